@@ -1,0 +1,3 @@
+"""Wide Berth: print preparation for masked-light resin printers."""
+
+__version__ = "0.1.0"

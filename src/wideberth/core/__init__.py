@@ -1,0 +1,1 @@
+"""Everything that computes. Nothing in here knows about windows, charts or colours."""

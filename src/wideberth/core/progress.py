@@ -1,0 +1,57 @@
+"""Progress of long work, and the wish to stop it. One object serves every call that may last over half a second."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from wideberth.core.errors import Cancelled
+
+
+class Progress:
+    """Reports a fraction and a phrase, and raises `Cancelled` once `cancel()` was called (from any thread).
+
+    Parameters
+    ----------
+    report : called with (fraction 0..1, phrase); may be left out.
+
+    Examples
+    --------
+    >>> seen = []
+    >>> Progress(lambda f, phrase: seen.append((f, phrase))).part(0.5, 1.0).at(0.5, "posts")
+    >>> seen
+    [(0.75, 'posts')]
+    """
+
+    def __init__(self, report: Callable[[float, str], None] | None = None) -> None:
+        self._report = report
+        self._cancelled = False
+        self._root: Progress = self
+        self._from, self._to = 0.0, 1.0
+
+    def cancel(self) -> None:
+        """Ask the work to stop at its next report."""
+        self._root._cancelled = True
+
+    @property
+    def cancelled(self) -> bool:
+        return self._root._cancelled
+
+    def at(self, fraction: float, phrase: str) -> None:
+        """Report that `fraction` (0..1) of this part of the work is done."""
+        if self._root._cancelled:
+            raise Cancelled(phrase)
+        if self._report is not None:
+            self._report(self._from + (self._to - self._from) * fraction, phrase)
+
+    def part(self, start: float, stop: float) -> Progress:
+        """A progress for the stretch of this one from `start` to `stop` (0..1)."""
+        piece = Progress(self._report)
+        piece._root = self._root
+        span = self._to - self._from
+        piece._from, piece._to = self._from + span * start, self._from + span * stop
+        return piece
+
+
+def quiet() -> Progress:
+    """A progress that nobody listens to."""
+    return Progress()
