@@ -1,0 +1,58 @@
+"""The bench in use: one printer, film, resin and set of settings, each value with where it came from."""
+
+from __future__ import annotations
+
+import dataclasses
+from dataclasses import dataclass
+
+from wideberth.core.bench.schema import Film, Laws, Printer, PrintSettings, Resin, SupportSettings, unit_of
+
+
+@dataclass(frozen=True)
+class Bench:
+    """Everything a prediction needs to know beside the mesh. `sources` maps `section.key` to where its value came from."""
+
+    printer: Printer
+    film: Film
+    resin: Resin
+    print: PrintSettings
+    laws: Laws
+    supports: SupportSettings
+    sources: tuple[tuple[str, str], ...] = ()
+
+    def values(self) -> list[BenchValue]:
+        """Every value in use, in the order of the files."""
+        where = dict(self.sources)
+        found = []
+        for section in ("printer", "film", "resin", "print", "laws", "supports"):
+            part = getattr(self, section)
+            for field in dataclasses.fields(part):
+                key = f"{section}.{field.name}"
+                source = where.get(key, where.get(section, "default"))
+                found.append(BenchValue(key, getattr(part, field.name), unit_of(field.name), source))
+        return found
+
+    def with_value(self, key: str, value: object, source: str = "set by hand") -> Bench:
+        """A bench in which `section.key` has another value; the schema's ranges are checked again.
+
+        Raises
+        ------
+        BadBench : when the key is unknown or the value out of range.
+        """
+        from wideberth.core.bench.load import checked
+
+        section, _, name = key.partition(".")
+        part = getattr(self, section)
+        entries = {f.name: getattr(part, f.name) for f in dataclasses.fields(part)} | {name: value}
+        sources = (*((k, s) for k, s in self.sources if k != key), (key, source))
+        return dataclasses.replace(self, **{section: checked(section, entries, source)}, sources=sources)
+
+
+@dataclass(frozen=True)
+class BenchValue:
+    """One value of the bench with its unit and source."""
+
+    key: str
+    value: object
+    unit: str
+    source: str

@@ -1,0 +1,216 @@
+"""Runs to components, their measures, their links to the layer below, and bodies swept upward."""
+
+import math
+
+import numpy as np
+from numba import njit
+
+
+@njit(cache=True, nogil=True)
+def find(parent, i):
+    """Root of i, halving the path."""
+    while parent[i] != i:
+        parent[i] = parent[parent[i]]
+        i = parent[i]
+    return i
+
+
+@njit(cache=True, nogil=True)
+def unite(parent, i, j):
+    """Join the sets of i and j under the smaller root, which it returns."""
+    i, j = find(parent, i), find(parent, j)
+    if i < j:
+        parent[j] = i
+        return i
+    parent[i] = j
+    return j
+
+
+@njit(cache=True, nogil=True)
+def components(offsets, x0, x1, ny, nz):
+    """Component of each run, and the first component of each layer (nz + 1)."""
+    n = x0.size
+    parent = np.arange(n)
+    label = np.empty(n, np.int32)
+    first = np.zeros(nz + 1, np.int64)
+    count = 0
+    for k in range(nz):
+        for j in range(ny - 1):
+            r = k * ny + j
+            a, b = offsets[r], offsets[r + 1]
+            a_end, b_end = offsets[r + 1], offsets[r + 2]
+            while a < a_end and b < b_end:
+                if x0[a] < x1[b] and x0[b] < x1[a]:
+                    unite(parent, a, b)
+                if x1[a] < x1[b]:
+                    a += 1
+                else:
+                    b += 1
+        for i in range(offsets[k * ny], offsets[(k + 1) * ny]):
+            root = find(parent, i)
+            if root == i:
+                label[i] = count
+                count += 1
+            else:
+                label[i] = label[root]
+        first[k + 1] = count
+    return label, first
+
+
+@njit(cache=True, nogil=True)
+def measures(offsets, x0, x1, label, count, ny, nz, y0, dy):
+    """Per component: area, first moments and central second moments, then bounds; (count, 9) array.
+
+    Columns: area, cx, cy, polar moment about the centroid, x min, x max, row min, row max, layer.
+    """
+    m = np.zeros((count, 9))
+    m[:, 4] = np.inf
+    m[:, 5] = -np.inf
+    m[:, 6] = np.inf
+    m[:, 7] = -np.inf
+    for k in range(nz):
+        for j in range(ny):
+            r = k * ny + j
+            y = y0 + j * dy
+            for i in range(offsets[r], offsets[r + 1]):
+                c = label[i]
+                length = x1[i] - x0[i]
+                mid = 0.5 * (x0[i] + x1[i])
+                m[c, 0] += length * dy
+                m[c, 1] += length * dy * mid
+                m[c, 2] += length * dy * y
+                m[c, 3] += length * dy * (mid * mid + length * length / 12 + y * y + dy * dy / 12)
+                m[c, 4] = min(m[c, 4], x0[i])
+                m[c, 5] = max(m[c, 5], x1[i])
+                m[c, 6] = min(m[c, 6], j)
+                m[c, 7] = max(m[c, 7], j)
+                m[c, 8] = k
+    for c in range(count):
+        if m[c, 0] > 0:
+            m[c, 1] /= m[c, 0]
+            m[c, 2] /= m[c, 0]
+            m[c, 3] = max(m[c, 3] - m[c, 0] * (m[c, 1] ** 2 + m[c, 2] ** 2), 0.0)
+    return m
+
+
+@njit(cache=True, nogil=True)
+def perimeters(offsets, x0, x1, label, count, ny, nz, dy):
+    """Perimeter of each component from the polyline through the run ends of neighbouring rows.
+
+    Between two rows, runs that overlap form a clump. Its outer ends are joined by slanted lines; a gap that both
+    rows have is joined on both sides; a gap or run that only one row has is closed by a cap of its width and half
+    a row.
+    """
+    total = np.zeros(count)
+    for k in range(nz):
+        for j in range(-1, ny):
+            r = k * ny + j
+            a = a_end = b = b_end = 0
+            if j >= 0:
+                a, a_end = offsets[r], offsets[r + 1]
+            if j + 1 < ny:
+                b, b_end = offsets[r + 1], offsets[r + 2]
+            while a < a_end or b < b_end:
+                if b >= b_end or (a < a_end and x1[a] <= x0[b]):
+                    total[label[a]] += x1[a] - x0[a] + 0.5 * dy
+                    a += 1
+                    continue
+                if a >= a_end or x1[b] <= x0[a]:
+                    total[label[b]] += x1[b] - x0[b] + 0.5 * dy
+                    b += 1
+                    continue
+                c = label[a]
+                length = math.hypot(x0[a] - x0[b], dy)
+                # walk through the clump: gaps of one row that lie inside a run of the other are capped,
+                # gaps that face each other are joined on both sides
+                while True:
+                    a_more = a + 1 < a_end and x0[a + 1] < x1[b]
+                    b_more = b + 1 < b_end and x0[b + 1] < x1[a]
+                    if a_more and x1[a] <= x1[b]:
+                        length += x0[a + 1] - x1[a] + 0.5 * dy
+                        a += 1
+                    elif b_more and x1[b] <= x1[a]:
+                        length += x0[b + 1] - x1[b] + 0.5 * dy
+                        b += 1
+                    elif a + 1 < a_end and b + 1 < b_end and _same_clump(x0, x1, a, b, a_end, b_end):
+                        length += math.hypot(x1[a] - x1[b], dy) + math.hypot(x0[a + 1] - x0[b + 1], dy)
+                        a += 1
+                        b += 1
+                    else:
+                        break
+                length += math.hypot(x1[a] - x1[b], dy)
+                total[c] += length
+                a += 1
+                b += 1
+    return total
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _same_clump(x0, x1, a, b, a_end, b_end):
+    """Whether the gaps after runs a and b face each other and the next runs overlap."""
+    gap = max(x1[a], x1[b]) < min(x0[a + 1], x0[b + 1])
+    return gap and x0[a + 1] < x1[b + 1] and x0[b + 1] < x1[a + 1]
+
+
+@njit(cache=True, nogil=True)
+def links(offsets, x0, x1, label, ny, nz, count):
+    """Pairs (component, component of the layer below) that overlap in rows j - 1, j or j + 1; repeats left in."""
+    upper = np.empty(3 * x0.size + 16, np.int32)
+    lower = np.empty(3 * x0.size + 16, np.int32)
+    latest = np.full(count, -1, np.int32)
+    n = 0
+    for k in range(1, nz):
+        for j in range(ny):
+            r = k * ny + j
+            if offsets[r] == offsets[r + 1]:
+                continue
+            for step in (0, -1, 1):
+                if j + step < 0 or j + step >= ny:
+                    continue
+                below = r - ny + step
+                a, b = offsets[r], offsets[below]
+                while a < offsets[r + 1] and b < offsets[below + 1]:
+                    if x0[a] < x1[b] and x0[b] < x1[a]:
+                        u, v = label[a], label[b]
+                        if latest[u] != v:
+                            latest[u] = v
+                            if n == upper.size:
+                                upper = np.concatenate((upper, np.empty(n, np.int32)))
+                                lower = np.concatenate((lower, np.empty(n, np.int32)))
+                            upper[n] = u
+                            lower[n] = v
+                            n += 1
+                    if x1[a] < x1[b]:
+                        a += 1
+                    else:
+                        b += 1
+    return upper[:n].copy(), lower[:n].copy()
+
+
+@njit(cache=True, nogil=True)
+def sweep_bodies(first, upper, lower, link_first, volume, tracked, nz):
+    """Bodies as the print grows.
+
+    Returns the root of each component at its own layer, that body's volume then, and for each tracked component
+    its root at every layer, (nz, tracked), -1 before its own. Links must be sorted by their upper component.
+    """
+    count = volume.size
+    parent = np.arange(count)
+    grown = volume.copy()
+    root_then = np.empty(count, np.int64)
+    grown_then = np.empty(count)
+    roots = np.full((nz, tracked.size), -1, np.int32)
+    for k in range(nz):
+        for c in range(first[k], first[k + 1]):
+            for e in range(link_first[c], link_first[c + 1]):
+                p, q = find(parent, upper[e]), find(parent, lower[e])
+                if p != q:
+                    together = grown[p] + grown[q]
+                    grown[unite(parent, p, q)] = together
+        for c in range(first[k], first[k + 1]):
+            root_then[c] = find(parent, c)
+            grown_then[c] = grown[root_then[c]]
+        for t in range(tracked.size):
+            if 0 <= tracked[t] < first[k + 1]:
+                roots[k, t] = find(parent, tracked[t])
+    return root_then, grown_then, roots

@@ -1,0 +1,167 @@
+"""Gaps between runs, swept upward: what is closed in, by what, and since when.
+
+A gap is named after the run on its left, plus one; gap 0 is the outside. Below the first layer lies the plate
+(`plate` True: nothing leaks there) or an empty layer (False).
+"""
+
+import numpy as np
+from numba import njit
+
+from wideberth.core.layers._kernels.label import find, unite
+
+
+@njit(cache=True, nogil=True)
+def _join_rows(parent, x0, x1, a, a_end, b, b_end):
+    """Unite the gaps of two neighbouring rows where they overlap, and with the outside where a row is open.
+
+    Rows are given by their runs a..a_end and b..b_end.
+    """
+    for side in range(2):
+        p, p_end, q, q_end = (a, a_end, b, b_end) if side == 0 else (b, b_end, a, a_end)
+        for i in range(p, p_end - 1):
+            if q == q_end or x1[i] < x0[q] or x0[i + 1] > x1[q_end - 1]:
+                unite(parent, 0, i + 1)
+    i, j = a, b
+    while i < a_end - 1 and j < b_end - 1:
+        if x1[i] < x0[j + 1] and x1[j] < x0[i + 1]:
+            unite(parent, i + 1, j + 1)
+        if x0[i + 1] < x0[j + 1]:
+            i += 1
+        else:
+            j += 1
+
+
+@njit(cache=True, nogil=True)
+def sweep(offsets, x0, x1, ny, nz, dy, dz, plate, tracked, tracked_layer):
+    """Void sets layer by layer.
+
+    Returns, per gap: its opening (root within the layer), its set's oldest gap at that layer (0 is outside), the
+    set's volume then; the last set of each gap after the whole sweep; and the set of each tracked gap at every
+    layer (-1 before its own layer).
+    """
+    n = x0.size + 1
+    within = np.arange(n)
+    parent = np.arange(n)
+    volume = np.zeros(n)
+    opening = np.zeros(n, np.int64)
+    oldest_then = np.zeros(n, np.int64)
+    volume_then = np.zeros(n)
+    roots = np.full((nz, tracked.size), -1, np.int64)
+    for k in range(nz):
+        for j in range(ny):
+            r = k * ny + j
+            a, a_end = offsets[r], offsets[r + 1]
+            if a_end - a < 2 and (j + 1 >= ny or offsets[r + 2] - offsets[r + 1] < 2):
+                continue
+            if j == 0 or j == ny - 1:
+                for i in range(a, a_end - 1):
+                    unite(within, 0, i + 1)
+            if j + 1 < ny:
+                _join_rows(within, x0, x1, a, a_end, offsets[r + 1], offsets[r + 2])
+        for r in range(k * ny, (k + 1) * ny):
+            a, a_end = offsets[r], offsets[r + 1]
+            for i in range(a, a_end - 1):
+                root = find(within, i + 1)
+                opening[i + 1] = root
+                volume[find(parent, i + 1)] += (x0[i + 1] - x1[i]) * dy * dz
+                if root != i + 1:
+                    _merge(parent, volume, root, i + 1)
+            if k > 0:
+                b, b_end = offsets[r - ny], offsets[r - ny + 1]
+                if a_end - a >= 2 or b_end - b >= 2:
+                    _join_layers(parent, volume, x0, x1, a, a_end, b, b_end)
+            elif not plate:
+                for i in range(a, a_end - 1):
+                    _merge(parent, volume, 0, i + 1)
+        for i in range(offsets[k * ny], offsets[(k + 1) * ny]):
+            root = find(parent, i + 1)
+            oldest_then[i + 1] = root
+            volume_then[i + 1] = volume[root]
+        for t in range(tracked.size):
+            if 0 <= tracked_layer[t] <= k:
+                roots[k, t] = find(parent, tracked[t])
+    if not plate and nz > 0:
+        for r in range((nz - 1) * ny, nz * ny):
+            for i in range(offsets[r], offsets[r + 1] - 1):
+                _merge(parent, volume, 0, i + 1)
+    last = np.empty(n, np.int64)
+    for i in range(n):
+        last[i] = find(parent, i)
+    return opening, oldest_then, volume_then, last, roots
+
+
+@njit(cache=True, nogil=True)
+def _merge(parent, volume, i, j):
+    """Unite two sets and add their volumes. The root stays the smallest, so it is the oldest gap of the set."""
+    p, q = find(parent, i), find(parent, j)
+    if p != q:
+        together = volume[p] + volume[q]
+        volume[unite(parent, p, q)] = together
+
+
+@njit(cache=True, nogil=True)
+def _join_layers(parent, volume, x0, x1, a, a_end, b, b_end):
+    """As `_join_rows`, for the same row of two layers, with volumes."""
+    for side in range(2):
+        p, p_end, q, q_end = (a, a_end, b, b_end) if side == 0 else (b, b_end, a, a_end)
+        for i in range(p, p_end - 1):
+            if q == q_end or x1[i] < x0[q] or x0[i + 1] > x1[q_end - 1]:
+                _merge(parent, volume, 0, i + 1)
+    i, j = a, b
+    while i < a_end - 1 and j < b_end - 1:
+        if x1[i] < x0[j + 1] and x1[j] < x0[i + 1]:
+            _merge(parent, volume, i + 1, j + 1)
+        if x0[i + 1] < x0[j + 1]:
+            i += 1
+        else:
+            j += 1
+
+
+@njit(cache=True, nogil=True)
+def gather_openings(offsets, x0, x1, ny, nz, y0, dy, opening, oldest, set_volume, cut_offsets, cut_x0, cut_x1,
+                    cut_opening, cut_oldest):  # fmt: skip
+    """Openings of closed sets in the plugged sweep, with what the cut sweep says of the same spot.
+
+    Returns an array of rows: layer, set, set volume, area, area·x, area·y, left run, reaches outside within the
+    layer (0/1), joined with outside (0/1).
+    """
+    n = x0.size + 1
+    row_of = np.full(n, -1, np.int64)
+    out = np.zeros((max(1, x0.size), 9))
+    count = 0
+    for k in range(nz):
+        for j in range(ny):
+            r = k * ny + j
+            y = y0 + j * dy
+            c, c_end = cut_offsets[r], cut_offsets[r + 1]
+            for i in range(offsets[r], offsets[r + 1] - 1):
+                if oldest[i + 1] == 0:
+                    continue
+                name = opening[i + 1]
+                o = row_of[name]
+                if o < 0:
+                    o = count
+                    row_of[name] = o
+                    out[o, 0] = k
+                    out[o, 1] = oldest[i + 1]
+                    out[o, 2] = set_volume[i + 1]
+                    out[o, 6] = i
+                    count += 1
+                left, right = x1[i], x0[i + 1]
+                area = (right - left) * dy
+                out[o, 3] += area
+                out[o, 4] += area * 0.5 * (left + right)
+                out[o, 5] += area * y
+                # the gap of the cut print that holds this one: the last run that ends at or before it
+                m = c
+                while m < c_end and cut_x1[m] <= left:
+                    m += 1
+                if m == c or m == c_end:
+                    out[o, 7] = 1.0
+                    out[o, 8] = 1.0
+                else:
+                    if cut_opening[m] == 0:
+                        out[o, 7] = 1.0
+                    if cut_oldest[m] == 0:
+                        out[o, 8] = 1.0
+    return out[:count].copy()

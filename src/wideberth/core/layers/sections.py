@@ -1,0 +1,121 @@
+"""Sections of a solid: its components in each layer, their measures and what each rests on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.layers._kernels import label as kernels
+from wideberth.core.layers.runs import Runs
+
+
+@dataclass(frozen=True, eq=False)
+class Sections:
+    """Components of every layer.
+
+    Attributes
+    ----------
+    label : (runs,) component of each run. `first` : (layers + 1,) first component of each layer.
+    layer : (components,) layer of each component. area_mm2, perimeter_mm, x_mm, y_mm (centroid), polar_mm4 (polar
+    moment of area about the centroid) : (components,).
+    x_low_mm, x_high_mm, row_low, row_high : bounds of each component.
+    upper, lower : (pairs,) components that touch, the second in the layer below; sorted by the first.
+    """
+
+    runs: Runs
+    label: NDArray[np.int32]
+    first: NDArray[np.int64]
+    layer: NDArray[np.int64]
+    area_mm2: NDArray[np.float64]
+    perimeter_mm: NDArray[np.float64]
+    x_mm: NDArray[np.float64]
+    y_mm: NDArray[np.float64]
+    polar_mm4: NDArray[np.float64]
+    x_low_mm: NDArray[np.float64]
+    x_high_mm: NDArray[np.float64]
+    row_low: NDArray[np.int64]
+    row_high: NDArray[np.int64]
+    upper: NDArray[np.int32]
+    lower: NDArray[np.int32]
+
+    @property
+    def count(self) -> int:
+        return len(self.area_mm2)
+
+    @property
+    def layers(self) -> int:
+        return self.runs.grid.layers
+
+    @cached_property
+    def rests_on_something(self) -> NDArray[np.bool_]:
+        """Whether a component touches one in the layer below, (components,)."""
+        found = np.zeros(self.count, bool)
+        found[self.upper] = True
+        return found
+
+    def per_layer(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Sum of a value per component over each layer, (layers,)."""
+        return np.bincount(self.layer, values, self.layers)
+
+    def component_at(self, layer: int, x_mm: float, y_mm: float, reach_mm: float = 0.0) -> int:
+        """The component of a layer that holds a point, or the nearest one within `reach_mm`; -1 when there is none."""
+        grid = self.runs.grid
+        if not 0 <= layer < grid.layers:
+            return -1
+        steps = int(np.ceil(reach_mm / grid.pitch_mm)) + 1
+        at = int(grid.row_of(y_mm))
+        best, found = reach_mm + 0.5 * grid.pitch_mm, -1
+        for j in range(max(0, at - steps), min(grid.rows, at + steps + 1)):
+            lo, hi = self.runs.offsets[layer * grid.rows + j], self.runs.offsets[layer * grid.rows + j + 1]
+            dy = max(0.0, abs(grid.y0_mm + j * grid.pitch_mm - y_mm) - 0.5 * grid.pitch_mm)
+            for i in range(lo, hi):
+                dx = max(self.runs.x0[i] - x_mm, x_mm - self.runs.x1[i], 0.0)
+                far = float(np.hypot(dx, dy))
+                if far < best or (far == 0.0 and found < 0):
+                    best, found = far, int(self.label[i])
+        return found
+
+
+def sections(runs: Runs) -> Sections:
+    """Label and measure the components of every layer of a solid."""
+    grid = runs.grid
+    label, first = kernels.components(runs.offsets, runs.x0, runs.x1, grid.rows, grid.layers)
+    count = int(first[-1])
+    m = kernels.measures(runs.offsets, runs.x0, runs.x1, label, count, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm)
+    around = kernels.perimeters(runs.offsets, runs.x0, runs.x1, label, count, grid.rows, grid.layers, grid.pitch_mm)
+    upper, lower = kernels.links(runs.offsets, runs.x0, runs.x1, label, grid.rows, grid.layers, count)
+    pairs = np.unique(upper.astype(np.int64) * (count + 1) + lower)
+    upper, lower = (pairs // (count + 1)).astype(np.int32), (pairs % (count + 1)).astype(np.int32)
+    return Sections(
+        runs, label, first, m[:, 8].astype(np.int64), m[:, 0], around, m[:, 1], m[:, 2], m[:, 3],
+        m[:, 4], m[:, 5], m[:, 6].astype(np.int64), m[:, 7].astype(np.int64), upper, lower,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class Bodies:
+    """What is connected, layer by layer.
+
+    Attributes
+    ----------
+    root : (components,) name of the body of each component at its own layer.
+    volume_mm3 : (components,) volume of that body up to and with that layer.
+    tracked : (layers, tracked) body of each tracked component at each layer, -1 before its own layer.
+    """
+
+    root: NDArray[np.int64]
+    volume_mm3: NDArray[np.float64]
+    tracked: NDArray[np.int32]
+
+
+def bodies(found: Sections, tracked: NDArray[np.int64]) -> Bodies:
+    """Sweep upward and say which components belong together at each layer; `tracked` components are followed on."""
+    volume = found.area_mm2 * found.runs.grid.layer_mm
+    link_first = np.searchsorted(found.upper, np.arange(found.count + 1)).astype(np.int64)
+    root, grown, roots = kernels.sweep_bodies(
+        found.first, found.upper, found.lower, link_first, volume, tracked.astype(np.int64), found.layers
+    )
+    return Bodies(root, grown, roots)

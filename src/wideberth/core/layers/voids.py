@@ -1,0 +1,187 @@
+"""Cups and traps: voids that are closed in, while printing and for good."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.layers._kernels import void as kernels
+from wideberth.core.layers.grid import Grid
+from wideberth.core.layers.runs import Runs
+
+STATES = ("sealed", "vented", "open")
+SEALED, VENTED, OPEN = 0, 1, 2
+OUTSIDE = 0
+UNKNOWN = -1
+
+
+@dataclass(frozen=True, eq=False)
+class Openings:
+    """Openings of cups, one row an opening and layer; sorted by layer.
+
+    Attributes
+    ----------
+    layer, cup : (n,) the cup's number stays the same through the layers; merged cups keep the lower one.
+    void_set : (n,) name of the void set in the sweep, which `Mouths.sets` speaks of.
+    area_mm2, x_mm, y_mm : (n,) of the opening. left_run : (n,) the run beside it, to find its body.
+    volume_mm3 : (n,) of the whole void set so far. state : (n,) SEALED, VENTED or OPEN, the same for a whole set.
+    """
+
+    layer: NDArray[np.int64]
+    cup: NDArray[np.int64]
+    void_set: NDArray[np.int64]
+    area_mm2: NDArray[np.float64]
+    x_mm: NDArray[np.float64]
+    y_mm: NDArray[np.float64]
+    left_run: NDArray[np.int64]
+    volume_mm3: NDArray[np.float64]
+    state: NDArray[np.int64]
+
+    @property
+    def count(self) -> int:
+        return len(self.layer)
+
+
+@dataclass(frozen=True, eq=False)
+class Mouths:
+    """Points in the void, followed through the sweep.
+
+    `sets` : (layers, points) void set at each layer; OUTSIDE, or UNKNOWN when the point lies in solid or its layer is
+    not yet printed.
+    """
+
+    layer: NDArray[np.int64]
+    sets: NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Trap:
+    """A void that stays shut. x, y, z are of its centroid; `shut_by_supports` ones open when these come off."""
+
+    z_from_mm: float
+    z_to_mm: float
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    volume_mm3: float
+    shut_by_supports: bool = False
+
+
+def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Openings, Mouths]:
+    """Cups of a print, standing on the plate, with every layer's openings and their states.
+
+    Parameters
+    ----------
+    plugged, cut : everything solid, without and with the drilled holes.
+    points_mm : (n, 3) points to follow through the void, such as mouths of holes.
+    """
+    grid = plugged.grid
+    layer, node = _gap_at(plugged, points_mm)
+    opening, oldest, volume, _, roots = kernels.sweep(
+        plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, True,
+        node, np.where(node < 0, -1, layer),
+    )  # fmt: skip
+    none = np.empty(0, np.int64)
+    cut_opening, cut_oldest, _, _, _ = kernels.sweep(
+        cut.offsets, cut.x0, cut.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, True, none, none
+    )
+    found = kernels.gather_openings(
+        plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm, opening, oldest,
+        volume, cut.offsets, cut.x0, cut.x1, cut_opening, cut_oldest,
+    )  # fmt: skip
+    at = found[:, 0].astype(np.int64)
+    void_set = found[:, 1].astype(np.int64)
+    key = at * (plugged.x0.size + 2) + void_set
+    _, group = np.unique(key, return_inverse=True)
+    is_open = np.zeros(len(found), bool)
+    joined = np.zeros(len(found), bool)
+    np.logical_or.at(is_open, group, found[:, 7] > 0)
+    np.logical_or.at(joined, group, found[:, 8] > 0)
+    state = np.where(is_open[group], OPEN, np.where(joined[group], VENTED, SEALED))
+    _, cup = np.unique(void_set, return_inverse=True)
+    area = found[:, 3]
+    openings = Openings(
+        at, cup, void_set, area, found[:, 4] / area, found[:, 5] / area, found[:, 6].astype(np.int64), found[:, 2], state
+    )
+    return openings, Mouths(np.where(node < 0, UNKNOWN, layer), roots)
+
+
+def _gap_at(runs: Runs, points_mm: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Layer and gap of each point: the run on its left plus one, 0 outside, -1 in solid or below the plate."""
+    grid: Grid = runs.grid
+    layer = np.zeros(len(points_mm), np.int64)
+    node = np.full(len(points_mm), UNKNOWN, np.int64)
+    for p, (x, y, z) in enumerate(points_mm):
+        if z < 0:
+            continue
+        k = int(grid.layer_of(z))
+        j = int(grid.row_of(y))
+        layer[p] = k
+        lo, hi = runs.offsets[k * grid.rows + j], runs.offsets[k * grid.rows + j + 1]
+        beyond = int(np.searchsorted(runs.x1[lo:hi], x))
+        if z > grid.layers * grid.layer_mm or beyond in (0, hi - lo):
+            inside = lo < hi and beyond == 0 and x >= runs.x0[lo]
+            node[p] = UNKNOWN if inside else OUTSIDE
+        elif x < runs.x0[lo + beyond]:
+            node[p] = lo + beyond
+    return layer, node
+
+
+def traps(part: Runs, everything: Runs) -> list[Trap]:
+    """Voids with no way out once the print is off the plate.
+
+    Parameters
+    ----------
+    part : the part alone, holes cut. everything : with base and supports.
+
+    Returns
+    -------
+    Traps of the part alone, then voids that only base or supports shut (`shut_by_supports`), largest first in each.
+    """
+    own = _closed_voids(part)
+    if everything is part:
+        return own
+    extra = [
+        Trap(v.z_from_mm, v.z_to_mm, v.x_mm, v.y_mm, v.z_mm, v.volume_mm3, True)
+        for v in _closed_voids(everything)
+        if not any(abs(v.z_mm - o.z_mm) + abs(v.x_mm - o.x_mm) + abs(v.y_mm - o.y_mm) < 0.05 + 0.02 * v.volume_mm3**0.33
+                   for o in own)
+    ]  # fmt: skip
+    return own + extra
+
+
+def _closed_voids(runs: Runs) -> list[Trap]:
+    grid = runs.grid
+    none = np.empty(0, np.int64)
+    _, _, _, last, _ = kernels.sweep(
+        runs.offsets, runs.x0, runs.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, False, none, none
+    )
+    if runs.x0.size < 2:
+        return []
+    ray = runs.row_index()
+    gap = np.flatnonzero(ray[1:] == ray[:-1])
+    shut = gap[last[gap + 1] != OUTSIDE]
+    if shut.size == 0:
+        return []
+    length = runs.x0[shut + 1] - runs.x1[shut]
+    volume = length * grid.pitch_mm * grid.layer_mm
+    x = 0.5 * (runs.x0[shut + 1] + runs.x1[shut])
+    y = grid.y0_mm + (ray[shut] % grid.rows) * grid.pitch_mm
+    layer = ray[shut] // grid.rows
+    names, group = np.unique(last[shut + 1], return_inverse=True)
+    total = np.bincount(group, volume)
+    centre = [np.bincount(group, volume * v) / total for v in (x, y, grid.z_of(layer))]
+    low = np.full(len(names), grid.layers)
+    high = np.zeros(len(names), np.int64)
+    np.minimum.at(low, group, layer)
+    np.maximum.at(high, group, layer)
+    order = np.argsort(-total)
+    return [
+        Trap(
+            float(low[i] * grid.layer_mm), float((high[i] + 1) * grid.layer_mm),
+            float(centre[0][i]), float(centre[1][i]), float(centre[2][i]), float(total[i]),
+        )
+        for i in order
+    ]  # fmt: skip
