@@ -1,13 +1,14 @@
 """The layer engine: triangles to runs to sections; components, islands, bodies, cups and traps."""
 
 from wideberth.core.layers.grid import Grid, grid_over
+from wideberth.core.layers.printed import Bore, Printed, Touch, beside
 from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
 from wideberth.core.layers.squeeze import CELLS, PREVIEW_CELLS, squeeze_integrals, squeeze_of
 from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, STATES, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, traps
 
 __all__ = [
-    "CELLS", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies", "Grid", "Mouths",
-    "Openings", "Runs", "Sections", "Trap", "bodies", "cast", "cups", "difference", "empty", "grid_over",
+    "CELLS", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies", "Bore", "Grid",
+    "Mouths", "Openings", "Printed", "Runs", "Sections", "Touch", "Trap", "beside", "bodies", "cast", "cups", "difference", "empty", "grid_over",
     "intersection", "sections", "squeeze_integrals", "squeeze_of", "traps", "union",
 ]  # fmt: skip

@@ -214,3 +214,17 @@ def sweep_bodies(first, upper, lower, link_first, volume, tracked, nz):
             if 0 <= tracked[t] < first[k + 1]:
                 roots[k, t] = find(parent, tracked[t])
     return root_then, grown_then, roots
+
+
+@njit(cache=True, nogil=True)
+def nearest_runs(offsets, x0, x1, ray, x):
+    """The run nearest to x on each ray (-1 on an empty one)."""
+    out = np.full(ray.size, -1, np.int64)
+    for p in range(ray.size):
+        best = math.inf
+        for i in range(offsets[ray[p]], offsets[ray[p] + 1]):
+            far = max(x0[i] - x[p], max(x[p] - x1[i], 0.0))
+            if far < best:
+                best = far
+                out[p] = i
+    return out

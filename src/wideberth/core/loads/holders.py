@@ -1,0 +1,86 @@
+"""What holds: tips and plate, how stiff each is and how much it can bear."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench
+from wideberth.core.layers import Printed, Sections, Touch
+
+PATCH_MM = 2.0
+
+
+@dataclass(frozen=True, eq=False)
+class Patches:
+    """Contact with the plate in small patches: centre, area, stiffness and the component (of layer 0) each is of."""
+
+    x_mm: NDArray[np.float64]
+    y_mm: NDArray[np.float64]
+    area_mm2: NDArray[np.float64]
+    stiffness_n_per_mm: NDArray[np.float64]
+    component: NDArray[np.int64]
+
+
+def tip_stiffness(touch: Touch, modulus_mpa: float) -> float:
+    """Stiffness of a tip on its post [N/mm]: 1/(1/(E d) + l/(E a_post))."""
+    post_area = np.pi * touch.post_diameter_mm**2 / 4
+    return float(modulus_mpa / (1 / touch.diameter_mm + touch.post_length_mm / post_area))
+
+
+def tip_capacity_n(touch: Touch, strength_mpa: float) -> float:
+    """Pull at which a tip lets go [N]: σ_g times its area."""
+    return float(strength_mpa * np.pi * touch.diameter_mm**2 / 4)
+
+
+def touched_components(printed: Printed) -> NDArray[np.int64]:
+    """Component of the part that each tip first touches, (tips,), -1 when it touches none."""
+    found, grid = printed.part_sections, printed.part.grid
+    touched = np.full(len(printed.touches), -1, np.int64)
+    for i, touch in enumerate(printed.touches):
+        k = int(grid.layer_of(touch.z_mm))
+        reach = 0.5 * touch.diameter_mm + grid.pitch_mm
+        for layer in range(max(0, k - 1), min(grid.layers, k + 4)):
+            c = found.component_at(layer, touch.x_mm, touch.y_mm, reach)
+            if c >= 0:
+                touched[i] = c
+                break
+    return touched
+
+
+def plate_patches(found: Sections, modulus_mpa: float) -> Patches:
+    """Contact of a solid's first layer with the plate, cut into patches of about 2 mm.
+
+    Each component is as stiff as a tip of its own area would be, spread evenly over it.
+    """
+    runs, grid = found.runs, found.runs.grid
+    last = runs.offsets[grid.rows]
+    x0, x1, component = runs.x0[:last], runs.x1[:last], found.label[:last].astype(np.int64)
+    if last == 0:
+        none = np.empty(0)
+        return Patches(none, none, none, none, np.empty(0, np.int64))
+    row = runs.row_index()[:last]
+    pieces = np.ceil((x1 - x0) / PATCH_MM).astype(np.int64)
+    run = np.repeat(np.arange(last), pieces)
+    step = np.arange(len(run)) - np.repeat(np.cumsum(pieces) - pieces, pieces)
+    length = ((x1 - x0) / pieces)[run]
+    x = x0[run] + (step + 0.5) * length
+    y = grid.y0_mm + row[run] * grid.pitch_mm
+    area = length * grid.pitch_mm
+    cell = np.stack([component[run], np.floor(x / PATCH_MM), np.floor(y / PATCH_MM)], axis=1).astype(np.int64)
+    names, group = np.unique(cell, axis=0, return_inverse=True)
+    group = group.reshape(-1)
+    total = np.bincount(group, area)
+    whole = np.bincount(names[:, 0], total)
+    stiffness = modulus_mpa * 2 * np.sqrt(whole / np.pi) / np.maximum(whole, 1e-12)
+    return Patches(
+        np.bincount(group, area * x) / total, np.bincount(group, area * y) / total, total,
+        stiffness[names[:, 0]] * total, names[:, 0],
+    )  # fmt: skip
+
+
+def capacities_n(touches: tuple[Touch, ...], bench: Bench) -> NDArray[np.float64]:
+    """Capacity of each tip [N]."""
+    return np.array([tip_capacity_n(t, bench.resin.green_strength_mpa) for t in touches])

@@ -1,0 +1,38 @@
+"""What it takes to peel a section off the film."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, bond_factor, exposure_of_layer, vat_viscosity
+
+
+def peel_n(area_mm2: NDArray[np.float64], perimeter_mm: NDArray[np.float64], squeeze_mm4: NDArray[np.float64],
+           bench: Bench) -> NDArray[np.float64]:  # fmt: skip
+    """Peel force [N] of components at normal exposure.
+
+    F = γ P + τ A (S / (A ℓ0²))^m (μ/μ0)^n (v/v0)^n: work along the front, and the viscous share softened by the film.
+    """
+    laws, film = bench.laws, bench.film
+    rate = vat_viscosity(bench) / laws.peel_viscosity_pa_s * bench.print.lift_mm_per_min / laws.peel_speed_mm_per_min
+    area = np.maximum(area_mm2, 1e-12)
+    shape = (np.maximum(squeeze_mm4, 0) / (area * laws.shape_length2_mm2)) ** laws.shape_power
+    viscous = film.viscous_pull_n_per_mm2 * area_mm2 * shape * rate**laws.rate_power
+    return film.line_adhesion_n_per_mm * perimeter_mm + viscous
+
+
+def bond_factors(layers: int, bench: Bench) -> NDArray[np.float64]:
+    """How much harder each layer bonds than a normal one, (layers,)."""
+    normal, laws = bench.print.exposure_s, bench.laws
+    return np.array([
+        bond_factor(exposure_of_layer(bench.print, k), normal, laws.exposure_gain, laws.exposure_factor_limit)
+        for k in range(layers)
+    ])  # fmt: skip
+
+
+def plate_strength(bench: Bench) -> float:
+    """Adhesion of the first layers to the plate [N/mm²], which rises with their exposure as the bond does."""
+    laws = bench.laws
+    gain = 1 + laws.exposure_gain * np.log(bench.print.first_exposure_s / laws.plate_reference_exposure_s)
+    return float(laws.plate_adhesion_n_per_mm2 * np.clip(gain, 0.2, laws.exposure_factor_limit))

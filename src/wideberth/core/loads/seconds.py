@@ -1,0 +1,36 @@
+"""How long each layer takes."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, exposure_of_layer
+from wideberth.core.units import mm_per_s
+
+
+def move_s(distance_mm: float, mm_per_min: float, acceleration_mm_per_s2: float) -> float:
+    """Time [s] of one move from rest to rest with finite acceleration: trapezoidal, or triangular when it is short."""
+    if distance_mm <= 0:
+        return 0.0
+    speed = mm_per_s(mm_per_min)
+    if distance_mm * acceleration_mm_per_s2 >= speed**2:
+        return distance_mm / speed + speed / acceleration_mm_per_s2
+    return 2 * math.sqrt(distance_mm / acceleration_mm_per_s2)
+
+
+def layer_seconds(layers: int, bench: Bench) -> NDArray[np.float64]:
+    """Seconds of each layer: waits, exposure, two-stage lift and return, overhead; (layers,)."""
+    p, a = bench.print, bench.printer.acceleration_mm_per_s2
+    total_lift = p.lift_mm + p.second_lift_mm
+    slow = min(p.slow_return_mm, total_lift)
+    motion = (
+        move_s(p.lift_mm, p.lift_mm_per_min, a)
+        + move_s(p.second_lift_mm, p.second_lift_mm_per_min, a)
+        + move_s(total_lift - slow, p.return_mm_per_min, a)
+        + move_s(slow, p.slow_return_mm_per_min, a)
+    )
+    still = p.wait_before_s + p.wait_after_s + p.wait_lifted_s + bench.printer.overhead_s
+    return np.array([exposure_of_layer(p, k) + motion + still for k in range(layers)])

@@ -1,0 +1,134 @@
+"""Suction under cups: what the lift wants to draw in, and through which holes it can."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, vat_viscosity
+from wideberth.core.layers import OPEN, OUTSIDE, UNKNOWN, VENTED, Bore, Printed
+from wideberth.core.units import N_PER_MM2_PER_KPA, mm_per_s
+
+
+@dataclass(frozen=True, eq=False)
+class Suction:
+    """Suction of each opening of `Printed.openings`: `pressure_kpa`, `force_n`, and the number of `vents` of its set."""
+
+    pressure_kpa: NDArray[np.float64]
+    force_n: NDArray[np.float64]
+    vents: NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class _Way:
+    """A hole between two void sets, with its two laws of flow."""
+
+    a: int
+    b: int
+    resistance_pa_s_per_mm3: float
+    aired_mm3_per_s_per_sqrt_pa: float
+
+    def flow(self, drop_pa: float) -> float:
+        """Flow [mm³/s] for a pressure drop [Pa]."""
+        if self.aired_mm3_per_s_per_sqrt_pa > 0:
+            return math.copysign(self.aired_mm3_per_s_per_sqrt_pa * math.sqrt(abs(drop_pa)), drop_pa)
+        return drop_pa / self.resistance_pa_s_per_mm3
+
+
+def hole_resistance(radius_mm: float, wall_mm: float, viscosity_pa_s: float) -> float:
+    """Resistance of a hole full of resin [Pa·s/mm³]: 8 μ L/(π r⁴) + 3 μ/r³.
+
+    Poiseuille's law for the bore and Sampson's for its two ends.
+    """
+    return viscosity_pa_s * (8 * wall_mm / (math.pi * radius_mm**4) + 3 / radius_mm**3)
+
+
+def air_flow_factor(radius_mm: float, bench: Bench) -> float:
+    """Flow of air through a hole above the resin [mm³/s per √Pa]: Cd π r² √(2/ρ)."""
+    metres = radius_mm * 1e-3
+    return bench.laws.discharge * math.pi * metres**2 * math.sqrt(2 / bench.laws.air_kg_per_m3) * 1e9
+
+
+def suction(printed: Printed, bench: Bench) -> Suction:
+    """Suction of every opening at every layer.
+
+    A sealed cup pulls with the seal's pressure. A vented one with what its holes leave: ΔV̇ = (1 - φ) A v summed over
+    its openings equals the flow through them. Holes between two closed sets are solved together. An open cup pulls
+    nothing; so, for now, do voids whose way out is the model's own narrow gap.
+    """
+    o = printed.openings
+    pressure = np.where(o.state == OPEN, 0.0, bench.laws.seal_kpa)
+    vents = np.zeros(o.count, np.int64)
+    if printed.bores:
+        speed = mm_per_s(bench.print.lift_mm_per_min)
+        first = np.searchsorted(o.layer, np.arange(printed.all.grid.layers + 1))
+        for k in np.unique(o.layer[o.state == VENTED]):
+            rows = slice(first[k], first[k + 1])
+            ways = _ways(printed, bench, int(k))
+            wanted: dict[int, float] = {}
+            for name, area in zip(o.void_set[rows], o.area_mm2[rows], strict=True):
+                wanted[int(name)] = wanted.get(int(name), 0.0) + (1 - bench.film.follow_share) * float(area) * speed
+            fixed = {int(s) for s, state in zip(o.void_set[rows], o.state[rows], strict=True) if state != VENTED}
+            solved = _pressures(wanted, fixed, ways, bench.laws.seal_kpa)
+            for i in range(first[k], first[k + 1]):
+                name = int(o.void_set[i])
+                vents[i] = sum(name in (w.a, w.b) for w in ways)
+                if o.state[i] == VENTED:
+                    pressure[i] = solved[name]
+    return Suction(pressure, pressure * N_PER_MM2_PER_KPA * o.area_mm2, vents)
+
+
+def _ways(printed: Printed, bench: Bench, layer: int) -> list[_Way]:
+    """Holes that join two different void sets at a layer; one that ends in solid counts for nothing."""
+    viscosity = vat_viscosity(bench)
+    surface_z = (layer + 1) * printed.all.grid.layer_mm - bench.print.resin_depth_mm
+    found = []
+    for b, bore in enumerate(printed.bores):
+        inner, outer = (int(s) for s in printed.mouths.sets[layer, 2 * b : 2 * b + 2])
+        if UNKNOWN in (inner, outer) or inner == outer:
+            continue
+        found.append(_way(bore, inner, outer, viscosity, surface_z, bench))
+    return found
+
+
+def _way(bore: Bore, a: int, b: int, viscosity: float, surface_z: float, bench: Bench) -> _Way:
+    aired = air_flow_factor(bore.radius_mm, bench) if bore.z_mm < surface_z else 0.0
+    return _Way(a, b, hole_resistance(bore.radius_mm, bore.wall_mm, viscosity), aired)
+
+
+def _pressures(wanted: dict[int, float], fixed: set[int], ways: list[_Way], seal_kpa: float) -> dict[int, float]:
+    """Under-pressure [kPa] of each void set such that what flows in is what the lift draws; never over the seal.
+
+    Each set in turn is balanced by bisection with the others held (Gauss and Seidel): flows rise with their drop, so
+    it converges.
+    """
+    seal = seal_kpa * 1000
+    pa = {name: (seal if name in fixed else 0.0) for name in wanted} | {OUTSIDE: 0.0}
+    for way in ways:
+        for name in (way.a, way.b):
+            pa.setdefault(name, 0.0)
+    loose = [name for name in pa if name != OUTSIDE and name not in fixed]
+    for _ in range(60):
+        change = 0.0
+        for name in loose:
+            mine = [(w, w.b if w.a == name else w.a) for w in ways if name in (w.a, w.b)]
+            need = wanted.get(name, 0.0)
+            low, high = 0.0, seal
+            if not mine:
+                low = seal
+            for _ in range(60):
+                if high - low < 1e-6:
+                    break
+                middle = 0.5 * (low + high)
+                if sum(w.flow(middle - pa[other]) for w, other in mine) < need:
+                    low = middle
+                else:
+                    high = middle
+            change = max(change, abs(high - pa[name]))
+            pa[name] = high
+        if change < 1e-3:
+            break
+    return {name: value / 1000 for name, value in pa.items()}

@@ -1,0 +1,114 @@
+"""A triangle mesh as a value: never edited, equal when its content is equal."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Triangles in millimetres.
+
+    Attributes
+    ----------
+    points : (n, 3) float64. faces : (m, 3) int32, counter-clockwise seen from outside.
+    """
+
+    points: NDArray[np.float64]
+    faces: NDArray[np.int32]
+
+    @cached_property
+    def fingerprint(self) -> str:
+        """A hash of the content; meshes are compared and cached by it."""
+        digest = hashlib.blake2b(np.ascontiguousarray(self.points).tobytes(), digest_size=16)
+        digest.update(np.ascontiguousarray(self.faces).tobytes())
+        return digest.hexdigest()
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Mesh) and self.fingerprint == other.fingerprint
+
+    def __hash__(self) -> int:
+        return hash(self.fingerprint)
+
+    @property
+    def triangles(self) -> int:
+        return len(self.faces)
+
+    @cached_property
+    def low(self) -> NDArray[np.float64]:
+        """Lower corner of the bounding box, (3,) [mm]."""
+        return self.points[self._used].min(axis=0)
+
+    @cached_property
+    def high(self) -> NDArray[np.float64]:
+        """Upper corner of the bounding box, (3,) [mm]."""
+        return self.points[self._used].max(axis=0)
+
+    @cached_property
+    def _used(self) -> NDArray[np.int64]:
+        return np.unique(self.faces)
+
+    @property
+    def extents_mm(self) -> NDArray[np.float64]:
+        return self.high - self.low
+
+    @cached_property
+    def corners(self) -> NDArray[np.float64]:
+        """Corner points of each triangle, (m, 3, 3)."""
+        return self.points[self.faces]
+
+    @cached_property
+    def _cross(self) -> NDArray[np.float64]:
+        c = self.corners
+        return np.cross(c[:, 1] - c[:, 0], c[:, 2] - c[:, 0])
+
+    @cached_property
+    def face_area_mm2(self) -> NDArray[np.float64]:
+        return 0.5 * np.linalg.norm(self._cross, axis=1)
+
+    @cached_property
+    def normals(self) -> NDArray[np.float64]:
+        """Unit normal of each triangle, (m, 3); zero for a triangle without area."""
+        length = np.linalg.norm(self._cross, axis=1, keepdims=True)
+        return np.divide(self._cross, length, out=np.zeros_like(self._cross), where=length > 0)
+
+    @cached_property
+    def volume_mm3(self) -> float:
+        """Signed volume by the divergence theorem; meaningful for a closed mesh."""
+        c = self.corners - self.low
+        return float(np.einsum("ij,ij->i", c[:, 0], np.cross(c[:, 1], c[:, 2])).sum() / 6)
+
+    @cached_property
+    def edge_uses(self) -> NDArray[np.int64]:
+        """How often each distinct edge is used, (edges,): 2 everywhere on a closed manifold."""
+        edges = np.sort(self.faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1).astype(np.int64)
+        _, uses = np.unique(edges[:, 0] * len(self.points) + edges[:, 1], return_counts=True)
+        return uses
+
+    @property
+    def watertight(self) -> bool:
+        """Whether every edge is used by an even number of triangles."""
+        return bool((self.edge_uses % 2 == 0).all())
+
+    def transformed(self, matrix: NDArray[np.float64]) -> Mesh:
+        """The mesh under a 4 x 4 matrix; a mirroring one turns the faces round so that outside stays outside."""
+        points = self.points @ matrix[:3, :3].T + matrix[:3, 3]
+        mirrored = np.linalg.det(matrix[:3, :3]) < 0
+        return Mesh(points, self.faces[:, ::-1].copy() if mirrored else self.faces)
+
+    def moved(self, by_mm: NDArray[np.float64]) -> Mesh:
+        return Mesh(self.points + by_mm, self.faces)
+
+
+def joined(meshes: list[Mesh]) -> Mesh:
+    """All triangles of several meshes as one."""
+    if not meshes:
+        return Mesh(np.empty((0, 3)), np.empty((0, 3), np.int32))
+    shift = np.cumsum([0] + [len(m.points) for m in meshes[:-1]])
+    faces = [m.faces + s for m, s in zip(meshes, shift, strict=True)]
+    return Mesh(np.concatenate([m.points for m in meshes]), np.concatenate(faces).astype(np.int32))

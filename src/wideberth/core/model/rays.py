@@ -1,0 +1,81 @@
+"""Where a straight line passes through a mesh."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.model.mesh import Mesh
+
+
+def hits(mesh: Mesh, start_mm: NDArray[np.float64], towards: NDArray[np.float64]) -> tuple[
+    NDArray[np.float64], NDArray[np.int64], NDArray[np.int64]
+]:  # fmt: skip
+    """Crossings of a line with a mesh, both ways along it.
+
+    Parameters
+    ----------
+    start_mm : (3,) a point of the line. towards : (3,) its unit direction.
+
+    Returns
+    -------
+    distance : (h,) [mm] from the start, rising, negative behind it. step : (h,) +1 where the line enters, -1 where it
+    leaves. face : (h,) triangles hit.
+
+    Notes
+    -----
+    The triangles are turned so that the line is the z axis, and a half-open rule on their shared edges makes a closed
+    mesh sum to zero (Möller and Trumbore's test would count an edge twice or never).
+    """
+    towards = towards / np.linalg.norm(towards)
+    side = np.array([1.0, 0, 0]) if abs(towards[0]) < 0.9 else np.array([0, 1.0, 0])
+    u = np.cross(side, towards)
+    u /= np.linalg.norm(u)
+    frame = np.stack([u, np.cross(towards, u), towards])
+    local = (mesh.points - start_mm) @ frame.T
+    tri = local[mesh.faces]
+    low, high = tri[:, :, :2].min(axis=1), tri[:, :, :2].max(axis=1)
+    near = np.flatnonzero(((low <= 0) & (high >= 0)).all(axis=1))
+    tri = tri[near]
+    a, b = tri, np.roll(tri, -1, axis=1)
+    # signed number of edges that pass the positive x axis of the turned frame: +-1 inside, 0 outside
+    up = (a[:, :, 1] <= 0) & (b[:, :, 1] > 0)
+    down = (b[:, :, 1] <= 0) & (a[:, :, 1] > 0)
+    first = np.where((up | ~down)[:, :, None], a, b)
+    second = np.where((up | ~down)[:, :, None], b, a)
+    rise = second[:, :, 1] - first[:, :, 1]
+    share = np.divide(-first[:, :, 1], rise, out=np.zeros_like(rise), where=rise != 0)
+    x = first[:, :, 0] + share * (second[:, :, 0] - first[:, :, 0])
+    winding = ((up & (x > 0)).astype(int) - (down & (x > 0)).astype(int)).sum(axis=1)
+    inside = winding != 0
+    tri, face, winding = tri[inside], near[inside], winding[inside]
+    normal = np.cross(tri[:, 1] - tri[:, 0], tri[:, 2] - tri[:, 0])
+    distance = (normal * tri[:, 0]).sum(axis=1) / normal[:, 2]
+    order = np.argsort(distance, kind="stable")
+    return distance[order], -winding[order], face[order]
+
+
+def solid_stretches(outer: Mesh, cavity: Mesh | None, start_mm: NDArray[np.float64],
+                    towards: NDArray[np.float64]) -> NDArray[np.float64]:  # fmt: skip
+    """Stretches of a line inside the material: in the outer mesh and in no cavity, (s, 2) [mm] from the start."""
+    events = []
+    for which, mesh in enumerate((outer, cavity)):
+        if mesh is None:
+            continue
+        distance, step, _ = hits(mesh, start_mm, towards)
+        events += [(float(d), which, int(s)) for d, s in zip(distance, step, strict=True)]
+    winding = [0, 0]
+    stretches: list[tuple[float, float]] = []
+    since: float | None = None
+    for d, which, step in sorted(events):
+        winding[which] += step
+        solid = winding[0] != 0 and winding[1] == 0
+        if solid and since is None:
+            since = d
+        elif not solid and since is not None:
+            if stretches and since - stretches[-1][1] < 1e-9:
+                stretches[-1] = (stretches[-1][0], d)
+            elif d - since > 1e-9:
+                stretches.append((since, d))
+            since = None
+    return np.array(stretches).reshape(-1, 2)

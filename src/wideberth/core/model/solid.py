@@ -1,0 +1,64 @@
+"""Exact booleans on closed meshes, and lighter stand-ins for drawing."""
+
+from __future__ import annotations
+
+import fast_simplification
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.errors import BadModel
+from wideberth.core.model.mesh import Mesh
+
+
+def as_solid(mesh: Mesh, name: str = "mesh") -> manifold3d.Manifold:
+    """The mesh as an exact solid.
+
+    Raises
+    ------
+    BadModel : when the mesh is not a closed manifold.
+    """
+    solid = manifold3d.Manifold(manifold3d.Mesh64(np.ascontiguousarray(mesh.points), mesh.faces.astype(np.uint64)))
+    if solid.status() != manifold3d.Error.NoError:
+        merged = manifold3d.Mesh64(np.ascontiguousarray(mesh.points), mesh.faces.astype(np.uint64))
+        merged.merge()
+        solid = manifold3d.Manifold(merged)
+    if solid.status() != manifold3d.Error.NoError or (solid.is_empty() and mesh.triangles):
+        raise BadModel(
+            f"is not a closed solid ({solid.status().name}), so exact cutting refuses it.", where=name,
+            kept="The part is unchanged.", remedy="Mend the mesh, or rebuild it as a solid.",
+        )  # fmt: skip
+    return solid
+
+
+def as_mesh(solid: manifold3d.Manifold) -> Mesh:
+    """The mesh of an exact solid."""
+    data = solid.to_mesh64()
+    return Mesh(np.asarray(data.vert_properties)[:, :3].copy(), np.asarray(data.tri_verts).astype(np.int32))
+
+
+def split_by_plane(mesh: Mesh, normal: NDArray[np.float64], offset_mm: float, name: str) -> tuple[Mesh, Mesh]:
+    """Both halves of a mesh, capped; the first lies on the side that the normal points to.
+
+    Parameters
+    ----------
+    normal : (3,) unit vector; offset_mm : its dot product with the points of the plane.
+
+    Raises
+    ------
+    BadModel : when the mesh is not closed, or the plane misses it.
+    """
+    above, below = as_solid(mesh, name).split_by_plane(tuple(normal), float(offset_mm))
+    if above.is_empty() or below.is_empty():
+        raise BadModel("the plane does not pass through it.", where=name, remedy="Move the plane into the part.")
+    return as_mesh(above), as_mesh(below)
+
+
+def stand_in(mesh: Mesh, triangles: int) -> Mesh:
+    """A lighter mesh of about so many triangles, by quadric decimation; the mesh itself when it is light enough."""
+    if mesh.triangles <= triangles:
+        return mesh
+    points, faces = fast_simplification.simplify(
+        mesh.points.astype(np.float32), mesh.faces, target_count=triangles, agg=5.0
+    )
+    return Mesh(points.astype(np.float64), faces.astype(np.int32))
