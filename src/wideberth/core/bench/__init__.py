@@ -12,6 +12,7 @@ from wideberth.core.bench.cure import (
 from wideberth.core.bench.load import bench_from, bench_toml, checked, load_bench, names_of, user_folder
 from wideberth.core.bench.schema import (
     Film,
+    HouseRules,
     Laws,
     Printer,
     PrintSettings,
@@ -21,7 +22,7 @@ from wideberth.core.bench.schema import (
 )
 
 __all__ = [
-    "Bench", "BenchValue", "Film", "Laws", "PrintSettings", "Printer", "Resin", "SupportSettings", "bench_from",
+    "Bench", "BenchValue", "Film", "HouseRules", "Laws", "PrintSettings", "Printer", "Resin", "SupportSettings", "bench_from",
     "bench_toml", "bond_factor", "checked", "cured_depth_mm", "exposure_of_layer", "first_layer_growth_mm",
     "load_bench", "names_of", "unit_of", "user_folder", "vat_viscosity", "viscosity_at",
 ]  # fmt: skip

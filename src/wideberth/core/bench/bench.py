@@ -5,12 +5,12 @@ from __future__ import annotations
 import dataclasses
 from dataclasses import dataclass
 
-from wideberth.core.bench.schema import Film, Laws, Printer, PrintSettings, Resin, SupportSettings, unit_of
+from wideberth.core.bench.schema import Film, HouseRules, Laws, Printer, PrintSettings, Resin, SupportSettings, unit_of
 
 
 @dataclass(frozen=True)
 class Bench:
-    """Everything a prediction needs to know beside the mesh. `sources` maps `section.key` to where its value came from."""
+    """Everything a prediction needs to know beside the mesh; `sources` maps `section.key` to where a value came from."""
 
     printer: Printer
     film: Film
@@ -18,13 +18,14 @@ class Bench:
     print: PrintSettings
     laws: Laws
     supports: SupportSettings
+    house: HouseRules
     sources: tuple[tuple[str, str], ...] = ()
 
     def values(self) -> list[BenchValue]:
         """Every value in use, in the order of the files."""
         where = dict(self.sources)
         found = []
-        for section in ("printer", "film", "resin", "print", "laws", "supports"):
+        for section in ("printer", "film", "resin", "print", "laws", "supports", "house"):
             part = getattr(self, section)
             for field in dataclasses.fields(part):
                 key = f"{section}.{field.name}"

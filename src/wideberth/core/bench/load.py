@@ -103,7 +103,7 @@ def load_bench(path: Path | None = None) -> Bench:
 
     Parameters
     ----------
-    path : a TOML file with tables `[printer]`, `[film]`, `[resin]`, `[print]`, `[laws]`, `[supports]`, each with an
+    path : a TOML file with tables `[printer]`, `[film]`, `[resin]`, `[print]`, `[laws]`, `[supports]`, `[house]`, each with an
         optional `use = "NAME"` (default `standard`) and any keys to override.
 
     Raises

@@ -46,7 +46,9 @@ class Film:
 
     name: str
     line_adhesion_n_per_mm: Annotated[float, Field(ge=0, le=10, description="γ: work of peeling along the front")]
-    viscous_pull_n_per_mm2: Annotated[float, Field(ge=0, le=10, description="τ: viscous share of the peel at μ0 and v0")]
+    viscous_pull_n_per_mm2: Annotated[
+        float, Field(ge=0, le=10, description="τ: viscous share of the peel at μ0 and v0")
+    ]
     follow_share: Annotated[Share, Field(description="φ: how far the film follows a lifted cup")]
 
 
@@ -137,6 +139,26 @@ class SupportSettings:
     wanted_margin: Annotated[float, Field(ge=1, le=20, description="margin that tips are sized for")]
 
 
+@dataclass(frozen=True, config=STRICT)
+class HouseRules:
+    """What this workshop does unless told otherwise: shells, holes, tilts, and from where on a finding speaks."""
+
+    name: str
+    wall_mm: Annotated[float, Field(gt=0.2, le=20, description="wall of a shell")]
+    smallest_chamber_ml: Annotated[float, Field(ge=0, le=100, description="smaller chambers stay solid")]
+    hollow_pays_ml: Annotated[float, Field(ge=0, le=1000, description="hollow when it saves at least this")]
+    thin_hole_mm: Annotated[float, Field(gt=0.3, le=30, description="drain hole for thin resins")]
+    viscous_hole_mm: Annotated[float, Field(gt=0.3, le=30, description="drain hole for viscous resins")]
+    viscous_from_pa_s: Annotated[float, Field(gt=0, le=100)]
+    holes_per_chamber: Annotated[int, Field(ge=1, le=12)]
+    tilt_deg: Annotated[float, Field(ge=0, le=60, description="lean given to large flat faces")]
+    quiet_suction_n: Annotated[float, Field(ge=0, le=100, description="say nothing of a cup that pulls less")]
+    quiet_trap_ml: Annotated[float, Field(ge=0, le=100, description="say nothing of less trapped resin")]
+    jump_share: Annotated[float, Field(gt=0, le=10, description="area jump between layers worth a note")]
+    jump_mm2: Annotated[float, Field(ge=0, le=10000, description="and its least size")]
+    apart_mm: Annotated[float, Field(ge=0, le=50, description="between parts on the plate")]
+
+
 KINDS: dict[str, type] = {
     "printer": Printer,
     "film": Film,
@@ -144,6 +166,7 @@ KINDS: dict[str, type] = {
     "print": PrintSettings,
     "laws": Laws,
     "supports": SupportSettings,
+    "house": HouseRules,
 }
 
 UNIT_SUFFIXES = (

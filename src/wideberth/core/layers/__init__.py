@@ -5,7 +5,19 @@ from wideberth.core.layers.printed import Bore, Printed, Touch, beside
 from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
 from wideberth.core.layers.squeeze import CELLS, PREVIEW_CELLS, squeeze_integrals, squeeze_of
-from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, STATES, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, traps
+from wideberth.core.layers.voids import (
+    OPEN,
+    OUTSIDE,
+    SEALED,
+    STATES,
+    UNKNOWN,
+    VENTED,
+    Mouths,
+    Openings,
+    Trap,
+    cups,
+    traps,
+)
 
 __all__ = [
     "CELLS", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies", "Bore", "Grid",

@@ -42,7 +42,7 @@ class Bore:
 
 @dataclass(frozen=True)
 class Touch:
-    """A tip that touches a part: where (its centre inside the part), how thick, and on what post it stands."""
+    """A tip that touches a part: its spot on the surface, how thick and how deep, and on what post it stands."""
 
     part: int
     number: int
@@ -50,6 +50,7 @@ class Touch:
     y_mm: float
     z_mm: float
     diameter_mm: float
+    depth_mm: float
     post_length_mm: float
     post_diameter_mm: float
     why: str = ""

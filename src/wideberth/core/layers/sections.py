@@ -58,7 +58,7 @@ class Sections:
 
     def per_layer(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
         """Sum of a value per component over each layer, (layers,)."""
-        return np.bincount(self.layer, values, self.layers)
+        return np.bincount(self.layer, values, self.layers).astype(np.float64)
 
     def component_at(self, layer: int, x_mm: float, y_mm: float, reach_mm: float = 0.0) -> int:
         """The component of a layer that holds a point, or the nearest one within `reach_mm`; -1 when there is none."""
@@ -84,7 +84,9 @@ def sections(runs: Runs) -> Sections:
     grid = runs.grid
     label, first = kernels.components(runs.offsets, runs.x0, runs.x1, grid.rows, grid.layers)
     count = int(first[-1])
-    m = kernels.measures(runs.offsets, runs.x0, runs.x1, label, count, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm)
+    m = kernels.measures(
+        runs.offsets, runs.x0, runs.x1, label, count, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm
+    )
     around = kernels.perimeters(runs.offsets, runs.x0, runs.x1, label, count, grid.rows, grid.layers, grid.pitch_mm)
     upper, lower = kernels.links(runs.offsets, runs.x0, runs.x1, label, grid.rows, grid.layers, count)
     pairs = np.unique(upper.astype(np.int64) * (count + 1) + lower)

@@ -91,6 +91,7 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
         plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm, opening, oldest,
         volume, cut.offsets, cut.x0, cut.x1, cut_opening, cut_oldest,
     )  # fmt: skip
+    found = found[found[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
     at = found[:, 0].astype(np.int64)
     void_set = found[:, 1].astype(np.int64)
     key = at * (plugged.x0.size + 2) + void_set
@@ -103,7 +104,15 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
     _, cup = np.unique(void_set, return_inverse=True)
     area = found[:, 3]
     openings = Openings(
-        at, cup, void_set, area, found[:, 4] / area, found[:, 5] / area, found[:, 6].astype(np.int64), found[:, 2], state
+        at,
+        cup,
+        void_set,
+        area,
+        found[:, 4] / area,
+        found[:, 5] / area,
+        found[:, 6].astype(np.int64),
+        found[:, 2],
+        state,
     )
     return openings, Mouths(np.where(node < 0, UNKNOWN, layer), roots)
 

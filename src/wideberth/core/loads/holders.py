@@ -40,9 +40,10 @@ def touched_components(printed: Printed) -> NDArray[np.int64]:
     found, grid = printed.part_sections, printed.part.grid
     touched = np.full(len(printed.touches), -1, np.int64)
     for i, touch in enumerate(printed.touches):
-        k = int(grid.layer_of(touch.z_mm))
-        reach = 0.5 * touch.diameter_mm + grid.pitch_mm
-        for layer in range(max(0, k - 1), min(grid.layers, k + 4)):
+        first = int(grid.layer_of(touch.z_mm - 0.5 * touch.diameter_mm))
+        last = int(grid.layer_of(touch.z_mm + touch.depth_mm + grid.layer_mm))
+        reach = 0.5 * touch.diameter_mm + 0.5 * grid.pitch_mm
+        for layer in range(first, last + 1):
             c = found.component_at(layer, touch.x_mm, touch.y_mm, reach)
             if c >= 0:
                 touched[i] = c
@@ -53,7 +54,8 @@ def touched_components(printed: Printed) -> NDArray[np.int64]:
 def plate_patches(found: Sections, modulus_mpa: float) -> Patches:
     """Contact of a solid's first layer with the plate, cut into patches of about 2 mm.
 
-    Each component is as stiff as a tip of its own area would be, spread evenly over it.
+    All of it together is as stiff as one tip of that area would be, spread evenly, so that the stress under a base
+    that tips is linear from edge to edge.
     """
     runs, grid = found.runs, found.runs.grid
     last = runs.offsets[grid.rows]
@@ -72,12 +74,11 @@ def plate_patches(found: Sections, modulus_mpa: float) -> Patches:
     cell = np.stack([component[run], np.floor(x / PATCH_MM), np.floor(y / PATCH_MM)], axis=1).astype(np.int64)
     names, group = np.unique(cell, axis=0, return_inverse=True)
     group = group.reshape(-1)
-    total = np.bincount(group, area)
-    whole = np.bincount(names[:, 0], total)
-    stiffness = modulus_mpa * 2 * np.sqrt(whole / np.pi) / np.maximum(whole, 1e-12)
+    total = np.bincount(group, area).astype(np.float64)
+    stiffness = modulus_mpa * 2 * np.sqrt(total.sum() / np.pi) / total.sum()
     return Patches(
         np.bincount(group, area * x) / total, np.bincount(group, area * y) / total, total,
-        stiffness[names[:, 0]] * total, names[:, 0],
+        stiffness * total, names[:, 0],
     )  # fmt: skip
 
 

@@ -67,8 +67,8 @@ def solid_stretches(outer: Mesh, cavity: Mesh | None, start_mm: NDArray[np.float
     winding = [0, 0]
     stretches: list[tuple[float, float]] = []
     since: float | None = None
-    for d, which, step in sorted(events):
-        winding[which] += step
+    for d, which, change in sorted(events):
+        winding[which] += change
         solid = winding[0] != 0 and winding[1] == 0
         if solid and since is None:
             since = d

@@ -1,0 +1,151 @@
+"""Where drain holes should go: low, through a thin wall, out of sight, two for each chamber."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, vat_viscosity
+from wideberth.core.layers import OPEN, Printed
+from wideberth.core.model import Mesh, solid_stretches
+from wideberth.core.progress import Progress, quiet
+
+CANDIDATES = 60
+CLEAR_MM = 1.0
+LEVELS = 5
+DIRECTIONS = 24
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A good place for a hole: a point on the outer surface of the posed part, its wall, and the reason."""
+
+    point_mm: tuple[float, float, float]
+    wall_mm: float
+    diameter_mm: float
+    why: str
+
+
+def hole_diameter_mm(bench: Bench) -> float:
+    """Usual diameter for the resin at its temperature: pressure first, draining second."""
+    viscous = vat_viscosity(bench) >= bench.house.viscous_from_pa_s
+    return bench.house.viscous_hole_mm if viscous else bench.house.thin_hole_mm
+
+
+def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench,
+                        progress: Progress | None = None) -> list[Spot]:  # fmt: skip
+    """Holes for one chamber of a posed shell (plate frame).
+
+    The first is as low as the shape allows, which relieves the most layers; the next ones are low too, and far from
+    the first, so that air can come in. Only walls that lead outside, with room for the drill, are taken.
+    """
+    progress = progress or quiet()
+    diameter = hole_diameter_mm(bench)
+    found: list[tuple[NDArray[np.float64], float]] = []
+    for number, (start, towards) in enumerate(_low_candidates(chamber, diameter)):
+        progress.at(number / CANDIDATES, "looking for drain holes")
+        stretches = solid_stretches(outer, cavity, start - 0.05 * towards, towards)
+        ahead = stretches[stretches[:, 1] > 0]
+        if len(ahead) == 0:
+            continue
+        wall = float(ahead[0, 1] - max(ahead[0, 0], 0))
+        free = float(ahead[1, 0] - ahead[0, 1]) if len(ahead) > 1 else math.inf
+        mouth = start + towards * (ahead[0, 1] - 0.05)
+        if free < max(CLEAR_MM, diameter) or wall > 4 * bench.house.wall_mm + 1 or mouth[2] < diameter / 2 + 0.3:
+            continue
+        found.append((mouth, wall))
+    chosen: list[Spot] = []
+    if not found:
+        return chosen
+    mouths = np.array([m for m, _ in found])
+    walls = np.array([w for _, w in found])
+    size = float(np.linalg.norm(chamber.extents_mm))
+    for _ in range(bench.house.holes_per_chamber):
+        cost = mouths[:, 2] + 2 * walls
+        if chosen:
+            others = np.array([s.point_mm for s in chosen])
+            apart = np.linalg.norm(mouths[:, None] - others[None], axis=2).min(axis=1)
+            cost = np.where(apart < 1.5 * diameter, np.inf, cost - np.minimum(apart, 0.5 * size))
+        best = int(cost.argmin())
+        if not math.isfinite(cost[best]):
+            break
+        reason = f"lowest way out of the chamber, {walls[best]:.1f} mm of wall"
+        x, y, z = (float(v) for v in mouths[best])
+        if chosen:
+            reason = f"lets air in, {np.linalg.norm(mouths[best] - chosen[0].point_mm):.0f} mm from the first"
+        chosen.append(Spot((x, y, z), float(walls[best]), diameter, reason))
+    return chosen
+
+
+def _low_candidates(chamber: Mesh, diameter: float) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
+    """Points on a chamber's surface, lowest first and well spread, with the way out of the chamber there."""
+    middle = chamber.corners.mean(axis=1)
+    order = np.argsort(middle[:, 2])
+    taken: list[int] = []
+    cell = max(diameter, float(np.linalg.norm(chamber.extents_mm)) / 25)
+    seen: set[tuple[int, ...]] = set()
+    for face in order:
+        key = tuple(np.floor(middle[face] / cell).astype(int))
+        if key not in seen and chamber.normals[face, 2] < 0.3:
+            seen.add(key)
+            taken.append(int(face))
+        if len(taken) == CANDIDATES:
+            break
+    return [(middle[face], chamber.normals[face]) for face in taken]
+
+
+def propose_for_cups(outer: Mesh, cavity: Mesh | None, printed: Printed, bench: Bench) -> list[Spot]:
+    """Holes for the cups of a posed part that suck more than is worth a word and that no hole serves yet."""
+    o = printed.openings
+    drawn = o.area_mm2 * bench.laws.seal_kpa * 1e-3
+    spots: list[Spot] = []
+    for cup in np.unique(o.cup):
+        rows = np.flatnonzero((o.cup == cup) & (o.state != OPEN))
+        if len(rows) == 0 or drawn[rows].max() < bench.house.quiet_suction_n:
+            continue
+        spot = _low_wall(outer, cavity, printed, rows, bench)
+        if spot is not None:
+            spots.append(spot)
+    return spots
+
+
+def _low_wall(outer: Mesh, cavity: Mesh | None, printed: Printed, rows: NDArray[np.int64], bench: Bench) -> Spot | None:
+    """The thinnest wall between the lowest part of a cup and the outside, looking level in all directions."""
+    o, grid = printed.openings, printed.all.grid
+    diameter = hole_diameter_mm(bench)
+    first = int(o.layer[rows].min())
+    best: Spot | None = None
+    for level in range(LEVELS):
+        k = first + round((diameter / 2 + 0.15 + level * 0.75) / grid.layer_mm)
+        at = rows[o.layer[rows] == k]
+        for row in at[np.argsort(-o.area_mm2[at])][:2]:
+            left = int(o.left_run[row])
+            ray = int(np.searchsorted(printed.all_plugged.offsets, left, side="right")) - 1
+            y = grid.y0_mm + (ray % grid.rows) * grid.pitch_mm
+            x = 0.5 * (printed.all_plugged.x1[left] + printed.all_plugged.x0[left + 1])
+            z = float(grid.z_of(k))
+            starts = [np.array([x, y, z]), np.array([o.x_mm[row], o.y_mm[row], z])]
+            for start in starts:
+                for turn in range(DIRECTIONS):
+                    angle = 2 * math.pi * turn / DIRECTIONS
+                    towards = np.array([math.cos(angle), math.sin(angle), 0.0])
+                    s = solid_stretches(outer, cavity, start, towards)
+                    if ((s[:, 0] < 0) & (s[:, 1] > 0)).any():
+                        break
+                    ahead = s[s[:, 0] > 0]
+                    if len(ahead) == 0:
+                        continue
+                    wall = float(ahead[0, 1] - ahead[0, 0])
+                    free = float(ahead[1, 0] - ahead[0, 1]) if len(ahead) > 1 else math.inf
+                    if free < 2 * diameter or (best is not None and wall >= best.wall_mm):
+                        continue
+                    mouth = start + towards * float(ahead[0, 1])
+                    point = (float(mouth[0]), float(mouth[1]), float(mouth[2]))
+                    best = Spot(point, wall, diameter, f"relieves the cup from {z - diameter / 2:.1f} mm up, "
+                                                       f"{wall:.1f} mm of wall")  # fmt: skip
+        if best is not None and best.wall_mm < 6:
+            return best
+    return best

@@ -1,0 +1,57 @@
+"""Round rods and spheres as closed meshes, with the volume of the true shape."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.model.mesh import Mesh
+
+
+def rod(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], start_radius_mm: float, end_radius_mm: float,
+        sides: int = 12) -> Mesh:  # fmt: skip
+    """A tapered round rod with flat ends.
+
+    Its corners lie a little outside the circle, so that the polygon has the circle's area.
+    """
+    start, end = np.asarray(start_mm, float), np.asarray(end_mm, float)
+    axis = (end - start) / np.linalg.norm(end - start)
+    side = np.array([1.0, 0, 0]) if abs(axis[0]) < 0.9 else np.array([0, 1.0, 0])
+    u = np.cross(axis, side)
+    u /= np.linalg.norm(u)
+    v = np.cross(axis, u)
+    angle = 2 * np.pi * np.arange(sides) / sides
+    swell = np.sqrt(2 * np.pi / (sides * np.sin(2 * np.pi / sides)))
+    circle = swell * (np.cos(angle)[:, None] * u + np.sin(angle)[:, None] * v)
+    points = np.concatenate((start + start_radius_mm * circle, end + end_radius_mm * circle, [start, end]))
+    a = np.arange(sides)
+    b = (a + 1) % sides
+    low, high = np.full(sides, 2 * sides), np.full(sides, 2 * sides + 1)
+    faces = np.concatenate((
+        np.stack([a, b, b + sides], 1), np.stack([a, b + sides, a + sides], 1),
+        np.stack([b, a, low], 1), np.stack([a + sides, b + sides, high], 1),
+    ))  # fmt: skip
+    return Mesh(points, faces.astype(np.int32))
+
+
+def ball(centre_mm: NDArray[np.float64], radius_mm: float, sides: int = 10) -> Mesh:
+    """A sphere of rings."""
+    rings = max(3, sides // 2)
+    polar = np.pi * np.arange(1, rings) / rings
+    angle = 2 * np.pi * np.arange(sides) / sides
+    ring = np.stack([
+        np.outer(np.sin(polar), np.cos(angle)), np.outer(np.sin(polar), np.sin(angle)),
+        np.outer(-np.cos(polar), np.ones(sides)),
+    ], axis=2).reshape(-1, 3)  # fmt: skip
+    points = np.concatenate((ring, [[0, 0, -1.0], [0, 0, 1.0]])) * radius_mm * 1.03 + centre_mm
+    bottom, top = len(ring), len(ring) + 1
+    faces = []
+    for r in range(rings - 2):
+        for s in range(sides):
+            a, b = r * sides + s, r * sides + (s + 1) % sides
+            faces += [[a, b, b + sides], [a, b + sides, a + sides]]
+    for s in range(sides):
+        t = (s + 1) % sides
+        faces.append([bottom, t, s])
+        faces.append([top, (rings - 2) * sides + s, (rings - 2) * sides + t])
+    return Mesh(points, np.array(faces, np.int32))

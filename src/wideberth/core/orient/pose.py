@@ -1,0 +1,73 @@
+"""A part's pose: turned, then set down at a distance from the plate."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.model import Mesh
+
+Turn = tuple[float, float, float, float, float, float, float, float, float]
+UPRIGHT: Turn = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
+
+
+@dataclass(frozen=True)
+class Pose:
+    """Rotation (row-major 3 x 3), place of the box's centre on the plate, and gap under the lowest point."""
+
+    turn: Turn = UPRIGHT
+    x_mm: float = 0.0
+    y_mm: float = 0.0
+    gap_mm: float = 0.0
+
+    @property
+    def rotation(self) -> NDArray[np.float64]:
+        return np.array(self.turn).reshape(3, 3)
+
+    @property
+    def lean_deg(self) -> tuple[float, float]:
+        """Lean of the part's own upright about the plate's x and y axes, in degrees."""
+        up = self.rotation[:, 2]
+        return math.degrees(math.atan2(-up[1], up[2])), math.degrees(math.atan2(up[0], up[2]))
+
+
+def as_turn(rotation: NDArray[np.float64]) -> Turn:
+    """A rotation matrix as a hashable row-major tuple."""
+    a, b, c, d, e, f, g, h, i = (float(v) for v in np.asarray(rotation).reshape(9))
+    return a, b, c, d, e, f, g, h, i
+
+
+def rotation_about(axis: int, degrees: float) -> NDArray[np.float64]:
+    """Rotation about axis 0, 1 or 2, counter-clockwise seen against it."""
+    angle = math.radians(degrees)
+    c, s = math.cos(angle), math.sin(angle)
+    i, j = (axis + 1) % 3, (axis + 2) % 3
+    matrix = np.eye(3)
+    matrix[i, i], matrix[i, j], matrix[j, i], matrix[j, j] = c, -s, s, c
+    return matrix
+
+
+def turned(pose: Pose, axis: int, degrees: float) -> Pose:
+    """The pose after a further turn about an axis of the plate."""
+    return Pose(as_turn(rotation_about(axis, degrees) @ pose.rotation), pose.x_mm, pose.y_mm, pose.gap_mm)
+
+
+def turned_xyz(x_deg: float, y_deg: float, z_deg: float) -> Turn:
+    """Rotation about x, then y, then z of the plate."""
+    return as_turn(rotation_about(2, z_deg) @ rotation_about(1, y_deg) @ rotation_about(0, x_deg))
+
+
+def placing(mesh: Mesh, pose: Pose) -> NDArray[np.float64]:
+    """The 4 x 4 matrix that sets a mesh down: turned about its box's centre, lowest point `gap` above the plate."""
+    centre = 0.5 * (mesh.low + mesh.high)
+    turned_points = (mesh.points[np.unique(mesh.faces)] - centre) @ pose.rotation.T
+    low, high = turned_points.min(axis=0), turned_points.max(axis=0)
+    middle = 0.5 * (low + high)
+    shift = np.array([pose.x_mm - middle[0], pose.y_mm - middle[1], pose.gap_mm - low[2]])
+    matrix = np.eye(4)
+    matrix[:3, :3] = pose.rotation
+    matrix[:3, 3] = shift - pose.rotation @ centre
+    return matrix

@@ -1,0 +1,94 @@
+"""Which way up: candidate poses weighed by pull on young layers, peak pull, marks, suction and hours.
+
+A first, coarse choice over 26 upright, lying and leaning poses. The costs are all in newtons-worth, so that the
+reasons can be said in the same words as the prediction.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench
+from wideberth.core.layers import PREVIEW_CELLS, Printed, cast, empty, grid_over
+from wideberth.core.loads import loads
+from wideberth.core.model import Mesh, stand_in
+from wideberth.core.orient.pose import Pose, as_turn, placing, rotation_about
+from wideberth.core.progress import Progress, quiet
+
+TRIANGLES = 12_000
+PITCH_MM = 0.8
+LAYER_MM = 0.4
+
+
+@dataclass(frozen=True)
+class PoseCost:
+    """What a pose costs: peak pull, greatest pull on a fresh down-facing area, suction, area to support, height."""
+
+    pose: Pose
+    peak_n: float
+    young_n: float
+    suction_n: float
+    support_mm2: float
+    height_mm: float
+    fits: bool
+
+    @property
+    def total(self) -> float:
+        """One figure to rank by: pulls in newtons, 0.01 N per mm² to support, 0.05 N per mm of height."""
+        return (
+            self.peak_n + 3 * self.young_n + 2 * self.suction_n + 0.01 * self.support_mm2 + 0.05 * self.height_mm
+            + (0 if self.fits else 1e6)
+        )  # fmt: skip
+
+    @property
+    def why(self) -> str:
+        return (
+            f"{self.young_n:.1f} N on fresh undersides, peak {self.peak_n:.1f} N, suction {self.suction_n:.1f} N, "
+            f"{self.support_mm2:.0f} mm² to support, {self.height_mm:.0f} mm tall"
+        )
+
+
+def weigh_pose(mesh: Mesh, pose: Pose, bench: Bench) -> PoseCost:
+    """Cost of one pose of a (light) mesh, by the same engine and laws as the verdict, on a coarse grid."""
+    set_down = mesh.transformed(placing(mesh, pose))
+    extents = set_down.extents_mm
+    coarse = max(1.0, float(extents.max()) / 80)
+    grid = grid_over(set_down.low, set_down.high, PITCH_MM * coarse, LAYER_MM * coarse)
+    runs = cast(set_down.points, set_down.faces, grid)
+    printed = Printed(runs, runs, runs, runs, empty(grid))
+    found = loads(printed, bench, PREVIEW_CELLS)
+    slope = set_down.normals[:, 2]
+    down = slope < -np.cos(np.radians(bench.supports.carry_slope_deg))
+    fresh = np.diff(found.area_mm2, prepend=0.0)
+    per_mm2 = np.divide(found.peel_n, found.area_mm2, out=np.zeros_like(found.peel_n), where=found.area_mm2 > 0)
+    printer = bench.printer
+    fits = bool(extents[0] <= printer.plate_x_mm and extents[1] <= printer.plate_y_mm
+                and extents[2] + pose.gap_mm <= printer.height_mm)  # fmt: skip
+    return PoseCost(
+        pose, float(found.peel_n.max()), float((np.maximum(fresh, 0) * per_mm2).max()), float(found.suction_n.max()),
+        float((set_down.face_area_mm2 * np.maximum(-slope, 0))[down].sum()), float(extents[2]), fits,
+    )  # fmt: skip
+
+
+def candidate_turns(tilt_deg: float) -> list[NDArray[np.float64]]:
+    """The six faces down, and each of them leaning by `tilt_deg` about x and about both axes."""
+    faces = [np.eye(3)] + [rotation_about(0, a) for a in (90, 180, 270)] + [rotation_about(1, a) for a in (90, 270)]
+    leans = [np.eye(3), rotation_about(0, tilt_deg), rotation_about(0, -tilt_deg), rotation_about(1, tilt_deg),
+             rotation_about(1, 15) @ rotation_about(0, tilt_deg)]  # fmt: skip
+    return [lean @ face for face in faces for lean in leans]
+
+
+def propose_pose(mesh: Mesh, bench: Bench, progress: Progress | None = None) -> tuple[PoseCost, PoseCost]:
+    """The best candidate pose and, for comparison, the part as it came."""
+    progress = progress or quiet()
+    light = stand_in(mesh, TRIANGLES)
+    gap = bench.supports.gap_mm
+    turns = candidate_turns(bench.house.tilt_deg)
+    weighed = []
+    for number, turn in enumerate(turns):
+        progress.at(number / len(turns), "weighing poses")
+        weighed.append(weigh_pose(light, Pose(as_turn(turn), 0, 0, gap), bench))
+    return min(weighed, key=lambda cost: cost.total), weighed[0]

@@ -1,0 +1,134 @@
+"""From a spot to the plate: the tapered end, a twig if need be, and a post that passes clear of the part."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import binary_dilation
+
+from wideberth.core.bench import SupportSettings
+from wideberth.core.layers import Grid, cast
+from wideberth.core.model import Mesh
+from wideberth.core.support.tip import Tip
+
+CLEAR_MM = 0.4
+DIRECTIONS = 16
+REACH_MM = 14.0
+TWIG_REACH_MM = 4.5
+LEAST_POST_MM = 1.0
+
+
+class Clearance:
+    """What of the plate's room a part takes, on a coarse lattice of nodes, swollen by a post's radius."""
+
+    def __init__(self, mesh: Mesh, settings: SupportSettings) -> None:
+        margin = REACH_MM + 2
+        self.origin = np.array([mesh.low[0] - margin, mesh.low[1] - margin, 0.0])
+        top = np.array([mesh.high[0] + margin, mesh.high[1] + margin, mesh.high[2]])
+        self.step = float(max(0.4, ((top - self.origin).prod() / 8e6) ** (1 / 3)))
+        nx, ny, nz = (np.ceil((top - self.origin) / self.step).astype(int) + 1).tolist()
+        runs = cast(mesh.points, mesh.faces, Grid(float(self.origin[1]), self.step, ny, self.step, nz, self.step / 2))
+        change = np.zeros((nz * ny, nx + 1), np.int16)
+        ray = runs.row_index()
+        np.add.at(change, (ray, np.clip(np.floor((runs.x0 - self.origin[0]) / self.step).astype(int), 0, nx)), 1)
+        np.add.at(change, (ray, np.clip(np.ceil((runs.x1 - self.origin[0]) / self.step).astype(int) + 1, 0, nx)), -1)
+        self.solid = (np.cumsum(change, axis=1)[:, :nx] > 0).reshape(nz, ny, nx)
+        cells = int(np.ceil((0.5 * settings.post_mm + CLEAR_MM) / self.step))
+        y, x = np.mgrid[-cells : cells + 1, -cells : cells + 1]
+        disc = (x**2 + y**2 <= cells**2)[None]
+        self.swollen = binary_dilation(self.solid, disc)
+        self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
+        self.shape = (nz, ny, nx)
+
+    def _cell(self, x_mm: float, y_mm: float) -> tuple[int, int] | None:
+        i = round((x_mm - self.origin[0]) / self.step)
+        j = round((y_mm - self.origin[1]) / self.step)
+        return (j, i) if 0 <= j < self.shape[1] and 0 <= i < self.shape[2] else None
+
+    def column_is_clear(self, x_mm: float, y_mm: float, top_mm: float) -> bool:
+        """Whether a post from the plate to a height touches nothing of the part."""
+        cell = self._cell(x_mm, y_mm)
+        return cell is None or bool(self.lowest[cell] > top_mm)
+
+    def line_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64]) -> bool:
+        """Whether a twig between two points touches nothing of the part."""
+        count = max(2, int(np.linalg.norm(end - start) / (0.7 * self.step)) + 1)
+        for share in np.linspace(0, 1, count)[1:]:
+            p = start + share * (end - start)
+            cell = self._cell(p[0], p[1])
+            k = int(p[2] / self.step)
+            if cell is not None and 0 <= k < self.shape[0] and self.swollen[k, cell[0], cell[1]]:
+                return False
+        return True
+
+    def floor_under(self, x_mm: float, y_mm: float, z_mm: float) -> float | None:
+        """Height of the part's surface straight below a point, or None when there is only the plate."""
+        cell = self._cell(x_mm, y_mm)
+        if cell is None:
+            return None
+        column = self.solid[: int(z_mm / self.step), cell[0], cell[1]]
+        below = np.flatnonzero(column)
+        return float((below[-1] + 1) * self.step) if len(below) else None
+
+
+def route(spot: NDArray[np.float64], normal: NDArray[np.float64], why: str, room: Clearance, settings: SupportSettings,
+          posts: list[Tip]) -> Tip | None:  # fmt: skip
+    """A support for one spot, or None when no way leads there.
+
+    In order: a twig to a near post, a post straight down, a post beside with a twig leaning no more than allowed,
+    and last a post that stands on the part itself. Coordinates are the plate's; the caller makes them relative.
+    """
+    towards = _lean(normal, settings.steepest_twig_deg)
+    cone = min(settings.cone_mm, max(0.5, 0.6 * (spot[2] - settings.pad_height_mm)))
+    joint = spot + cone * towards
+    least_top = settings.pad_height_mm + LEAST_POST_MM
+    run = np.tan(np.radians(settings.steepest_twig_deg))
+
+    def tip(x: float, y: float, top: float, foot: float, on: str) -> Tip:
+        t = (float(towards[0]), float(towards[1]), float(towards[2]))
+        x0, y0, z0 = (float(v) for v in spot)
+        return Tip(x0, y0, z0, t, settings.tip_mm, float(x), float(y), float(top), float(foot), on, why)
+
+    for post in _near_posts(posts, joint):
+        away = float(np.hypot(joint[0] - post.post_x_mm, joint[1] - post.post_y_mm))
+        top = min(post.top_mm, joint[2] - away / run)
+        end = np.array([post.post_x_mm, post.post_y_mm, top])
+        if top >= least_top and joint[2] - top >= away / run and room.line_is_clear(joint, end):
+            return tip(post.post_x_mm, post.post_y_mm, top, top, "post")
+    if room.column_is_clear(joint[0], joint[1], joint[2]):
+        return tip(joint[0], joint[1], joint[2], 0.0, "plate")
+    for away in np.arange(0.8, REACH_MM, 0.8):
+        top = joint[2] - away / run
+        if top < least_top:
+            break
+        for turn in range(DIRECTIONS):
+            angle = 2 * np.pi * turn / DIRECTIONS
+            x, y = joint[0] + away * np.cos(angle), joint[1] + away * np.sin(angle)
+            if room.column_is_clear(x, y, top) and room.line_is_clear(joint, np.array([x, y, top])):
+                return tip(x, y, top, 0.0, "plate")
+    floor = room.floor_under(joint[0], joint[1], joint[2] - 2 * room.step)
+    if floor is not None and joint[2] - floor > 1.5 * settings.cone_mm:
+        return tip(joint[0], joint[1], joint[2], floor, "part")
+    return None
+
+
+def _lean(normal: NDArray[np.float64], steepest_deg: float) -> NDArray[np.float64]:
+    """The way a tip leaves the surface: along its normal, but no further from straight down than allowed."""
+    n = np.asarray(normal, float)
+    n = n / max(float(np.linalg.norm(n)), 1e-12)
+    level = float(np.hypot(n[0], n[1]))
+    lean = min(np.degrees(np.arctan2(level, -n[2])), steepest_deg)
+    if level < 1e-9 or lean < 1e-6:
+        return np.array([0.0, 0.0, -1.0])
+    s, c = np.sin(np.radians(lean)), np.cos(np.radians(lean))
+    return np.array([n[0] / level * s, n[1] / level * s, -c])
+
+
+def _near_posts(posts: list[Tip], joint: NDArray[np.float64]) -> list[Tip]:
+    """Posts on the plate within a twig's reach, nearest first."""
+    near = [
+        (float(np.hypot(p.post_x_mm - joint[0], p.post_y_mm - joint[1])), i)
+        for i, p in enumerate(posts)
+        if p.foot == "plate"
+    ]
+    return [posts[i] for away, i in sorted(near) if away <= TWIG_REACH_MM]
