@@ -9,12 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, vat_viscosity
-from wideberth.core.layers import OPEN, Printed
+from wideberth.core.layers import SEALED, Printed
 from wideberth.core.model import Mesh, solid_stretches
 from wideberth.core.progress import Progress, quiet
 
 CANDIDATES = 60
 CLEAR_MM = 1.0
+TIP_ROOM_MM = 1.2
 LEVELS = 5
 DIRECTIONS = 24
 
@@ -35,16 +36,20 @@ def hole_diameter_mm(bench: Bench) -> float:
     return bench.house.viscous_hole_mm if viscous else bench.house.thin_hole_mm
 
 
-def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench,
+def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, tips_mm: NDArray[np.float64],
                         progress: Progress | None = None) -> list[Spot]:  # fmt: skip
     """Holes for one chamber of a posed shell (plate frame).
 
     The first is as low as the shape allows, which relieves the most layers; the next ones are low too, and far from
-    the first, so that air can come in. Only walls that lead outside, with room for the drill, are taken.
+    the first, so that air can come in. Only walls that lead outside, with room for the drill, are taken, and none
+    where a tip stands (`tips_mm`, (n, 3)) or where the part begins, which wants a tip.
     """
     progress = progress or quiet()
     diameter = hole_diameter_mm(bench)
     found: list[tuple[NDArray[np.float64], float]] = []
+    lowest = outer.points[outer.faces[:, 0]]
+    lowest = lowest[lowest[:, 2].argmin()]
+    keep_off = np.concatenate((np.asarray(tips_mm).reshape(-1, 3), [lowest]))
     for number, (start, towards) in enumerate(_low_candidates(chamber, diameter)):
         progress.at(number / CANDIDATES, "looking for drain holes")
         stretches = solid_stretches(outer, cavity, start - 0.05 * towards, towards)
@@ -55,6 +60,8 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench,
         free = float(ahead[1, 0] - ahead[0, 1]) if len(ahead) > 1 else math.inf
         mouth = start + towards * (ahead[0, 1] - 0.05)
         if free < max(CLEAR_MM, diameter) or wall > 4 * bench.house.wall_mm + 1 or mouth[2] < diameter / 2 + 0.3:
+            continue
+        if np.linalg.norm(keep_off - mouth, axis=1).min() < diameter / 2 + TIP_ROOM_MM:
             continue
         found.append((mouth, wall))
     chosen: list[Spot] = []
@@ -98,13 +105,13 @@ def _low_candidates(chamber: Mesh, diameter: float) -> list[tuple[NDArray[np.flo
 
 
 def propose_for_cups(outer: Mesh, cavity: Mesh | None, printed: Printed, bench: Bench) -> list[Spot]:
-    """Holes for the cups of a posed part that suck more than is worth a word and that no hole serves yet."""
+    """Holes for the cups of a posed part that suck more than is worth a word and that no hole ever opens."""
     o = printed.openings
     drawn = o.area_mm2 * bench.laws.seal_kpa * 1e-3
     spots: list[Spot] = []
     for cup in np.unique(o.cup):
-        rows = np.flatnonzero((o.cup == cup) & (o.state != OPEN))
-        if len(rows) == 0 or drawn[rows].max() < bench.house.quiet_suction_n:
+        rows = np.flatnonzero(o.cup == cup)
+        if (o.state[rows] != SEALED).any() or drawn[rows].max() < bench.house.quiet_suction_n:
             continue
         spot = _low_wall(outer, cavity, printed, rows, bench)
         if spot is not None:

@@ -13,6 +13,8 @@ from wideberth.core.layers.runs import Runs
 from wideberth.core.layers.sections import Sections, sections
 from wideberth.core.layers.voids import Mouths, Openings, Trap, cups, traps
 
+DUST_ROWS = 3
+
 
 @dataclass(frozen=True)
 class Bore:
@@ -109,9 +111,34 @@ class Printed:
 
     @cached_property
     def islands(self) -> NDArray[np.int64]:
-        """Components of the part with nothing of the part below, above the plate's own first layer."""
+        """Components of the part with nothing of the part below, above the plate's own first layer; no dust."""
         found = self.part_sections
-        return np.flatnonzero(~found.rests_on_something & (found.layer > 0))
+        begins = ~found.rests_on_something & (found.layer > 0) & ~self.dust
+        return np.flatnonzero(begins)
+
+    @cached_property
+    def dust(self) -> NDArray[np.bool_]:
+        """Components of the part that begin on nothing and join the rest before they are wider than three rows.
+
+        They are crumbs of facets and of cut rims, below what the rows can tell; a true point grows on.
+        """
+        found = self.part_sections
+        limit = (DUST_ROWS * found.runs.grid.pitch_mm) ** 2
+        ups = np.bincount(found.lower, minlength=found.count)
+        downs = np.bincount(found.upper, minlength=found.count)
+        order = np.argsort(found.lower, kind="stable")
+        first = np.searchsorted(found.lower[order], np.arange(found.count + 1))
+        crumbs = np.zeros(found.count, bool)
+        for start in np.flatnonzero((downs == 0) & (found.layer > 0)):
+            chain = [int(start)]
+            while found.area_mm2[chain[-1]] < limit and ups[chain[-1]] == 1:
+                above = int(found.upper[order[first[chain[-1]]]])
+                if downs[above] != 1:
+                    break
+                chain.append(above)
+            if found.area_mm2[chain[-1]] < limit:
+                crumbs[chain] = True
+        return crumbs
 
 
 def beside(found: Sections, ray: NDArray[np.int64], x_mm: NDArray[np.float64]) -> NDArray[np.int64]:

@@ -16,6 +16,9 @@ from wideberth.core.loads.seconds import layer_seconds
 from wideberth.core.loads.suction import Suction, suction
 from wideberth.core.units import g_weight_n
 
+SPECK_ROWS = 4
+"""A piece smaller than this many rows squared is a cusp of the base that the rows cut off; it tears nothing away."""
+
 
 @dataclass(frozen=True, eq=False)
 class Loads:
@@ -95,9 +98,10 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
 
     touched = touched_components(printed)
     capacity = capacities_n(printed.touches, bench)
-    tip_load, _, unheld, unsteady = _share(printed, bench, part, part_peel, drawn, touched)
+    tip_load, _, unheld, unsteady = _share(printed, bench, part, np.where(printed.dust, 0.0, part_peel), drawn, touched)
     patches = plate_patches(everything, bench.resin.green_modulus_mpa)
-    _, stress, _, _ = _share(printed, bench, everything, all_peel, drawn, np.empty(0, np.int64), patches)
+    speck = everything.area_mm2 < (SPECK_ROWS * everything.runs.grid.pitch_mm) ** 2
+    _, stress, _, _ = _share(printed, bench, everything, np.where(speck, 0.0, all_peel), drawn, np.empty(0, np.int64), patches)
 
     pulled = tip_load > 1e-12
     with np.errstate(divide="ignore"):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core.model._kernels.pierce import pierce
 from wideberth.core.model.mesh import Mesh
 
 
@@ -32,27 +33,10 @@ def hits(mesh: Mesh, start_mm: NDArray[np.float64], towards: NDArray[np.float64]
     u = np.cross(side, towards)
     u /= np.linalg.norm(u)
     frame = np.stack([u, np.cross(towards, u), towards])
-    local = (mesh.points - start_mm) @ frame.T
-    tri = local[mesh.faces]
-    low, high = tri[:, :, :2].min(axis=1), tri[:, :, :2].max(axis=1)
-    near = np.flatnonzero(((low <= 0) & (high >= 0)).all(axis=1))
-    tri = tri[near]
-    a, b = tri, np.roll(tri, -1, axis=1)
-    # signed number of edges that pass the positive x axis of the turned frame: +-1 inside, 0 outside
-    up = (a[:, :, 1] <= 0) & (b[:, :, 1] > 0)
-    down = (b[:, :, 1] <= 0) & (a[:, :, 1] > 0)
-    first = np.where((up | ~down)[:, :, None], a, b)
-    second = np.where((up | ~down)[:, :, None], b, a)
-    rise = second[:, :, 1] - first[:, :, 1]
-    share = np.divide(-first[:, :, 1], rise, out=np.zeros_like(rise), where=rise != 0)
-    x = first[:, :, 0] + share * (second[:, :, 0] - first[:, :, 0])
-    winding = ((up & (x > 0)).astype(int) - (down & (x > 0)).astype(int)).sum(axis=1)
-    inside = winding != 0
-    tri, face, winding = tri[inside], near[inside], winding[inside]
-    normal = np.cross(tri[:, 1] - tri[:, 0], tri[:, 2] - tri[:, 0])
-    distance = (normal * tri[:, 0]).sum(axis=1) / normal[:, 2]
+    local = np.ascontiguousarray((mesh.points - start_mm) @ frame.T)
+    face, distance, step = pierce(local, mesh.faces)
     order = np.argsort(distance, kind="stable")
-    return distance[order], -winding[order], face[order]
+    return distance[order], step[order], face[order]
 
 
 def solid_stretches(outer: Mesh, cavity: Mesh | None, start_mm: NDArray[np.float64],

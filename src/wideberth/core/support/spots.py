@@ -74,7 +74,8 @@ def _islands(mesh: Mesh, settings: SupportSettings) -> Candidates:
         apart = 0.5 * settings.spacing_mm
         mine = by_component[first[c] : first[c + 1]]
         chosen: list[NDArray[np.float64]] = []
-        for target in _along_runs(found.runs.x0[mine], found.runs.x1[mine], grid.y0_mm + row[mine] * grid.pitch_mm,
+        rows_y = np.asarray(grid.y0_mm + row[mine] * grid.pitch_mm, np.float64)
+        for target in _along_runs(found.runs.x0[mine], found.runs.x1[mine], rows_y,
                                   (found.x_mm[c], found.y_mm[c]), 0.5 * apart):  # fmt: skip
             if all(np.hypot(*(target - t)) >= apart for t in chosen):
                 chosen.append(target)

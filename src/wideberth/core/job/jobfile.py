@@ -1,0 +1,220 @@
+"""Job files: a 3MF package that any 3MF reader opens as the plate, with the recipe, bench and sources attached."""
+
+from __future__ import annotations
+
+import json
+import os
+import tempfile
+import tomllib
+from pathlib import Path
+from typing import Any
+
+import lib3mf
+import numpy as np
+from pydantic import ConfigDict, TypeAdapter, ValidationError
+from pydantic.dataclasses import dataclass
+
+from wideberth.core.bench import bench_from, bench_toml
+from wideberth.core.drain import Hole
+from wideberth.core.errors import BadJob, CannotWrite
+from wideberth.core.hollow import Shell
+from wideberth.core.job.prepared import prepared_mesh
+from wideberth.core.job.recipe import Job, PartRecipe
+from wideberth.core.job.stages import Stages
+from wideberth.core.model import Mesh, Source, parse_model
+from wideberth.core.orient import Pose
+from wideberth.core.progress import Progress, quiet
+from wideberth.core.split import Cut
+from wideberth.core.support import Tip
+
+VERSION = 1
+FOLDER = "/WideBerth/"
+RECIPE = FOLDER + "recipe.json"
+BENCH = FOLDER + "bench.toml"
+RELATION = "http://schemas.wide-berth.invalid/2026/attachment"
+STRICT = ConfigDict(extra="forbid")
+
+
+@dataclass(frozen=True, config=STRICT)
+class _PartFile:
+    """A part as recipe.json holds it."""
+
+    name: str
+    source: str
+    source_name: str
+    scale: float
+    cuts: tuple[Cut, ...]
+    shell: Shell | None
+    holes: tuple[Hole, ...]
+    pose: Pose
+    tips: tuple[Tip, ...]
+
+
+@dataclass(frozen=True, config=STRICT)
+class _RecipeFile:
+    """recipe.json, version 1."""
+
+    version: int
+    title: str
+    parts: tuple[_PartFile, ...]
+
+
+def write_package(path: Path, meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes],
+                  corner_mm: tuple[float, float]) -> None:  # fmt: skip
+    """Write a 3MF package: first beside the target, then put in its place, so that a stop in the middle loses nothing.
+
+    Parameters
+    ----------
+    meshes : (name, mesh in the plate's frame, "model" or "support"). attachments : path in the package to content.
+    corner_mm : added to x and y, since 3MF counts from the plate's corner and we from its centre.
+
+    Raises
+    ------
+    CannotWrite : when the folder cannot be written or the disk is full; what stood at `path` is untouched.
+    """
+    wrapper = lib3mf.get_wrapper()
+    model = wrapper.CreateModel()
+    model.SetUnit(lib3mf.ModelUnit.MilliMeter)
+    for name, mesh, kind in meshes:
+        item = model.AddMeshObject()
+        item.SetName(name)
+        item.SetType(lib3mf.ObjectType.Support if kind == "support" else lib3mf.ObjectType.Model)
+        item.SetGeometry(*_geometry(mesh))
+        place = wrapper.GetIdentityTransform()
+        place.Fields[3][0], place.Fields[3][1] = corner_mm
+        if kind != "support":
+            model.AddBuildItem(item, place)
+        else:
+            shell = model.AddComponentsObject()
+            shell.SetName(name)
+            shell.AddComponent(item, wrapper.GetIdentityTransform())
+            model.AddBuildItem(item, place) if False else model.AddBuildItem(shell, place)
+    for where, content in attachments.items():
+        model.AddAttachment(where, RELATION).ReadFromBuffer(content)
+    write_safely(path, bytes(model.QueryWriter("3mf").WriteToBuffer()))
+
+
+def _geometry(mesh: Mesh) -> tuple[Any, Any]:
+    """lib3mf's arrays of vertices and triangles."""
+    points = np.ascontiguousarray(mesh.points, np.float32)
+    faces = np.ascontiguousarray(mesh.faces, np.uint32)
+    vertices = (lib3mf.Position * len(points)).from_buffer_copy(points.tobytes())
+    triangles = (lib3mf.Triangle * len(faces)).from_buffer_copy(faces.tobytes())
+    return vertices, triangles
+
+
+def write_safely(path: Path, content: bytes) -> None:
+    """Write a file by way of a temporary one in the same folder, flushed to disk and then renamed.
+
+    Raises
+    ------
+    CannotWrite : the old file, if any, is untouched and no temporary one stays behind.
+    """
+    temporary = ""
+    try:
+        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent or Path("."))
+        with os.fdopen(handle, "wb") as file:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+        os.chmod(temporary, 0o644)
+        os.replace(temporary, path)
+    except OSError as error:
+        if temporary and os.path.exists(temporary):
+            os.unlink(temporary)
+        raise CannotWrite(
+            f"cannot be written ({error.strerror or error}).", where=str(path), kept="What stood there before is untouched.",
+            remedy="Choose another folder or make room.",
+        ) from error  # fmt: skip
+
+
+def save_job(job: Job, path: Path, stages: Stages, progress: Progress | None = None) -> list[str]:
+    """Save a job; returns notes about what the exported meshes could not hold exactly."""
+    progress = progress or quiet()
+    meshes, notes = plate_meshes(job, stages, progress.part(0, 0.7))
+    parts = tuple(
+        _PartFile(p.name, p.source.key + p.source.suffix, p.source.name, p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips)
+        for p in job.parts
+    )
+    recipe = TypeAdapter(_RecipeFile).dump_json(_RecipeFile(VERSION, job.title, parts), indent=1)
+    attachments = {RECIPE: recipe, BENCH: bench_toml(job.bench).encode()}
+    for part in job.parts:
+        attachments[f"{FOLDER}sources/{part.source.key}{part.source.suffix}.bin"] = part.source.data
+    progress.at(0.75, "writing")
+    printer = job.bench.printer
+    write_package(path, meshes, attachments, (printer.plate_x_mm / 2, printer.plate_y_mm / 2))
+    progress.at(1.0, "saved")
+    return notes
+
+
+def plate_meshes(job: Job, stages: Stages, progress: Progress | None = None) -> tuple[list[tuple[str, Mesh, str]], list[str]]:
+    """Prepared meshes and supports of all parts, and notes about what was not exact."""
+    progress = progress or quiet()
+    meshes, notes = [], []
+    for number, part in enumerate(job.parts):
+        progress.at(number / max(1, len(job.parts)), f"preparing {part.name}")
+        solid = stages.solids(part, job.bench.supports)
+        mesh, note = stages.recall("prepared", (part, job.bench.supports), lambda s=solid, n=part.name: prepared_mesh(s, n))
+        meshes.append((part.name, mesh, "model"))
+        if note:
+            notes.append(note)
+        if solid.supports is not None:
+            meshes.append((f"{part.name}, supports", solid.supports, "support"))
+    return meshes, notes
+
+
+def open_job(path: Path) -> Job:
+    """Read a job file back.
+
+    Raises
+    ------
+    BadJob : when it is no 3MF package, not one of ours, of a later version, or damaged.
+    BadBench, BadModel : when what is attached cannot be used.
+    """
+    attachments = _attachments(path)
+    if RECIPE not in attachments or BENCH not in attachments:
+        raise BadJob(
+            "is a 3MF package but holds no recipe of ours.", where=str(path), remedy="Open it as a model instead."
+        )
+    try:
+        raw = json.loads(attachments[RECIPE])
+        if isinstance(raw, dict) and raw.get("version", 0) > VERSION:
+            raise BadJob("was saved by a later version of Wide Berth.", where=str(path), remedy="Update the program.")
+        recipe = TypeAdapter(_RecipeFile).validate_python(raw)
+        text = attachments[BENCH].decode()
+        bench = bench_from(tomllib.loads(text), text, f"bench of {path.name}")
+    except (ValueError, ValidationError) as error:
+        raise BadJob(f"its recipe cannot be read ({str(error).splitlines()[0]}).", where=str(path)) from error
+    sources: dict[str, Source] = {}
+    parts = []
+    for p in recipe.parts:
+        if p.source not in sources:
+            where = f"{FOLDER}sources/{p.source}.bin"
+            if where not in attachments:
+                raise BadJob(f"the source of {p.name} is missing from it.", where=str(path))
+            sources[p.source] = parse_model(p.source_name, "." + p.source.rsplit(".", 1)[-1], attachments[where])
+        parts.append(PartRecipe(p.name, sources[p.source], p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips))
+    return Job(recipe.title, bench, tuple(parts))
+
+
+def _attachments(path: Path) -> dict[str, bytes]:
+    """All attachments of a 3MF package by their path."""
+    if not path.is_file():
+        raise BadJob("there is no such file.", where=str(path))
+    try:
+        model = lib3mf.get_wrapper().CreateModel()
+        reader = model.QueryReader("3mf")
+        reader.AddRelationToRead(RELATION)
+        reader.ReadFromFile(str(path))
+        found = (model.GetAttachment(i) for i in range(model.GetAttachmentCount()))
+        return {a.GetPath(): bytes(a.WriteToBuffer()) for a in found}
+    except lib3mf.ELib3MFException as error:
+        raise BadJob(f"cannot be read as a 3MF package ({error}).", where=str(path)) from error
+
+
+def is_job(path: Path) -> bool:
+    """Whether a file is a job of ours."""
+    try:
+        return RECIPE in _attachments(path)
+    except BadJob:
+        return False

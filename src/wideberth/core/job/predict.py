@@ -1,0 +1,217 @@
+"""From a job to its prediction, coarse for previews or fine for the verdict: only the grid differs."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from wideberth.core.bench import Bench
+from wideberth.core.errors import BadJob
+from wideberth.core.job.recipe import Job
+from wideberth.core.job.stages import PartSolids, Stages
+from wideberth.core.layers import (
+    CELLS,
+    PREVIEW_CELLS,
+    UNKNOWN,
+    Bore,
+    Grid,
+    Printed,
+    Runs,
+    Touch,
+    difference,
+    empty,
+    grid_over,
+    union,
+)
+from wideberth.core.loads import Loads, loads
+from wideberth.core.progress import Progress, quiet
+from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, Finding, Verdict, judge
+
+FINE_PITCH_MM = 0.1
+PREVIEW_PITCH_MM = 0.4
+PREVIEW_LAYER_MM = 0.2
+MOST_RAYS = 40_000_000
+
+
+@dataclass(frozen=True)
+class Fineness:
+    """Rows, layers and solver of a prediction. `layers_as_one` printed layers are taken together for previews."""
+
+    pitch_mm: float
+    layers_as_one: int
+    cells: int
+    light: bool
+
+
+def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
+    """The verdict's own fineness."""
+    return Fineness(pitch_mm, 1, CELLS, False)
+
+
+def preview(bench: Bench) -> Fineness:
+    """Rows of 0.4 mm and layers of about 0.2 mm, on lighter stand-ins."""
+    return Fineness(PREVIEW_PITCH_MM, max(1, round(PREVIEW_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_CELLS, True)
+
+
+@dataclass(frozen=True, eq=False)
+class Prediction:
+    """All that is predicted of a job. layer_mm is the printed layer height times `layers_as_one`."""
+
+    job: Job
+    fineness: Fineness
+    solids: tuple[PartSolids, ...]
+    printed: Printed
+    loads: Loads
+    verdict: Verdict
+    layer_mm: float
+    seconds_taken: float
+
+
+def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress: Progress | None = None) -> Prediction:
+    """Predict a job.
+
+    Raises
+    ------
+    BadJob : when there is no part, or the grid would be too large. BadModel : when a stage cannot be carried out.
+    Cancelled : when the progress is cancelled.
+    """
+    progress = progress or quiet()
+    fineness = fineness or fine()
+    began = time.perf_counter()
+    if not job.parts:
+        raise BadJob("there is no part on the plate.", where=job.title, remedy="Open a model first.")
+    bench = _coarser(job.bench, fineness.layers_as_one)
+    share = 0.5 / len(job.parts)
+    solids = tuple(
+        stages.solids(part, bench.supports, progress.part(i * share, (i + 1) * share))
+        for i, part in enumerate(job.parts)
+    )
+    progress.at(0.5, "slicing")
+    grid = plate_grid(solids, bench, fineness)
+    printed = put_together(solids, stages, grid, fineness.light, progress.part(0.5, 0.75))
+    progress.at(0.75, "labelling sections and voids")
+    _ = printed.sections, printed.openings, printed.traps
+    progress.at(0.85, "sharing loads")
+    found = loads(printed, bench, fineness.cells)
+    found = replace(found, seconds=found.seconds * fineness.layers_as_one)
+    progress.at(0.97, "weighing")
+    verdict = judge(printed, found, bench, tuple(_recipe_findings(job, solids, printed)))
+    progress.at(1.0, "done")
+    taken = time.perf_counter() - began
+    return Prediction(job, fineness, solids, printed, found, verdict, bench.print.layer_height_mm, taken)
+
+
+def _coarser(bench: Bench, layers_as_one: int) -> Bench:
+    """The bench with several layers taken as one."""
+    if layers_as_one == 1:
+        return bench
+    p = bench.print
+    coarse = replace(
+        p, layer_height_mm=p.layer_height_mm * layers_as_one, first_layers=-(-p.first_layers // layers_as_one),
+        transition_layers=p.transition_layers // layers_as_one,
+    )  # fmt: skip
+    return replace(bench, print=coarse)
+
+
+def plate_grid(solids: tuple[PartSolids, ...], bench: Bench, fineness: Fineness) -> Grid:
+    """The grid over all parts and their supports.
+
+    Raises
+    ------
+    BadJob : when it would be too large, as for a model in the wrong unit.
+    """
+    low = np.min([s.low for s in solids], axis=0)
+    high = np.max([s.high for s in solids], axis=0)
+    layer = bench.print.layer_height_mm
+    rays = (high[1] - low[1]) / fineness.pitch_mm * high[2] / layer
+    if rays > MOST_RAYS:
+        raise BadJob(
+            f"the parts would need {rays / 1e6:.0f} million rays ({high[1] - low[1]:.0f} mm across, {high[2]:.0f} mm tall).",
+            where="plate", remedy="Check the scale: is the model in another unit?",
+        )  # fmt: skip
+    return grid_over(low, high, fineness.pitch_mm, layer)
+
+
+def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: bool = False,
+                 progress: Progress | None = None) -> Printed:  # fmt: skip
+    """All parts on one grid: outer less cavity, less drills; supports kept out of the shells' chambers."""
+    progress = progress or quiet()
+    plugged, cut, rest = empty(grid), empty(grid), empty(grid)
+    bores: list[Bore] = []
+    held: list[Touch] = []
+    for number, part in enumerate(solids):
+        progress.at(number / len(solids), "slicing")
+        own: Runs = stages.runs(part.outer, grid, light)
+        cavity = None
+        if part.cavity is not None:
+            cavity = stages.runs(part.cavity, grid, light)
+            own = difference(own, cavity)
+        own_cut = own if part.drills is None else difference(own, stages.runs(part.drills, grid, False))
+        plugged = union(plugged, own)
+        cut = union(cut, own_cut) if part.drills is not None or cut is not plugged else plugged
+        if part.supports is not None:
+            posts = stages.runs(part.supports, grid, False)
+            rest = union(rest, posts if cavity is None else difference(posts, cavity))
+        bores += [replace(b, part=number) for b in part.bores]
+        held += [replace(t, part=number) for t in part.touches]
+    if rest.x0.size == 0:
+        return Printed(plugged, cut, plugged, cut, rest, tuple(bores), tuple(held))
+    return Printed(plugged, cut, union(plugged, rest), union(cut, rest), rest, tuple(bores), tuple(held))
+
+
+def _recipe_findings(job: Job, solids: tuple[PartSolids, ...], printed: Printed) -> list[Finding]:
+    """What only the recipe can tell: size, open meshes, holes that serve nothing, tips left out."""
+    found = []
+    printer = job.bench.printer
+    for part, solid in zip(job.parts, solids, strict=True):
+        low, high = solid.low, solid.high
+        if high[2] > printer.height_mm + 1e-6:
+            found.append(
+                Finding("too_tall", LOST, float(printer.height_mm),
+                        f"{part.name} reaches {high[2]:.1f} mm; the printer ends at {printer.height_mm:g} mm.",
+                        "Turn it, scale it or split it.", "split")
+            )  # fmt: skip
+        over = max(
+            high[0] - printer.plate_x_mm / 2, -printer.plate_x_mm / 2 - low[0],
+            high[1] - printer.plate_y_mm / 2, -printer.plate_y_mm / 2 - low[1],
+        )  # fmt: skip
+        if over > 1e-6:
+            found.append(
+                Finding("off_plate", LOST, 0.0, f"{part.name} reaches {over:.1f} mm over the edge of the plate.",
+                        "Move it, turn it, or split it.", "plate")
+            )  # fmt: skip
+        if not part.source.mesh.watertight:
+            found.append(
+                Finding("open_mesh", DOUBTFUL, float(low[2]),
+                        f"{part.name} is not watertight: rows that did not close were mended from their neighbours.",
+                        "Mend the mesh; until then trust areas, not walls.", "model")
+            )  # fmt: skip
+        if solid.left_out:
+            found.append(
+                Finding("tip_in_hole", NOTE, 0.0, f"{solid.left_out} tips of {part.name} would stand in a drain hole and "
+                        "were left out.", "Propose tips again.", "support")
+            )  # fmt: skip
+    if printed.part.broken_rays:
+        found.append(
+            Finding("broken_rows", NOTE, 0.0, f"{printed.part.broken_rays:,} rows did not close and were mended.",
+                    "Mend the mesh.", "model")
+        )  # fmt: skip
+    found += _hole_findings(printed)
+    return found
+
+
+def _hole_findings(printed: Printed) -> list[Finding]:
+    """Holes with solid at a mouth, or with the same void at both."""
+    found = []
+    for b, bore in enumerate(printed.bores):
+        inner, outer = (int(s) for s in printed.mouths.sets[-1, 2 * b : 2 * b + 2])
+        if UNKNOWN in (inner, outer):
+            which = "its inner mouth ends in solid" if inner == UNKNOWN else "its outer mouth is blocked"
+            found.append(
+                Finding("hole_blind", DOUBTFUL, bore.z_mm,
+                        f"Drain hole {bore.number + 1} serves nothing: {which} (wall {bore.wall_mm:.1f} mm).",
+                        "Move it to where the wall leads to void.", "drain", bore.entry_mm[0], bore.entry_mm[1])
+            )  # fmt: skip
+    return found

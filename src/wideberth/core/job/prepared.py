@@ -1,0 +1,26 @@
+"""The prepared mesh of a part: what any other program would slice."""
+
+from __future__ import annotations
+
+from wideberth.core.errors import BadModel
+from wideberth.core.job.stages import PartSolids
+from wideberth.core.model import Mesh, as_mesh, as_solid, joined
+
+
+def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
+    """A part less its cavity and drain holes, as one mesh in the plate's frame, and a note when that was not exact.
+
+    A mesh that is not a closed manifold cannot be cut exactly: then its shells are given one inside the other and its
+    drain holes are missing from the mesh (never from the layers), and the note says so.
+    """
+    if solid.cavity is None and solid.drills is None:
+        return solid.outer, ""
+    try:
+        body = as_solid(solid.outer, name)
+        for part in (*solid.chambers, *((solid.drills,) if solid.drills is not None else ())):
+            body = body - as_solid(part, name)
+        return as_mesh(body), ""
+    except BadModel:
+        inner = [Mesh(c.points, c.faces[:, ::-1].copy()) for c in solid.chambers]
+        note = f"{name} is not a closed solid: its drain holes are in the layers but not in the exported mesh"
+        return joined([solid.outer, *inner]), note if solid.drills is not None else ""

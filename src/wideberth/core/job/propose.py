@@ -1,0 +1,225 @@
+"""Proposals: what each step would do, why, and the job if it is accepted. And the whole chain in one go."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from wideberth.core.drain import Hole, Spot, propose_for_chamber, propose_for_cups
+from wideberth.core.errors import BadJob, BadModel
+from wideberth.core.hollow import usual_shell, weigh_hollow
+from wideberth.core.job.predict import Fineness, plate_grid, put_together
+from wideberth.core.job.recipe import Job, cut_in_two, posed
+from wideberth.core.job.stages import PartSolids, Stages
+from wideberth.core.layers import PREVIEW_CELLS
+from wideberth.core.model import Mesh
+from wideberth.core.orient import propose_pose
+from wideberth.core.plate import arrange
+from wideberth.core.progress import Progress, quiet
+from wideberth.core.split import fits, propose_cut
+from wideberth.core.support import propose_tips
+
+PROPOSED, ACCEPTED, PINNED, REFUSED = "proposed", "accepted", "pinned", "refused"
+CUP_FINENESS = Fineness(0.3, 2, PREVIEW_CELLS, True)
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """What a step would do: the job afterwards, a label for undo, the reason with its numbers, and its state.
+
+    `needed` is False when the step has nothing to gain; the job is then unchanged.
+    """
+
+    step: str
+    label: str
+    why: str
+    job: Job
+    needed: bool = True
+    state: str = PROPOSED
+
+
+def propose_split(job: Job, index: int, stages: Stages) -> Proposal:
+    """Cut a part in two when it fits the printer in no pose along the axes."""
+    part = job.part(index)
+    mesh = stages.cut(part)
+    found = propose_cut(mesh, job.bench.printer)
+    if found is None:
+        return Proposal("split", "split", "fits the printer", job, needed=False)
+    cut, why = found
+    pieces = cut_in_two(part, cut)
+    for piece in pieces:
+        stages.cut(piece)
+    together = replace(job, parts=(*job.parts[:index], *pieces, *job.parts[index + 1 :]))
+    return Proposal("split", f"cut {part.name} in two", why, together)
+
+
+def propose_hollow(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
+    """Hollow a part when that saves enough."""
+    part = job.part(index)
+    shell = part.shell or usual_shell(job.bench)
+    chambers = stages.chambers(replace(part, shell=shell), progress)
+    advice = weigh_hollow(stages.cut(part), chambers, shell, job.bench)
+    if not advice.pays:
+        return Proposal("hollow", "hollow", advice.why, job, needed=False)
+    return Proposal("hollow", f"hollow {part.name}", advice.why, job.with_part(index, replace(part, shell=shell)))
+
+
+def propose_orient(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
+    """Turn a part the way that pulls least on young layers."""
+    part = job.part(index)
+    best, now = propose_pose(stages.cut(part), job.bench, progress)
+    pose = replace(best.pose, x_mm=part.pose.x_mm, y_mm=part.pose.y_mm)
+    why = f"{best.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N"
+    return Proposal("orient", f"turn {part.name}", why, job.with_part(index, posed(part, pose)))
+
+
+def propose_drain(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
+    """Holes for every chamber without one, and for cups that suck."""
+    progress = progress or quiet()
+    part = job.part(index)
+    bench = job.bench
+    spots: list[Spot] = []
+    bare = replace(part, tips=())
+    solid = stages.solids(bare, bench.supports, progress.part(0, 0.4))
+    at = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
+    tips = np.array([tip.spot_mm + at for tip in part.tips]).reshape(-1, 3)
+    for number, chamber in enumerate(solid.chambers):
+        if _served(solid, chamber):
+            continue
+        share = 0.4 + 0.4 * number / len(solid.chambers)
+        spots += propose_for_chamber(solid.outer, _cavity(solid), chamber, bench, tips, progress.part(share, share + 0.1))
+    progress.at(0.8, "looking for cups")
+    drafted = [_hole(spot, solid) for spot in spots]
+    with_chambers_drained = replace(bare, holes=part.holes + tuple(drafted))
+    drained = stages.solids(with_chambers_drained, bench.supports)
+    printed = put_together((drained,), stages, plate_grid((drained,), bench, CUP_FINENESS), True, progress.part(0.8, 0.95))
+    spots_for_cups = propose_for_cups(solid.outer, solid.cavity, printed, bench)
+    drafted += [_hole(spot, solid) for spot in spots_for_cups]
+    if not drafted:
+        why = "no chamber and no cup without a hole" if not solid.chambers else "every chamber has its holes"
+        return Proposal("drain", "drain", why, job, needed=False)
+    why = "; ".join(f"{h.diameter_mm:g} mm: {h.why}" for h in drafted)
+    return Proposal("drain", f"drill {len(drafted)} drain hole{'s' if len(drafted) > 1 else ''}", why,
+                    job.with_part(index, replace(part, holes=part.holes + tuple(drafted))))  # fmt: skip
+
+
+def _cavity(solid: PartSolids) -> Mesh:
+    if solid.cavity is None:
+        raise BadJob("there is no shell to drain.", remedy="Hollow the part first.")
+    return solid.cavity
+
+
+def _served(solid: PartSolids, chamber: Mesh) -> bool:
+    """Whether a hole's inner mouth already lies in the box of a chamber."""
+    return any(
+        bool((np.asarray(b.inner_mm) > chamber.low).all() and (np.asarray(b.inner_mm) < chamber.high).all())
+        for b in solid.bores
+    )
+
+
+def _hole(spot: Spot, solid: PartSolids) -> Hole:
+    """A spot on the plate as a hole in the part's own frame."""
+    inverse = np.linalg.inv(solid.matrix)
+    x, y, z = (float(v) for v in inverse[:3, :3] @ np.asarray(spot.point_mm) + inverse[:3, 3])
+    return Hole(x, y, z, spot.diameter_mm, spot.why)
+
+
+def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, diameter_mm: float,
+                  why: str = "set by hand") -> Job:  # fmt: skip
+    """The job with one more hole at a point of the plate's frame; drilled at once, so that a bad place is refused.
+
+    Raises
+    ------
+    BadModel : when the point lies off the surface. BadJob : for a diameter that is none.
+    """
+    if not 0.2 <= diameter_mm <= 50:
+        raise BadJob(f"a hole of {diameter_mm:g} mm is not between 0.2 and 50 mm.", kept="No hole was added.")
+    part = job.part(index)
+    solid = stages.solids(replace(part, tips=()), job.bench.supports)
+    x, y, z = (float(v) for v in point_mm)
+    hole = _hole(Spot((x, y, z), 0.0, diameter_mm, why), solid)
+    drilled = replace(part, holes=(*part.holes, hole))
+    stages.drilled(drilled)
+    return job.with_part(index, drilled)
+
+
+def propose_support(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
+    """Tips, posts and base for a part in its pose; shell and holes make no difference to them."""
+    part = job.part(index)
+    plain = replace(part, shell=None, holes=(), tips=(), pose=replace(part.pose, x_mm=0.0, y_mm=0.0))
+    outer = stages.solids(plain, job.bench.supports).outer
+    found = stages.recall(
+        "propose tips", (replace(plain, name=""), job.bench), lambda: propose_tips(outer, job.bench, progress)
+    )
+    why = found.why
+    if found.unreached:
+        why += f"; {len(found.unreached)} spots cannot be reached"
+    return Proposal("support", f"support {part.name}", why, job.with_part(index, replace(part, tips=found.tips)),
+                    needed=bool(found.tips))  # fmt: skip
+
+
+def propose_places(job: Job, stages: Stages) -> Proposal:
+    """Places for all parts, supports and bases included, apart from each other.
+
+    Raises
+    ------
+    BadJob : when they do not fit side by side.
+    """
+    boxes = []
+    for part in job.parts:
+        centred = replace(part, pose=replace(part.pose, x_mm=0.0, y_mm=0.0))
+        solid = stages.solids(centred, job.bench.supports)
+        boxes.append((solid.low, solid.high))
+    sizes = [(float(h[0] - l[0]), float(h[1] - l[1])) for l, h in boxes]
+    centres = arrange(sizes, job.bench.printer, job.bench.house.apart_mm)
+    if centres is None:
+        raise BadJob(
+            "the parts do not fit on one plate side by side.", where=job.title, kept="Nothing was moved.",
+            remedy="Take one off, or turn them upright.",
+        )  # fmt: skip
+    parts = []
+    for part, centre, (low, high) in zip(job.parts, centres, boxes, strict=True):
+        shift = np.array(centre) - 0.5 * (low + high)[:2]
+        pose = replace(part.pose, x_mm=float(shift[0]), y_mm=float(shift[1]))
+        parts.append(replace(part, pose=pose))
+    x, y = job.bench.printer.plate_x_mm, job.bench.printer.plate_y_mm
+    used = sum(a * b for a, b in sizes) / (x * y)
+    count = len(parts)
+    why = f"{count} part{'s' if count != 1 else ''}, {used:.0%} of the plate"
+    return Proposal("plate", "arrange the plate", why, replace(job, parts=tuple(parts)))
+
+
+def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> tuple[Job, list[Proposal]]:
+    """The whole chain for every part: split if need be, orient, hollow if it pays, drain, support, place."""
+    progress = progress or quiet()
+    taken: list[Proposal] = []
+
+    def take(proposal: Proposal) -> Job:
+        taken.append(replace(proposal, state=ACCEPTED))
+        return proposal.job
+
+    index = 0
+    while index < len(job.parts):
+        split = propose_split(job, index, stages)
+        job = take(split)
+        if not split.needed:
+            index += 1
+    count = len(job.parts)
+    for index in range(count):
+        piece = progress.part(index / count, (index + 1) / count)
+        job = take(propose_orient(job, index, stages, piece.part(0, 0.25)))
+        try:
+            job = take(propose_hollow(job, index, stages, piece.part(0.25, 0.5)))
+        except BadModel as error:
+            taken.append(Proposal("hollow", "hollow", error.text, job, needed=False, state=REFUSED))
+        job = take(propose_drain(job, index, stages, piece.part(0.5, 0.6)))
+        job = take(propose_support(job, index, stages, piece.part(0.6, 1.0)))
+    job = take(propose_places(job, stages))
+    return job, taken
+
+
+def part_fits(job: Job, index: int, stages: Stages) -> bool:
+    """Whether a part fits the printer in its present pose."""
+    solid = stages.solids(replace(job.part(index), tips=(), shell=None, holes=()), job.bench.supports)
+    return fits(solid.outer.extents_mm, job.bench.printer)

@@ -1,0 +1,184 @@
+"""The stages from recipe to solids. Each is a pure function, remembered under exactly the inputs it reads."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import SupportSettings
+from wideberth.core.drain import Drilled, drill, drills_mesh
+from wideberth.core.hollow import cavity_mesh, hollow_out
+from wideberth.core.job.recipe import PartRecipe
+from wideberth.core.layers import Bore, Grid, Runs, Touch, cast
+from wideberth.core.model import Mesh, stand_in
+from wideberth.core.orient import placing
+from wideberth.core.progress import Progress, quiet
+from wideberth.core.split import apply_cuts
+from wideberth.core.support import Tip, supports_mesh, touches
+
+REMEMBERED = 160
+PREVIEW_TRIANGLES = 40_000
+
+
+@dataclass(frozen=True, eq=False)
+class PartSolids:
+    """A part as it stands on the plate.
+
+    outer, cavity, drills, supports : meshes in the plate's frame. chambers : the cavity's pieces. matrix : 4 x 4, from
+    the part's own frame to the plate's. left_out : tips that would stand in a drain hole and were not built.
+    """
+
+    outer: Mesh
+    cavity: Mesh | None
+    chambers: tuple[Mesh, ...]
+    drills: Mesh | None
+    supports: Mesh | None
+    bores: tuple[Bore, ...]
+    touches: tuple[Touch, ...]
+    matrix: NDArray[np.float64]
+    left_out: int
+
+    @property
+    def low(self) -> NDArray[np.float64]:
+        return self.outer.low if self.supports is None else np.minimum(self.outer.low, self.supports.low)
+
+    @property
+    def high(self) -> NDArray[np.float64]:
+        return self.outer.high if self.supports is None else np.maximum(self.outer.high, self.supports.high)
+
+
+class Stages:
+    """Results of stages, the most recently used kept. Safe to use from several threads; equal work is done once."""
+
+    def __init__(self, remembered: int = REMEMBERED) -> None:
+        self._kept: OrderedDict[Hashable, Any] = OrderedDict()
+        self._most = remembered
+        self._lock = threading.Lock()
+        self._busy: dict[Hashable, threading.Lock] = {}
+        self.computed: list[str] = []
+
+    def recall(self, stage: str, inputs: Hashable, make: Callable[[], Any]) -> Any:
+        """The result of a stage for these inputs, made if it is not remembered."""
+        key = (stage, inputs)
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key]
+            busy = self._busy.setdefault(key, threading.Lock())
+        with busy:
+            with self._lock:
+                if key in self._kept:
+                    return self._kept[key]
+            result = make()
+            with self._lock:
+                self.computed.append(stage)
+                self._kept[key] = result
+                self._busy.pop(key, None)
+                while len(self._kept) > self._most:
+                    self._kept.popitem(last=False)
+        return result
+
+    # the stages of one part, in the order of the recipe
+
+    def scaled(self, part: PartRecipe) -> Mesh:
+        """Source at its scale."""
+        if part.scale == 1.0:
+            return part.source.mesh
+        return self.recall(
+            "scale", (part.source, part.scale),
+            lambda: part.source.mesh.transformed(np.diag([part.scale] * 3 + [1.0])),
+        )  # fmt: skip
+
+    def cut(self, part: PartRecipe) -> Mesh:
+        """Scaled and cut, in the part's own frame."""
+        whole = self.scaled(part)
+        if not part.cuts:
+            return whole
+        return self.recall("cut", (part.source, part.scale, part.cuts), lambda: apply_cuts(whole, part.cuts, part.name))
+
+    def chambers(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Mesh, ...]:
+        """Chambers of the shell in the part's own frame; none when it is solid."""
+        shell = part.shell
+        if shell is None:
+            return ()
+        outer = self.cut(part)
+        key = (part.source, part.scale, part.cuts, shell)
+        return self.recall("shell", key, lambda: hollow_out(outer, shell, progress))
+
+    def drilled(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Drilled, ...]:
+        """Drain holes with their walls, in the part's own frame."""
+        if not part.holes:
+            return ()
+        outer, chambers = self.cut(part), self.chambers(part, progress)
+        key = (part.source, part.scale, part.cuts, part.shell, part.holes)
+        return self.recall(
+            "holes", key, lambda: tuple(drill(outer, cavity_mesh(chambers), hole) for hole in part.holes)
+        )
+
+    def solids(self, part: PartRecipe, settings: SupportSettings, progress: Progress | None = None) -> PartSolids:
+        """Everything of a part, set down on the plate."""
+        progress = progress or quiet()
+        chambers, drilled = self.chambers(part, progress), self.drilled(part, progress)
+        supports, tips, left_out = self.supports(part, settings)
+        key = (replace(part, name="", tips=()), tips, settings)
+        return self.recall("solids", key, lambda: self._solids(part, settings, chambers, drilled, supports, tips, left_out))
+
+    def supports(self, part: PartRecipe, settings: SupportSettings) -> tuple[Mesh | None, tuple[Tip, ...], int]:
+        """Supports around the part's own place, without tips that would stand in a drain hole."""
+        tips = part.tips
+        if tips and part.holes:
+            matrix = placing(self.cut(part), replace(part.pose, x_mm=0.0, y_mm=0.0))
+            mouths = [(matrix[:3, :3] @ h.point_mm + matrix[:3, 3], 0.5 * h.diameter_mm) for h in part.holes]
+            carrying = {(t.post_x_mm, t.post_y_mm) for t in tips if t.foot == "post"}
+            tips = tuple(
+                t for t in tips
+                if (t.foot == "plate" and (t.post_x_mm, t.post_y_mm) in carrying)
+                or all(np.linalg.norm(t.spot_mm - at) > radius + 0.5 * t.diameter_mm for at, radius in mouths)
+            )  # fmt: skip
+        mesh = self.recall("supports", (tips, settings), lambda: supports_mesh(tips, settings))
+        return mesh, tips, len(part.tips) - len(tips)
+
+    def _solids(self, part: PartRecipe, settings: SupportSettings, chambers: tuple[Mesh, ...],
+                drilled: tuple[Drilled, ...], supports: Mesh | None, tips: tuple[Tip, ...], left_out: int) -> PartSolids:  # fmt: skip
+        outer = self.cut(part)
+        matrix = placing(outer, part.pose)
+        set_down = tuple(c.transformed(matrix) for c in chambers)
+        drills = drills_mesh(drilled)
+        shift = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
+        return PartSolids(
+            outer.transformed(matrix),
+            cavity_mesh(set_down),
+            set_down,
+            drills.transformed(matrix) if drills is not None else None,
+            supports.moved(shift) if supports is not None else None,
+            tuple(_bore(d, matrix, number) for number, d in enumerate(drilled)),
+            touches(tips, settings, 0, part.pose.x_mm, part.pose.y_mm),
+            matrix,
+            left_out,
+        )
+
+    def runs(self, mesh: Mesh, grid: Grid, light: bool) -> Runs:
+        """Runs of a mesh, or of its lighter stand-in for previews."""
+        if light:
+            mesh = self.recall("stand-in", (mesh, PREVIEW_TRIANGLES), lambda: stand_in(mesh, PREVIEW_TRIANGLES))
+        return self.recall("runs", (mesh, grid), lambda: cast(mesh.points, mesh.faces, grid))
+
+
+def _bore(drilled: Drilled, matrix: NDArray[np.float64], number: int) -> Bore:
+    """A drilled hole in the plate's frame."""
+
+    def place(p: NDArray[np.float64]) -> tuple[float, float, float]:
+        q = matrix[:3, :3] @ p + matrix[:3, 3]
+        return float(q[0]), float(q[1]), float(q[2])
+
+    along = matrix[:3, :3] @ np.asarray(drilled.along)
+    return Bore(
+        0, number, place(np.asarray(drilled.entry_mm)), (float(along[0]), float(along[1]), float(along[2])),
+        drilled.radius_mm, drilled.wall_mm, place(drilled.outer_mouth_mm), place(drilled.inner_mouth_mm),
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""Compiled loops over triangles. Arrays in, arrays out, the interpreter lock released."""

@@ -1,0 +1,11 @@
+"""Findings, remedies and totals, and what decides them."""
+
+from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, RANK, Finding, in_order, margin_severity
+from wideberth.core.verdict.judge import Verdict, judge
+from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord
+from wideberth.core.verdict.totals import Totals
+
+__all__ = [
+    "DOUBTFUL", "LOST", "NOTE", "RANK", "CupRecord", "Finding", "IslandRecord", "TipRecord", "Totals", "Verdict",
+    "in_order", "judge", "margin_severity",
+]  # fmt: skip

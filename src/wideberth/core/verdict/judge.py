@@ -1,0 +1,245 @@
+"""The verdict: every finding with its numbers, and what decides the print."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wideberth.core.bench import Bench, first_layer_growth_mm
+from wideberth.core.layers import Printed, Trap
+from wideberth.core.loads import Loads
+from wideberth.core.units import MM3_PER_ML
+from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, in_order, margin_severity
+from wideberth.core.verdict.records import (
+    CupRecord,
+    IslandRecord,
+    TipRecord,
+    cup_records,
+    island_records,
+    tip_records,
+)
+from wideberth.core.verdict.totals import Totals, totals
+
+MANY = 12
+UNSTEADY = 1.0
+GROWTH_WORTH_A_WORD_MM2 = 20.0
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What is predicted for a plate.
+
+    hold_margin, plate_margin : weakest of all layers, None where nothing hangs or stands; *_z_mm where.
+    weakest_tip : number in `tips`, or None. suction_n, suction_z_mm : greatest of all layers. trapped_ml : for good.
+    """
+
+    hold_margin: float | None
+    hold_z_mm: float
+    weakest_tip: int | None
+    plate_margin: float | None
+    plate_z_mm: float
+    pull_n: float
+    pull_z_mm: float
+    suction_n: float
+    suction_z_mm: float
+    trapped_ml: float
+    totals: Totals
+    islands: tuple[IslandRecord, ...]
+    cups: tuple[CupRecord, ...]
+    tips: tuple[TipRecord, ...]
+    traps: tuple[Trap, ...]
+    findings: tuple[Finding, ...]
+
+    @property
+    def weakest(self) -> float | None:
+        """The lesser of the two margins."""
+        known = [m for m in (self.hold_margin, self.plate_margin) if m is not None]
+        return min(known) if known else None
+
+
+def judge(printed: Printed, loads: Loads, bench: Bench, known: tuple[Finding, ...] = ()) -> Verdict:
+    """Weigh the loads.
+
+    Parameters
+    ----------
+    known : findings that only the recipe can tell (what lies off the plate, useless holes, open meshes).
+    """
+    islands = island_records(printed)
+    cups = cup_records(printed, loads)
+    tips = tip_records(printed, loads)
+    found = list(known)
+    found += _island_findings(islands)
+    found += _tip_findings(tips, loads, bench, printed.all.grid.layer_mm)
+    found += _plate_findings(printed, loads, bench)
+    found += _cup_findings(cups, bench)
+    found += _trap_findings(printed.traps, bench)
+    found += _jump_findings(printed, loads, bench)
+    z = np.asarray(printed.all.grid.z_of(np.arange(loads.layers)))
+    hold_at, hold = _least(loads.hold_margin)
+    plate_at, plate = _least(loads.plate_margin)
+    weakest = None
+    if hold is not None and tips and hold > 0:
+        weakest = int(np.argmin(loads.tip_margin))
+    pull_at, suction_at = int(loads.pull_n.argmax()), int(loads.suction_n.argmax())
+    trapped = sum(t.volume_mm3 for t in printed.traps if not t.shut_by_supports) / MM3_PER_ML
+    return Verdict(
+        hold, float(z[hold_at]), weakest, plate, float(z[plate_at]), float(loads.pull_n[pull_at]), float(z[pull_at]),
+        float(loads.suction_n[suction_at]), float(z[suction_at]), trapped, totals(printed, loads, bench), islands, cups,
+        tips, tuple(printed.traps), in_order(found),
+    )  # fmt: skip
+
+
+def _least(margin: np.ndarray) -> tuple[int, float | None]:
+    if np.isnan(margin).all():
+        return 0, None
+    at = int(np.nanargmin(margin))
+    return at, float(margin[at])
+
+
+def _island_findings(islands: tuple[IslandRecord, ...]) -> list[Finding]:
+    lone = [i for i in islands if not i.supported]
+    found = [
+        Finding(
+            "island", LOST, i.z_mm,
+            f"An island of {i.area_mm2:.2f} mm² begins in mid-liquid at {i.z_mm:.2f} mm with nothing to hold it.",
+            "Put a tip under it, or turn the part.", "support", i.x_mm, i.y_mm,
+        )
+        for i in lone[:MANY]
+    ]  # fmt: skip
+    if len(lone) > MANY:
+        found.append(Finding("island", LOST, lone[MANY].z_mm, f"{len(lone) - MANY} more islands have no tip.",
+                             "Propose tips.", "support"))  # fmt: skip
+    return found
+
+
+def _tip_findings(tips: tuple[TipRecord, ...], loads: Loads, bench: Bench, layer_mm: float) -> list[Finding]:
+    found = []
+    weak = sorted((t for t in tips if margin_severity(t.margin)), key=lambda t: t.margin)
+    for t in weak[:MANY]:
+        severity = margin_severity(t.margin) or NOTE
+        capacity = t.margin * t.worst_load_n
+        verb = "lets go" if severity == LOST else "may let go" if severity == DOUBTFUL else "has little in reserve"
+        z = (t.worst_layer + 0.5) * layer_mm
+        found.append(
+            Finding(
+                "tip_margin", severity, z,
+                f"Tip {t.number + 1} {verb}: it must hold {t.worst_load_n:.2f} N and can hold {capacity:.2f} N "
+                f"({bench.resin.green_strength_mpa:g} MPa on {t.diameter_mm:.2f} mm), margin ×{t.margin:.2f}.",
+                "Add a tip near it or make it thicker.", "support", t.x_mm, t.y_mm,
+            )
+        )  # fmt: skip
+    if len(weak) > MANY:
+        found.append(Finding("tip_margin", margin_severity(weak[MANY].margin) or NOTE, weak[MANY].z_mm,
+                             f"{len(weak) - MANY} more tips have a margin under ×2.", "Propose tips.", "support"))  # fmt: skip
+    for t in tips:
+        if not t.touches:
+            found.append(
+                Finding("tip_misses", DOUBTFUL, t.z_mm, f"Tip {t.number + 1} ends short of the part.",
+                        "Propose tips again for this pose.", "support", t.x_mm, t.y_mm)
+            )  # fmt: skip
+    unsteady = int(loads.unsteady.argmax()) if loads.layers else 0
+    if loads.layers and loads.unsteady[unsteady] > UNSTEADY and len(tips):
+        z = (unsteady + 0.5) * layer_mm
+        found.append(
+            Finding("unsteady", DOUBTFUL, z,
+                    f"A piece at {z:.2f} mm hangs on one tip, or on tips in line, and its pull acts beside them: "
+                    f"×{loads.unsteady[unsteady]:.1f} of what they can bend.",
+                    "Add a tip off their line.", "support")
+        )  # fmt: skip
+    unheld = np.flatnonzero(loads.unheld_n > 1e-6)
+    if len(unheld) and not len(tips):
+        worst = int(unheld[0])
+        found.append(
+            Finding("nothing_holds", LOST, (worst + 0.5) * layer_mm,
+                    f"From {worst * layer_mm:.2f} mm on a piece hangs on nothing: {loads.unheld_n[worst]:.2f} N pull on it.",
+                    "Set the part on the plate, or propose tips.", "support")
+        )  # fmt: skip
+    return found
+
+
+def _plate_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
+    at, margin = _least(loads.plate_margin)
+    found = []
+    t = printed.all.grid.layer_mm
+    if margin is not None and (severity := margin_severity(margin)):
+        found.append(
+            Finding("plate_margin", severity, (at + 0.5) * t,
+                    f"The plate side holds only ×{margin:.2f} of the pull at {(at + 0.5) * t:.2f} mm ({loads.pull_n[at]:.1f} N, "
+                    "edge moment included).",
+                    "A wider base, or first layers exposed longer.", "support")
+        )  # fmt: skip
+    part = printed.part_sections
+    on_plate = float(part.area_mm2[part.layer == 0].sum())
+    if on_plate > GROWTH_WORTH_A_WORD_MM2:
+        growth = first_layer_growth_mm(bench)
+        found.append(
+            Finding("face_on_plate", NOTE, t / 2,
+                    f"{on_plate:.0f} mm² of the part lie directly on the plate: their outline grows by about "
+                    f"{growth:.2f} mm and is hard to scrape off.",
+                    "Stand it on posts if that face must be true.", "orient")
+        )  # fmt: skip
+    return found
+
+
+def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
+    found = []
+    for c in cups:
+        if c.peak_suction_n < bench.house.quiet_suction_n:
+            continue
+        sealed = c.state == "sealed"
+        holes = f"{c.vents} hole{'s' if c.vents != 1 else ''}"
+        found.append(
+            Finding(
+                "cup_sealed" if sealed else "cup_vented", DOUBTFUL if sealed else NOTE, c.z_from_mm,
+                f"A {'sealed' if sealed else 'vented'} cup of {c.max_area_mm2:.0f} mm² from {c.z_from_mm:.2f} to "
+                f"{c.z_to_mm:.2f} mm pulls up to {c.peak_suction_n:.1f} N"
+                + (f" at {bench.laws.seal_kpa:g} kPa." if sealed else f" through {holes}."),
+                "Drill a hole nearer the plate, or turn the part." if sealed else "A wider or further hole lowers it.",
+                "drain", c.x_mm, c.y_mm,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _trap_findings(traps: list[Trap], bench: Bench) -> list[Finding]:
+    found = []
+    for t in traps:
+        ml = t.volume_mm3 / MM3_PER_ML
+        if ml < bench.house.quiet_trap_ml:
+            continue
+        if t.shut_by_supports:
+            found.append(
+                Finding("shut_until_cleaned", NOTE, t.z_from_mm,
+                        f"{ml:.2f} mL stay shut in by supports or base until these are off.",
+                        "Wash again after taking the supports off.", "support", t.x_mm, t.y_mm)
+            )  # fmt: skip
+        else:
+            found.append(
+                Finding("trap", DOUBTFUL, t.z_from_mm,
+                        f"{ml:.2f} mL of resin stay trapped between {t.z_from_mm:.2f} and {t.z_to_mm:.2f} mm: the "
+                        "part can crack and leak later.",
+                        "Drill a drain hole into this chamber.", "drain", t.x_mm, t.y_mm)
+            )  # fmt: skip
+    return found
+
+
+def _jump_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
+    """The largest jump of the part's area between layers, when it is worth a word."""
+    area = printed.part.layer_area_mm2()
+    jump = np.diff(area)
+    share = np.abs(jump) / np.maximum(np.maximum(area[1:], area[:-1]), 1e-9)
+    begins = (area[:-1] > 0) & (area[1:] > 0)
+    worth = np.flatnonzero((share > bench.house.jump_share) & (np.abs(jump) > bench.house.jump_mm2) & begins)
+    if len(worth) == 0:
+        return []
+    t = printed.all.grid.layer_mm
+    worst = int(worth[np.abs(jump[worth]).argmax()])
+    z = (worst + 1) * t
+    grows = jump[worst] > 0
+    return [
+        Finding("area_jump", NOTE, z,
+                f"The part's area {'grows' if grows else 'shrinks'} by {abs(jump[worst]):.0f} mm² "
+                f"({share[worst]:.0%}) in one layer at {z:.2f} mm: the pull jumps and a line may show.",
+                "A slight tilt spreads the jump over many layers.", "orient")
+    ]  # fmt: skip

@@ -1,0 +1,111 @@
+"""Islands, cups, traps and tips as records, for lists, logs and files."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wideberth.core.layers import STATES, Printed
+from wideberth.core.loads import Loads
+
+
+@dataclass(frozen=True)
+class IslandRecord:
+    """Where a part begins in mid-liquid, and whether a support is there."""
+
+    layer: int
+    z_mm: float
+    x_mm: float
+    y_mm: float
+    area_mm2: float
+    supported: bool
+
+
+@dataclass(frozen=True)
+class CupRecord:
+    """A stretch of layers in which a cup keeps one state. Volume is of its void at the end of the stretch."""
+
+    cup: int
+    state: str
+    z_from_mm: float
+    z_to_mm: float
+    max_area_mm2: float
+    volume_ml: float
+    peak_suction_n: float
+    vents: int
+    x_mm: float
+    y_mm: float
+
+
+@dataclass(frozen=True)
+class TipRecord:
+    """A tip with its margin at its worst layer; `touches` is False for one that ends short of the part."""
+
+    part: int
+    number: int
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    diameter_mm: float
+    margin: float
+    worst_layer: int
+    worst_load_n: float
+    why: str
+    touches: bool
+
+
+def island_records(printed: Printed) -> tuple[IslandRecord, ...]:
+    """Islands of the part from the plate up; an island is supported when what holds it in everything rests on something."""
+    part, everything, grid = printed.part_sections, printed.sections, printed.all.grid
+    return tuple(
+        IslandRecord(
+            int(part.layer[c]), float(grid.z_of(int(part.layer[c]))), float(part.x_mm[c]), float(part.y_mm[c]),
+            float(part.area_mm2[c]), bool(everything.rests_on_something[printed.part_in_all[c]]),
+        )
+        for c in printed.islands
+    )  # fmt: skip
+
+
+def cup_records(printed: Printed, loads: Loads) -> tuple[CupRecord, ...]:
+    """Cups by number and height, a new record at each change of state."""
+    o, t = printed.openings, printed.all.grid.layer_mm
+    force, vents = loads.suction.force_n, loads.suction.vents
+    records = []
+    for cup in np.unique(o.cup):
+        rows = np.flatnonzero(o.cup == cup)
+        layers = np.unique(o.layer[rows])
+        state = {int(k): int(o.state[rows[o.layer[rows] == k][0]]) for k in layers}
+        begin = int(layers[0])
+        for i, k in enumerate(layers):
+            last = i + 1 == len(layers)
+            if not last and layers[i + 1] == k + 1 and state[int(layers[i + 1])] == state[int(k)]:
+                continue
+            mine = rows[(o.layer[rows] >= begin) & (o.layer[rows] <= k)]
+            area = np.bincount(o.layer[mine] - begin, o.area_mm2[mine])
+            pull = np.bincount(o.layer[mine] - begin, force[mine])
+            widest = mine[o.area_mm2[mine].argmax()]
+            records.append(
+                CupRecord(
+                    int(cup), STATES[state[int(k)]], begin * t, float((k + 1) * t), float(area.max()),
+                    float(o.volume_mm3[mine].max() / 1000), float(pull.max()), int(vents[mine].max()),
+                    float(o.x_mm[widest]), float(o.y_mm[widest]),
+                )
+            )  # fmt: skip
+            begin = int(layers[i + 1]) if not last else begin
+    return tuple(records)
+
+
+def tip_records(printed: Printed, loads: Loads) -> tuple[TipRecord, ...]:
+    """All tips in the order of the recipe."""
+    records = []
+    for i, touch in enumerate(printed.touches):
+        worst = int(loads.tip_worst_layer[i])
+        records.append(
+            TipRecord(
+                touch.part, touch.number, touch.x_mm, touch.y_mm, touch.z_mm, touch.diameter_mm,
+                float(loads.tip_margin[i]), worst, float(loads.tip_load_n[worst, i]), touch.why,
+                bool(loads.tip_touches[i] >= 0),
+            )
+        )  # fmt: skip
+    return tuple(records)
