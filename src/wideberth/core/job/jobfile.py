@@ -133,7 +133,9 @@ def save_job(job: Job, path: Path, stages: Stages, progress: Progress | None = N
     progress = progress or quiet()
     meshes, notes = plate_meshes(job, stages, progress.part(0, 0.7))
     parts = tuple(
-        _PartFile(p.name, p.source.key + p.source.suffix, p.source.name, p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips)
+        _PartFile(
+            p.name, p.source.key + p.source.suffix, p.source.name, p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips
+        )
         for p in job.parts
     )
     recipe = TypeAdapter(_RecipeFile).dump_json(_RecipeFile(VERSION, job.title, parts), indent=1)
@@ -147,14 +149,18 @@ def save_job(job: Job, path: Path, stages: Stages, progress: Progress | None = N
     return notes
 
 
-def plate_meshes(job: Job, stages: Stages, progress: Progress | None = None) -> tuple[list[tuple[str, Mesh, str]], list[str]]:
+def plate_meshes(
+    job: Job, stages: Stages, progress: Progress | None = None
+) -> tuple[list[tuple[str, Mesh, str]], list[str]]:
     """Prepared meshes and supports of all parts, and notes about what was not exact."""
     progress = progress or quiet()
     meshes, notes = [], []
     for number, part in enumerate(job.parts):
         progress.at(number / max(1, len(job.parts)), f"preparing {part.name}")
         solid = stages.solids(part, job.bench.supports)
-        mesh, note = stages.recall("prepared", (part, job.bench.supports), lambda s=solid, n=part.name: prepared_mesh(s, n))
+        mesh, note = stages.recall(
+            "prepared", (part, job.bench.supports), lambda s=solid, n=part.name: prepared_mesh(s, n)
+        )
         meshes.append((part.name, mesh, "model"))
         if note:
             notes.append(note)

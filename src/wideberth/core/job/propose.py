@@ -88,12 +88,16 @@ def propose_drain(job: Job, index: int, stages: Stages, progress: Progress | Non
         if _served(solid, chamber):
             continue
         share = 0.4 + 0.4 * number / len(solid.chambers)
-        spots += propose_for_chamber(solid.outer, _cavity(solid), chamber, bench, tips, progress.part(share, share + 0.1))
+        spots += propose_for_chamber(
+            solid.outer, _cavity(solid), chamber, bench, tips, progress.part(share, share + 0.1)
+        )
     progress.at(0.8, "looking for cups")
     drafted = [_hole(spot, solid) for spot in spots]
     with_chambers_drained = replace(bare, holes=part.holes + tuple(drafted))
     drained = stages.solids(with_chambers_drained, bench.supports)
-    printed = put_together((drained,), stages, plate_grid((drained,), bench, CUP_FINENESS), True, progress.part(0.8, 0.95))
+    printed = put_together(
+        (drained,), stages, plate_grid((drained,), bench, CUP_FINENESS), True, progress.part(0.8, 0.95)
+    )
     spots_for_cups = propose_for_cups(solid.outer, solid.cavity, printed, bench)
     drafted += [_hole(spot, solid) for spot in spots_for_cups]
     if not drafted:

@@ -127,7 +127,9 @@ class Stages:
         chambers, drilled = self.chambers(part, progress), self.drilled(part, progress)
         supports, tips, left_out = self.supports(part, settings)
         key = (replace(part, name="", tips=()), tips, settings)
-        return self.recall("solids", key, lambda: self._solids(part, settings, chambers, drilled, supports, tips, left_out))
+        return self.recall(
+            "solids", key, lambda: self._solids(part, settings, chambers, drilled, supports, tips, left_out)
+        )
 
     def supports(self, part: PartRecipe, settings: SupportSettings) -> tuple[Mesh | None, tuple[Tip, ...], int]:
         """Supports around the part's own place, without tips that would stand in a drain hole."""

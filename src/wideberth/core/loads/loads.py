@@ -101,7 +101,9 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
     tip_load, _, unheld, unsteady = _share(printed, bench, part, np.where(printed.dust, 0.0, part_peel), drawn, touched)
     patches = plate_patches(everything, bench.resin.green_modulus_mpa)
     speck = everything.area_mm2 < (SPECK_ROWS * everything.runs.grid.pitch_mm) ** 2
-    _, stress, _, _ = _share(printed, bench, everything, np.where(speck, 0.0, all_peel), drawn, np.empty(0, np.int64), patches)
+    _, stress, _, _ = _share(
+        printed, bench, everything, np.where(speck, 0.0, all_peel), drawn, np.empty(0, np.int64), patches
+    )
 
     pulled = tip_load > 1e-12
     with np.errstate(divide="ignore"):

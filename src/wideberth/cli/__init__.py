@@ -1,0 +1,1 @@
+"""The command line: a second, equal user of the core. One file a command."""

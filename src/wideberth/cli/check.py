@@ -1,0 +1,82 @@
+"""`wide-berth check`: predict a model as it is asked for; nothing is proposed that was not asked for."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated
+
+import numpy as np
+import typer
+
+from wideberth.cli.summary import print_summary
+from wideberth.core.bench import load_bench
+from wideberth.core.errors import BadJob
+from wideberth.core.handover import write_report
+from wideberth.core.hollow import Shell
+from wideberth.core.job import Job, PartRecipe, Stages, fine, hole_on_plate, predict, propose_support, scaled
+from wideberth.core.model import read_model
+from wideberth.core.orient import Pose, turned_xyz
+
+
+class Tips(StrEnum):
+    """Whether tips are proposed."""
+
+    none = "none"
+    propose = "propose"
+
+
+def check(
+    model: Annotated[Path, typer.Argument(help="STL, OBJ, PLY or 3MF")],
+    bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,
+    scale: Annotated[float, typer.Option(help="factor; 25.4 for inches")] = 1.0,
+    rotate: Annotated[tuple[float, float, float], typer.Option(help="degrees about x, then y, then z")] = (0, 0, 0),
+    gap: Annotated[float | None, typer.Option(help="lowest point above the plate, mm")] = None,
+    tips: Annotated[Tips, typer.Option(help="propose tips, or none")] = Tips.none,
+    hollow: Annotated[float | None, typer.Option(help="wall thickness, mm")] = None,
+    hole: Annotated[list[str] | None, typer.Option(help="X,Y,Z,DIAMETER on the set-down part, mm")] = None,
+    layer_height_mm: Annotated[float | None, typer.Option("--layer-height", help="mm")] = None,
+    pitch: Annotated[float, typer.Option(help="distance of rows, mm")] = 0.1,
+    json: Annotated[Path | None, typer.Option(help="write the whole report here")] = None,
+) -> None:
+    """Area, pull, suction, margins, time and resin of a model, layer by layer."""
+    in_use = load_bench(bench)
+    if layer_height_mm is not None:
+        in_use = in_use.with_value("print.layer_height_mm", layer_height_mm, "--layer-height")
+    if not 0.01 <= pitch <= 5:
+        raise BadJob(f"a pitch of {pitch:g} mm is not between 0.01 and 5.", where="--pitch")
+    if hollow is not None and not 0.2 <= hollow <= 50:
+        raise BadJob(f"a wall of {hollow:g} mm is not between 0.2 and 50.", where="--hollow")
+    if gap is None:
+        gap = in_use.supports.gap_mm if tips is Tips.propose else 0.0
+    if not (np.isfinite(gap) and 0 <= gap <= 1000):
+        raise BadJob(f"a gap of {gap:g} mm is not between 0 and 1000.", where="--gap")
+    if not np.isfinite(rotate).all():
+        raise BadJob("turns must be numbers.", where="--rotate")
+    wanted = [_hole(text) for text in hole or []]
+    source = read_model(model)
+    stages = Stages()
+    part = scaled(PartRecipe(source.name, source), scale)
+    shell = None if hollow is None else Shell(hollow, 0.0)
+    part = replace(part, pose=Pose(turned_xyz(*rotate), 0.0, 0.0, gap), shell=shell)
+    job = Job(source.name, in_use, (part,))
+    for x, y, z, diameter in wanted:
+        job = hole_on_plate(job, 0, stages, np.array([x, y, z]), diameter, "--hole")
+    if tips is Tips.propose:
+        job = propose_support(job, 0, stages).job
+    prediction = predict(job, stages, fine(pitch))
+    print_summary(prediction)
+    if json is not None:
+        write_report(prediction, json)
+
+
+def _hole(text: str) -> tuple[float, float, float, float]:
+    """X,Y,Z,DIAMETER as numbers."""
+    try:
+        x, y, z, diameter = (float(piece) for piece in text.split(","))
+    except ValueError as error:
+        raise BadJob(f"`{text}` is not X,Y,Z,DIAMETER in mm.", where="--hole") from error
+    if not np.isfinite([x, y, z, diameter]).all():
+        raise BadJob(f"`{text}` must be finite.", where="--hole")
+    return x, y, z, diameter

@@ -1,0 +1,45 @@
+"""`wide-berth`: the window, and the core without one."""
+
+from __future__ import annotations
+
+import os
+import sys
+
+import typer
+from rich.console import Console
+
+from wideberth.cli.bench import bench_command
+from wideberth.cli.check import check
+from wideberth.cli.propose import propose
+from wideberth.cli.window import window
+from wideberth.core.errors import Cancelled, WideBerthError
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, help="Print preparation for masked-light resin printers.",
+                  pretty_exceptions_enable=False)  # fmt: skip
+app.command("check")(check)
+app.command("propose")(propose)
+app.command("window")(window)
+app.command("bench")(bench_command)
+
+BAD_INPUT = 2
+
+
+def main() -> None:
+    """Run the command line; bad input ends with status 2 and one clear message, never a traceback."""
+    try:
+        app()
+    except WideBerthError as error:
+        Console(stderr=True).print(f"wide-berth: {error.text}", style="bold", markup=False, highlight=False)
+        sys.exit(BAD_INPUT)
+    except Cancelled:
+        sys.exit(130)
+    except Exception as error:
+        if os.environ.get("WIDE_BERTH_DEBUG"):
+            raise
+        print(f"wide-berth: something went wrong that should not have: {type(error).__name__}: {error}. "
+              "Run again with WIDE_BERTH_DEBUG=1 and report what it prints.", file=sys.stderr)  # fmt: skip
+        sys.exit(BAD_INPUT)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,63 @@
+"""`wide-berth propose`: the whole chain with sensible proposals, written to a folder."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+from rich.progress import Progress as Bar
+
+from wideberth.cli.summary import print_summary
+from wideberth.core.bench import load_bench
+from wideberth.core.errors import CannotWrite
+from wideberth.core.handover import write_html, write_layers, write_pdf, write_plate, write_report
+from wideberth.core.job import Job, PartRecipe, Prediction, Stages, predict, propose_all, save_job, scaled
+from wideberth.core.model import read_model
+from wideberth.core.progress import Progress
+
+
+def propose(
+    model: Annotated[Path, typer.Argument(help="STL, OBJ, PLY or 3MF")],
+    out: Annotated[Path, typer.Option("--out", "-o", help="folder for the plate, the layers and the report")],
+    bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,
+    scale: Annotated[float, typer.Option(help="factor; 25.4 for inches")] = 1.0,
+    grey: Annotated[int, typer.Option(help="grey levels along edges: 0, 2, 4, 8 or 16")] = 0,
+    layers: Annotated[bool, typer.Option(help="write the layer images")] = True,
+) -> None:
+    """Orient, hollow if it pays, drain, support, place; then write plate, layers, job, report and sheets."""
+    in_use = load_bench(bench)
+    source = read_model(model)
+    stages = Stages()
+    job = Job(source.name, in_use, (scaled(PartRecipe(source.name, source), scale),))
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise CannotWrite(f"cannot be made ({error.strerror}).", where=str(out)) from error
+    console = Console()
+    with Bar(console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task("", total=1.0)
+        progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+        job, taken = propose_all(job, stages, progress.part(0, 0.4))
+        prediction = predict(job, stages, None, progress.part(0.4, 0.6))
+        notes = _write(prediction, stages, out, grey, layers, progress.part(0.6, 1.0))
+    for proposal in taken:
+        console.print(f"{proposal.step}: {proposal.why}", markup=False, highlight=False)
+    print_summary(prediction)
+    for note in notes:
+        console.print(f"note: {note}", markup=False)
+    console.print(f"written to {out}", markup=False)
+
+
+def _write(prediction: Prediction, stages: Stages, out: Path, grey: int, layers: bool, progress: Progress) -> list[str]:
+    job = prediction.job
+    notes = write_plate(job, out / "plate.3mf", stages, progress.part(0, 0.1))
+    write_plate(job, out / "plate.stl", stages, progress.part(0.1, 0.2))
+    save_job(job, out / "job.3mf", stages, progress.part(0.2, 0.3))
+    write_report(prediction, out / "report.json")
+    write_html(prediction, out / "sheet.html")
+    write_pdf(prediction, out / "sheet.pdf")
+    if layers:
+        write_layers(prediction, out / "layers.zip", grey, progress.part(0.4, 1.0))
+    return notes

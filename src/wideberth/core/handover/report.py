@@ -1,0 +1,96 @@
+"""The report as plain data: what `wide-berth check --json` writes. Its shape is kept stable; see docs/formats.md."""
+
+from __future__ import annotations
+
+import json
+import math
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.job import Prediction, write_safely
+
+FORMAT = "wide-berth check"
+VERSION = 1
+
+
+def report(prediction: Prediction) -> dict[str, Any]:
+    """Everything predicted, ready for JSON: no NaN, no infinity, plain lists."""
+    v, found = prediction.verdict, prediction.loads
+    sources = [part.source for part in prediction.job.parts]
+    low = np.min([s.outer.low for s in prediction.solids], axis=0)
+    high = np.max([s.outer.high for s in prediction.solids], axis=0)
+    narrow = "the model's own narrow gaps count as open ways for liquid; only drilled holes are solved"
+    t = v.totals
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "model": {
+            "triangles": sum(s.mesh.triangles for s in sources),
+            "watertight": all(s.mesh.watertight for s in sources),
+            "volume_ml": _round(sum(s.outer.volume_mm3 for s in prediction.solids) / 1000, 6),
+            "extents_mm": [_round(float(x), 4) for x in high - low],
+            "notes": [note for s in sources for note in s.notes] + [narrow],
+        },
+        "bench": {
+            b.key: {"value": b.value, "unit": b.unit, "source": b.source} for b in prediction.job.bench.values()
+        },
+        "layers": {
+            "height_mm": prediction.layer_mm,
+            "count": found.layers,
+            "area_mm2": _list(found.area_mm2),
+            "perimeter_mm": _list(found.perimeter_mm),
+            "squeeze_mm4": _list(found.squeeze_mm4),
+            "components": [int(n) for n in found.components],
+            "peel_n": _list(found.peel_n),
+            "suction_n": _list(found.suction_n),
+            "hold_margin": _list(found.hold_margin),
+            "plate_margin": _list(found.plate_margin),
+            "seconds": _list(found.seconds),
+        },
+        "islands": [
+            {"layer": i.layer, "z_mm": _round(i.z_mm), "x_mm": _round(i.x_mm), "y_mm": _round(i.y_mm),
+             "area_mm2": _round(i.area_mm2), "supported": i.supported}
+            for i in v.islands
+        ],
+        "cups": [
+            {"cup": c.cup, "state": c.state, "z_from_mm": _round(c.z_from_mm), "z_to_mm": _round(c.z_to_mm),
+             "max_area_mm2": _round(c.max_area_mm2), "volume_ml": _round(c.volume_ml, 6),
+             "peak_suction_n": _round(c.peak_suction_n), "vents": c.vents}
+            for c in v.cups
+        ],
+        "traps": [
+            {"z_from_mm": _round(t.z_from_mm), "z_to_mm": _round(t.z_to_mm), "volume_ml": _round(t.volume_mm3 / 1000, 6)}
+            for t in v.traps if not t.shut_by_supports
+        ],
+        "tips": [
+            {"x_mm": _round(t.x_mm), "y_mm": _round(t.y_mm), "z_mm": _round(t.z_mm), "diameter_mm": _round(t.diameter_mm),
+             "margin": _round(t.margin), "worst_layer": t.worst_layer, "why": t.why}
+            for t in v.tips
+        ],
+        "totals": {
+            "resin_ml": _round(t.resin_ml), "part_ml": _round(t.part_ml), "support_ml": _round(t.support_ml),
+            "seconds": _round(t.seconds, 1), "price": _round(t.price, 2) if t.price is not None else None,
+        },
+        "findings": [
+            {"code": f.code, "severity": f.severity, "z_mm": _round(f.z_mm), "message": f.message, "remedy": f.remedy}
+            for f in v.findings
+        ],
+    }  # fmt: skip
+
+
+def write_report(prediction: Prediction, path: Path) -> None:
+    """Write the report as JSON; see `report`."""
+    text = json.dumps(report(prediction), ensure_ascii=False, allow_nan=False, indent=1)
+    write_safely(path, text.encode())
+
+
+def _round(value: float, digits: int = 4) -> float | None:
+    """A rounded plain number, or None for what is no number."""
+    return round(float(value), digits) if math.isfinite(value) else None
+
+
+def _list(values: NDArray[np.float64]) -> list[float | None]:
+    return [_round(float(x), 6) for x in values]
