@@ -10,7 +10,7 @@ from PIL import Image, ImageDraw, ImageFont
 from scipy.ndimage import distance_transform_edt
 
 from wideberth.core.handover import binary_stl
-from wideberth.core.model import Mesh
+from wideberth.core.model import Mesh, parse_model
 from wideberth.demo import mesh_path
 from wideberth.demo.shapes import Space, add_ball, add_chain, box, smooth_union, to_mesh, tube, turned
 from wideberth.fonts import font_path
@@ -193,13 +193,22 @@ def lighthouse() -> Mesh:
     return to_mesh(np.minimum(solid, rocks).astype(np.float32), space, 78_000)
 
 
-MAKERS = {"whelk": whelk, "bell": bell, "claw": claw, "name plate": name_plate, "cleat": cleat, "lighthouse": lighthouse}
+MAKERS = {
+    "whelk": whelk,
+    "bell": bell,
+    "claw": claw,
+    "name plate": name_plate,
+    "cleat": cleat,
+    "lighthouse": lighthouse,
+}
 
 
 def write(mesh: Mesh, path: Path) -> None:
     """Write a mesh in the format of its ending, set down on z = 0."""
     mesh = mesh.moved(np.array([0.0, 0.0, -float(mesh.low[2])]))
     path.parent.mkdir(parents=True, exist_ok=True)
+    single = Mesh(mesh.points.astype(np.float32).astype(np.float64), mesh.faces)
+    mesh = parse_model("made", ".stl", binary_stl(single)).mesh  # without triangles that single precision collapses
     if path.suffix == ".stl":
         path.write_bytes(binary_stl(mesh))
     else:
@@ -212,7 +221,9 @@ def main() -> None:
         mesh = make()
         write(mesh, mesh_path(name))
         size = mesh_path(name).stat().st_size / 1e6
-        print(f"{name}: {mesh.triangles:,} triangles, watertight {mesh.watertight}, {mesh.volume_mm3 / 1000:.1f} mL, {size:.1f} MB")
+        print(
+            f"{name}: {mesh.triangles:,} triangles, watertight {mesh.watertight}, {mesh.volume_mm3 / 1000:.1f} mL, {size:.1f} MB"
+        )
 
 
 if __name__ == "__main__":

@@ -135,6 +135,7 @@ class SupportSettings:
     pad_mm: Annotated[float, Field(gt=0.5, le=50, description="pad diameter on the plate")]
     pad_height_mm: Annotated[float, Field(gt=0.05, le=10)]
     pad_slope_deg: Annotated[float, Field(gt=10, le=90, description="rim leans out by this, so a scraper gets under")]
+    rib_mm: Annotated[float, Field(gt=0.5, le=30, description="width of the ribs that tie the pads together")]
     pad_bridge_mm: Annotated[float, Field(ge=0, le=30, description="pads nearer than this grow together")]
     wanted_margin: Annotated[float, Field(ge=1, le=20, description="margin that tips are sized for")]
 

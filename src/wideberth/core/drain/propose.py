@@ -46,7 +46,7 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
     """
     progress = progress or quiet()
     diameter = hole_diameter_mm(bench)
-    found: list[tuple[NDArray[np.float64], float]] = []
+    found: list[tuple[NDArray[np.float64], float, float]] = []
     lowest = outer.points[outer.faces[:, 0]]
     lowest = lowest[lowest[:, 2].argmin()]
     keep_off = np.concatenate((np.asarray(tips_mm).reshape(-1, 3), [lowest]))
@@ -63,15 +63,16 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
             continue
         if np.linalg.norm(keep_off - mouth, axis=1).min() < diameter / 2 + TIP_ROOM_MM:
             continue
-        found.append((mouth, wall))
+        found.append((mouth, wall, float(start[2] - 0.5 * diameter * np.hypot(towards[0], towards[1]))))
     chosen: list[Spot] = []
     if not found:
         return chosen
-    mouths = np.array([m for m, _ in found])
-    walls = np.array([w for _, w in found])
+    mouths = np.array([m for m, _, _ in found])
+    walls = np.array([w for _, w, _ in found])
+    begins = np.array([z for _, _, z in found])
     size = float(np.linalg.norm(chamber.extents_mm))
     for _ in range(bench.house.holes_per_chamber):
-        cost = mouths[:, 2] + 2 * walls
+        cost = 2 * begins + 0.2 * mouths[:, 2] + walls
         if chosen:
             others = np.array([s.point_mm for s in chosen])
             apart = np.linalg.norm(mouths[:, None] - others[None], axis=2).min(axis=1)

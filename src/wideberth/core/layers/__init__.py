@@ -4,7 +4,7 @@ from wideberth.core.layers.grid import Grid, grid_over
 from wideberth.core.layers.printed import Bore, Printed, Touch, beside
 from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
-from wideberth.core.layers.squeeze import CELLS, PREVIEW_CELLS, squeeze_integrals, squeeze_of
+from wideberth.core.layers.squeeze import CELLS, PREVIEW_CELLS, squeeze_integrals, squeeze_of, squeeze_with_supports
 from wideberth.core.layers.voids import (
     OPEN,
     OUTSIDE,
@@ -22,5 +22,5 @@ from wideberth.core.layers.voids import (
 __all__ = [
     "CELLS", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies", "Bore", "Grid",
     "Mouths", "Openings", "Printed", "Runs", "Sections", "Touch", "Trap", "beside", "bodies", "cast", "cups", "difference", "empty", "grid_over",
-    "intersection", "sections", "squeeze_integrals", "squeeze_of", "traps", "union",
+    "intersection", "sections", "squeeze_integrals", "squeeze_of", "squeeze_with_supports", "traps", "union",
 ]  # fmt: skip

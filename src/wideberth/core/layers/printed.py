@@ -55,6 +55,9 @@ class Touch:
     depth_mm: float
     post_length_mm: float
     post_diameter_mm: float
+    post_x_mm: float
+    post_y_mm: float
+    post_top_mm: float
     why: str = ""
 
 

@@ -19,14 +19,24 @@ COMPACT_SHAPE = 1 / 160
 COMPACT_AREA_MM2 = 4.0
 LEAST_ROUNDNESS = 0.6
 CELLS = 5000
+LEAST_CELLS = 900
+CELLS_ACROSS = 8
 PREVIEW_CELLS = 700
-TOLERANCE = 0.03
+TOLERANCE = 0.04
+SPECK_MM2 = 0.3
+MOST_ADDED = 0.25
 
 
 def squeeze_of(found: Sections, component: int, cells: int = CELLS) -> float:
-    """Squeeze integral S [mm⁴] of one component, solved on about `cells` square cells or the finest the rows allow."""
+    """Squeeze integral S [mm⁴] of one component.
+
+    It is solved on square cells, eight across its mean width 2A/P, no more than `cells` in all, and no finer than the
+    rows.
+    """
     runs, grid = found.runs, found.runs.grid
-    side = np.sqrt(found.area_mm2[component] / cells)
+    area = found.area_mm2[component]
+    across = (CELLS_ACROSS * found.perimeter_mm[component] / 2) ** 2 / area
+    side = np.sqrt(area / np.clip(across, min(LEAST_CELLS, cells), cells))
     stride = max(1, round(side / grid.pitch_mm))
     value, _ = kernels.squeeze(
         runs.offsets, runs.x0, runs.x1, found.label, component, int(found.layer[component]), grid.rows, grid.pitch_mm,
@@ -36,44 +46,55 @@ def squeeze_of(found: Sections, component: int, cells: int = CELLS) -> float:
     return float(value)
 
 
-def squeeze_integrals(found: Sections, cells: int = CELLS, known: Sections | None = None,
-                      known_mm4: NDArray[np.float64] | None = None) -> tuple[NDArray[np.float64], int]:  # fmt: skip
+def squeeze_integrals(
+    found: Sections, cells: int = CELLS, wanted: NDArray[np.bool_] | None = None
+) -> tuple[NDArray[np.float64], int]:
     """Squeeze integral [mm⁴] of every component, and how many were solved.
 
     Parameters
     ----------
-    found : sections to measure.
-    cells : about how many cells a solve has.
-    known, known_mm4 : sections of a solid on the same grid that were measured before; equal components are copied.
+    found : sections to measure. cells : about how many cells a solve has.
+    wanted : (components,) which to solve; the others take Saint-Venant's rule.
 
     Notes
     -----
-    Small round components (under 4 mm², 4πA/P² over 0.6: posts, tips) take Saint-Venant's rule, which is within
+    Small round components (under 4 mm², 4πA/P² over 0.6: posts, tips) always take Saint-Venant's rule, which is within
     2 % for discs and squares.
     """
     compact = found.area_mm2**4 / np.maximum(found.polar_mm4, 1e-12) * COMPACT_SHAPE
     values = compact.copy()
     roundness = 4 * np.pi * found.area_mm2 / np.maximum(found.perimeter_mm, 1e-9) ** 2
-    wanted = (found.area_mm2 >= COMPACT_AREA_MM2) | (roundness < LEAST_ROUNDNESS)
-    if known is not None and known_mm4 is not None:
-        copied = _matching(found, known)
-        values = np.where(copied >= 0, known_mm4[copied], values)
-        wanted &= copied < 0
+    solve = (found.area_mm2 >= COMPACT_AREA_MM2) | ((roundness < LEAST_ROUNDNESS) & (found.area_mm2 > SPECK_MM2))
+    if wanted is not None:
+        solve &= wanted
     solved = 0
-    for chain in _chains(found, wanted):
+    for chain in _chains(found, solve):
         shape, extra = _along(found, chain, cells)
         values[chain] = shape * compact[chain] / COMPACT_SHAPE
         solved += extra
     return values, solved
 
 
-def _matching(found: Sections, known: Sections) -> NDArray[np.int64]:
-    """For each component the equal one of other sections on the same grid, or -1."""
-    table = {
-        key: i for i, key in enumerate(zip(known.layer, known.area_mm2, known.x_mm, known.y_mm, strict=True))
-    }  # equal runs give equal sums, bit for bit
-    keys = zip(found.layer, found.area_mm2, found.x_mm, found.y_mm, strict=True)
-    return np.array([table.get(key, -1) for key in keys], np.int64)
+def squeeze_with_supports(
+    everything: Sections,
+    part: Sections,
+    part_mm4: NDArray[np.float64],
+    part_in_all: NDArray[np.int64],
+    cells: int = CELLS,
+) -> tuple[NDArray[np.float64], int]:
+    """Squeeze integral of components of everything, from those of the part that they hold.
+
+    Where posts and tips add little to a component of the part, its S is the sum of the parts' own and of the added
+    area taken as one disc; only components that are mostly support (the base) are solved anew. S of pieces joined by
+    slender bridges is very nearly the sum of theirs.
+    """
+    inside = part_in_all >= 0
+    area = np.bincount(part_in_all[inside], part.area_mm2[inside], everything.count)
+    known = np.bincount(part_in_all[inside], part_mm4[inside], everything.count)
+    added = np.maximum(everything.area_mm2 - area, 0.0)
+    mostly_part = added < MOST_ADDED * everything.area_mm2
+    values, solved = squeeze_integrals(everything, cells, ~mostly_part)
+    return np.where(mostly_part, known + added**2 / (8 * np.pi), values), solved
 
 
 def _chains(found: Sections, wanted: NDArray[np.bool_]) -> list[NDArray[np.int64]]:

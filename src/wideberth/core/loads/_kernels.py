@@ -12,13 +12,15 @@ def share_pulls(layers, pull_first, pull_x, pull_y, pull_n, pull_body, tip_x, ti
     """Share the pulls of each body of each layer over its holders as over springs (a pile group).
 
     Returns the load on each tip (layers, tips), and per layer: greatest stress on a plate patch, pull that nothing
-    holds, and unresolved moment over what tips resist by their own bending (greatest of the layer's bodies).
+    holds, unresolved moment over what tips resist by their own bending (greatest of the layer's bodies), and a tip of
+    the body it is greatest for.
     """
     tips, patches = tip_x.size, patch_x.size
     load = np.zeros((layers, tips))
     stress = np.zeros(layers)
     unheld = np.zeros(layers)
     unsteady = np.zeros(layers)
+    unsteady_tip = np.full(layers, -1, np.int64)
     for k in range(layers):
         lo, hi = pull_first[k], pull_first[k + 1]
         done = np.zeros(hi - lo, np.uint8)
@@ -70,8 +72,11 @@ def share_pulls(layers, pull_first, pull_x, pull_y, pull_n, pull_body, tip_x, ti
                         yy += patch_stiffness[t] * (dy * dy + own)
             mx, my = fx - force * cx, fy - force * cy
             alpha, beta, left = _tilt(xx, xy, yy, mx, my, total)
-            if not touching:
-                unsteady[k] = max(unsteady[k], left / max(bending, 1e-12))
+            if not touching and left / max(bending, 1e-12) > unsteady[k]:
+                unsteady[k] = left / max(bending, 1e-12)
+                for t in range(tips):
+                    if tip_body[k, t] == body:
+                        unsteady_tip[k] = t
             for t in range(tips):
                 if tip_body[k, t] == body:
                     dx, dy = tip_x[t] - cx, tip_y[t] - cy
@@ -82,7 +87,7 @@ def share_pulls(layers, pull_first, pull_x, pull_y, pull_n, pull_body, tip_x, ti
                         dx, dy = patch_x[t] - cx, patch_y[t] - cy
                         f = patch_stiffness[t] * (force / total + alpha * dx + beta * dy)
                         stress[k] = max(stress[k], f / patch_area[t])
-    return load, stress, unheld, unsteady
+    return load, stress, unheld, unsteady, unsteady_tip
 
 
 @njit(cache=True, nogil=True)

@@ -11,6 +11,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.layers import Printed, Sections, Touch
 
 PATCH_MM = 2.0
+NEAR_MM = 4.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,6 +50,30 @@ def touched_components(printed: Printed) -> NDArray[np.int64]:
                 touched[i] = c
                 break
     return touched
+
+
+def second_touches(printed: Printed, touched: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Islands that rest on supports but are no tip's first component: (tip, component) of each with its nearest.
+
+    A tip at the rim of two beginnings holds both, and so does a post that a beginning grows onto; until these have
+    grown together it counts for each.
+    """
+    found, everything = printed.part_sections, printed.sections
+    held = everything.rests_on_something[printed.part_in_all[printed.islands]]
+    missed = [int(c) for c in printed.islands[held] if c not in set(touched.tolist())]
+    tips, components = [], []
+    if printed.touches:
+        spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in printed.touches])
+        posts = np.array([(t.post_x_mm, t.post_y_mm) for t in printed.touches])
+        tops = np.array([t.post_top_mm for t in printed.touches])
+        for c in missed:
+            at = np.array([found.x_mm[c], found.y_mm[c], float(printed.part.grid.z_of(int(found.layer[c])))])
+            beside_post = np.where(at[2] <= tops, np.hypot(posts[:, 0] - at[0], posts[:, 1] - at[1]), np.inf)
+            away = np.minimum(np.linalg.norm(spots - at, axis=1), beside_post)
+            if away.min() <= NEAR_MM:
+                tips.append(int(away.argmin()))
+                components.append(c)
+    return np.array(tips, np.int64), np.array(components, np.int64)
 
 
 def plate_patches(found: Sections, modulus_mpa: float) -> Patches:

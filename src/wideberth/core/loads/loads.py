@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import CELLS, Printed, Sections, beside, bodies, squeeze_integrals
+from wideberth.core.layers import CELLS, Printed, Sections, beside, bodies, squeeze_integrals, squeeze_with_supports
 from wideberth.core.loads import _kernels as kernels
-from wideberth.core.loads.holders import Patches, capacities_n, plate_patches, tip_stiffness, touched_components
+from wideberth.core.loads.holders import capacities_n, plate_patches, second_touches, tip_stiffness, touched_components
 from wideberth.core.loads.peel import bond_factors, peel_n, plate_strength
 from wideberth.core.loads.seconds import layer_seconds
 from wideberth.core.loads.suction import Suction, suction
@@ -32,7 +32,8 @@ class Loads:
     tip_load_n : (layers, tips), below zero where a tip is pushed. tip_margin : (tips,) inf when never pulled.
     tip_worst_layer : (tips,). tip_touches : (tips,) component of the part, -1 when it touches none.
     component_peel_n : (components of everything,). suction : of each opening.
-    unheld_n : pull on pieces that nothing holds. unsteady : unresolved moment over what the tips can bend.
+    unheld_n : pull on pieces that nothing holds. unsteady : unresolved moment over what the tips can bend;
+    unsteady_tip : a tip of that body, -1.
     solves : how many squeeze integrals were solved exactly.
     """
 
@@ -53,6 +54,7 @@ class Loads:
     suction: Suction
     unheld_n: NDArray[np.float64]
     unsteady: NDArray[np.float64]
+    unsteady_tip: NDArray[np.int64]
     solves: int
 
     @property
@@ -90,7 +92,7 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
     if everything is part:
         all_squeeze = part_squeeze
     else:
-        all_squeeze, more = squeeze_integrals(everything, cells, part, part_squeeze)
+        all_squeeze, more = squeeze_with_supports(everything, part, part_squeeze, printed.part_in_all, cells)
         solves += more
     drawn = suction(printed, bench)
     part_peel = peel_n(part.area_mm2, part.perimeter_mm, part_squeeze, bench) * bond[part.layer]
@@ -98,18 +100,22 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
 
     touched = touched_components(printed)
     capacity = capacities_n(printed.touches, bench)
-    tip_load, _, unheld, unsteady = _share(printed, bench, part, np.where(printed.dust, 0.0, part_peel), drawn, touched)
-    patches = plate_patches(everything, bench.resin.green_modulus_mpa)
+    again, second = second_touches(printed, touched)
+    tip = np.concatenate((np.arange(len(touched)), again))
+    shared = _share(printed, bench, part, np.where(printed.dust, 0.0, part_peel), drawn, tip,
+                    np.concatenate((touched, second)))  # fmt: skip
+    tip_load = shared.tip_load_n
     speck = everything.area_mm2 < (SPECK_ROWS * everything.runs.grid.pitch_mm) ** 2
-    _, stress, _, _ = _share(
-        printed, bench, everything, np.where(speck, 0.0, all_peel), drawn, np.empty(0, np.int64), patches
-    )
+    none = np.empty(0, np.int64)
+    stress = _share(
+        printed, bench, everything, np.where(speck, 0.0, all_peel), drawn, none, none
+    ).plate_stress_n_per_mm2
 
     pulled = tip_load > 1e-12
     with np.errstate(divide="ignore"):
         margins = np.where(pulled, capacity[None, :] / np.maximum(tip_load, 1e-12), np.inf)
     hold = margins.min(axis=1) if len(capacity) else np.full(layers, np.inf)
-    hold = np.where(unheld > 1e-9, 0.0, np.where(np.isinf(hold), np.nan, hold))
+    hold = np.where(shared.unheld_n > 1e-9, 0.0, np.where(np.isinf(hold), np.nan, hold))
     strength = plate_strength(bench)
     plate = np.where(stress > 0, strength / np.maximum(stress, 1e-12), np.nan)
     return Loads(
@@ -128,36 +134,57 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
         tip_touches=touched,
         component_peel_n=all_peel,
         suction=drawn,
-        unheld_n=unheld,
-        unsteady=unsteady,
+        unheld_n=shared.unheld_n,
+        unsteady=shared.unsteady,
+        unsteady_tip=shared.unsteady_tip,
         solves=solves,
     )
 
 
+@dataclass(frozen=True, eq=False)
+class _Shares:
+    """What `share_pulls` returns; tip_load_n is (layers, tips)."""
+
+    tip_load_n: NDArray[np.float64]
+    plate_stress_n_per_mm2: NDArray[np.float64]
+    unheld_n: NDArray[np.float64]
+    unsteady: NDArray[np.float64]
+    unsteady_tip: NDArray[np.int64]
+
+
 def _share(printed: Printed, bench: Bench, found: Sections, peel: NDArray[np.float64], drawn: Suction,
-           touched: NDArray[np.int64], patches: Patches | None = None) -> tuple[
-    NDArray[np.float64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]
-]:  # fmt: skip
-    """Share the pulls on one labelling over tips and plate; see `share_pulls`."""
+           tip: NDArray[np.int64], component: NDArray[np.int64]) -> _Shares:  # fmt: skip
+    """Share the pulls on one labelling over tips and plate.
+
+    Parameters
+    ----------
+    tip, component : holders: which tip (index into `printed.touches`) and which component it holds; a tip may appear
+        again for a second component, until both have grown together.
+    """
     modulus, strength = bench.resin.green_modulus_mpa, bench.resin.green_strength_mpa
-    if patches is None:
-        patches = plate_patches(found, modulus)
-    held = printed.touches if len(touched) else ()
+    patches = plate_patches(found, modulus)
     grounds = np.arange(found.first[1] if found.layers else 0)
-    tracked = np.concatenate((touched, grounds))
-    connected = bodies(found, tracked)
+    connected = bodies(found, np.concatenate((component, grounds)))
     pulls = _pulls(printed, bench, found, peel + _weights(found, connected.volume_mm3, bench), drawn)
     first = np.searchsorted(pulls.layer, np.arange(found.layers + 1))
-    tips = len(touched)
-    return kernels.share_pulls(
+    holders = len(tip)
+    body = connected.tracked[:, :holders].copy()
+    for h in range(holders):
+        for earlier in np.flatnonzero(tip[:h] == tip[h]):
+            body[body[:, h] == body[:, earlier], h] = -1
+    held = [printed.touches[t] for t in tip]
+    load, stress, unheld, unsteady, holder = kernels.share_pulls(
         found.layers, first, pulls.x_mm, pulls.y_mm, pulls.force_n, connected.root[pulls.component],
         np.array([t.x_mm for t in held]), np.array([t.y_mm for t in held]),
         np.array([tip_stiffness(t, modulus) for t in held]),
         np.array([strength * np.pi * t.diameter_mm**3 / 32 for t in held]),
-        np.ascontiguousarray(connected.tracked[:, :tips]),
-        patches.x_mm, patches.y_mm, patches.area_mm2, patches.stiffness_n_per_mm, patches.component,
-        np.ascontiguousarray(connected.tracked[:, tips:]),
+        body, patches.x_mm, patches.y_mm, patches.area_mm2, patches.stiffness_n_per_mm, patches.component,
+        np.ascontiguousarray(connected.tracked[:, holders:]),
     )  # fmt: skip
+    by_tip = np.zeros((found.layers, len(printed.touches)))
+    np.add.at(by_tip.T, tip, load.T)
+    unsteady_tip = np.where(holder >= 0, np.append(tip, -1)[holder], -1)
+    return _Shares(by_tip, stress, unheld, unsteady, unsteady_tip)
 
 
 def _pulls(printed: Printed, bench: Bench, found: Sections, pull: NDArray[np.float64], drawn: Suction) -> _Pulls:

@@ -71,6 +71,7 @@ def suction(printed: Printed, bench: Bench) -> Suction:
             wanted: dict[int, float] = {}
             for name, area in zip(o.void_set[rows], o.area_mm2[rows], strict=True):
                 wanted[int(name)] = wanted.get(int(name), 0.0) + (1 - bench.film.follow_share) * float(area) * speed
+            ways += _half_printed(printed, bench, int(k), wanted, ways)
             fixed = {int(s) for s, state in zip(o.void_set[rows], o.state[rows], strict=True) if state != VENTED}
             solved = _pressures(wanted, fixed, ways, bench.laws.seal_kpa)
             for i in range(first[k], first[k + 1]):
@@ -92,6 +93,24 @@ def _ways(printed: Printed, bench: Bench, layer: int) -> list[_Way]:
             continue
         found.append(_way(bore, inner, outer, viscosity, surface_z, bench))
     return found
+
+
+def _half_printed(printed: Printed, bench: Bench, layer: int, sets: dict[int, float], ways: list[_Way]) -> list[_Way]:
+    """Ways for vented sets that only a slanting hole serves whose upper mouth is not printed yet.
+
+    Each such set takes the begun holes as if they were whole; without any, the seal's pressure stays, on the safe side.
+    """
+    served = {name for way in ways for name in (way.a, way.b)}
+    lone = [name for name in sets if name not in served]
+    z = (layer + 1) * printed.all.grid.layer_mm
+    begun = []
+    for bore in printed.bores:
+        heights = [m[2] for m in (bore.inner_mm, bore.outer_mm)]
+        if min(heights) - bore.radius_mm < z <= max(heights) + bore.radius_mm:
+            begun.append(bore)
+    viscosity = vat_viscosity(bench)
+    surface_z = z - bench.print.resin_depth_mm
+    return [_way(bore, name, OUTSIDE, viscosity, surface_z, bench) for name in lone for bore in begun]
 
 
 def _way(bore: Bore, a: int, b: int, viscosity: float, surface_z: float, bench: Bench) -> _Way:

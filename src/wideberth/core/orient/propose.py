@@ -21,33 +21,34 @@ from wideberth.core.progress import Progress, quiet
 TRIANGLES = 12_000
 PITCH_MM = 0.8
 LAYER_MM = 0.4
+SPREAD_FLOOR_MM2 = 4.0
 
 
 @dataclass(frozen=True)
 class PoseCost:
-    """What a pose costs: peak pull, greatest pull on a fresh down-facing area, suction, area to support, height."""
+    """What a pose costs: peak pull, greatest pull on a fresh down-facing area, suction, area to support,
+    pull times its offset from what can be supported (in spreads of that area), height."""
 
     pose: Pose
     peak_n: float
     young_n: float
     suction_n: float
     support_mm2: float
+    lever_n: float
     height_mm: float
     fits: bool
 
     @property
     def total(self) -> float:
         """One figure to rank by: pulls in newtons, 0.01 N per mm² to support, 0.05 N per mm of height."""
-        return (
-            self.peak_n + 3 * self.young_n + 2 * self.suction_n + 0.01 * self.support_mm2 + 0.05 * self.height_mm
-            + (0 if self.fits else 1e6)
-        )  # fmt: skip
+        pulls = self.peak_n + 3 * self.young_n + 2 * self.suction_n + 0.5 * self.lever_n
+        return pulls + 0.01 * self.support_mm2 + 0.05 * self.height_mm + (0 if self.fits else 1e6)
 
     @property
     def why(self) -> str:
         return (
             f"{self.young_n:.1f} N on fresh undersides, peak {self.peak_n:.1f} N, suction {self.suction_n:.1f} N, "
-            f"{self.support_mm2:.0f} mm² to support, {self.height_mm:.0f} mm tall"
+            f"{self.support_mm2:.0f} mm² to support, {self.lever_n:.0f} N of leverage, {self.height_mm:.0f} mm tall"
         )
 
 
@@ -67,10 +68,38 @@ def weigh_pose(mesh: Mesh, pose: Pose, bench: Bench) -> PoseCost:
     printer = bench.printer
     fits = bool(extents[0] <= printer.plate_x_mm and extents[1] <= printer.plate_y_mm
                 and extents[2] + pose.gap_mm <= printer.height_mm)  # fmt: skip
+    shade = set_down.face_area_mm2 * np.maximum(-slope, 0) * down
     return PoseCost(
         pose, float(found.peel_n.max()), float((np.maximum(fresh, 0) * per_mm2).max()), float(found.suction_n.max()),
-        float((set_down.face_area_mm2 * np.maximum(-slope, 0))[down].sum()), float(extents[2]), fits,
+        float(shade.sum()), _lever(printed, found.component_peel_n, set_down, shade), float(extents[2]), fits,
     )  # fmt: skip
+
+
+def _lever(printed: Printed, peel_n: NDArray[np.float64], mesh: Mesh, shade: NDArray[np.float64]) -> float:
+    """Greatest pull of a layer times its offset from the supportable area's centre, in spreads of that area [N].
+
+    A pile group's most loaded pile carries about (1 + this offset) times the mean. Only area at or below the layer can
+    be supported when it peels.
+    """
+    found = printed.part_sections
+    centre = mesh.corners.mean(axis=1)
+    order = np.argsort(centre[:, 2], kind="stable")
+    at, w = centre[order], shade[order]
+    x, y = at[:, 0], at[:, 1]
+    sums = [np.cumsum(w * v) for v in (np.ones_like(x), x, y, x * x, x * y, y * y)]
+    pull = np.maximum(found.per_layer(peel_n), 1e-9)
+    px = found.per_layer(peel_n * found.x_mm) / pull
+    py = found.per_layer(peel_n * found.y_mm) / pull
+    z = np.asarray(printed.part.grid.z_of(np.arange(found.layers)))
+    upto = np.clip(np.searchsorted(at[:, 2], z) - 1, 0, len(x) - 1)
+    n, sx, sy, sxx, sxy, syy = (s[upto] for s in sums)
+    n = np.maximum(n, 1e-9)
+    mx, my = sx / n, sy / n
+    cxx, cxy, cyy = sxx / n - mx**2 + SPREAD_FLOOR_MM2, sxy / n - mx * my, syy / n - my**2 + SPREAD_FLOOR_MM2
+    dx, dy = px - mx, py - my
+    offset2 = (cyy * dx**2 - 2 * cxy * dx * dy + cxx * dy**2) / np.maximum(cxx * cyy - cxy**2, 1e-9)
+    reached = sums[0][upto] > 1.0
+    return float((pull * np.sqrt(np.maximum(offset2, 0)) * reached).max())
 
 
 def candidate_turns(tilt_deg: float) -> list[NDArray[np.float64]]:

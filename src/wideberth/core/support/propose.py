@@ -1,4 +1,4 @@
-"""Supports for a posed part: spots, routes, then sizes that follow each tip's predicted load."""
+"""Supports for a posed part: spots, routes, then what the predicted loads ask for, round by round."""
 
 from __future__ import annotations
 
@@ -9,19 +9,20 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import PREVIEW_CELLS, Printed, cast, grid_over, union
-from wideberth.core.loads import loads
-from wideberth.core.model import Mesh, stand_in
+from wideberth.core.loads import Loads, loads
+from wideberth.core.model import Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.route import Clearance, route
 from wideberth.core.support.solids import supports_mesh, touches
-from wideberth.core.support.spots import Spots, wanted_spots
+from wideberth.core.support.spots import Spots, side_spots, wanted_spots
 from wideberth.core.support.tip import Tip
 
 TRIANGLES = 150_000
-SIZING_LAYER_MM = 0.2
-SIZING_PITCH_MM = 0.3
-ROUNDS = 4
+SIZING_PITCH_MM = 0.1
+ROUNDS = 8
+RESIZING_ROUNDS = 2
 MARGIN_RESERVE = 1.15
+MOST_LAYERS = 1200
 
 
 @dataclass(frozen=True)
@@ -37,29 +38,37 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) ->
     """Tips for a part's outer mesh in its pose, around its own place (x = y = 0).
 
     Only the outer mesh counts: shell and holes make no difference, so hollowing before or after supporting gives the
-    same tips, and none stands in a chamber. Sizes are for the solid part, whose pull is the larger.
+    same tips, and none stands in a chamber. Each round predicts the solid part on the tips so far, by the verdict's own
+    engine, and answers what it finds: islands get tips, tips get the size that their load asks for, and where even the
+    largest does not do, or a piece hangs unsteadily, more tips are set around.
     """
     progress = progress or quiet()
     settings = bench.supports
     progress.at(0.02, "finding undersides")
     light = stand_in(outer, TRIANGLES)
     spots, spare = wanted_spots(light, settings)
-    progress.at(0.25, "making room")
+    progress.at(0.2, "making room")
     room = Clearance(light, settings)
     tips: list[Tip] = []
     unreached: list[tuple[float, float, float]] = []
-    _route_all(spots, room, bench, tips, unreached, progress.part(0.3, 0.6))
-    for round_number in range(ROUNDS):
-        progress.at(0.6 + 0.1 * round_number, "sizing tips by their load")
-        tips, overloaded = _sized(light, tips, bench)
-        if not overloaded or round_number == ROUNDS - 1:
+    _route_all(spots, room, bench, tips, unreached, progress.part(0.25, 0.4))
+    for number in range(ROUNDS):
+        progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
+        if not tips:
             break
-        extra = _between(spare, tips, overloaded, settings.spacing_mm)
-        if len(extra.points) == 0:
+        printed, found = _predicted(light, tips, bench)
+        tips, overloaded, grown = _sized(tips, found, bench, number > 0)
+        more = _under_islands(printed, light)
+        if overloaded:
+            sides = _together(spare, side_spots(light, settings))
+            more = _together(more, _around(sides, tips, overloaded, settings.spacing_mm))
+        before = len(tips)
+        if number < ROUNDS - RESIZING_ROUNDS:
+            _route_all(more, room, bench, tips, [], progress.part(0.4, 1.0))
+        if len(tips) == before and not grown:
             break
-        _route_all(extra, room, bench, tips, [], progress.part(0.6, 0.9))
-    kinds = {w: sum(t.why.startswith(w) for t in tips) for w in ("island", "free edge", "underside")}
-    counted = ", ".join(f"{n} {w}{'s' if n > 1 else ''}" for w, n in kinds.items() if n)
+    kinds = ("island", "free edge", "underside", "steadies")
+    counted = ", ".join(f"{n} {kind}" for kind in kinds if (n := sum(t.why.startswith(kind) for t in tips)))
     return SupportProposal(tuple(tips), tuple(unreached), f"{len(tips)} tips: {counted}" if tips else "nothing to hold")
 
 
@@ -77,41 +86,77 @@ def _route_all(spots: Spots, room: Clearance, bench: Bench, tips: list[Tip],
             tips.append(found)
 
 
-def _sized(mesh: Mesh, tips: list[Tip], bench: Bench) -> tuple[list[Tip], list[int]]:
-    """Tips with diameters that give the wanted margin, and the numbers of those that would need more than allowed."""
-    settings = bench.supports
-    if not tips:
-        return tips, []
-    supports = supports_mesh(tuple(tips), settings)
+def _predicted(mesh: Mesh, tips: list[Tip], bench: Bench) -> tuple[Printed, Loads]:
+    """The solid part on its tips, on the printed layers, or coarser ones for tall parts."""
+    supports = supports_mesh(tuple(tips), bench.supports)
     assert supports is not None
     low, high = np.minimum(mesh.low, supports.low), np.maximum(mesh.high, supports.high)
-    layer = max(SIZING_LAYER_MM, bench.print.layer_height_mm)
+    layer = max(bench.print.layer_height_mm, float(high[2]) / MOST_LAYERS)
     grid = grid_over(low, high, SIZING_PITCH_MM, layer)
     part, rest = cast(mesh.points, mesh.faces, grid), cast(supports.points, supports.faces, grid)
     everything = union(part, rest)
-    coarse = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
-    held = touches(tuple(tips), settings, 0, 0.0, 0.0)
-    found = loads(Printed(part, part, everything, everything, rest, (), held), coarse, PREVIEW_CELLS)
+    plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
+    held = touches(tuple(tips), bench.supports, 0, 0.0, 0.0)
+    printed = Printed(part, part, everything, everything, rest, (), held)
+    return printed, loads(printed, plain, PREVIEW_CELLS)
+
+
+def _sized(tips: list[Tip], found: Loads, bench: Bench, only_grow: bool) -> tuple[list[Tip], list[int], bool]:
+    """Tips of the size that their load asks for, the numbers of those that want company, and whether any grew.
+
+    A thicker tip is stiffer and draws more of the pull, so sizes are found in rounds; after the first they only grow.
+    """
+    settings = bench.supports
     worst: NDArray[np.float64] = found.tip_load_n.max(axis=0)
     strength = bench.resin.green_strength_mpa
     need = np.sqrt(4 * np.maximum(worst, 0) * settings.wanted_margin * MARGIN_RESERVE / (np.pi * strength))
-    size = np.clip(np.ceil(need / 0.05) * 0.05, settings.smallest_tip_mm, settings.largest_tip_mm)
+    shaky = {int(t) for t in found.unsteady_tip[found.unsteady > 1.0] if t >= 0}
+    size = np.clip(np.ceil(need / 0.05 - 1e-9) * 0.05, settings.smallest_tip_mm, settings.largest_tip_mm)
+    for t in shaky:
+        size[t] = settings.largest_tip_mm
+    if only_grow:
+        size = np.maximum(size, [t.diameter_mm for t in tips])
+    grown = bool((size > np.array([t.diameter_mm for t in tips]) + 1e-6).any())
     sized = [
-        replace(t, diameter_mm=float(d), why=f"{t.why.split(',')[0]}, carries {w:.2f} N")
+        replace(t, diameter_mm=round(float(d), 3), why=f"{t.why.split(',')[0]}, carries {max(w, 0):.2f} N")
         for t, d, w in zip(tips, size, worst, strict=True)
     ]
-    return sized, [int(i) for i in np.flatnonzero(need > settings.largest_tip_mm)]
+    wanting = shaky | set(np.flatnonzero(need > settings.largest_tip_mm).tolist())
+    return sized, sorted(wanting), grown
 
 
-def _between(spare: Spots, tips: list[Tip], overloaded: list[int], spacing_mm: float) -> Spots:
-    """Left-out candidates near overloaded tips, at half the usual spacing from every tip."""
+def _under_islands(printed: Printed, mesh: Mesh) -> Spots:
+    """A spot under each island that no tip holds yet."""
+    found, everything, grid = printed.part_sections, printed.sections, printed.part.grid
+    lone = [c for c in printed.islands if not everything.rests_on_something[printed.part_in_all[c]]]
+    points = []
+    for c in lone:
+        mine = np.flatnonzero(found.label == c)
+        first = int(mine[len(mine) // 2])
+        x = 0.5 * (found.runs.x0[first] + found.runs.x1[first])
+        ray = int(np.searchsorted(found.runs.offsets, first, side="right")) - 1
+        y = grid.y0_mm + (ray % grid.rows) * grid.pitch_mm
+        points.append(nearest_on(mesh, np.array([x, y, float(found.layer[c]) * grid.layer_mm]))[1])
+    at = np.array(points).reshape(-1, 3)
+    return Spots(at, np.tile([0.0, 0.0, -1.0], (len(at), 1)), ["island"] * len(at))
+
+
+def _together(a: Spots, b: Spots) -> Spots:
+    return Spots(np.concatenate((a.points, b.points)), np.concatenate((a.normals, b.normals)), a.why + b.why)
+
+
+def _around(spare: Spots, tips: list[Tip], wanting: list[int], spacing_mm: float) -> Spots:
+    """Up to three spare spots around each tip that wants company, well apart from all others."""
     chosen: list[int] = []
     have = np.array([t.spot_mm for t in tips])
-    heavy = have[overloaded]
-    for i, point in enumerate(spare.points):
-        if np.linalg.norm(heavy - point, axis=1).min() > 1.6 * spacing_mm:
-            continue
-        others = np.concatenate((have, spare.points[chosen])) if chosen else have
-        if np.linalg.norm(others - point, axis=1).min() >= 0.5 * spacing_mm:
-            chosen.append(i)
+    for tip in wanting:
+        away = np.linalg.norm(spare.points - have[tip], axis=1)
+        taken = 0
+        for i in np.argsort(away):
+            if away[i] > 2.5 * spacing_mm or taken == 3:
+                break
+            others = np.concatenate((have, spare.points[chosen])) if chosen else have
+            if np.linalg.norm(others - spare.points[i], axis=1).min() >= 0.35 * spacing_mm:
+                chosen.append(int(i))
+                taken += 1
     return Spots(spare.points[chosen], spare.normals[chosen], [spare.why[i] for i in chosen])

@@ -16,6 +16,7 @@ DIRECTIONS = 16
 REACH_MM = 14.0
 TWIG_REACH_MM = 4.5
 LEAST_POST_MM = 1.0
+SHORTEST_CONE_MM = 0.5
 
 
 class Clearance:
@@ -75,28 +76,45 @@ def route(spot: NDArray[np.float64], normal: NDArray[np.float64], why: str, room
           posts: list[Tip]) -> Tip | None:  # fmt: skip
     """A support for one spot, or None when no way leads there.
 
-    In order: a twig to a near post, a post straight down, a post beside with a twig leaning no more than allowed,
-    and last a post that stands on the part itself. Coordinates are the plate's; the caller makes them relative.
+    In order: a twig to a near post, a post straight down, a post beside with a twig leaning no more than allowed; each
+    first along the surface's normal, then straight down, then with a shorter taper. Last, a post on the part itself.
     """
-    towards = _lean(normal, settings.steepest_twig_deg)
-    cone = min(settings.cone_mm, max(0.5, 0.6 * (spot[2] - settings.pad_height_mm)))
+    usual = min(settings.cone_mm, max(SHORTEST_CONE_MM, 0.6 * (spot[2] - settings.pad_height_mm)))
+    leans = [_lean(normal, settings.steepest_twig_deg), np.array([0.0, 0.0, -1.0])]
+    tries = [(usual, lean) for lean in leans] + [(max(SHORTEST_CONE_MM, 0.5 * usual), lean) for lean in leans]
+    for cone, towards in tries:
+        tip = _to_plate(spot, towards, cone, why, room, settings, posts)
+        if tip is not None:
+            return tip
+    for cone in (usual, 0.5 * usual, 0.25 * usual):
+        joint = spot + [0, 0, -cone]
+        floor = room.floor_under(joint[0], joint[1], joint[2] - room.step)
+        if floor is not None and joint[2] - floor > 0.8 * cone:
+            return _tip(spot, leans[1], cone, joint[0], joint[1], joint[2], floor, "part", why, settings)
+    return None
+
+
+def _tip(spot: NDArray[np.float64], towards: NDArray[np.float64], cone: float, x: float, y: float, top: float,
+         foot: float, on: str, why: str, settings: SupportSettings) -> Tip:  # fmt: skip
+    x0, y0, z0 = (float(v) for v in spot)
+    t = (float(towards[0]), float(towards[1]), float(towards[2]))
+    return Tip(x0, y0, z0, t, float(cone), settings.tip_mm, float(x), float(y), float(top), float(foot), on, why)
+
+
+def _to_plate(spot: NDArray[np.float64], towards: NDArray[np.float64], cone: float, why: str, room: Clearance,
+              settings: SupportSettings, posts: list[Tip]) -> Tip | None:  # fmt: skip
+    """A way from a spot to the plate, by an old post or a new one, or None."""
     joint = spot + cone * towards
     least_top = settings.pad_height_mm + LEAST_POST_MM
     run = np.tan(np.radians(settings.steepest_twig_deg))
-
-    def tip(x: float, y: float, top: float, foot: float, on: str) -> Tip:
-        t = (float(towards[0]), float(towards[1]), float(towards[2]))
-        x0, y0, z0 = (float(v) for v in spot)
-        return Tip(x0, y0, z0, t, settings.tip_mm, float(x), float(y), float(top), float(foot), on, why)
-
     for post in _near_posts(posts, joint):
         away = float(np.hypot(joint[0] - post.post_x_mm, joint[1] - post.post_y_mm))
         top = min(post.top_mm, joint[2] - away / run)
         end = np.array([post.post_x_mm, post.post_y_mm, top])
         if top >= least_top and joint[2] - top >= away / run and room.line_is_clear(joint, end):
-            return tip(post.post_x_mm, post.post_y_mm, top, top, "post")
+            return _tip(spot, towards, cone, end[0], end[1], top, top, "post", why, settings)
     if room.column_is_clear(joint[0], joint[1], joint[2]):
-        return tip(joint[0], joint[1], joint[2], 0.0, "plate")
+        return _tip(spot, towards, cone, joint[0], joint[1], joint[2], 0.0, "plate", why, settings)
     for away in np.arange(0.8, REACH_MM, 0.8):
         top = joint[2] - away / run
         if top < least_top:
@@ -105,10 +123,7 @@ def route(spot: NDArray[np.float64], normal: NDArray[np.float64], why: str, room
             angle = 2 * np.pi * turn / DIRECTIONS
             x, y = joint[0] + away * np.cos(angle), joint[1] + away * np.sin(angle)
             if room.column_is_clear(x, y, top) and room.line_is_clear(joint, np.array([x, y, top])):
-                return tip(x, y, top, 0.0, "plate")
-    floor = room.floor_under(joint[0], joint[1], joint[2] - 2 * room.step)
-    if floor is not None and joint[2] - floor > 1.5 * settings.cone_mm:
-        return tip(joint[0], joint[1], joint[2], floor, "part")
+                return _tip(spot, towards, cone, x, y, top, 0.0, "plate", why, settings)
     return None
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 from manifold3d import CrossSection, JoinType, Manifold, OpType
+from numpy.typing import NDArray
+from scipy.sparse.csgraph import minimum_spanning_tree
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Touch
@@ -26,7 +28,7 @@ def supports_mesh(tips: tuple[Tip, ...], settings: SupportSettings) -> Mesh | No
 
 def _support(tip: Tip, settings: SupportSettings) -> list[Mesh]:
     radius, tip_radius = 0.5 * settings.post_mm, 0.5 * tip.diameter_mm
-    joint, top = tip.joint_mm(_cone(tip, settings)), tip.top_point_mm
+    joint, top = tip.joint_mm, tip.top_point_mm
     pieces = [rod(tip.inside_mm(settings.contact_depth_mm), tip.spot_mm, tip_radius, tip_radius, SIDES),
               rod(tip.spot_mm, joint, tip_radius, TWIG_SHARE * radius, SIDES)]  # fmt: skip
     if np.linalg.norm(joint - top) > 0.05:
@@ -46,22 +48,21 @@ def _support(tip: Tip, settings: SupportSettings) -> list[Mesh]:
     return pieces
 
 
-def _cone(tip: Tip, settings: SupportSettings) -> float:
-    """Length of the tapered end; shorter near the plate."""
-    return float(min(settings.cone_mm, max(0.5, 0.6 * (tip.z_mm - settings.pad_height_mm))))
-
-
 def base_mesh(tips: tuple[Tip, ...], settings: SupportSettings) -> Mesh | None:
-    """Pads under all posts on the plate.
+    """Pads under all posts on the plate, tied together by ribs, so that no post stands or tips alone.
 
-    Near pads grow together, and whatever they would enclose is filled, so that the base itself is never a cup. The
-    rim leans outward from the plate, so that a scraper gets under.
+    The ribs are the shortest tree between the pads: it has no loops, and whatever pads that grow together would
+    enclose is filled, so that the base itself is never a cup. The rim leans outward from the plate, so that a scraper
+    gets under.
     """
-    feet = {(round(t.post_x_mm, 3), round(t.post_y_mm, 3)) for t in tips if t.foot == "plate"}
-    if not feet:
+    feet = np.unique(np.round([(t.post_x_mm, t.post_y_mm) for t in tips if t.foot == "plate"], 3), axis=0)
+    if feet.size == 0:
         return None
     circle = CrossSection.circle(0.5 * settings.pad_mm, 32)
-    outline = CrossSection.batch_boolean([circle.translate(foot) for foot in sorted(feet)], OpType.Add)
+    outline = CrossSection.batch_boolean(
+        [circle.translate((float(x), float(y))) for x, y in feet] + [_rib(a, b, settings) for a, b in _tree(feet)],
+        OpType.Add,
+    )
     bridge = 0.5 * settings.pad_bridge_mm
     outline = outline.offset(bridge, JoinType.Round, 2.0, 32).offset(-bridge, JoinType.Round, 2.0, 32)
     filled = CrossSection([c for c in outline.to_polygons() if _signed_area(np.asarray(c)) > 0]).simplify(0.01)
@@ -77,6 +78,22 @@ def base_mesh(tips: tuple[Tip, ...], settings: SupportSettings) -> Mesh | None:
     return joined([as_mesh(slab) for slab in slabs if not slab.is_empty()])
 
 
+def _tree(feet: NDArray[np.float64]) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
+    """The shortest tree that joins all feet, as pairs of points."""
+    if len(feet) < 2:
+        return []
+    apart = np.hypot(feet[:, None, 0] - feet[None, :, 0], feet[:, None, 1] - feet[None, :, 1])
+    tree = minimum_spanning_tree(apart).tocoo()
+    return [(feet[i], feet[j]) for i, j in zip(tree.row, tree.col, strict=True)]
+
+
+def _rib(a: NDArray[np.float64], b: NDArray[np.float64], settings: SupportSettings) -> CrossSection:
+    """A bar between two pads, seen from above."""
+    along = (b - a) / np.hypot(*(b - a))
+    side = 0.5 * settings.rib_mm * np.array([-along[1], along[0]])
+    return CrossSection([np.array([a - side, b - side, b + side, a + side])])
+
+
 def _signed_area(loop: np.ndarray) -> float:
     x, y = loop[:, 0], loop[:, 1]
     return float(0.5 * (x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
@@ -88,6 +105,7 @@ def touches(tips: tuple[Tip, ...], settings: SupportSettings, part: int, x_mm: f
     for number, tip in enumerate(tips):
         found.append(
             Touch(part, number, tip.x_mm + x_mm, tip.y_mm + y_mm, tip.z_mm, tip.diameter_mm,
-                  settings.contact_depth_mm, tip.length_mm(_cone(tip, settings)), settings.post_mm, tip.why)
+                  settings.contact_depth_mm, tip.length_mm, settings.post_mm, tip.post_x_mm + x_mm,
+                  tip.post_y_mm + y_mm, tip.top_mm, tip.why)
         )  # fmt: skip
     return tuple(found)

@@ -17,6 +17,7 @@ ISLAND_PITCH_MM = 0.25
 SHARP = np.cos(np.radians(30))
 EDGE_INSET_MM = 0.15
 ON_PLATE_MM = 0.3
+STEEPEST_SIDE = -0.05
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,6 +50,14 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings) -> tuple[Spots, Spots]:
             state[neighbours.query_ball_point(points[i], reach[i])] = 2
             state[i] = 1
     return _pick(points, normals, why, state == 1), _pick(points, normals, why, state == 2)
+
+
+def side_spots(mesh: Mesh, settings: SupportSettings) -> Spots:
+    """Spots on steep sides that need no tip for themselves, to steady what hangs on too few."""
+    carry = -np.cos(np.radians(settings.carry_slope_deg))
+    steep = (mesh.normals[:, 2] >= carry) & (mesh.normals[:, 2] < STEEPEST_SIDE)
+    points, normals = _spread(mesh, np.flatnonzero(steep), settings)
+    return Spots(points, normals, ["steadies"] * len(points))
 
 
 def _pick(points: NDArray[np.float64], normals: NDArray[np.float64], why: list[str], mask: NDArray[np.bool_]) -> Spots:
@@ -133,18 +142,24 @@ def _edges(mesh: Mesh, settings: SupportSettings) -> Candidates:
 def _undersides(mesh: Mesh, settings: SupportSettings) -> Candidates:
     """Spots spread over surfaces too level to carry themselves, lowest first."""
     carry = -np.cos(np.radians(settings.carry_slope_deg))
-    middle_z = mesh.corners[:, :, 2].mean(axis=1)
-    under = np.flatnonzero((mesh.normals[:, 2] < carry) & (middle_z > ON_PLATE_MM))
+    points, normals = _spread(mesh, np.flatnonzero(mesh.normals[:, 2] < carry), settings)
+    slope = np.degrees(np.arccos(np.clip(-normals[:, 2], -1, 1)))
+    return points, normals, 1 + 0.6 * slope / settings.carry_slope_deg
+
+
+def _spread(
+    mesh: Mesh, faces: NDArray[np.int64], settings: SupportSettings
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Random points on some faces, about eight to a spacing squared, lowest first, with their normals."""
+    faces = faces[mesh.corners[faces, :, 2].mean(axis=1) > ON_PLATE_MM]
     chance = np.random.default_rng(11)
-    wanted = mesh.face_area_mm2[under] * 8 / settings.spacing_mm**2
+    wanted = mesh.face_area_mm2[faces] * 8 / settings.spacing_mm**2
     count = np.floor(wanted + chance.random(len(wanted))).astype(np.int64)
-    face = np.repeat(under, count)
+    face = np.repeat(faces, count)
     u, v = chance.random(len(face)), chance.random(len(face))
     flip = u + v > 1
     u[flip], v[flip] = 1 - u[flip], 1 - v[flip]
     c = mesh.corners[face]
     points = c[:, 0] + u[:, None] * (c[:, 1] - c[:, 0]) + v[:, None] * (c[:, 2] - c[:, 0])
     order = np.argsort(points[:, 2], kind="stable")
-    normals = mesh.normals[face][order]
-    slope = np.degrees(np.arccos(np.clip(-normals[:, 2], -1, 1)))
-    return points[order], normals, 1 + 0.6 * slope / settings.carry_slope_deg
+    return points[order], mesh.normals[face][order]

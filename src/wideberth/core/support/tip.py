@@ -16,7 +16,8 @@ class Tip:
 
     Attributes
     ----------
-    x_mm, y_mm, z_mm : the spot on the surface. towards : unit vector from there to the joint below.
+    x_mm, y_mm, z_mm : the spot on the surface. towards : unit vector from there to the joint below,
+    cone_mm away: the tapered end.
     diameter_mm : at the surface. post_x_mm, post_y_mm, top_mm : where the post begins.
     foot_mm : where it ends: 0 on the plate, higher on the part or, for a twig, on another post.
     foot : "plate", "part" or "post". why : reason, shown to the user.
@@ -26,6 +27,7 @@ class Tip:
     y_mm: float
     z_mm: float
     towards: tuple[float, float, float]
+    cone_mm: float
     diameter_mm: float
     post_x_mm: float
     post_y_mm: float
@@ -38,9 +40,10 @@ class Tip:
     def spot_mm(self) -> NDArray[np.float64]:
         return np.array([self.x_mm, self.y_mm, self.z_mm])
 
-    def joint_mm(self, cone_mm: float) -> NDArray[np.float64]:
+    @property
+    def joint_mm(self) -> NDArray[np.float64]:
         """Where the tapered end meets the post or twig."""
-        return self.spot_mm + cone_mm * np.asarray(self.towards)
+        return self.spot_mm + self.cone_mm * np.asarray(self.towards)
 
     @property
     def top_point_mm(self) -> NDArray[np.float64]:
@@ -50,8 +53,9 @@ class Tip:
         """A point of the tip inside the part."""
         return self.spot_mm - depth_mm * np.asarray(self.towards)
 
-    def length_mm(self, cone_mm: float) -> float:
+    @property
+    def length_mm(self) -> float:
         """Length of twig and post under the joint, down to the plate or to what it stands on."""
-        joint, top = self.joint_mm(cone_mm), self.top_point_mm
+        joint, top = self.joint_mm, self.top_point_mm
         down = top[2] - (0.0 if self.foot == "post" else self.foot_mm)
         return float(np.linalg.norm(joint - top) + max(down, 0.0))

@@ -148,7 +148,7 @@ def _tip_findings(tips: tuple[TipRecord, ...], loads: Loads, bench: Bench, layer
                     "Add a tip off their line.", "support")
         )  # fmt: skip
     unheld = np.flatnonzero(loads.unheld_n > 1e-6)
-    if len(unheld) and not len(tips):
+    if len(unheld):
         worst = int(unheld[0])
         found.append(
             Finding("nothing_holds", LOST, (worst + 0.5) * layer_mm,
@@ -187,7 +187,7 @@ def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
     for c in cups:
         if c.peak_suction_n < bench.house.quiet_suction_n:
             continue
-        sealed = c.state == "sealed"
+        sealed = c.state == "sealed" or (c.state == "vented" and c.vents == 0)
         holes = f"{c.vents} hole{'s' if c.vents != 1 else ''}"
         found.append(
             Finding(
