@@ -16,13 +16,17 @@ FARTHEST_MM = 3.0
 
 @dataclass(frozen=True)
 class Hole:
-    """A drain hole as the recipe keeps it, in the part's own frame (scaled, not yet posed)."""
+    """A drain hole as the recipe keeps it, in the part's own frame (scaled, not yet posed).
+
+    `along` is the way it is drilled, into the part; None is the surface's normal.
+    """
 
     x_mm: float
     y_mm: float
     z_mm: float
     diameter_mm: float
     why: str = "set by hand"
+    along: tuple[float, float, float] | None = None
 
     @property
     def point_mm(self) -> NDArray[np.float64]:
@@ -84,7 +88,10 @@ def drill(outer: Mesh, cavity: Mesh | None, hole: Hole) -> Drilled:
             f"the hole at {hole.x_mm:.1f}, {hole.y_mm:.1f}, {hole.z_mm:.1f} lies {distance:.1f} mm off the surface.",
             where="drain hole", remedy="Give a point on the surface.",
         )  # fmt: skip
-    along = -_smooth_normal(outer, foot, near, 0.5 * hole.diameter_mm)
+    if hole.along is None:
+        along = -_smooth_normal(outer, foot, near, 0.5 * hole.diameter_mm)
+    else:
+        along = np.array(hole.along) / np.linalg.norm(hole.along)
     stretches = solid_stretches(outer, cavity, foot, along)
     ahead = stretches[stretches[:, 1] > 1e-6]
     if len(ahead) == 0:

@@ -22,9 +22,10 @@ DIRECTIONS = 24
 
 @dataclass(frozen=True)
 class Spot:
-    """A good place for a hole: a point on the outer surface of the posed part, its wall, and the reason."""
+    """A good place for a hole: a point on the outer surface of the posed part, the way in, its wall, and the reason."""
 
     point_mm: tuple[float, float, float]
+    along: tuple[float, float, float] | None
     wall_mm: float
     diameter_mm: float
     why: str
@@ -46,7 +47,7 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
     """
     progress = progress or quiet()
     diameter = hole_diameter_mm(bench)
-    found: list[tuple[NDArray[np.float64], float, float]] = []
+    found: list[tuple[NDArray[np.float64], float, float, NDArray[np.float64]]] = []
     lowest = outer.points[outer.faces[:, 0]]
     lowest = lowest[lowest[:, 2].argmin()]
     keep_off = np.concatenate((np.asarray(tips_mm).reshape(-1, 3), [lowest]))
@@ -63,13 +64,13 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
             continue
         if np.linalg.norm(keep_off - mouth, axis=1).min() < diameter / 2 + TIP_ROOM_MM:
             continue
-        found.append((mouth, wall, float(start[2] - 0.5 * diameter * np.hypot(towards[0], towards[1]))))
+        found.append((mouth, wall, float(start[2] - 0.5 * diameter * np.hypot(towards[0], towards[1])), -towards))
     chosen: list[Spot] = []
     if not found:
         return chosen
-    mouths = np.array([m for m, _, _ in found])
-    walls = np.array([w for _, w, _ in found])
-    begins = np.array([z for _, _, z in found])
+    mouths = np.array([m for m, _, _, _ in found])
+    walls = np.array([w for _, w, _, _ in found])
+    begins = np.array([z for _, _, z, _ in found])
     size = float(np.linalg.norm(chamber.extents_mm))
     for _ in range(bench.house.holes_per_chamber):
         cost = 2 * begins + 0.2 * mouths[:, 2] + walls
@@ -84,8 +85,12 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
         x, y, z = (float(v) for v in mouths[best])
         if chosen:
             reason = f"lets air in, {np.linalg.norm(mouths[best] - chosen[0].point_mm):.0f} mm from the first"
-        chosen.append(Spot((x, y, z), float(walls[best]), diameter, reason))
+        chosen.append(Spot((x, y, z), _triple(found[best][3]), float(walls[best]), diameter, reason))
     return chosen
+
+
+def _triple(v: NDArray[np.float64]) -> tuple[float, float, float]:
+    return float(v[0]), float(v[1]), float(v[2])
 
 
 def _low_candidates(chamber: Mesh, diameter: float) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
@@ -152,7 +157,7 @@ def _low_wall(outer: Mesh, cavity: Mesh | None, printed: Printed, rows: NDArray[
                         continue
                     mouth = start + towards * float(ahead[0, 1])
                     point = (float(mouth[0]), float(mouth[1]), float(mouth[2]))
-                    best = Spot(point, wall, diameter, f"relieves the cup from {z - diameter / 2:.1f} mm up, "
+                    best = Spot(point, _triple(-towards), wall, diameter, f"relieves the cup from {z - diameter / 2:.1f} mm up, "
                                                        f"{wall:.1f} mm of wall")  # fmt: skip
         if best is not None and best.wall_mm < 6:
             return best

@@ -140,7 +140,7 @@ def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, lig
                  progress: Progress | None = None) -> Printed:  # fmt: skip
     """All parts on one grid: outer less cavity, less drills; supports kept out of the shells' chambers."""
     progress = progress or quiet()
-    plugged, cut, rest = empty(grid), empty(grid), empty(grid)
+    plugged, cut, rest, cavities = empty(grid), empty(grid), empty(grid), empty(grid)
     bores: list[Bore] = []
     held: list[Touch] = []
     for number, part in enumerate(solids):
@@ -150,6 +150,7 @@ def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, lig
         if part.cavity is not None:
             cavity = stages.runs(part.cavity, grid, light)
             own = difference(own, cavity)
+            cavities = union(cavities, cavity)
         own_cut = own if part.drills is None else difference(own, stages.runs(part.drills, grid, False))
         plugged = union(plugged, own)
         cut = union(cut, own_cut) if part.drills is not None or cut is not plugged else plugged
@@ -159,8 +160,8 @@ def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, lig
         bores += [replace(b, part=number) for b in part.bores]
         held += [replace(t, part=number) for t in part.touches]
     if rest.x0.size == 0:
-        return Printed(plugged, cut, plugged, cut, rest, tuple(bores), tuple(held))
-    return Printed(plugged, cut, union(plugged, rest), union(cut, rest), rest, tuple(bores), tuple(held))
+        return Printed(plugged, cut, plugged, cut, rest, tuple(bores), tuple(held), cavities)
+    return Printed(plugged, cut, union(plugged, rest), union(cut, rest), rest, tuple(bores), tuple(held), cavities)
 
 
 def _recipe_findings(job: Job, solids: tuple[PartSolids, ...], printed: Printed) -> list[Finding]:

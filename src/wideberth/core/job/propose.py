@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
+from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole, Spot, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import usual_shell, weigh_hollow
@@ -21,6 +23,8 @@ from wideberth.core.split import fits, propose_cut
 from wideberth.core.support import propose_tips
 
 PROPOSED, ACCEPTED, PINNED, REFUSED = "proposed", "accepted", "pinned", "refused"
+PLACE_STEP_MM = 0.1
+"""Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_CELLS, True)
 
 
@@ -83,7 +87,7 @@ def propose_drain(job: Job, index: int, stages: Stages, progress: Progress | Non
     bare = replace(part, tips=())
     solid = stages.solids(bare, bench.supports, progress.part(0, 0.4))
     at = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
-    tips = np.array([tip.spot_mm + at for tip in part.tips]).reshape(-1, 3)
+    tips = np.array([tip.spot_mm + at for tip in part.tips] + _beginnings(solid, bench, stages)).reshape(-1, 3)
     for number, chamber in enumerate(solid.chambers):
         if _served(solid, chamber):
             continue
@@ -108,6 +112,15 @@ def propose_drain(job: Job, index: int, stages: Stages, progress: Progress | Non
                     job.with_part(index, replace(part, holes=part.holes + tuple(drafted))))  # fmt: skip
 
 
+def _beginnings(solid: PartSolids, bench: Bench, stages: Stages) -> list[NDArray[np.float64]]:
+    """Where the outer mesh begins in mid-liquid: there it wants tips, not holes."""
+    outer = replace(solid, cavity=None, chambers=(), drills=None, bores=(), supports=None, touches=())
+    printed = put_together((outer,), stages, plate_grid((outer,), bench, CUP_FINENESS), True)
+    found = printed.part_sections
+    z = np.asarray(printed.part.grid.z_of(found.layer))
+    return [np.array([found.x_mm[c], found.y_mm[c], z[c]]) for c in printed.islands]
+
+
 def _cavity(solid: PartSolids) -> Mesh:
     if solid.cavity is None:
         raise BadJob("there is no shell to drain.", remedy="Hollow the part first.")
@@ -126,7 +139,11 @@ def _hole(spot: Spot, solid: PartSolids) -> Hole:
     """A spot on the plate as a hole in the part's own frame."""
     inverse = np.linalg.inv(solid.matrix)
     x, y, z = (float(v) for v in inverse[:3, :3] @ np.asarray(spot.point_mm) + inverse[:3, 3])
-    return Hole(x, y, z, spot.diameter_mm, spot.why)
+    along = None
+    if spot.along is not None:
+        a, b, c = (float(v) for v in inverse[:3, :3] @ np.asarray(spot.along))
+        along = (a, b, c)
+    return Hole(x, y, z, spot.diameter_mm, spot.why, along)
 
 
 def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, diameter_mm: float,
@@ -142,7 +159,7 @@ def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, di
     part = job.part(index)
     solid = stages.solids(replace(part, tips=()), job.bench.supports)
     x, y, z = (float(v) for v in point_mm)
-    hole = _hole(Spot((x, y, z), 0.0, diameter_mm, why), solid)
+    hole = _hole(Spot((x, y, z), None, 0.0, diameter_mm, why), solid)
     drilled = replace(part, holes=(*part.holes, hole))
     stages.drilled(drilled)
     return job.with_part(index, drilled)
@@ -185,7 +202,8 @@ def propose_places(job: Job, stages: Stages) -> Proposal:
     parts = []
     for part, centre, (low, high) in zip(job.parts, centres, boxes, strict=True):
         shift = np.array(centre) - 0.5 * (low + high)[:2]
-        pose = replace(part.pose, x_mm=float(shift[0]), y_mm=float(shift[1]))
+        x, y = (round(float(v) / PLACE_STEP_MM) * PLACE_STEP_MM for v in shift)
+        pose = replace(part.pose, x_mm=x, y_mm=y)
         parts.append(replace(part, pose=pose))
     x, y = job.bench.printer.plate_x_mm, job.bench.printer.plate_y_mm
     used = sum(a * b for a, b in sizes) / (x * y)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import heapq
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -14,6 +15,8 @@ from wideberth.core.layers.sections import Sections, sections
 from wideberth.core.layers.voids import Mouths, Openings, Trap, cups, traps
 
 DUST_ROWS = 3
+CRUMB_MM2 = 4.0
+RIM_MM = 1.0
 
 
 @dataclass(frozen=True)
@@ -69,7 +72,7 @@ class Printed:
     ----------
     part_plugged, part : the parts alone, without and with the drilled holes.
     all_plugged, all : with supports and bases. supports : these alone.
-    bores, touches : drilled holes and tips of all parts.
+    bores, touches : drilled holes and tips of all parts. cavities : the shells' chambers, if any.
     """
 
     part_plugged: Runs
@@ -79,6 +82,7 @@ class Printed:
     supports: Runs
     bores: tuple[Bore, ...] = ()
     touches: tuple[Touch, ...] = ()
+    cavities: Runs | None = None
 
     @cached_property
     def part_sections(self) -> Sections:
@@ -114,34 +118,119 @@ class Printed:
 
     @cached_property
     def islands(self) -> NDArray[np.int64]:
-        """Components of the part with nothing of the part below, above the plate's own first layer; no dust."""
-        found = self.part_sections
-        begins = ~found.rests_on_something & (found.layer > 0) & ~self.dust
+        """Components of the part with nothing of the part below, above the plate's own first layer.
+
+        Without dust, and without crumbs, which hang from the roof of a chamber where no tip may stand.
+        """
+        begins = self._begins & ~self.dust
+        begins[self.crumbs] = False
         return np.flatnonzero(begins)
 
     @cached_property
-    def dust(self) -> NDArray[np.bool_]:
-        """Components of the part that begin on nothing and join the rest before they are wider than three rows.
+    def _begins(self) -> NDArray[np.bool_]:
+        found = self.part_sections
+        return ~found.rests_on_something & (found.layer > 0)
 
-        They are crumbs of facets and of cut rims, below what the rows can tell; a true point grows on.
+    @cached_property
+    def _small_beginnings(self) -> list[_Beginning]:
+        """Groups of components that begin on nothing and stay under 4 mm² until they join the rest.
+
+        Chips that join a larger beginning are groups of their own.
         """
         found = self.part_sections
-        limit = (DUST_ROWS * found.runs.grid.pitch_mm) ** 2
-        ups = np.bincount(found.lower, minlength=found.count)
-        downs = np.bincount(found.upper, minlength=found.count)
+        below = np.searchsorted(found.upper, np.arange(found.count + 1))
         order = np.argsort(found.lower, kind="stable")
-        first = np.searchsorted(found.lower[order], np.arange(found.count + 1))
-        crumbs = np.zeros(found.count, bool)
-        for start in np.flatnonzero((downs == 0) & (found.layer > 0)):
-            chain = [int(start)]
-            while found.area_mm2[chain[-1]] < limit and ups[chain[-1]] == 1:
-                above = int(found.upper[order[first[chain[-1]]]])
-                if downs[above] != 1:
-                    break
-                chain.append(above)
-            if found.area_mm2[chain[-1]] < limit:
-                crumbs[chain] = True
-        return crumbs
+        above = np.searchsorted(found.lower[order], np.arange(found.count + 1))
+        group: dict[int, _Beginning] = {}
+        chips: list[_Beginning] = []
+        todo = [int(c) for c in np.flatnonzero(self._begins)]
+        heapq.heapify(todo)
+        while todo:
+            c = heapq.heappop(todo)
+            if c in group:
+                continue
+            lower = [int(v) for v in found.lower[below[c] : below[c + 1]]]
+            if any(v not in group for v in lower):
+                continue
+            mine = _Beginning([] if lower else [c], [c], float(found.area_mm2[c]))
+            joining = sorted({id(group[v]): group[v] for v in lower}.values(), key=lambda g: -g.largest_mm2)
+            for number, other in enumerate(joining):
+                if number and other.largest_mm2 < self._least_mm2:
+                    chips.append(other)
+                    continue
+                mine.starts += other.starts
+                mine.members += other.members
+                mine.largest_mm2 = max(mine.largest_mm2, other.largest_mm2)
+            for member in mine.members:
+                group[member] = mine
+            if mine.largest_mm2 < CRUMB_MM2:
+                for v in found.upper[order[above[c] : above[c + 1]]]:
+                    heapq.heappush(todo, int(v))
+        groups = {id(g): g for g in [*group.values(), *chips]}.values()
+        return [g for g in groups if g.largest_mm2 < CRUMB_MM2]
+
+    @cached_property
+    def dust(self) -> NDArray[np.bool_]:
+        """Components of the part that no tip is asked to hold: they begin on nothing and join the rest at once.
+
+        Less than three rows wide, they are chips of facets and of cut rims, below what the rows can tell; a true point
+        grows on. Crumbs in chambers count with them.
+        """
+        chips = np.zeros(self.part_sections.count, bool)
+        crumbs = set(self.crumbs.tolist())
+        for g in self._small_beginnings:
+            if g.largest_mm2 < self._least_mm2 or crumbs.intersection(g.starts):
+                chips[g.members] = True
+        return chips
+
+    @property
+    def _least_mm2(self) -> float:
+        return (DUST_ROWS * self.part.grid.pitch_mm) ** 2
+
+    @cached_property
+    def crumbs(self) -> NDArray[np.int64]:
+        """First components of small beginnings (under 4 mm² until they join the rest) where no tip may stand.
+
+        They hang in a chamber of a shell, or at the rim of a drilled hole.
+        """
+        found = self.part_sections
+        starts = np.array(
+            [c for g in self._small_beginnings if g.largest_mm2 >= self._least_mm2 for c in g.starts], np.int64
+        )
+        return starts[self._in_chamber(starts) | self._at_rim(starts, found)]
+
+    def _in_chamber(self, starts: NDArray[np.int64]) -> NDArray[np.bool_]:
+        """Whether components begin over the void of a shell."""
+        cavity = self.cavities
+        if cavity is None or cavity.x0.size == 0 or len(starts) == 0:
+            return np.zeros(len(starts), bool)
+        ray, x = _first_spots(self.part_sections)
+        below = ray[starts] - cavity.grid.rows
+        at = label_kernels.nearest_runs(cavity.offsets, cavity.x0, cavity.x1, below, x[starts])
+        inside: NDArray[np.bool_] = (at >= 0) & (cavity.x0[at] <= x[starts]) & (x[starts] <= cavity.x1[at])
+        return inside
+
+    def _at_rim(self, starts: NDArray[np.int64], found: Sections) -> NDArray[np.bool_]:
+        """Whether components begin at the rim of a drilled hole."""
+        rim = np.zeros(len(starts), bool)
+        z = np.asarray(found.runs.grid.z_of(found.layer[starts]))
+        at = np.stack([found.x_mm[starts], found.y_mm[starts], z], axis=1)
+        for bore in self.bores:
+            off = at - np.asarray(bore.entry_mm)
+            along = off @ np.asarray(bore.along)
+            away = np.linalg.norm(off - along[:, None] * np.asarray(bore.along), axis=1)
+            reach = bore.radius_mm + RIM_MM
+            rim |= (away < reach) & (along > -reach) & (along < bore.wall_mm + reach)
+        return rim
+
+
+@dataclass
+class _Beginning:
+    """A piece of the part that begins on nothing: first components, all of them so far, largest area."""
+
+    starts: list[int]
+    members: list[int]
+    largest_mm2: float
 
 
 def beside(found: Sections, ray: NDArray[np.int64], x_mm: NDArray[np.float64]) -> NDArray[np.int64]:

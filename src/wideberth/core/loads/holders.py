@@ -11,7 +11,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.layers import Printed, Sections, Touch
 
 PATCH_MM = 2.0
-NEAR_MM = 4.0
+NEAR_MM = 12.0
 
 
 @dataclass(frozen=True, eq=False)

@@ -8,7 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import CELLS, Printed, Sections, beside, bodies, squeeze_integrals, squeeze_with_supports
+from wideberth.core.layers import (
+    CELLS,
+    Bodies,
+    Printed,
+    Sections,
+    beside,
+    bodies,
+    squeeze_integrals,
+    squeeze_with_supports,
+)
 from wideberth.core.loads import _kernels as kernels
 from wideberth.core.loads.holders import capacities_n, plate_patches, second_touches, tip_stiffness, touched_components
 from wideberth.core.loads.peel import bond_factors, peel_n, plate_strength
@@ -165,7 +174,7 @@ def _share(printed: Printed, bench: Bench, found: Sections, peel: NDArray[np.flo
     patches = plate_patches(found, modulus)
     grounds = np.arange(found.first[1] if found.layers else 0)
     connected = bodies(found, np.concatenate((component, grounds)))
-    pulls = _pulls(printed, bench, found, peel + _weights(found, connected.volume_mm3, bench), drawn)
+    pulls = _pulls(printed, bench, found, peel + _weights(found, connected, bench), drawn)
     first = np.searchsorted(pulls.layer, np.arange(found.layers + 1))
     holders = len(tip)
     body = connected.tracked[:, :holders].copy()
@@ -204,7 +213,7 @@ def _pulls(printed: Printed, bench: Bench, found: Sections, pull: NDArray[np.flo
     )
 
 
-def _weights(found: Sections, body_mm3: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
+def _weights(found: Sections, connected: Bodies, bench: Bench) -> NDArray[np.float64]:
     """Weight [N] that hangs on each component: its body's, shared by area with the body's other components.
 
     What lies deeper than the resin's surface weighs only its excess density. The share of a body above the surface is
@@ -216,6 +225,7 @@ def _weights(found: Sections, body_mm3: NDArray[np.float64], bench: Bench) -> ND
     above = np.concatenate((np.zeros(min(deep, len(grown))), grown[:-deep]))[: len(grown)]
     aired = np.divide(above, grown, out=np.zeros_like(grown), where=grown > 0)[found.layer]
     density = resin.solid_density_kg_per_m3 - (1 - aired) * resin.density_kg_per_m3
-    area_of_layer = found.per_layer(found.area_mm2)[found.layer]
-    share = np.divide(found.area_mm2, area_of_layer, out=np.zeros_like(area_of_layer), where=area_of_layer > 0)
-    return np.maximum(g_weight_n(1.0, 1.0) * body_mm3 * density * share, 0.0)
+    _, body = np.unique(found.layer * (found.count + 1) + connected.root, return_inverse=True)
+    area_of_body = np.bincount(body, found.area_mm2)[body]
+    share = np.divide(found.area_mm2, area_of_body, out=np.zeros_like(area_of_body), where=area_of_body > 0)
+    return np.maximum(g_weight_n(1.0, 1.0) * connected.volume_mm3 * density * share, 0.0)

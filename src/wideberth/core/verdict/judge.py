@@ -70,6 +70,7 @@ def judge(printed: Printed, loads: Loads, bench: Bench, known: tuple[Finding, ..
     tips = tip_records(printed, loads)
     found = list(known)
     found += _island_findings(islands)
+    found += _crumb_findings(printed)
     found += _tip_findings(tips, loads, bench, printed.all.grid.layer_mm)
     found += _plate_findings(printed, loads, bench)
     found += _cup_findings(cups, bench)
@@ -111,6 +112,23 @@ def _island_findings(islands: tuple[IslandRecord, ...]) -> list[Finding]:
         found.append(Finding("island", LOST, lone[MANY].z_mm, f"{len(lone) - MANY} more islands have no tip.",
                              "Propose tips.", "support"))  # fmt: skip
     return found
+
+
+def _crumb_findings(printed: Printed) -> list[Finding]:
+    part, grid = printed.part_sections, printed.all.grid
+    if len(printed.crumbs) == 0:
+        return []
+    first = int(printed.crumbs[0])
+    z = float(grid.z_of(int(part.layer[first])))
+    count = len(printed.crumbs)
+    what = "A spot begins" if count == 1 else f"{count} spots begin"
+    return [
+        Finding("crumb", NOTE, z,
+                f"{what} in mid-liquid in a chamber or at a hole's rim, at {z:.2f} mm: no tip may stand there, and a crumb may come loose "
+                "inside.",
+                "Turn the part, thicken the wall, or wash the chamber well.", "hollow", float(part.x_mm[first]),
+                float(part.y_mm[first]))
+    ]  # fmt: skip
 
 
 def _tip_findings(tips: tuple[TipRecord, ...], loads: Loads, bench: Bench, layer_mm: float) -> list[Finding]:

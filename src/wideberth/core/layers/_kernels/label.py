@@ -97,9 +97,8 @@ def measures(offsets, x0, x1, label, count, ny, nz, y0, dy):
 def perimeters(offsets, x0, x1, label, count, ny, nz, dy):
     """Perimeter of each component from the polyline through the run ends of neighbouring rows.
 
-    Between two rows, runs that overlap form a clump. Its outer ends are joined by slanted lines; a gap that both
-    rows have is joined on both sides; a gap or run that only one row has is closed by a cap of its width and half
-    a row.
+    Between two rows, runs that overlap form a clump. Its outer ends are joined by slanted lines; a gap or run that only
+    one row has is closed by a cap of its width and half a row. A gap that both rows have parts two clumps.
     """
     total = np.zeros(count)
     for k in range(nz):
@@ -121,8 +120,7 @@ def perimeters(offsets, x0, x1, label, count, ny, nz, dy):
                     continue
                 c = label[a]
                 length = math.hypot(x0[a] - x0[b], dy)
-                # walk through the clump: gaps of one row that lie inside a run of the other are capped,
-                # gaps that face each other are joined on both sides
+                # walk through the clump: gaps of one row that lie inside a run of the other are capped
                 while True:
                     a_more = a + 1 < a_end and x0[a + 1] < x1[b]
                     b_more = b + 1 < b_end and x0[b + 1] < x1[a]
@@ -132,10 +130,6 @@ def perimeters(offsets, x0, x1, label, count, ny, nz, dy):
                     elif b_more and x1[b] <= x1[a]:
                         length += x0[b + 1] - x1[b] + 0.5 * dy
                         b += 1
-                    elif a + 1 < a_end and b + 1 < b_end and _same_clump(x0, x1, a, b, a_end, b_end):
-                        length += math.hypot(x1[a] - x1[b], dy) + math.hypot(x0[a + 1] - x0[b + 1], dy)
-                        a += 1
-                        b += 1
                     else:
                         break
                 length += math.hypot(x1[a] - x1[b], dy)
@@ -143,13 +137,6 @@ def perimeters(offsets, x0, x1, label, count, ny, nz, dy):
                 a += 1
                 b += 1
     return total
-
-
-@njit(cache=True, nogil=True, inline="always")
-def _same_clump(x0, x1, a, b, a_end, b_end):
-    """Whether the gaps after runs a and b face each other and the next runs overlap."""
-    gap = max(x1[a], x1[b]) < min(x0[a + 1], x0[b + 1])
-    return gap and x0[a + 1] < x1[b + 1] and x0[b + 1] < x1[a + 1]
 
 
 @njit(cache=True, nogil=True)

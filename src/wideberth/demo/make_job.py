@@ -1,0 +1,31 @@
+"""Make the finished demo job: `python -m wideberth.demo.make_job`. Whelk and bell, proposed by the program itself."""
+
+from __future__ import annotations
+
+from wideberth.core.bench import load_bench
+from wideberth.core.job import Job, PartRecipe, Stages, propose_all, save_job
+from wideberth.core.model import read_model
+from wideberth.demo import job_path, mesh_path
+
+WHELK_SCALE = 1.3
+
+
+def demo_parts() -> tuple[PartRecipe, ...]:
+    """The whelk, larger than life so that a shell pays, and the ship's bell."""
+    return (
+        PartRecipe("Whelk", read_model(mesh_path("whelk")), WHELK_SCALE),
+        PartRecipe("Ship's bell", read_model(mesh_path("bell"))),
+    )
+
+
+def main() -> None:
+    """Propose and save."""
+    stages = Stages()
+    job, taken = propose_all(Job("Harbour museum, touch table", load_bench(), demo_parts()), stages)
+    for proposal in taken:
+        print(f"{proposal.step}: {proposal.why}")
+    save_job(job, job_path(), stages)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,39 @@
+"""Start-up: the application, its dress, and the first job."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from wideberth.core.errors import WideBerthError
+from wideberth.demo import job_path
+from wideberth.desktop.session import Session
+from wideberth.desktop.style import apply_style
+from wideberth.desktop.window import MainWindow
+
+
+def application() -> QApplication:
+    """The one Qt application, dressed."""
+    os.environ.setdefault("QT_API", "pyside6")
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Wide Berth")
+    apply_style(app)
+    return app
+
+
+def run(files: list[Path]) -> int:
+    """Open the window on files, or on the demo job, and stay until it is closed."""
+    missing = [f for f in files if not f.is_file()]
+    if missing:
+        raise WideBerthError("there is no such file.", where=str(missing[0]))
+    app = application()
+    session = Session()
+    window = MainWindow(session)
+    window.show()
+    QTimer.singleShot(0, lambda: session.open_files(files or [job_path()]))
+    return app.exec()

@@ -1,0 +1,5 @@
+"""The findings list."""
+
+from wideberth.desktop.findings.view import FindingsView
+
+__all__ = ["FindingsView"]

@@ -1,0 +1,5 @@
+"""The height log."""
+
+from wideberth.desktop.heightlog.view import HeightLog
+
+__all__ = ["HeightLog"]

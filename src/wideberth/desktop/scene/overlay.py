@@ -1,0 +1,86 @@
+"""Signs and soundings drawn over the 3D view: findings, margins of the weakest tips, the cursor's height."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from wideberth.desktop.session import Session
+from wideberth.desktop.style import DAY, draw_severity, typeface
+
+SOUNDINGS = 9
+Project = Callable[[tuple[float, float, float]], QPointF | None]
+
+
+class Overlay(QWidget):
+    """Transparent and deaf to the mouse; painted anew whenever the view behind it is."""
+
+    def __init__(self, parent: QWidget, session: Session, project: Project) -> None:
+        super().__init__(parent)
+        self._session, self._project = session, project
+        self.hint = ""
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(typeface(9.5, italic=True))
+        painter.setPen(QColor(DAY.ink))
+        p = self._session.prediction
+        if self.hint:
+            painter.setPen(QColor(DAY.hazard))
+            painter.drawText(QPointF(12, 20), self.hint)
+        elif p is None:
+            painter.drawText(QPointF(12, 20), "open a model, or drop it here")
+        elif p.verdict.tips:
+            painter.drawText(QPointF(12, 20), "soundings: margin of the tip there")
+        if p is None:
+            return
+        self._paint_soundings(painter)
+        for f in reversed(p.verdict.findings):
+            if f.x_mm is not None and f.y_mm is not None:
+                at = self._project((f.x_mm, f.y_mm, f.z_mm))
+                if at is not None:
+                    draw_severity(painter, f.severity, at, 6.0, DAY)
+        self._paint_height(painter)
+
+    def _paint_soundings(self, painter: QPainter) -> None:
+        """Margins of the weakest tips, as small printed numbers that keep clear of each other."""
+        p = self._session.prediction
+        assert p is not None
+        painter.setFont(typeface(9.5, italic=True))
+        taken: list[QPointF] = []
+        for tip in sorted(p.verdict.tips, key=lambda t: t.margin):
+            if len(taken) == SOUNDINGS or not np.isfinite(tip.margin):
+                break
+            at = self._project((tip.x_mm, tip.y_mm, tip.z_mm))
+            if at is None or any(abs(at.x() - t.x()) < 34 and abs(at.y() - t.y()) < 16 for t in taken):
+                continue
+            taken.append(at)
+            painter.setPen(QColor(DAY.hazard if tip.margin < 1.5 else DAY.ink))
+            painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}")
+
+    def _paint_height(self, painter: QPainter) -> None:
+        p = self._session.prediction
+        assert p is not None
+        low = np.min([s.low for s in p.solids], axis=0)
+        high = np.max([s.high for s in p.solids], axis=0)
+        margin = 0.12 * float(np.hypot(*(high - low)[:2])) + 2
+        z = self._session.cursor_mm
+        corners = [
+            self._project((x, y, z))
+            for x in (low[0] - margin, high[0] + margin)
+            for y in (low[1] - margin, high[1] + margin)
+        ]
+        known = [c for c in corners if c is not None]
+        if known:
+            right = max(known, key=lambda c: c.x())
+            painter.setFont(typeface(10.5))
+            painter.setPen(QColor(DAY.hazard))
+            x = min(right.x() + 6, self.width() - 46.0)
+            painter.drawText(QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{z:.1f}")

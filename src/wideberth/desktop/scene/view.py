@@ -1,0 +1,300 @@
+"""The 3D view: the plate, the parts as calm light solids, supports, holes, and the cutting plane at the cursor."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyvista as pv
+from PySide6.QtCore import QEvent, QObject, QPointF, Qt, QTimer
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from pyvistaqt import QtInteractor
+from vtkmodules.vtkRenderingCore import vtkCellPicker
+
+from wideberth.core.job import PartSolids, Prediction
+from wideberth.core.model import Mesh
+from wideberth.desktop.scene.frame import ChartFrame
+from wideberth.desktop.scene.overlay import Overlay
+from wideberth.desktop.session import Session
+from wideberth.desktop.style import DAY
+
+VIEWS = {
+    "Front": (0, -1, 0.0),
+    "Side": (1, 0, 0.0),
+    "Above": (0, -0.001, 1),
+    "Below": (0, -0.001, -1),
+    "Corner": (0.9, -1.5, 0.75),
+}
+CLICK_PIXELS = 4
+FEATURE_DEG = 40
+
+
+def poly(mesh: Mesh) -> pv.PolyData:
+    """A mesh for drawing."""
+    return pv.PolyData.from_regular_faces(mesh.points.astype(np.float32), mesh.faces)
+
+
+class SceneView(QWidget):
+    """The plate in 3D. Drag turns, middle drag moves, wheel zooms; a click while a hole is wanted drills there."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._drawn: tuple[PartSolids, ...] = ()
+        self._part_actors: list[pv.Actor] = []
+        self._support_actors: list[pv.Actor] = []
+        self._names: list[str] = []
+        self._plane: pv.Actor | None = None
+        self._plate_size: tuple[float, float] | None = None
+        self._drilling = False
+        self._pressed: QPointF | None = None
+        self._hanging = False
+        self._framed = False
+        frame = ChartFrame()
+        inner = QVBoxLayout(frame)
+        inner.setContentsMargins(0, 0, 0, 0)
+        self.plotter = QtInteractor(frame, auto_update=False)
+        self.plotter.set_background(DAY.water)
+        self.plotter.enable_anti_aliasing("fxaa")
+        inner.addWidget(self.plotter)
+        self.overlay = Overlay(self.plotter, session, self.project)
+        self.plotter.installEventFilter(self)
+        self.plotter.renderer.AddObserver("EndEvent", lambda *_: self.overlay.update())
+        bar = QHBoxLayout()
+        bar.setContentsMargins(0, 0, 0, 0)
+        bar.setSpacing(4)
+        for name in VIEWS:
+            self._button(bar, name, lambda _=False, n=name: self.look(n))
+        self._button(bar, "Fit", self.fit)
+        bar.addStretch(1)
+        self.hang = self._button(bar, "Hanging", self._turn_over)
+        self.hang.setCheckable(True)
+        self.hang.setToolTip("show the plate above, as it hangs in the printer")
+        self.posts = self._button(bar, "Supports", self._show_supports)
+        self.posts.setCheckable(True)
+        self.posts.setChecked(True)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(4)
+        box.addLayout(bar)
+        box.addWidget(frame, 1)
+        self.setMinimumSize(300, 240)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self.plotter.render)
+        session.predicted.connect(self.refresh)
+        session.cursor_moved.connect(self._move_plane)
+        session.hole_wanted.connect(self._want_hole)
+        session.job_changed.connect(self._draw_plate)
+        self._draw_plate()
+        self.look("Corner")
+
+    def _button(self, bar: QHBoxLayout, name: str, act) -> QPushButton:  # type: ignore[no-untyped-def]
+        button = QPushButton(name)
+        button.setProperty("role", "quiet")
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button.clicked.connect(act)
+        bar.addWidget(button)
+        return button
+
+    # drawing
+
+    def _draw_plate(self) -> None:
+        printer = self._session.job.bench.printer
+        size = (printer.plate_x_mm, printer.plate_y_mm)
+        if size == self._plate_size:
+            return
+        self._plate_size = size
+        x, y = size[0] / 2, size[1] / 2
+        ground = pv.Plane(center=(0, 0, -0.05), i_size=size[0], j_size=size[1], i_resolution=1, j_resolution=1)
+        self.plotter.add_mesh(ground, color=DAY.sand, lighting=False, name="plate", pickable=False, reset_camera=False)
+        lines = [[(v, -y, 0), (v, y, 0)] for v in np.arange(-x, x + 1e-6, 20)]
+        lines += [[(-x, v, 0), (x, v, 0)] for v in np.arange(-y, y + 1e-6, 20)]
+        points = np.array(lines, np.float32).reshape(-1, 3)
+        cells = np.column_stack(
+            [np.full(len(lines), 2), np.arange(0, 2 * len(lines), 2), np.arange(1, 2 * len(lines), 2)]
+        )
+        grid = pv.PolyData(points, lines=cells.ravel())
+        self.plotter.add_mesh(grid, color=DAY.rule, line_width=1, name="grid", pickable=False, reset_camera=False)
+        rim = pv.PolyData(
+            np.array([(-x, -y, 0), (x, -y, 0), (x, y, 0), (-x, y, 0)], np.float32), lines=[5, 0, 1, 2, 3, 0]
+        )
+        self.plotter.add_mesh(rim, color=DAY.ink, line_width=1.6, name="rim", pickable=False, reset_camera=False)
+        self._later.start()
+
+    def refresh(self) -> None:
+        """Draw the solids of the prediction at hand; those already drawn stay."""
+        p = self._session.prediction
+        solids = p.solids if p is not None else ()
+        if len(solids) != len(self._drawn) or any(a is not b for a, b in zip(solids, self._drawn, strict=True)):
+            for name in self._names:
+                self.plotter.remove_actor(name, render=False)
+            self._names, self._part_actors, self._support_actors = [], [], []
+            for number, solid in enumerate(solids):
+                self._draw_part(number, solid)
+            first = not self._drawn and solids
+            self._drawn = solids
+            if first or not self._framed:
+                self.fit()
+                self._framed = bool(solids)
+        self._draw_plane(p)
+        self._show_supports()
+        self.overlay.update()
+        self._later.start()
+
+    def _add(self, name: str, mesh: pv.PolyData, **look) -> pv.Actor:  # type: ignore[no-untyped-def]
+        self._names.append(name)
+        return self.plotter.add_mesh(mesh, name=name, reset_camera=False, render=False, **look)
+
+    def _draw_part(self, number: int, solid: PartSolids) -> None:
+        light = self._session.stages.recall("stand-in", (solid.outer, 40_000), lambda: solid.outer)
+        surface = poly(light)
+        smooth = surface.compute_normals(feature_angle=FEATURE_DEG, split_vertices=True, auto_orient_normals=False)
+        actor = self._add(
+            f"part {number}", smooth, color=DAY.part, smooth_shading=True, ambient=0.32, diffuse=0.72, specular=0.0
+        )
+        self._part_actors.append(actor)
+        low, high = float(solid.outer.low[2]), float(solid.outer.high[2])
+        step = 5.0 if high - low < 120 else 10.0
+        levels = np.arange(np.ceil(low / step + 1e-3) * step, high, step)
+        if len(levels):
+            heights = surface.points[:, 2].copy()
+            surface["z"] = heights
+            lines = surface.contour(levels, scalars="z")
+            if lines.n_points:
+                self._add(f"contours {number}", lines, color=DAY.ink, line_width=1, opacity=0.55, pickable=False,
+                          show_scalar_bar=False)  # fmt: skip
+        if solid.supports is not None:
+            posts = self._add(f"supports {number}", poly(solid.supports), color=DAY.post, ambient=0.35, diffuse=0.65,
+                              pickable=False)  # fmt: skip
+            self._support_actors.append(posts)
+        for bore in solid.bores:
+            centre = np.asarray(bore.entry_mm) - 0.08 * np.asarray(bore.along)
+            disc = pv.Disc(center=centre, inner=0, outer=bore.radius_mm, normal=bore.along, c_res=36)
+            self._add(f"hole {number} {bore.number}", disc, color=DAY.ink, lighting=False, pickable=False)
+
+    def _draw_plane(self, p: Prediction | None) -> None:
+        if p is None:
+            self.plotter.remove_actor("plane", render=False)
+            self.plotter.remove_actor("plane rim", render=False)
+            self._plane = None
+            return
+        low = np.min([s.low for s in p.solids], axis=0)
+        high = np.max([s.high for s in p.solids], axis=0)
+        margin = 0.12 * float(np.hypot(*(high - low)[:2])) + 2
+        x0, y0, x1, y1 = low[0] - margin, low[1] - margin, high[0] + margin, high[1] + margin
+        corners = np.array([(x0, y0, 0), (x1, y0, 0), (x1, y1, 0), (x0, y1, 0)], np.float32)
+        sheet = pv.PolyData(corners, faces=[4, 0, 1, 2, 3])
+        look = {"lighting": False, "pickable": False, "reset_camera": False, "render": False, "color": DAY.hazard}
+        self._plane = self.plotter.add_mesh(sheet, opacity=0.22, name="plane", **look)
+        rim = pv.PolyData(corners, lines=[5, 0, 1, 2, 3, 0])
+        self._plane_rim = self.plotter.add_mesh(rim, line_width=1.6, name="plane rim", **look)
+        self._move_plane(self._session.cursor_mm)
+
+    def _move_plane(self, z_mm: float) -> None:
+        if self._plane is not None:
+            self._plane.SetPosition(0, 0, z_mm)
+            self._plane_rim.SetPosition(0, 0, z_mm)
+            self._later.start()
+
+    def _show_supports(self) -> None:
+        for actor in self._support_actors:
+            actor.GetProperty().SetOpacity(0.15 if self._drilling else 1.0)
+            actor.SetVisibility(self.posts.isChecked())
+        self._later.start()
+
+    # looking
+
+    def look(self, name: str) -> None:
+        """One of the standard views."""
+        self.plotter.camera.focal_point = self._centre()
+        self.plotter.view_vector(VIEWS[name], viewup=(0, 0, -1 if self._hanging else 1))
+        self.fit()
+
+    def _centre(self) -> tuple[float, float, float]:
+        p = self._session.prediction
+        if p is None:
+            return (0.0, 0.0, 20.0)
+        x, y, z = 0.5 * (np.min([s.low for s in p.solids], axis=0) + np.max([s.high for s in p.solids], axis=0))
+        return (float(x), float(y), float(z))
+
+    def fit(self) -> None:
+        """Show all parts and some of the plate around them."""
+        p = self._session.prediction
+        if p is None:
+            x, y = self._plate_size or (200.0, 120.0)
+            bounds = (-x / 2, x / 2, -y / 2, y / 2, 0, 40)
+        else:
+            low = np.min([s.low for s in p.solids], axis=0) - 8
+            high = np.max([s.high for s in p.solids], axis=0) + 8
+            bounds = (low[0], high[0], low[1], high[1], 0, high[2])
+        self.plotter.reset_camera(bounds=bounds, render=False)
+        self.plotter.camera.zoom(1.25)
+        self._later.start()
+
+    def _turn_over(self) -> None:
+        self._hanging = self.hang.isChecked()
+        x, y, z = self.plotter.camera.direction
+        self.plotter.view_vector((-x, -y, z if self._hanging else -z), viewup=(0, 0, -1 if self._hanging else 1))
+        self.fit()
+
+    def project(self, point: tuple[float, float, float]) -> QPointF | None:
+        """Where a point of the plate appears in the view, or None behind the eye."""
+        renderer = self.plotter.renderer
+        renderer.SetWorldPoint(*point, 1.0)
+        renderer.WorldToDisplay()
+        x, y, depth = renderer.GetDisplayPoint()
+        if not 0 <= depth <= 1:
+            return None
+        ratio = self.plotter.devicePixelRatioF()
+        return QPointF(x / ratio, self.plotter.height() - y / ratio)
+
+    # drilling
+
+    def _want_hole(self, wanted: bool) -> None:
+        self._drilling = wanted
+        self.overlay.hint = "click the surface to drill; supports are faint meanwhile" if wanted else ""
+        self.plotter.setCursor(Qt.CursorShape.CrossCursor if wanted else Qt.CursorShape.ArrowCursor)
+        self._show_supports()
+        self.overlay.update()
+
+    def pick(self, at: QPointF) -> tuple[int, np.ndarray] | None:
+        """The part under a point of the view and the spot on its surface, or None."""
+        picker = vtkCellPicker()
+        picker.SetTolerance(0.0005)
+        picker.PickFromListOn()
+        for actor in self._part_actors:
+            picker.AddPickList(actor)
+        ratio = self.plotter.devicePixelRatioF()
+        picker.Pick(at.x() * ratio, (self.plotter.height() - at.y()) * ratio, 0, self.plotter.renderer)
+        if picker.GetCellId() < 0:
+            return None
+        number = next(i for i, a in enumerate(self._part_actors) if a is picker.GetActor() or a == picker.GetActor())
+        return number, np.array(picker.GetPickPosition())
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Clicks: drill when a hole is wanted, else choose the part."""
+        if event.type() == QEvent.Type.Resize:
+            self.overlay.setGeometry(0, 0, self.plotter.width(), self.plotter.height())
+        if isinstance(event, QMouseEvent) and event.button() == Qt.MouseButton.LeftButton:
+            if event.type() == QEvent.Type.MouseButtonPress:
+                self._pressed = event.position()
+            elif event.type() == QEvent.Type.MouseButtonRelease and self._pressed is not None:
+                moved = event.position() - self._pressed
+                if abs(moved.x()) + abs(moved.y()) <= CLICK_PIXELS:
+                    self._clicked(event.position())
+        return super().eventFilter(watched, event)
+
+    def _clicked(self, at: QPointF) -> None:
+        found = self.pick(at)
+        if found is None:
+            return
+        number, spot = found
+        if self._drilling:
+            self._session.drill_at(number, spot)
+        elif number != self._session.part:
+            self._session.choose_part(number)
+
+    def closeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self.plotter.close()
+        super().closeEvent(event)

@@ -1,0 +1,5 @@
+"""The section view."""
+
+from wideberth.desktop.section.view import SectionView
+
+__all__ = ["SectionView"]

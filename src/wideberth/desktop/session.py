@@ -1,0 +1,327 @@
+"""The open job, its history and its running computations: the only place with state."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from wideberth.core.bench import load_bench
+from wideberth.core.drain import hole_diameter_mm
+from wideberth.core.errors import WideBerthError
+from wideberth.core.job import (
+    History,
+    Job,
+    PartRecipe,
+    Prediction,
+    Proposal,
+    Stages,
+    fine,
+    hole_on_plate,
+    is_job,
+    open_job,
+    predict,
+    preview,
+    propose_all,
+    propose_places,
+    save_job,
+)
+from wideberth.core.model import read_model
+from wideberth.core.progress import Progress
+from wideberth.desktop.work import Task, start
+
+SETTLE_MS = 60
+
+
+class Session(QObject):
+    """What all views look at.
+
+    Signals
+    -------
+    job_changed : another recipe. predicted : a new prediction (coarse first, then fine). busy : (fraction, phrase) or
+    (-1, "") when all is quiet. failed : an error to show. noticed : a word for the status line. cursor_moved : height
+    [mm]. part_chosen : index. step_chosen : name of a step. hole_wanted : whether the next click in the 3D view drills.
+    """
+
+    job_changed = Signal()
+    predicted = Signal()
+    busy = Signal(float, str)
+    failed = Signal(str)
+    noticed = Signal(str)
+    cursor_moved = Signal(float)
+    part_chosen = Signal(int)
+    step_chosen = Signal(str)
+    hole_wanted = Signal(bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.stages = Stages()
+        self.history = History.begin(Job("Untitled", load_bench()))
+        self.prediction: Prediction | None = None
+        self.path: Path | None = None
+        self.saved: Job | None = self.job
+        self.part = 0
+        self.cursor_mm = 0.0
+        self.step = "model"
+        self.last_reason: dict[str, str] = {}
+        self.hole_mm: float | None = None
+        self._predicting: Task | None = None
+        self._working: Task | None = None
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.setInterval(SETTLE_MS)
+        self._settle.timeout.connect(self._predict)
+
+    # the job and its history
+
+    @property
+    def job(self) -> Job:
+        return self.history.present
+
+    @property
+    def has_parts(self) -> bool:
+        return bool(self.job.parts)
+
+    @property
+    def is_saved(self) -> bool:
+        return self.saved is self.job
+
+    @property
+    def is_current(self) -> bool:
+        """Whether the prediction at hand is the fine one of the present job."""
+        p = self.prediction
+        return p is not None and p.job is self.job and not p.fineness.light
+
+    def change(self, label: str, job: Job) -> None:
+        """Make another recipe the present one."""
+        if job is self.job:
+            return
+        self.history = self.history.then(label, job)
+        self._moved_on()
+
+    def undo(self) -> None:
+        if label := self.history.undo_label:
+            self.history = self.history.undo()
+            self.noticed.emit(f"undone: {label}")
+            self._moved_on()
+
+    def redo(self) -> None:
+        if label := self.history.redo_label:
+            self.history = self.history.redo()
+            self.noticed.emit(f"done again: {label}")
+            self._moved_on()
+
+    def _moved_on(self) -> None:
+        self.part = min(self.part, max(0, len(self.job.parts) - 1))
+        if not self.has_parts:
+            self.prediction = None
+        self.job_changed.emit()
+        if self._predicting is not None:
+            self._predicting.cancel()
+        self._settle.start()
+
+    def choose_part(self, index: int) -> None:
+        self.part = index
+        self.part_chosen.emit(index)
+
+    def choose_step(self, step: str) -> None:
+        self.step = step
+        self.step_chosen.emit(step)
+
+    def move_cursor(self, z_mm: float) -> None:
+        """Move the height cursor; every view follows."""
+        top = 1.0
+        if self.prediction is not None:
+            top = self.prediction.loads.layers * self.prediction.layer_mm
+        self.cursor_mm = min(max(z_mm, 0.0), top)
+        self.cursor_moved.emit(self.cursor_mm)
+
+    @property
+    def cursor_layer(self) -> int:
+        """Layer at the cursor in the prediction at hand."""
+        p = self.prediction
+        if p is None:
+            return 0
+        return min(int(self.cursor_mm / p.layer_mm), p.loads.layers - 1)
+
+    # work off the interface thread
+
+    def _predict(self) -> None:
+        """Predict the present job, coarse then fine; a later change cancels this."""
+        if self._predicting is not None:
+            self._predicting.cancel()
+            self._predicting = None
+        if not self.has_parts:
+            self.predicted.emit()
+            self.busy.emit(-1, "")
+            return
+        job, stages = self.job, self.stages
+        self._run_prediction(job, lambda p: predict(job, stages, preview(job.bench), p), then_fine=True)
+
+    def _run_prediction(self, job: Job, work: Callable[[Progress], Prediction], then_fine: bool) -> None:
+        task = Task(work)
+        self._predicting = task
+
+        def finished(result: Prediction) -> None:
+            if task is not self._predicting or job is not self.job:
+                return
+            self._predicting = None
+            self.prediction = result
+            self.predicted.emit()
+            self.busy.emit(-1, "")
+            if then_fine:
+                self._run_prediction(job, lambda p: predict(job, self.stages, fine(), p), then_fine=False)
+
+        def failed(text: str) -> None:
+            if task is self._predicting:
+                self._predicting = None
+                self.busy.emit(-1, "")
+                self.failed.emit(text)
+
+        def advanced(fraction: float, phrase: str) -> None:
+            if task is self._predicting and self._working is None:
+                self.busy.emit(fraction, phrase)
+
+        self._wire(task, finished, failed, advanced)
+
+    def work(self, phrase: str, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
+        """Run one long action; its result goes to `done` unless the job has changed meanwhile."""
+        if self._working is not None:
+            self.noticed.emit("something else is running; cancel it first")
+            return
+        job = self.job
+        task = Task(work)
+        self._working = task
+        self.busy.emit(0.0, phrase)
+
+        def over() -> None:
+            self._working = None
+            self.busy.emit(-1, "")
+
+        def finished(result: Any) -> None:
+            over()
+            if job is not self.job:
+                self.noticed.emit(f"{phrase}: the job has changed meanwhile, nothing was taken over")
+                return
+            done(result)
+
+        def failed(text: str) -> None:
+            over()
+            self.failed.emit(text)
+
+        def cancelled() -> None:
+            over()
+            self.noticed.emit(f"{phrase}: cancelled, nothing was changed")
+
+        task.heard.when_cancelled = cancelled
+        self._wire(task, finished, failed, self.busy.emit)
+
+    def _wire(self, task: Task, finished: Callable, failed: Callable, advanced: Callable) -> None:
+        task.heard.when_finished = finished
+        task.heard.when_failed = failed
+        task.heard.when_advanced = advanced
+        start(task)
+
+    def cancel(self) -> None:
+        """Stop the long action, or the prediction if none is running."""
+        task = self._working or self._predicting
+        if task is not None:
+            task.cancel()
+            if task is self._predicting:
+                self._predicting = None
+                self.busy.emit(-1, "")
+                self.noticed.emit("prediction stopped; it starts again with the next change")
+
+    @property
+    def is_busy(self) -> bool:
+        return self._working is not None or self._predicting is not None or self._settle.isActive()
+
+    # proposals and files
+
+    def drill_at(self, part: int, point_mm: NDArray[np.float64]) -> None:
+        """Drill a drain hole of the chosen diameter at a point of the plate."""
+        diameter = self.hole_mm or hole_diameter_mm(self.job.bench)
+        try:
+            job = hole_on_plate(self.job, part, self.stages, point_mm, diameter)
+        except WideBerthError as error:
+            self.failed.emit(error.text)
+            return
+        self.part = part
+        self.change(f"drill a {diameter:g} mm hole", job)
+
+    def propose(self, phrase: str, make: Callable[[Progress], Proposal]) -> None:
+        """Compute a proposal and take it over; undo refuses it."""
+
+        def done(proposal: Proposal) -> None:
+            self.last_reason[proposal.step] = proposal.why
+            if proposal.needed:
+                self.change(proposal.label, proposal.job)
+            self.noticed.emit(f"{proposal.step}: {proposal.why}")
+            self.job_changed.emit()
+
+        self.work(phrase, make, done)
+
+    def propose_everything(self) -> None:
+        """The whole chain for all parts, as one change."""
+        job = self.job
+
+        def done(result: tuple[Job, list[Proposal]]) -> None:
+            together, taken = result
+            for proposal in taken:
+                self.last_reason[proposal.step] = proposal.why
+            self.change("propose everything", together)
+
+        self.work("proposing", lambda p: propose_all(job, self.stages, p), done)
+
+    def open_files(self, paths: list[Path]) -> None:
+        """Open a job, or add models to the present one."""
+        job = self.job
+
+        def work(progress: Progress) -> tuple[Job, Path | None, str]:
+            if len(paths) == 1 and paths[0].suffix.lower() == ".3mf" and is_job(paths[0]):
+                progress.at(0.2, f"opening {paths[0].name}")
+                return open_job(paths[0]), paths[0], "open"
+            together = job
+            notes = []
+            for number, path in enumerate(paths):
+                progress.at(number / len(paths), f"reading {path.name}")
+                source = read_model(path)
+                notes += source.notes
+                together = together.with_more(PartRecipe(source.name, source))
+                if together.title == "Untitled":
+                    together = Job(source.name, together.bench, together.parts)
+            if len(together.parts) > 1:
+                together = propose_places(together, self.stages).job
+            return together, None, "; ".join(notes)
+
+        def done(result: tuple[Job, Path | None, str]) -> None:
+            opened, path, notes = result
+            if path is not None:
+                self.path = path
+                self.saved = opened
+                self.history = History.begin(opened)
+                self.part = 0
+                self._moved_on()
+            else:
+                self.part = len(opened.parts) - 1
+                self.change(f"open {', '.join(p.name for p in paths)}", opened)
+                if notes:
+                    self.noticed.emit(notes)
+            self.move_cursor(0.0)
+
+        self.work("opening", work, done)
+
+    def save(self, path: Path) -> None:
+        """Save the job; the old file stays until the new one is whole."""
+        job = self.job
+
+        def done(notes: list[str]) -> None:
+            self.path, self.saved = path, job
+            self.noticed.emit("; ".join([f"saved {path.name}", *notes]))
+            self.job_changed.emit()
+
+        self.work(f"saving {path.name}", lambda p: save_job(job, path, self.stages, p), done)

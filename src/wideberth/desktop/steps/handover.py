@@ -1,0 +1,83 @@
+"""Handing over: plate, layers, sheets and report, with the cautions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtWidgets import QComboBox, QFileDialog
+
+from wideberth.core.handover import (
+    CAUTIONS,
+    DEFERS,
+    GREY_LEVELS,
+    write_html,
+    write_layers,
+    write_pdf,
+    write_plate,
+    write_report,
+)
+from wideberth.core.job import PartRecipe, Prediction
+from wideberth.core.progress import Progress
+from wideberth.desktop.steps.fields import button, label, side_by_side
+from wideberth.desktop.steps.step import Step
+
+
+class HandoverStep(Step):
+    """Write what the printer and the people need."""
+
+    name = "handover"
+    why = "written, read back and compared"
+
+    def build(self) -> None:
+        self.edges = QComboBox()
+        self.edges.setAccessibleName("edges of the layer images")
+        self.edges.addItem("hard edges", 0)
+        for levels in GREY_LEVELS:
+            self.edges.addItem(f"grey edges, {levels} levels", levels)
+        self.box.addWidget(self.edges)
+        self.box.addWidget(button("Layers for the printer…", lambda: self._ask("layers.zip", "Layers (*.zip)"), "main"))
+        plate = button("Plate, 3MF…", lambda: self._ask("plate.3mf", "3MF (*.3mf)"))
+        stl = button("Plate, STL…", lambda: self._ask("plate.stl", "STL (*.stl)"))
+        self.box.addWidget(side_by_side(plate, stl))
+        html = button("Sheet, HTML…", lambda: self._ask("sheet.html", "HTML (*.html)"))
+        pdf = button("Sheet, PDF…", lambda: self._ask("sheet.pdf", "PDF (*.pdf)"))
+        self.box.addWidget(side_by_side(html, pdf))
+        self.box.addWidget(button("Report, JSON…", lambda: self._ask("report.json", "JSON (*.json)")))
+        for head, text in CAUTIONS[:2]:
+            self.box.addWidget(label(f"{head}: {text}", "faint"))
+        self.box.addWidget(label(DEFERS, "faint"))
+
+    def show_job(self, part: PartRecipe | None) -> None:
+        self.setEnabled(part is not None)
+
+    def _ask(self, name: str, kinds: str) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(self, "Hand over", name, kinds)
+        if chosen:
+            self.write(Path(chosen))
+
+    def write(self, path: Path) -> None:
+        """Write the file that the ending of `path` asks for, from the fine prediction of the present job."""
+        job, stages, levels = self.job, self.session.stages, int(self.edges.currentData())
+        prediction = self.session.prediction if self.session.is_current else None
+        if prediction is None:
+            self.session.noticed.emit("the prediction is not ready yet; hand over when it is")
+            return
+        writers: dict[str, Callable[[Prediction, Progress], object]] = {
+            ".zip": lambda p, g: write_layers(p, path, levels, g),
+            ".3mf": lambda p, g: write_plate(job, path, stages, g),
+            ".stl": lambda p, g: write_plate(job, path, stages, g),
+            ".html": lambda p, g: write_html(p, path),
+            ".pdf": lambda p, g: write_pdf(p, path),
+            ".json": lambda p, g: write_report(p, path),
+        }
+        write = writers.get(path.suffix.lower())
+        if write is None:
+            self.session.failed.emit(f"{path.name}: `{path.suffix}` is no format we write.")
+            return
+
+        def done(notes: object) -> None:
+            more = "; ".join(notes) if isinstance(notes, list) else ""
+            self.session.noticed.emit(f"written {path.name}" + (f"; {more}" if more else ""))
+
+        self.session.work(f"writing {path.name}", lambda g: write(prediction, g), done)

@@ -1,0 +1,49 @@
+"""The plate's controls: where each part stands."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from wideberth.core.job import PartRecipe, posed, propose_places, turned_part
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.step import Step
+
+
+class PlateStep(Step):
+    """Place parts so that they do not touch."""
+
+    name = "plate"
+    why = "parts that touch print as one and pull as one"
+
+    def build(self) -> None:
+        self.x = NumberField("x", "mm", -1000, 1000, 1, "from the plate's centre")
+        self.y = NumberField("y", "mm", -1000, 1000, 1, "from the plate's centre")
+        for field in (self.x, self.y):
+            field.entered.connect(self._move)
+        self.which = label("", "head")
+        self.box.addWidget(self.which)
+        self.box.addWidget(side_by_side(self.x, self.y))
+        self.box.addWidget(button("Turn 90° on the plate", self._quarter, "quiet", "its tips are dropped"))
+        self.box.addWidget(button("Arrange all parts", self._arrange, "main"))
+        self.box.addWidget(label("Click a part in the 3D view to choose it.", "faint"))
+
+    def show_job(self, part: PartRecipe | None) -> None:
+        self.reason.setText(self.session.last_reason.get("plate", ""))
+        self.which.setText(part.name if part is not None else "no part")
+        if part is not None:
+            self.x.set_value(part.pose.x_mm)
+            self.y.set_value(part.pose.y_mm)
+
+    def _move(self, _value: float) -> None:
+        if self.part is not None:
+            pose = replace(self.part.pose, x_mm=self.x.value, y_mm=self.y.value)
+            self.change(f"move {self.part.name}", posed(self.part, pose))
+
+    def _quarter(self) -> None:
+        if self.part is not None:
+            self.change(f"turn {self.part.name} 90° on the plate", turned_part(self.part, 2, 90))
+
+    def _arrange(self) -> None:
+        job = self.job
+        if self.part is not None:
+            self.session.propose("arranging", lambda _p: propose_places(job, self.session.stages))

@@ -1,0 +1,54 @@
+"""The prediction in words: what decides the print, cups, islands, and what the figures rest on."""
+
+from __future__ import annotations
+
+from wideberth.core.job import PartRecipe
+from wideberth.desktop.steps.fields import button, label
+from wideberth.desktop.steps.step import Step
+from wideberth.desktop.words import count, hours_text, margin_text
+
+
+class PredictStep(Step):
+    """What the engine found, in sentences."""
+
+    name = "predict"
+    why = "who wins the tug of war, layer by layer"
+
+    def build(self) -> None:
+        self.text = label("")
+        self.box.addWidget(self.text)
+        self.box.addWidget(button("Go to the greatest pull", self._pull))
+        self.box.addWidget(
+            button("Propose everything", self._all, "main", "orient, hollow, drain, support and place all parts")
+        )
+
+    def show_job(self, part: PartRecipe | None) -> None:
+        p = self.session.prediction
+        if p is None or part is None:
+            self.text.setText("Open a model first.")
+            return
+        v, t = p.verdict, p.verdict.totals
+        lone = sum(not i.supported for i in v.islands)
+        sealed = {
+            c.cup for c in v.cups if c.state == "sealed" and c.peak_suction_n >= self.job.bench.house.quiet_suction_n
+        }
+        lines = [
+            f"{p.loads.layers * p.fineness.layers_as_one} layers, {hours_text(t.seconds)}.",
+            f"Tips hold {margin_text(v.hold_margin)} at {v.hold_z_mm:.1f} mm." if v.tips else "Nothing hangs on tips.",
+            f"The plate holds {margin_text(v.plate_margin)} at {v.plate_z_mm:.1f} mm.",
+            f"{count(len(v.islands), 'island')}, {lone} without a tip.",
+            f"{count(len(sealed), 'sealed cup')} of any weight.",
+            f"{t.part_ml:.1f} mL part, {t.support_ml:.1f} mL supports, {t.clinging_ml:.1f} mL clinging.",
+            f"Greatest pull {v.pull_n:.1f} N at {v.pull_z_mm:.1f} mm.",
+        ]
+        self.text.setText("\n".join(lines))
+        self.reason.setText("All coefficients are bench defaults until prints are logged. They rank and warn; they promise "
+                            f"nothing. Computed in {p.seconds_taken:.1f} s.")  # fmt: skip
+
+    def _pull(self) -> None:
+        if self.session.prediction is not None:
+            self.session.move_cursor(self.session.prediction.verdict.pull_z_mm)
+
+    def _all(self) -> None:
+        if self.part is not None:
+            self.session.propose_everything()

@@ -1,0 +1,75 @@
+"""The cut's controls: a plane across an axis, and both pieces stay."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PySide6.QtWidgets import QComboBox
+
+from wideberth.core.job import PartRecipe, Proposal, cut_in_two, propose_split
+from wideberth.core.split import Cut
+from wideberth.desktop.steps.fields import NumberField, button, label
+from wideberth.desktop.steps.step import Step
+
+NORMALS = {"across x": (1.0, 0.0, 0.0), "across y": (0.0, 1.0, 0.0), "across z": (0.0, 0.0, 1.0)}
+
+
+class SplitStep(Step):
+    """Cut a part in two with a plane."""
+
+    name = "split"
+    why = "too big? turn it, scale it, or cut it"
+
+    def build(self) -> None:
+        self.axis = QComboBox()
+        self.axis.addItems(list(NORMALS))
+        self.axis.setCurrentIndex(2)
+        self.axis.setAccessibleName("direction of the cut")
+        self.axis.currentIndexChanged.connect(self.refresh)
+        self.place = NumberField("At", "mm", -5000, 5000, 1, "mm from the part's lower side along that axis")
+        self.box.addWidget(self.axis)
+        self.box.addWidget(self.place)
+        self.size = label("", "faint")
+        self.box.addWidget(self.size)
+        self.cut_button = button("Cut here", self._cut, "main")
+        self.box.addWidget(self.cut_button)
+        self.box.addWidget(button("Propose a cut", self._propose))
+        self.box.addWidget(label("Both pieces are capped and stay in the job. Print mating faces upward and glue them before "
+                                 "curing.", "faint"))  # fmt: skip
+
+    def show_job(self, part: PartRecipe | None) -> None:
+        self.cut_button.setEnabled(part is not None)
+        self.reason.setText(self.session.last_reason.get("split", ""))
+        if part is None:
+            return
+        axis = self.axis.currentIndex()
+        extents = (
+            self.session.stages.cut(part).extents_mm if not part.cuts else self.session.stages.scaled(part).extents_mm
+        )
+        self.size.setText(f"{extents[axis]:.1f} mm long that way")
+        if not 0 < self.place.value < float(extents[axis]):
+            self.place.set_value(round(float(extents[axis]) / 2, 1))
+
+    def _cut(self) -> None:
+        part = self.part
+        if part is None:
+            return
+        axis = self.axis.currentIndex()
+        place, index, job = self.place.value, self.session.part, self.job
+        stages = self.session.stages
+
+        def work(_progress: object) -> Proposal:
+            mesh = stages.cut(part)
+            cut = Cut(NORMALS[self.axis.itemText(axis)], float(mesh.low[axis]) + place, 1)
+            pieces = cut_in_two(part, cut)
+            for piece in pieces:
+                stages.cut(piece)
+            parts = (*job.parts[:index], *pieces, *job.parts[index + 1 :])
+            return Proposal("split", f"cut {part.name}", f"cut at {place:g} mm", replace(job, parts=parts))
+
+        self.session.propose("cutting", work)
+
+    def _propose(self) -> None:
+        index, job = self.session.part, self.job
+        if self.part is not None:
+            self.session.propose("looking for a cut", lambda _p: propose_split(job, index, self.session.stages))

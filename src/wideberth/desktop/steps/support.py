@@ -1,0 +1,72 @@
+"""The supports' controls: propose, look at the weakest, take away."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from wideberth.core.errors import WideBerthError
+from wideberth.core.job import Job, PartRecipe, propose_support
+from wideberth.desktop.steps.fields import NumberField, button, side_by_side
+from wideberth.desktop.steps.step import Step
+
+FIELDS = (
+    ("supports.wanted_margin", "Margin to reach", "×", 1, 20, 0.5), ("supports.spacing_mm", "Spacing", "mm", 1, 30, 0.5),
+    ("supports.smallest_tip_mm", "Thinnest tip", "mm", 0.1, 3, 0.05), ("supports.largest_tip_mm", "Thickest tip", "mm", 0.1, 3, 0.05),
+)  # fmt: skip
+
+
+class SupportStep(Step):
+    """Tips under islands, free edges and undersides, sized by their load."""
+
+    name = "support"
+    why = "so that each layer lets go of the film"
+
+    def build(self) -> None:
+        self.fields = {}
+        for key, text, unit, low, high, step in FIELDS:
+            self.fields[key] = NumberField(text, unit, low, high, step)
+            self.fields[key].entered.connect(lambda value, k=key: self._set(k, value))
+        a, b, c, d = self.fields.values()
+        self.box.addWidget(side_by_side(a, b))
+        self.box.addWidget(side_by_side(c, d))
+        self.box.addWidget(button("Propose tips", self._propose, "main"))
+        self.box.addWidget(
+            button("Go to the weakest", self._weakest, "", "moves the height cursor to where it decides")
+        )
+        self.box.addWidget(button("Take all away", self._clear, "quiet"))
+
+    def show_job(self, part: PartRecipe | None) -> None:
+        for b in self.job.bench.values():
+            if b.key in self.fields:
+                self.fields[b.key].set_value(float(b.value))  # type: ignore[arg-type]
+        text = self.session.last_reason.get("support", "")
+        p = self.session.prediction
+        if p is not None and p.job is self.job and p.verdict.weakest_tip is not None:
+            tip = p.verdict.tips[p.verdict.weakest_tip]
+            text = (f"Weakest: tip {p.verdict.weakest_tip + 1}, {tip.diameter_mm:.2f} mm, must hold {tip.worst_load_n:.2f} N and "
+                    f"can hold {tip.margin * tip.worst_load_n:.2f} N ({tip.why}).\n\n{text}")  # fmt: skip
+        self.reason.setText(text)
+
+    def _set(self, key: str, value: float) -> None:
+        try:
+            bench = self.job.bench.with_value(key, value)
+        except WideBerthError as error:
+            self.session.failed.emit(error.text)
+            return
+        self.session.change(f"set {key.split('.')[1]} to {value:g}", Job(self.job.title, bench, self.job.parts))
+
+    def _propose(self) -> None:
+        index, job = self.session.part, self.job
+        if self.part is not None:
+            self.session.propose("supporting", lambda p: propose_support(job, index, self.session.stages, p))
+
+    def _weakest(self) -> None:
+        p = self.session.prediction
+        if p is not None:
+            v = p.verdict
+            by_tip = v.hold_margin is not None and v.hold_margin == v.weakest
+            self.session.move_cursor(v.hold_z_mm if by_tip else v.plate_z_mm)
+
+    def _clear(self) -> None:
+        if self.part is not None and self.part.tips:
+            self.change(f"take the tips of {self.part.name} away", replace(self.part, tips=()))

@@ -1,0 +1,120 @@
+"""The course: the steps as a plotted track with waypoints. Any may be chosen at any time."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from wideberth.core.job import Job, PartRecipe, Prediction
+from wideberth.desktop.session import Session
+from wideberth.desktop.style import DAY, draw_waypoint, typeface
+from wideberth.desktop.words import STEP_NAMES, count
+
+TRACK_X = 26
+TEXT_X = 46
+
+
+def course_state(step: str, job: Job, prediction: Prediction | None, part: PartRecipe | None) -> tuple[str, str]:
+    """State (done, open, skipped, look) of a step and its one-line reason."""
+    bench = job.bench
+    if step == "bench":
+        return "done", f"{bench.resin.name.split(',')[0]} · {bench.print.vat_c:g} °C"
+    if part is None:
+        return "open", "no model yet" if step == "model" else ""
+    verdict = prediction.verdict if prediction is not None and prediction.job is job else None
+    codes = {f.code for f in verdict.findings if f.severity != "note"} if verdict else set()
+    if step == "model":
+        state = "done" if part.source.mesh.watertight else "look"
+        return state, f"{part.scale:.3g} × · {'sound' if state == 'done' else 'not watertight'}"
+    if step == "split":
+        if codes & {"too_tall", "off_plate"}:
+            return "look", "does not fit"
+        return ("done", count(len(part.cuts), "cut")) if part.cuts else ("skipped", "fits the plate")
+    if step == "hollow":
+        return ("done", f"{part.shell.wall_mm:g} mm wall") if part.shell else ("skipped", "solid")
+    if step == "orient":
+        lean_x, lean_y = part.pose.lean_deg
+        leaning = abs(lean_x) > 0.5 or abs(lean_y) > 0.5
+        return "done", f"{lean_x:.0f}° about x · {lean_y:.0f}° y" if leaning else "as it came"
+    if step == "drain":
+        if codes & {"cup_sealed", "trap", "hole_blind"}:
+            return "look", count(len(part.holes), "hole") + " · not enough" if part.holes else "a cup without a hole"
+        return ("done", count(len(part.holes), "hole")) if part.holes else ("skipped", "no hole needed")
+    if step == "support":
+        if codes & {"island", "tip_margin", "tip_misses", "unsteady", "nothing_holds", "plate_margin"}:
+            return "look", count(len(part.tips), "tip") + " · not enough"
+        return ("done", count(len(part.tips), "tip")) if part.tips else ("skipped", "stands on the plate")
+    if step == "plate":
+        return ("look", "over the edge") if "off_plate" in codes else ("done", count(len(job.parts), "part"))
+    if step == "predict":
+        if verdict is None:
+            return "open", "computing"
+        bad = sum(f.severity != "note" for f in verdict.findings)
+        return ("look", count(bad, "finding")) if bad else ("done", count(len(verdict.findings), "note"))
+    return "open", ""
+
+
+class Course(QWidget):
+    """The track of steps, drawn. Up and down arrows move along it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setFixedWidth(196)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Course: the steps of the work")
+        for signal in (session.job_changed, session.predicted, session.step_chosen, session.part_chosen):
+            signal.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(196, 46 * len(STEP_NAMES))
+
+    def _spacing(self) -> float:
+        return min(56.0, (self.height() - 16) / len(STEP_NAMES))
+
+    def _middle(self, number: int) -> float:
+        return 8 + (number + 0.5) * self._spacing()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        job, prediction = self._session.job, self._session.prediction
+        part = job.parts[self._session.part] if job.parts else None
+        pen = QPen(QColor(DAY.ink), 1.4, Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.drawLine(QPointF(TRACK_X, self._middle(0)), QPointF(TRACK_X, self._middle(len(STEP_NAMES) - 1)))
+        for number, (step, name) in enumerate(STEP_NAMES.items()):
+            y = self._middle(number)
+            state, reason = course_state(step, job, prediction, part)
+            if step == self._session.step:
+                painter.setPen(QPen(QColor(DAY.ink), 1.4 if not self.hasFocus() else 2.2))
+                painter.setBrush(QColor(DAY.card))
+                painter.drawRect(QRectF(6, y - 21, self.width() - 14, 42))
+            else:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(DAY.paper))
+                painter.drawRect(QRectF(TRACK_X - 9, y - 9, 18, 18))
+            draw_waypoint(painter, state, QPointF(TRACK_X, y), DAY)
+            warns = state == "look"
+            painter.setPen(QColor(DAY.ink))
+            painter.setFont(typeface(11))
+            painter.drawText(QPointF(TEXT_X, y - 2), name)
+            painter.setPen(QColor(DAY.hazard if warns else DAY.faint))
+            painter.setFont(typeface(9.5))
+            text = painter.fontMetrics().elidedText(reason, Qt.TextElideMode.ElideRight, self.width() - TEXT_X - 12)
+            painter.drawText(QPointF(TEXT_X, y + 14), text)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        number = int((event.position().y() - 8) / self._spacing())
+        if 0 <= number < len(STEP_NAMES):
+            self._session.choose_step(list(STEP_NAMES)[number])
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        names = list(STEP_NAMES)
+        at = names.index(self._session.step)
+        move = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+        if move is None:
+            super().keyPressEvent(event)
+        else:
+            self._session.choose_step(names[(at + move) % len(names)])

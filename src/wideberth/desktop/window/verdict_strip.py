@@ -1,0 +1,130 @@
+"""The verdict strip: always visible, each figure with its unit and a click to what decides it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+
+from wideberth.core.job import Prediction
+from wideberth.desktop.session import Session
+from wideberth.desktop.style import DAY, typeface
+from wideberth.desktop.words import hours_text, margin_text
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One figure of the strip: text, what it is, whether it warns, the height it comes from, and the full reason."""
+
+    value: str
+    label: str
+    warns: bool = False
+    z_mm: float | None = None
+    why: str = ""
+
+
+def readings(prediction: Prediction) -> list[Reading]:
+    """The strip's figures, in order."""
+    v, t = prediction.verdict, prediction.verdict.totals
+    hold = v.weakest
+    by_tip = v.hold_margin is not None and hold == v.hold_margin
+    z = v.hold_z_mm if by_tip else v.plate_z_mm
+    holder = f"tip {v.weakest_tip + 1}" if by_tip and v.weakest_tip is not None else "a piece" if by_tip else "plate"
+    why = ("the least of capacity over load, of every tip at its worst layer, and of the plate with its edge moment; "
+           "below ×1 it lets go, to ×1.5 it is doubtful")  # fmt: skip
+    suction_at = f"greatest suction · {v.suction_z_mm:.1f} mm" if v.suction_n > 0 else "no cup closes on the film"
+    price = "not priced" if t.price is None else f"{t.price:.2f} {t.currency}"
+    return [
+        Reading(margin_text(hold), f"weakest hold · {holder} at {z:.1f} mm" if hold is not None else "nothing stands yet",
+                hold is not None and hold < 1.5, z, why),
+        Reading(f"{v.pull_n:.1f} N", f"greatest pull · {v.pull_z_mm:.1f} mm", False, v.pull_z_mm,
+                "peel of all components and suction of all cups of a layer, base and supports included"),
+        Reading(f"{v.suction_n:.1f} N", suction_at, v.suction_n > 10, v.suction_z_mm,
+                "area of the openings times what the holes leave of the lift's pressure; the model's own narrow gaps count "
+                "as open"),
+        Reading(f"{v.trapped_ml:.1f} mL", "trapped when done", v.trapped_ml > 0.05, None,
+                "voids of the part with no way out once it is off the plate and its supports are off"),
+        Reading(hours_text(t.seconds), f"{hours_text(t.seconds_low)} to {hours_text(t.seconds_high)}", False, None,
+                "waits, exposure and motion of every layer; the range is the bench's until prints are logged"),
+        Reading(f"{t.resin_ml:.1f} mL", f"resin · {t.support_ml:.1f} supports", False, None,
+                "part, supports, base, and a skin that clings to the wetted surface"),
+        Reading(price, "resin" if t.price is not None else "resin has no price", False, None,
+                "resin at its price per litre; film, screen, labour and failures are not in it"),
+    ]  # fmt: skip
+
+
+class _Figure(QWidget):
+    """One figure; a click moves the height cursor to where it comes from."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._z: float | None = None
+        self.value, self.label = QLabel("–"), QLabel("")
+        self.value.setFont(typeface(15))
+        self.label.setFont(typeface(9.5))
+        self.label.setProperty("role", "faint")
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(self.value)
+        box.addWidget(self.label)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+
+    def show_reading(self, r: Reading) -> None:
+        self.value.setText(r.value)
+        self.value.setStyleSheet(f"color: {DAY.hazard if r.warns else DAY.ink}; font-size: 15pt;")
+        self.label.setText(r.label)
+        self.setToolTip(r.why)
+        self._z = r.z_mm
+        self.setCursor(Qt.CursorShape.PointingHandCursor if r.z_mm is not None else Qt.CursorShape.ArrowCursor)
+        self.setAccessibleName(f"{r.label}: {r.value}")
+
+    def mousePressEvent(self, _event: object) -> None:
+        if self._z is not None:
+            self._session.move_cursor(self._z)
+
+
+class VerdictStrip(QWidget):
+    """Title, plate and the figures of the prediction at hand; says so when these are coarse or being recomputed."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("strip")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._session = session
+        self.title, self.subtitle = QLabel(""), QLabel("")
+        self.title.setFont(typeface(14))
+        self.title.setStyleSheet("font-size: 14pt;")
+        self.subtitle.setProperty("role", "reason")
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        names.addWidget(self.title)
+        names.addWidget(self.subtitle)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(20, 7, 20, 7)
+        row.setSpacing(16)
+        row.addLayout(names, 3)
+        self.figures = [_Figure(session) for _ in range(7)]
+        for figure in self.figures:
+            row.addWidget(figure, 2)
+        session.job_changed.connect(self.refresh)
+        session.predicted.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        job, prediction = self._session.job, self._session.prediction
+        self.title.setText(job.title)
+        plate = job.bench.printer
+        state = "" if self._session.is_current or not self._session.has_parts else " · recomputing"
+        if prediction is not None and prediction.job is job and prediction.fineness.light:
+            state = " · coarse, refining"
+        self.subtitle.setText(f"{plate.name} · {plate.plate_x_mm:.0f} × {plate.plate_y_mm:.0f} mm{state}")
+        if prediction is None:
+            for figure in self.figures:
+                figure.show_reading(Reading("–", ""))
+            return
+        for figure, reading in zip(self.figures, readings(prediction), strict=True):
+            figure.show_reading(reading)
+        self.setEnabled(prediction.job is job)

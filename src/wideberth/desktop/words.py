@@ -1,0 +1,29 @@
+"""Text that several views share."""
+
+from __future__ import annotations
+
+from wideberth.core.units import duration_text
+
+SEVERITY_WORDS = {"lost": "will be lost", "doubtful": "doubtful", "note": "worth knowing"}
+STEP_NAMES = {
+    "bench": "Bench", "model": "Model", "split": "Split", "hollow": "Hollow", "orient": "Orient", "drain": "Drain",
+    "support": "Support", "plate": "Plate", "predict": "Predict", "handover": "Hand over",
+}  # fmt: skip
+MODEL_FILTER = "Models (*.stl *.obj *.ply *.3mf)"
+JOB_FILTER = "Wide Berth job (*.3mf)"
+
+
+def margin_text(margin: float | None) -> str:
+    """A margin as the log prints it: ×1.4, or a dash where nothing hangs."""
+    if margin is None:
+        return "–"
+    return f"×{margin:.1f}" if margin < 100 else "over ×99"
+
+
+def hours_text(seconds: float) -> str:
+    return duration_text(seconds)
+
+
+def count(number: int, one: str, many: str | None = None) -> str:
+    """`1 tip`, `2 tips`."""
+    return f"{number} {one if number == 1 else many or one + 's'}"
