@@ -7,10 +7,10 @@ from pathlib import Path
 
 MESHES = {
     "whelk": "whelk.ply",
-    "bell": "bell.stl",
+    "bell": "bell.ply",
     "claw": "claw.3mf",
     "name plate": "name_plate.stl",
-    "cleat": "cleat.ply",
+    "cleat": "cleat.obj",
     "lighthouse": "lighthouse.ply",
 }
 

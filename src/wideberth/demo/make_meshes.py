@@ -30,7 +30,7 @@ def whelk() -> Mesh:
         add_ball(field, space, centre, 14.2 * grown * ribs, (0.95, 0.95, 1.12))
         if angle > 2 * np.pi * (turns - 0.33):
             add_ball(hollow, space, centre + [0, 0, -1.0], 10.6 * grown, (0.95, 0.95, 1.2))
-    x, _, z = space.nodes()
+    _, _, z = space.nodes()
     end = np.array([11.5 * np.cos(2 * np.pi * turns), 11.5 * np.sin(2 * np.pi * turns), 26])
     canal = space.empty()
     add_chain(canal, space, np.array([end * [0.75, 0.75, 0.8], [end[0] * 0.35, end[1] * 0.35, 8], [0, 0, 1.5]]),

@@ -9,7 +9,7 @@ from wideberth.core.bench.cure import (
     vat_viscosity,
     viscosity_at,
 )
-from wideberth.core.bench.load import bench_from, bench_toml, checked, load_bench, names_of, user_folder
+from wideberth.core.bench.load import bench_from, bench_toml, checked, load_bench, names_of, told_apart, user_folder
 from wideberth.core.bench.schema import (
     Film,
     HouseRules,
@@ -24,5 +24,5 @@ from wideberth.core.bench.schema import (
 __all__ = [
     "Bench", "BenchValue", "Film", "HouseRules", "Laws", "PrintSettings", "Printer", "Resin", "SupportSettings", "bench_from",
     "bench_toml", "bond_factor", "checked", "cured_depth_mm", "exposure_of_layer", "first_layer_growth_mm",
-    "load_bench", "names_of", "unit_of", "user_folder", "vat_viscosity", "viscosity_at",
+    "load_bench", "names_of", "told_apart", "unit_of", "user_folder", "vat_viscosity", "viscosity_at",
 ]  # fmt: skip

@@ -139,6 +139,13 @@ def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
     return Bench(**parts, sources=tuple(sources))
 
 
+def told_apart(bench: Bench, source: str) -> Bench:
+    """The bench with each value's source set: `default` where it equals the standard bench's, else `source`."""
+    standard = {b.key: b.value for b in load_bench().values()}
+    sources = tuple((b.key, "default" if standard.get(b.key) == b.value else source) for b in bench.values())
+    return dataclasses.replace(bench, sources=sources)
+
+
 def bench_toml(bench: Bench) -> str:
     """The whole bench as one TOML text that `load_bench` reads back to the same values."""
     lines = ["# Every value of a bench; keep only the keys you want to override.", ""]

@@ -141,7 +141,7 @@ def write_pdf(prediction: Prediction, path: Path) -> None:
     def picture(image: PilImage.Image, wide: float) -> Image:
         return Image(io.BytesIO(_png(image)), wide, wide * image.height / image.width)
 
-    cells = [[p(f.value, warn if f.mark else big), p(f.label, small)] for f in c["figures"]]
+    cells: list[Any] = [[p(f.value, warn if f.mark else big), p(f.label, small)] for f in c["figures"]]
     rows = [cells[i : i + 4] for i in range(0, len(cells), 4)]
     rows = [row + [""] * (4 - len(row)) for row in rows]
     story: list[Any] = [p(c["title"], title), p(c["subtitle"], small), Spacer(1, 6)]

@@ -11,14 +11,16 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 from skimage.measure import marching_cubes
 
+from wideberth.core.errors import BadModel
 from wideberth.core.layers import Grid, cast
-from wideberth.core.model import Mesh, joined
+from wideberth.core.model import Mesh, as_mesh, as_solid, joined
 from wideberth.core.progress import Progress, quiet
 
 MOST_NODES = 14_000_000
 MOST_SAMPLES = 2_500_000
 BLOCK = 4
 NEIGHBOURS = 4
+TOLERANCE_MM = 0.02
 
 
 @dataclass(frozen=True)
@@ -58,9 +60,17 @@ def hollow_out(outer: Mesh, shell: Shell, progress: Progress | None = None) -> t
     points, faces, _, _ = marching_cubes(field, level=shell.wall_mm)
     cavity = Mesh(points[:, ::-1].astype(np.float64) * step + origin, faces.astype(np.int32))
     chambers = [c if c.volume_mm3 > 0 else Mesh(c.points, c.faces[:, ::-1].copy()) for c in _pieces(cavity)]
-    large = [c for c in chambers if c.volume_mm3 >= shell.smallest_chamber_ml * 1000]
+    large = [_lighter(c) for c in chambers if c.volume_mm3 >= shell.smallest_chamber_ml * 1000]
     progress.at(1.0, "hollow")
     return tuple(sorted(large, key=lambda c: -c.volume_mm3))
+
+
+def _lighter(chamber: Mesh) -> Mesh:
+    """The chamber with needless triangles taken out, nowhere moved by more than 0.02 mm."""
+    try:
+        return as_mesh(as_solid(chamber).simplify(TOLERANCE_MM))
+    except BadModel:
+        return chamber
 
 
 def cavity_mesh(chambers: tuple[Mesh, ...]) -> Mesh | None:

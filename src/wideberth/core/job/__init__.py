@@ -19,8 +19,8 @@ from wideberth.core.job.recipe import Job, PartRecipe, cut_in_two, posed, scaled
 from wideberth.core.job.stages import PartSolids, Stages
 
 __all__ = [
-    "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Prediction", "Proposal", "Stages", "cut_in_two", "fine",
-    "hole_on_plate", "is_job", "open_job", "part_fits", "plate_grid", "plate_meshes", "posed", "predict", "preview", "propose_all",
-    "propose_drain", "propose_hollow", "propose_orient", "propose_places", "propose_split", "propose_support",
-    "put_together", "save_job", "scaled", "turned_part", "write_package", "write_safely",
+    "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Prediction", "Proposal", "Stages", "cut_in_two",
+    "fine", "hole_on_plate", "is_job", "open_job", "part_fits", "plate_grid", "plate_meshes", "posed", "predict",
+    "preview", "propose_all", "propose_drain", "propose_hollow", "propose_orient", "propose_places", "propose_split",
+    "propose_support", "put_together", "save_job", "scaled", "turned_part", "write_package", "write_safely",
 ]  # fmt: skip

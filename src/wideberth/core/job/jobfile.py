@@ -6,6 +6,7 @@ import json
 import os
 import tempfile
 import tomllib
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,7 @@ import numpy as np
 from pydantic import ConfigDict, TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass
 
-from wideberth.core.bench import bench_from, bench_toml
+from wideberth.core.bench import bench_from, bench_toml, told_apart
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.hollow import Shell
@@ -28,6 +29,7 @@ from wideberth.core.split import Cut
 from wideberth.core.support import Tip
 
 VERSION = 1
+DECIMALS = 3
 FOLDER = "/WideBerth/"
 RECIPE = FOLDER + "recipe.json"
 BENCH = FOLDER + "bench.toml"
@@ -82,16 +84,18 @@ def write_package(path: Path, meshes: list[tuple[str, Mesh, str]], attachments: 
         item.SetGeometry(*_geometry(mesh))
         place = wrapper.GetIdentityTransform()
         place.Fields[3][0], place.Fields[3][1] = corner_mm
-        if kind != "support":
-            model.AddBuildItem(item, place)
+        if kind == "support":  # the format wants supports as components, never as items of their own
+            holder = model.AddComponentsObject()
+            holder.SetName(name)
+            holder.AddComponent(item, wrapper.GetIdentityTransform())
+            model.AddBuildItem(holder, place)
         else:
-            shell = model.AddComponentsObject()
-            shell.SetName(name)
-            shell.AddComponent(item, wrapper.GetIdentityTransform())
-            model.AddBuildItem(item, place) if False else model.AddBuildItem(shell, place)
+            model.AddBuildItem(item, place)
     for where, content in attachments.items():
         model.AddAttachment(where, RELATION).ReadFromBuffer(content)
-    write_safely(path, bytes(model.QueryWriter("3mf").WriteToBuffer()))
+    writer = model.QueryWriter("3mf")
+    writer.SetDecimalPrecision(DECIMALS)
+    write_safely(path, bytes(writer.WriteToBuffer()))
 
 
 def _geometry(mesh: Mesh) -> tuple[Any, Any]:
@@ -158,9 +162,8 @@ def plate_meshes(
     for number, part in enumerate(job.parts):
         progress.at(number / max(1, len(job.parts)), f"preparing {part.name}")
         solid = stages.solids(part, job.bench.supports)
-        mesh, note = stages.recall(
-            "prepared", (part, job.bench.supports), lambda s=solid, n=part.name: prepared_mesh(s, n)
-        )
+        prepare = partial(prepared_mesh, solid, part.name)
+        mesh, note = stages.recall("prepared", (part, job.bench.supports), prepare)
         meshes.append((part.name, mesh, "model"))
         if note:
             notes.append(note)
@@ -188,7 +191,7 @@ def open_job(path: Path) -> Job:
             raise BadJob("was saved by a later version of Wide Berth.", where=str(path), remedy="Update the program.")
         recipe = TypeAdapter(_RecipeFile).validate_python(raw)
         text = attachments[BENCH].decode()
-        bench = bench_from(tomllib.loads(text), text, f"bench of {path.name}")
+        bench = told_apart(bench_from(tomllib.loads(text), text, path.name), f"saved in {path.name}")
     except (ValueError, ValidationError) as error:
         raise BadJob(f"its recipe cannot be read ({str(error).splitlines()[0]}).", where=str(path)) from error
     sources: dict[str, Source] = {}

@@ -6,6 +6,8 @@ from wideberth.core.errors import BadModel
 from wideberth.core.job.stages import PartSolids
 from wideberth.core.model import Mesh, as_mesh, as_solid, joined
 
+TOLERANCE_MM = 0.01
+
 
 def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
     """A part less its cavity and drain holes, as one mesh in the plate's frame, and a note when that was not exact.
@@ -19,7 +21,7 @@ def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
         body = as_solid(solid.outer, name)
         for part in (*solid.chambers, *((solid.drills,) if solid.drills is not None else ())):
             body = body - as_solid(part, name)
-        return as_mesh(body), ""
+        return as_mesh(body.simplify(TOLERANCE_MM)), ""
     except BadModel:
         inner = [Mesh(c.points, c.faces[:, ::-1].copy()) for c in solid.chambers]
         note = f"{name} is not a closed solid: its drain holes are in the layers but not in the exported mesh"

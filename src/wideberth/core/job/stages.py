@@ -146,8 +146,16 @@ class Stages:
         mesh = self.recall("supports", (tips, settings), lambda: supports_mesh(tips, settings))
         return mesh, tips, len(part.tips) - len(tips)
 
-    def _solids(self, part: PartRecipe, settings: SupportSettings, chambers: tuple[Mesh, ...],
-                drilled: tuple[Drilled, ...], supports: Mesh | None, tips: tuple[Tip, ...], left_out: int) -> PartSolids:  # fmt: skip
+    def _solids(
+        self,
+        part: PartRecipe,
+        settings: SupportSettings,
+        chambers: tuple[Mesh, ...],
+        drilled: tuple[Drilled, ...],
+        supports: Mesh | None,
+        tips: tuple[Tip, ...],
+        left_out: int,
+    ) -> PartSolids:
         outer = self.cut(part)
         matrix = placing(outer, part.pose)
         set_down = tuple(c.transformed(matrix) for c in chambers)

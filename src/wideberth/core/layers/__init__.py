@@ -21,6 +21,7 @@ from wideberth.core.layers.voids import (
 
 __all__ = [
     "CELLS", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies", "Bore", "Grid",
-    "Mouths", "Openings", "Printed", "Runs", "Sections", "Touch", "Trap", "beside", "bodies", "cast", "cups", "difference", "empty", "grid_over",
-    "intersection", "sections", "squeeze_integrals", "squeeze_of", "squeeze_with_supports", "traps", "union",
+    "Mouths", "Openings", "Printed", "Runs", "Sections", "Touch", "Trap", "beside", "bodies", "cast", "cups",
+    "difference", "empty", "grid_over", "intersection", "sections", "squeeze_integrals", "squeeze_of",
+    "squeeze_with_supports", "traps", "union",
 ]  # fmt: skip

@@ -25,6 +25,8 @@ from wideberth.core.loads.seconds import layer_seconds
 from wideberth.core.loads.suction import Suction, suction
 from wideberth.core.units import g_weight_n
 
+SPECK_PULL_N = 0.02
+"""A pull under this is of a piece with less than 1 mm of outline: nothing that a margin could speak of."""
 SPECK_ROWS = 4
 """A piece smaller than this many rows squared is a cusp of the base that the rows cut off; it tears nothing away."""
 
@@ -37,7 +39,7 @@ class Loads:
     ----------
     area_mm2, perimeter_mm, squeeze_mm4, components : of everything, base and supports included.
     peel_n, suction_n : pulls of everything. hold_margin : of the weakest tip, NaN where nothing hangs on tips, 0
-    where a piece hangs on nothing. plate_margin : NaN where nothing stands on the plate. seconds.
+    where a piece of any size hangs on nothing. plate_margin : NaN where nothing stands on the plate. seconds.
     tip_load_n : (layers, tips), below zero where a tip is pushed. tip_margin : (tips,) inf when never pulled.
     tip_worst_layer : (tips,). tip_touches : (tips,) component of the part, -1 when it touches none.
     component_peel_n : (components of everything,). suction : of each opening.
@@ -124,7 +126,7 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
     with np.errstate(divide="ignore"):
         margins = np.where(pulled, capacity[None, :] / np.maximum(tip_load, 1e-12), np.inf)
     hold = margins.min(axis=1) if len(capacity) else np.full(layers, np.inf)
-    hold = np.where(shared.unheld_n > 1e-9, 0.0, np.where(np.isinf(hold), np.nan, hold))
+    hold = np.where(shared.unheld_n > SPECK_PULL_N, 0.0, np.where(np.isinf(hold), np.nan, hold))
     strength = plate_strength(bench)
     plate = np.where(stress > 0, strength / np.maximum(stress, 1e-12), np.nan)
     return Loads(

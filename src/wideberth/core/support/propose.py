@@ -19,8 +19,9 @@ from wideberth.core.support.tip import Tip
 
 TRIANGLES = 150_000
 SIZING_PITCH_MM = 0.1
-ROUNDS = 8
-RESIZING_ROUNDS = 2
+ROUNDS = 9
+RESIZING_ROUNDS = 3
+COMPANY = 2
 MARGIN_RESERVE = 1.15
 MOST_LAYERS = 1200
 
@@ -59,12 +60,11 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) ->
         printed, found = _predicted(light, tips, bench)
         tips, overloaded, grown = _sized(tips, found, bench, number > 0)
         more = _under_islands(printed, light)
-        if overloaded:
+        if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             sides = _together(spare, side_spots(light, settings))
             more = _together(more, _around(sides, tips, overloaded, settings.spacing_mm))
         before = len(tips)
-        if number < ROUNDS - RESIZING_ROUNDS:
-            _route_all(more, room, bench, tips, [], progress.part(0.4, 1.0))
+        _route_all(more, room, bench, tips, [], progress.part(0.4, 1.0))
         if len(tips) == before and not grown:
             break
     kinds = ("island", "free edge", "underside", "steadies")
@@ -146,14 +146,14 @@ def _together(a: Spots, b: Spots) -> Spots:
 
 
 def _around(spare: Spots, tips: list[Tip], wanting: list[int], spacing_mm: float) -> Spots:
-    """Up to three spare spots around each tip that wants company, well apart from all others."""
+    """Up to two spare spots around each tip that wants company, well apart from all others."""
     chosen: list[int] = []
     have = np.array([t.spot_mm for t in tips])
     for tip in wanting:
         away = np.linalg.norm(spare.points - have[tip], axis=1)
         taken = 0
         for i in np.argsort(away):
-            if away[i] > 2.5 * spacing_mm or taken == 3:
+            if away[i] > 2.5 * spacing_mm or taken == COMPANY:
                 break
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
             if np.linalg.norm(others - spare.points[i], axis=1).min() >= 0.35 * spacing_mm:

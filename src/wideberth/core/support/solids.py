@@ -12,7 +12,8 @@ from wideberth.core.layers import Touch
 from wideberth.core.model import Mesh, as_mesh, ball, joined, rod
 from wideberth.core.support.tip import Tip
 
-SIDES = 10
+SIDES = 8
+BALL_SIDES = 6
 BASE_STEPS = 4
 TWIG_SHARE = 0.8
 
@@ -33,12 +34,12 @@ def _support(tip: Tip, settings: SupportSettings) -> list[Mesh]:
               rod(tip.spot_mm, joint, tip_radius, TWIG_SHARE * radius, SIDES)]  # fmt: skip
     if np.linalg.norm(joint - top) > 0.05:
         pieces += [
-            ball(joint, TWIG_SHARE * radius, 8),
+            ball(joint, TWIG_SHARE * radius, BALL_SIDES),
             rod(joint, top, TWIG_SHARE * radius, TWIG_SHARE * radius, SIDES),
         ]
     if tip.foot == "post":
         return pieces
-    pieces.append(ball(top, radius, 8))
+    pieces.append(ball(top, radius, BALL_SIDES))
     foot = np.array([tip.post_x_mm, tip.post_y_mm, tip.foot_mm])
     if tip.foot == "part":
         above = foot + [0, 0, min(settings.cone_mm, 0.5 * (tip.top_mm - tip.foot_mm))]

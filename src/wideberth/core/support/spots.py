@@ -14,7 +14,7 @@ from wideberth.core.model import Mesh, nearest_on
 
 ISLAND_LAYER_MM = 0.1
 ISLAND_PITCH_MM = 0.25
-SHARP = np.cos(np.radians(30))
+SHARP = np.cos(np.radians(45))
 EDGE_INSET_MM = 0.15
 ON_PLATE_MM = 0.3
 STEEPEST_SIDE = -0.05

@@ -8,7 +8,7 @@ import numpy as np
 
 from wideberth.core.bench import Bench, first_layer_growth_mm
 from wideberth.core.layers import Printed, Trap
-from wideberth.core.loads import Loads
+from wideberth.core.loads import SPECK_PULL_N, Loads
 from wideberth.core.units import MM3_PER_ML
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, in_order, margin_severity
 from wideberth.core.verdict.records import (
@@ -23,6 +23,7 @@ from wideberth.core.verdict.totals import Totals, totals
 
 MANY = 12
 UNSTEADY = 1.0
+HEAVY_SUCTION = 5.0
 GROWTH_WORTH_A_WORD_MM2 = 20.0
 
 
@@ -124,8 +125,8 @@ def _crumb_findings(printed: Printed) -> list[Finding]:
     what = "A spot begins" if count == 1 else f"{count} spots begin"
     return [
         Finding("crumb", NOTE, z,
-                f"{what} in mid-liquid in a chamber or at a hole's rim, at {z:.2f} mm: no tip may stand there, and a crumb may come loose "
-                "inside.",
+                f"{what} in mid-liquid in a chamber or at a hole's rim, at {z:.2f} mm: no tip may stand there, and a crumb "
+                "may come loose.",
                 "Turn the part, thicken the wall, or wash the chamber well.", "hollow", float(part.x_mm[first]),
                 float(part.y_mm[first]))
     ]  # fmt: skip
@@ -165,7 +166,7 @@ def _tip_findings(tips: tuple[TipRecord, ...], loads: Loads, bench: Bench, layer
                     f"×{loads.unsteady[unsteady]:.1f} of what they can bend.",
                     "Add a tip off their line.", "support")
         )  # fmt: skip
-    unheld = np.flatnonzero(loads.unheld_n > 1e-6)
+    unheld = np.flatnonzero(loads.unheld_n > SPECK_PULL_N)
     if len(unheld):
         worst = int(unheld[0])
         found.append(
@@ -206,10 +207,11 @@ def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
         if c.peak_suction_n < bench.house.quiet_suction_n:
             continue
         sealed = c.state == "sealed" or (c.state == "vented" and c.vents == 0)
+        heavy = c.peak_suction_n >= HEAVY_SUCTION * bench.house.quiet_suction_n
         holes = f"{c.vents} hole{'s' if c.vents != 1 else ''}"
         found.append(
             Finding(
-                "cup_sealed" if sealed else "cup_vented", DOUBTFUL if sealed else NOTE, c.z_from_mm,
+                "cup_sealed" if sealed else "cup_vented", DOUBTFUL if sealed and heavy else NOTE, c.z_from_mm,
                 f"A {'sealed' if sealed else 'vented'} cup of {c.max_area_mm2:.0f} mm² from {c.z_from_mm:.2f} to "
                 f"{c.z_to_mm:.2f} mm pulls up to {c.peak_suction_n:.1f} N"
                 + (f" at {bench.laws.seal_kpa:g} kPa." if sealed else f" through {holes}."),

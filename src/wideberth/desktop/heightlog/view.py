@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QEvent, QPoint, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPen, QWheelEvent
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QLabel
 
 from wideberth.core.job import Prediction
 from wideberth.desktop.heightlog.curves import LogCurves, log_curves, readout
@@ -26,6 +27,7 @@ class HeightLog(pg.GraphicsLayoutWidget):
     """
 
     def __init__(self, session: Session) -> None:
+        pg.setConfigOptions(antialias=True)
         super().__init__()
         self._session = session
         self._height_mm = 1.0
@@ -45,10 +47,9 @@ class HeightLog(pg.GraphicsLayoutWidget):
             self.ci.layout.setColumnStretchFactor(number + 1, round(share * 100))
         self.lines = [self._cursor(plot) for plot in (self.gutter, *self.plots)]
         self.tags = [self._tag(plot) for plot in self.plots]
-        self.flag = pg.TextItem("", color=DAY.card, fill=DAY.hazard, anchor=(1, 0.5))
-        self.flag.setFont(typeface(10))
-        self.flag.setZValue(30)
-        self.gutter.addItem(self.flag, ignoreBounds=True)
+        self.flag = QLabel("", self)
+        self.flag.setStyleSheet(f"background: {DAY.hazard}; color: {DAY.card}; padding: 1px 3px;")
+        self.flag.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.signs = pg.ScatterPlotItem()
         self.signs.setZValue(20)
         self.gutter.addItem(self.signs)
@@ -132,11 +133,12 @@ class HeightLog(pg.GraphicsLayoutWidget):
             top = curves.tops[number] if curves else None
             if top:
                 self.plots[number].setXRange(0, top)
-            scale = f"{unit} · to {top:g}" if top else unit
+            scale = f"to {top:g} {unit}" if top else unit
             self.heads[number].setText(
                 f"<div style='font-family:Lato'><span style='color:{DAY.ink}; font-size:11pt'>{name}</span><br>"
-                f"<span style='color:{DAY.faint}; font-size:9.5pt'>{scale}</span></div>"
+                f"<span style='color:{DAY.faint}; font-size:9pt'>{scale}</span></div>"
             )
+            self.heads[number].setMinimumWidth(20)
 
     def _keep(self, track: int, item: pg.GraphicsObject) -> None:
         self.plots[track].addItem(item, ignoreBounds=True)
@@ -164,7 +166,8 @@ class HeightLog(pg.GraphicsLayoutWidget):
         for line in self.lines:
             line.setValue(z_mm)
         self.flag.setText(f"{z_mm:.2f}")
-        self.flag.setPos(1.0, z_mm)
+        self.flag.adjustSize()
+        self.flag.move(2, self.y_of(z_mm) - self.flag.height() // 2)
         p = self._session.prediction
         if p is None:
             return
@@ -177,6 +180,11 @@ class HeightLog(pg.GraphicsLayoutWidget):
 
     def _show_all(self) -> None:
         self.gutter.setYRange(0, self._height_mm, padding=0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if hasattr(self, "flag"):
+            QTimer.singleShot(0, lambda: self.show_cursor(self._session.cursor_mm))
 
     # hands
 

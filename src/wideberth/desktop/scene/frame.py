@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame
 
 from wideberth.desktop.style import DAY
 
-BAND = 8
+BAND = 7
 SEGMENT = 26
 
 
@@ -26,11 +26,14 @@ class ChartFrame(QFrame):
         painter.fillRect(self.rect(), card)
         across, down = max(4, round(w / SEGMENT / 2) * 2 + 1), max(4, round(h / SEGMENT / 2) * 2 + 1)
         for i in range(0, across, 2):
-            painter.fillRect(QRectF(i * w / across, 2, w / across, BAND - 4), ink)
-            painter.fillRect(QRectF(i * w / across, h - BAND + 2, w / across, BAND - 4), ink)
+            painter.fillRect(QRectF(i * w / across, 0, w / across, BAND), ink)
+            painter.fillRect(QRectF(i * w / across, h - BAND, w / across, BAND), ink)
         for j in range(0, down, 2):
-            painter.fillRect(QRectF(2, j * h / down, BAND - 4, h / down), ink)
-            painter.fillRect(QRectF(w - BAND + 2, j * h / down, BAND - 4, h / down), ink)
+            painter.fillRect(QRectF(0, j * h / down, BAND, h / down), ink)
+            painter.fillRect(QRectF(w - BAND, j * h / down, BAND, h / down), ink)
+        for x in (0, w - BAND):
+            for y in (0, h - BAND):
+                painter.fillRect(QRectF(x, y, BAND, BAND), ink)
         painter.setPen(QPen(ink, 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(QRectF(0.6, 0.6, w - 1.2, h - 1.2))

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QWidget
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_severity, typeface
 
-SOUNDINGS = 9
+SOUNDINGS = 7
 Project = Callable[[tuple[float, float, float]], QPointF | None]
 
 
@@ -54,14 +54,21 @@ class Overlay(QWidget):
         p = self._session.prediction
         assert p is not None
         painter.setFont(typeface(9.5, italic=True))
-        taken: list[QPointF] = []
+        signs = [
+            self._project((f.x_mm, f.y_mm, f.z_mm))
+            for f in p.verdict.findings
+            if f.x_mm is not None and f.y_mm is not None
+        ]
+        taken = [s for s in signs if s is not None]
+        printed = 0
         for tip in sorted(p.verdict.tips, key=lambda t: t.margin):
-            if len(taken) == SOUNDINGS or not np.isfinite(tip.margin):
+            if printed == SOUNDINGS or not np.isfinite(tip.margin):
                 break
             at = self._project((tip.x_mm, tip.y_mm, tip.z_mm))
             if at is None or any(abs(at.x() - t.x()) < 34 and abs(at.y() - t.y()) < 16 for t in taken):
                 continue
             taken.append(at)
+            printed += 1
             painter.setPen(QColor(DAY.hazard if tip.margin < 1.5 else DAY.ink))
             painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}")
 

@@ -66,10 +66,10 @@ class SceneView(QWidget):
             self._button(bar, name, lambda _=False, n=name: self.look(n))
         self._button(bar, "Fit", self.fit)
         bar.addStretch(1)
-        self.hang = self._button(bar, "Hanging", self._turn_over)
+        self.hang = self._button(bar, "Hang", self._turn_over)
         self.hang.setCheckable(True)
         self.hang.setToolTip("show the plate above, as it hangs in the printer")
-        self.posts = self._button(bar, "Supports", self._show_supports)
+        self.posts = self._button(bar, "Posts", self._show_supports)
         self.posts.setCheckable(True)
         self.posts.setChecked(True)
         box = QVBoxLayout(self)
@@ -92,6 +92,7 @@ class SceneView(QWidget):
     def _button(self, bar: QHBoxLayout, name: str, act) -> QPushButton:  # type: ignore[no-untyped-def]
         button = QPushButton(name)
         button.setProperty("role", "quiet")
+        button.setStyleSheet("padding: 2px 6px; min-height: 16px;")
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.clicked.connect(act)
         bar.addWidget(button)
@@ -186,7 +187,7 @@ class SceneView(QWidget):
         corners = np.array([(x0, y0, 0), (x1, y0, 0), (x1, y1, 0), (x0, y1, 0)], np.float32)
         sheet = pv.PolyData(corners, faces=[4, 0, 1, 2, 3])
         look = {"lighting": False, "pickable": False, "reset_camera": False, "render": False, "color": DAY.hazard}
-        self._plane = self.plotter.add_mesh(sheet, opacity=0.22, name="plane", **look)
+        self._plane = self.plotter.add_mesh(sheet, opacity=0.13, name="plane", **look)
         rim = pv.PolyData(corners, lines=[5, 0, 1, 2, 3, 0])
         self._plane_rim = self.plotter.add_mesh(rim, line_width=1.6, name="plane rim", **look)
         self._move_plane(self._session.cursor_mm)
@@ -225,11 +226,11 @@ class SceneView(QWidget):
             x, y = self._plate_size or (200.0, 120.0)
             bounds = (-x / 2, x / 2, -y / 2, y / 2, 0, 40)
         else:
-            low = np.min([s.low for s in p.solids], axis=0) - 8
-            high = np.max([s.high for s in p.solids], axis=0) + 8
+            low = np.min([s.low for s in p.solids], axis=0) - 3
+            high = np.max([s.high for s in p.solids], axis=0) + 3
             bounds = (low[0], high[0], low[1], high[1], 0, high[2])
         self.plotter.reset_camera(bounds=bounds, render=False)
-        self.plotter.camera.zoom(1.25)
+        self.plotter.camera.zoom(1.4)
         self._later.start()
 
     def _turn_over(self) -> None:

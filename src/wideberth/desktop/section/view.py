@@ -82,7 +82,7 @@ class SectionView(QWidget):
         k = self._session.cursor_layer
         printed_layer = k * p.fineness.layers_as_one
         painter.drawText(QPointF(MARGIN, 18), f"Section {printed_layer} · {(k + 0.5) * p.layer_mm:.2f} mm")
-        low, high = self._bounds(p)
+        low, _ = self._bounds(p)
         grid = p.printed.all.grid
         size = (self._image.width() * grid.pitch_mm, self._image.height() * grid.pitch_mm)
         scale = min((self.width() - 2 * MARGIN) / size[0], (self.height() - HEAD - 2 * MARGIN - 8) / size[1])
@@ -118,10 +118,10 @@ class SectionView(QWidget):
             if abs(load) < 1e-9:
                 continue
             weakest = i == p.verdict.weakest_tip
-            painter.setPen(QPen(QColor(DAY.hazard if weakest else DAY.ink), 1.4))
+            painter.setPen(QPen(QColor(DAY.hazard if weakest else DAY.ink), 1.5 if weakest else 0.9))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             at = place(tip.x_mm, tip.y_mm)
-            radius = max(2.2, tip.diameter_mm / 2 * scale)
+            radius = max(1.6, tip.diameter_mm / 2 * scale)
             painter.drawEllipse(at, radius, radius)
             if weakest:
                 painter.setFont(typeface(9.5))

@@ -11,7 +11,8 @@ from wideberth.desktop.steps.step import Step
 
 FIELDS = (
     ("supports.wanted_margin", "Margin to reach", "×", 1, 20, 0.5), ("supports.spacing_mm", "Spacing", "mm", 1, 30, 0.5),
-    ("supports.smallest_tip_mm", "Thinnest tip", "mm", 0.1, 3, 0.05), ("supports.largest_tip_mm", "Thickest tip", "mm", 0.1, 3, 0.05),
+    ("supports.smallest_tip_mm", "Thinnest tip", "mm", 0.1, 3, 0.05),
+    ("supports.largest_tip_mm", "Thickest tip", "mm", 0.1, 3, 0.05),
 )  # fmt: skip
 
 

@@ -55,7 +55,7 @@ def style_sheet(p: Palette) -> str:
     QPushButton[role="main"]:hover {{ background: {p.post}; }}
     QPushButton[role="main"]:disabled {{ background: {p.rule}; color: {p.paper}; border: 1px solid {p.rule}; }}
     QPushButton[role="quiet"] {{ border: 1px solid {p.rule}; }}
-    QPushButton:checked {{ background: {p.hazard}; color: {p.card}; border: 1px solid {p.hazard}; }}
+    QPushButton:checked {{ background: {p.post}; color: {p.card}; border: 1px solid {p.ink}; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {p.rule}; min-height: 24px; }}

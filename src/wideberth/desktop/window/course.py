@@ -36,7 +36,7 @@ def course_state(step: str, job: Job, prediction: Prediction | None, part: PartR
     if step == "orient":
         lean_x, lean_y = part.pose.lean_deg
         leaning = abs(lean_x) > 0.5 or abs(lean_y) > 0.5
-        return "done", f"{lean_x:.0f}° about x · {lean_y:.0f}° y" if leaning else "as it came"
+        return "done", f"leans {abs(lean_x):.0f}° · {abs(lean_y):.0f}°" if leaning else "as it came"
     if step == "drain":
         if codes & {"cup_sealed", "trap", "hole_blind"}:
             return "look", count(len(part.holes), "hole") + " · not enough" if part.holes else "a cup without a hole"

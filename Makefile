@@ -1,0 +1,42 @@
+# Verbs: demo, test, lint, bench, shots, meshes, dist. Each sets up what it needs, once.
+VENV := .venv
+BIN := $(VENV)/bin
+READY := $(VENV)/.ready
+SCREEN := xvfb-run -a -s "-screen 0 1400x900x24"
+
+.PHONY: demo test lint bench shots meshes dist setup
+.DEFAULT_GOAL := help
+
+help:
+	@grep -E '^# Verbs' Makefile
+
+setup: $(READY)
+
+$(READY): requirements.lock pyproject.toml tools/setup.sh
+	@sh tools/setup.sh $(VENV)
+	@touch $(READY)
+
+demo: $(READY)
+	@$(BIN)/wide-berth window
+
+lint: $(READY)
+	@$(BIN)/ruff check src tests benchmarks
+	@$(BIN)/ruff format --check -q src tests benchmarks
+	@$(BIN)/mypy
+	@$(BIN)/lint-imports | tail -n 3
+
+test: $(READY) lint
+	@$(BIN)/pytest tests
+
+bench: $(READY)
+	@$(BIN)/pytest benchmarks -o addopts="" --benchmark-columns=median,min,rounds -s
+
+shots: $(READY)
+	@$(SCREEN) $(BIN)/python -m wideberth.desktop.shots docs/screenshots
+
+meshes: $(READY)
+	@$(BIN)/python -m wideberth.demo.make_meshes
+	@$(BIN)/python -m wideberth.demo.make_job
+
+dist: $(READY)
+	@$(BIN)/pip -q install build && $(BIN)/python -m build
