@@ -13,7 +13,7 @@ from skimage.measure import marching_cubes
 
 from wideberth.core.errors import BadModel
 from wideberth.core.layers import Grid, cast
-from wideberth.core.model import Mesh, as_mesh, as_solid, joined
+from wideberth.core.model import Mesh, as_mesh, as_solid, joined, resolved
 from wideberth.core.progress import Progress, quiet
 
 MOST_NODES = 14_000_000
@@ -47,6 +47,7 @@ def hollow_out(outer: Mesh, shell: Shell, progress: Progress | None = None) -> t
     """
     progress = progress or quiet()
     progress.at(0.0, "measuring the wall")
+    outer = resolved(outer)  # buried surfaces of overlapping shells are no outside to keep a wall from
     step = _node_step(outer, shell.wall_mm)
     origin = outer.low - 1.5 * step
     shape = tuple(int(n) for n in np.ceil((outer.high - origin) / step + 2.5)[::-1])

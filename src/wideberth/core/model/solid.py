@@ -37,6 +37,27 @@ def as_mesh(solid: manifold3d.Manifold) -> Mesh:
     return Mesh(np.asarray(data.vert_properties)[:, :3].copy(), np.asarray(data.tri_verts).astype(np.int32))
 
 
+def resolved(mesh: Mesh) -> Mesh:
+    """The outer surface of a mesh of several overlapping shells; the mesh itself when it is one shell, or no solid.
+
+    Shells that face inward are cut out of the others.
+    """
+    try:
+        pieces = as_solid(mesh).decompose()
+        if len(pieces) < 2:
+            return mesh
+        whole, inner = manifold3d.Manifold(), manifold3d.Manifold()
+        for piece in pieces:
+            if piece.volume() > 0:
+                whole = whole + piece
+            else:
+                turned = as_mesh(piece)
+                inner = inner + as_solid(Mesh(turned.points, turned.faces[:, ::-1].copy()))
+        return as_mesh(whole - inner)
+    except BadModel:
+        return mesh
+
+
 def split_by_plane(mesh: Mesh, normal: NDArray[np.float64], offset_mm: float, name: str) -> tuple[Mesh, Mesh]:
     """Both halves of a mesh, capped; the first lies on the side that the normal points to.
 

@@ -12,6 +12,8 @@ from wideberth.core.model import Mesh
 from wideberth.core.support.tip import Tip
 
 CLEAR_MM = 0.4
+TWIG_CLEAR_MM = 0.15
+LEAVE_MM = 0.6
 DIRECTIONS = 16
 REACH_MM = 14.0
 TWIG_REACH_MM = 4.5
@@ -20,7 +22,7 @@ SHORTEST_CONE_MM = 0.5
 
 
 class Clearance:
-    """What of the plate's room a part takes, on a coarse lattice of nodes, swollen by a post's radius."""
+    """What of the plate's room a part takes, on a coarse lattice of nodes, swollen by a post's and a twig's radius."""
 
     def __init__(self, mesh: Mesh, settings: SupportSettings) -> None:
         margin = REACH_MM + 2
@@ -34,12 +36,16 @@ class Clearance:
         np.add.at(change, (ray, np.clip(np.floor((runs.x0 - self.origin[0]) / self.step).astype(int), 0, nx)), 1)
         np.add.at(change, (ray, np.clip(np.ceil((runs.x1 - self.origin[0]) / self.step).astype(int) + 1, 0, nx)), -1)
         self.solid = (np.cumsum(change, axis=1)[:, :nx] > 0).reshape(nz, ny, nx)
-        cells = int(np.ceil((0.5 * settings.post_mm + CLEAR_MM) / self.step))
-        y, x = np.mgrid[-cells : cells + 1, -cells : cells + 1]
-        disc = (x**2 + y**2 <= cells**2)[None]
-        self.swollen = binary_dilation(self.solid, disc)
+        self.swollen = binary_dilation(self.solid, self._disc(0.5 * settings.post_mm + CLEAR_MM))
+        self.near = binary_dilation(self.solid, self._disc(0.4 * settings.post_mm + TWIG_CLEAR_MM))
         self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
         self.shape = (nz, ny, nx)
+
+    def _disc(self, radius_mm: float) -> NDArray[np.bool_]:
+        cells = int(np.ceil(radius_mm / self.step))
+        y, x = np.mgrid[-cells : cells + 1, -cells : cells + 1]
+        disc: NDArray[np.bool_] = (x**2 + y**2 <= (radius_mm / self.step) ** 2 + 0.5)[None]
+        return disc
 
     def _cell(self, x_mm: float, y_mm: float) -> tuple[int, int] | None:
         i = round((x_mm - self.origin[0]) / self.step)
@@ -52,13 +58,13 @@ class Clearance:
         return cell is None or bool(self.lowest[cell] > top_mm)
 
     def line_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64]) -> bool:
-        """Whether a twig between two points touches nothing of the part."""
-        count = max(2, int(np.linalg.norm(end - start) / (0.7 * self.step)) + 1)
-        for share in np.linspace(0, 1, count)[1:]:
-            p = start + share * (end - start)
+        """Whether a twig between two points touches nothing of the part, but for where it leaves the tip."""
+        length = float(np.linalg.norm(end - start))
+        for along in np.arange(min(LEAVE_MM, length), length + 1e-9, 0.7 * self.step):
+            p = start + along / max(length, 1e-9) * (end - start)
             cell = self._cell(p[0], p[1])
             k = int(p[2] / self.step)
-            if cell is not None and 0 <= k < self.shape[0] and self.swollen[k, cell[0], cell[1]]:
+            if cell is not None and 0 <= k < self.shape[0] and self.near[k, cell[0], cell[1]]:
                 return False
         return True
 

@@ -1,0 +1,87 @@
+"""Solids with known answers, and the bench that all tests share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+import trimesh
+
+from wideberth.core.bench import Bench, load_bench
+from wideberth.core.layers import Bore, Printed, Touch, cast, difference, empty, grid_over, union
+from wideberth.core.model import Mesh, Source, parse_model
+
+
+def as_mesh(t: trimesh.Trimesh) -> Mesh:
+    return Mesh(np.asarray(t.vertices, float), np.asarray(t.faces, np.int32))
+
+
+def set_down(t: trimesh.Trimesh, gap_mm: float = 0.0) -> Mesh:
+    """A trimesh solid as our mesh, its box centred over the plate, its lowest point `gap_mm` above it."""
+    mesh = as_mesh(t)
+    centre = 0.5 * (mesh.low + mesh.high)
+    return mesh.moved(np.array([-centre[0], -centre[1], gap_mm - mesh.low[2]]))
+
+
+def turned(t: trimesh.Trimesh, degrees: float, axis: tuple[float, float, float]) -> trimesh.Trimesh:
+    made = t.copy()
+    made.apply_transform(trimesh.transformations.rotation_matrix(np.radians(degrees), axis))
+    return made
+
+
+def moved(t: trimesh.Trimesh, *by: float) -> trimesh.Trimesh:
+    made = t.copy()
+    made.apply_translation(by)
+    return made
+
+
+def printed_of(mesh: Mesh, pitch: float = 0.1, layer: float = 0.05, supports: Mesh | None = None, drill: Mesh | None = None,
+               bores: tuple[Bore, ...] = (), touches: tuple[Touch, ...] = ()) -> Printed:  # fmt: skip
+    """What is printed of a mesh set down on the plate."""
+    low, high = mesh.low, mesh.high
+    if supports is not None:
+        low, high = np.minimum(low, supports.low), np.maximum(high, supports.high)
+    grid = grid_over(low, high, pitch, layer)
+    plugged = cast(mesh.points, mesh.faces, grid)
+    part = plugged if drill is None else difference(plugged, cast(drill.points, drill.faces, grid))
+    rest = empty(grid) if supports is None else cast(supports.points, supports.faces, grid)
+    if supports is None:
+        return Printed(plugged, part, plugged, part, rest, bores, touches)
+    return Printed(plugged, part, union(plugged, rest), union(part, rest), rest, bores, touches)
+
+
+def as_source(mesh: Mesh, name: str = "made") -> Source:
+    """A mesh as if read from a PLY file."""
+    data = trimesh.Trimesh(mesh.points, mesh.faces, process=False).export(file_type="ply")
+    return parse_model(name, ".ply", data)
+
+
+@pytest.fixture(scope="session")
+def bench() -> Bench:
+    return load_bench()
+
+
+@pytest.fixture(scope="session")
+def sphere() -> trimesh.Trimesh:
+    """Radius 15 mm, 81,920 faces: fewer spoil the sections."""
+    return trimesh.creation.icosphere(6, 15.0)
+
+
+def tube_with_floor(outer: float = 17, inner: float = 15, height: float = 30, floor: float = 2) -> trimesh.Trimesh:
+    """A vase: a tube with its lower end shut, standing on z = 0."""
+    body = moved(trimesh.creation.cylinder(outer, height, sections=256), 0, 0, height / 2)
+    room = moved(trimesh.creation.cylinder(inner, height, sections=256), 0, 0, floor + height / 2)
+    return trimesh.boolean.difference([body, room], engine="manifold")
+
+
+def bowl(outer: float = 17, inner: float = 15) -> trimesh.Trimesh:
+    """Half a hollow sphere, upturned: its rim at z = 0, its dome above."""
+    shell = trimesh.boolean.difference(
+        [trimesh.creation.icosphere(5, outer), trimesh.creation.icosphere(5, inner)], engine="manifold"
+    )
+    below = trimesh.creation.box((100, 100, 60))
+    return trimesh.boolean.difference([shell, moved(below, 0, 0, -30)], engine="manifold")
+
+
+Check = Callable[[Mesh], None]

@@ -1,0 +1,253 @@
+"""Peel, shares, margins and seconds, by hand."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+from conftest import as_mesh, moved, printed_of, set_down, turned
+
+from wideberth.core.bench import Bench
+from wideberth.core.layers import Printed, Touch
+from wideberth.core.loads import (
+    bond_factors,
+    layer_seconds,
+    loads,
+    move_s,
+    peel_n,
+    plate_strength,
+    tip_capacity_n,
+    tip_stiffness,
+)
+from wideberth.core.loads._kernels import share_pulls
+from wideberth.core.model import Mesh
+
+
+@pytest.mark.parametrize(
+    ("solid", "newton"),
+    [
+        (trimesh.creation.cylinder(20, 3, sections=360), 22.6),
+        (trimesh.creation.box((50, 50, 3)), 50.1),
+        (trimesh.creation.annulus(18, 20, 3, sections=360), 5.9),
+    ],
+    ids=["40 mm disc", "50 mm square", "40 mm ring of 2 mm wall"],
+)
+def test_peel_of_the_three_checks(solid: trimesh.Trimesh, newton: float, bench: Bench) -> None:
+    assert loads(printed_of(set_down(solid)), bench).peel_n[-1] == pytest.approx(newton, abs=0.06)
+
+
+def test_peel_by_its_formula(bench: Bench) -> None:
+    """F = γ P + τ A (S/(A ℓ0²))^m (μ/μ0)^n (v/v0)^n, with n = 0.6, m = 0.25."""
+    warm = bench.with_value("print.vat_c", 35.0).with_value("print.lift_mm_per_min", 90.0)
+    thinner = np.exp(50000 / 8.314462618 * (1 / 308.15 - 1 / 298.15))
+    by_hand = 0.02 * 40 + 0.016 * 100 * (0.035144 * 1e4 / (100 * 50)) ** 0.25 * (thinner * 1.5) ** 0.6
+    assert peel_n(np.array([100.0]), np.array([40.0]), np.array([0.035144 * 1e4]), warm)[0] == pytest.approx(by_hand)
+
+
+def test_doubling_the_speed_multiplies_the_viscous_share_by_two_to_the_n(bench: Bench) -> None:
+    area, around, squeeze = np.array([300.0]), np.array([0.0]), np.array([2000.0])
+    slow = peel_n(area, around, squeeze, bench)
+    fast = peel_n(area, around, squeeze, bench.with_value("print.lift_mm_per_min", 120.0))
+    assert fast / slow == pytest.approx(2**0.6)
+
+
+def test_first_layers_pull_harder(bench: Bench) -> None:
+    factors = bond_factors(30, bench)
+    assert factors[0] == pytest.approx(1 + 0.25 * np.log(30 / 2.5))
+    assert (np.diff(factors) <= 1e-12).all()
+    assert factors[-1] == 1
+
+
+def test_bridge_between_two_pieces_never_lowers_the_pull(bench: Bench) -> None:
+    pieces = [moved(trimesh.creation.box((10, 10, 2)), x, 0, 1) for x in (-8, 8)]
+    bridge = moved(trimesh.creation.box((8, 1.5, 2)), 0, 0, 1)
+    apart = loads(printed_of(as_mesh(trimesh.util.concatenate(pieces))), bench).peel_n[-1]
+    joined = loads(printed_of(as_mesh(trimesh.util.concatenate([*pieces, bridge]))), bench).peel_n[-1]
+    assert joined > apart
+
+
+def beam(spots: list[tuple[float, float]], diameter: float = 0.8, gap: float = 4.0) -> tuple[Mesh, Printed]:
+    """A slab 30 x 10 x 3 mm held above the plate by tips at given spots, each on a rod to the plate."""
+    slab = moved(trimesh.creation.box((30, 10, 3)), 0, 0, gap + 1.5)
+    rods = [
+        moved(trimesh.creation.cylinder(diameter / 2, gap + 0.2, sections=32), x, y, (gap + 0.2) / 2) for x, y in spots
+    ]
+    touches = tuple(
+        Touch(0, i, x, y, gap, diameter, 0.2, gap, diameter, x, y, gap, "by hand") for i, (x, y) in enumerate(spots)
+    )
+    mesh = as_mesh(slab)
+    return mesh, printed_of(mesh, supports=as_mesh(trimesh.util.concatenate(rods)), touches=touches)
+
+
+def weightless(bench: Bench) -> Bench:
+    """A bench on which solid and liquid weigh next to nothing, so that only pulls count."""
+    light = replace(bench.resin, density_kg_per_m3=300.1, solid_density_kg_per_m3=300.1)
+    return replace(bench, resin=light, print=replace(bench.print, resin_depth_mm=500.0))
+
+
+def test_beam_on_two_tips_shares_by_the_lever(bench: Bench) -> None:
+    """Pull at the middle, tips at -9 and +3: the lever rule gives 1/4 and 3/4."""
+    _, printed = beam([(-9, 0), (3, 0)])
+    found = loads(printed, weightless(bench))
+    k = 120
+    pull = found.tip_load_n[k].sum()
+    assert found.tip_load_n[k] == pytest.approx([0.25 * pull, 0.75 * pull], rel=1e-3)
+
+
+def test_beam_on_four_tips_shares_equally(bench: Bench) -> None:
+    _, printed = beam([(-12, -4), (-12, 4), (12, -4), (12, 4)])
+    found = loads(printed, weightless(bench))
+    pull = found.tip_load_n[120]
+    assert pull == pytest.approx(np.full(4, pull.mean()), rel=0.01)
+    by_hand = peel_n(np.array([300.0]), np.array([80.0]), found.squeeze_mm4[[120]], bench)[0]
+    assert pull.sum() == pytest.approx(by_hand, rel=0.01)
+    assert found.tip_margin == pytest.approx(np.full(4, 8 * np.pi * 0.16 / pull.max()), rel=0.02)
+
+
+def test_beam_on_three_tips_by_hand(bench: Bench) -> None:
+    """Tips at (-10, 0), (0, 4), (10, -4): equal stiffness, so fᵢ = F/3 + α Xᵢ + β Yᵢ about their centroid (0, 0)."""
+    spots = np.array([(-10.0, 0.0), (0.0, 4.0), (10.0, -4.0)])
+    _, printed = beam([tuple(s) for s in spots])
+    found = loads(printed, weightless(bench))
+    f = found.tip_load_n[130]
+    moments = np.array([[200.0, -40.0], [-40.0, 32.0]])
+    alpha, beta = np.linalg.solve(moments, f.sum() * (np.zeros(2) - spots.mean(axis=0)))
+    assert f == pytest.approx(f.sum() / 3 + alpha * spots[:, 0] + beta * spots[:, 1], rel=0.012)
+
+
+def test_two_tips_in_line_are_unsteady_across(bench: Bench) -> None:
+    """The pull's centre lies 3 mm beside the line of both tips: the moment has nowhere to go but their bending."""
+    _, printed = beam([(-9, 3), (9, 3)])
+    found = loads(printed, weightless(bench))
+    k = 120
+    moment = 3 * found.tip_load_n[k].sum()
+    bending = 2 * 8 * np.pi * 0.8**3 / 32
+    assert found.unsteady[k] == pytest.approx(moment / bending, rel=0.02)
+    _, steady = beam([(-9, 0), (9, 0)])
+    assert loads(steady, weightless(bench)).unsteady[k] < 0.15  # the rows' own error of some hundredths of a millimetre
+
+
+def test_leaning_bar_reaches_margin_one_where_the_hand_says(bench: Bench) -> None:
+    """A square bar leaning 30° on four tips under its foot: the pull moves out, until one tip's share is its capacity."""
+    lean = turned(trimesh.creation.box((6, 6, 60)), 30, (0, 1, 0))
+    mesh = set_down(lean, 4.0)
+    foot = float(mesh.points[mesh.points[:, 2].argmin(), 0])
+    spots = [(foot + dx, dy) for dx in (-3.5, -0.5) for dy in (-2.0, 2.0)]
+    height = {x: 4 + (foot - x) * np.tan(np.radians(30)) for x, _ in spots}
+    touches = tuple(Touch(0, i, x, y, height[x], 0.6, 1.0, 3.0, 0.6, x, y, 4.0) for i, (x, y) in enumerate(spots))
+    rods = [
+        moved(trimesh.creation.cylinder(0.3, height[x] + 0.4, sections=32), x, y, (height[x] + 0.4) / 2)
+        for x, y in spots
+    ]
+    printed = printed_of(mesh, supports=as_mesh(trimesh.util.concatenate(rods)), touches=touches)
+    found = loads(printed, weightless(bench))
+    s = printed.part_sections
+    area, around = 36 / np.cos(np.radians(30)), 2 * (6 + 6 / np.cos(np.radians(30)))
+    k = np.flatnonzero((s.area_mm2[: s.count] > 0.98 * area) & (s.layer > 200))
+    pull = peel_n(np.array([area]), np.array([around]), found.squeeze_mm4[[300]], bench)[0]
+    capacity = 8 * np.pi * 0.09
+    # four equal springs at ±1.5 about their middle: each of the outer pair carries F/4 + F e/(4·1.5)
+    outer = (4 * capacity / pull - 1) * 1.5
+    reached = s.layer[k][s.x_mm[k] - (foot - 2.0) >= outer]
+    lost = 150 + np.flatnonzero(found.hold_margin[150:] < 1)
+    assert found.hold_margin[150] > 1.5
+    assert lost.min() == pytest.approx(reached.min(), abs=6)
+
+
+def test_tip_stiffness_and_capacity_by_hand() -> None:
+    touch = Touch(0, 0, 0, 0, 5, 0.4, 0.2, 10.0, 1.2, 0, 0, 5)
+    by_hand = 1 / (1 / (400 * 0.4) + 10 / (400 * np.pi * 0.36))
+    assert tip_stiffness(touch, 400) == pytest.approx(by_hand)
+    assert tip_capacity_n(touch, 8) == pytest.approx(8 * np.pi * 0.04)
+
+
+def test_disc_on_the_plate_holds_by_its_area(bench: Bench) -> None:
+    """A centred pull: margin = σ_p A / F, with F that of the first layers."""
+    printed = printed_of(set_down(trimesh.creation.cylinder(20, 3, sections=360)))
+    found = loads(printed, weightless(bench))
+    first = 22.62 * (1 + 0.25 * np.log(12))
+    assert found.plate_margin[0] == pytest.approx(0.25 * np.pi * 400 / first, rel=0.01)
+    assert np.isnan(found.hold_margin).all()
+    assert plate_strength(bench) == pytest.approx(0.25)
+
+
+def test_overhanging_plate_tears_at_the_edge_of_its_foot(bench: Bench) -> None:
+    """A slab on an off-centre square foot: σ = F/A + M c/I at the far edge."""
+    foot = moved(trimesh.creation.box((10, 10, 2)), 0, 0, 1)
+    slab = moved(trimesh.creation.box((30, 10, 2)), 10, 0, 2.95)
+    found = loads(printed_of(as_mesh(trimesh.util.concatenate([foot, slab]))), weightless(bench))
+    k = 70
+    force = found.peel_n[k]
+    stress = force / 100 + force * 10 * 4.0 / (10**4 / 12)  # patches of 2 mm: the outer one's middle is at 4 mm
+    assert found.plate_margin[k] == pytest.approx(0.25 / stress, rel=0.06)
+
+
+def test_piece_on_nothing_has_no_hold(bench: Bench) -> None:
+    printed = printed_of(set_down(trimesh.creation.box((10, 10, 3)), 2.0))
+    found = loads(printed, bench)
+    assert found.hold_margin[50] == 0
+    assert found.unheld_n[50] > 1
+
+
+def test_weight_hangs_on_the_tips_when_the_resin_is_shallow(bench: Bench) -> None:
+    _, printed = beam([(-12, -4), (-12, 4), (12, -4), (12, 4)])
+    deep = loads(printed, bench).tip_load_n[-1].sum()
+    shallow = replace(bench, print=replace(bench.print, resin_depth_mm=0.5))
+    lifted = loads(printed, shallow).tip_load_n[-1].sum()
+    most = 1100e-9 * 9.80665 * 900
+    assert 0 < lifted - deep < most
+    assert lifted - deep == pytest.approx(most * 2.5 / 3, rel=0.15)
+
+
+def test_trapezoidal_and_triangular_moves() -> None:
+    assert move_s(10, 60, 1000) == pytest.approx(10 / 1 + 1 / 1000)
+    assert move_s(0.1, 6000, 10) == pytest.approx(2 * np.sqrt(0.01))
+    assert move_s(0, 60, 10) == 0
+
+
+def test_seconds_of_a_layer_by_hand(bench: Bench) -> None:
+    a = 25.0
+    motion = (3 / 1 + 1 / a) + (4 / 3 + 3 / a) + (5.5 / (200 / 60) + (200 / 60) / a) + (1.5 / (80 / 60) + (80 / 60) / a)
+    seconds = layer_seconds(40, bench)
+    assert seconds[-1] == pytest.approx(2.5 + motion + 1.0 + 1.2)
+    assert seconds[0] - seconds[-1] == pytest.approx(27.5)
+
+
+def test_shares_agree_with_plain_numpy_on_random_groups() -> None:
+    """The slow twin of the compiled loop: one pile group solved with `numpy.linalg.lstsq`."""
+    chance = np.random.default_rng(4)
+    for _ in range(20):
+        n, m = int(chance.integers(3, 9)), int(chance.integers(1, 4))
+        x, y, k = chance.uniform(-20, 20, n), chance.uniform(-20, 20, n), chance.uniform(50, 200, n)
+        px, py, f = chance.uniform(-15, 15, m), chance.uniform(-15, 15, m), chance.uniform(1, 20, m)
+        none = np.empty(0)
+        load, _, unheld, _, _ = share_pulls(
+            1, np.array([0, m]), px, py, f, np.zeros(m, np.int64), x, y, k, np.ones(n), np.zeros((1, n), np.int32),
+            none, none, none, none, np.empty(0, np.int64), np.zeros((1, 0), np.int32),
+        )  # fmt: skip
+        cx, cy = (k * x).sum() / k.sum(), (k * y).sum() / k.sum()
+        dx, dy = x - cx, y - cy
+        group = np.array([[(k * dx * dx).sum(), (k * dx * dy).sum()], [(k * dx * dy).sum(), (k * dy * dy).sum()]])
+        moment = np.array([(f * px).sum() - f.sum() * cx, (f * py).sum() - f.sum() * cy])
+        alpha, beta = np.linalg.lstsq(group, moment, rcond=None)[0]
+        assert load[0] == pytest.approx(k * (f.sum() / k.sum() + alpha * dx + beta * dy))
+        assert load[0].sum() == pytest.approx(f.sum())
+        assert (load[0] * x).sum() == pytest.approx((f * px).sum(), abs=1e-6)
+        assert unheld[0] == 0
+
+
+def test_pull_does_not_depend_on_the_place_on_the_plate(bench: Bench) -> None:
+    mesh = set_down(trimesh.creation.cone(10, 20, sections=128))
+    here = loads(printed_of(mesh), bench)
+    there = loads(printed_of(mesh.moved(np.array([31.37, -17.0, 0.0]))), bench)
+    assert there.peel_n[:350] == pytest.approx(here.peel_n[:350], rel=5e-3)
+
+
+def test_mirrored_part_pulls_the_same(bench: Bench) -> None:
+    solid = trimesh.util.concatenate(
+        [trimesh.creation.box((20, 8, 6)), moved(trimesh.creation.box((6, 14, 6)), 7, 5, 0)]
+    )
+    mesh = set_down(solid)
+    mirror = mesh.transformed(np.diag([-1.0, 1, 1, 1]))
+    a, b = loads(printed_of(mesh), bench), loads(printed_of(mirror), bench)
+    assert b.peel_n == pytest.approx(a.peel_n, rel=5e-3)

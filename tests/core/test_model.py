@@ -1,0 +1,208 @@
+"""Reading meshes: what is accepted, what is told, what is refused."""
+
+import struct
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from conftest import as_mesh, moved
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from wideberth.core.errors import BadModel
+from wideberth.core.handover import binary_stl
+from wideberth.core.model import (
+    Mesh,
+    ball,
+    hits,
+    nearest_on,
+    parse_model,
+    read_model,
+    rod,
+    solid_stretches,
+    split_by_plane,
+    stand_in,
+)
+
+BALL = trimesh.creation.icosphere(3, 10)
+
+
+@pytest.mark.parametrize("suffix", [".stl", ".obj", ".ply", ".3mf"])
+def test_formats_read_to_the_same_solid(suffix: str, tmp_path: Path) -> None:
+    file = tmp_path / f"ball{suffix}"
+    BALL.export(file)
+    mesh = read_model(file).mesh
+    assert mesh.triangles == len(BALL.faces)
+    assert mesh.watertight
+    assert mesh.volume_mm3 == pytest.approx(BALL.volume, rel=1e-5)
+
+
+def test_ascii_stl_is_read(tmp_path: Path) -> None:
+    file = tmp_path / "ball.stl"
+    file.write_text(trimesh.exchange.stl.export_stl_ascii(BALL))
+    assert read_model(file).mesh.triangles == len(BALL.faces)
+
+
+def test_binary_stl_whose_header_says_solid() -> None:
+    data = binary_stl(as_mesh(BALL))
+    tricky = b"solid of some kind".ljust(80, b" ") + data[80:]
+    assert parse_model("tricky", ".stl", tricky).mesh.triangles == len(BALL.faces)
+
+
+def test_inches_in_a_3mf_become_millimetres(tmp_path: Path) -> None:
+    file = tmp_path / "inch.3mf"
+    trimesh.creation.box((1, 1, 1)).export(file)
+    with zipfile.ZipFile(file) as package:
+        parts = {name: package.read(name) for name in package.namelist()}
+    with zipfile.ZipFile(file, "w") as package:
+        for name, content in parts.items():
+            package.writestr(name, content.replace(b'unit="millimeter"', b'unit="inch"'))
+    source = read_model(file)
+    assert source.mesh.extents_mm == pytest.approx([25.4, 25.4, 25.4])
+    assert any("from in to mm" in note for note in source.notes)
+
+
+def test_tiny_part_is_noted_as_perhaps_in_inches() -> None:
+    source = parse_model("small", ".stl", binary_stl(as_mesh(trimesh.creation.box((2, 1, 1)))))
+    assert any("in inches it would be 50.8 mm" in note for note in source.notes)
+
+
+def test_inside_out_mesh_is_turned_round() -> None:
+    flipped = Mesh(as_mesh(BALL).points, as_mesh(BALL).faces[:, ::-1].copy())
+    source = parse_model("flipped", ".stl", binary_stl(flipped))
+    assert source.mesh.volume_mm3 > 0
+    assert "inside out: faces turned round" in source.notes
+
+
+def test_open_mesh_is_read_and_said_to_be_open() -> None:
+    ball_mesh = as_mesh(BALL)
+    source = parse_model("open", ".stl", binary_stl(Mesh(ball_mesh.points, ball_mesh.faces[5:])))
+    assert not source.mesh.watertight
+    assert any("not watertight" in note for note in source.notes)
+
+
+LYING = b" " * 80 + struct.pack("<I", 1000) + b"\0" * 500
+FAR = binary_stl(as_mesh(BALL).moved(np.array([1e9, 0, 0])))
+NAN = binary_stl(Mesh(np.full((3, 3), np.nan), np.array([[0, 1, 2]], np.int32)))
+
+
+@pytest.mark.parametrize(
+    ("suffix", "data", "told"),
+    [
+        (".stl", b"", "empty"),
+        (".stl", b"short", "too short"),
+        (".stl", b"solid nothing\nfacet normal\nendsolid", "triangle"),
+        (".stl", LYING, "promises 1,000 triangles but holds 10"),
+        (".stl", FAR, "from its origin"),
+        (".stl", NAN, "finite place"),
+        (".obj", b"v 0 0 0\nv 1 0 0\nv 0 1 0\n", "triangle"),
+        (".obj", b"v 0 0 0\nv 1 0 0\nf 1 2 9\n", ""),
+        (".ply", b"ply\nformat ascii 1.0\nelement vertex 1\n", "PLY"),
+        (".3mf", b"no zip at all", "zip"),
+        (".stl", b"\x89PNG\r\n" + b"\1" * 300, "promises"),
+    ],
+)
+def test_bad_files_are_refused_with_a_reason(suffix: str, data: bytes, told: str) -> None:
+    with pytest.raises(BadModel) as error:
+        parse_model("bad", suffix, data)
+    assert told in str(error.value)
+    assert "bad" + suffix in str(error.value)
+
+
+def test_missing_file_folder_and_strange_ending(tmp_path: Path) -> None:
+    for path in (tmp_path / "gone.stl", tmp_path / "pic.bmp", tmp_path):
+        with pytest.raises(BadModel):
+            read_model(path)
+
+
+@settings(max_examples=60, deadline=None)
+@given(suffix=st.sampled_from([".stl", ".obj", ".ply", ".3mf"]), data=st.binary(max_size=400))
+def test_any_bytes_give_a_mesh_or_a_clear_error(suffix: str, data: bytes) -> None:
+    try:
+        assert parse_model("any", suffix, data).mesh.triangles > 0
+    except BadModel as error:
+        assert str(error)
+
+
+@settings(max_examples=40, deadline=None)
+@given(cut=st.integers(84, 3000), flip=st.integers(0, 2999))
+def test_damaged_stl_gives_a_mesh_or_a_clear_error(cut: int, flip: int) -> None:
+    data = bytearray(binary_stl(as_mesh(trimesh.creation.icosphere(1, 5))))
+    data[flip % len(data)] ^= 0x55
+    try:
+        assert np.isfinite(parse_model("any", ".stl", bytes(data[:cut])).mesh.low).all()
+    except BadModel as error:
+        assert str(error)
+
+
+def test_lines_pass_a_closed_mesh_evenly() -> None:
+    mesh = as_mesh(trimesh.creation.icosphere(3, 10))
+    chance = np.random.default_rng(0)
+    for _ in range(40):
+        towards = chance.normal(size=3)
+        start = chance.uniform(-6, 6, 3)
+        distance, step, _ = hits(mesh, start, towards)
+        assert step.sum() == 0
+        assert (distance < 0).any()
+        assert (distance > 0).any()
+
+
+def test_line_along_shared_edges_counts_once() -> None:
+    mesh = as_mesh(trimesh.creation.box((10, 10, 10)))
+    distance, step, _ = hits(mesh, np.zeros(3), np.array([0, 0, 1.0]))
+    assert distance == pytest.approx([-5, 5])
+    assert list(step) == [1, -1]
+
+
+def test_solid_stretches_of_a_shell() -> None:
+    outer, cavity = as_mesh(trimesh.creation.box((20, 20, 20))), as_mesh(trimesh.creation.box((16, 16, 16)))
+    found = solid_stretches(outer, cavity, np.array([0.3, 0.2, 0]), np.array([0, 0, 1.0]))
+    assert found == pytest.approx(np.array([[-10, -8], [8, 10]]))
+
+
+def test_nearest_point_on_a_box() -> None:
+    mesh = as_mesh(trimesh.creation.box((10, 10, 10)))
+    for point, foot in (
+        ((7, 1, 2), (5, 1, 2)),
+        ((8, 8, 0), (5, 5, 0)),
+        ((9, 9, 9), (5, 5, 5)),
+        ((4.5, 0, 0), (5, 0, 0)),
+    ):
+        assert nearest_on(mesh, np.array(point, float))[1] == pytest.approx(foot)
+
+
+def test_plane_cut_gives_two_closed_pieces() -> None:
+    above, below = split_by_plane(as_mesh(trimesh.creation.icosphere(5, 10)), np.array([0, 0, 1.0]), 4.0, "ball")
+    cap = np.pi * 6**2 * (10 - 6 / 3)
+    assert above.watertight
+    assert below.watertight
+    assert above.volume_mm3 == pytest.approx(cap, rel=5e-3)
+    assert above.volume_mm3 + below.volume_mm3 == pytest.approx(as_mesh(trimesh.creation.icosphere(5, 10)).volume_mm3)
+    with pytest.raises(BadModel, match="does not pass"):
+        split_by_plane(as_mesh(BALL), np.array([0, 0, 1.0]), 50.0, "ball")
+
+
+def test_mesh_equality_is_of_content() -> None:
+    a, b = as_mesh(BALL), as_mesh(BALL.copy())
+    assert a == b
+    assert hash(a) == hash(b)
+    assert a != as_mesh(moved(BALL, 1, 0, 0))
+    mirrored = a.transformed(np.diag([-1.0, 1, 1, 1]))
+    assert mirrored.volume_mm3 == pytest.approx(a.volume_mm3)
+
+
+def test_primitives_have_the_volume_of_the_true_shape() -> None:
+    post = rod(np.array([1.0, 2, 3]), np.array([4.0, -2, 15]), 0.6, 0.6, 8)
+    assert post.watertight
+    assert post.volume_mm3 == pytest.approx(np.pi * 0.36 * 13, rel=1e-9)
+    assert ball(np.zeros(3), 1.0, 10).watertight
+
+
+def test_stand_in_is_lighter_and_near() -> None:
+    fine = as_mesh(trimesh.creation.icosphere(6, 10))
+    light = stand_in(fine, 8000)
+    assert light.triangles <= 9000
+    assert np.linalg.norm(light.points, axis=1) == pytest.approx(np.full(len(light.points), 10), abs=0.06)
+    assert stand_in(light, 10_000) is light

@@ -1,0 +1,271 @@
+"""Hollow, drain, split, orient, support and plate."""
+
+import numpy as np
+import pytest
+import trimesh
+from conftest import as_mesh, moved, printed_of, set_down, tube_with_floor, turned
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.spatial import cKDTree
+
+from wideberth.core.bench import Bench
+from wideberth.core.drain import Hole, drill, hole_diameter_mm, propose_for_chamber, propose_for_cups
+from wideberth.core.errors import BadModel, Cancelled
+from wideberth.core.hollow import Shell, cavity_mesh, hollow_out, weigh_hollow
+from wideberth.core.layers import cast, grid_over, sections
+from wideberth.core.loads import loads
+from wideberth.core.orient import Pose, placing, propose_pose, turned_xyz, weigh_pose
+from wideberth.core.plate import arrange
+from wideberth.core.progress import Progress
+from wideberth.core.split import Cut, apply_cuts, fits, propose_cut
+from wideberth.core.support import base_mesh, propose_tips, supports_mesh, touches
+
+# hollow
+
+
+@pytest.mark.parametrize("wall", [1.5, 3.0])
+def test_shell_of_a_sphere_has_its_wall_and_volume(wall: float) -> None:
+    outer = as_mesh(trimesh.creation.icosphere(5, 15))
+    (chamber,) = hollow_out(outer, Shell(wall))
+    assert chamber.watertight
+    assert chamber.volume_mm3 == pytest.approx(4 / 3 * np.pi * (15 - wall) ** 3, rel=5e-3)
+    assert 15 - np.linalg.norm(chamber.points, axis=1) == pytest.approx(np.full(len(chamber.points), wall), abs=0.06)
+
+
+def test_wall_is_never_thinner_than_asked_by_a_tenth() -> None:
+    """Measured the other way: the closest distance from the cavity to points on the outer surface."""
+    outer = as_mesh(turned(trimesh.creation.torus(20, 8, major_sections=96, minor_sections=48), 25, (1, 0, 0)))
+    (chamber,) = hollow_out(outer, Shell(2.0))
+    fine, _ = trimesh.sample.sample_surface(trimesh.Trimesh(outer.points, outer.faces), 400_000, seed=1)
+    wall, _ = cKDTree(fine).query(chamber.points)
+    assert wall.min() > 1.9
+    assert np.percentile(np.abs(wall - 2.0), 99) < 0.1
+
+
+def test_dumbbell_with_a_thin_neck_has_two_chambers() -> None:
+    balls = [moved(trimesh.creation.icosphere(4, 9), x, 0, 0) for x in (-14, 14)]
+    neck = turned(trimesh.creation.cylinder(1.8, 20, sections=48), 90, (0, 1, 0))
+    chambers = hollow_out(as_mesh(trimesh.util.concatenate([*balls, neck])), Shell(2.0))
+    assert len(chambers) == 2
+    assert [c.volume_mm3 for c in chambers] == pytest.approx([4 / 3 * np.pi * 7**3] * 2, rel=0.02)
+
+
+def test_small_part_is_not_worth_hollowing(bench: Bench) -> None:
+    outer = as_mesh(trimesh.creation.icosphere(4, 5))
+    shell = Shell(2.0)
+    advice = weigh_hollow(outer, hollow_out(outer, shell), shell, bench)
+    assert not advice.pays
+    assert hollow_out(as_mesh(trimesh.creation.box((3, 30, 30))), Shell(2.0)) == ()
+
+
+def test_hollowing_can_be_cancelled() -> None:
+    progress = Progress()
+    progress.cancel()
+    with pytest.raises(Cancelled):
+        hollow_out(as_mesh(trimesh.creation.icosphere(4, 15)), Shell(2.0), progress)
+
+
+# drain
+
+
+def test_hole_is_drilled_along_the_normal_through_the_wall() -> None:
+    outer, cavity = as_mesh(trimesh.creation.box((20, 20, 20))), as_mesh(trimesh.creation.box((16, 15, 16)))
+    made = drill(outer, cavity, Hole(3.0, -10.4, 2.0, 2.0))
+    assert made.along == pytest.approx((0, 1, 0))
+    assert made.wall_mm == pytest.approx(2.5)
+    assert made.free_mm == pytest.approx(15.0)
+    assert made.entry_mm == pytest.approx((3, -10, 2))
+    assert made.inner_mouth_mm[1] > -7.5
+    assert made.mesh.low[1] < -10
+    with pytest.raises(BadModel, match="off the surface"):
+        drill(outer, cavity, Hole(0, -20, 0, 2.0))
+
+
+def test_viscous_resin_gets_wider_holes(bench: Bench) -> None:
+    assert hole_diameter_mm(bench) == 2.0
+    assert hole_diameter_mm(bench.with_value("resin.viscosity_pa_s", 1.2)) == 3.5
+
+
+def test_proposed_holes_of_a_chamber_are_low_and_lead_outside(bench: Bench) -> None:
+    outer = set_down(trimesh.creation.icosphere(5, 15), 5.0)
+    chambers = hollow_out(outer, Shell(2.0))
+    spots = propose_for_chamber(outer, cavity_mesh(chambers), chambers[0], bench, np.empty((0, 3)))
+    assert len(spots) == 2
+    assert spots[0].point_mm[2] < 9
+    assert spots[0].wall_mm == pytest.approx(2.0, abs=0.3)
+    for spot in spots:
+        assert np.linalg.norm(np.array(spot.point_mm) - [0, 0, 20]) == pytest.approx(15, abs=0.1)
+    assert np.linalg.norm(np.subtract(spots[0].point_mm, spots[1].point_mm)) > 3
+
+
+def test_proposed_hole_of_a_vase_is_at_its_floor(bench: Bench) -> None:
+    mesh = set_down(tube_with_floor())
+    (spot,) = propose_for_cups(mesh, None, printed_of(mesh, 0.3, 0.1), bench)
+    assert spot.point_mm[2] - spot.diameter_mm / 2 == pytest.approx(2.1, abs=0.15)
+    assert np.hypot(*spot.point_mm[:2]) == pytest.approx(17, abs=0.1)
+    assert spot.wall_mm == pytest.approx(2.0, abs=0.1)
+
+
+# split
+
+
+def test_cut_pieces_are_closed_and_add_up() -> None:
+    mesh = as_mesh(trimesh.creation.cone(10, 40, sections=96))
+    cut = Cut((0.0, 0.0, 1.0), 15.0, 1)
+    above, below = apply_cuts(mesh, (cut,), "cone"), apply_cuts(mesh, (cut.other_side,), "cone")
+    assert above.watertight
+    assert below.watertight
+    assert above.volume_mm3 + below.volume_mm3 == pytest.approx(mesh.volume_mm3)
+    assert above.low[2] == pytest.approx(15)
+
+
+def test_cut_is_proposed_where_the_section_is_small(bench: Bench) -> None:
+    """Two thick blocks and a waist at 110 mm: the cut goes through the waist."""
+    tall = trimesh.util.concatenate([
+        moved(trimesh.creation.box((40, 40, 104)), 0, 0, 52), moved(trimesh.creation.box((12, 12, 16)), 0, 0, 110),
+        moved(trimesh.creation.box((40, 40, 104)), 0, 0, 168),
+    ])  # fmt: skip
+    found = propose_cut(as_mesh(tall), bench.printer)
+    assert found is not None
+    assert found[0].normal == (0.0, 0.0, 1.0)
+    assert 103 <= found[0].offset_mm <= 117
+    assert propose_cut(as_mesh(trimesh.creation.box((50, 50, 50))), bench.printer) is None
+    assert not fits(np.array([40.0, 40, 220]), bench.printer)
+    assert fits(np.array([110.0, 190, 20]), bench.printer)
+
+
+# orient
+
+
+def test_turns_are_about_x_then_y_then_z() -> None:
+    pose = Pose(turned_xyz(90, 0, 90))
+    # y goes up under the first turn and stays there under the last; x goes to y
+    assert pose.rotation @ [0, 1, 0] == pytest.approx([0, 0, 1], abs=1e-12)
+    assert pose.rotation @ [1, 0, 0] == pytest.approx([0, 1, 0], abs=1e-12)
+
+
+@settings(max_examples=30, deadline=None)
+@given(x=st.floats(-180, 180), y=st.floats(-180, 180), gap=st.floats(0, 20))
+def test_part_is_set_down_at_its_gap_over_the_place(x: float, y: float, gap: float) -> None:
+    mesh = as_mesh(moved(trimesh.creation.box((10, 20, 5)), 3, -40, 7))
+    down = mesh.transformed(placing(mesh, Pose(turned_xyz(x, y, 30), 12.0, -5.0, gap)))
+    assert down.low[2] == pytest.approx(gap, abs=1e-9)
+    assert 0.5 * (down.low + down.high)[:2] == pytest.approx([12, -5])
+    assert down.volume_mm3 == pytest.approx(1000)
+
+
+def test_flat_plate_is_not_proposed_lying_flat(bench: Bench) -> None:
+    plate = as_mesh(trimesh.creation.box((80, 50, 4)))
+    best, flat = propose_pose(plate, bench)
+    assert best.young_n < 0.2 * flat.young_n
+    assert best.fits
+
+
+def test_tilted_cube_pulls_more_at_its_peak_and_less_when_young(bench: Bench) -> None:
+    """What tilting gains is not the peak: a cube on its edge has larger sections than a flat one."""
+    cube = as_mesh(trimesh.creation.box((50, 50, 50)))
+    flat = weigh_pose(cube, Pose(gap_mm=5.0), bench)
+    edge = weigh_pose(cube, Pose(turned_xyz(45, 0, 0), gap_mm=5.0), bench)
+    assert edge.peak_n > flat.peak_n
+    assert edge.young_n < 0.2 * flat.young_n
+
+
+# support
+
+
+def _held(mesh, bench):  # type: ignore[no-untyped-def]
+    found = propose_tips(mesh, bench)
+    supports = supports_mesh(found.tips, bench.supports)
+    assert supports is not None
+    printed = printed_of(mesh, supports=supports, touches=touches(found.tips, bench.supports, 0, 0, 0))
+    return found, supports, printed, loads(printed, bench)
+
+
+@pytest.mark.parametrize("name", ["tilted cube", "sphere", "table"])
+def test_proposed_tips_hold_what_they_must(name: str, bench: Bench) -> None:
+    table = [moved(trimesh.creation.box((30, 30, 3)), 0, 0, 12)]
+    table += [moved(trimesh.creation.cylinder(2, 12, sections=32), x, y, 6) for x in (-12, 12) for y in (-12, 12)]
+    solid = {
+        "tilted cube": turned(trimesh.creation.box((20, 20, 20)), 35, (1, 0.3, 0)),
+        "sphere": trimesh.creation.icosphere(5, 12),
+        "table": trimesh.util.concatenate(table),
+    }[name]
+    mesh = set_down(solid, 5.0)
+    found, _, printed, load = _held(mesh, bench)
+    assert not found.unreached
+    assert printed.sections.rests_on_something[printed.part_in_all[printed.islands]].all()
+    assert np.nanmin(load.hold_margin) > 1.5
+    assert np.nanmin(load.plate_margin) > 1.5
+    assert (load.tip_touches >= 0).all()
+
+
+def test_every_island_gets_a_tip(bench: Bench) -> None:
+    pieces = [moved(trimesh.creation.box((50, 8, 3)), 0, 0, 20)]
+    for x, length in zip((-20, -5, 8, 21), (5, 9, 7, 11), strict=True):
+        pieces.append(moved(turned(trimesh.creation.cone(2, length, sections=24), 180, (1, 0, 0)), x, 0, 19))
+    mesh = set_down(trimesh.util.concatenate(pieces), 5.0)
+    found, _, printed, _ = _held(mesh, bench)
+    assert len(printed.islands) == 4
+    for x in (-20, -5, 8, 21):
+        assert any(abs(t.x_mm - x - (-0.5)) < 1.2 or abs(t.x_mm - x) < 1.2 for t in found.tips)
+
+
+def test_tips_grow_with_the_pull(bench: Bench) -> None:
+    mesh = set_down(trimesh.creation.box((30, 30, 5)), 5.0)
+    calm = propose_tips(mesh, bench)
+    harsh = propose_tips(mesh, bench.with_value("print.lift_mm_per_min", 300.0))
+    assert max(t.diameter_mm for t in harsh.tips) > max(t.diameter_mm for t in calm.tips)
+
+
+def test_posts_do_not_pass_through_the_part(bench: Bench) -> None:
+    """A mushroom: posts under the brim must stand clear of the stem and of each other's part."""
+    stem = moved(trimesh.creation.cylinder(5, 20, sections=64), 0, 0, 10)
+    brim = moved(trimesh.creation.cylinder(15, 3, sections=96), 0, 0, 21.4)
+    mesh = set_down(trimesh.util.concatenate([stem, brim]))
+    found = propose_tips(mesh, bench)
+    assert len(found.tips) > 8
+    for tip in found.tips:
+        if tip.foot == "plate":
+            assert np.hypot(tip.post_x_mm, tip.post_y_mm) > 5 + 0.5 * bench.supports.post_mm
+
+
+def test_base_never_forms_a_cup_and_leans_outward(bench: Bench) -> None:
+    mesh = set_down(trimesh.creation.box((34, 34, 5)), 5.0)
+    found = propose_tips(mesh, bench)
+    base = base_mesh(found.tips, bench.supports)
+    assert base is not None
+    printed = printed_of(base, 0.1, 0.05)
+    assert printed.openings.count == 0
+    area = printed.all.layer_area_mm2()
+    assert area[-2] > area[0]
+    assert base.low[2] == pytest.approx(0)
+    s = sections(cast(base.points, base.faces, grid_over(base.low, base.high, 0.1, 0.1)))
+    assert (np.diff(s.first) == 1).all()  # one piece: no pad stands alone
+
+
+def test_nothing_to_hold_is_said_so(bench: Bench) -> None:
+    assert propose_tips(set_down(trimesh.creation.box((10, 10, 10))), bench).tips == ()
+
+
+# plate
+
+
+@settings(max_examples=40, deadline=None)
+@given(sizes=st.lists(st.tuples(st.floats(5, 60), st.floats(5, 40)), min_size=1, max_size=6))
+def test_arranged_parts_never_touch_and_stay_on_the_plate(sizes: list[tuple[float, float]], bench: Bench) -> None:
+    places = arrange(sizes, bench.printer, 3.0)
+    if places is None:
+        assert sum(x * y for x, y in sizes) > 0.15 * 200 * 120
+        return
+    boxes = [(x - w / 2, x + w / 2, y - d / 2, y + d / 2) for (x, y), (w, d) in zip(places, sizes, strict=True)]
+    for i, (x0, x1, y0, y1) in enumerate(boxes):
+        assert x0 >= -100 - 1e-6
+        assert x1 <= 100 + 1e-6
+        assert y0 >= -60 - 1e-6
+        assert y1 <= 60 + 1e-6
+        for u0, u1, v0, v1 in boxes[:i]:
+            assert x1 + 3 <= u0 + 1e-6 or u1 + 3 <= x0 + 1e-6 or y1 + 3 <= v0 + 1e-6 or v1 + 3 <= y0 + 1e-6
+
+
+def test_what_does_not_fit_is_not_arranged(bench: Bench) -> None:
+    assert arrange([(190, 100), (190, 100)], bench.printer, 3.0) is None

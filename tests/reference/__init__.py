@@ -1,0 +1,1 @@
+"""Slow, obvious second methods that the engine is compared with."""
