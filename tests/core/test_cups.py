@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 import trimesh
-from conftest import as_mesh, bowl, moved, printed_of, set_down, tube_with_floor, turned
 
+from conftest import as_mesh, bowl, moved, printed_of, set_down, tube_with_floor, turned
 from wideberth.core.bench import Bench
 from wideberth.core.layers import OPEN, SEALED, VENTED, Bore, Printed
 from wideberth.core.loads import air_flow_factor, hole_resistance, loads

@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 import trimesh
-from conftest import as_mesh, moved, printed_of, set_down, turned
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from reference.dense import dense_mask, random_blobs
 
+from conftest import as_mesh, moved, printed_of, set_down, turned
+from reference.dense import dense_mask, random_blobs
 from wideberth.core.layers import bodies, cast, difference, grid_over, intersection, sections, union
 
 

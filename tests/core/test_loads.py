@@ -5,8 +5,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import trimesh
-from conftest import as_mesh, moved, printed_of, set_down, turned
 
+from conftest import as_mesh, moved, printed_of, set_down, turned
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Printed, Touch
 from wideberth.core.loads import (

@@ -7,10 +7,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
-from conftest import as_mesh, moved
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import as_mesh, moved
 from wideberth.core.errors import BadModel
 from wideberth.core.handover import binary_stl
 from wideberth.core.model import (

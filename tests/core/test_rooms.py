@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 import trimesh
-from conftest import as_mesh, moved, printed_of, set_down, tube_with_floor, turned
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
+from conftest import as_mesh, moved, printed_of, set_down, tube_with_floor, turned
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole, drill, hole_diameter_mm, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadModel, Cancelled

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 import trimesh
+
 from conftest import as_mesh, moved, printed_of, set_down, turned
 from reference.dense import poisson_integral
-
 from wideberth.core.layers import squeeze_integrals, squeeze_of
 
 DISC = np.pi * 20**4 / 8

@@ -152,6 +152,10 @@ class HouseRules:
     viscous_hole_mm: Annotated[float, Field(gt=0.3, le=30, description="drain hole for viscous resins")]
     viscous_from_pa_s: Annotated[float, Field(gt=0, le=100)]
     holes_per_chamber: Annotated[int, Field(ge=1, le=12)]
+    widest_hole_mm: Annotated[float, Field(gt=0.3, le=30, description="proposals go no wider")]
+    suction_limit_n: Annotated[
+        float, Field(gt=0, le=100, description="suction that proposed holes should leave at most")
+    ]
     tilt_deg: Annotated[float, Field(ge=0, le=60, description="lean given to large flat faces")]
     quiet_suction_n: Annotated[float, Field(ge=0, le=100, description="say nothing of a cup that pulls less")]
     quiet_trap_ml: Annotated[float, Field(ge=0, le=100, description="say nothing of less trapped resin")]

@@ -9,9 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, vat_viscosity
-from wideberth.core.layers import SEALED, Printed
+from wideberth.core.layers import SEALED, Printed, cast, grid_over
+from wideberth.core.loads import hole_resistance
 from wideberth.core.model import Mesh, solid_stretches
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.units import N_PER_MM2_PER_PA, mm_per_s
 
 CANDIDATES = 60
 CLEAR_MM = 1.0
@@ -37,6 +39,24 @@ def hole_diameter_mm(bench: Bench) -> float:
     return bench.house.viscous_hole_mm if viscous else bench.house.thin_hole_mm
 
 
+def wide_enough_mm(chamber: Mesh, bench: Bench) -> float:
+    """Diameter that leaves no more suction than the house allows, with the usual number of holes.
+
+    F = (1 - φ) v A² R / n, A the chamber's largest section, R of a hole through the usual wall; in steps of half a
+    millimetre from the usual diameter to the widest.
+    """
+    grid = grid_over(chamber.low, chamber.high, 0.5, 0.5)
+    area = float(cast(chamber.points, chamber.faces, grid).layer_area_mm2().max())
+    drawn = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * area
+    diameter = hole_diameter_mm(bench)
+    while diameter < bench.house.widest_hole_mm:
+        resistance = hole_resistance(diameter / 2, bench.house.wall_mm, vat_viscosity(bench))
+        if drawn * resistance / bench.house.holes_per_chamber * N_PER_MM2_PER_PA * area <= bench.house.suction_limit_n:
+            break
+        diameter += 0.5
+    return diameter
+
+
 def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, tips_mm: NDArray[np.float64],
                         progress: Progress | None = None) -> list[Spot]:  # fmt: skip
     """Holes for one chamber of a posed shell (plate frame).
@@ -46,7 +66,7 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
     where a tip stands (`tips_mm`, (n, 3)) or where the part begins, which wants a tip.
     """
     progress = progress or quiet()
-    diameter = hole_diameter_mm(bench)
+    diameter = wide_enough_mm(chamber, bench)
     found: list[tuple[NDArray[np.float64], float, float, NDArray[np.float64]]] = []
     lowest = outer.points[outer.faces[:, 0]]
     lowest = lowest[lowest[:, 2].argmin()]
@@ -61,6 +81,9 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
         free = float(ahead[1, 0] - ahead[0, 1]) if len(ahead) > 1 else math.inf
         mouth = start + towards * (ahead[0, 1] - 0.05)
         if free < max(CLEAR_MM, diameter) or wall > 4 * bench.house.wall_mm + 1 or mouth[2] < diameter / 2 + 0.3:
+            continue
+        behind = stretches[stretches[:, 1] <= 0]
+        if len(behind) and -behind[-1, 1] < max(CLEAR_MM, diameter):
             continue
         if np.linalg.norm(keep_off - mouth, axis=1).min() < diameter / 2 + TIP_ROOM_MM:
             continue

@@ -29,7 +29,7 @@ from wideberth.core.split import Cut
 from wideberth.core.support import Tip
 
 VERSION = 1
-DECIMALS = 3
+DECIMALS = 5
 FOLDER = "/WideBerth/"
 RECIPE = FOLDER + "recipe.json"
 BENCH = FOLDER + "bench.toml"

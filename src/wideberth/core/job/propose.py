@@ -11,7 +11,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole, Spot, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import usual_shell, weigh_hollow
-from wideberth.core.job.predict import Fineness, plate_grid, put_together
+from wideberth.core.job.predict import Fineness, plate_grid, predict, put_together
 from wideberth.core.job.recipe import Job, cut_in_two, posed
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.layers import PREVIEW_CELLS
@@ -20,11 +20,12 @@ from wideberth.core.orient import propose_pose
 from wideberth.core.plate import arrange
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import fits, propose_cut
-from wideberth.core.support import propose_tips
+from wideberth.core.support import fitting_mm, propose_tips
 
 PROPOSED, ACCEPTED, PINNED, REFUSED = "proposed", "accepted", "pinned", "refused"
 PLACE_STEP_MM = 0.1
 """Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
+TUNING_ROUNDS = 2
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_CELLS, True)
 
 
@@ -180,6 +181,23 @@ def propose_support(job: Job, index: int, stages: Stages, progress: Progress | N
                     needed=bool(found.tips))  # fmt: skip
 
 
+def propose_thicker(job: Job, stages: Stages) -> Proposal:
+    """Thicker tips where the whole job's own prediction, cups and holes included, asks for them; none gets thinner."""
+    found = predict(job, stages)
+    worst = found.loads.tip_load_n.max(axis=0) if found.printed.touches else np.empty(0)
+    size = fitting_mm(worst, job.bench)
+    parts = [list(part.tips) for part in job.parts]
+    count = 0
+    for touch, wanted in zip(found.printed.touches, size, strict=True):
+        tip = parts[touch.part][touch.number]
+        if wanted > tip.diameter_mm + 1e-6:
+            parts[touch.part][touch.number] = replace(tip, diameter_mm=round(float(wanted), 3))
+            count += 1
+    together = tuple(replace(part, tips=tuple(tips)) for part, tips in zip(job.parts, parts, strict=True))
+    why = f"{count} tips grow to carry suction and the shell's own pull" if count else "every tip is thick enough"
+    return Proposal("support", "thicker tips", why, replace(job, parts=together) if count else job, needed=count > 0)
+
+
 def propose_places(job: Job, stages: Stages) -> Proposal:
     """Places for all parts, supports and bases included, apart from each other.
 
@@ -238,6 +256,12 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
         job = take(propose_drain(job, index, stages, piece.part(0.5, 0.6)))
         job = take(propose_support(job, index, stages, piece.part(0.6, 1.0)))
     job = take(propose_places(job, stages))
+    for round_number in range(TUNING_ROUNDS):
+        progress.at(0.9 + 0.05 * round_number, "sizing tips for shells and holes")
+        grown = propose_thicker(job, stages)
+        if not grown.needed:
+            break
+        job = take(grown)
     return job, taken
 
 

@@ -132,19 +132,25 @@ class Stages:
         )
 
     def supports(self, part: PartRecipe, settings: SupportSettings) -> tuple[Mesh | None, tuple[Tip, ...], int]:
-        """Supports around the part's own place, without tips that would stand in a drain hole."""
+        """Supports around the part's own place, without tips that would stand in a drain hole.
+
+        A post that carries twigs stays, without its own tip (diameter 0).
+        """
         tips = part.tips
         if tips and part.holes:
             matrix = placing(self.cut(part), replace(part.pose, x_mm=0.0, y_mm=0.0))
             mouths = [(matrix[:3, :3] @ h.point_mm + matrix[:3, 3], 0.5 * h.diameter_mm) for h in part.holes]
             carrying = {(t.post_x_mm, t.post_y_mm) for t in tips if t.foot == "post"}
             tips = tuple(
-                t for t in tips
-                if (t.foot == "plate" and (t.post_x_mm, t.post_y_mm) in carrying)
-                or all(np.linalg.norm(t.spot_mm - at) > radius + 0.5 * t.diameter_mm for at, radius in mouths)
-            )  # fmt: skip
+                t if clear else replace(t, diameter_mm=0.0)
+                for t in tips
+                if (
+                    clear := all(np.linalg.norm(t.spot_mm - at) > radius + 0.5 * t.diameter_mm for at, radius in mouths)
+                )
+                or (t.foot == "plate" and (t.post_x_mm, t.post_y_mm) in carrying)
+            )
         mesh = self.recall("supports", (tips, settings), lambda: supports_mesh(tips, settings))
-        return mesh, tips, len(part.tips) - len(tips)
+        return mesh, tips, len(part.tips) - sum(t.diameter_mm > 0 for t in tips)
 
     def _solids(
         self,

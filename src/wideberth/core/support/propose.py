@@ -101,6 +101,19 @@ def _predicted(mesh: Mesh, tips: list[Tip], bench: Bench) -> tuple[Printed, Load
     return printed, loads(printed, plain, PREVIEW_CELLS)
 
 
+def needed_mm(load_n: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
+    """Diameter [mm] at which tips hold their loads with the wanted margin and a reserve."""
+    strength = bench.resin.green_strength_mpa
+    wanted = np.maximum(load_n, 0) * bench.supports.wanted_margin * MARGIN_RESERVE
+    return np.asarray(np.sqrt(4 * wanted / (np.pi * strength)))
+
+
+def fitting_mm(load_n: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
+    """The same in steps of 0.05 mm, within the allowed sizes."""
+    steps = np.ceil(needed_mm(load_n, bench) / 0.05 - 1e-9) * 0.05
+    return np.asarray(np.clip(steps, bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm))
+
+
 def _sized(tips: list[Tip], found: Loads, bench: Bench, only_grow: bool) -> tuple[list[Tip], list[int], bool]:
     """Tips of the size that their load asks for, the numbers of those that want company, and whether any grew.
 
@@ -108,10 +121,9 @@ def _sized(tips: list[Tip], found: Loads, bench: Bench, only_grow: bool) -> tupl
     """
     settings = bench.supports
     worst: NDArray[np.float64] = found.tip_load_n.max(axis=0)
-    strength = bench.resin.green_strength_mpa
-    need = np.sqrt(4 * np.maximum(worst, 0) * settings.wanted_margin * MARGIN_RESERVE / (np.pi * strength))
+    need = needed_mm(worst, bench)
     shaky = {int(t) for t in found.unsteady_tip[found.unsteady > 1.0] if t >= 0}
-    size = np.clip(np.ceil(need / 0.05 - 1e-9) * 0.05, settings.smallest_tip_mm, settings.largest_tip_mm)
+    size = fitting_mm(worst, bench)
     for t in shaky:
         size[t] = settings.largest_tip_mm
     if only_grow:

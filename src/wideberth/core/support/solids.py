@@ -30,9 +30,11 @@ def supports_mesh(tips: tuple[Tip, ...], settings: SupportSettings) -> Mesh | No
 def _support(tip: Tip, settings: SupportSettings) -> list[Mesh]:
     radius, tip_radius = 0.5 * settings.post_mm, 0.5 * tip.diameter_mm
     joint, top = tip.joint_mm, tip.top_point_mm
-    pieces = [rod(tip.inside_mm(settings.contact_depth_mm), tip.spot_mm, tip_radius, tip_radius, SIDES),
-              rod(tip.spot_mm, joint, tip_radius, TWIG_SHARE * radius, SIDES)]  # fmt: skip
-    if np.linalg.norm(joint - top) > 0.05:
+    pieces = []
+    if tip.diameter_mm > 0:
+        pieces.append(rod(tip.inside_mm(settings.contact_depth_mm), tip.spot_mm, tip_radius, tip_radius, SIDES))
+        pieces.append(rod(tip.spot_mm, joint, tip_radius, TWIG_SHARE * radius, SIDES))
+    if tip.diameter_mm > 0 and np.linalg.norm(joint - top) > 0.05:
         pieces += [
             ball(joint, TWIG_SHARE * radius, BALL_SIDES),
             rod(joint, top, TWIG_SHARE * radius, TWIG_SHARE * radius, SIDES),
@@ -101,9 +103,11 @@ def _signed_area(loop: np.ndarray) -> float:
 
 
 def touches(tips: tuple[Tip, ...], settings: SupportSettings, part: int, x_mm: float, y_mm: float) -> tuple[Touch, ...]:
-    """The tips as holders on the plate, for a part placed at (x, y)."""
+    """The tips as holders on the plate, for a part placed at (x, y); posts without a tip of their own hold nothing."""
     found = []
     for number, tip in enumerate(tips):
+        if tip.diameter_mm <= 0:
+            continue
         found.append(
             Touch(part, number, tip.x_mm + x_mm, tip.y_mm + y_mm, tip.z_mm, tip.diameter_mm,
                   settings.contact_depth_mm, tip.length_mm, settings.post_mm, tip.post_x_mm + x_mm,

@@ -6,8 +6,8 @@ import ast
 import operator
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.units import LENGTH_UNITS_MM
@@ -117,6 +117,10 @@ class NumberField(QWidget):
         self._take()
 
     def eventFilter(self, watched, event) -> bool:  # type: ignore[no-untyped-def]
+        if event.type() == QEvent.Type.ShortcutOverride and not self.edit.isModified():
+            if event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
+                event.ignore()  # the job's undo, unless something is being typed
+                return True
         if isinstance(event, QKeyEvent) and event.type() == QKeyEvent.Type.KeyPress:
             if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
                 way = 1 if event.key() == Qt.Key.Key_Up else -1

@@ -1,0 +1,125 @@
+"""`wide-berth check` and `propose`, run as a user runs them."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import tube_with_floor
+from wideberth.core.bench import load_bench
+from wideberth.core.hollow import Shell, hollow_out
+from wideberth.core.model import read_model
+from wideberth.core.split import propose_cut
+from wideberth.demo import MESHES, mesh_path
+
+
+def run(*words: object) -> subprocess.CompletedProcess[str]:
+    program = "from wideberth.cli.main import main; main()"
+    return subprocess.run(
+        [sys.executable, "-c", program, *map(str, words)], capture_output=True, text=True, timeout=300
+    )
+
+
+@pytest.fixture(scope="module")
+def vase(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("models") / "vase.stl"
+    tube_with_floor().export(path)
+    return path
+
+
+def test_check_writes_the_documented_report(vase: Path, tmp_path: Path) -> None:
+    done = run("check", vase, "--hole", "17,0,6,2", "--json", tmp_path / "r.json", "--pitch", "0.2")
+    assert done.returncode == 0, done.stderr
+    found = json.loads((tmp_path / "r.json").read_text())
+    assert found["model"]["extents_mm"] == pytest.approx([34, 34, 30], abs=0.1)
+    assert found["layers"]["count"] == 600
+    assert [c["state"] for c in found["cups"]] == ["sealed", "open", "vented"]
+    sealed, opened, vented = found["cups"]
+    assert sealed["z_from_mm"] == pytest.approx(2.0, abs=0.06)
+    assert (opened["z_from_mm"], opened["z_to_mm"]) == (pytest.approx(5, abs=0.11), pytest.approx(7, abs=0.11))
+    assert vented["vents"] == 1
+    assert vented["peak_suction_n"] == pytest.approx(0.40, abs=0.02)
+    assert sealed["max_area_mm2"] == pytest.approx(np.pi * 225, rel=0.01)
+    assert found["layers"]["hold_margin"] == [None] * 600
+
+
+def test_check_turns_about_x_then_y_then_z_and_sets_down(tmp_path: Path) -> None:
+    path = tmp_path / "box.stl"
+    trimesh.creation.box((10, 20, 30)).export(path)
+    run("check", path, "--rotate", "90", "0", "90", "--gap", "2", "--json", tmp_path / "r.json", "--pitch", "0.4")
+    found = json.loads((tmp_path / "r.json").read_text())
+    # y and z change places under 90° about x, then x and y under 90° about z
+    assert found["model"]["extents_mm"] == pytest.approx([30, 10, 20], abs=1e-3)
+    assert found["layers"]["area_mm2"][:39] == [0] * 39
+    assert found["islands"][0]["supported"] is False
+    assert {"island", "nothing_holds"} <= {f["code"] for f in found["findings"]}
+
+
+def test_check_with_tips_hollow_and_bench(tmp_path: Path) -> None:
+    path, bench = tmp_path / "ball.stl", tmp_path / "bench.toml"
+    trimesh.creation.icosphere(4, 10).export(path)
+    bench.write_text("[resin]\nviscosity_pa_s = 0.4\nreference_c = 25\n")
+    done = run("check", path, "--tips", "propose", "--hollow", "2", "--scale", "1.2", "--bench", bench, "--layer-height", "0.1",
+               "--pitch", "0.2", "--json", tmp_path / "r.json")  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    found = json.loads((tmp_path / "r.json").read_text())
+    assert found["layers"]["height_mm"] == 0.1
+    assert found["bench"]["resin.viscosity_pa_s"] == {"value": 0.4, "unit": "Pa·s", "source": str(bench)}
+    assert found["traps"][0]["volume_ml"] == pytest.approx(4 / 3 * np.pi * 1.0**3, rel=0.02)
+    assert found["tips"]
+    first = next(k for k, a in enumerate(found["layers"]["hold_margin"]) if a is not None)
+    assert first * 0.1 == pytest.approx(5.0, abs=0.3)
+
+
+@pytest.mark.parametrize(
+    ("words", "told"),
+    [
+        (["check", "gone.stl"], "cannot be opened"),
+        (["check", "VASE", "--hole", "1,2,3"], "X,Y,Z,DIAMETER"),
+        (["check", "VASE", "--hole", "90,0,0,2"], "off the surface"),
+        (["check", "VASE", "--pitch", "0"], "pitch"),
+        (["check", "VASE", "--scale", "0"], "scale"),
+        (["check", "VASE", "--scale", "1000"], "another unit"),
+        (["check", "VASE", "--layer-height", "3"], "layer_height_mm"),
+        (["check", "VASE", "--hollow", "-1"], "wall"),
+        (["check", "VASE", "--bench", "gone.toml"], "gone.toml"),
+        (["check", "VASE", "--json", "/nowhere/r.json"], "cannot be written"),
+        (["check", "VASE", "--tips", "many"], "many"),
+        (["propose", "VASE", "-o", "/proc/nowhere"], "cannot be made"),
+        (["window", "gone.3mf"], "no such file"),
+    ],
+)
+def test_bad_input_ends_with_status_two_and_a_reason(words: list[str], told: str, vase: Path) -> None:
+    done = run(*[str(vase) if w == "VASE" else w for w in words])
+    assert done.returncode == 2
+    assert told in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_propose_writes_plate_layers_and_report(tmp_path: Path) -> None:
+    """The crab's claw: two chambers, islands, and a pose of its own choosing."""
+    out = tmp_path / "out"
+    done = run("propose", mesh_path("claw"), "-o", out, "--no-layers")
+    assert done.returncode == 0, done.stderr
+    names = {p.name for p in out.iterdir()}
+    assert names == {"plate.3mf", "plate.stl", "job.3mf", "report.json", "sheet.html", "sheet.pdf"}
+    found = json.loads((out / "report.json").read_text())
+    assert not [f for f in found["findings"] if f["severity"] == "lost"]
+    assert found["traps"] == []
+    assert min(m for m in found["layers"]["hold_margin"] if m is not None) > 1.5
+    assert found["totals"]["part_ml"] < 0.6 * found["model"]["volume_ml"]
+
+
+def test_demo_meshes_are_sound_and_awkward() -> None:
+    meshes = {name: read_model(mesh_path(name)).mesh for name in MESHES}
+    assert all(m.watertight for m in meshes.values())
+    assert all(mesh_path(name).stat().st_size < 4e6 for name in MESHES)
+    assert len(hollow_out(meshes["claw"], Shell(2.0))) == 2
+    assert propose_cut(meshes["lighthouse"], load_bench().printer) is not None
+    flat = meshes["name plate"]
+    level = flat.normals[:, 2] < -0.999
+    assert flat.face_area_mm2[level].sum() > 4000

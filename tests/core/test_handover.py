@@ -1,0 +1,174 @@
+"""Plate, layers, report and sheets."""
+
+import io
+import json
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from PIL import Image
+
+from conftest import as_mesh, as_source, moved
+from wideberth.core.bench import Bench
+from wideberth.core.errors import BadJob, CannotWrite
+from wideberth.core.handover import CAUTIONS, headline, report, write_html, write_layers, write_pdf, write_plate
+from wideberth.core.job import Job, PartRecipe, Prediction, Stages, fine, predict, propose_support
+from wideberth.core.model import read_model
+from wideberth.core.orient import Pose
+
+
+@pytest.fixture(scope="module")
+def small_bench(bench: Bench) -> Bench:
+    """A small screen, so that whole layer images stay light."""
+    changes = {"printer.plate_x_mm": 40.0, "printer.plate_y_mm": 30.0, "printer.pixels_x": 400, "printer.pixels_y": 300,
+               "print.layer_height_mm": 0.1}  # fmt: skip
+    for key, value in changes.items():
+        bench = bench.with_value(key, value)
+    return bench
+
+
+@pytest.fixture(scope="module")
+def block(small_bench: Bench) -> tuple[Prediction, Stages]:
+    """An L-shaped block 10 x 8 mm, turned so that left and right, up and down can be told apart."""
+    ell = trimesh.util.concatenate(
+        [trimesh.creation.box((10, 3, 2)), moved(trimesh.creation.box((3, 8, 2)), -3.5, 2.5, 0)]
+    )
+    job = Job("L", small_bench, (PartRecipe("L", as_source(as_mesh(ell)), pose=Pose(x_mm=5.0, y_mm=-3.0)),))
+    stages = Stages()
+    return predict(job, stages, fine()), stages
+
+
+def images(path: Path) -> tuple[dict, list[np.ndarray]]:  # type: ignore[type-arg]
+    with zipfile.ZipFile(path) as package:
+        manifest = json.loads(package.read("manifest.json"))
+        return manifest, [np.asarray(Image.open(io.BytesIO(package.read(k["file"])))) for k in manifest["layers"]]
+
+
+def test_layers_have_the_printers_pixels_and_the_parts_area(block: tuple[Prediction, Stages], tmp_path: Path) -> None:
+    prediction, _ = block
+    write_layers(prediction, tmp_path / "layers.zip")
+    manifest, shown = images(tmp_path / "layers.zip")
+    assert len(shown) == manifest["layer_count"] == 20
+    assert shown[5].shape == (300, 400)
+    assert manifest["pixel_mm"] == [0.1, 0.1]
+    assert shown[5].sum() * 0.01 == pytest.approx(10 * 3 + 3 * 5, rel=0.02)
+    rows, columns = np.nonzero(shown[5])
+    # x from the left, y from the bottom: the L's box is centred at (5, -3)
+    assert 0.5 * (columns.min() + columns.max() + 1) * 0.1 - 20 == pytest.approx(5.0, abs=0.1)
+    assert 15 - 0.5 * (rows.min() + rows.max() + 1) * 0.1 == pytest.approx(-3.0, abs=0.1)
+    # its upright bar is at the left and points up, to smaller rows
+    assert columns[rows == rows.min()].max() < columns.mean()
+
+
+def test_grey_edges_keep_the_area_and_use_their_levels(
+    block: tuple[Prediction, Stages], small_bench: Bench, tmp_path: Path
+) -> None:
+    disc = as_source(as_mesh(trimesh.creation.cylinder(4.03, 0.4, sections=256)))
+    prediction = predict(Job("Disc", small_bench, (PartRecipe("Disc", disc),)), Stages(), fine())
+    for levels in (2, 4, 16):
+        path = tmp_path / f"{levels}.zip"
+        write_layers(prediction, path, levels)
+        _, shown = images(path)
+        values = np.unique(shown[2])
+        assert len(values) <= levels
+        assert set(values) <= {round(255 * i / (levels - 1)) for i in range(levels)} | set(values[:0])
+        assert shown[2].sum() / 255 * 0.01 == pytest.approx(np.pi * 4.03**2, rel=0.01)
+    assert len(np.unique(shown[2])) > 8
+
+
+def test_levels_that_are_not_offered_are_refused(block: tuple[Prediction, Stages], tmp_path: Path) -> None:
+    with pytest.raises(BadJob):
+        write_layers(block[0], tmp_path / "x.zip", 5)
+
+
+def test_what_reads_back_differently_is_refused(
+    block: tuple[Prediction, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A stick that lies: the old file stays."""
+    target = tmp_path / "layers.zip"
+    target.write_bytes(b"old")
+    real = zipfile.ZipFile.read
+    monkeypatch.setattr(
+        zipfile.ZipFile, "read", lambda self, name: b"other" if str(name).endswith("00007.png") else real(self, name)
+    )
+    with pytest.raises(CannotWrite, match="read back differently"):
+        write_layers(block[0], target)
+    assert target.read_bytes() == b"old"
+    assert [p.name for p in tmp_path.iterdir()] == ["layers.zip"]
+
+
+def test_manifest_times_add_up(block: tuple[Prediction, Stages], tmp_path: Path) -> None:
+    write_layers(block[0], tmp_path / "layers.zip")
+    manifest, _ = images(tmp_path / "layers.zip")
+    assert sum(k["seconds"] for k in manifest["layers"]) == pytest.approx(manifest["total_seconds"], abs=0.2)
+    assert [k["exposure_s"] for k in manifest["layers"][:5]] == [30.0] * 5
+    assert manifest["layers"][-1]["z_mm"] == pytest.approx(2.0)
+
+
+def test_plate_comes_out_as_stl_and_3mf(block: tuple[Prediction, Stages], tmp_path: Path) -> None:
+    prediction, stages = block
+    for name in ("plate.stl", "plate.3mf"):
+        assert write_plate(prediction.job, tmp_path / name, stages) == []
+        mesh = read_model(tmp_path / name).mesh
+        assert mesh.extents_mm == pytest.approx([10, 8, 2], abs=1e-3)
+    with pytest.raises(BadJob):
+        write_plate(prediction.job, tmp_path / "plate.xyz", stages)
+
+
+def test_report_is_plain_and_complete(small_bench: Bench) -> None:
+    part = PartRecipe("Ball", as_source(as_mesh(trimesh.creation.icosphere(4, 6))), pose=Pose(gap_mm=3.0))
+    stages = Stages()
+    job = propose_support(Job("Ball", small_bench, (part,)), 0, stages).job
+    found = report(predict(job, stages, fine()))
+    text = json.dumps(found, allow_nan=False)
+    assert json.loads(text) == found
+    assert set(found) >= {"model", "bench", "layers", "islands", "cups", "traps", "tips", "totals", "findings"}
+    layers = found["layers"]
+    for name in (
+        "area_mm2",
+        "perimeter_mm",
+        "squeeze_mm4",
+        "components",
+        "peel_n",
+        "suction_n",
+        "hold_margin",
+        "plate_margin",
+        "seconds",
+    ):
+        assert len(layers[name]) == layers["count"]
+    assert layers["hold_margin"][0] is None
+    assert found["totals"]["seconds"] == pytest.approx(sum(layers["seconds"]), abs=0.1)
+    assert found["bench"]["resin.viscosity_pa_s"] == {"value": 0.2, "unit": "Pa·s", "source": "default"}
+    assert all(t["why"] for t in found["tips"])
+
+
+def test_no_price_is_null_and_never_zero(small_bench: Bench) -> None:
+    unpriced = small_bench.with_value("resin.price_per_litre", None)
+    part = PartRecipe("Box", as_source(as_mesh(trimesh.creation.box((4, 4, 4)))))
+    prediction = predict(Job("Box", unpriced, (part,)), Stages(), fine())
+    assert report(prediction)["totals"]["price"] is None
+    assert any(f.value == "not priced" for f in headline(prediction))
+
+
+def test_sheets_carry_numbers_and_cautions(block: tuple[Prediction, Stages], tmp_path: Path) -> None:
+    prediction, _ = block
+    write_html(prediction, tmp_path / "sheet.html")
+    text = (tmp_path / "sheet.html").read_text(encoding="utf-8")
+    for head, _caution in CAUTIONS:
+        assert head in text
+    assert "safety data sheet" in text
+    assert f"{prediction.verdict.totals.resin_ml:.1f} mL" in text
+    assert text.count("data:image/png;base64,") == 3
+    write_pdf(prediction, tmp_path / "sheet.pdf")
+    assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF-")
+
+
+def test_job_title_cannot_break_the_sheet(small_bench: Bench, tmp_path: Path) -> None:
+    part = PartRecipe("<b>&", as_source(as_mesh(trimesh.creation.box((4, 4, 4)))))
+    prediction = predict(Job("<script>alert(1)</script>", small_bench, (part,)), Stages(), fine())
+    write_html(prediction, tmp_path / "sheet.html")
+    assert "<script>" not in (tmp_path / "sheet.html").read_text(encoding="utf-8")
+    write_pdf(prediction, tmp_path / "sheet.pdf")
+    assert (tmp_path / "sheet.pdf").stat().st_size > 5000

@@ -1,0 +1,374 @@
+"""The recipe: order does not matter, stages are remembered, jobs survive."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+import zipfile
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import as_mesh, as_source, moved, set_down, tube_with_floor, turned
+from wideberth.core.bench import Bench
+from wideberth.core.drain import Hole
+from wideberth.core.errors import BadJob, BadModel, Cancelled, CannotWrite
+from wideberth.core.hollow import Shell
+from wideberth.core.job import (
+    History,
+    Job,
+    PartRecipe,
+    Stages,
+    cut_in_two,
+    fine,
+    hole_on_plate,
+    is_job,
+    open_job,
+    posed,
+    predict,
+    preview,
+    propose_all,
+    propose_drain,
+    propose_hollow,
+    propose_places,
+    propose_split,
+    propose_support,
+    save_job,
+    scaled,
+    turned_part,
+)
+from wideberth.core.layers import intersection
+from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.progress import Progress
+from wideberth.core.split import Cut
+
+
+@pytest.fixture(scope="module")
+def egg(bench: Bench) -> Job:
+    """A leaning egg above the plate, big enough to be hollowed."""
+    solid = trimesh.creation.icosphere(5, 13)
+    solid.apply_scale([1, 1, 1.5])
+    return Job(
+        "Egg", bench, (PartRecipe("Egg", as_source(as_mesh(solid)), pose=Pose(turned_xyz(25, 10, 0), gap_mm=5.0)),)
+    )
+
+
+def test_hollowing_before_or_after_supporting_gives_the_same_part(egg: Job) -> None:
+    stages = Stages()
+    hollow_first = propose_support(propose_hollow(egg, 0, stages).job, 0, stages).job
+    support_first = propose_hollow(propose_support(egg, 0, stages).job, 0, stages).job
+    assert hollow_first.parts == support_first.parts
+    a, b = (predict(job, Stages(), preview(egg.bench)) for job in (hollow_first, support_first))
+    assert np.array_equal(a.loads.peel_n, b.loads.peel_n)
+    assert a.verdict.findings == b.verdict.findings
+
+
+def test_supports_never_enter_a_chamber(bench: Bench) -> None:
+    """A tip is made to reach deep through the wall: what would stand in the chamber is not printed."""
+    part = PartRecipe(
+        "Cube", as_source(as_mesh(trimesh.creation.box((24, 24, 24)))), shell=Shell(2.0), pose=Pose(gap_mm=5.0)
+    )
+    job = propose_support(Job("Cube", bench, (part,)), 0, Stages()).job
+    tips = tuple(replace(t, z_mm=t.z_mm + 4.0) for t in job.parts[0].tips)
+    pushed = job.with_part(0, replace(job.parts[0], tips=tips))
+    printed = predict(pushed, Stages(), preview(bench)).printed
+    assert printed.cavities is not None
+    assert intersection(printed.supports, printed.cavities).volume_mm3 == 0
+    unhollowed = predict(pushed.with_part(0, replace(pushed.parts[0], shell=None)), Stages(), preview(bench)).printed
+    assert unhollowed.supports.volume_mm3 > printed.supports.volume_mm3 + 1
+
+
+def test_open_socket_is_no_chamber(bench: Bench) -> None:
+    """Posts may stand in a recess that opens to the outside."""
+    block = trimesh.boolean.difference(
+        [moved(trimesh.creation.box((30, 30, 14)), 0, 0, 7), moved(trimesh.creation.box((18, 18, 10)), 0, 0, 4)],
+        engine="manifold",
+    )
+    part = PartRecipe("Socket", as_source(set_down(block)), pose=Pose(gap_mm=5.0))
+    job = propose_support(Job("Socket", bench, (part,)), 0, Stages()).job
+    inside = [t for t in job.parts[0].tips if abs(t.x_mm) < 8 and abs(t.y_mm) < 8]
+    assert any(t.z_mm > 12 for t in inside)
+
+
+def test_changing_one_stage_recomputes_only_what_depends_on_it(egg: Job) -> None:
+    stages = Stages()
+    job = propose_support(propose_hollow(egg, 0, stages).job, 0, stages).job
+    predict(job, stages, preview(job.bench))
+    stages.computed.clear()
+    fewer = job.with_part(0, replace(job.parts[0], tips=job.parts[0].tips[:-1]))
+    predict(fewer, stages, preview(job.bench))
+    assert "shell" not in stages.computed
+    assert stages.computed.count("runs") == 1  # the supports alone; the part and its cavity are not sliced again
+    stages.computed.clear()
+    predict(fewer, stages, preview(job.bench))
+    assert stages.computed == []
+
+
+def test_same_recipe_gives_the_same_prediction_twice(egg: Job) -> None:
+    a, b = (predict(egg, Stages(), fine(0.2)) for _ in range(2))
+    assert np.array_equal(a.loads.pull_n, b.loads.pull_n)
+
+
+def test_preview_and_verdict_agree_on_the_whole(egg: Job) -> None:
+    coarse, exact = predict(egg, Stages(), preview(egg.bench)), predict(egg, Stages(), fine())
+    assert coarse.verdict.totals.part_ml == pytest.approx(exact.verdict.totals.part_ml, rel=0.01)
+    assert coarse.verdict.totals.seconds == pytest.approx(exact.verdict.totals.seconds, rel=0.02)
+    assert coarse.loads.peel_n.max() == pytest.approx(exact.loads.peel_n.max(), rel=0.03)
+
+
+def test_undo_and_redo_walk_through_named_states(egg: Job) -> None:
+    history = History.begin(egg)
+    larger = egg.with_part(0, scaled(egg.parts[0], 2.0))
+    history = history.then("scale to 2", larger)
+    assert history.undo_label == "scale to 2"
+    back = history.undo()
+    assert back.present is egg
+    assert back.redo_label == "scale to 2"
+    assert back.redo().present is larger
+    assert back.then("turn", egg).redo_label is None
+    assert History.begin(egg).undo().present is egg
+
+
+def test_scale_takes_cuts_and_holes_along_and_drops_tips(egg: Job) -> None:
+    part = replace(egg.parts[0], holes=(Hole(1, 2, 3, 2.0),), cuts=(Cut((0, 0, 1.0), 4.0, 1),))
+    twice = scaled(part, 2.0)
+    assert (twice.holes[0].x_mm, twice.holes[0].z_mm, twice.holes[0].diameter_mm) == (2, 6, 2.0)
+    assert twice.cuts[0].offset_mm == 8.0
+    with pytest.raises(BadJob):
+        scaled(part, float("nan"))
+    with pytest.raises(BadJob):
+        scaled(part, 0.0)
+
+
+def test_moving_keeps_tips_and_turning_drops_them(egg: Job) -> None:
+    part = propose_support(egg, 0, Stages()).job.parts[0]
+    assert posed(part, replace(part.pose, x_mm=20.0)).tips == part.tips
+    assert turned_part(part, 0, 10).tips == ()
+
+
+def test_moved_part_pulls_the_same(egg: Job) -> None:
+    stages = Stages()
+    part = propose_support(egg, 0, stages).job.parts[0]
+    here = predict(egg.with_part(0, part), stages, fine(0.2))
+    there = predict(egg.with_part(0, posed(part, replace(part.pose, x_mm=20.0, y_mm=8.0))), stages, fine(0.2))
+    assert there.loads.hold_margin == pytest.approx(here.loads.hold_margin, nan_ok=True, rel=1e-6)
+
+
+def test_hole_by_hand_opens_the_chamber(egg: Job) -> None:
+    stages = Stages()
+    hollow = propose_hollow(egg, 0, stages).job
+    shut = predict(hollow, stages, fine(0.2))
+    assert shut.verdict.trapped_ml > 1
+    assert any(f.code == "trap" for f in shut.verdict.findings)
+    side = shut.solids[0].outer
+    spot = side.points[side.points[:, 0].argmax()]
+    drilled = predict(hole_on_plate(hollow, 0, stages, spot, 3.0), stages, fine(0.2))
+    assert drilled.verdict.trapped_ml == 0
+    assert {c.state for c in drilled.verdict.cups} == {"sealed", "open", "vented"}
+    with pytest.raises(BadModel):
+        hole_on_plate(hollow, 0, stages, np.array([90.0, 0, 0]), 3.0)
+    with pytest.raises(BadJob):
+        hole_on_plate(hollow, 0, stages, spot, 0.0)
+
+
+def test_proposed_holes_leave_no_trap_and_little_suction(egg: Job) -> None:
+    stages = Stages()
+    hollow = propose_hollow(egg, 0, stages).job
+    before = predict(hollow, stages, fine(0.2)).verdict
+    proposal = propose_drain(hollow, 0, stages)
+    after = predict(proposal.job, stages, fine(0.2)).verdict
+    assert "wall" in proposal.why
+    assert after.trapped_ml == 0
+    assert after.suction_n < 0.3 * before.suction_n
+    assert not propose_drain(proposal.job, 0, stages).needed
+
+
+def test_tip_that_would_stand_in_a_hole_is_left_out(egg: Job) -> None:
+    stages = Stages()
+    job = propose_support(propose_hollow(egg, 0, stages).job, 0, stages).job
+    tip = job.parts[0].tips[3]
+    drilled = hole_on_plate(job, 0, stages, tip.spot_mm, 3.0)
+    found = predict(drilled, stages, preview(job.bench))
+    assert len(found.verdict.tips) < len(job.parts[0].tips)
+    assert any(f.code == "tip_in_hole" for f in found.verdict.findings)
+
+
+def test_tall_part_is_split_in_two_that_fit(bench: Bench) -> None:
+    tower = as_source(as_mesh(trimesh.creation.cylinder(9, 240, sections=48)))
+    job = Job("Tower", bench, (PartRecipe("Tower", tower),))
+    stages = Stages()
+    assert any(f.code == "too_tall" for f in predict(job, stages, preview(bench)).verdict.findings)
+    split = propose_split(job, 0, stages)
+    assert [p.name for p in split.job.parts] == ["Tower A", "Tower B"]
+    volumes = [stages.cut(p).volume_mm3 for p in split.job.parts]
+    assert sum(volumes) == pytest.approx(tower.mesh.volume_mm3)
+    assert all(stages.cut(p).watertight for p in split.job.parts)
+    placed = propose_places(split.job, stages).job
+    assert not [f for f in predict(placed, stages, preview(bench)).verdict.findings if f.severity == "lost"]
+
+
+def test_holes_go_with_the_piece_they_lie_on(egg: Job) -> None:
+    part = replace(egg.parts[0], holes=(Hole(0, 0, 10, 2.0), Hole(0, 0, -10, 2.0)))
+    above, below = cut_in_two(part, Cut((0.0, 0.0, 1.0), 0.0, 1))
+    assert [h.z_mm for h in above.holes] == [10]
+    assert [h.z_mm for h in below.holes] == [-10]
+
+
+def test_part_over_the_edge_is_lost(egg: Job) -> None:
+    away = egg.with_part(0, posed(egg.parts[0], replace(egg.parts[0].pose, x_mm=95.0)))
+    found = predict(away, Stages(), preview(egg.bench)).verdict.findings
+    assert [f.code for f in found if f.code == "off_plate"] == ["off_plate"]
+
+
+def test_whole_chain_gives_a_print_that_holds(bench: Bench) -> None:
+    source = as_source(as_mesh(turned(tube_with_floor(), 90, (1, 0, 0))))
+    stages = Stages()
+    job, taken = propose_all(Job("Vase", bench, (PartRecipe("Vase", source),)), stages)
+    assert [p.step for p in taken][:6] == ["split", "orient", "hollow", "drain", "support", "plate"]
+    assert all(p.why for p in taken)
+    verdict = predict(job, stages, fine()).verdict
+    assert not [f for f in verdict.findings if f.severity == "lost"]
+    assert verdict.weakest is not None
+    assert verdict.weakest > 1.5
+
+
+def test_nothing_on_the_plate_is_said_so(bench: Bench) -> None:
+    with pytest.raises(BadJob, match="no part"):
+        predict(Job("Empty", bench), Stages())
+
+
+def test_part_in_the_wrong_unit_is_refused_before_it_fills_the_memory(egg: Job) -> None:
+    huge = egg.with_part(0, scaled(egg.parts[0], 400.0))
+    with pytest.raises(BadJob, match="another unit"):
+        predict(huge, Stages(), fine())
+
+
+def test_prediction_can_be_cancelled(egg: Job) -> None:
+    progress = Progress()
+    progress.cancel()
+    with pytest.raises(Cancelled):
+        predict(egg, Stages(), fine(), progress)
+
+
+# the job file
+
+
+@pytest.fixture(scope="module")
+def finished(egg: Job) -> tuple[Job, Stages]:
+    stages = Stages()
+    job = propose_drain(propose_hollow(egg, 0, stages).job, 0, stages).job
+    return propose_support(job, 0, stages).job, stages
+
+
+def test_job_file_gives_back_the_same_job(finished: tuple[Job, Stages], tmp_path: Path) -> None:
+    job, stages = finished
+    job = replace(job, bench=job.bench.with_value("print.vat_c", 21.0))
+    path = tmp_path / "egg.3mf"
+    assert save_job(job, path, stages) == []
+    again = open_job(path)
+    assert again.parts == job.parts
+    assert again.title == "Egg"
+    assert [(b.key, b.value) for b in again.bench.values()] == [(b.key, b.value) for b in job.bench.values()]
+    sources = {b.key: b.source for b in again.bench.values()}
+    assert sources["print.vat_c"] == "saved in egg.3mf"
+    assert sources["print.lift_mm"] == "default"
+    assert is_job(path)
+
+
+def test_any_3mf_reader_opens_the_prepared_plate(finished: tuple[Job, Stages], tmp_path: Path) -> None:
+    """A general mesh library reads the file: hollowed, drilled, with supports, from the plate's corner."""
+    job, stages = finished
+    path = tmp_path / "egg.3mf"
+    save_job(job, path, stages)
+    scene = trimesh.load_scene(path)
+    part = max(scene.geometry.values(), key=lambda g: len(g.faces))
+    printed = predict(job, stages, fine()).printed
+    assert part.is_watertight
+    assert part.volume == pytest.approx(printed.part.volume_mm3, rel=5e-3)
+    assert scene.bounds[0][0] > 0
+    with zipfile.ZipFile(path) as package:
+        assert "WideBerth/recipe.json" in package.namelist()
+
+
+def test_stop_in_the_middle_of_saving_loses_nothing(finished: tuple[Job, Stages], tmp_path: Path) -> None:
+    """A process saves over and over and is killed at a random moment: the file is whole each time."""
+    job, stages = finished
+    path = tmp_path / "egg.3mf"
+    save_job(job, path, stages)
+    program = (
+        "import sys, pathlib\n"
+        "from wideberth.core.job import open_job, save_job, Stages\n"
+        "path = pathlib.Path(sys.argv[1]); job = open_job(path); stages = Stages(); save_job(job, path, stages)\n"
+        "print('saving', flush=True)\n"
+        "while True: save_job(job, path, stages)\n"
+    )
+    for delay in (0.05, 0.21, 0.4):
+        child = subprocess.Popen([sys.executable, "-c", program, str(path)], stdout=subprocess.PIPE)
+        assert child.stdout is not None
+        assert child.stdout.readline().strip() == b"saving"
+        time.sleep(delay)
+        os.kill(child.pid, signal.SIGKILL)
+        child.wait()
+        assert open_job(path).parts == job.parts
+
+
+def test_failed_save_leaves_the_old_file_and_no_litter(
+    finished: tuple[Job, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, stages = finished
+    path = tmp_path / "egg.3mf"
+    save_job(job, path, stages)
+    before = path.read_bytes()
+
+    def full(_handle: int) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(CannotWrite, match="No space left"):
+        save_job(job, path, stages)
+    assert path.read_bytes() == before
+    assert [p.name for p in tmp_path.iterdir()] == ["egg.3mf"]
+
+
+def test_save_into_a_missing_folder_is_refused(finished: tuple[Job, Stages], tmp_path: Path) -> None:
+    with pytest.raises(CannotWrite):
+        save_job(finished[0], tmp_path / "gone" / "egg.3mf", finished[1])
+
+
+def _rewritten(path: Path, target: Path, change) -> Path:  # type: ignore[no-untyped-def]
+    """A copy of a package with its parts changed."""
+    with zipfile.ZipFile(path) as package:
+        parts = {name: package.read(name) for name in package.namelist()}
+    with zipfile.ZipFile(target, "w") as package:
+        for name, content in parts.items():
+            package.writestr(name, change(name, content))
+    return target
+
+
+def test_bad_job_files_are_refused_with_a_reason(finished: tuple[Job, Stages], tmp_path: Path) -> None:
+    job, stages = finished
+    path = tmp_path / "egg.3mf"
+    save_job(job, path, stages)
+    later = _rewritten(
+        path, tmp_path / "later.3mf", lambda n, c: c.replace(b'"version": 1', b'"version": 99') if "recipe" in n else c
+    )
+    with pytest.raises(BadJob, match="later version"):
+        open_job(later)
+    torn = _rewritten(path, tmp_path / "torn.3mf", lambda n, c: c[: len(c) // 2] if "recipe" in n else c)
+    with pytest.raises(BadJob, match="cannot be read"):
+        open_job(torn)
+    foreign = tmp_path / "foreign.3mf"
+    trimesh.creation.box((5, 5, 5)).export(foreign)
+    assert not is_job(foreign)
+    with pytest.raises(BadJob, match="no recipe"):
+        open_job(foreign)
+    junk = tmp_path / "junk.3mf"
+    junk.write_bytes(b"not a package")
+    with pytest.raises(BadJob):
+        open_job(junk)
+    with pytest.raises(BadJob, match="no such file"):
+        open_job(tmp_path / "gone.3mf")

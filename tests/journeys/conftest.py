@@ -1,0 +1,63 @@
+"""A real window on a virtual screen, with a small egg to open."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+import trimesh
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from wideberth.desktop.app import application
+from wideberth.desktop.session import Session
+from wideberth.desktop.window import MainWindow
+
+PATIENCE_MS = 90_000
+
+
+@pytest.fixture(scope="session")
+def qapp() -> QApplication:
+    return application()
+
+
+@pytest.fixture
+def window(qapp: QApplication, qtbot: QtBot) -> Iterator[MainWindow]:
+    made = MainWindow(Session())
+    made.unattended = True
+    made.show()
+    made.activateWindow()
+    with qtbot.waitActive(made):
+        pass
+    yield made
+    settled(qtbot, made)
+    made.close()
+
+
+def settled(qtbot: QtBot, window: MainWindow, current: bool = False) -> None:
+    """Wait until nothing is being computed, and the verdict is the fine one if asked."""
+    session = window.session
+    qtbot.waitUntil(lambda: not session.is_busy and (not current or session.is_current), timeout=PATIENCE_MS)
+
+
+def quick(window: MainWindow) -> None:
+    """Thicker layers, so that tests need not wait for hundreds of them."""
+    window.steps["bench"].fields["print.layer_height_mm"].enter(0.1)  # type: ignore[attr-defined]
+
+
+@pytest.fixture(scope="session")
+def egg_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    solid = trimesh.creation.icosphere(5, 11)
+    solid.apply_scale([1, 1, 1.4])
+    path = tmp_path_factory.mktemp("models") / "egg.stl"
+    solid.export(path)
+    return path
+
+
+def within(seconds: float, act: Callable[[], None]) -> bool:
+    """Whether an action gives the interface thread back in time."""
+    began = time.perf_counter()
+    act()
+    return time.perf_counter() - began < seconds

@@ -1,0 +1,80 @@
+"""Small parts of the window that can be told right from wrong by themselves."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from wideberth.core.bench import load_bench
+from wideberth.core.job import Job
+from wideberth.desktop.heightlog.curves import nice_top, thinned
+from wideberth.desktop.steps.fields import NumberField, evaluated
+from wideberth.desktop.window.course import course_state
+from wideberth.desktop.words import count, margin_text
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("12/8", "", 1.5), ("2*25.4", "mm", 50.8), ("3 in", "mm", 76.2), ("1,5 mm", "mm", 1.5), ("-15°", "°", -15),
+        ("(2+3)*4 mm/min", "mm/min", 20), ("2 cm", "mm", 20),
+    ],
+)  # fmt: skip
+def test_numbers_may_be_typed_as_arithmetic(text: str, unit: str, value: float) -> None:
+    assert evaluated(text, unit) == pytest.approx(value)
+
+
+@pytest.mark.parametrize("text", ["", "abc", "1/0", "__import__('os')", "2**99", "1;2", "True", "[1]"])
+def test_anything_else_is_no_number(text: str) -> None:
+    with pytest.raises(ValueError):
+        evaluated(text, "mm")
+
+
+def test_field_refuses_what_is_out_of_range_and_keeps_the_old_value(qtbot: QtBot) -> None:
+    field = NumberField("Wall", "mm", 0.4, 20, 0.1)
+    qtbot.addWidget(field)
+    field.set_value(2.0)
+    told: list[float] = []
+    field.entered.connect(told.append)
+    field.enter(50)
+    assert (field.value, told, field.edit.property("bad")) == (2.0, [], True)
+    field.enter(3)
+    assert (field.value, told, field.edit.property("bad")) == (3.0, [3.0], False)
+    field.show()
+    qtbot.keyClick(field.edit, Qt.Key.Key_Up)
+    assert field.value == pytest.approx(3.1)
+    field.edit.setText("9")
+    field.edit.setModified(True)
+    qtbot.keyClick(field.edit, Qt.Key.Key_Escape)
+    assert field.edit.text() == "3.1 mm"
+
+
+def test_thinning_a_curve_loses_no_peak_and_no_trough() -> None:
+    values = np.random.default_rng(0).random(5000)
+    values[1234], values[4321] = 9.0, -9.0
+    assert thinned(values, "max").max() == 9
+    assert thinned(values, "min").min() == -9
+    assert len(thinned(values, "max")) == 900
+    gaps = np.full(3000, np.nan)
+    gaps[2000] = 1.5
+    assert np.nanmin(thinned(gaps, "min")) == 1.5
+    assert np.isnan(thinned(gaps, "min")).sum() == 899
+
+
+@pytest.mark.parametrize(("value", "top"), [(0, 1), (0.9, 1), (71.7, 80), (3700, 4000), (101, 150), (6.1, 8)])
+def test_scales_end_on_round_numbers(value: float, top: float) -> None:
+    assert nice_top(value) == pytest.approx(top)
+
+
+def test_course_of_an_empty_job_asks_for_a_model() -> None:
+    job = Job("Untitled", load_bench())
+    assert course_state("model", job, None, None) == ("open", "no model yet")
+    assert course_state("bench", job, None, None)[0] == "done"
+
+
+def test_words_for_numbers() -> None:
+    assert margin_text(1.44) == "×1.4"
+    assert margin_text(None) == "–"
+    assert margin_text(1e6) == "over ×99"
+    assert count(1, "tip") == "1 tip"
+    assert count(3, "tip") == "3 tips"

@@ -1,0 +1,274 @@
+"""The main path in the real window: open, turn, hollow, drain, support, read the verdict, export, save, reopen, undo."""
+
+from __future__ import annotations
+
+import json
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QWheelEvent
+from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton
+from pytestqt.qtbot import QtBot
+
+from journeys.conftest import quick, settled, within
+from wideberth.core.job import open_job
+from wideberth.core.model import read_model
+from wideberth.desktop.window import MainWindow
+
+
+def press(qtbot: QtBot, window: MainWindow, step: str, text: str) -> None:
+    """Choose a step on the course and press one of its buttons, as a user does."""
+    course = window.course
+    names = list(window.steps)
+    y = int(course._middle(names.index(step)))
+    qtbot.mouseClick(course, Qt.MouseButton.LeftButton, pos=QPoint(60, y))
+    assert window.session.step == step
+    button = next(b for b in window.steps[step].findChildren(QPushButton) if b.text() == text)
+    assert button.isVisible()
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+def texts(widget) -> str:  # type: ignore[no-untyped-def]
+    return "\n".join(label.text() for label in widget.findChildren(QLabel))
+
+
+def test_main_path_from_mesh_to_printable_plate(
+    window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path
+) -> None:
+    session = window.session
+    quick(window)
+    session.open_files([egg_file])
+    settled(qtbot, window, current=True)
+    assert "watertight" in texts(window.steps["model"])
+    assert session.prediction is not None
+    assert session.prediction.verdict.plate_margin is not None
+
+    press(qtbot, window, "orient", "Propose a pose")
+    settled(qtbot, window, current=True)
+    assert session.job.parts[0].pose.gap_mm == 5.0
+    assert any(f.code == "island" for f in session.prediction.verdict.findings)
+
+    press(qtbot, window, "hollow", "Hollow it")
+    settled(qtbot, window, current=True)
+    assert len(session.prediction.solids[0].chambers) == 1
+    assert "trap" in {f.code for f in session.prediction.verdict.findings}
+    assert "trapped when done" in texts(window.strip)
+
+    press(qtbot, window, "drain", "Propose holes")
+    settled(qtbot, window, current=True)
+    assert len(session.job.parts[0].holes) == 2
+    assert session.prediction.verdict.trapped_ml == 0
+
+    press(qtbot, window, "support", "Propose tips")
+    settled(qtbot, window, current=True)
+    verdict = session.prediction.verdict
+    assert len(verdict.tips) > 5
+    assert not [f for f in verdict.findings if f.severity == "lost"]
+    assert f"×{verdict.weakest:.1f}" in texts(window.strip)
+
+    press(qtbot, window, "plate", "Arrange all parts")
+    settled(qtbot, window, current=True)
+
+    hand_over = window.steps["handover"]
+    for name in ("plate.3mf", "plate.stl", "sheet.html", "sheet.pdf", "report.json"):
+        hand_over.write(tmp_path / name)  # type: ignore[attr-defined]
+        settled(qtbot, window)
+        assert (tmp_path / name).stat().st_size > 1000
+    assert json.loads((tmp_path / "report.json").read_text())["tips"]
+    assert read_model(tmp_path / "plate.stl").mesh.triangles > 5000
+
+    session.save(tmp_path / "job.3mf")
+    settled(qtbot, window)
+    assert session.is_saved
+    kept, shown = session.job, verdict.weakest
+    session.open_files([tmp_path / "job.3mf"])
+    settled(qtbot, window, current=True)
+    assert session.job.parts == kept.parts
+    assert session.prediction.verdict.weakest == pytest.approx(shown)
+    assert open_job(tmp_path / "job.3mf").parts == kept.parts
+
+
+def test_undo_names_and_takes_back_each_change(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    session = window.session
+    quick(window)
+    session.open_files([egg_file])
+    settled(qtbot, window)
+    window.steps["model"].scale.enter(1.5)  # type: ignore[attr-defined]
+    press(qtbot, window, "orient", "+  x")
+    assert window.status.undo.text() == "Undo: turn 15° about x"
+    qtbot.mouseClick(window.status.undo, Qt.MouseButton.LeftButton)
+    assert session.job.parts[0].scale == 1.5
+    assert window.status.redo.text() == "Redo: turn 15° about x"
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert session.job.parts[0].scale == 1.0
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert session.job.parts[0].scale == 1.5
+
+
+def test_height_cursor_runs_through_log_section_and_plane(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    session = window.session
+    quick(window)
+    session.open_files([egg_file])
+    settled(qtbot, window, current=True)
+    log = window.log
+    qtbot.mouseClick(log.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(200, log.y_of(20.0)))
+    assert session.cursor_mm == pytest.approx(20.0, abs=0.3)
+    assert window.scene._plane.GetPosition()[2] == pytest.approx(session.cursor_mm)
+    before = session.cursor_layer
+    qtbot.keyClick(log, Qt.Key.Key_Up)
+    assert session.cursor_layer == before + 1
+    codes = window.section._codes
+    assert codes is not None
+    pitch = session.prediction.fineness.pitch_mm  # type: ignore[union-attr]
+    assert (codes == 1).sum() * pitch**2 == pytest.approx(
+        session.prediction.loads.area_mm2[session.cursor_layer], rel=0.02
+    )  # type: ignore[union-attr]
+    middle = QPointF(40, 60)
+    wheel = QWheelEvent(middle, window.section.mapToGlobal(middle), QPoint(), QPoint(0, -120), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    QApplication.sendEvent(window.section, wheel)
+    assert session.cursor_layer == before
+    assert log.flag.text() == f"{session.cursor_mm:.2f}"
+    qtbot.keyClick(log, Qt.Key.Key_Home)
+    assert session.cursor_mm == 0
+
+
+def test_click_in_the_3d_view_drills_where_it_hits(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    session = window.session
+    quick(window)
+    session.open_files([egg_file])
+    settled(qtbot, window, current=True)
+    window.scene.look("Front")
+    QApplication.processEvents()
+    window.steps["drain"].diameter.enter(3.0)  # type: ignore[attr-defined]
+    press(qtbot, window, "drain", "Place in the 3D view")
+    at = window.scene.project((0.0, 0.0, 15.0))
+    assert at is not None
+    qtbot.mouseClick(window.scene.plotter, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    (hole,) = session.job.parts[0].holes
+    assert hole.diameter_mm == 3.0
+    # the egg's front at mid-height is its point of least y
+    settled(qtbot, window, current=True)
+    assert session.prediction.solids[0].bores[0].entry_mm == pytest.approx((0, -11, 15), abs=1.0)  # type: ignore[union-attr]
+
+
+def test_finding_leads_to_its_height_and_step(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    session = window.session
+    quick(window)
+    session.open_files([egg_file])
+    settled(qtbot, window)
+    press(qtbot, window, "orient", "Propose a pose")
+    settled(qtbot, window, current=True)
+    island = next(f for f in session.prediction.verdict.findings if f.code == "island")  # type: ignore[union-attr]
+    row = next(w for w in window.findings.findChildren(QPushButton) if w.text() == "Support ›")
+    qtbot.mouseClick(row, Qt.MouseButton.LeftButton)
+    assert session.step == "support"
+    assert session.cursor_mm == pytest.approx(island.z_mm, abs=0.1)
+
+
+def test_oversized_part_is_cut_in_two_in_the_window(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+    tall = tmp_path / "tower.stl"
+    trimesh.creation.cylinder(8, 230, sections=48).export(tall)
+    quick(window)
+    window.session.open_files([tall])
+    settled(qtbot, window)
+    press(qtbot, window, "split", "Propose a cut")
+    settled(qtbot, window)
+    press(qtbot, window, "plate", "Arrange all parts")
+    settled(qtbot, window, current=True)
+    assert [p.name for p in window.session.job.parts] == ["tower A", "tower B"]
+    solids = window.session.prediction.solids  # type: ignore[union-attr]
+    assert all(s.outer.watertight for s in solids)
+    assert max(s.high[2] for s in solids) < 180
+
+
+def test_bad_file_is_told_and_the_job_is_kept(window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path) -> None:
+    quick(window)
+    window.session.open_files([egg_file])
+    settled(qtbot, window)
+    job = window.session.job
+    bad = tmp_path / "bad.stl"
+    bad.write_bytes(b"\0" * 80 + b"\xff\xff\0\0")
+    window.session.open_files([bad])
+    qtbot.waitUntil(lambda: any(w.isVisible() for w in window.findChildren(QMessageBox)), timeout=10_000)
+    box = next(w for w in window.findChildren(QMessageBox) if w.isVisible())
+    assert "bad.stl" in box.text()
+    box.close()
+    assert window.session.job is job
+
+
+def test_models_can_be_dropped_on_the_window(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(egg_file))])
+    event = QDropEvent(
+        QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    window.dropEvent(event)
+    qtbot.waitUntil(lambda: window.session.has_parts, timeout=10_000)
+    assert window.session.job.parts[0].name == "egg"
+
+
+def test_long_work_leaves_the_window_free_and_can_be_stopped(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    session = window.session
+    session.open_files([egg_file])
+    settled(qtbot, window)
+    job = session.job
+    assert within(0.5, session.propose_everything)
+    assert session.is_busy
+    session.cancel()
+    words: list[str] = []
+    session.noticed.connect(words.append)
+    settled(qtbot, window)
+    assert session.job is job
+    assert any("cancelled" in w for w in words)
+
+
+def test_changing_again_while_predicting_ends_with_the_last_recipe(
+    window: MainWindow, qtbot: QtBot, egg_file: Path
+) -> None:
+    session = window.session
+    quick(window)
+    session.open_files([egg_file])
+    settled(qtbot, window)
+    for scale in (1.1, 1.2, 1.3):
+        window.steps["model"].scale.enter(scale)  # type: ignore[attr-defined]
+    settled(qtbot, window, current=True)
+    height = session.prediction.solids[0].outer.extents_mm[2]  # type: ignore[union-attr]
+    assert height == pytest.approx(1.3 * 11 * 2 * 1.4, rel=1e-3)
+
+
+def test_layers_are_exported_from_the_window(window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path) -> None:
+    session = window.session
+    small = {"printer.plate_x_mm": 40.0, "printer.plate_y_mm": 30.0, "printer.pixels_x": 200, "printer.pixels_y": 150}
+    bench = session.job.bench
+    for key, value in small.items():
+        bench = bench.with_value(key, value)
+    session.change("a small printer", type(session.job)("Egg", bench.with_value("print.layer_height_mm", 0.2)))
+    session.open_files([egg_file])
+    settled(qtbot, window, current=True)
+    hand_over = window.steps["handover"]
+    hand_over.edges.setCurrentIndex(3)  # type: ignore[attr-defined]
+    hand_over.write(tmp_path / "layers.zip")  # type: ignore[attr-defined]
+    settled(qtbot, window)
+    with zipfile.ZipFile(tmp_path / "layers.zip") as package:
+        manifest = json.loads(package.read("manifest.json"))
+    assert manifest["grey_levels"] == 8
+    assert manifest["layer_count"] == session.prediction.loads.layers  # type: ignore[union-attr]
+
+
+def test_window_holds_together_at_its_least_size(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    window.session.open_files([egg_file])
+    settled(qtbot, window)
+    window.resize(1024, 700)
+    QApplication.processEvents()
+    assert window.width() <= 1030
+    for view in (window.log, window.scene, window.section, window.findings, window.strip):
+        assert view.isVisible()
+        assert window.rect().contains(view.mapTo(window, view.rect().center()))
+    shown = window.grab().toImage()
+    assert len({shown.pixel(x, y) for x in range(0, shown.width(), 40) for y in range(0, shown.height(), 40)}) > 8
+    assert np.isfinite(window.session.cursor_mm)
