@@ -125,7 +125,9 @@ class SectionView(QWidget):
             painter.drawEllipse(at, radius, radius)
             if weakest:
                 painter.setFont(typeface(9.5))
-                painter.drawText(QPointF(at.x() + radius + 3, at.y() + 4), f"{tip.number + 1} · ×{tip.margin:.1f}")
+                text = f"{i + 1} · ×{tip.margin:.1f}"
+                room = self.width() - painter.fontMetrics().horizontalAdvance(text) - 6.0
+                painter.drawText(QPointF(min(at.x() + radius + 3, room), at.y() + 16), text)
 
     def _paint_bar(self, painter: QPainter, scale: float) -> None:
         bar = next(mm for mm in (1, 2, 5, 10, 20, 50, 100) if mm * scale > 30 or mm == 100)
