@@ -1,0 +1,79 @@
+"""Speed of the layer engine, and its ratio to a general mesh library's plane sections. Run with `make bench`."""
+
+from __future__ import annotations
+
+import resource
+import time
+
+import numpy as np
+import pytest
+import trimesh
+
+from wideberth.core.bench import load_bench
+from wideberth.core.layers import Printed, cast, cups, empty, grid_over, sections, traps
+from wideberth.core.loads import loads
+from wideberth.core.model import Mesh, stand_in
+
+
+def rough_ball(target: int, size_mm: float = 70.5) -> Mesh:
+    """A bumpy ball of about so many triangles."""
+    ball = trimesh.creation.icosphere(8, 1.0)
+    p = ball.vertices
+    bumps = 1 + 0.05 * np.sin(11 * p[:, 0]) * np.sin(9 * p[:, 1]) * np.sin(10 * p[:, 2])
+    mesh = Mesh(p * bumps[:, None], ball.faces.astype(np.int32))
+    light = stand_in(mesh, target)
+    scale = size_mm / light.extents_mm[2]
+    return Mesh((light.points - light.low) * scale, light.faces)
+
+
+@pytest.fixture(scope="module")
+def scan() -> Mesh:
+    return rough_ball(871_000)
+
+
+def slice_and_label(mesh: Mesh, pitch: float, layer: float) -> Printed:
+    grid = grid_over(mesh.low, mesh.high, pitch, layer)
+    runs = cast(mesh.points, mesh.faces, grid)
+    sections(runs)
+    cups(runs, runs, np.empty((0, 3)))
+    traps(runs, runs)
+    return Printed(runs, runs, runs, runs, empty(grid))
+
+
+def test_871_000_triangles_sliced_and_labelled(benchmark, scan: Mesh) -> None:  # type: ignore[no-untyped-def]
+    slice_and_label(scan, 0.8, 0.4)
+    benchmark.pedantic(slice_and_label, (scan, 0.1, 0.05), rounds=5)
+    memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
+    print(f"\n{scan.triangles:,} triangles; peak memory of the process {memory:.2f} GB")
+    assert benchmark.stats["median"] < 3
+
+
+def test_preview_of_a_stand_in(benchmark, scan: Mesh) -> None:  # type: ignore[no-untyped-def]
+    light = stand_in(scan, 40_000)
+    benchmark.pedantic(slice_and_label, (light, 0.4, 0.2), rounds=15, warmup_rounds=2)
+    assert benchmark.stats["median"] < 1
+
+
+def test_ratio_to_plane_sections_of_a_general_library(scan: Mesh) -> None:
+    """Sections alone of a 48,000-triangle mesh at every fifth layer, against slicing and labelling all of them."""
+    light = stand_in(scan, 48_000)
+    general = trimesh.Trimesh(light.points, light.faces)
+    heights = np.arange(0.025, light.high[2], 0.05)[::10]
+    began = time.perf_counter()
+    general.section_multiplane([0, 0, 0], [0, 0, 1], heights)
+    theirs = (time.perf_counter() - began) * 10
+    began = time.perf_counter()
+    slice_and_label(light, 0.1, 0.05)
+    ours = time.perf_counter() - began
+    print(f"\ngeneral library, sections of {len(heights) * 10} layers (measured on each tenth): {theirs:.1f} s; "
+          f"ours, sliced and labelled: {ours:.2f} s; ratio {theirs / ours:.0f}")  # fmt: skip
+    assert theirs > ours
+
+
+def test_loads_of_the_same_mesh(benchmark, scan: Mesh) -> None:  # type: ignore[no-untyped-def]
+    printed = slice_and_label(scan, 0.1, 0.05)
+    _ = printed.part_sections, printed.openings
+    bench = load_bench()
+    loads(printed, bench)
+    benchmark.pedantic(loads, (printed, bench), rounds=3)
+    assert benchmark.stats["median"] < 20
