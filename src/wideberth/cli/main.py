@@ -29,7 +29,9 @@ def main() -> None:
     try:
         app()
     except WideBerthError as error:
-        Console(stderr=True).print(f"wide-berth: {error.text}", style="bold", markup=False, highlight=False)
+        Console(stderr=True).print(
+            f"wide-berth: {error.text}", style="bold", markup=False, highlight=False, soft_wrap=True
+        )
         sys.exit(BAD_INPUT)
     except Cancelled:
         sys.exit(130)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -123,6 +124,15 @@ class Session(QObject):
         if self._predicting is not None:
             self._predicting.cancel()
         self._settle.start()
+
+    def set_bench(self, key: str, value: float) -> None:
+        """Change one bench value; what is out of range is refused and told."""
+        try:
+            bench = self.job.bench.with_value(key, value)
+        except WideBerthError as error:
+            self.failed.emit(error.text)
+            return
+        self.change(f"set {key.split('.')[1].replace('_', ' ')} to {value:g}", replace(self.job, bench=bench))
 
     def choose_part(self, index: int) -> None:
         self.part = index

@@ -136,6 +136,20 @@ def _unit_factor(units: str | None, notes: list[str]) -> float:
     return factor
 
 
+def _welded(points: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Corners at equal places as one; those that no triangle uses are left out."""
+    corners = points[faces].reshape(-1, 3) + 0.0  # also turns -0.0 into 0.0
+    bits = np.ascontiguousarray(corners).view(np.uint64)
+    mixed = bits[:, 0] * np.uint64(0x9E3779B97F4A7C15)
+    for axis, odd in ((1, np.uint64(0xC2B2AE3D27D4EB4F)), (2, np.uint64(0x165667B19E3779F9))):
+        mixed = (mixed ^ (mixed >> np.uint64(29))) * odd + bits[:, axis]
+    _, first, index = np.unique(mixed, return_index=True, return_inverse=True)
+    distinct = corners[first]
+    if not (distinct[index] == corners).all():  # two places with one hash: rare, so the slow way
+        distinct, index = np.unique(corners, axis=0, return_inverse=True)
+    return distinct, index.reshape(-1, 3)
+
+
 def _checked(where: str, points: np.ndarray, faces: np.ndarray, notes: list[str]) -> Mesh:
     """Weld equal corners and drop what cannot be a triangle, noting both."""
     if len(faces) == 0:
@@ -154,10 +168,7 @@ def _checked(where: str, points: np.ndarray, faces: np.ndarray, notes: list[str]
             f"reaches {np.abs(used).max():.3g} mm from its origin, over {LARGEST_MM / 1000:.0f} m.", where=where,
             remedy="Check the unit it was exported in and move it to the origin.",
         )  # fmt: skip
-    distinct, index = np.unique(points[np.unique(faces)], axis=0, return_inverse=True)
-    lookup = np.zeros(len(points), np.int64)
-    lookup[np.unique(faces)] = index.reshape(-1)
-    faces = lookup[faces]
+    distinct, faces = _welded(points, faces)
     whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
     if not whole.all():
         notes.append(f"{(~whole).sum():,} triangles without area were left out")

@@ -32,7 +32,7 @@ class BenchStep(Step):
         self.fields: dict[str, NumberField] = {}
         for key, text, unit, low, high, step in FIELDS:
             field = NumberField(text, unit, low, high, step)
-            field.entered.connect(lambda value, k=key: self._set(k, value))
+            field.entered.connect(lambda value, k=key: self.session.set_bench(k, value))
             self.fields[key] = field
         order = list(self.fields.values())
         for a, b in zip(order[::2], order[1::2], strict=True):
@@ -56,14 +56,6 @@ class BenchStep(Step):
         self.reason.setText(
             f"{changed} values differ from the standard bench." if changed else "All values are defaults."
         )
-
-    def _set(self, key: str, value: float) -> None:
-        try:
-            bench = self.job.bench.with_value(key, value)
-        except WideBerthError as error:
-            self.session.failed.emit(error.text)
-            return
-        self.session.change(f"set {key} to {value:g}", Job(self.job.title, bench, self.job.parts))
 
     def _choose(self) -> None:
         chosen, _ = QFileDialog.getOpenFileName(self, "Bench file", "", "Bench (*.toml)")

@@ -117,10 +117,9 @@ class NumberField(QWidget):
         self._take()
 
     def eventFilter(self, watched, event) -> bool:  # type: ignore[no-untyped-def]
-        if event.type() == QEvent.Type.ShortcutOverride and not self.edit.isModified():
-            if event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
-                event.ignore()  # the job's undo, unless something is being typed
-                return True
+        if event.type() == QEvent.Type.ShortcutOverride and not self.edit.isModified() and _is_undo(event):
+            event.ignore()  # the job's undo, unless something is being typed
+            return True
         if isinstance(event, QKeyEvent) and event.type() == QKeyEvent.Type.KeyPress:
             if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
                 way = 1 if event.key() == Qt.Key.Key_Up else -1
@@ -131,6 +130,10 @@ class NumberField(QWidget):
                 self.set_value(self._value)
                 return True
         return super().eventFilter(watched, event)
+
+
+def _is_undo(event: QKeyEvent) -> bool:
+    return event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo)
 
 
 def button(text: str, act: Callable[[], None], role: str = "", tip: str = "") -> QPushButton:

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wideberth.core.errors import WideBerthError
-from wideberth.core.job import Job, PartRecipe, propose_support
+from wideberth.core.job import PartRecipe, propose_support
 from wideberth.desktop.steps.fields import NumberField, button, side_by_side
 from wideberth.desktop.steps.step import Step
 
@@ -26,7 +25,7 @@ class SupportStep(Step):
         self.fields = {}
         for key, text, unit, low, high, step in FIELDS:
             self.fields[key] = NumberField(text, unit, low, high, step)
-            self.fields[key].entered.connect(lambda value, k=key: self._set(k, value))
+            self.fields[key].entered.connect(lambda value, k=key: self.session.set_bench(k, value))
         a, b, c, d = self.fields.values()
         self.box.addWidget(side_by_side(a, b))
         self.box.addWidget(side_by_side(c, d))
@@ -47,14 +46,6 @@ class SupportStep(Step):
             text = (f"Weakest: tip {p.verdict.weakest_tip + 1}, {tip.diameter_mm:.2f} mm, must hold {tip.worst_load_n:.2f} N and "
                     f"can hold {tip.margin * tip.worst_load_n:.2f} N ({tip.why}).\n\n{text}")  # fmt: skip
         self.reason.setText(text)
-
-    def _set(self, key: str, value: float) -> None:
-        try:
-            bench = self.job.bench.with_value(key, value)
-        except WideBerthError as error:
-            self.session.failed.emit(error.text)
-            return
-        self.session.change(f"set {key.split('.')[1]} to {value:g}", Job(self.job.title, bench, self.job.parts))
 
     def _propose(self) -> None:
         index, job = self.session.part, self.job
