@@ -117,16 +117,21 @@ def test_height_cursor_runs_through_log_section_and_plane(window: MainWindow, qt
     log = window.log
     qtbot.mouseClick(log.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(200, log.y_of(20.0)))
     assert session.cursor_mm == pytest.approx(20.0, abs=0.3)
-    assert window.scene._plane.GetPosition()[2] == pytest.approx(session.cursor_mm)
+    corners = window.scene.overlay.plane()
+    middle = window.scene.project((0.0, 0.0, session.cursor_mm))
+    assert middle is not None
+    assert min(c.y() for c in corners) < middle.y() < max(c.y() for c in corners)
+    low = [c.y() for c in corners]
+    session.move_cursor(session.cursor_mm + 5)
+    assert all(after.y() < before for after, before in zip(window.scene.overlay.plane(), low, strict=True))
+    session.move_cursor(session.cursor_mm - 5)
     before = session.cursor_layer
     qtbot.keyClick(log, Qt.Key.Key_Up)
     assert session.cursor_layer == before + 1
-    codes = window.section._codes
-    assert codes is not None
-    pitch = session.prediction.fineness.pitch_mm  # type: ignore[union-attr]
-    assert (codes == 1).sum() * pitch**2 == pytest.approx(
-        session.prediction.loads.area_mm2[session.cursor_layer], rel=0.02
-    )  # type: ignore[union-attr]
+    shown = window.section._layer
+    assert shown is not None
+    area = session.prediction.loads.area_mm2[session.cursor_layer]  # type: ignore[union-attr]
+    assert (shown.codes == 1).sum() * shown.cell_mm**2 == pytest.approx(area, rel=0.02)
     middle = QPointF(40, 60)
     wheel = QWheelEvent(middle, window.section.mapToGlobal(middle), QPoint(), QPoint(0, -120), Qt.MouseButton.NoButton,
                         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip

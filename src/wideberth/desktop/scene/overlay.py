@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from wideberth.desktop.session import Session
@@ -23,11 +23,25 @@ class Overlay(QWidget):
         super().__init__(parent)
         self._session, self._project = session, project
         self.hint = ""
+        self.picture: QPixmap | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
 
+    def hold(self, picture: QPixmap) -> None:
+        """Keep a picture of the scene and paint over it, so that the view behind need not be drawn again."""
+        self.picture = picture
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent, True)
+
+    def let_go(self) -> None:
+        """The scene or the camera has changed: what is behind shows through again."""
+        if self.picture is not None:
+            self.picture = None
+            self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent, False)
+
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
+        if self.picture is not None:
+            painter.drawPixmap(self.rect(), self.picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(typeface(9.5, italic=True))
         painter.setPen(QColor(DAY.ink))
@@ -41,13 +55,13 @@ class Overlay(QWidget):
             painter.drawText(QPointF(12, 20), "soundings: margin of the tip there")
         if p is None:
             return
+        self._paint_plane(painter)
         self._paint_soundings(painter)
         for f in reversed(p.verdict.findings):
             if f.x_mm is not None and f.y_mm is not None:
                 at = self._project((f.x_mm, f.y_mm, f.z_mm))
                 if at is not None:
                     draw_severity(painter, f.severity, at, 6.0, DAY)
-        self._paint_height(painter)
 
     def _paint_soundings(self, painter: QPainter) -> None:
         """Margins of the weakest tips, as small printed numbers that keep clear of each other."""
@@ -72,22 +86,32 @@ class Overlay(QWidget):
             painter.setPen(QColor(DAY.hazard if tip.margin < 1.5 else DAY.ink))
             painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}")
 
-    def _paint_height(self, painter: QPainter) -> None:
+    def plane(self) -> list[QPointF]:
+        """Corners of the cutting plane at the cursor, as seen; empty when one of them cannot be."""
         p = self._session.prediction
-        assert p is not None
+        if p is None:
+            return []
         low = np.min([s.low for s in p.solids], axis=0)
         high = np.max([s.high for s in p.solids], axis=0)
         margin = 0.12 * float(np.hypot(*(high - low)[:2])) + 2
+        x0, y0, x1, y1 = low[0] - margin, low[1] - margin, high[0] + margin, high[1] + margin
         z = self._session.cursor_mm
-        corners = [
-            self._project((x, y, z))
-            for x in (low[0] - margin, high[0] + margin)
-            for y in (low[1] - margin, high[1] + margin)
-        ]
-        known = [c for c in corners if c is not None]
-        if known:
-            right = max(known, key=lambda c: c.x())
-            painter.setFont(typeface(10.5))
-            painter.setPen(QColor(DAY.hazard))
-            x = min(right.x() + 6, self.width() - 46.0)
-            painter.drawText(QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{z:.1f}")
+        seen = [self._project(corner) for corner in ((x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z))]
+        return [c for c in seen if c is not None] if all(seen) else []
+
+    def _paint_plane(self, painter: QPainter) -> None:
+        corners = self.plane()
+        if not corners:
+            return
+        sheet = QColor(DAY.hazard)
+        sheet.setAlphaF(0.13)
+        painter.setBrush(sheet)
+        painter.setPen(QPen(QColor(DAY.hazard), 1.4))
+        painter.drawPolygon(QPolygonF(corners))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        right = max(corners, key=lambda c: c.x())
+        painter.setFont(typeface(10.5))
+        x = min(right.x() + 6, self.width() - 46.0)
+        painter.drawText(
+            QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{self._session.cursor_mm:.1f}"
+        )

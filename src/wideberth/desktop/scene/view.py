@@ -7,11 +7,11 @@ import pyvista as pv
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
-from pyvistaqt import QtInteractor
 from vtkmodules.vtkRenderingCore import vtkCellPicker
 
-from wideberth.core.job import PartSolids, Prediction
+from wideberth.core.job import PartSolids
 from wideberth.core.model import Mesh
+from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
 from wideberth.desktop.scene.overlay import Overlay
 from wideberth.desktop.session import Session
@@ -43,7 +43,6 @@ class SceneView(QWidget):
         self._part_actors: list[pv.Actor] = []
         self._support_actors: list[pv.Actor] = []
         self._names: list[str] = []
-        self._plane: pv.Actor | None = None
         self._plate_size: tuple[float, float] | None = None
         self._drilling = False
         self._pressed: QPointF | None = None
@@ -52,13 +51,12 @@ class SceneView(QWidget):
         frame = ChartFrame()
         inner = QVBoxLayout(frame)
         inner.setContentsMargins(0, 0, 0, 0)
-        self.plotter = QtInteractor(frame, auto_update=False)
+        self.plotter = Chart(frame)
         self.plotter.set_background(DAY.water)
-        self.plotter.enable_anti_aliasing("fxaa")
         inner.addWidget(self.plotter)
         self.overlay = Overlay(self.plotter, session, self.project)
         self.plotter.installEventFilter(self)
-        self.plotter.renderer.AddObserver("EndEvent", lambda *_: self.overlay.update())
+        self.plotter.drawn.connect(self.overlay.let_go)
         bar = QHBoxLayout()
         bar.setContentsMargins(0, 0, 0, 0)
         bar.setSpacing(4)
@@ -81,7 +79,7 @@ class SceneView(QWidget):
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(0)
-        self._later.timeout.connect(self.plotter.render)
+        self._later.timeout.connect(self.plotter.redraw)
         session.predicted.connect(self.refresh)
         session.cursor_moved.connect(self._move_plane)
         session.hole_wanted.connect(self._want_hole)
@@ -138,9 +136,7 @@ class SceneView(QWidget):
             if first or not self._framed:
                 self.fit()
                 self._framed = bool(solids)
-        self._draw_plane(p)
         self._show_supports()
-        self.overlay.update()
         self._later.start()
 
     def _add(self, name: str, mesh: pv.PolyData, **look) -> pv.Actor:  # type: ignore[no-untyped-def]
@@ -174,29 +170,11 @@ class SceneView(QWidget):
             disc = pv.Disc(center=centre, inner=0, outer=bore.radius_mm, normal=bore.along, c_res=36)
             self._add(f"hole {number} {bore.number}", disc, color=DAY.ink, lighting=False, pickable=False)
 
-    def _draw_plane(self, p: Prediction | None) -> None:
-        if p is None:
-            self.plotter.remove_actor("plane", render=False)
-            self.plotter.remove_actor("plane rim", render=False)
-            self._plane = None
-            return
-        low = np.min([s.low for s in p.solids], axis=0)
-        high = np.max([s.high for s in p.solids], axis=0)
-        margin = 0.12 * float(np.hypot(*(high - low)[:2])) + 2
-        x0, y0, x1, y1 = low[0] - margin, low[1] - margin, high[0] + margin, high[1] + margin
-        corners = np.array([(x0, y0, 0), (x1, y0, 0), (x1, y1, 0), (x0, y1, 0)], np.float32)
-        sheet = pv.PolyData(corners, faces=[4, 0, 1, 2, 3])
-        look = {"lighting": False, "pickable": False, "reset_camera": False, "render": False, "color": DAY.hazard}
-        self._plane = self.plotter.add_mesh(sheet, opacity=0.13, name="plane", **look)
-        rim = pv.PolyData(corners, lines=[5, 0, 1, 2, 3, 0])
-        self._plane_rim = self.plotter.add_mesh(rim, line_width=1.6, name="plane rim", **look)
-        self._move_plane(self._session.cursor_mm)
-
-    def _move_plane(self, z_mm: float) -> None:
-        if self._plane is not None:
-            self._plane.SetPosition(0, 0, z_mm)
-            self._plane_rim.SetPosition(0, 0, z_mm)
-            self._later.start()
+    def _move_plane(self, _z_mm: float) -> None:
+        """The cutting plane is painted over a kept picture of the scene, so scrubbing never waits for a render."""
+        if self.overlay.picture is None and self._drawn:
+            self.overlay.hold(self.plotter.picture())
+        self.overlay.update()
 
     def _show_supports(self) -> None:
         for actor in self._support_actors:

@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPaintEvent, 
 from PySide6.QtWidgets import QWidget
 
 from wideberth.core.job import Prediction
-from wideberth.desktop.section.picture import CUP, EMPTY, PART, SEALED_CUP, SUPPORT, layer_codes
+from wideberth.desktop.section.picture import CUP, EMPTY, PART, SEALED_CUP, SUPPORT, LayerPicture, layer_codes
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, typeface
 
@@ -37,7 +37,7 @@ class SectionView(QWidget):
         super().__init__()
         self._session = session
         self._image: QImage | None = None
-        self._codes: np.ndarray | None = None
+        self._layer: LayerPicture | None = None
         self._shown: tuple[int, int] | None = None
         self.setMinimumSize(220, 150)
         self.setAccessibleName("Section at the height cursor")
@@ -48,16 +48,16 @@ class SectionView(QWidget):
         """Draw the layer at the cursor, unless it is drawn already."""
         p = self._session.prediction
         if p is None:
-            self._image, self._codes, self._shown = None, None, None
+            self._image, self._layer, self._shown = None, None, None
         else:
             shown = (id(p), self._session.cursor_layer)
             if shown == self._shown:
                 return
             self._shown = shown
             low, high = self._bounds(p)
-            self._codes = layer_codes(p, self._session.cursor_layer, low, high)
-            rgb = np.ascontiguousarray(_colours()[self._codes[::-1]])
-            rows, width = self._codes.shape
+            self._layer = layer_codes(p, self._session.cursor_layer, low, high)
+            rgb = np.ascontiguousarray(_colours()[self._layer.codes[::-1]])
+            rows, width = self._layer.codes.shape
             self._image = QImage(rgb.data, width, rows, 3 * width, QImage.Format.Format_RGB888).copy()
         self.update()
 
@@ -76,20 +76,20 @@ class SectionView(QWidget):
         painter.drawRect(QRectF(self.rect()).adjusted(0.7, 0.7, -0.7, -0.7))
         painter.setFont(typeface(10.5))
         p = self._session.prediction
-        if p is None or self._image is None:
+        if p is None or self._image is None or self._layer is None:
             painter.drawText(QPointF(MARGIN, 18), "Section")
             return
         k = self._session.cursor_layer
         printed_layer = k * p.fineness.layers_as_one
         painter.drawText(QPointF(MARGIN, 18), f"Section {printed_layer} · {(k + 0.5) * p.layer_mm:.2f} mm")
         low, _ = self._bounds(p)
-        grid = p.printed.all.grid
-        size = (self._image.width() * grid.pitch_mm, self._image.height() * grid.pitch_mm)
+        cell = self._layer.cell_mm
+        size = (self._image.width() * cell, self._image.height() * cell)
         scale = min((self.width() - 2 * MARGIN) / size[0], (self.height() - HEAD - 2 * MARGIN - 8) / size[1])
         left = (self.width() - size[0] * scale) / 2
         top = HEAD + MARGIN / 2
         painter.drawImage(QRectF(left, top, size[0] * scale, size[1] * scale), self._image)
-        y_top = grid.y0_mm + (grid.rows - 0.5) * grid.pitch_mm
+        y_top = self._layer.y0_mm + (self._image.height() - 0.5) * cell
 
         def place(x: float, y: float) -> QPointF:
             return QPointF(left + (x - low[0]) * scale, top + (y_top - y) * scale)

@@ -1,0 +1,52 @@
+"""The 3D widget: one render a frame, and a picture of it to paint over."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import QWidget
+from pyvistaqt import QtInteractor
+
+
+class Chart(QtInteractor):
+    """A `QtInteractor` that renders only when Qt paints.
+
+    By itself a turn of the view renders twice, once at once and once in the paint that follows; a software renderer
+    feels that. So a wish to render only asks for a paint. `drawn` tells that the scene or the camera has been drawn anew.
+    """
+
+    drawn = Signal()
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent, auto_update=False)
+        self._taking = False
+        self._renderer_of_events = self.iren.interactor
+        self._renderer_of_events.EnableRenderOff()
+        self._renderer_of_events.AddObserver("RenderEvent", lambda *_: self.redraw())
+
+    def redraw(self) -> None:
+        """Ask Qt for a paint."""
+        if not self._painting:
+            QWidget.update(self)
+
+    _painting = False
+
+    def paintGL(self) -> None:
+        """Render once and show it."""
+        self._painting = True
+        self._renderer_of_events.EnableRenderOn()
+        try:
+            super().paintGL()
+        finally:
+            self._renderer_of_events.EnableRenderOff()
+            self._painting = False
+        if not self._taking:
+            self.drawn.emit()
+
+    def picture(self) -> QPixmap:
+        """The scene as it is, as a picture of the widget's size."""
+        self._taking = True
+        try:
+            return QPixmap.fromImage(self.grabFramebuffer())
+        finally:
+            self._taking = False
