@@ -100,6 +100,23 @@ def test_bad_input_ends_with_status_two_and_a_reason(words: list[str], told: str
     assert "Traceback" not in done.stderr
 
 
+def test_open_mesh_goes_through_with_a_finding(tmp_path: Path) -> None:
+    box = trimesh.creation.box((24, 24, 24))
+    box.faces = box.faces[:-1]
+    box.export(tmp_path / "open.stl")
+    done = run("check", tmp_path / "open.stl", "--hollow", "2", "--pitch", "0.4", "--json", tmp_path / "r.json")
+    assert done.returncode == 0, done.stderr
+    found = json.loads((tmp_path / "r.json").read_text())
+    assert found["model"]["watertight"] is False
+    assert {"open_mesh", "broken_rows"} <= {f["code"] for f in found["findings"]}
+
+
+def test_wall_that_leaves_no_chamber_is_said_so(tmp_path: Path) -> None:
+    trimesh.creation.icosphere(3, 10).export(tmp_path / "ball.stl")
+    run("check", tmp_path / "ball.stl", "--hollow", "40", "--pitch", "0.4", "--json", tmp_path / "r.json")
+    assert "no_chamber" in {f["code"] for f in json.loads((tmp_path / "r.json").read_text())["findings"]}
+
+
 def test_propose_writes_plate_layers_and_report(tmp_path: Path) -> None:
     """The crab's claw: two chambers, islands, and a pose of its own choosing."""
     out = tmp_path / "out"

@@ -20,6 +20,7 @@ from wideberth.core.model import (
     nearest_on,
     parse_model,
     read_model,
+    resolved,
     rod,
     solid_stretches,
     split_by_plane,
@@ -182,6 +183,17 @@ def test_plane_cut_gives_two_closed_pieces() -> None:
     assert above.volume_mm3 + below.volume_mm3 == pytest.approx(as_mesh(trimesh.creation.icosphere(5, 10)).volume_mm3)
     with pytest.raises(BadModel, match="does not pass"):
         split_by_plane(as_mesh(BALL), np.array([0, 0, 1.0]), 50.0, "ball")
+
+
+@pytest.mark.parametrize("drop", [1, 2, 5])
+def test_open_mesh_is_refused_by_exact_cutting_and_does_not_crash(drop: int) -> None:
+    box = as_mesh(trimesh.creation.box((10, 10, 10)))
+    torn = Mesh(box.points, box.faces[:-drop])
+    with pytest.raises(BadModel, match="not a closed solid"):
+        split_by_plane(torn, np.array([0, 0, 1.0]), 0.0, "torn")
+    assert resolved(torn) is torn
+    one_sided = Mesh(box.points, np.concatenate((box.faces[:-1], box.faces[-1:, ::-1])))
+    assert resolved(one_sided) is one_sided
 
 
 def test_mesh_equality_is_of_content() -> None:

@@ -128,7 +128,7 @@ def log_view(prediction: Prediction, width: int = 640, height: int = 420) -> Ima
         most = max(float(values.max()), 1e-9)
         wide = span - 14 * SCALE
         pen.text((x, 6 * SCALE), name, INK, _font(12))
-        pen.text((x, 22 * SCALE), f"{unit}, full width {most:.3g}", FAINT, _font(9))
+        pen.text((x, 22 * SCALE), f"{unit}, full width {most:.4g}", FAINT, _font(9))
         edge = [(x + wide * float(a) / most, y) for a, y in zip(values, ys, strict=True)]
         pen.polygon([(x, bottom), *edge, (x, top)], fill=HAZARD if inner is not None else fill)
         if inner is not None:

@@ -76,7 +76,7 @@ def _content(prediction: Prediction) -> dict[str, Any]:
         x, y, z = solid.outer.extents_mm
         parts.append({
             "name": part.name, "size": f"{x:.1f} × {y:.1f} × {z:.1f} mm",
-            "shell": f"{part.shell.wall_mm:g} mm, {len(solid.chambers)} chambers" if part.shell else "solid",
+            "shell": _shell_text(part.shell.wall_mm, len(solid.chambers)) if part.shell else "solid",
             "holes": f"{len(part.holes)}", "tips": f"{len(part.tips)}",
         })  # fmt: skip
     findings = [
@@ -91,6 +91,10 @@ def _content(prediction: Prediction) -> dict[str, Any]:
         "settings": [values[k] for k in SETTINGS], "cautions": CAUTIONS, "defers": DEFERS, "honest": HONEST,
         "sheet": bench.resin.sheet,
     }  # fmt: skip
+
+
+def _shell_text(wall_mm: float, chambers: int) -> str:
+    return f"{wall_mm:g} mm, {chambers} chamber{'s' if chambers != 1 else ''}"
 
 
 def _worst_layer(prediction: Prediction) -> int:
@@ -182,6 +186,6 @@ def write_pdf(prediction: Prediction, path: Path) -> None:
     story.append(Table([[p(a), p(b)] for a, b in c["cautions"]], colWidths=[34 * mm, 143 * mm], style=rule))
     story += [Spacer(1, 4), p(c["defers"]), p(f"{c['honest']} Data sheet: {c['sheet']}.", small)]
     out = io.BytesIO()
-    SimpleDocTemplate(out, pagesize=A4, leftMargin=17 * mm, rightMargin=16 * mm, topMargin=15 * mm, bottomMargin=15 * mm,
+    SimpleDocTemplate(out, pagesize=A4, leftMargin=14 * mm, rightMargin=14 * mm, topMargin=15 * mm, bottomMargin=15 * mm,
                       title=f"{c['title']}, job sheet", author="Wide Berth").build(story)  # fmt: skip
     write_safely(path, out.getvalue())

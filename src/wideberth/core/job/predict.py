@@ -191,6 +191,12 @@ def _recipe_findings(job: Job, solids: tuple[PartSolids, ...], printed: Printed)
                         f"{part.name} is not watertight: rows that did not close were mended from their neighbours.",
                         "Mend the mesh; until then trust areas, not walls.", "model")
             )  # fmt: skip
+        if part.shell is not None and not solid.chambers:
+            found.append(
+                Finding("no_chamber", NOTE, float(low[2]),
+                        f"A wall of {part.shell.wall_mm:g} mm leaves no chamber in {part.name}: it is printed solid.",
+                        "A thinner wall, or keep it solid.", "hollow")
+            )  # fmt: skip
         if solid.left_out:
             found.append(
                 Finding("tip_in_hole", NOTE, 0.0, f"{solid.left_out} tips of {part.name} would stand in a drain hole and "

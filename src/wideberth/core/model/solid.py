@@ -18,17 +18,28 @@ def as_solid(mesh: Mesh, name: str = "mesh") -> manifold3d.Manifold:
     ------
     BadModel : when the mesh is not a closed manifold.
     """
+    if not _closed(mesh):  # the library would crash on some open meshes instead of refusing them
+        raise _refused(name, "it has open or one-sided edges")
     solid = manifold3d.Manifold(manifold3d.Mesh64(np.ascontiguousarray(mesh.points), mesh.faces.astype(np.uint64)))
-    if solid.status() != manifold3d.Error.NoError:
-        merged = manifold3d.Mesh64(np.ascontiguousarray(mesh.points), mesh.faces.astype(np.uint64))
-        merged.merge()
-        solid = manifold3d.Manifold(merged)
     if solid.status() != manifold3d.Error.NoError or (solid.is_empty() and mesh.triangles):
-        raise BadModel(
-            f"is not a closed solid ({solid.status().name}), so exact cutting refuses it.", where=name,
-            kept="The part is unchanged.", remedy="Mend the mesh, or rebuild it as a solid.",
-        )  # fmt: skip
+        raise _refused(name, solid.status().name)
     return solid
+
+
+def _refused(name: str, why: str) -> BadModel:
+    return BadModel(
+        f"is not a closed solid ({why}), so exact cutting refuses it.", where=name, kept="The part is unchanged.",
+        remedy="Mend the mesh, or export it again as a closed solid.",
+    )  # fmt: skip
+
+
+def _closed(mesh: Mesh) -> bool:
+    """Whether each edge is walked as often one way as the other."""
+    f = mesh.faces.astype(np.int64)
+    start, end = f.reshape(-1), np.roll(f, -1, axis=1).reshape(-1)
+    n = len(mesh.points)
+    there, back = np.sort(start * n + end), np.sort(end * n + start)
+    return bool((there == back).all())
 
 
 def as_mesh(solid: manifold3d.Manifold) -> Mesh:

@@ -26,6 +26,7 @@ VIEWS = {
 }
 CLICK_PIXELS = 4
 FEATURE_DEG = 40
+REFIT_SHARE = 0.2
 
 
 def poly(mesh: Mesh) -> pv.PolyData:
@@ -47,7 +48,7 @@ class SceneView(QWidget):
         self._drilling = False
         self._pressed: QPointF | None = None
         self._hanging = False
-        self._framed = False
+        self._framed: np.ndarray | None = None
         frame = ChartFrame()
         inner = QVBoxLayout(frame)
         inner.setContentsMargins(0, 0, 0, 0)
@@ -131,13 +132,23 @@ class SceneView(QWidget):
             self._names, self._part_actors, self._support_actors = [], [], []
             for number, solid in enumerate(solids):
                 self._draw_part(number, solid)
-            first = not self._drawn and solids
             self._drawn = solids
-            if first or not self._framed:
-                self.fit()
-                self._framed = bool(solids)
+            self._fit_if_grown()
         self._show_supports()
         self._later.start()
+
+    def _fit_if_grown(self) -> None:
+        """Fit the view when what stands on the plate is new, or of quite another size or place than when it was fitted."""
+        if not self._drawn:
+            self._framed = None
+            return
+        low = np.min([s.low for s in self._drawn], axis=0)
+        high = np.max([s.high for s in self._drawn], axis=0)
+        box = np.concatenate((low, high))
+        size = float(np.linalg.norm(high - low))
+        if self._framed is None or np.abs(box - self._framed).max() > REFIT_SHARE * size:
+            self._framed = box
+            self.fit()
 
     def _add(self, name: str, mesh: pv.PolyData, **look) -> pv.Actor:  # type: ignore[no-untyped-def]
         self._names.append(name)
