@@ -120,10 +120,10 @@ def test_height_cursor_runs_through_log_section_and_plane(window: MainWindow, qt
     corners = window.scene.overlay.plane()
     middle = window.scene.project((0.0, 0.0, session.cursor_mm))
     assert middle is not None
-    assert min(c.y() for c in corners) < middle.y() < max(c.y() for c in corners)
-    low = [c.y() for c in corners]
+    assert min(y for _, y, _ in corners) < middle.y() < max(y for _, y, _ in corners)
+    low = [y for _, y, _ in corners]
     session.move_cursor(session.cursor_mm + 5)
-    assert all(after.y() < before for after, before in zip(window.scene.overlay.plane(), low, strict=True))
+    assert all(after < before for (_, after, _), before in zip(window.scene.overlay.plane(), low, strict=True))
     session.move_cursor(session.cursor_mm - 5)
     before = session.cursor_layer
     qtbot.keyClick(log, Qt.Key.Key_Up)

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QWidget
 from pyvistaqt import QtInteractor
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkFloatArray
 
 
 class Chart(QtInteractor):
@@ -43,10 +47,16 @@ class Chart(QtInteractor):
         if not self._taking:
             self.drawn.emit()
 
-    def picture(self) -> QPixmap:
-        """The scene as it is, as a picture of the widget's size."""
+    def picture(self) -> tuple[QPixmap, NDArray[np.float32]]:
+        """The scene as it is: a picture of the widget's size, and the depth (0 near, 1 far) of each of its pixels."""
         self._taking = True
         try:
-            return QPixmap.fromImage(self.grabFramebuffer())
+            shown = QPixmap.fromImage(self.grabFramebuffer())
+            self.makeCurrent()
+            width, height = self.render_window.GetSize()
+            depths = vtkFloatArray()
+            self.render_window.GetZbufferData(0, 0, width - 1, height - 1, depths)
+            self.doneCurrent()
+            return shown, vtk_to_numpy(depths).reshape(height, width)[::-1].copy()
         finally:
             self._taking = False

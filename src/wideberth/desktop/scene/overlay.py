@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_severity, typeface
 
 SOUNDINGS = 7
-Project = Callable[[tuple[float, float, float]], QPointF | None]
+Project = Callable[[tuple[float, float, float]], tuple[float, float, float] | None]
 
 
 class Overlay(QWidget):
@@ -21,15 +22,20 @@ class Overlay(QWidget):
 
     def __init__(self, parent: QWidget, session: Session, project: Project) -> None:
         super().__init__(parent)
-        self._session, self._project = session, project
+        self._session, self._project_deep = session, project
         self.hint = ""
         self.picture: QPixmap | None = None
+        self._depth: NDArray[np.float32] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
 
-    def hold(self, picture: QPixmap) -> None:
+    def _project(self, point: tuple[float, float, float]) -> QPointF | None:
+        seen = self._project_deep(point)
+        return None if seen is None else QPointF(seen[0], seen[1])
+
+    def hold(self, picture: QPixmap, depth: NDArray[np.float32]) -> None:
         """Keep a picture of the scene and paint over it, so that the view behind need not be drawn again."""
-        self.picture = picture
+        self.picture, self._depth = picture, depth
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent, True)
 
     def let_go(self) -> None:
@@ -86,8 +92,8 @@ class Overlay(QWidget):
             painter.setPen(QColor(DAY.hazard if tip.margin < 1.5 else DAY.ink))
             painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}")
 
-    def plane(self) -> list[QPointF]:
-        """Corners of the cutting plane at the cursor, as seen; empty when one of them cannot be."""
+    def plane(self) -> list[tuple[float, float, float]]:
+        """Corners of the cutting plane at the cursor, as seen, with their depth; empty when one cannot be seen."""
         p = self._session.prediction
         if p is None:
             return []
@@ -96,18 +102,23 @@ class Overlay(QWidget):
         margin = 0.12 * float(np.hypot(*(high - low)[:2])) + 2
         x0, y0, x1, y1 = low[0] - margin, low[1] - margin, high[0] + margin, high[1] + margin
         z = self._session.cursor_mm
-        seen = [self._project(corner) for corner in ((x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z))]
-        return [c for c in seen if c is not None] if all(seen) else []
+        seen = [self._project_deep(corner) for corner in ((x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z))]
+        return [c for c in seen if c is not None] if None not in seen else []
 
     def _paint_plane(self, painter: QPainter) -> None:
-        corners = self.plane()
-        if not corners:
+        """The plane as a thin sheet, hidden where the scene is nearer; only its rim while the view turns."""
+        deep = self.plane()
+        if not deep:
             return
-        sheet = QColor(DAY.hazard)
-        sheet.setAlphaF(0.13)
-        painter.setBrush(sheet)
-        painter.setPen(QPen(QColor(DAY.hazard), 1.4))
+        corners = [QPointF(x, y) for x, y, _ in deep]
+        rim = QColor(DAY.hazard)
+        if self._depth is not None and self.picture is not None:
+            painter.drawImage(self.rect(), self._sheet(deep))
+            rim.setAlphaF(0.45)
+        painter.setPen(QPen(rim, 1.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolygon(QPolygonF(corners))
+        painter.setPen(QColor(DAY.hazard))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         right = max(corners, key=lambda c: c.x())
         painter.setFont(typeface(10.5))
@@ -115,3 +126,34 @@ class Overlay(QWidget):
         painter.drawText(
             QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{self._session.cursor_mm:.1f}"
         )
+
+    def _sheet(self, corners: list[tuple[float, float, float]]) -> QImage:
+        """The plane's pixels that nothing hides, as a translucent image of the kept picture's size.
+
+        A plane's depth is linear over the screen, so three corners tell it everywhere.
+        """
+        assert self._depth is not None
+        rows, columns = self._depth.shape
+        scale = columns / max(self.width(), 1)
+        known = np.array([(x * scale, y * scale, 1.0) for x, y, _ in corners])
+        slope_x, slope_y, base = np.linalg.lstsq(known, np.array([d for _, _, d in corners]), rcond=None)[0]
+        outline = QImage(columns, rows, QImage.Format.Format_Grayscale8)
+        outline.fill(0)
+        pen = QPainter(outline)
+        pen.setPen(Qt.PenStyle.NoPen)
+        pen.setBrush(QColor("white"))
+        pen.drawPolygon(QPolygonF([QPointF(x * scale, y * scale) for x, y, _ in corners]))
+        pen.end()
+        inside = np.frombuffer(outline.constBits(), np.uint8).reshape(rows, outline.bytesPerLine())[:, :columns] > 0
+        plane = slope_x * np.arange(columns)[None, :] + slope_y * np.arange(rows)[:, None] + base
+        seen = inside & (plane < self._depth)
+        colour = QColor(DAY.hazard)
+        strength = 0.2
+        pixels = np.zeros((rows, columns, 4), np.uint8)
+        pixels[seen] = [
+            int(colour.red() * strength),
+            int(colour.green() * strength),
+            int(colour.blue() * strength),
+            int(255 * strength),
+        ]
+        return QImage(pixels.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888_Premultiplied).copy()

@@ -27,6 +27,7 @@ VIEWS = {
 CLICK_PIXELS = 4
 FEATURE_DEG = 40
 REFIT_SHARE = 0.2
+STILL_MS = 180
 
 
 def poly(mesh: Mesh) -> pv.PolyData:
@@ -55,9 +56,14 @@ class SceneView(QWidget):
         self.plotter = Chart(frame)
         self.plotter.set_background(DAY.water)
         inner.addWidget(self.plotter)
-        self.overlay = Overlay(self.plotter, session, self.project)
+        self.overlay = Overlay(self.plotter, session, self.project_deep)
         self.plotter.installEventFilter(self)
         self.plotter.drawn.connect(self.overlay.let_go)
+        self._still = QTimer(self)
+        self._still.setSingleShot(True)
+        self._still.setInterval(STILL_MS)
+        self._still.timeout.connect(self._hold)
+        self.plotter.drawn.connect(self._still.start)
         bar = QHBoxLayout()
         bar.setContentsMargins(0, 0, 0, 0)
         bar.setSpacing(4)
@@ -183,9 +189,14 @@ class SceneView(QWidget):
 
     def _move_plane(self, _z_mm: float) -> None:
         """The cutting plane is painted over a kept picture of the scene, so scrubbing never waits for a render."""
-        if self.overlay.picture is None and self._drawn:
-            self.overlay.hold(self.plotter.picture())
+        self._hold()
         self.overlay.update()
+
+    def _hold(self) -> None:
+        """Keep a picture of the scene and its depth, unless that is kept already."""
+        if self.overlay.picture is None and self._drawn and self.plotter.isVisible():
+            self.overlay.hold(*self.plotter.picture())
+            self.overlay.update()
 
     def _show_supports(self) -> None:
         for actor in self._support_actors:
@@ -230,6 +241,11 @@ class SceneView(QWidget):
 
     def project(self, point: tuple[float, float, float]) -> QPointF | None:
         """Where a point of the plate appears in the view, or None behind the eye."""
+        seen = self.project_deep(point)
+        return None if seen is None else QPointF(seen[0], seen[1])
+
+    def project_deep(self, point: tuple[float, float, float]) -> tuple[float, float, float] | None:
+        """As `project`, with the depth there (0 near, 1 far)."""
         renderer = self.plotter.renderer
         renderer.SetWorldPoint(*point, 1.0)
         renderer.WorldToDisplay()
@@ -237,7 +253,7 @@ class SceneView(QWidget):
         if not 0 <= depth <= 1:
             return None
         ratio = self.plotter.devicePixelRatioF()
-        return QPointF(x / ratio, self.plotter.height() - y / ratio)
+        return x / ratio, self.plotter.height() - y / ratio, depth
 
     # drilling
 
