@@ -1,0 +1,46 @@
+"""Units, errors and progress: what everyone stands on."""
+
+import pytest
+
+from wideberth.core.errors import BadJob, BadModel, Cancelled, WideBerthError
+from wideberth.core.progress import Progress
+from wideberth.core.units import duration_text, g_weight_n, kelvin, mm_per_s
+
+
+def test_durations_read_as_a_workshop_says_them() -> None:
+    assert duration_text(12) == "12 s"
+    assert duration_text(600) == "10 min"
+    assert duration_text(27600) == "7 h 40"
+    assert duration_text(3599) == "1 h 00"
+
+
+def test_small_conversions() -> None:
+    assert kelvin(25) == pytest.approx(298.15)
+    assert mm_per_s(90) == 1.5
+    assert g_weight_n(1e6, 1000) == pytest.approx(9.80665)
+
+
+def test_error_says_what_where_kept_and_what_to_do() -> None:
+    error = BadModel("is empty.", where="egg.stl", kept="Nothing was opened.", remedy="Export it again.")
+    assert str(error) == "egg.stl: is empty. Nothing was opened. Export it again."
+    assert isinstance(error, WideBerthError)
+    assert str(BadJob("no part.")) == "no part."
+
+
+def test_nested_progress_reports_on_the_whole() -> None:
+    seen: list[tuple[float, str]] = []
+    whole = Progress(lambda f, phrase: seen.append((round(f, 3), phrase)))
+    half = whole.part(0.5, 1.0)
+    half.part(0.5, 1.0).at(0.5, "posts")
+    half.at(0.0, "begin")
+    assert seen == [(0.875, "posts"), (0.5, "begin")]
+
+
+def test_cancelling_anywhere_stops_every_part() -> None:
+    whole = Progress()
+    inner = whole.part(0.2, 0.4).part(0.0, 0.5)
+    inner.at(0.1, "on")
+    inner.cancel()
+    assert whole.cancelled
+    with pytest.raises(Cancelled):
+        whole.part(0.9, 1.0).at(0.0, "elsewhere")

@@ -1,0 +1,188 @@
+"""Findings: each fires when it should, and none on parts known to be fine."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import as_mesh, as_source, moved, printed_of, set_down, tube_with_floor, turned
+from wideberth.core.bench import Bench
+from wideberth.core.hollow import Shell
+from wideberth.core.job import Job, PartRecipe, Stages, fine, predict, preview, propose_support, scaled
+from wideberth.core.layers import Touch
+from wideberth.core.loads import loads
+from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, Finding, Verdict, in_order, judge, margin_severity
+
+
+def verdict_of(solid: trimesh.Trimesh, bench: Bench, gap: float = 0.0, **recipe: object) -> Verdict:
+    part = PartRecipe("Part", as_source(as_mesh(solid)), pose=Pose(gap_mm=gap), **recipe)  # type: ignore[arg-type]
+    return predict(Job("Job", bench, (part,)), Stages(), fine(0.2)).verdict
+
+
+def codes(verdict: Verdict) -> set[str]:
+    return {f.code for f in verdict.findings}
+
+
+FINE = {
+    "cube on the plate": trimesh.creation.box((4, 4, 10)),
+    "cone on its base": trimesh.creation.cone(2.4, 12, sections=48),
+    "slender post": trimesh.creation.cylinder(2, 20, sections=48),
+    "half ring": trimesh.creation.annulus(4, 7, 4, sections=64).slice_plane([0, 0.01, 0], [0, 1, 0], cap=True),
+}
+
+
+@pytest.mark.parametrize("name", FINE)
+def test_nothing_to_mend_on_parts_known_to_be_fine(name: str, bench: Bench) -> None:
+    found = verdict_of(FINE[name], bench)
+    assert [f for f in found.findings if f.severity != NOTE] == []
+
+
+def test_margins_speak_in_four_steps() -> None:
+    assert margin_severity(0.99) == LOST
+    assert margin_severity(1.2) == DOUBTFUL
+    assert margin_severity(1.7) == NOTE
+    assert margin_severity(2.0) is None
+    assert margin_severity(float("inf")) is None
+
+
+def test_worst_findings_come_first_and_then_by_height() -> None:
+    made = [
+        Finding(c, s, z, "", "") for c, s, z in (("a", NOTE, 1), ("b", LOST, 9), ("c", DOUBTFUL, 2), ("d", LOST, 3))
+    ]
+    assert [f.code for f in in_order(made)] == ["d", "b", "c", "a"]
+
+
+def test_part_in_mid_liquid_is_lost_at_its_first_layer(bench: Bench) -> None:
+    found = verdict_of(trimesh.creation.box((8, 8, 8)), bench, gap=3.0)
+    island = next(f for f in found.findings if f.code == "island")
+    assert island.severity == LOST
+    assert island.z_mm == pytest.approx(3.025, abs=0.05)
+    assert (island.x_mm, island.y_mm) == (pytest.approx(0, abs=0.1), pytest.approx(0, abs=0.1))
+    assert found.hold_margin == 0
+
+
+def test_face_on_the_plate_tells_its_growth(bench: Bench) -> None:
+    found = verdict_of(trimesh.creation.box((20, 20, 5)), bench)
+    face = next(f for f in found.findings if f.code == "face_on_plate")
+    assert "400 mm²" in face.message
+    assert f"{0.05 * np.log(12):.2f} mm" in face.message
+    assert "face_on_plate" not in codes(verdict_of(trimesh.creation.box((4, 4, 5)), bench))
+
+
+def test_area_jump_is_told_once_at_its_height(bench: Bench) -> None:
+    steps = trimesh.util.concatenate(
+        [moved(trimesh.creation.box((8, 8, 6)), 0, 0, 3), moved(trimesh.creation.box((20, 20, 4)), 0, 0, 7.9)]
+    )
+    jumps = [f for f in verdict_of(steps, bench).findings if f.code == "area_jump"]
+    assert len(jumps) == 1
+    assert jumps[0].z_mm == pytest.approx(5.9, abs=0.06)
+    assert "336 mm²" in jumps[0].message
+    smooth = verdict_of(trimesh.creation.cone(12, 12, sections=64), bench)
+    assert "area_jump" not in codes(smooth)
+
+
+def test_tip_message_fills_in_the_formula(bench: Bench) -> None:
+    slab = moved(trimesh.creation.box((30, 30, 3)), 0, 0, 6.5)
+    rod = moved(trimesh.creation.cylinder(0.2, 5.2, sections=24), 0, 0, 2.6)
+    touch = Touch(0, 0, 0, 0, 5.0, 0.4, 0.2, 5.0, 0.4, 0, 0, 5.0)
+    printed = printed_of(as_mesh(slab), supports=as_mesh(rod), touches=(touch,))
+    found = judge(printed, loads(printed, bench), bench)
+    tip = next(f for f in found.findings if f.code == "tip_margin")
+    assert tip.severity == LOST
+    assert "Tip 1 lets go" in tip.message
+    assert f"can hold {8 * np.pi * 0.04:.2f} N" in tip.message
+    assert "8 MPa on 0.40 mm" in tip.message
+    assert found.weakest_tip == 0
+    assert found.weakest == min(found.hold_margin or 0, found.plate_margin or 0)
+
+
+def test_tip_that_misses_is_told(bench: Bench) -> None:
+    slab = moved(trimesh.creation.box((10, 10, 3)), 0, 0, 1.5)
+    stray = Touch(0, 0, 30.0, 0, 1.0, 0.4, 0.2, 1.0, 0.4, 30.0, 0, 1.0)
+    printed = printed_of(as_mesh(slab), touches=(stray,))
+    found = judge(printed, loads(printed, bench), bench)
+    assert "tip_misses" in codes(found)
+    assert not found.tips[0].touches
+
+
+def test_long_lists_are_summed_up(bench: Bench) -> None:
+    """Thirty islands: a dozen are listed, the rest counted."""
+    pegs = [moved(trimesh.creation.box((1, 1, 4)), x, y, 2) for x in range(-15, 15, 5) for y in range(-10, 15, 5)]
+    slab = moved(trimesh.creation.box((40, 30, 2)), 0, 0, 4.9)
+    part = as_mesh(trimesh.util.concatenate([*pegs, slab])).moved(np.array([0, 0, 3.0]))
+    printed = printed_of(part, 0.2, 0.1)
+    listed = [f for f in judge(printed, loads(printed, bench), bench).findings if f.code == "island"]
+    assert len(listed) == 13
+    assert any("18 more islands" in f.message for f in listed)
+
+
+def test_totals_by_hand(bench: Bench) -> None:
+    found = verdict_of(trimesh.creation.box((20, 10, 5)), bench)
+    t = found.totals
+    assert t.part_ml == pytest.approx(1.0, rel=2e-3)
+    assert t.support_ml == 0
+    wetted = 2 * 200 + 2 * 20 * 5 + 2 * 10 * 5
+    assert t.clinging_ml == pytest.approx(wetted * 0.1 / 1000, rel=0.02)
+    assert t.resin_ml == pytest.approx(t.part_ml + t.clinging_ml)
+    assert t.price == pytest.approx(t.resin_ml / 1000 * 38)
+    assert t.seconds_low < t.seconds < t.seconds_high
+
+
+def test_totals_of_supports_are_told_apart(bench: Bench) -> None:
+    part = PartRecipe("Ball", as_source(as_mesh(trimesh.creation.icosphere(4, 8))), pose=Pose(gap_mm=5.0))
+    job = propose_support(Job("Ball", bench, (part,)), 0, Stages()).job
+    found = predict(job, Stages(), fine(0.2)).verdict
+    assert found.totals.part_ml == pytest.approx(4 / 3 * np.pi * 0.512, rel=0.01)
+    assert 0.05 < found.totals.support_ml < 1.5
+
+
+def test_sealed_cup_is_doubtful_when_heavy_and_a_note_when_light(bench: Bench) -> None:
+    heavy = verdict_of(tube_with_floor(), bench)
+    assert next(f for f in heavy.findings if f.code == "cup_sealed").severity == DOUBTFUL
+    light = verdict_of(tube_with_floor(4, 2.6, 8, 1), bench)
+    assert next(f for f in light.findings if f.code == "cup_sealed").severity == NOTE
+
+
+def test_hollow_part_without_a_hole_traps_resin(bench: Bench) -> None:
+    found = verdict_of(trimesh.creation.icosphere(4, 10), bench, shell=Shell(2.0, 0.1))
+    trap = next(f for f in found.findings if f.code == "trap")
+    assert f"{4 / 3 * np.pi * 0.512:.2f} mL"[:3] in trap.message
+    assert found.trapped_ml == pytest.approx(4 / 3 * np.pi * 0.512, rel=0.02)
+    assert trap.step == "drain"
+
+
+def test_dust_is_not_reported_and_a_true_point_is(bench: Bench) -> None:
+    """A chip of 0.2 mm that joins the rest at once is dust at rows of 0.1 mm; a peg of 1.5 mm is an island."""
+    slab = moved(trimesh.creation.box((20, 20, 3)), 0, 0, 6.5)
+    foot = moved(trimesh.creation.box((6, 6, 5.2)), -5, 0, 2.6)
+    chip = moved(trimesh.creation.box((0.2, 0.2, 0.2)), 6, 0, 4.95)
+    peg = moved(trimesh.creation.box((1.5, 1.5, 1.2)), 6, 6, 4.45)
+    printed = printed_of(as_mesh(trimesh.util.concatenate([foot, slab, chip, peg])))
+    s = printed.part_sections
+    places = [(round(float(s.x_mm[c])), round(float(s.y_mm[c]))) for c in printed.islands]
+    assert places == [(6, 6)]
+    assert printed.dust.any()
+
+
+def test_turned_part_keeps_its_volume_and_scaled_part_cubes_it(bench: Bench) -> None:
+    part = PartRecipe("Part", as_source(as_mesh(turned(trimesh.creation.box((8, 5, 3)), 20, (0, 0, 1)))))
+    job = Job("Job", bench, (part,))
+    stages = Stages()
+    once = predict(job, stages, preview(bench)).verdict.totals.part_ml
+    leaning = job.with_part(0, replace(part, pose=Pose(turned_xyz(33, 12, 5))))
+    assert predict(leaning, stages, fine(0.1)).verdict.totals.part_ml == pytest.approx(0.12, rel=0.01)
+    twice = predict(job.with_part(0, scaled(part, 2.0)), stages, preview(bench)).verdict.totals.part_ml
+    assert twice == pytest.approx(8 * once, rel=0.05)
+
+
+def test_two_parts_that_touch_print_as_one_and_apart_as_two(bench: Bench) -> None:
+    box = as_source(set_down(trimesh.creation.box((10, 10, 4))))
+    apart = tuple(PartRecipe(n, box, pose=Pose(x_mm=x)) for n, x in (("A", -8.0), ("B", 8.0)))
+    touching = tuple(PartRecipe(n, box, pose=Pose(x_mm=x)) for n, x in (("A", -4.9), ("B", 4.9)))
+    two = predict(Job("Two", bench, apart), Stages(), fine(0.2)).loads
+    one = predict(Job("One", bench, touching), Stages(), fine(0.2)).loads
+    assert set(two.components) == {2}
+    assert set(one.components) == {1}
+    assert one.peel_n[-1] != pytest.approx(two.peel_n[-1], rel=0.02)
