@@ -29,7 +29,10 @@ FINE = {
     "cube on the plate": trimesh.creation.box((4, 4, 10)),
     "cone on its base": trimesh.creation.cone(2.4, 12, sections=48),
     "slender post": trimesh.creation.cylinder(2, 20, sections=48),
-    "half ring": trimesh.creation.annulus(4, 7, 4, sections=64).slice_plane([0, 0.01, 0], [0, 1, 0], cap=True),
+    "half ring": trimesh.boolean.difference(
+        [trimesh.creation.annulus(4, 7, 4, sections=64), moved(trimesh.creation.box((20, 20, 20)), 0, -10, 0)],
+        engine="manifold",
+    ),
 }
 
 
