@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 import pytest
 import trimesh
+from hypothesis import settings
 
 from wideberth.core.bench import Bench, load_bench
 from wideberth.core.layers import Bore, Printed, Touch, cast, difference, empty, grid_over, union
 from wideberth.core.model import Mesh, Source, parse_model
+
+settings.register_profile("same every time", derandomize=True)
+settings.load_profile("same every time")
 
 
 def as_mesh(t: trimesh.Trimesh) -> Mesh:
@@ -82,6 +84,3 @@ def bowl(outer: float = 17, inner: float = 15) -> trimesh.Trimesh:
     )
     below = trimesh.creation.box((100, 100, 60))
     return trimesh.boolean.difference([shell, moved(below, 0, 0, -30)], engine="manifold")
-
-
-Check = Callable[[Mesh], None]

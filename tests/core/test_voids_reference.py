@@ -37,11 +37,10 @@ def test_cups_and_traps_agree_with_flooded_voxels(seed: int) -> None:
     printed = printed_blob(seed)
     runs = printed.part
     x_low, x_high = float(runs.x0.min()), float(runs.x1.max())
-    step = 0.1
+    step = 0.02  # coarser voxels close gaps that runs keep open: at 0.05 mm some layers of some lumps differ
     slow = flooded(voxels(runs, x_low, x_high, step), step * PITCH, LAYER)
     o = printed.openings
     closed = np.bincount(o.layer, o.area_mm2, runs.grid.layers)
-    # voxels are 0.1 mm wide: a gap narrower than one may close in one of the two and not in the other
     near = np.abs(closed - slow.closed_mm2) <= 0.06 * slow.closed_mm2.max() + 1.0
     assert near.mean() > 0.9
     trapped = sum(t.volume_mm3 for t in printed.traps)
@@ -53,10 +52,10 @@ def test_cups_and_traps_agree_with_flooded_voxels(seed: int) -> None:
 def test_components_agree_with_labelled_voxels(seed: int) -> None:
     printed = printed_blob(seed)
     runs, s = printed.part, printed.part_sections
-    step = 0.05
+    step = 0.01
     pieces, largest = label_components(voxels(runs, float(runs.x0.min()), float(runs.x1.max()), step))
     mine = np.diff(s.first)
-    assert (mine == pieces).mean() > 0.9
+    assert (mine != pieces).sum() <= 2
     area = np.zeros(runs.grid.layers)
     np.maximum.at(area, s.layer, s.area_mm2)
     same = mine == pieces

@@ -6,7 +6,6 @@ from wideberth.core.job.predict import Fineness, Prediction, fine, plate_grid, p
 from wideberth.core.job.propose import (
     Proposal,
     hole_on_plate,
-    part_fits,
     propose_all,
     propose_drain,
     propose_hollow,
@@ -20,7 +19,7 @@ from wideberth.core.job.stages import PartSolids, Stages
 
 __all__ = [
     "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Prediction", "Proposal", "Stages", "cut_in_two",
-    "fine", "hole_on_plate", "is_job", "open_job", "part_fits", "plate_grid", "plate_meshes", "posed", "predict",
+    "fine", "hole_on_plate", "is_job", "open_job", "plate_grid", "plate_meshes", "posed", "predict",
     "preview", "propose_all", "propose_drain", "propose_hollow", "propose_orient", "propose_places", "propose_split",
     "propose_support", "put_together", "save_job", "scaled", "turned_part", "write_package", "write_safely",
 ]  # fmt: skip

@@ -19,7 +19,7 @@ from wideberth.core.model import Mesh
 from wideberth.core.orient import propose_pose
 from wideberth.core.plate import arrange
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.split import fits, propose_cut
+from wideberth.core.split import propose_cut
 from wideberth.core.support import fitting_mm, propose_tips
 
 PROPOSED, ACCEPTED, PINNED, REFUSED = "proposed", "accepted", "pinned", "refused"
@@ -263,9 +263,3 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
             break
         job = take(grown)
     return job, taken
-
-
-def part_fits(job: Job, index: int, stages: Stages) -> bool:
-    """Whether a part fits the printer in its present pose."""
-    solid = stages.solids(replace(job.part(index), tips=(), shell=None, holes=()), job.bench.supports)
-    return fits(solid.outer.extents_mm, job.bench.printer)

@@ -89,7 +89,7 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
     )
     found = kernels.gather_openings(
         plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm, opening, oldest,
-        volume, cut.offsets, cut.x0, cut.x1, cut_opening, cut_oldest,
+        volume, cut.offsets, cut.x1, cut_opening, cut_oldest,
     )  # fmt: skip
     found = found[found[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
     at = found[:, 0].astype(np.int64)

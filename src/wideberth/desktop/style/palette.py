@@ -1,4 +1,4 @@
-"""Every colour of the program: a sea chart on paper by day, and its night edition."""
+"""Every colour of the program: a sea chart on paper by day."""
 
 from __future__ import annotations
 
@@ -27,8 +27,4 @@ class Palette:
 DAY = Palette(
     paper="#F6F1E3", card="#FFFDF6", ink="#1F3550", faint="#56616B", rule="#CFC8AC", water="#D6E5EC", deep="#9CC3D4",
     sand="#EADBB0", hazard="#A8195F", good="#5D7437", part="#F7F1E0", post="#4A6078", chosen="#FFFDF6",
-)  # fmt: skip
-NIGHT = Palette(
-    paper="#0F1B29", card="#152536", ink="#C9D6DE", faint="#8FA1AF", rule="#33475A", water="#16303F", deep="#2F6076",
-    sand="#6B6242", hazard="#EE7FB4", good="#A9BD7C", part="#C8C2AE", post="#8CA4BC", chosen="#1B3044",
 )  # fmt: skip
