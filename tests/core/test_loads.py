@@ -208,7 +208,7 @@ def test_trapezoidal_and_triangular_moves() -> None:
 def test_seconds_of_a_layer_by_hand(bench: Bench) -> None:
     a = 25.0
     motion = (3 / 1 + 1 / a) + (4 / 3 + 3 / a) + (5.5 / (200 / 60) + (200 / 60) / a) + (1.5 / (80 / 60) + (80 / 60) / a)
-    seconds = layer_seconds(40, bench)
+    seconds = layer_seconds(np.zeros(40), bench)
     assert seconds[-1] == pytest.approx(2.5 + motion + 1.0 + 1.2)
     assert seconds[0] - seconds[-1] == pytest.approx(27.5)
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 import dataclasses
 from dataclasses import dataclass
 
-from wideberth.core.bench.schema import Film, HouseRules, Laws, Printer, PrintSettings, Resin, SupportSettings, unit_of
+from wideberth.core.bench.kinds import SECTIONS, unit_of
+from wideberth.core.bench.rules import HouseRules, Laws, SupportSettings
+from wideberth.core.bench.schema import Film, Printer, PrintSettings, Resin, Station
 
 
 @dataclass(frozen=True)
@@ -16,6 +18,7 @@ class Bench:
     film: Film
     resin: Resin
     print: PrintSettings
+    station: Station
     laws: Laws
     supports: SupportSettings
     house: HouseRules
@@ -25,9 +28,11 @@ class Bench:
         """Every value in use, in the order of the files."""
         where = dict(self.sources)
         found = []
-        for section in ("printer", "film", "resin", "print", "laws", "supports", "house"):
+        for section in SECTIONS:
             part = getattr(self, section)
             for field in dataclasses.fields(part):
+                if field.name == "ingredients":
+                    continue
                 key = f"{section}.{field.name}"
                 source = where.get(key, where.get(section, "default"))
                 found.append(BenchValue(key, getattr(part, field.name), unit_of(field.name), source))
@@ -47,6 +52,11 @@ class Bench:
         entries = {f.name: getattr(part, f.name) for f in dataclasses.fields(part)} | {name: value}
         sources = (*((k, s) for k, s in self.sources if k != key), (key, source))
         return dataclasses.replace(self, **{section: checked(section, entries, source)}, sources=sources)
+
+    def with_section(self, section: str, part: object, source: str) -> Bench:
+        """A bench with another printer, film, resin, ...; what was set by hand in the old one goes with it."""
+        kept = tuple((k, s) for k, s in self.sources if k != section and not k.startswith(f"{section}."))
+        return dataclasses.replace(self, **{section: part}, sources=(*kept, (section, source)))  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True)

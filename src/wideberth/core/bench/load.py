@@ -1,7 +1,7 @@
 """Bench files in and out: TOML with units in the keys, checked, overridable by the user.
 
 Shipped files lie in `data/KIND/NAME.toml`; a user's own file of the same name in the platform's data folder
-(`wide-berth/bench/KIND/NAME.toml`) takes its place. A bench file names one of each kind and may override any key.
+(`wide-berth/bench/KIND/NAME.toml`) takes its place. A bench file names one of each section and may override any key.
 """
 
 from __future__ import annotations
@@ -10,16 +10,21 @@ import dataclasses
 import tomllib
 from importlib import resources
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import platformdirs
+import tomli_w
 from pydantic import TypeAdapter, ValidationError
 
 from wideberth.core.bench.bench import Bench
-from wideberth.core.bench.schema import KINDS, UNIT_SUFFIXES
+from wideberth.core.bench.kinds import KINDS, SECTIONS, UNIT_SUFFIXES, keys_of
+from wideberth.core.bench.mix import mixed
+from wideberth.core.bench.schema import Mix, Resin
 from wideberth.core.errors import BadBench
 
-DEFAULTS = {kind: "standard" for kind in KINDS}
+SCHEMA = 1
+"""Version of the bench files. A later one is refused; earlier ones would be carried over here."""
+DEFAULT = "standard"
 
 
 def user_folder() -> Path:
@@ -28,7 +33,7 @@ def user_folder() -> Path:
 
 
 def checked(kind: str, entries: dict[str, Any], where: str, text: str = "") -> Any:
-    """The dataclass of a bench section from raw entries.
+    """The dataclass of a kind from raw entries.
 
     Raises
     ------
@@ -37,28 +42,34 @@ def checked(kind: str, entries: dict[str, Any], where: str, text: str = "") -> A
     try:
         return TypeAdapter(KINDS[kind]).validate_python(entries)
     except ValidationError as error:
-        first = error.errors()[0]
+        first = min(
+            error.errors(), key=lambda e: e["type"] == "missing"
+        )  # a misspelt key says more than what it leaves out
         key = ".".join(str(piece) for piece in first["loc"]) or "file"
-        line = _line_of(key, text)
+        line = _line_of(str(first["loc"][0]) if first["loc"] else "", text, kind)
         place = f"{where}, line {line}" if line else where
+        given = "" if first["type"] == "missing" else f" = {first.get('input')!r}"
         raise BadBench(
-            f"`{kind}.{key}` = {first.get('input')!r}: {first['msg'].lower()}.",
+            f"`{kind}.{key}`{given}: {first['msg'].lower()}.",
             where=place,
             kept="The bench in use is unchanged.",
             remedy=_unit_hint(kind, key),
         ) from error
 
 
-def _line_of(key: str, text: str) -> int:
-    for number, line in enumerate(text.splitlines(), 1):
-        if line.split("=")[0].strip() == key:
+def _line_of(key: str, text: str, table: str) -> int:
+    """Line of a key: in its own table when the file has that table, else the first of that name."""
+    lines = text.splitlines()
+    start = next((n for n, line in enumerate(lines) if line.strip() == f"[{table}]"), 0)
+    for number, line in enumerate(lines[start:], start + 1):
+        if key and line.split("=")[0].strip().strip('"') == key:
             return number
     return 0
 
 
 def _unit_hint(kind: str, key: str) -> str:
     """Suggest the right key when a unit was left off or mistaken."""
-    names = [field.name for field in dataclasses.fields(KINDS[kind])]
+    names = keys_of(kind)
     if key in names:
         return ""
     stem = key
@@ -70,23 +81,50 @@ def _unit_hint(kind: str, key: str) -> str:
     return f"Did you mean `{near[0]}`?" if near else "The keys are listed in docs/formats.md."
 
 
-def _read_toml(path: Path) -> tuple[dict[str, Any], str]:
+def read_toml(path: Path) -> tuple[dict[str, Any], str]:
+    """Tables and text of a TOML file whose schema we know.
+
+    Raises
+    ------
+    BadBench : when it cannot be read, is no TOML (the line is named), or was written by a later version.
+    """
     try:
         text = path.read_text(encoding="utf-8")
-        return tomllib.loads(text), text
+        entries = tomllib.loads(text)
     except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as error:
         raise BadBench(
             f"cannot be read as TOML ({error}).", where=str(path), remedy="Look at an example with `wide-berth bench`."
         ) from error
+    return without_schema(entries, str(path)), text
 
 
-def section_file(kind: str, name: str) -> tuple[Path, str]:
+def without_schema(entries: dict[str, Any], where: str) -> dict[str, Any]:
+    """The entries less their `schema`, which is checked."""
+    version = entries.pop("schema", SCHEMA)
+    if not isinstance(version, int) or version < 1:
+        raise BadBench(f"`schema` = {version!r} is no version.", where=where, remedy=f"Write `schema = {SCHEMA}`.")
+    if version > SCHEMA:
+        raise BadBench(f"was written for a later version (schema {version}).", where=where, remedy="Update Wide Berth.")
+    return entries
+
+
+def shipped_file(kind: str, name: str) -> Path | None:
+    """The shipped file of a name, or None."""
+    file = Path(str(resources.files("wideberth.core.bench") / "data" / kind / f"{name}.toml"))
+    return file if file.is_file() else None
+
+
+def own_file(kind: str, name: str) -> Path:
+    """Where the user's own file of a name lies or would lie."""
+    return user_folder() / kind / f"{name}.toml"
+
+
+def find_file(kind: str, name: str) -> tuple[Path, str]:
     """The file of a named printer, film, ... and whether it is the user's or shipped."""
-    own = user_folder() / kind / f"{name}.toml"
+    own = own_file(kind, name)
     if own.is_file():
         return own, f"your file {own.name}"
-    shipped = Path(str(resources.files("wideberth.core.bench") / "data" / kind / f"{name}.toml"))
-    if shipped.is_file():
+    if shipped := shipped_file(kind, name):
         return shipped, "default"
     raise BadBench(f"no {kind} is called `{name}`.", where=str(own), remedy=f"Known: {', '.join(names_of(kind))}.")
 
@@ -98,13 +136,29 @@ def names_of(kind: str) -> list[str]:
     return sorted({p.stem for folder in (shipped, own) if folder.is_dir() for p in folder.glob("*.toml")})
 
 
+def load_file(kind: str, path: Path) -> Any:
+    """The checked content of a bench file of a kind."""
+    entries, text = read_toml(path)
+    declared = entries.pop("kind", kind)
+    if declared != kind:
+        raise BadBench(f"holds a {declared}, not a {kind}.", where=str(path))
+    return checked(kind, entries, str(path), text)
+
+
+def load_named(kind: str, name: str) -> Any:
+    """A printer, film, resin, mix, ... by its file's name; a mix by the name of a resin is worked out."""
+    if kind == "resin" and name not in names_of("resin") and name in names_of("mix"):
+        return mixed(cast(Mix, load_named("mix", name)), lambda one: cast(Resin, load_named("resin", one)))
+    return load_file(kind, find_file(kind, name)[0])
+
+
 def load_bench(path: Path | None = None) -> Bench:
     """The standard bench, or the one described by a bench file.
 
     Parameters
     ----------
-    path : a TOML file with tables `[printer]`, `[film]`, `[resin]`, `[print]`, `[laws]`, `[supports]`, `[house]`, each with an
-        optional `use = "NAME"` (default `standard`) and any keys to override.
+    path : a TOML file with tables `[printer]`, `[film]`, `[resin]`, `[print]`, `[station]`, `[laws]`, `[supports]`, `[house]`,
+        each with an optional `use = "NAME"` (default `standard`) and any keys to override.
 
     Raises
     ------
@@ -113,30 +167,43 @@ def load_bench(path: Path | None = None) -> Bench:
     wanted: dict[str, Any] = {}
     text = ""
     if path is not None:
-        wanted, text = _read_toml(path)
+        wanted, text = read_toml(path)
     return bench_from(wanted, text, str(path or "bench"))
 
 
 def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
     """A bench from the tables of a bench file (see `load_bench`)."""
-    strange = [kind for kind in wanted if kind not in KINDS]
+    strange = [kind for kind in without_schema(wanted, where) if kind not in SECTIONS]
     if strange:
-        raise BadBench(f"`[{strange[0]}]` is no table of a bench.", where=where, remedy=f"Use {', '.join(KINDS)}.")
+        raise BadBench(f"`[{strange[0]}]` is no table of a bench.", where=where, remedy=f"Use {', '.join(SECTIONS)}.")
     parts: dict[str, Any] = {}
     sources: list[tuple[str, str]] = []
-    for kind in KINDS:
+    for kind in SECTIONS:
         table = wanted.get(kind, {})
         if not isinstance(table, dict):
             raise BadBench(f"`{kind}` must be a table.", where=where)
         overrides = dict(table)
-        name = overrides.pop("use", DEFAULTS[kind])
-        file, source = section_file(kind, str(name))
-        entries, file_text = _read_toml(file)
-        checked(kind, entries, str(file), file_text)
-        parts[kind] = checked(kind, entries | overrides, where if overrides else str(file), text)
-        sources.append((kind, source))
+        name = str(overrides.pop("use", DEFAULT))
+        part = load_named(kind, name)
+        if overrides:
+            part = checked(kind, _entries(part) | overrides, where, text)
+        parts[kind] = part
+        sources.append((kind, source_of(kind, name)))
         sources += [(f"{kind}.{key}", where) for key in overrides]
     return Bench(**parts, sources=tuple(sources))
+
+
+def source_of(kind: str, name: str) -> str:
+    """Where the values of a named file come from, as a person reads it."""
+    if kind == "resin" and name not in names_of("resin"):
+        return f"computed from the mix {name}"
+    source = find_file(kind, name)[1]
+    return f"shipped {name}" if source == "default" and name != DEFAULT else source
+
+
+def _entries(part: Any) -> dict[str, Any]:
+    """Keys and values of a checked section."""
+    return {field.name: getattr(part, field.name) for field in dataclasses.fields(part)}
 
 
 def told_apart(bench: Bench, source: str) -> Bench:
@@ -146,22 +213,14 @@ def told_apart(bench: Bench, source: str) -> Bench:
     return dataclasses.replace(bench, sources=sources)
 
 
+def toml_of(part: Any) -> dict[str, Any]:
+    """What TOML can hold of a checked section: unknown values and empty lists are left out."""
+    plain = TypeAdapter(type(part)).dump_python(part, mode="json")
+    return {key: value for key, value in plain.items() if value is not None and value != []}
+
+
 def bench_toml(bench: Bench) -> str:
     """The whole bench as one TOML text that `load_bench` reads back to the same values."""
-    lines = ["# Every value of a bench; keep only the keys you want to override.", ""]
-    for kind in KINDS:
-        lines.append(f"[{kind}]")
-        part = getattr(bench, kind)
-        for field in dataclasses.fields(part):
-            value = getattr(part, field.name)
-            if value is not None:
-                lines.append(f"{field.name} = {_toml_value(value)}")
-        lines.append("")
-    return "\n".join(lines)
-
-
-def _toml_value(value: object) -> str:
-    if isinstance(value, str):
-        escaped = value.replace("\\", "\\\\").replace('"', '\\"')
-        return f'"{escaped}"'
-    return repr(value)
+    tables = {kind: toml_of(getattr(bench, kind)) for kind in SECTIONS}
+    head = "# Every value of a bench; keep only the keys you want to override.\n"
+    return head + tomli_w.dumps({"schema": SCHEMA} | tables)

@@ -19,7 +19,6 @@ from wideberth.core.bench import Bench, Printer, exposure_of_layer
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.job import Prediction, Stages, put_together
 from wideberth.core.layers import Grid, Runs
-from wideberth.core.loads import layer_seconds
 from wideberth.core.progress import Progress, quiet
 
 FORMAT = "wide-berth layers"
@@ -176,7 +175,7 @@ def manifest(bench: Bench, prediction: Prediction, grey_levels: int) -> dict[str
     """What a printer, or a person, needs to know beside the images; documented in docs/formats.md."""
     p, printer = bench.print, bench.printer
     count = prediction.printed.all.grid.layers
-    seconds = layer_seconds(count, bench)
+    seconds = prediction.loads.seconds
     return {
         "format": FORMAT,
         "version": VERSION,

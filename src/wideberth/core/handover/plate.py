@@ -8,9 +8,10 @@ from pathlib import Path
 import numpy as np
 
 from wideberth.core.errors import BadJob
-from wideberth.core.job import Job, Stages, plate_meshes, write_package, write_safely
+from wideberth.core.job import Job, Stages, plate_meshes, write_package
 from wideberth.core.model import Mesh, joined
 from wideberth.core.progress import Progress
+from wideberth.core.saving import write_safely
 
 
 def write_plate(job: Job, path: Path, stages: Stages, progress: Progress | None = None) -> list[str]:

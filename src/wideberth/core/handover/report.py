@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.job import Prediction, write_safely
+from wideberth.core.job import Prediction
+from wideberth.core.saving import write_safely
 
 FORMAT = "wide-berth check"
 VERSION = 1

@@ -22,7 +22,8 @@ from reportlab.platypus import Image, Paragraph, SimpleDocTemplate, Spacer, Tabl
 
 from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST
 from wideberth.core.handover.pictures import front_view, layer_view, log_view
-from wideberth.core.job import Prediction, write_safely
+from wideberth.core.job import Prediction
+from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_text
 from wideberth.fonts import font_path
 

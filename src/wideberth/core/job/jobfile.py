@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
-import tempfile
 import tomllib
 from functools import partial
 from pathlib import Path
@@ -17,7 +15,7 @@ from pydantic.dataclasses import dataclass
 
 from wideberth.core.bench import bench_from, bench_toml, told_apart
 from wideberth.core.drain import Hole
-from wideberth.core.errors import BadJob, CannotWrite
+from wideberth.core.errors import BadJob
 from wideberth.core.hollow import Shell
 from wideberth.core.job.prepared import prepared_mesh
 from wideberth.core.job.recipe import Job, PartRecipe
@@ -25,6 +23,7 @@ from wideberth.core.job.stages import Stages
 from wideberth.core.model import Mesh, Source, parse_model
 from wideberth.core.orient import Pose
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.saving import write_safely
 from wideberth.core.split import Cut
 from wideberth.core.support import Tip
 
@@ -105,31 +104,6 @@ def _geometry(mesh: Mesh) -> tuple[Any, Any]:
     vertices = (lib3mf.Position * len(points)).from_buffer_copy(points.tobytes())
     triangles = (lib3mf.Triangle * len(faces)).from_buffer_copy(faces.tobytes())
     return vertices, triangles
-
-
-def write_safely(path: Path, content: bytes) -> None:
-    """Write a file by way of a temporary one in the same folder, flushed to disk and then renamed.
-
-    Raises
-    ------
-    CannotWrite : the old file, if any, is untouched and no temporary one stays behind.
-    """
-    temporary = ""
-    try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent or Path("."))
-        with os.fdopen(handle, "wb") as file:
-            file.write(content)
-            file.flush()
-            os.fsync(file.fileno())
-        os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
-    except OSError as error:
-        if temporary and os.path.exists(temporary):
-            os.unlink(temporary)
-        raise CannotWrite(
-            f"cannot be written ({error.strerror or error}).", where=str(path), kept="What stood there before is untouched.",
-            remedy="Choose another folder or make room.",
-        ) from error  # fmt: skip
 
 
 def save_job(job: Job, path: Path, stages: Stages, progress: Progress | None = None) -> list[str]:

@@ -27,7 +27,7 @@ from wideberth.core.layers import (
 )
 from wideberth.core.loads import Loads, loads
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, Finding, Verdict, judge
+from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, Finding, Strongest, Verdict, judge, settings_findings
 
 FINE_PITCH_MM = 0.1
 PREVIEW_PITCH_MM = 0.4
@@ -96,13 +96,19 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     progress.at(0.75, "labelling sections and voids")
     _ = printed.sections, printed.openings, printed.traps
     progress.at(0.85, "sharing loads")
-    found = loads(printed, bench, fineness.cells)
-    found = replace(found, seconds=found.seconds * fineness.layers_as_one)
+    found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
     progress.at(0.97, "weighing")
-    verdict = judge(printed, found, bench, tuple(_recipe_findings(job, solids, printed)))
+    known = _recipe_findings(job, solids, printed) + settings_findings(job.bench, strongest(found))
+    verdict = judge(printed, found, bench, tuple(known))
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
     return Prediction(job, fineness, solids, printed, found, verdict, bench.print.layer_height_mm, taken)
+
+
+def strongest(found: Loads) -> Strongest:
+    """The strongest pull of a print and the section that it acts on."""
+    at = int(found.pull_n.argmax())
+    return Strongest(float(found.pull_n[at]), float(found.area_mm2[at]), f"layer {at + 1}")
 
 
 def _coarser(bench: Bench, layers_as_one: int) -> Bench:

@@ -21,7 +21,7 @@ from wideberth.core.layers import (
 from wideberth.core.loads import _kernels as kernels
 from wideberth.core.loads.holders import capacities_n, plate_patches, second_touches, tip_stiffness, touched_components
 from wideberth.core.loads.peel import bond_factors, peel_n, plate_strength
-from wideberth.core.loads.seconds import layer_seconds
+from wideberth.core.loads.seconds import layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.suction import Suction, suction
 from wideberth.core.units import g_weight_n
 
@@ -40,6 +40,7 @@ class Loads:
     area_mm2, perimeter_mm, squeeze_mm4, components : of everything, base and supports included.
     peel_n, suction_n : pulls of everything. hold_margin : of the weakest tip, NaN where nothing hangs on tips, 0
     where a piece of any size hangs on nothing. plate_margin : NaN where nothing stands on the plate. seconds.
+    vat_c : the resin's temperature.
     tip_load_n : (layers, tips), below zero where a tip is pushed. tip_margin : (tips,) inf when never pulled.
     tip_worst_layer : (tips,). tip_touches : (tips,) component of the part, -1 when it touches none.
     component_peel_n : (components of everything,). suction : of each opening.
@@ -57,6 +58,7 @@ class Loads:
     hold_margin: NDArray[np.float64]
     plate_margin: NDArray[np.float64]
     seconds: NDArray[np.float64]
+    vat_c: NDArray[np.float64]
     tip_load_n: NDArray[np.float64]
     tip_margin: NDArray[np.float64]
     tip_worst_layer: NDArray[np.int64]
@@ -89,12 +91,13 @@ class _Pulls:
     component: NDArray[np.int64]
 
 
-def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
+def loads(printed: Printed, bench: Bench, cells: int = CELLS, layers_as_one: int = 1) -> Loads:
     """All loads of a plate.
 
     Parameters
     ----------
     printed : what is printed, on one grid. cells : size of a squeeze solve (`PREVIEW_CELLS` for previews).
+    layers_as_one : printed layers that each of these stands for, in a preview.
     """
     part, everything = printed.part_sections, printed.sections
     layers = printed.all.grid.layers
@@ -105,9 +108,17 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
     else:
         all_squeeze, more = squeeze_with_supports(everything, part, part_squeeze, printed.part_in_all, cells)
         solves += more
-    drawn = suction(printed, bench)
-    part_peel = peel_n(part.area_mm2, part.perimeter_mm, part_squeeze, bench) * bond[part.layer]
-    all_peel = peel_n(everything.area_mm2, everything.perimeter_mm, all_squeeze, bench) * bond[everything.layer]
+    area = everything.per_layer(everything.area_mm2)
+    seconds = layer_seconds(area, bench) * layers_as_one
+    vat_c = layer_temperatures(seconds, bench)
+    viscosity = layer_viscosities(vat_c, bench)
+    drawn = suction(printed, bench, viscosity)
+
+    def peel(found: Sections, squeeze: NDArray[np.float64]) -> NDArray[np.float64]:
+        pull = peel_n(found.area_mm2, found.perimeter_mm, squeeze, bench, viscosity[found.layer])
+        return pull * bond[found.layer]
+
+    part_peel, all_peel = peel(part, part_squeeze), peel(everything, all_squeeze)
 
     touched = touched_components(printed)
     capacity = capacities_n(printed.touches, bench)
@@ -130,7 +141,7 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
     strength = plate_strength(bench)
     plate = np.where(stress > 0, strength / np.maximum(stress, 1e-12), np.nan)
     return Loads(
-        area_mm2=everything.per_layer(everything.area_mm2),
+        area_mm2=area,
         perimeter_mm=everything.per_layer(everything.perimeter_mm),
         squeeze_mm4=everything.per_layer(all_squeeze),
         components=np.diff(everything.first),
@@ -138,7 +149,8 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS) -> Loads:
         suction_n=np.bincount(printed.openings.layer, drawn.force_n, layers).astype(np.float64),
         hold_margin=hold,
         plate_margin=plate,
-        seconds=layer_seconds(layers, bench),
+        seconds=seconds,
+        vat_c=vat_c,
         tip_load_n=tip_load,
         tip_margin=margins.min(axis=0) if layers else np.full(len(capacity), np.inf),
         tip_worst_layer=margins.argmin(axis=0) if layers else np.zeros(len(capacity), np.int64),

@@ -9,13 +9,18 @@ from wideberth.core.bench import Bench, bond_factor, exposure_of_layer, vat_visc
 
 
 def peel_n(area_mm2: NDArray[np.float64], perimeter_mm: NDArray[np.float64], squeeze_mm4: NDArray[np.float64],
-           bench: Bench) -> NDArray[np.float64]:  # fmt: skip
+           bench: Bench, viscosity_pa_s: NDArray[np.float64] | float | None = None) -> NDArray[np.float64]:  # fmt: skip
     """Peel force [N] of components at normal exposure.
+
+    Parameters
+    ----------
+    viscosity_pa_s : μ for each component, since the vat's temperature drifts; the vat's thickest when left out.
 
     F = γ P + τ A (S / (A ℓ0²))^m (μ/μ0)^n (v/v0)^n: work along the front, and the viscous share softened by the film.
     """
     laws, film = bench.laws, bench.film
-    rate = vat_viscosity(bench) / laws.peel_viscosity_pa_s * bench.print.lift_mm_per_min / laws.peel_speed_mm_per_min
+    viscosity = vat_viscosity(bench) if viscosity_pa_s is None else viscosity_pa_s
+    rate = viscosity / laws.peel_viscosity_pa_s * bench.print.lift_mm_per_min / laws.peel_speed_mm_per_min
     area = np.maximum(area_mm2, 1e-12)
     shape = (np.maximum(squeeze_mm4, 0) / (area * laws.shape_length2_mm2)) ** laws.shape_power
     viscous = film.viscous_pull_n_per_mm2 * area_mm2 * shape * rate**laws.rate_power

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, vat_viscosity
+from wideberth.core.bench import Bench
 from wideberth.core.layers import OPEN, OUTSIDE, UNKNOWN, VENTED, Bore, Printed
 from wideberth.core.units import N_PER_MM2_PER_KPA, mm_per_s
 
@@ -52,8 +52,12 @@ def air_flow_factor(radius_mm: float, bench: Bench) -> float:
     return bench.laws.discharge * math.pi * metres**2 * math.sqrt(2 / bench.laws.air_kg_per_m3) * 1e9
 
 
-def suction(printed: Printed, bench: Bench) -> Suction:
+def suction(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64]) -> Suction:
     """Suction of every opening at every layer.
+
+    Parameters
+    ----------
+    viscosity_pa_s : (layers,) of the resin when each layer peels.
 
     A sealed cup pulls with the seal's pressure. A vented one with what its holes leave: ΔV̇ = (1 - φ) A v summed over
     its openings equals the flow through them. Holes between two closed sets are solved together. An open cup pulls
@@ -67,11 +71,12 @@ def suction(printed: Printed, bench: Bench) -> Suction:
         first = np.searchsorted(o.layer, np.arange(printed.all.grid.layers + 1))
         for k in np.unique(o.layer[o.state == VENTED]):
             rows = slice(first[k], first[k + 1])
-            ways = _ways(printed, bench, int(k))
+            viscosity = float(viscosity_pa_s[k])
+            ways = _ways(printed, bench, int(k), viscosity)
             wanted: dict[int, float] = {}
             for name, area in zip(o.void_set[rows], o.area_mm2[rows], strict=True):
                 wanted[int(name)] = wanted.get(int(name), 0.0) + (1 - bench.film.follow_share) * float(area) * speed
-            ways += _half_printed(printed, bench, int(k), wanted, ways)
+            ways += _half_printed(printed, bench, int(k), viscosity, wanted, ways)
             fixed = {int(s) for s, state in zip(o.void_set[rows], o.state[rows], strict=True) if state != VENTED}
             solved = _pressures(wanted, fixed, ways, bench.laws.seal_kpa)
             for i in range(first[k], first[k + 1]):
@@ -82,9 +87,8 @@ def suction(printed: Printed, bench: Bench) -> Suction:
     return Suction(pressure, pressure * N_PER_MM2_PER_KPA * o.area_mm2, vents)
 
 
-def _ways(printed: Printed, bench: Bench, layer: int) -> list[_Way]:
+def _ways(printed: Printed, bench: Bench, layer: int, viscosity: float) -> list[_Way]:
     """Holes that join two different void sets at a layer; one that ends in solid counts for nothing."""
-    viscosity = vat_viscosity(bench)
     surface_z = (layer + 1) * printed.all.grid.layer_mm - bench.print.resin_depth_mm
     found = []
     for b, bore in enumerate(printed.bores):
@@ -95,7 +99,8 @@ def _ways(printed: Printed, bench: Bench, layer: int) -> list[_Way]:
     return found
 
 
-def _half_printed(printed: Printed, bench: Bench, layer: int, sets: dict[int, float], ways: list[_Way]) -> list[_Way]:
+def _half_printed(printed: Printed, bench: Bench, layer: int, viscosity: float, sets: dict[int, float],
+                  ways: list[_Way]) -> list[_Way]:  # fmt: skip
     """Ways for vented sets that only a slanting hole serves whose upper mouth is not printed yet.
 
     Each such set takes the begun holes as if they were whole; without any, the seal's pressure stays, on the safe side.
@@ -108,7 +113,6 @@ def _half_printed(printed: Printed, bench: Bench, layer: int, sets: dict[int, fl
         heights = [m[2] for m in (bore.inner_mm, bore.outer_mm)]
         if min(heights) - bore.radius_mm < z <= max(heights) + bore.radius_mm:
             begun.append(bore)
-    viscosity = vat_viscosity(bench)
     surface_z = z - bench.print.resin_depth_mm
     return [_way(bore, name, OUTSIDE, viscosity, surface_z, bench) for name in lone for bore in begun]
 

@@ -3,9 +3,10 @@
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, RANK, Finding, in_order, margin_severity
 from wideberth.core.verdict.judge import Verdict, judge
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord
+from wideberth.core.verdict.settings import Strongest, motion_explained, settings_findings, usual_pull
 from wideberth.core.verdict.totals import Totals
 
 __all__ = [
-    "DOUBTFUL", "LOST", "NOTE", "RANK", "CupRecord", "Finding", "IslandRecord", "TipRecord", "Totals", "Verdict",
-    "in_order", "judge", "margin_severity",
+    "DOUBTFUL", "LOST", "NOTE", "RANK", "CupRecord", "Finding", "IslandRecord", "Strongest", "TipRecord",
+    "Totals", "Verdict", "in_order", "judge", "margin_severity", "motion_explained", "settings_findings", "usual_pull",
 ]  # fmt: skip

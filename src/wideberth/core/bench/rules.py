@@ -1,0 +1,89 @@
+"""What the models and the workshop assume: coefficients of the laws, how supports are built, house rules."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+from pydantic.dataclasses import dataclass
+
+from wideberth.core.bench.schema import STRICT, Name, NotNegative, Positive, Share
+
+
+@dataclass(frozen=True, config=STRICT)
+class Laws:
+    """Coefficients of the engineering models; they rank and warn, they promise nothing."""
+
+    name: Name
+    shape_length2_mm2: Annotated[Positive, Field(description="ℓ0²: width squared at which the viscous pull is τ")]
+    shape_power: Annotated[Share, Field(description="m: power on the section's mean squeeze")]
+    peel_viscosity_pa_s: Annotated[Positive, Field(description="μ0")]
+    peel_speed_mm_per_min: Annotated[Positive, Field(description="v0")]
+    rate_power: Annotated[Share, Field(description="n: power on viscosity and on speed")]
+    exposure_gain: Annotated[float, Field(ge=0, le=2, description="κ: longer exposure bonds harder")]
+    exposure_factor_limit: Annotated[float, Field(ge=1, le=10, description="and no harder than this")]
+    seal_kpa: Annotated[float, Field(gt=0, le=95, description="suction at which any seal gives in")]
+    discharge: Annotated[Share, Field(description="Cd of a hole that breathes air")]
+    air_kg_per_m3: Annotated[Positive, Field(description="ρ of air")]
+    plate_adhesion_n_per_mm2: Annotated[Positive, Field(description="σp at the reference first-layer exposure")]
+    plate_reference_exposure_s: Annotated[Positive, Field(description="first-layer exposure that σp is stated for")]
+    edge_bleed_mm: Annotated[NotNegative, Field(description="b: growth of an outline per e-fold of exposure")]
+    clinging_mm: Annotated[NotNegative, Field(description="skin of resin left on wetted surfaces")]
+    time_spread: Annotated[Share, Field(description="half width of the time's range, until prints are logged")]
+    bond_depth_ratio: Annotated[
+        float, Field(ge=1, le=5, description="a layer must cure so many times its height to bond")
+    ] = 1.3
+    advised_depth_ratio: Annotated[
+        float, Field(ge=1, le=8, description="cured depth over layer height that we advise")
+    ] = 2.0
+    blur_depth_ratio: Annotated[float, Field(ge=1, le=20, description="beyond this, down-facing details blur")] = 3.0
+    scrape_factor: Annotated[float, Field(ge=1, le=10, description="first-layer bond from which scraping is hard")] = (
+        1.8
+    )
+
+
+@dataclass(frozen=True, config=STRICT)
+class SupportSettings:
+    """How supports are built unless a tip says otherwise."""
+
+    name: Name
+    gap_mm: Annotated[float, Field(ge=0, le=100, description="part's lowest point above the plate")]
+    tip_mm: Annotated[float, Field(ge=0.1, le=3, description="usual diameter where a support touches")]
+    smallest_tip_mm: Annotated[float, Field(ge=0.1, le=3, description="proposals go no thinner")]
+    largest_tip_mm: Annotated[float, Field(ge=0.1, le=3, description="proposals go no thicker")]
+    contact_depth_mm: Annotated[float, Field(ge=0, le=2, description="how deep a tip reaches into the part")]
+    cone_mm: Annotated[float, Field(gt=0, le=20, description="length of the tapered end")]
+    post_mm: Annotated[float, Field(gt=0.1, le=10, description="post diameter")]
+    spacing_mm: Annotated[float, Field(gt=0.5, le=50, description="between tips under a flat underside")]
+    steepest_twig_deg: Annotated[float, Field(gt=0, le=80, description="greatest lean of a twig from upright")]
+    carry_slope_deg: Annotated[float, Field(gt=0, le=89, description="undersides steeper than this carry themselves")]
+    pad_mm: Annotated[float, Field(gt=0.5, le=50, description="pad diameter on the plate")]
+    pad_height_mm: Annotated[float, Field(gt=0.05, le=10, description="height of the pads")]
+    pad_slope_deg: Annotated[float, Field(gt=10, le=90, description="rim leans out by this, so a scraper gets under")]
+    rib_mm: Annotated[float, Field(gt=0.5, le=30, description="width of the ribs that tie the pads together")]
+    pad_bridge_mm: Annotated[float, Field(ge=0, le=30, description="pads nearer than this grow together")]
+    wanted_margin: Annotated[float, Field(ge=1, le=20, description="margin that tips are sized for")]
+
+
+@dataclass(frozen=True, config=STRICT)
+class HouseRules:
+    """What this workshop does unless told otherwise: shells, holes, tilts, and from where on a finding speaks."""
+
+    name: Name
+    wall_mm: Annotated[float, Field(gt=0.2, le=20, description="wall of a shell")]
+    smallest_chamber_ml: Annotated[float, Field(ge=0, le=100, description="smaller chambers stay solid")]
+    hollow_pays_ml: Annotated[float, Field(ge=0, le=1000, description="hollow when it saves at least this")]
+    thin_hole_mm: Annotated[float, Field(gt=0.3, le=30, description="drain hole for thin resins")]
+    viscous_hole_mm: Annotated[float, Field(gt=0.3, le=30, description="drain hole for viscous resins")]
+    viscous_from_pa_s: Annotated[float, Field(gt=0, le=100, description="a resin counts as viscous from here")]
+    holes_per_chamber: Annotated[int, Field(ge=1, le=12, description="one to drain, one for air")]
+    widest_hole_mm: Annotated[float, Field(gt=0.3, le=30, description="proposals go no wider")]
+    suction_limit_n: Annotated[
+        float, Field(gt=0, le=100, description="suction that proposed holes should leave at most")
+    ]
+    tilt_deg: Annotated[float, Field(ge=0, le=60, description="lean given to large flat faces")]
+    quiet_suction_n: Annotated[float, Field(ge=0, le=100, description="say nothing of a cup that pulls less")]
+    quiet_trap_ml: Annotated[float, Field(ge=0, le=100, description="say nothing of less trapped resin")]
+    jump_share: Annotated[float, Field(gt=0, le=10, description="area jump between layers worth a note")]
+    jump_mm2: Annotated[float, Field(ge=0, le=10000, description="and its least size")]
+    apart_mm: Annotated[float, Field(ge=0, le=50, description="between parts on the plate")]

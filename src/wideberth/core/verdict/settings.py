@@ -1,0 +1,196 @@
+"""The bench read over by a colleague: what looks wrong, copied, or in another unit, each with its numbers."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from wideberth.core.bench import (
+    BLEEDING,
+    UNDER,
+    Bench,
+    bond_factor,
+    coldest_c,
+    exposure_advice,
+    vat_viscosity,
+    viscosity_at,
+)
+from wideberth.core.loads import film_follow_mm, move_s, needed_lift_mm, peel_n
+from wideberth.core.units import MM_PER_INCH
+from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding
+
+USUAL_LAYER_MM = (0.01, 0.2)
+USUAL_LIFT_MM = (3.0, 15.0)
+SLOWEST_MM_PER_MIN = 6.0
+SHORTEST_VISCOUS_WAIT_S = 2.0
+STEP_TOLERANCE = 0.01
+REFERENCE_RADIUS_MM = 20.0
+"""Without a job the lift is judged on a disc of 40 mm, about the largest section that people print without a thought."""
+
+
+@dataclass(frozen=True)
+class Strongest:
+    """The strongest pull of a print and the section it acts on; of a 40 mm disc when there is no print."""
+
+    pull_n: float
+    area_mm2: float
+    what: str
+
+
+def usual_pull(bench: Bench) -> Strongest:
+    """Pull of the reference disc."""
+    r = REFERENCE_RADIUS_MM
+    area, around, squeeze = (np.array([v]) for v in (math.pi * r * r, 2 * math.pi * r, math.pi * r**4 / 8))
+    return Strongest(float(peel_n(area, around, squeeze, bench)[0]), float(area[0]), "a disc of 40 mm")
+
+
+def settings_findings(bench: Bench, strongest: Strongest | None = None) -> list[Finding]:
+    """What a colleague would say of these settings; nothing when all is as usual."""
+    strongest = strongest or usual_pull(bench)
+    layers = _layer_height(bench)
+    light = [] if any(f.code == "layer_height" for f in layers) else _light(bench)  # one slip, one word
+    motion = _lift(bench, strongest) + _speeds(bench)
+    return layers + motion + light + _first_layers(bench) + _warmth(bench) + _detail(bench)
+
+
+def _say(code: str, severity: str, message: str, remedy: str) -> Finding:
+    return Finding(code, severity, 0.0, message, remedy, "bench")
+
+
+def _layer_height(bench: Bench) -> list[Finding]:
+    t, step = bench.print.layer_height_mm, bench.printer.step_mm
+    low, high = USUAL_LAYER_MM
+    if t > high:
+        return [_say("layer_height", DOUBTFUL, f"Layers of {t:g} mm are thick for a masked-light printer; {t / 10:g} mm is "
+                     "usual: is the point in the right place?", f"Set the layer height to {t / 10:g} mm.")]  # fmt: skip
+    if t < low and low <= t * MM_PER_INCH <= high:
+        return [_say("layer_height", DOUBTFUL, f"Layers of {t:g} mm look like inches: {t:g} in are {t * MM_PER_INCH:.3f} mm.",
+                     f"Set the layer height to {t * MM_PER_INCH:.3f} mm.")]  # fmt: skip
+    steps = t / step
+    if abs(steps - round(steps)) > STEP_TOLERANCE * max(1.0, steps / 100):
+        nearest = max(1, round(steps)) * step
+        return [_say("layer_step", NOTE, f"{t:g} mm is {steps:.2f} steps of {step:g} mm: the axis will round layers up and down, "
+                     "which shows as bands.", f"Use {nearest:g} mm.")]  # fmt: skip
+    return []
+
+
+def _lift(bench: Bench, strongest: Strongest) -> list[Finding]:
+    p = bench.print
+    total = p.lift_mm + p.second_lift_mm
+    low, high = USUAL_LIFT_MM
+    if total < 1.0 and low <= total * MM_PER_INCH <= high:
+        return [_say("lift_inches", DOUBTFUL, f"A lift of {total:g} mm looks like inches: {total:g} in are "
+                     f"{total * MM_PER_INCH:.1f} mm.", f"Set the lift to {total * MM_PER_INCH:.1f} mm.")]  # fmt: skip
+    needed = needed_lift_mm(strongest.pull_n, strongest.area_mm2, bench)
+    if total >= needed:
+        return []
+    follows = film_follow_mm(strongest.pull_n, strongest.area_mm2, bench)
+    return [_say("lift_short", DOUBTFUL, f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N on "
+                 f"{strongest.area_mm2:.0f} mm² ({strongest.what}) the film follows {follows:.1f} mm, and it takes twice that "
+                 f"and 1 mm more, {needed:.1f} mm.", f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.")]  # fmt: skip
+
+
+def _speeds(bench: Bench) -> list[Finding]:
+    p, fastest = bench.print, bench.printer.fastest_mm_per_min
+    found = []
+    speeds = {"first lift": p.lift_mm_per_min, "second lift": p.second_lift_mm_per_min, "return": p.return_mm_per_min,
+              "slow return": p.slow_return_mm_per_min}  # fmt: skip
+    for what, speed in speeds.items():
+        if speed > fastest:
+            found.append(_say("too_fast", NOTE, f"The {what} at {speed:g} mm/min is more than the {fastest:g} mm/min that "
+                              f"{bench.printer.name} does: the time will be longer than promised.",
+                              f"Set it to {fastest:g} mm/min or less."))  # fmt: skip
+        elif speed <= SLOWEST_MM_PER_MIN:
+            found.append(_say("too_slow", NOTE, f"The {what} at {speed:g} mm/min looks like mm/s: that would be "
+                              f"{speed * 60:g} mm/min.", f"Set it to {min(fastest, speed * 60):g} mm/min."))  # fmt: skip
+    cold = coldest_c(p)
+    viscosity = vat_viscosity(bench)
+    if viscosity >= bench.house.viscous_from_pa_s and p.wait_before_s < SHORTEST_VISCOUS_WAIT_S:
+        found.append(_say("no_wait", DOUBTFUL if p.wait_before_s == 0 else NOTE,
+                          f"{bench.resin.name} has {viscosity:.2f} Pa·s at {cold:g} °C and gets {p.wait_before_s:g} s to settle "
+                          "before the light: layers come out too thick.",
+                          f"Wait {SHORTEST_VISCOUS_WAIT_S:g} s or more before the light, or warm the resin."))  # fmt: skip
+    return found
+
+
+def _light(bench: Bench) -> list[Finding]:
+    p, t = bench.print, bench.print.layer_height_mm
+    cold = coldest_c(p)
+    warm = max(p.vat_c, p.drift_to_c if p.drift_to_c is not None else p.vat_c)
+    weak, strong = exposure_advice(bench, cold), exposure_advice(bench, warm)
+    if weak.state == UNDER:
+        return [_say("under_bonded", LOST if weak.depth_ratio < 1 else DOUBTFUL,
+                     f"{p.exposure_s:g} s cure {max(0.0, weak.depth_mm):.3f} mm at {cold:g} °C, "
+                     f"×{max(0.0, weak.depth_ratio):.1f} of the layer; it takes ×{bench.laws.bond_depth_ratio:g} to bond.",
+                     f"Expose {weak.advised_s:.1f} s; {weak.least_s:.1f} s is the least.")]  # fmt: skip
+    if strong.state == BLEEDING:
+        return [_say("bleeding", NOTE, f"{p.exposure_s:g} s cure {strong.depth_mm:.3f} mm at {warm:g} °C, "
+                     f"×{strong.depth_ratio:.1f} of the {t:g} mm layer: down-facing details blur by {(strong.depth_mm - t):.2f} mm.",
+                     f"Expose {strong.advised_s:.1f} s; {strong.most_s:.1f} s is the most.")]  # fmt: skip
+    return []
+
+
+def _first_layers(bench: Bench) -> list[Finding]:
+    p, laws = bench.print, bench.laws
+    if p.first_layers == 0:
+        return [_say("no_first_layers", DOUBTFUL, "No layer is exposed longer at the start: little grips the plate.",
+                     "Use 4 to 8 first layers.")]  # fmt: skip
+    if p.first_exposure_s < p.exposure_s:
+        return [_say("first_shorter", DOUBTFUL, f"First layers get {p.first_exposure_s:g} s, less than the {p.exposure_s:g} s of "
+                     "normal ones: were the two swapped?", "Expose first layers longer.")]  # fmt: skip
+    bond = bond_factor(p.first_exposure_s, p.exposure_s, laws.exposure_gain, laws.exposure_factor_limit)
+    if bond < laws.scrape_factor:
+        return []
+    gentler = p.exposure_s * math.exp((laws.scrape_factor - 1) / laws.exposure_gain)
+    return [_say("hard_to_scrape", NOTE, f"First layers of {p.first_exposure_s:g} s bond ×{bond:.1f} as hard as normal ones of "
+                 f"{p.exposure_s:g} s: the print will be hard to scrape off.", f"Try {gentler:.0f} s or less.")]  # fmt: skip
+
+
+def _warmth(bench: Bench) -> list[Finding]:
+    p, resin = bench.print, bench.resin
+    found = []
+    cold, warm = coldest_c(p), max(p.vat_c, p.drift_to_c if p.drift_to_c is not None else p.vat_c)
+    if cold < resin.coldest_c:
+        when = f"within {p.drift_h:g} h" if p.drift_to_c is not None and cold == p.drift_to_c else "from the start"
+        thicker = viscosity_at(resin, cold) / viscosity_at(resin, max(cold, resin.coldest_c))
+        found.append(_say("too_cold", DOUBTFUL, f"The vat falls to {cold:g} °C {when}; {resin.name} wants {resin.coldest_c:g} "
+                          f"°C or more. At the cold end it is ×{thicker:.2f} as thick as at that limit and needs "
+                          f"{exposure_advice(bench, cold).advised_s:.1f} s of light.", "Warm the room or the vat."))  # fmt: skip
+    if warm > resin.warmest_c:
+        found.append(_say("too_warm", NOTE, f"The vat reaches {warm:g} °C; {resin.name} is advised up to {resin.warmest_c:g} °C.",
+                          "Let it cool; see the maker's sheet."))  # fmt: skip
+    return found
+
+
+def _detail(bench: Bench) -> list[Finding]:
+    pixel = max(bench.printer.pixel_x_mm, bench.printer.pixel_y_mm)
+    if 2 * pixel <= bench.resin.thinnest_wall_mm:
+        return []
+    return [_say("coarse_pixel", NOTE, f"Two pixels of {bench.printer.name} are {2 * pixel:.3f} mm, more than the "
+                 f"{bench.resin.thinnest_wall_mm:g} mm that {bench.resin.name} would hold: the light decides what is legible.",
+                 "Expect no finer walls, or use a finer printer.")]  # fmt: skip
+
+
+def motion_explained(bench: Bench, strongest: Strongest | None = None) -> list[tuple[str, str]]:
+    """What each motion value does in this print, with its numbers: (key, sentence)."""
+    p, a = bench.print, bench.printer.acceleration_mm_per_s2
+    pull = strongest or usual_pull(bench)
+    follows = film_follow_mm(pull.pull_n, pull.area_mm2, bench)
+    total = p.lift_mm + p.second_lift_mm
+    slow = min(p.slow_return_mm, total)
+    rate = (2.0**bench.laws.rate_power - 1) * 100
+    return [
+        ("lift_mm", f"The layer peels here: under {pull.pull_n:.1f} N ({pull.what}) the film follows {follows:.1f} mm before it "
+         f"lets go. {move_s(p.lift_mm, p.lift_mm_per_min, a):.1f} s a layer."),
+        ("lift_mm_per_min", f"Sets the pull: twice as fast is {rate:.0f} % more of the viscous share, and suction through holes "
+         "doubles."),
+        ("second_lift_mm", f"Room for fresh resin. {move_s(p.second_lift_mm, p.second_lift_mm_per_min, a):.1f} s a layer, "
+         f"{total:g} mm lifted in all."),
+        ("return_mm_per_min", f"{total - slow:g} mm down through open resin, {move_s(total - slow, p.return_mm_per_min, a):.1f} "
+         "s a layer; it only costs time."),
+        ("slow_return_mm_per_min", f"The last {slow:g} mm press resin out from under the part and push on its posts: "
+         f"{move_s(slow, p.slow_return_mm_per_min, a):.1f} s a layer."),
+        ("wait_before_s", f"Lets the resin settle to one layer before the light: {vat_viscosity(bench):.2f} Pa·s when coldest."),
+    ]  # fmt: skip
