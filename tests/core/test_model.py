@@ -65,25 +65,6 @@ def test_inches_in_a_3mf_become_millimetres(tmp_path: Path) -> None:
     assert any("from in to mm" in note for note in source.notes)
 
 
-def test_tiny_part_is_noted_as_perhaps_in_inches() -> None:
-    source = parse_model("small", ".stl", binary_stl(as_mesh(trimesh.creation.box((2, 1, 1)))))
-    assert any("in inches it would be 50.8 mm" in note for note in source.notes)
-
-
-def test_inside_out_mesh_is_turned_round() -> None:
-    flipped = Mesh(as_mesh(BALL).points, as_mesh(BALL).faces[:, ::-1].copy())
-    source = parse_model("flipped", ".stl", binary_stl(flipped))
-    assert source.mesh.volume_mm3 > 0
-    assert "inside out: faces turned round" in source.notes
-
-
-def test_open_mesh_is_read_and_said_to_be_open() -> None:
-    ball_mesh = as_mesh(BALL)
-    source = parse_model("open", ".stl", binary_stl(Mesh(ball_mesh.points, ball_mesh.faces[5:])))
-    assert not source.mesh.watertight
-    assert any("not watertight" in note for note in source.notes)
-
-
 LYING = b" " * 80 + struct.pack("<I", 1000) + b"\0" * 500
 FAR = binary_stl(as_mesh(BALL).moved(np.array([1e9, 0, 0])))
 NAN = binary_stl(Mesh(np.full((3, 3), np.nan), np.array([[0, 1, 2]], np.int32)))

@@ -15,8 +15,18 @@ from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import write_report
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, PartRecipe, Stages, fine, hole_on_plate, predict, propose_support, scaled
-from wideberth.core.model import read_model
+from wideberth.core.job import (
+    Job,
+    Stages,
+    fine,
+    hole_on_plate,
+    predict,
+    propose_places,
+    propose_support,
+    scaled,
+    taken_in,
+)
+from wideberth.core.model import read_models
 from wideberth.core.orient import Pose, turned_xyz
 
 
@@ -55,16 +65,19 @@ def check(
     if not np.isfinite(rotate).all():
         raise BadJob("turns must be numbers.", where="--rotate")
     wanted = [_hole(text) for text in hole or []]
-    source = read_model(model)
+    sources = read_models(model)
     stages = Stages()
-    part = scaled(PartRecipe(source.name, source), scale)
     shell = None if hollow is None else Shell(hollow, 0.0)
-    part = replace(part, pose=Pose(turned_xyz(*rotate), 0.0, 0.0, gap), shell=shell)
-    job = Job(source.name, in_use, (part,))
+    pose = Pose(turned_xyz(*rotate), 0.0, 0.0, gap)
+    parts = (replace(scaled(taken_in(s), scale), pose=pose, shell=shell) for s in sources)
+    job = Job(model.stem, in_use, tuple(parts))
+    if len(job.parts) > 1:
+        job = propose_places(job, stages).job
     for x, y, z, diameter in wanted:
         job = hole_on_plate(job, 0, stages, np.array([x, y, z]), diameter, "--hole")
     if tips is Tips.propose:
-        job = propose_support(job, 0, stages).job
+        for index in range(len(job.parts)):
+            job = propose_support(job, index, stages).job
     prediction = predict(job, stages, fine(pitch))
     print_summary(prediction)
     if json is not None:

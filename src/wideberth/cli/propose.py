@@ -13,8 +13,8 @@ from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import CannotWrite
 from wideberth.core.handover import write_html, write_layers, write_pdf, write_plate, write_report
-from wideberth.core.job import Job, PartRecipe, Prediction, Stages, predict, propose_all, save_job, scaled
-from wideberth.core.model import read_model
+from wideberth.core.job import Job, Prediction, Stages, predict, propose_all, save_job, scaled, taken_in
+from wideberth.core.model import read_models
 from wideberth.core.progress import Progress
 
 
@@ -28,9 +28,9 @@ def propose(
 ) -> None:
     """Orient, hollow if it pays, drain, support, place; then write plate, layers, job, report and sheets."""
     in_use = load_bench(bench)
-    source = read_model(model)
+    sources = read_models(model)
     stages = Stages()
-    job = Job(source.name, in_use, (scaled(PartRecipe(source.name, source), scale),))
+    job = Job(model.stem, in_use, tuple(scaled(taken_in(source), scale) for source in sources))
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:

@@ -73,10 +73,12 @@ def _content(prediction: Prediction) -> dict[str, Any]:
     bench = prediction.job.bench
     values = {b.key: b for b in bench.values()}
     parts = []
-    for part, solid in zip(prediction.job.parts, prediction.solids, strict=True):
+    for index, part in enumerate(prediction.job.parts):
+        solid = prediction.solids_of(index)
         x, y, z = solid.outer.extents_mm
+        side = f" ({part.side})" if part.side else ""
         parts.append({
-            "name": part.name, "size": f"{x:.1f} × {y:.1f} × {z:.1f} mm",
+            "name": part.name + side + (f" × {part.count}" if part.count > 1 else ""), "size": f"{x:.1f} × {y:.1f} × {z:.1f} mm",
             "shell": _shell_text(part.shell.wall_mm, len(solid.chambers)) if part.shell else "solid",
             "holes": f"{len(part.holes)}", "tips": f"{len(part.tips)}",
         })  # fmt: skip

@@ -8,18 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 from skimage.measure import marching_cubes
 
 from wideberth.core.errors import BadModel
-from wideberth.core.layers import Grid, cast
-from wideberth.core.model import Mesh, as_mesh, as_solid, joined, resolved
+from wideberth.core.layers import nodes_inside
+from wideberth.core.model import Mesh, Surface, as_mesh, as_solid, joined, resolved
 from wideberth.core.progress import Progress, quiet
 
 MOST_NODES = 14_000_000
-MOST_SAMPLES = 2_500_000
 BLOCK = 4
-NEIGHBOURS = 4
 TOLERANCE_MM = 0.02
 
 
@@ -50,9 +47,10 @@ def hollow_out(outer: Mesh, shell: Shell, progress: Progress | None = None) -> t
     outer = resolved(outer)  # buried surfaces of overlapping shells are no outside to keep a wall from
     step = _node_step(outer, shell.wall_mm)
     origin = outer.low - 1.5 * step
-    shape = tuple(int(n) for n in np.ceil((outer.high - origin) / step + 2.5)[::-1])
-    inside = _inside(outer, origin, step, shape)
-    surface = _Surface(outer, shell.wall_mm)
+    nx, ny, nz = (int(n) for n in np.ceil((outer.high - origin) / step + 2.5))
+    shape = (nz, ny, nx)
+    inside = nodes_inside(outer.points, outer.faces, origin, step, shape)
+    surface = Surface(outer, shell.wall_mm / 6)
     progress.at(0.25, "measuring the wall")
     field = _distance(surface, inside, origin, step, shell.wall_mm, progress.part(0.25, 0.85))
     if field.max() <= shell.wall_mm:
@@ -85,47 +83,7 @@ def _node_step(outer: Mesh, wall_mm: float) -> float:
     return float(max(wall_mm / 5, (box.prod() / MOST_NODES) ** (1 / 3)))
 
 
-def _inside(outer: Mesh, origin: NDArray[np.float64], step: float, shape: tuple[int, ...]) -> NDArray[np.bool_]:
-    """Which nodes lie in the solid, (z, y, x)."""
-    nz, ny, nx = shape
-    runs = cast(outer.points, outer.faces, Grid(float(origin[1]), step, ny, step, nz, float(origin[2])))
-    change = np.zeros((nz * ny, nx + 1), np.int8)
-    ray = runs.row_index()
-    first = np.clip(np.ceil((runs.x0 - origin[0]) / step).astype(np.int64), 0, nx)
-    beyond = np.clip(np.ceil((runs.x1 - origin[0]) / step).astype(np.int64), 0, nx)
-    np.add.at(change, (ray, first), 1)
-    np.add.at(change, (ray, beyond), -1)
-    return (np.cumsum(change, axis=1, dtype=np.int8)[:, :nx] > 0).reshape(shape)
-
-
-class _Surface:
-    """Points spread over a surface about a sixth of the wall apart, and all corners, to measure distances to."""
-
-    def __init__(self, outer: Mesh, wall_mm: float) -> None:
-        area = outer.face_area_mm2
-        self.spacing = max(wall_mm / 6, float(np.sqrt(area.sum() / MOST_SAMPLES)))
-        chance = np.random.default_rng(7)
-        count = np.floor(area / self.spacing**2 + chance.random(len(area))).astype(np.int64)
-        face = np.repeat(np.arange(len(count)), count)
-        u, v = chance.random(len(face)), chance.random(len(face))
-        flip = u + v > 1
-        u[flip], v[flip] = 1 - u[flip], 1 - v[flip]
-        c = outer.corners[face]
-        spread = c[:, 0] + u[:, None] * (c[:, 1] - c[:, 0]) + v[:, None] * (c[:, 2] - c[:, 0])
-        corner, first = np.unique(outer.faces, return_index=True)
-        self.points = np.concatenate((outer.points[corner], spread))
-        self.normals = outer.normals[np.concatenate((first // 3, face))]
-        self.tree = cKDTree(self.points)
-
-    def distance(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Distance of points (n, 3) to the surface, (n,) [mm]."""
-        far, nearest = self.tree.query(points, k=NEIGHBOURS, workers=2)
-        upright = np.abs(((points[:, None] - self.points[nearest]) * self.normals[nearest]).sum(axis=2))
-        aside = np.sqrt(np.maximum(far**2 - upright**2, 0))
-        return np.where(aside <= 1.5 * self.spacing, upright, far).min(axis=1)
-
-
-def _distance(surface: _Surface, inside: NDArray[np.bool_], origin: NDArray[np.float64], step: float, wall_mm: float,
+def _distance(surface: Surface, inside: NDArray[np.bool_], origin: NDArray[np.float64], step: float, wall_mm: float,
               progress: Progress) -> NDArray[np.float32]:  # fmt: skip
     """Distance under the surface at each node where it is near the wall; coarser elsewhere, 0 outside; (z, y, x)."""
     nz, ny, nx = inside.shape

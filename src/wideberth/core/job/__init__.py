@@ -1,8 +1,9 @@
 """The recipe, its stages and cache, history, proposals, prediction and the job file."""
 
 from wideberth.core.job.history import History
+from wideberth.core.job.intake import advised_mends, taken_in, with_mend, without_mends
 from wideberth.core.job.jobfile import is_job, open_job, plate_meshes, save_job, write_package
-from wideberth.core.job.predict import Fineness, Prediction, fine, plate_grid, predict, preview, put_together
+from wideberth.core.job.predict import Fineness, Prediction, fine, plate_grid, predict, preview, put_together, strongest
 from wideberth.core.job.propose import (
     Proposal,
     hole_on_plate,
@@ -14,12 +15,28 @@ from wideberth.core.job.propose import (
     propose_split,
     propose_support,
 )
-from wideberth.core.job.recipe import Job, PartRecipe, cut_in_two, posed, scaled, turned_part
+from wideberth.core.job.recipe import (
+    LEFT,
+    RIGHT,
+    Copy,
+    Job,
+    PartRecipe,
+    Placed,
+    cut_in_two,
+    job_scaled,
+    posed,
+    resized,
+    scaled,
+    turned_part,
+    with_count,
+    with_twin,
+)
 from wideberth.core.job.stages import PartSolids, Stages
 
 __all__ = [
-    "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Prediction", "Proposal", "Stages", "cut_in_two",
-    "fine", "hole_on_plate", "is_job", "open_job", "plate_grid", "plate_meshes", "posed", "predict",
-    "preview", "propose_all", "propose_drain", "propose_hollow", "propose_orient", "propose_places", "propose_split",
-    "propose_support", "put_together", "save_job", "scaled", "turned_part", "write_package",
+    "LEFT", "RIGHT", "Copy", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed", "Prediction", "Proposal",
+    "Stages", "advised_mends", "cut_in_two", "fine", "hole_on_plate", "is_job", "job_scaled", "open_job", "plate_grid",
+    "plate_meshes", "posed", "predict", "preview", "propose_all", "propose_drain", "propose_hollow", "propose_orient",
+    "propose_places", "propose_split", "propose_support", "put_together", "resized", "save_job", "scaled", "strongest",
+    "taken_in", "turned_part", "with_count", "with_mend", "with_twin", "without_mends", "write_package",
 ]  # fmt: skip

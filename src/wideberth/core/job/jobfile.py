@@ -18,9 +18,9 @@ from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob
 from wideberth.core.hollow import Shell
 from wideberth.core.job.prepared import prepared_mesh
-from wideberth.core.job.recipe import Job, PartRecipe
+from wideberth.core.job.recipe import Copy, Job, PartRecipe
 from wideberth.core.job.stages import Stages
-from wideberth.core.model import Mesh, Source, parse_model
+from wideberth.core.model import Mend, Mesh, Source, parse_models
 from wideberth.core.orient import Pose
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.saving import write_safely
@@ -49,6 +49,12 @@ class _PartFile:
     holes: tuple[Hole, ...]
     pose: Pose
     tips: tuple[Tip, ...]
+    source_item: int = 0
+    mends: tuple[Mend, ...] = ()
+    stretch: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    mirrored: bool = False
+    copies: tuple[Copy, ...] = ()
+    side: str = ""
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -58,6 +64,7 @@ class _RecipeFile:
     version: int
     title: str
     parts: tuple[_PartFile, ...]
+    linked: bool = False
 
 
 def write_package(path: Path, meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes],
@@ -106,20 +113,21 @@ def _geometry(mesh: Mesh) -> tuple[Any, Any]:
     return vertices, triangles
 
 
+def _part_file(p: PartRecipe) -> _PartFile:
+    source = p.source.file_key + p.source.suffix
+    return _PartFile(p.name, source, p.source.name, p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips, p.source.item, p.mends,
+                     p.stretch, p.mirrored, p.copies, p.side)  # fmt: skip
+
+
 def save_job(job: Job, path: Path, stages: Stages, progress: Progress | None = None) -> list[str]:
     """Save a job; returns notes about what the exported meshes could not hold exactly."""
     progress = progress or quiet()
     meshes, notes = plate_meshes(job, stages, progress.part(0, 0.7))
-    parts = tuple(
-        _PartFile(
-            p.name, p.source.key + p.source.suffix, p.source.name, p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips
-        )
-        for p in job.parts
-    )
-    recipe = TypeAdapter(_RecipeFile).dump_json(_RecipeFile(VERSION, job.title, parts), indent=1)
+    parts = tuple(_part_file(p) for p in job.parts)
+    recipe = TypeAdapter(_RecipeFile).dump_json(_RecipeFile(VERSION, job.title, parts, job.linked), indent=1)
     attachments = {RECIPE: recipe, BENCH: bench_toml(job.bench).encode()}
     for part in job.parts:
-        attachments[f"{FOLDER}sources/{part.source.key}{part.source.suffix}.bin"] = part.source.data
+        attachments[f"{FOLDER}sources/{part.source.file_key}{part.source.suffix}.bin"] = part.source.data
     progress.at(0.75, "writing")
     printer = job.bench.printer
     write_package(path, meshes, attachments, (printer.plate_x_mm / 2, printer.plate_y_mm / 2))
@@ -133,16 +141,16 @@ def plate_meshes(
     """Prepared meshes and supports of all parts, and notes about what was not exact."""
     progress = progress or quiet()
     meshes, notes = [], []
-    for number, part in enumerate(job.parts):
-        progress.at(number / max(1, len(job.parts)), f"preparing {part.name}")
-        solid = stages.solids(part, job.bench.supports)
+    for number, (placed, solid) in enumerate(zip(job.placed, stages.all_solids(job), strict=True)):
+        progress.at(number / len(job.placed), f"preparing {placed.name}")
+        part = job.parts[placed.part]
         prepare = partial(prepared_mesh, solid, part.name)
-        mesh, note = stages.recall("prepared", (part, job.bench.supports), prepare)
-        meshes.append((part.name, mesh, "model"))
-        if note:
+        mesh, note = stages.recall("prepared", (part, placed.copy, job.bench.supports), prepare)
+        meshes.append((placed.name, mesh, "model"))
+        if note and not placed.copy:
             notes.append(note)
         if solid.supports is not None:
-            meshes.append((f"{part.name}, supports", solid.supports, "support"))
+            meshes.append((f"{placed.name}, supports", solid.supports, "support"))
     return meshes, notes
 
 
@@ -168,16 +176,20 @@ def open_job(path: Path) -> Job:
         bench = told_apart(bench_from(tomllib.loads(text), text, path.name), f"saved in {path.name}")
     except (ValueError, ValidationError) as error:
         raise BadJob(f"its recipe cannot be read ({str(error).splitlines()[0]}).", where=str(path)) from error
-    sources: dict[str, Source] = {}
+    sources: dict[str, tuple[Source, ...]] = {}
     parts = []
     for p in recipe.parts:
         if p.source not in sources:
             where = f"{FOLDER}sources/{p.source}.bin"
             if where not in attachments:
                 raise BadJob(f"the source of {p.name} is missing from it.", where=str(path))
-            sources[p.source] = parse_model(p.source_name, "." + p.source.rsplit(".", 1)[-1], attachments[where])
-        parts.append(PartRecipe(p.name, sources[p.source], p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips))
-    return Job(recipe.title, bench, tuple(parts))
+            sources[p.source] = parse_models(p.source_name, "." + p.source.rsplit(".", 1)[-1], attachments[where])
+        if p.source_item >= len(sources[p.source]):
+            raise BadJob(f"the source of {p.name} has no object {p.source_item + 1}.", where=str(path))
+        source = sources[p.source][p.source_item].named(p.source_name)
+        parts.append(PartRecipe(p.name, source, p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips, p.mends, p.stretch,
+                                p.mirrored, p.copies, p.side))  # fmt: skip
+    return Job(recipe.title, bench, tuple(parts), recipe.linked)
 
 
 def _attachments(path: Path) -> dict[str, bytes]:

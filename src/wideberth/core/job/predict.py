@@ -70,6 +70,10 @@ class Prediction:
     layer_mm: float
     seconds_taken: float
 
+    def solids_of(self, part: int) -> PartSolids:
+        """Solids of a part itself, not of its copies."""
+        return self.solids[next(i for i, placed in enumerate(self.job.placed) if placed.part == part)]
+
 
 def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress: Progress | None = None) -> Prediction:
     """Predict a job.
@@ -85,11 +89,7 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     if not job.parts:
         raise BadJob("there is no part on the plate.", where=job.title, remedy="Open a model first.")
     bench = _coarser(job.bench, fineness.layers_as_one)
-    share = 0.5 / len(job.parts)
-    solids = tuple(
-        stages.solids(part, bench.supports, progress.part(i * share, (i + 1) * share))
-        for i, part in enumerate(job.parts)
-    )
+    solids = stages.all_solids(job, progress.part(0, 0.5))
     progress.at(0.5, "slicing")
     grid = plate_grid(solids, bench, fineness)
     printed = put_together(solids, stages, grid, fineness.light, progress.part(0.5, 0.75))
@@ -98,7 +98,7 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     progress.at(0.85, "sharing loads")
     found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
     progress.at(0.97, "weighing")
-    known = _recipe_findings(job, solids, printed) + settings_findings(job.bench, strongest(found))
+    known = _recipe_findings(job, stages, solids, printed) + settings_findings(job.bench, strongest(found))
     verdict = judge(printed, found, bench, tuple(known))
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
@@ -170,16 +170,17 @@ def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, lig
     return Printed(plugged, cut, union(plugged, rest), union(cut, rest), rest, tuple(bores), tuple(held), cavities)
 
 
-def _recipe_findings(job: Job, solids: tuple[PartSolids, ...], printed: Printed) -> list[Finding]:
+def _recipe_findings(job: Job, stages: Stages, solids: tuple[PartSolids, ...], printed: Printed) -> list[Finding]:
     """What only the recipe can tell: size, open meshes, holes that serve nothing, tips left out."""
     found = []
     printer = job.bench.printer
-    for part, solid in zip(job.parts, solids, strict=True):
+    for placed, solid in zip(job.placed, solids, strict=True):
+        part = job.parts[placed.part]
         low, high = solid.low, solid.high
         if high[2] > printer.height_mm + 1e-6:
             found.append(
                 Finding("too_tall", LOST, float(printer.height_mm),
-                        f"{part.name} reaches {high[2]:.1f} mm; the printer ends at {printer.height_mm:g} mm.",
+                        f"{placed.name} reaches {high[2]:.1f} mm; the printer ends at {printer.height_mm:g} mm.",
                         "Turn it, scale it or split it.", "split")
             )  # fmt: skip
         over = max(
@@ -188,10 +189,12 @@ def _recipe_findings(job: Job, solids: tuple[PartSolids, ...], printed: Printed)
         )  # fmt: skip
         if over > 1e-6:
             found.append(
-                Finding("off_plate", LOST, 0.0, f"{part.name} reaches {over:.1f} mm over the edge of the plate.",
+                Finding("off_plate", LOST, 0.0, f"{placed.name} reaches {over:.1f} mm over the edge of the plate.",
                         "Move it, turn it, or split it.", "plate")
             )  # fmt: skip
-        if not part.source.mesh.watertight:
+        if placed.copy:
+            continue  # what follows is the same for all copies
+        if not stages.mended(part)[0].watertight:
             found.append(
                 Finding("open_mesh", DOUBTFUL, float(low[2]),
                         f"{part.name} is not watertight: rows that did not close were mended from their neighbours.",

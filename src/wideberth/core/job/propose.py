@@ -189,9 +189,10 @@ def propose_thicker(job: Job, stages: Stages) -> Proposal:
     parts = [list(part.tips) for part in job.parts]
     count = 0
     for touch, wanted in zip(found.printed.touches, size, strict=True):
-        tip = parts[touch.part][touch.number]
+        tips = parts[job.placed[touch.part].part]  # a copy's tip is the part's own
+        tip = tips[touch.number]
         if wanted > tip.diameter_mm + 1e-6:
-            parts[touch.part][touch.number] = replace(tip, diameter_mm=round(float(wanted), 3))
+            tips[touch.number] = replace(tip, diameter_mm=round(float(wanted), 3))
             count += 1
     together = tuple(replace(part, tips=tuple(tips)) for part, tips in zip(job.parts, parts, strict=True))
     why = f"{count} tips grow to carry suction and the shell's own pull" if count else "every tip is thick enough"
@@ -205,29 +206,37 @@ def propose_places(job: Job, stages: Stages) -> Proposal:
     ------
     BadJob : when they do not fit side by side.
     """
-    boxes = []
-    for part in job.parts:
-        centred = replace(part, pose=replace(part.pose, x_mm=0.0, y_mm=0.0))
-        solid = stages.solids(centred, job.bench.supports)
-        boxes.append((solid.low, solid.high))
-    sizes = [(float(h[0] - l[0]), float(h[1] - l[1])) for l, h in boxes]
+    solids = stages.all_solids(job)
+    sizes = [(float(s.high[0] - s.low[0]), float(s.high[1] - s.low[1])) for s in solids]
     centres = arrange(sizes, job.bench.printer, job.bench.house.apart_mm)
     if centres is None:
         raise BadJob(
             "the parts do not fit on one plate side by side.", where=job.title, kept="Nothing was moved.",
             remedy="Take one off, or turn them upright.",
         )  # fmt: skip
-    parts = []
-    for part, centre, (low, high) in zip(job.parts, centres, boxes, strict=True):
-        shift = np.array(centre) - 0.5 * (low + high)[:2]
-        x, y = (round(float(v) / PLACE_STEP_MM) * PLACE_STEP_MM for v in shift)
-        pose = replace(part.pose, x_mm=x, y_mm=y)
-        parts.append(replace(part, pose=pose))
-    x, y = job.bench.printer.plate_x_mm, job.bench.printer.plate_y_mm
-    used = sum(a * b for a, b in sizes) / (x * y)
-    count = len(parts)
+    parts = list(job.parts)
+    for placed, solid, centre in zip(job.placed, solids, centres, strict=True):
+        part = parts[placed.part]
+        shift = np.array(centre) - 0.5 * (solid.low + solid.high)[:2]
+        if placed.copy == 0:
+            x, y = _on_rows(part.pose.x_mm + shift[0]), _on_rows(part.pose.y_mm + shift[1])
+            parts[placed.part] = replace(part, pose=replace(part.pose, x_mm=x, y_mm=y))
+        else:
+            copies = list(part.copies)
+            copy = copies[placed.copy - 1]
+            copies[placed.copy - 1] = replace(
+                copy, x_mm=_on_rows(copy.x_mm + shift[0]), y_mm=_on_rows(copy.y_mm + shift[1])
+            )
+            parts[placed.part] = replace(part, copies=tuple(copies))
+    used = sum(a * b for a, b in sizes) / (job.bench.printer.plate_x_mm * job.bench.printer.plate_y_mm)
+    count = len(solids)
     why = f"{count} part{'s' if count != 1 else ''}, {used:.0%} of the plate"
     return Proposal("plate", "arrange the plate", why, replace(job, parts=tuple(parts)))
+
+
+def _on_rows(mm: float) -> float:
+    """A place rounded to whole rows."""
+    return round(float(mm) / PLACE_STEP_MM) * PLACE_STEP_MM
 
 
 def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> tuple[Job, list[Proposal]]:

@@ -6,6 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -14,10 +15,10 @@ from numpy.typing import NDArray
 from wideberth.core.bench import SupportSettings
 from wideberth.core.drain import Drilled, drill, drills_mesh
 from wideberth.core.hollow import cavity_mesh, hollow_out
-from wideberth.core.job.recipe import PartRecipe
-from wideberth.core.layers import Bore, Grid, Runs, Touch, cast
-from wideberth.core.model import Mesh, stand_in
-from wideberth.core.orient import placing
+from wideberth.core.job.recipe import Copy, Job, PartRecipe
+from wideberth.core.layers import Bore, Grid, Runs, Touch, cast, rebuilt
+from wideberth.core.model import Health, Mend, Mended, Mesh, Thickness, examine, measure_thickness, mended, stand_in
+from wideberth.core.orient import Pose, placing
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import apply_cuts
 from wideberth.core.support import Tip, supports_mesh, touches
@@ -86,21 +87,39 @@ class Stages:
 
     # the stages of one part, in the order of the recipe
 
+    def mended(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Mesh, tuple[Mended, ...]]:
+        """Source with its mends, and what each of them changed."""
+        mesh = part.source.mesh
+        reports: tuple[Mended, ...] = ()
+        for number, mend in enumerate(part.mends):
+            before, done = mesh, part.mends[: number + 1]
+            mesh, report = self.recall("mend", (part.source, done), partial(_mend, before, mend, progress))
+            reports = (*reports, report)
+        return mesh, reports
+
+    def health(self, part: PartRecipe, progress: Progress | None = None) -> Health:
+        """How the mended mesh is."""
+        mesh, _ = self.mended(part, progress)
+        return self.recall("health", (part.source, part.mends), lambda: examine(mesh, progress))
+
+    def thickness(self, part: PartRecipe) -> Thickness:
+        """Walls and gaps of the part at its size, before it is cut or hollowed."""
+        mesh = self.scaled(part)
+        return self.recall("thickness", part.shape, lambda: measure_thickness(mesh))
+
     def scaled(self, part: PartRecipe) -> Mesh:
-        """Source at its scale."""
-        if part.scale == 1.0:
-            return part.source.mesh
-        return self.recall(
-            "scale", (part.source, part.scale),
-            lambda: part.source.mesh.transformed(np.diag([part.scale] * 3 + [1.0])),
-        )  # fmt: skip
+        """Mended source at its size."""
+        mesh, _ = self.mended(part)
+        if (part.factors == 1.0).all():
+            return mesh
+        return self.recall("scale", part.shape, lambda: mesh.transformed(np.diag([*part.factors, 1.0])))
 
     def cut(self, part: PartRecipe) -> Mesh:
-        """Scaled and cut, in the part's own frame."""
+        """Sized and cut, in the part's own frame."""
         whole = self.scaled(part)
         if not part.cuts:
             return whole
-        return self.recall("cut", (part.source, part.scale, part.cuts), lambda: apply_cuts(whole, part.cuts, part.name))
+        return self.recall("cut", (part.shape, part.cuts), lambda: apply_cuts(whole, part.cuts, part.name))
 
     def chambers(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Mesh, ...]:
         """Chambers of the shell in the part's own frame; none when it is solid."""
@@ -108,7 +127,7 @@ class Stages:
         if shell is None:
             return ()
         outer = self.cut(part)
-        key = (part.source, part.scale, part.cuts, shell)
+        key = (part.shape, part.cuts, shell)
         return self.recall("shell", key, lambda: hollow_out(outer, shell, progress))
 
     def drilled(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Drilled, ...]:
@@ -116,7 +135,7 @@ class Stages:
         if not part.holes:
             return ()
         outer, chambers = self.cut(part), self.chambers(part, progress)
-        key = (part.source, part.scale, part.cuts, part.shell, part.holes)
+        key = (part.shape, part.cuts, part.shell, part.holes)
         return self.recall(
             "holes", key, lambda: tuple(drill(outer, cavity_mesh(chambers), hole) for hole in part.holes)
         )
@@ -126,10 +145,23 @@ class Stages:
         progress = progress or quiet()
         chambers, drilled = self.chambers(part, progress), self.drilled(part, progress)
         supports, tips, left_out = self.supports(part, settings)
-        key = (replace(part, name="", tips=()), tips, settings)
+        key = (replace(part, name="", side="", tips=(), copies=()), tips, settings)
         return self.recall(
             "solids", key, lambda: self._solids(part, settings, chambers, drilled, supports, tips, left_out)
         )
+
+    def all_solids(self, job: Job, progress: Progress | None = None) -> tuple[PartSolids, ...]:
+        """Solids of every print on the plate, in the order of `job.placed`."""
+        progress = progress or quiet()
+        found = []
+        for index, part in enumerate(job.parts):
+            share = progress.part(index / len(job.parts), (index + 1) / len(job.parts))
+            own = self.solids(part, job.bench.supports, share)
+            found.append(own)
+            for copy in part.copies:
+                place = partial(copied, own, part.pose, copy)
+                found.append(self.recall("copy", (_Same(own), part.pose, copy), place))
+        return tuple(found)
 
     def supports(self, part: PartRecipe, settings: SupportSettings) -> tuple[Mesh | None, tuple[Tip, ...], int]:
         """Supports around the part's own place, without tips that would stand in a drain hole.
@@ -184,6 +216,58 @@ class Stages:
         if light:
             mesh = self.recall("stand-in", (mesh, PREVIEW_TRIANGLES), lambda: stand_in(mesh, PREVIEW_TRIANGLES))
         return self.recall("runs", (mesh, grid), lambda: cast(mesh.points, mesh.faces, grid))
+
+
+class _Same:
+    """A key for one very object, kept alive by it."""
+
+    def __init__(self, held: object) -> None:
+        self._held = held
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other._held is self._held
+
+    def __hash__(self) -> int:
+        return id(self._held)
+
+
+def _mend(mesh: Mesh, mend: Mend, progress: Progress | None) -> tuple[Mesh, Mended]:
+    """Any repair: the one that needs the layers, or one of the others."""
+    return rebuilt(mesh, mend.value, progress) if mend.kind == "rebuild" else mended(mesh, mend, progress)
+
+
+def copied(own: PartSolids, pose: Pose, copy: Copy) -> PartSolids:
+    """A part's solids once more at a copy's place, mirrored across the plane x = its middle if so wanted."""
+    matrix = np.eye(4)
+    if copy.mirrored:
+        matrix[0, 0] = -1
+    matrix[0, 3] = copy.x_mm - matrix[0, 0] * pose.x_mm
+    matrix[1, 3] = copy.y_mm - pose.y_mm
+
+    def moved(mesh: Mesh | None) -> Mesh | None:
+        return None if mesh is None else mesh.transformed(matrix)
+
+    def spot(p: tuple[float, float, float]) -> tuple[float, float, float]:
+        x, y, z = matrix[:3, :3] @ np.asarray(p) + matrix[:3, 3]
+        return float(x), float(y), float(z)
+
+    def across(x: float, y: float) -> tuple[float, float]:
+        return spot((x, y, 0.0))[:2]
+
+    bores = tuple(
+        replace(b, entry_mm=spot(b.entry_mm), outer_mm=spot(b.outer_mm), inner_mm=spot(b.inner_mm),
+                along=(float(matrix[0, 0]) * b.along[0], b.along[1], b.along[2]))
+        for b in own.bores
+    )  # fmt: skip
+    touched = []
+    for t in own.touches:
+        (x, y), (post_x, post_y) = across(t.x_mm, t.y_mm), across(t.post_x_mm, t.post_y_mm)
+        touched.append(replace(t, x_mm=x, y_mm=y, post_x_mm=post_x, post_y_mm=post_y))
+    outer = own.outer.transformed(matrix)
+    return PartSolids(
+        outer, moved(own.cavity), tuple(c.transformed(matrix) for c in own.chambers), moved(own.drills), moved(own.supports),
+        bores, tuple(touched), matrix @ own.matrix, own.left_out,
+    )  # fmt: skip
 
 
 def _bore(drilled: Drilled, matrix: NDArray[np.float64], number: int) -> Bore:

@@ -1,7 +1,9 @@
 """The layer engine: triangles to runs to sections; components, islands, bodies, cups and traps."""
 
 from wideberth.core.layers.grid import Grid, grid_over
+from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
 from wideberth.core.layers.printed import Bore, Printed, Touch, beside
+from wideberth.core.layers.rebuild import rebuilt, usual_pitch_mm
 from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
 from wideberth.core.layers.squeeze import CELLS, PREVIEW_CELLS, squeeze_integrals, squeeze_of, squeeze_with_supports
@@ -22,6 +24,6 @@ from wideberth.core.layers.voids import (
 __all__ = [
     "CELLS", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies", "Bore", "Grid",
     "Mouths", "Openings", "Printed", "Runs", "Sections", "Touch", "Trap", "beside", "bodies", "cast", "cups",
-    "difference", "empty", "grid_over", "intersection", "sections", "squeeze_integrals", "squeeze_of",
-    "squeeze_with_supports", "traps", "union",
+    "difference", "empty", "grid_over", "intersection", "nodes_inside", "nodes_mostly_inside", "rebuilt", "sections",
+    "squeeze_integrals", "squeeze_of", "squeeze_with_supports", "traps", "union", "usual_pitch_mm",
 ]  # fmt: skip

@@ -9,6 +9,10 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core.model.topology import Topology, topology
+
+CHUNK = 200_000
+
 
 @dataclass(frozen=True, eq=False)
 class Mesh:
@@ -42,16 +46,19 @@ class Mesh:
     @cached_property
     def low(self) -> NDArray[np.float64]:
         """Lower corner of the bounding box, (3,) [mm]."""
-        return self.points[self._used].min(axis=0)
+        return self.points[self.used].min(axis=0)
 
     @cached_property
     def high(self) -> NDArray[np.float64]:
         """Upper corner of the bounding box, (3,) [mm]."""
-        return self.points[self._used].max(axis=0)
+        return self.points[self.used].max(axis=0)
 
     @cached_property
-    def _used(self) -> NDArray[np.int64]:
-        return np.unique(self.faces)
+    def used(self) -> NDArray[np.bool_]:
+        """Which points a face uses, (n,)."""
+        used = np.zeros(len(self.points), bool)
+        used[self.faces] = True
+        return used
 
     @property
     def extents_mm(self) -> NDArray[np.float64]:
@@ -80,15 +87,21 @@ class Mesh:
     @cached_property
     def volume_mm3(self) -> float:
         """Signed volume by the divergence theorem; meaningful for a closed mesh."""
-        c = self.corners - self.low
-        return float(np.einsum("ij,ij->i", c[:, 0], np.cross(c[:, 1], c[:, 2])).sum() / 6)
+        total, middle = 0.0, 0.5 * (self.low + self.high)
+        for start in range(0, len(self.faces), CHUNK):
+            a, b, c = np.moveaxis(self.points[self.faces[start : start + CHUNK]] - middle, 1, 0)
+            total += float(np.einsum("ij,ij->", a, np.cross(b, c)))
+        return total / 6
 
     @cached_property
-    def edge_uses(self) -> NDArray[np.int64]:
+    def topology(self) -> Topology:
+        """Edges and who shares them."""
+        return topology(self.faces, len(self.points))
+
+    @property
+    def edge_uses(self) -> NDArray[np.int32]:
         """How often each distinct edge is used, (edges,): 2 everywhere on a closed manifold."""
-        edges = np.sort(self.faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1).astype(np.int64)
-        _, uses = np.unique(edges[:, 0] * len(self.points) + edges[:, 1], return_counts=True)
-        return uses
+        return self.topology.uses
 
     @property
     def watertight(self) -> bool:

@@ -1,187 +1,114 @@
-"""Mesh files in: STL (binary, ASCII), OBJ, PLY and 3MF, in millimetres whatever the file says."""
+"""Mesh files in: STL (binary, ASCII), OBJ, PLY and 3MF, one by one or in a zip; in millimetres whatever the file says."""
 
 from __future__ import annotations
 
-import hashlib
 import io
-import struct
-import zipfile
-from dataclasses import dataclass
-from functools import cached_property
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import trimesh
 
-from wideberth.core.errors import BadModel
-from wideberth.core.model.mesh import Mesh
-from wideberth.core.units import LENGTH_UNITS_MM, MM_PER_INCH
+from wideberth.core.errors import BadModel, Cancelled
+from wideberth.core.model.package import check_package, read_3mf, zip_members
+from wideberth.core.model.source import RawMesh, Source, checked_mesh
+from wideberth.core.model.stl import read_stl
+from wideberth.core.progress import Progress, quiet
 
 SUFFIXES = (".stl", ".obj", ".ply", ".3mf")
-LARGEST_MM = 1e5
-LARGEST_UNPACKED_BYTES = 2_000_000_000
-UNIT_NAMES = {
-    "millimeter": "mm", "millimeters": "mm", "millimetre": "mm", "micron": "µm", "centimeter": "cm", "inch": "in",
-    "inches": "in", "foot": "ft", "feet": "ft", "meter": "m", "meters": "m",
-}  # fmt: skip
+PACKED = (*SUFFIXES, ".zip")
+LARGEST_FILE_BYTES = 4_000_000_000
 
 
-@dataclass(frozen=True, eq=False)
-class Source:
-    """A model as it came: the file's own bytes are kept, so that a job can give them back unchanged."""
-
-    name: str
-    suffix: str
-    data: bytes
-    mesh: Mesh
-    notes: tuple[str, ...] = ()
-
-    @cached_property
-    def key(self) -> str:
-        """A hash of the file's bytes and kind."""
-        return hashlib.blake2b(self.suffix.encode() + self.data, digest_size=16).hexdigest()
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Source) and self.key == other.key
-
-    def __hash__(self) -> int:
-        return hash(self.key)
-
-
-def read_model(path: Path | str) -> Source:
-    """Read a mesh file.
+def read_models(path: Path | str, progress: Progress | None = None) -> tuple[Source, ...]:
+    """Every model in a file: one for most, several for a 3MF package with several objects or for a zip.
 
     Raises
     ------
     BadModel : when the file cannot be read, is no mesh, or holds no triangle with finite corners.
+    Cancelled : when the progress is cancelled.
     """
     path = Path(path)
-    if path.suffix.lower() not in SUFFIXES:
+    progress = progress or quiet()
+    if path.suffix.lower() not in PACKED:
         raise BadModel(
             f"`{path.suffix or 'no ending'}` is not a mesh format we read.", where=str(path),
-            remedy=f"Use one of {', '.join(SUFFIXES)}.",
+            remedy=f"Use one of {', '.join(PACKED)}.",
         )  # fmt: skip
     try:
+        if path.is_file() and path.stat().st_size > LARGEST_FILE_BYTES:
+            raise BadModel(
+                f"is larger than {LARGEST_FILE_BYTES / 1e9:g} GB.", where=str(path), remedy="Decimate it first."
+            )
         data = path.read_bytes()
     except OSError as error:
         raise BadModel(f"cannot be opened ({error.strerror or error}).", where=str(path)) from error
-    return parse_model(path.stem, path.suffix.lower(), data)
+    return parse_models(path.stem, path.suffix.lower(), data, progress)
 
 
-def parse_model(name: str, suffix: str, data: bytes) -> Source:
-    """A `Source` from the bytes of a mesh file; see `read_model`."""
+def read_model(path: Path | str) -> Source:
+    """The one model of a file, or the first of several; see `read_models`."""
+    return read_models(path)[0]
+
+
+def parse_models(name: str, suffix: str, data: bytes, progress: Progress | None = None) -> tuple[Source, ...]:
+    """Every model in the bytes of a file; see `read_models`."""
+    progress = progress or quiet()
     where = name + suffix
-    if not data.strip():
+    if not data.strip(b" \t\r\n\0"):
         raise BadModel("the file is empty.", where=where, remedy="Export the model again.")
-    notes: list[str] = []
-    if suffix == ".stl":
-        notes += _check_stl(where, data)
+    if suffix == ".zip":
+        return _from_zip(where, data, progress)
+    raws = _read(name, suffix, where, data, progress.part(0, 0.5))
+    found = []
+    for item, raw in enumerate(raws):
+        notes = list(raw.notes)
+        mesh = checked_mesh(
+            where, raw, notes, progress.part(0.5 + 0.5 * item / len(raws), 0.5 + 0.5 * (item + 1) / len(raws))
+        )
+        found.append(Source(raw.name, suffix, data, mesh, tuple(notes), item, raw.colour))
+    return tuple(found)
+
+
+def parse_model(name: str, suffix: str, data: bytes, item: int = 0) -> Source:
+    """One model from the bytes of a file; see `read_models`."""
+    found = parse_models(name, suffix, data)
+    if item >= len(found):
+        raise BadModel(f"holds {len(found)} objects, not {item + 1}.", where=name + suffix)
+    return found[item] if len(found) > 1 else found[item].named(name)
+
+
+def _from_zip(where: str, data: bytes, progress: Progress) -> tuple[Source, ...]:
+    """All models of a zip. One that cannot be read refuses the whole, by its name."""
+    check_package(where, data, progress.part(0, 0.1))
+    members = list(zip_members(where, data, SUFFIXES))
+    found: list[Source] = []
+    for number, (name, suffix, content) in enumerate(members):
+        share = progress.part(0.1 + 0.9 * number / len(members), 0.1 + 0.9 * (number + 1) / len(members))
+        found += [replace(s, notes=(*s.notes, f"from {where}")) for s in parse_models(name, suffix, content, share)]
+    return tuple(found)
+
+
+def _read(name: str, suffix: str, where: str, data: bytes, progress: Progress) -> list[RawMesh]:
+    """What the file's own format gives."""
     if suffix == ".3mf":
-        _check_zip(where, data)
+        check_package(where, data, progress.part(0, 0.3))
+        return read_3mf(name, where, data, progress.part(0.3, 1))
     try:
-        scene = trimesh.load_scene(io.BytesIO(data), file_type=suffix[1:], process=False)
-        loaded = scene.to_mesh()
-        points, faces = np.asarray(loaded.vertices, np.float64), np.asarray(loaded.faces, np.int64)
+        if suffix == ".stl":
+            return [read_stl(name, where, data, progress)]
+        progress.at(0.1, f"reading {where}")
+        loaded = trimesh.load_scene(io.BytesIO(data), file_type=suffix[1:], process=False).to_mesh()
+        return [RawMesh(name, np.asarray(loaded.vertices, np.float64), np.asarray(loaded.faces, np.int64))]
+    except (BadModel, Cancelled):
+        raise
     except Exception as error:
         raise BadModel(
             f"cannot be read as {suffix[1:].upper()} ({_brief(error)}).", where=where,
             remedy="The file may be cut short or damaged: copy or export it again.",
         ) from error  # fmt: skip
-    if suffix == ".3mf":
-        points = points * _unit_factor(scene.units, notes)
-    return Source(name, suffix, data, _checked(where, points, faces, notes), tuple(notes))
 
 
 def _brief(error: Exception) -> str:
     text = str(error).splitlines()[0] if str(error) else type(error).__name__
     return text[:120]
-
-
-def _check_stl(where: str, data: bytes) -> list[str]:
-    """Notes on a binary STL whose header does not match its length; error when it is cut short."""
-    looks_ascii = data[:512].lstrip().lower().startswith(b"solid") and b"facet" in data[:2048].lower()
-    if looks_ascii:
-        return []
-    if len(data) < 84:
-        raise BadModel("is too short for an STL.", where=where, remedy="Copy or export it again.")
-    count = struct.unpack("<I", data[80:84])[0]
-    whole = (len(data) - 84) // 50
-    if count > whole:
-        raise BadModel(
-            f"promises {count:,} triangles but holds {whole:,}: it is cut short, or no STL.", where=where,
-            kept="Nothing was opened.", remedy="Copy or export it again.",
-        )  # fmt: skip
-    return [f"{whole - count:,} triangles more than its header says were left out"] if count < whole else []
-
-
-def _check_zip(where: str, data: bytes) -> None:
-    """Refuse a package that is no zip, or that would unpack to more than 2 GB."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as package:
-            size = sum(info.file_size for info in package.infolist())
-    except zipfile.BadZipFile as error:
-        raise BadModel("is no 3MF package (a zip is expected).", where=where) from error
-    if size > LARGEST_UNPACKED_BYTES:
-        raise BadModel(f"would unpack to {size / 1e9:.1f} GB and was not opened.", where=where)
-
-
-def _unit_factor(units: str | None, notes: list[str]) -> float:
-    name = UNIT_NAMES.get(str(units or "millimeter").lower(), str(units))
-    factor = LENGTH_UNITS_MM.get(name, 304.8 if name == "ft" else 0.0)
-    if factor == 0.0:
-        notes.append(f"unknown unit `{units}` taken as mm")
-        return 1.0
-    if factor != 1.0:
-        notes.append(f"converted from {name} to mm")
-    return factor
-
-
-def _welded(points: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Corners at equal places as one; those that no triangle uses are left out."""
-    corners = points[faces].reshape(-1, 3) + 0.0  # also turns -0.0 into 0.0
-    bits = np.ascontiguousarray(corners).view(np.uint64)
-    mixed = bits[:, 0] * np.uint64(0x9E3779B97F4A7C15)
-    for axis, odd in ((1, np.uint64(0xC2B2AE3D27D4EB4F)), (2, np.uint64(0x165667B19E3779F9))):
-        mixed = (mixed ^ (mixed >> np.uint64(29))) * odd + bits[:, axis]
-    _, first, index = np.unique(mixed, return_index=True, return_inverse=True)
-    distinct = corners[first]
-    if not (distinct[index] == corners).all():  # two places with one hash: rare, so the slow way
-        distinct, index = np.unique(corners, axis=0, return_inverse=True)
-    return distinct, index.reshape(-1, 3)
-
-
-def _checked(where: str, points: np.ndarray, faces: np.ndarray, notes: list[str]) -> Mesh:
-    """Weld equal corners and drop what cannot be a triangle, noting both."""
-    if len(faces) == 0:
-        raise BadModel("holds no triangle.", where=where, remedy="Export it as a mesh, not as points or lines.")
-    if faces.min() < 0 or faces.max() >= len(points):
-        raise BadModel("names corners that are not in the file.", where=where, remedy="Export it again.")
-    finite = np.isfinite(points).all(axis=1)[faces].all(axis=1)
-    if not finite.all():
-        notes.append(f"{(~finite).sum():,} triangles with corners at no finite place were left out")
-        faces = faces[finite]
-        if len(faces) == 0:
-            raise BadModel("has no triangle at a finite place.", where=where)
-    used = points[np.unique(faces)]
-    if np.abs(used).max() > LARGEST_MM:
-        raise BadModel(
-            f"reaches {np.abs(used).max():.3g} mm from its origin, over {LARGEST_MM / 1000:.0f} m.", where=where,
-            remedy="Check the unit it was exported in and move it to the origin.",
-        )  # fmt: skip
-    distinct, faces = _welded(points, faces)
-    whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-    if not whole.all():
-        notes.append(f"{(~whole).sum():,} triangles without area were left out")
-    if not whole.any():
-        raise BadModel("holds no triangle with an area.", where=where)
-    mesh = Mesh(np.ascontiguousarray(distinct), np.ascontiguousarray(faces[whole], dtype=np.int32))
-    if not mesh.watertight:
-        odd = int((mesh.edge_uses % 2 != 0).sum())
-        notes.append(f"not watertight: {odd:,} open edges; rows that do not close are mended and counted")
-    elif mesh.volume_mm3 < 0:
-        notes.append("inside out: faces turned round")
-        mesh = Mesh(mesh.points, mesh.faces[:, ::-1].copy())
-    largest = float(mesh.extents_mm.max())
-    if largest < 5:
-        notes.append(f"only {largest:.2f} mm long: in inches it would be {largest * MM_PER_INCH:.1f} mm")
-    return mesh

@@ -63,7 +63,7 @@ def turned_xyz(x_deg: float, y_deg: float, z_deg: float) -> Turn:
 def placing(mesh: Mesh, pose: Pose) -> NDArray[np.float64]:
     """The 4 x 4 matrix that sets a mesh down: turned about its box's centre, lowest point `gap` above the plate."""
     centre = 0.5 * (mesh.low + mesh.high)
-    turned_points = (mesh.points[np.unique(mesh.faces)] - centre) @ pose.rotation.T
+    turned_points = (mesh.points[mesh.used] - centre) @ pose.rotation.T
     low, high = turned_points.min(axis=0), turned_points.max(axis=0)
     middle = 0.5 * (low + high)
     shift = np.array([pose.x_mm - middle[0], pose.y_mm - middle[1], pose.gap_mm - low[2]])

@@ -89,7 +89,8 @@ def _lift(bench: Bench, strongest: Strongest) -> list[Finding]:
     follows = film_follow_mm(strongest.pull_n, strongest.area_mm2, bench)
     return [_say("lift_short", DOUBTFUL, f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N on "
                  f"{strongest.area_mm2:.0f} mm² ({strongest.what}) the film follows {follows:.1f} mm, and it takes twice that "
-                 f"and 1 mm more, {needed:.1f} mm.", f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.")]  # fmt: skip
+                 f"and 1 mm more, {needed:.1f} mm.",
+                 f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.")]  # fmt: skip
 
 
 def _speeds(bench: Bench) -> list[Finding]:
@@ -127,7 +128,7 @@ def _light(bench: Bench) -> list[Finding]:
                      f"Expose {weak.advised_s:.1f} s; {weak.least_s:.1f} s is the least.")]  # fmt: skip
     if strong.state == BLEEDING:
         return [_say("bleeding", NOTE, f"{p.exposure_s:g} s cure {strong.depth_mm:.3f} mm at {warm:g} °C, "
-                     f"×{strong.depth_ratio:.1f} of the {t:g} mm layer: down-facing details blur by {(strong.depth_mm - t):.2f} mm.",
+                     f"×{strong.depth_ratio:.1f} of the {t:g} mm layer: undersides blur by {strong.depth_mm - t:.2f} mm.",
                      f"Expose {strong.advised_s:.1f} s; {strong.most_s:.1f} s is the most.")]  # fmt: skip
     return []
 

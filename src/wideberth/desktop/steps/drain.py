@@ -50,7 +50,7 @@ class DrainStep(Step):
         self.list.clear()
         if part is not None:
             p = self.session.prediction
-            bores = p.solids[self.session.part].bores if p is not None and p.job is self.job else ()
+            bores = p.solids_of(self.session.part).bores if p is not None and p.job is self.job else ()
             for number, hole in enumerate(part.holes):
                 wall = (
                     f", wall {bores[number].wall_mm:.1f} mm at {bores[number].z_mm:.1f}" if number < len(bores) else ""

@@ -32,7 +32,7 @@ class HollowStep(Step):
         text = self.session.last_reason.get("hollow", "")
         p = self.session.prediction
         if part is not None and part.shell and p is not None and p.job is self.job:
-            chambers = p.solids[self.session.part].chambers
+            chambers = p.solids_of(self.session.part).chambers
             volumes = ", ".join(f"{c.volume_mm3 / 1000:.1f} mL" for c in chambers[:4])
             text = f"{len(chambers)} chamber{'s' if len(chambers) != 1 else ''}: {volumes}" if chambers else \
                 "The wall leaves no chamber worth it."  # fmt: skip

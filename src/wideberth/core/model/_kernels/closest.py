@@ -1,0 +1,117 @@
+"""The point of a mesh that is nearest to each of many others, exactly, by faces sorted into cells."""
+
+import numpy as np
+from numba import njit
+
+
+@njit(cache=True, nogil=True)
+def fill_cells(points, faces, low, cell, nx, ny, nz):
+    """Faces by the cells that their boxes reach: those of cell c are `held[start[c]:start[c + 1]]`."""
+    start = np.zeros(nx * ny * nz + 1, np.int64)
+    held = np.empty(0, np.int32)
+    cursor = np.zeros(1, np.int64)
+    for fill in range(2):
+        if fill == 1:
+            for c in range(nx * ny * nz):
+                start[c + 1] += start[c]
+            held = np.empty(start[-1], np.int32)
+            cursor = start[:-1].copy()
+        for f in range(faces.shape[0]):
+            a, b, c = points[faces[f, 0]], points[faces[f, 1]], points[faces[f, 2]]  # views, nothing is copied
+            i0 = min(nx - 1, max(0, int((min(a[0], b[0], c[0]) - low[0]) / cell)))
+            i1 = min(nx - 1, max(0, int((max(a[0], b[0], c[0]) - low[0]) / cell)))
+            j0 = min(ny - 1, max(0, int((min(a[1], b[1], c[1]) - low[1]) / cell)))
+            j1 = min(ny - 1, max(0, int((max(a[1], b[1], c[1]) - low[1]) / cell)))
+            k0 = min(nz - 1, max(0, int((min(a[2], b[2], c[2]) - low[2]) / cell)))
+            k1 = min(nz - 1, max(0, int((max(a[2], b[2], c[2]) - low[2]) / cell)))
+            for k in range(k0, k1 + 1):
+                for j in range(j0, j1 + 1):
+                    for i in range(i0, i1 + 1):
+                        at = (k * ny + j) * nx + i
+                        if fill == 0:
+                            start[at + 1] += 1
+                        else:
+                            held[cursor[at]] = f
+                            cursor[at] += 1
+    return start, held
+
+
+@njit(cache=True, nogil=True)
+def _along(x, y, z, ux, uy, uz, share):
+    return x + share * ux, y + share * uy, z + share * uz
+
+
+@njit(cache=True, nogil=True)
+def _foot(px, py, pz, points, a, b, c):
+    """Nearest point of a triangle to a point (C. Ericson, Real-Time Collision Detection, 2005, section 5.1.5)."""
+    ax, ay, az = points[a, 0], points[a, 1], points[a, 2]
+    bx, by, bz = points[b, 0], points[b, 1], points[b, 2]
+    cx, cy, cz = points[c, 0], points[c, 1], points[c, 2]
+    ux, uy, uz = bx - ax, by - ay, bz - az
+    vx, vy, vz = cx - ax, cy - ay, cz - az
+    d1 = ux * (px - ax) + uy * (py - ay) + uz * (pz - az)
+    d2 = vx * (px - ax) + vy * (py - ay) + vz * (pz - az)
+    if d1 <= 0 and d2 <= 0:
+        return ax, ay, az
+    d3 = ux * (px - bx) + uy * (py - by) + uz * (pz - bz)
+    d4 = vx * (px - bx) + vy * (py - by) + vz * (pz - bz)
+    if d3 >= 0 and d4 <= d3:
+        return bx, by, bz
+    vc = d1 * d4 - d3 * d2
+    if vc <= 0 and d1 >= 0 and d3 <= 0:
+        return _along(ax, ay, az, ux, uy, uz, d1 / (d1 - d3) if d1 != d3 else 0.0)
+    d5 = ux * (px - cx) + uy * (py - cy) + uz * (pz - cz)
+    d6 = vx * (px - cx) + vy * (py - cy) + vz * (pz - cz)
+    if d6 >= 0 and d5 <= d6:
+        return cx, cy, cz
+    vb = d5 * d2 - d1 * d6
+    if vb <= 0 and d2 >= 0 and d6 <= 0:
+        return _along(ax, ay, az, vx, vy, vz, d2 / (d2 - d6) if d2 != d6 else 0.0)
+    va = d3 * d6 - d5 * d4
+    if va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0:
+        reach = (d4 - d3) + (d5 - d6)
+        return _along(bx, by, bz, cx - bx, cy - by, cz - bz, (d4 - d3) / reach if reach > 0 else 0.0)
+    total = va + vb + vc
+    if total == 0:
+        return ax, ay, az
+    s, t = vb / total, vc / total
+    return ax + s * ux + t * vx, ay + s * uy + t * vy, az + s * uz + t * vz
+
+
+@njit(cache=True, nogil=True)
+def closest(points, faces, low, cell, nx, ny, nz, start, held, spots):
+    """Distance of spots (s, 3) to the mesh, the face nearest to each, and the nearest point on it.
+
+    Rings of cells are searched outward until nothing nearer can lie beyond.
+    """
+    n = spots.shape[0]
+    far, face, foot = np.full(n, np.inf), np.full(n, -1, np.int64), np.zeros((n, 3))
+    widest = max(nx, ny, nz)
+    for s in range(n):
+        x, y, z = spots[s, 0], spots[s, 1], spots[s, 2]
+        ci = min(nx - 1, max(0, int((x - low[0]) / cell)))
+        cj = min(ny - 1, max(0, int((y - low[1]) / cell)))
+        ck = min(nz - 1, max(0, int((z - low[2]) / cell)))
+        best2 = np.inf
+        for ring in range(widest + 1):
+            bound = (ring - 1) * cell
+            if ring > 0 and bound > 0 and best2 <= bound * bound:
+                break
+            for k in range(max(0, ck - ring), min(nz - 1, ck + ring) + 1):
+                for j in range(max(0, cj - ring), min(ny - 1, cj + ring) + 1):
+                    edge = abs(k - ck) == ring or abs(j - cj) == ring
+                    step = 1 if edge or ring == 0 else 2 * ring
+                    for i in range(ci - ring, ci + ring + 1, step):
+                        if i < 0 or i >= nx:
+                            continue
+                        at = (k * ny + j) * nx + i
+                        for h in range(start[at], start[at + 1]):
+                            f = held[h]
+                            qx, qy, qz = _foot(x, y, z, points, faces[f, 0], faces[f, 1], faces[f, 2])
+                            d2 = (qx - x) ** 2 + (qy - y) ** 2 + (qz - z) ** 2
+                            if d2 < best2:
+                                best2 = d2
+                                face[s] = f
+                                foot[s, 0], foot[s, 1], foot[s, 2] = qx, qy, qz
+        far[s] = np.sqrt(best2)
+    return far, face, foot

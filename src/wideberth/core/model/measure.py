@@ -1,0 +1,138 @@
+"""Measuring on a mesh: distances, angles, bores, and the wall under a spot."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+
+from wideberth.core.errors import BadModel
+from wideberth.core.model.mesh import Mesh
+from wideberth.core.model.nearest import nearest_on
+from wideberth.core.model.rays import hits
+
+SMOOTH_DEG = 30.0
+FLAT_DEG = 2.0
+MOST_FACES = 60_000
+FIT_SHARE = 0.05
+
+
+@dataclass(frozen=True)
+class Bored:
+    """A bore or a pin fitted to the surface round a spot. `around` is how much of the full turn the surface covers [°]."""
+
+    diameter_mm: float
+    axis: tuple[float, float, float]
+    centre_mm: tuple[float, float, float]
+    is_hole: bool
+    off_mm: float
+    around_deg: float
+
+
+def distance_mm(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
+    """Straight distance between two points [mm]."""
+    return float(np.linalg.norm(np.asarray(b) - np.asarray(a)))
+
+
+def face_normal(mesh: Mesh, spot: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Outward normal of the flat region round a spot: the area-weighted mean over faces within 2° of the one touched."""
+    face, _ = nearest_on(mesh, spot)
+    region = _region(mesh, face, FLAT_DEG)
+    total = (mesh.normals[region] * mesh.face_area_mm2[region, None]).sum(axis=0)
+    return np.asarray(total / max(np.linalg.norm(total), 1e-12))
+
+
+def angle_between_deg(mesh: Mesh, a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
+    """Angle that two faces enclose through the material [°]: 90 at a cube's edge, 180 for two parts of one plane."""
+    na, nb = face_normal(mesh, a), face_normal(mesh, b)
+    return 180.0 - float(np.degrees(np.arccos(np.clip(na @ nb, -1, 1))))
+
+
+def wall_mm(mesh: Mesh, spot: NDArray[np.float64]) -> float:
+    """Material straight under a spot [mm], from the surface to where the ray leaves it.
+
+    Raises
+    ------
+    BadModel : when the mesh is open there.
+    """
+    face, on = nearest_on(mesh, spot)
+    normal = mesh.normals[face]
+    far, _, _ = hits(mesh, on, -normal)
+    through = far[far > 1e-6 + 1e-7 * float(mesh.extents_mm.max())]
+    if len(through) == 0:
+        raise BadModel(
+            "has no surface opposite this spot: it is open there.", where="measure", remedy="Mend the mesh first."
+        )
+    return float(through[0])
+
+
+def _region(mesh: Mesh, start: int, bend_deg: float) -> NDArray[np.int64]:
+    """Faces reached from one over edges that bend by less than an angle; for flats also within that angle of the first."""
+    found = mesh.topology
+    first, of_edge = found.faces_of_edge
+    cosine = np.cos(np.radians(bend_deg))
+    flat = bend_deg <= FLAT_DEG
+    normal = mesh.normals
+    seen = {start}
+    queue = [start]
+    while queue and len(seen) < MOST_FACES:
+        f = queue.pop()
+        for e in found.edge_of[f]:
+            for g in of_edge[first[e] : first[e + 1]]:
+                g = int(g)
+                if g not in seen and normal[g] @ normal[start if flat else f] >= cosine:
+                    seen.add(g)
+                    queue.append(g)
+    return np.fromiter(sorted(seen), np.int64)
+
+
+def bore_at(mesh: Mesh, spot: NDArray[np.float64]) -> Bored:
+    """The cylinder that the surface round a spot belongs to: a bore, or a pin.
+
+    Notes
+    -----
+    The smooth region round the spot is gathered over edges that bend by less than 30°; its axis is the direction its normals
+    have least of, and the circle is fitted by least squares to its corners seen along the axis.
+
+    Raises
+    ------
+    BadModel : when the surface there is no cylinder.
+    """
+    face, _ = nearest_on(mesh, spot)
+    region = _region(mesh, face, SMOOTH_DEG)
+    area = mesh.face_area_mm2[region]
+    normals = mesh.normals[region]
+    values, vectors = np.linalg.eigh((normals * area[:, None]).T @ normals / area.sum())
+    axis = vectors[:, 0]
+    if values[0] > FIT_SHARE or values[1] < FIT_SHARE:
+        raise _no_bore()
+    u, v = vectors[:, 1], vectors[:, 2]
+    corners = mesh.points[np.unique(mesh.faces[region])]
+    flat = np.column_stack((corners @ u, corners @ v))
+    middle = flat.mean(axis=0)
+    x, y = (flat - middle).T
+    rough = np.linalg.lstsq(np.column_stack((x, y, np.ones(len(x)))), x**2 + y**2, rcond=None)[0]
+    guess = [rough[0] / 2, rough[1] / 2, np.sqrt(max(rough[2] + (rough[0] ** 2 + rough[1] ** 2) / 4, 1e-12))]
+    fit = least_squares(lambda p: np.hypot(x - p[0], y - p[1]) - p[2], guess)
+    radius = abs(float(fit.x[2]))
+    off = float(np.abs(fit.fun).max())
+    if off > FIT_SHARE * radius:
+        raise _no_bore()
+    centre2 = middle + fit.x[:2]
+    mids = mesh.points[mesh.faces[region]].mean(axis=1)
+    outward = np.column_stack((mids @ u - centre2[0], mids @ v - centre2[1]))
+    facing = np.column_stack((normals @ u, normals @ v))
+    hole = float((area * (outward * facing).sum(axis=1)).sum()) < 0
+    turn = np.sort(np.degrees(np.arctan2(y - fit.x[1], x - fit.x[0])))
+    around = 360.0 - float(np.diff(np.append(turn, turn[0] + 360.0)).max())
+    centre = centre2[0] * u + centre2[1] * v + (corners @ axis).mean() * axis
+    return Bored(
+        2 * radius, (float(axis[0]), float(axis[1]), float(axis[2])), (float(centre[0]), float(centre[1]), float(centre[2])),
+        hole, off, around,
+    )  # fmt: skip
+
+
+def _no_bore() -> BadModel:
+    return BadModel("the surface there is no bore and no pin.", where="measure", remedy="Click inside the hole.")

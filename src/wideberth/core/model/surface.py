@@ -1,0 +1,82 @@
+"""A surface to measure distances to, quickly and for many points: samples spread over it, with their planes."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from wideberth.core.model._kernels.closest import closest, fill_cells
+from wideberth.core.model.mesh import Mesh
+
+MOST_SAMPLES = 2_500_000
+NEIGHBOURS = 4
+MOST_CELLS = 2_000_000
+
+
+class Surface:
+    """Points spread over a surface about `spacing_mm` apart, and all its corners.
+
+    Distances are to the samples, and from there to the plane of their triangle: the plane takes out what the gaps between
+    samples add, g²/2d at distance d.
+    """
+
+    def __init__(self, mesh: Mesh, spacing_mm: float) -> None:
+        area = mesh.face_area_mm2
+        self.spacing = max(spacing_mm, float(np.sqrt(area.sum() / MOST_SAMPLES)))
+        face, spread = spread_over(mesh, self.spacing)
+        corner, first = np.unique(mesh.faces, return_index=True)
+        self.points = np.concatenate((mesh.points[corner], spread))
+        self.normals = mesh.normals[np.concatenate((first // 3, face))]
+        self.tree = cKDTree(self.points, balanced_tree=False)  # flat faces share coordinates, on which medians are slow
+
+    def distance(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Distance of points (n, 3) to the surface, (n,) [mm]."""
+        far, nearest = self.tree.query(points, k=min(NEIGHBOURS, len(self.points)), workers=2)
+        upright = np.abs(((points[:, None] - self.points[nearest]) * self.normals[nearest]).sum(axis=2))
+        aside = np.sqrt(np.maximum(far**2 - upright**2, 0))
+        return np.where(aside <= 1.5 * self.spacing, upright, far).min(axis=1)
+
+
+def spread_over(mesh: Mesh, spacing_mm: float, seed: int = 7) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """Random points on a surface, about one to each spacing²: the face of each, (s,), and the points, (s, 3)."""
+    area = mesh.face_area_mm2
+    chance = np.random.default_rng(seed)
+    count = np.floor(area / spacing_mm**2 + chance.random(len(area))).astype(np.int64)
+    face = np.repeat(np.arange(len(count)), count)
+    u, v = chance.random(len(face)), chance.random(len(face))
+    flip = u + v > 1
+    u[flip], v[flip] = 1 - u[flip], 1 - v[flip]
+    a, b, c = np.moveaxis(mesh.points[mesh.faces[face]], 1, 0)
+    return face, a + u[:, None] * (b - a) + v[:, None] * (c - a)
+
+
+class Closest:
+    """The nearest point of a mesh to any other, exactly. Faces are sorted into cells once."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        self._mesh = mesh
+        size = np.maximum(mesh.extents_mm, 1e-9)
+        spread = float(np.sqrt(2 * mesh.face_area_mm2.sum() / max(1, mesh.triangles)))
+        self._cell = max(spread, float((size.prod() / MOST_CELLS) ** (1 / 3)), float(size.max()) / 400, 1e-9)
+        self._shape = tuple(int(n) for n in size / self._cell + 1)
+        self._start, self._held = fill_cells(mesh.points, mesh.faces, mesh.low, self._cell, *self._shape)
+
+    def nearest(self, points: NDArray[np.float64]) -> tuple[
+        NDArray[np.float64], NDArray[np.int64], NDArray[np.float64]
+    ]:  # fmt: skip
+        """Distance of points (n, 3) [mm], (n,); the face nearest to each, (n,); and the point on it, (n, 3)."""
+        spots = np.ascontiguousarray(points, np.float64).reshape(-1, 3)
+        m = self._mesh
+        return closest(m.points, m.faces, m.low, self._cell, *self._shape, self._start, self._held, spots)
+
+    def farthest(self, points: NDArray[np.float64]) -> float:
+        """Largest distance of points (n, 3) to the mesh [mm]."""
+        return float(self.nearest(points)[0].max(initial=0.0))
+
+
+def deviation_mm(before: Mesh, after: Mesh, samples: int = 120_000) -> float:
+    """Largest distance [mm] of either surface's sampled points from the other: the Hausdorff distance, sampled."""
+    spacing = float(np.sqrt(max(before.face_area_mm2.sum(), after.face_area_mm2.sum()) / samples))
+    there = Closest(after).farthest(spread_over(before, spacing, 3)[1])
+    return max(there, Closest(before).farthest(spread_over(after, spacing, 5)[1]))
