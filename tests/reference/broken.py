@@ -69,8 +69,8 @@ def inside_out() -> Broken:
 
 
 def faces_twice() -> Broken:
-    return Broken(Mesh(BALL.points, np.concatenate((BALL.faces, BALL.faces[:40]))), frozenset({"duplicate_faces", "crowded_edges"}),
-                  BALL_MM3)  # fmt: skip
+    again = np.concatenate((BALL.faces, BALL.faces[:40]))
+    return Broken(Mesh(BALL.points, again), frozenset({"duplicate_faces", "crowded_edges"}), BALL_MM3)
 
 
 def debris_around() -> Broken:

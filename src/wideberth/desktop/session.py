@@ -17,7 +17,6 @@ from wideberth.core.errors import WideBerthError
 from wideberth.core.job import (
     History,
     Job,
-    PartRecipe,
     Prediction,
     Proposal,
     Stages,
@@ -29,10 +28,14 @@ from wideberth.core.job import (
     preview,
     propose_all,
     propose_places,
+    remembered_factor,
     save_job,
+    scaled,
+    taken_in,
 )
-from wideberth.core.model import read_model
+from wideberth.core.model import guess_unit, read_models
 from wideberth.core.progress import Progress
+from wideberth.desktop.examining import Examiner
 from wideberth.desktop.work import Task, start
 
 SETTLE_MS = 60
@@ -70,6 +73,7 @@ class Session(QObject):
         self.step = "model"
         self.last_reason: dict[str, str] = {}
         self.hole_mm: float | None = None
+        self.examiner = Examiner(self)
         self._predicting: Task | None = None
         self._working: Task | None = None
         self._settle = QTimer(self)
@@ -125,14 +129,20 @@ class Session(QObject):
             self._predicting.cancel()
         self._settle.start()
 
-    def set_bench(self, key: str, value: float) -> None:
+    def set_bench(self, key: str, value: object, source: str = "set by hand") -> None:
         """Change one bench value; what is out of range is refused and told."""
         try:
-            bench = self.job.bench.with_value(key, value)
+            bench = self.job.bench.with_value(key, value, source)
         except WideBerthError as error:
             self.failed.emit(error.text)
             return
-        self.change(f"set {key.split('.')[1].replace('_', ' ')} to {value:g}", replace(self.job, bench=bench))
+        shown = f"{value:g}" if isinstance(value, float | int) else value if value is not None else "not known"
+        self.change(f"set {key.split('.')[1].replace('_', ' ')} to {shown}", replace(self.job, bench=bench))
+
+    def use_section(self, section: str, part: object, source: str) -> None:
+        """Put another printer, film, resin, ... on the bench."""
+        bench = self.job.bench.with_section(section, part, source)
+        self.change(f"use {getattr(part, 'name', section)}", replace(self.job, bench=bench))
 
     def choose_part(self, index: int) -> None:
         self.part = index
@@ -248,7 +258,12 @@ class Session(QObject):
 
     @property
     def is_busy(self) -> bool:
-        return self._working is not None or self._predicting is not None or self._settle.isActive()
+        return (
+            self._working is not None
+            or self._predicting is not None
+            or self._settle.isActive()
+            or self.examiner.is_busy
+        )
 
     # proposals and files
 
@@ -295,15 +310,7 @@ class Session(QObject):
             if len(paths) == 1 and paths[0].suffix.lower() == ".3mf" and is_job(paths[0]):
                 progress.at(0.2, f"opening {paths[0].name}")
                 return open_job(paths[0]), paths[0], "open"
-            together = job
-            notes = []
-            for number, path in enumerate(paths):
-                progress.at(number / len(paths), f"reading {path.name}")
-                source = read_model(path)
-                notes += source.notes
-                together = together.with_more(PartRecipe(source.name, source))
-                if together.title == "Untitled":
-                    together = Job(source.name, together.bench, together.parts)
+            together, notes = _taken_in(job, paths, progress)
             if len(together.parts) > 1:
                 together = propose_places(together, self.stages).job
             return together, None, "; ".join(notes)
@@ -321,6 +328,7 @@ class Session(QObject):
                 self.change(f"open {', '.join(p.name for p in paths)}", opened)
                 if notes:
                     self.noticed.emit(notes)
+                self.examiner.ask_unit(tuple(range(len(job.parts), len(opened.parts))), paths)
             self.move_cursor(0.0)
 
         self.work("opening", work, done)
@@ -335,3 +343,29 @@ class Session(QObject):
             self.job_changed.emit()
 
         self.work(f"saving {path.name}", lambda p: save_job(job, path, self.stages, p), done)
+
+
+def _taken_in(job: Job, paths: list[Path], progress: Progress) -> tuple[Job, list[str]]:
+    """The job with every model of the files as a part, in the unit that was told for its folder; and what was noted."""
+    notes: list[str] = []
+    for number, path in enumerate(paths):
+        share = progress.part(number / len(paths), (number + 1) / len(paths))
+        factor = remembered_factor(path.parent)
+        for source in read_models(path, share):
+            notes += source.notes
+            part = taken_in(source)
+            if part.mends:
+                notes.append(f"{source.name} was inside out: its faces were turned; undo under Model")
+            if factor not in (None, 1.0) and guess_unit(source.mesh, _plate_side(job)) is not None:
+                part = scaled(part, float(factor or 1.0))
+                notes.append(f"{source.name}: scaled by {factor:g}, as told for this folder")
+            job = job.with_more(part)
+            if job.title == "Untitled":
+                job = replace(job, title=path.stem)
+    return job, notes
+
+
+def _plate_side(job: Job) -> float:
+    """The longest side that the printer takes [mm]."""
+    printer = job.bench.printer
+    return max(printer.plate_x_mm, printer.plate_y_mm, printer.height_mm)

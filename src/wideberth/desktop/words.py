@@ -9,7 +9,7 @@ STEP_NAMES = {
     "bench": "Bench", "model": "Model", "split": "Split", "hollow": "Hollow", "orient": "Orient", "drain": "Drain",
     "support": "Support", "plate": "Plate", "predict": "Predict", "handover": "Hand over",
 }  # fmt: skip
-MODEL_FILTER = "Models (*.stl *.obj *.ply *.3mf)"
+MODEL_FILTER = "Models (*.stl *.obj *.ply *.3mf *.zip)"
 JOB_FILTER = "Wide Berth job (*.3mf)"
 
 

@@ -31,12 +31,14 @@ from wideberth.core.job.recipe import (
     with_count,
     with_twin,
 )
+from wideberth.core.job.remembered import remember_factor, remembered_factor
 from wideberth.core.job.stages import PartSolids, Stages
 
 __all__ = [
-    "LEFT", "RIGHT", "Copy", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed", "Prediction", "Proposal",
-    "Stages", "advised_mends", "cut_in_two", "fine", "hole_on_plate", "is_job", "job_scaled", "open_job", "plate_grid",
-    "plate_meshes", "posed", "predict", "preview", "propose_all", "propose_drain", "propose_hollow", "propose_orient",
-    "propose_places", "propose_split", "propose_support", "put_together", "resized", "save_job", "scaled", "strongest",
-    "taken_in", "turned_part", "with_count", "with_mend", "with_twin", "without_mends", "write_package",
+    "LEFT", "RIGHT", "Copy", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed", "Prediction",
+    "Proposal", "Stages", "advised_mends", "cut_in_two", "fine", "hole_on_plate", "is_job", "job_scaled", "open_job",
+    "plate_grid", "plate_meshes", "posed", "predict", "preview", "propose_all", "propose_drain", "propose_hollow",
+    "propose_orient", "propose_places", "propose_split", "propose_support", "put_together", "remember_factor",
+    "remembered_factor", "resized", "save_job", "scaled", "strongest", "taken_in", "turned_part", "with_count",
+    "with_mend", "with_twin", "without_mends", "write_package",
 ]  # fmt: skip

@@ -59,7 +59,8 @@ class Closest:
         size = np.maximum(mesh.extents_mm, 1e-9)
         spread = float(np.sqrt(2 * mesh.face_area_mm2.sum() / max(1, mesh.triangles)))
         self._cell = max(spread, float((size.prod() / MOST_CELLS) ** (1 / 3)), float(size.max()) / 400, 1e-9)
-        self._shape = tuple(int(n) for n in size / self._cell + 1)
+        nx, ny, nz = (int(n) for n in size / self._cell + 1)
+        self._shape = (nx, ny, nz)
         self._start, self._held = fill_cells(mesh.points, mesh.faces, mesh.low, self._cell, *self._shape)
 
     def nearest(self, points: NDArray[np.float64]) -> tuple[

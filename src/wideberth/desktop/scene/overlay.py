@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -14,6 +14,8 @@ from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_severity, typeface
 
 SOUNDINGS = 7
+WALL_TOP_MM = 4.0
+VIRIDIS = [QColor(c) for c in ("#46337e", "#3e4c8a", "#33638d", "#297b8e", "#22938c", "#3aaa79", "#71c45a", "#c0db2d")]
 Project = Callable[[tuple[float, float, float]], tuple[float, float, float] | None]
 
 
@@ -57,17 +59,75 @@ class Overlay(QWidget):
             painter.drawText(QPointF(12, 20), self.hint)
         elif p is None:
             painter.drawText(QPointF(12, 20), "open a model, or drop it here")
+        elif self._session.examiner.colours is not None:
+            painter.drawText(QPointF(12, 20), "wall thickness, mm")
         elif p.verdict.tips:
             painter.drawText(QPointF(12, 20), "soundings: margin of the tip there")
         if p is None:
             return
         self._paint_plane(painter)
-        self._paint_soundings(painter)
+        if self._session.examiner.colours is not None:
+            self._paint_wall_scale(painter)
+        else:
+            self._paint_soundings(painter)
+        self._paint_marks(painter)
+        self._paint_measure(painter)
         for f in reversed(p.verdict.findings):
             if f.x_mm is not None and f.y_mm is not None:
                 at = self._project((f.x_mm, f.y_mm, f.z_mm))
                 if at is not None:
                     draw_severity(painter, f.severity, at, 6.0, DAY)
+
+    def _paint_wall_scale(self, painter: QPainter) -> None:
+        """The scale of wall colours: steps of half a millimetre, labelled."""
+        top, steps, width = WALL_TOP_MM, 8, 22
+        for k in range(steps):
+            painter.fillRect(QRectF(12 + k * width, 28, width, 9), VIRIDIS[k])
+        painter.setPen(QColor(DAY.ink))
+        painter.drawRect(QRectF(12, 28, steps * width, 9))
+        painter.setFont(typeface(9.5))
+        for k in range(0, steps + 1, 2):
+            text = f"{top * k / steps:g}" if k < steps else f"≥ {top:g}"
+            painter.drawText(QPointF(9 + k * width, 51), text)
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        """Rings round the places that were asked for."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(DAY.hazard), 1.6))
+        for place in self._session.examiner.marks_mm:
+            at = self._project((float(place[0]), float(place[1]), float(place[2])))
+            if at is not None:
+                painter.drawEllipse(at, 7.0, 7.0)
+
+    def _paint_measure(self, painter: QPainter) -> None:
+        """Spots of a measurement as dividers' pricks, the line between them, and the figure."""
+        examiner = self._session.examiner
+        spots = examiner.result.spots_mm if examiner.result is not None else np.array(examiner.spots).reshape(-1, 3)
+        seen = [self._project((float(x), float(y), float(z))) for x, y, z in spots]
+        points = [s for s in seen if s is not None]
+        painter.setPen(QPen(QColor(DAY.ink), 1.6))
+        painter.setBrush(QColor(DAY.card))
+        if len(points) == 2:
+            painter.drawLine(points[0], points[1])
+        for at in points:
+            painter.drawEllipse(at, 3.5, 3.5)
+        if examiner.result is None or not points:
+            return
+        painter.setFont(typeface(11))
+        text = examiner.result.text
+        wide = painter.fontMetrics().horizontalAdvance(text)
+        middle = (
+            points[0]
+            if len(points) == 1
+            else QPointF((points[0].x() + points[1].x()) / 2, (points[0].y() + points[1].y()) / 2)
+        )
+        x = min(max(6.0, middle.x() + 10), self.width() - wide - 12.0)
+        y = min(max(22.0, middle.y() - 10), self.height() - 10.0)
+        painter.setPen(QPen(QColor(DAY.rule), 1))
+        painter.setBrush(QColor(DAY.card))
+        painter.drawRect(QRectF(x - 5, y - 15, wide + 10, 21))
+        painter.setPen(QColor(DAY.ink))
+        painter.drawText(QPointF(x, y), text)
 
     def _paint_soundings(self, painter: QPainter) -> None:
         """Margins of the weakest tips, as small printed numbers that keep clear of each other."""

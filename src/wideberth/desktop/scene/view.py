@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from vtkmodules.vtkRenderingCore import vtkCellPicker
 
 from wideberth.core.job import PartSolids
-from wideberth.core.model import Mesh
+from wideberth.core.model import Closest, Mesh, stand_in
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
-from wideberth.desktop.scene.overlay import Overlay
+from wideberth.desktop.scene.overlay import WALL_TOP_MM, Overlay
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY
 
@@ -25,6 +25,13 @@ VIEWS = {
     "Corner": (0.9, -1.5, 0.75),
 }
 CLICK_PIXELS = 4
+SNAP_PIXELS = 9
+
+MEASURE_HINTS = {
+    "distance": "click two spots; corners are caught", "angle": "click two faces", "bore": "click inside a hole or on a pin",
+    "wall": "click where the wall is to be measured",
+}  # fmt: skip
+MOST_TRIANGLES = 140_000
 FEATURE_DEG = 40
 REFIT_SHARE = 0.2
 STILL_MS = 180
@@ -90,6 +97,10 @@ class SceneView(QWidget):
         session.predicted.connect(self.refresh)
         session.cursor_moved.connect(self._move_plane)
         session.hole_wanted.connect(self._want_hole)
+        session.examiner.measuring.connect(self._measure_mode)
+        session.examiner.measured.connect(self.overlay.update)
+        session.examiner.marks_changed.connect(self._show_marks)
+        session.examiner.coloured.connect(self._colour_walls)
         session.job_changed.connect(self._draw_plate)
         self._draw_plate()
         self.look("Corner")
@@ -137,11 +148,44 @@ class SceneView(QWidget):
                 self.plotter.remove_actor(name, render=False)
             self._names, self._part_actors, self._support_actors = [], [], []
             for number, solid in enumerate(solids):
-                self._draw_part(number, solid)
+                self._draw_part(number, solid, len(solids))
             self._drawn = solids
             self._fit_if_grown()
         self._show_supports()
         self._later.start()
+
+    def _colour_walls(self) -> None:
+        """The chosen part by its walls, or calm again."""
+        colours = self._session.examiner.colours
+        self.plotter.remove_actor("walls", render=False)
+        for actor in self._part_actors:
+            actor.SetVisibility(True)
+        if colours is not None and colours.part < len(self._session.job.parts):
+            surface = poly(colours.mesh)
+            surface["wall"] = np.minimum(colours.wall_mm, WALL_TOP_MM).astype(np.float32)
+            self.plotter.add_mesh(surface, scalars="wall", cmap="viridis", clim=(0.0, WALL_TOP_MM), show_scalar_bar=False,
+                                  name="walls", reset_camera=False, render=False, ambient=0.55, diffuse=0.5)  # fmt: skip
+            first = next(i for i, placed in enumerate(self._session.job.placed) if placed.part == colours.part)
+            if first < len(self._part_actors):
+                self._part_actors[first].SetVisibility(False)
+        self._later.start()
+
+    def _show_marks(self) -> None:
+        """Turn to the first of the places that were asked for, so that it is not behind the part."""
+        marks = self._session.examiner.marks_mm
+        if len(marks):
+            centre = np.array(self._centre())
+            away = marks[0] - centre
+            if np.linalg.norm(away) > 1e-6:
+                away = away / np.linalg.norm(away)
+                self.plotter.view_vector(tuple(away + (0.0, -0.02, 0.12)), viewup=(0, 0, -1 if self._hanging else 1))
+                self.fit()
+        self.overlay.update()
+
+    def _measure_mode(self, mode: str) -> None:
+        self.overlay.hint = MEASURE_HINTS.get(mode, "")
+        self.plotter.setCursor(Qt.CursorShape.CrossCursor if mode else Qt.CursorShape.ArrowCursor)
+        self.overlay.update()
 
     def _fit_if_grown(self) -> None:
         """Fit the view when what stands on the plate is new, or of quite another size or place than when it was fitted."""
@@ -160,8 +204,9 @@ class SceneView(QWidget):
         self._names.append(name)
         return self.plotter.add_mesh(mesh, name=name, reset_camera=False, render=False, **look)
 
-    def _draw_part(self, number: int, solid: PartSolids) -> None:
+    def _draw_part(self, number: int, solid: PartSolids, total: int) -> None:
         light = self._session.stages.recall("stand-in", (solid.outer, 40_000), lambda: solid.outer)
+        light = stand_in(light, max(2_000, MOST_TRIANGLES // max(1, total)))
         surface = poly(light)
         smooth = surface.compute_normals(feature_angle=FEATURE_DEG, split_vertices=True, auto_orient_normals=False)
         actor = self._add(
@@ -296,10 +341,28 @@ class SceneView(QWidget):
         if found is None:
             return
         number, spot = found
-        if self._drilling:
-            self._session.drill_at(number, spot)
-        elif number != self._session.part:
-            self._session.choose_part(number)
+        if self._session.examiner.mode:
+            self._session.examiner.touch(self._snapped(number, spot, at))
+        elif self._drilling:
+            self._session.drill_at(self._part_of(number), spot)
+        elif self._part_of(number) != self._session.part:
+            self._session.choose_part(self._part_of(number))
+
+    def _part_of(self, number: int) -> int:
+        """Which part of the job the drawn print belongs to."""
+        placed = self._session.prediction.job.placed  # type: ignore[union-attr]
+        return min(placed[number].part, len(self._session.job.parts) - 1)
+
+    def _snapped(self, number: int, spot: np.ndarray, at: QPointF) -> np.ndarray:
+        """A spot put onto the part's true surface, and onto a corner of its mesh that is under the pointer."""
+        solid = self._drawn[number]
+        exact = self._session.stages.recall("closest", solid.outer, lambda: Closest(solid.outer))
+        _, face, foot = exact.nearest(spot[None])
+        for corner in solid.outer.points[solid.outer.faces[face[0]]]:
+            seen = self.project((float(corner[0]), float(corner[1]), float(corner[2])))
+            if seen is not None and abs(seen.x() - at.x()) + abs(seen.y() - at.y()) <= SNAP_PIXELS:
+                return corner
+        return foot[0]
 
     def closeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.plotter.close()

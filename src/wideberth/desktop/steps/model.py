@@ -1,17 +1,52 @@
-"""The model's controls: open, choose a part, bring it to size."""
+"""The model's controls: open, choose a part, and four leaves: its health, size, measures, and the kit it belongs to."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QComboBox, QFileDialog
+from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QStackedWidget, QVBoxLayout, QWidget
 
-from wideberth.core.errors import WideBerthError
-from wideberth.core.job import PartRecipe, scaled
-from wideberth.core.units import MM_PER_INCH
-from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.core.job import PartRecipe
+from wideberth.desktop.session import Session
+from wideberth.desktop.steps.fields import button, label
+from wideberth.desktop.steps.leaves import Leaves
+from wideberth.desktop.steps.model_health import HealthLeaf
+from wideberth.desktop.steps.model_kit import KitLeaf
+from wideberth.desktop.steps.model_measure import MeasureLeaf
+from wideberth.desktop.steps.model_size import SizeLeaf
 from wideberth.desktop.steps.step import Step
 from wideberth.desktop.words import MODEL_FILTER
+
+
+class UnitQuestion(QFrame):
+    """Asks once whether a model came in another unit."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("question")
+        self._session = session
+        self._box = QVBoxLayout(self)
+        self._box.setContentsMargins(10, 8, 10, 8)
+        self._box.setSpacing(5)
+        session.examiner.asked.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the question, or nothing."""
+        while (item := self._box.takeAt(0)) is not None:
+            if (old := item.widget()) is not None:
+                old.setParent(None)
+                old.deleteLater()
+        guess = self._session.examiner.guess
+        self.setVisible(guess is not None)
+        if guess is None:
+            return
+        self._box.addWidget(label(guess.question))
+        answer = self._session.examiner.answer_unit
+        for name, factor, size in guess.readings:
+            self._box.addWidget(button(f"{name}: {size:,.0f} mm", lambda f=factor: answer(f)))
+        self._box.addWidget(button(f"It is meant so: {guess.longest_mm:,.2f} mm", lambda: answer(1.0), "quiet"))
+        self._box.addWidget(label("remembered for its folder", "faint"))
 
 
 class ModelStep(Step):
@@ -21,63 +56,69 @@ class ModelStep(Step):
     why = "load it, look at its health, bring it to size"
 
     def build(self) -> None:
-        self.box.addWidget(button("Open a model…", self._open, "main"))
+        self.box.addWidget(
+            button("Open models…", self._open, "main", "STL, OBJ, PLY, 3MF, or a zip of them; or drop them here")
+        )
+        self.box.addWidget(UnitQuestion(self.session))
         self.parts = QComboBox()
         self.parts.setAccessibleName("part")
         self.parts.activated.connect(self.session.choose_part)
         self.box.addWidget(self.parts)
-        self.health = label("", "faint")
-        self.box.addWidget(self.health)
-        self.scale = NumberField("Scale", "", 1e-4, 1e4, 0.05, "a factor, or arithmetic such as 12/8")
-        self.scale.entered.connect(self._scale)
-        self.height = NumberField("Height", "mm", 0.01, 5000, 1, "mm; `3 in` is understood")
-        self.height.entered.connect(self._to_height)
-        self.box.addWidget(side_by_side(self.scale, self.height))
-        inches = button("It was in inches", self._inches, "quiet", f"scale by {MM_PER_INCH}")
-        remove = button("Take it off", self._remove, "quiet")
-        self.box.addWidget(side_by_side(inches, remove))
+        self.summary = label("", "faint")
+        self.box.addWidget(self.summary)
+        self.health, self.size = HealthLeaf(self), SizeLeaf(self)
+        self.measure, self.kit = MeasureLeaf(self), KitLeaf(self)
+        self.leaves: dict[str, QWidget] = {
+            "Health": self.health, "Size": self.size, "Measure": self.measure, "Kit": self.kit,
+        }  # fmt: skip
+        self.stack = QStackedWidget()
+        for leaf in self.leaves.values():
+            self.stack.addWidget(leaf)
+        self.tabs = Leaves(list(self.leaves))
+        self.tabs.turned.connect(self.turn_to)
+        self.box.addWidget(self.tabs)
+        self.box.addWidget(self.stack)
+        self.scale, self.height_field = self.size.scale, self.size.sides[2]
+
+    def turn_to(self, name: str) -> None:
+        """Open one of the leaves."""
+        self.tabs.show_turned(name)
+        self.stack.setCurrentWidget(self.leaves[name])
+        if name != "Measure":
+            self.session.examiner.start_measuring("")
+        if name != "Health":
+            self.health.walls.setChecked(False)
+
+    def hideEvent(self, _event: object) -> None:
+        self.session.examiner.start_measuring("")
+        self.health.walls.setChecked(False)
 
     def show_job(self, part: PartRecipe | None) -> None:
-        names = [p.name for p in self.job.parts]
+        names = [_listed(p) for p in self.job.parts]
         if names != [self.parts.itemText(i) for i in range(self.parts.count())]:
             self.parts.clear()
             self.parts.addItems(names)
-        for widget in (self.parts, self.scale, self.height):
-            widget.setEnabled(part is not None)
+        self.parts.setEnabled(part is not None)
+        self.tabs.setVisible(part is not None)
+        self.stack.setVisible(part is not None)
         if part is None:
-            self.health.setText("Nothing on the plate yet. Models can be dropped on the window.")
+            self.summary.setText("Nothing on the plate yet. Models can be dropped on the window.")
             return
         self.parts.setCurrentIndex(self.session.part)
-        mesh = part.source.mesh
-        size = self.session.stages.scaled(part).extents_mm
-        self.scale.set_value(part.scale)
-        self.height.set_value(float(size[2]))
-        sound = "watertight" if mesh.watertight else "not watertight"
-        notes = "".join(f"\n{note}" for note in part.source.notes)
-        x, y, z = size
-        self.health.setText(f"{mesh.triangles:,} triangles, {sound}\n{x:.1f} × {y:.1f} × {z:.1f} mm{notes}")
+        mesh = self.session.stages.scaled(part)
+        x, y, z = mesh.extents_mm
+        colour = f' · <span style="color:{part.source.colour}">■</span>' if part.source.colour else ""
+        self.summary.setText(f"{x:.1f} × {y:.1f} × {z:.1f} mm<br>{mesh.triangles:,} triangles{colour}")
+        for leaf in (self.health, self.size, self.measure, self.kit):
+            leaf.show_part(part)
 
     def _open(self) -> None:
         chosen, _ = QFileDialog.getOpenFileNames(self, "Open models", "", MODEL_FILTER)
         if chosen:
             self.session.open_files([Path(c) for c in chosen])
 
-    def _scale(self, value: float) -> None:
-        if self.part is None:
-            return
-        try:
-            self.change(f"scale {self.part.name} to {value:.3g}", scaled(self.part, value))
-        except WideBerthError as error:
-            self.session.failed.emit(error.text)
 
-    def _to_height(self, value: float) -> None:
-        if self.part is not None:
-            self._scale(value / float(self.part.source.mesh.extents_mm[2]))
-
-    def _inches(self) -> None:
-        if self.part is not None:
-            self._scale(self.part.scale * MM_PER_INCH)
-
-    def _remove(self) -> None:
-        if self.part is not None:
-            self.session.change(f"take off {self.part.name}", self.job.without(self.session.part))
+def _listed(part: PartRecipe) -> str:
+    """A part as the list names it, with its side and count."""
+    side = f", {part.side}" if part.side else ""
+    return f"{part.name}{side}" + (f" × {part.count}" if part.count > 1 else "")

@@ -56,6 +56,18 @@ def style_sheet(p: Palette) -> str:
     QPushButton[role="main"]:disabled {{ background: {p.rule}; color: {p.paper}; border: 1px solid {p.rule}; }}
     QPushButton[role="quiet"] {{ border: 1px solid {p.rule}; }}
     QPushButton:checked {{ background: {p.post}; color: {p.card}; border: 1px solid {p.ink}; }}
+    QPushButton[role="leaf"] {{ background: transparent; border: none; border-bottom: 2px solid transparent; padding: 2px 3px;
+        color: {p.faint}; }}
+    QPushButton[role="leaf"]:hover {{ color: {p.ink}; }}
+    QPushButton[role="leaf"]:checked {{ background: transparent; color: {p.ink}; border: none;
+        border-bottom: 2px solid {p.ink}; }}
+    QPushButton[role="leaf"]:focus {{ background: {p.water}; }}
+    QFrame#question {{ background: {p.sand}; border: 1px solid {p.ink}; }}
+    QFrame#question QLabel {{ background: transparent; }}
+    QCheckBox {{ spacing: 7px; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {p.ink}; background: {p.card}; }}
+    QCheckBox::indicator:checked {{ background: {p.ink}; }}
+    QCheckBox:focus {{ color: {p.ink}; text-decoration: underline; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {p.rule}; min-height: 24px; }}

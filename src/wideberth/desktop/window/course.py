@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from wideberth.core.job import Job, PartRecipe, Prediction
+from wideberth.desktop.examining import Examined
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_waypoint, typeface
 from wideberth.desktop.words import STEP_NAMES, count
@@ -15,7 +16,8 @@ TRACK_X = 26
 TEXT_X = 46
 
 
-def course_state(step: str, job: Job, prediction: Prediction | None, part: PartRecipe | None) -> tuple[str, str]:
+def course_state(step: str, job: Job, prediction: Prediction | None, part: PartRecipe | None,
+                 examined: Examined | None = None) -> tuple[str, str]:  # fmt: skip
     """State (done, open, skipped, look) of a step and its one-line reason."""
     bench = job.bench
     if step == "bench":
@@ -25,8 +27,12 @@ def course_state(step: str, job: Job, prediction: Prediction | None, part: PartR
     verdict = prediction.verdict if prediction is not None and prediction.job is job else None
     codes = {f.code for f in verdict.findings if f.severity != "note"} if verdict else set()
     if step == "model":
-        state = "done" if part.source.mesh.watertight else "look"
-        return state, f"{part.scale:.3g} × · {'sound' if state == 'done' else 'not watertight'}"
+        if examined is None:
+            return "open", f"{part.scale:.3g} × · looking it over"
+        bad = sum(f.severity != "note" for f in examined.flaws)
+        return (
+            ("look", f"{part.scale:.3g} × · {count(bad, 'flaw')}") if bad else ("done", f"{part.scale:.3g} × · sound")
+        )
     if step == "split":
         if codes & {"too_tall", "off_plate"}:
             return "look", "does not fit"
@@ -66,6 +72,7 @@ class Course(QWidget):
         self.setAccessibleName("Course: the steps of the work")
         for signal in (session.job_changed, session.predicted, session.step_chosen, session.part_chosen):
             signal.connect(self.update)
+        session.examiner.examined.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(196, 46 * len(STEP_NAMES))
@@ -86,7 +93,7 @@ class Course(QWidget):
         painter.drawLine(QPointF(TRACK_X, self._middle(0)), QPointF(TRACK_X, self._middle(len(STEP_NAMES) - 1)))
         for number, (step, name) in enumerate(STEP_NAMES.items()):
             y = self._middle(number)
-            state, reason = course_state(step, job, prediction, part)
+            state, reason = course_state(step, job, prediction, part, self._session.examiner.present)
             if step == self._session.step:
                 painter.setPen(QPen(QColor(DAY.ink), 1.4 if not self.hasFocus() else 2.2))
                 painter.setBrush(QColor(DAY.card))

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wideberth.core.model import SUFFIXES
+from wideberth.core.model import PACKED
 from wideberth.desktop.findings import FindingsView
 from wideberth.desktop.heightlog import HeightLog
 from wideberth.desktop.scene import SceneView
@@ -151,7 +151,7 @@ class MainWindow(QMainWindow):
     # files
 
     def ask_open(self) -> None:
-        kinds = " ".join(f"*{s}" for s in SUFFIXES)
+        kinds = " ".join(f"*{s}" for s in PACKED)
         chosen, _ = QFileDialog.getOpenFileNames(self, "Open a job or models", "", f"Jobs and models ({kinds})")
         if chosen:
             self.session.open_files([Path(c) for c in chosen])

@@ -1,0 +1,161 @@
+"""The health leaf: what is wrong with a mesh in plain words, where, and what mends it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QSize, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from wideberth.core.job import PartRecipe, advised_mends, with_mend, without_mends
+from wideberth.core.model import Flaw, Mend
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.style import DAY, draw_severity
+
+if TYPE_CHECKING:
+    from wideberth.desktop.steps.model import ModelStep
+
+SIGN_OF = {"broken": "lost", "serious": "doubtful", "note": "note"}
+MEND_WORDS = {
+    "weld": "join corners", "tidy": "drop doubled faces", "orient": "turn faces", "debris": "drop debris", "fill": "fill holes",
+    "rebuild": "rebuild as a solid",
+}  # fmt: skip
+
+
+class _Sign(QWidget):
+    def __init__(self, severity: str) -> None:
+        super().__init__()
+        self._severity = SIGN_OF[severity]
+        self.setFixedSize(QSize(16, 18))
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        draw_severity(painter, self._severity, QPointF(7, 9), 5.0, DAY)
+
+
+class FlawLine(QWidget):
+    """One flaw; a click or Enter shows its places in the 3D view."""
+
+    def __init__(self, flaw: Flaw, show) -> None:  # type: ignore[no-untyped-def]
+        super().__init__()
+        self._flaw, self._show = flaw, show
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(flaw.message)
+        self.setToolTip("show where")
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 1, 0, 1)
+        box.setSpacing(5)
+        box.addWidget(_Sign(flaw.severity), 0, Qt.AlignmentFlag.AlignTop)
+        text = QLabel(flaw.message)
+        text.setWordWrap(True)
+        text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        box.addWidget(text, 1)
+
+    def mousePressEvent(self, _event: QMouseEvent) -> None:
+        self._show(self._flaw)
+
+    def keyPressEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._show(self._flaw)
+        else:
+            super().keyPressEvent(event)
+
+
+class HealthLeaf(QWidget):
+    """Flaws, repairs and what they changed, and the colours of the walls."""
+
+    def __init__(self, step: ModelStep) -> None:
+        super().__init__()
+        self._step, self._session = step, step.session
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 2, 0, 0)
+        box.setSpacing(7)
+        self.state = label("", "head")
+        box.addWidget(self.state)
+        self._flaws = QVBoxLayout()
+        self._flaws.setSpacing(3)
+        box.addLayout(self._flaws)
+        self.mend = button("Mend", self._mend, "main")
+        box.addWidget(self.mend)
+        self.done = label("", "faint")
+        box.addWidget(self.done)
+        self.pitch = NumberField("Spacing, 0 fits", "mm", 0, 5, 0.05, "of the nodes of a rebuild; finer walls get lost")
+        self.pitch.set_value(0.0)
+        self.rebuild = button("Rebuild", self._rebuild, "quiet", "one closed surface round all that is inside, by rays")
+        self.undo = button("As it came", self._as_it_came, "quiet", "take all repairs back")
+        box.addWidget(self.pitch)
+        box.addWidget(side_by_side(self.rebuild, self.undo))
+        self.walls = QPushButton("Colour the walls")
+        self.walls.setCheckable(True)
+        self.walls.toggled.connect(self._session.examiner.show_walls)
+        box.addWidget(self.walls)
+        self._session.examiner.examined.connect(lambda: self.show_part(step.part))
+        self._session.examiner.coloured.connect(self._mirror_walls)
+
+    def _mirror_walls(self) -> None:
+        if self._session.examiner.colours is None and self.walls.isChecked():
+            self.walls.setChecked(False)
+
+    def show_part(self, part: PartRecipe | None) -> None:
+        """Show what is known of a part."""
+        while (item := self._flaws.takeAt(0)) is not None:
+            if (old := item.widget()) is not None:
+                old.setParent(None)
+                old.deleteLater()
+        found = self._session.examiner.present
+        for widget in (self.mend, self.done, self.undo):
+            widget.setVisible(False)
+        if part is None:
+            return
+        self.undo.setVisible(bool(part.mends))
+        if found is None:
+            self.state.setText("looking it over…")
+            return
+        bad = sum(f.severity != "note" for f in found.flaws)
+        solid = "A closed solid" if found.health.solid else "No closed solid"
+        self.state.setText(f"{solid}, {'nothing wrong' if not bad else f'{bad} to mend or mind'}.")
+        for flaw in found.flaws:
+            self._flaws.addWidget(FlawLine(flaw, self._session.examiner.show_flaw))
+        mends = advised_mends(found.health)
+        if mends:
+            self.mend.setText("Mend: " + ", ".join(MEND_WORDS[m.kind] for m in mends))
+            self.mend.setVisible(True)
+        elif not found.health.solid:
+            self.mend.setText("Mend: " + MEND_WORDS["rebuild"])
+            self.mend.setVisible(True)
+        if found.mended:
+            self.done.setText("\n".join(m.text for m in found.mended))
+            self.done.setVisible(True)
+
+    def _mend(self) -> None:
+        found, part = self._session.examiner.present, self._step.part
+        if found is None or part is None:
+            return
+        mends = advised_mends(found.health) or (Mend("rebuild", self.pitch.value),)
+        self._carry_out("mend " + part.name, mends)
+
+    def _rebuild(self) -> None:
+        if self._step.part is not None:
+            self._carry_out(f"rebuild {self._step.part.name}", (Mend("rebuild", self.pitch.value),))
+
+    def _carry_out(self, name: str, mends: tuple[Mend, ...]) -> None:
+        """Repair off the interface thread; the recipe changes only when it is done."""
+        part, index, stages = self._step.part, self._session.part, self._session.stages
+        assert part is not None
+        for mend in mends:
+            part = with_mend(part, mend)
+        better = part
+
+        def done(_: object) -> None:
+            self._session.change(name, self._step.job.with_part(index, better))
+
+        self._session.work(name, lambda p: stages.mended(better, p), done)
+
+    def _as_it_came(self) -> None:
+        if self._step.part is not None:
+            self._session.change(
+                f"{self._step.part.name} as it came", without_mends(self._step.job, self._session.part)
+            )

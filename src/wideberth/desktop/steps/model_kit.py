@@ -1,0 +1,125 @@
+"""The kit leaf: names, left and right, counts, mirrored twins, one scale for all."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QVBoxLayout, QWidget
+
+from wideberth.core.errors import WideBerthError
+from wideberth.core.job import LEFT, RIGHT, PartRecipe, propose_places, with_count, with_twin
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+
+if TYPE_CHECKING:
+    from wideberth.desktop.steps.model import ModelStep
+
+SIDES = ("", LEFT, RIGHT)
+
+
+class KitLeaf(QWidget):
+    """How a part belongs to the others."""
+
+    def __init__(self, step: ModelStep) -> None:
+        super().__init__()
+        self._step, self._session = step, step.session
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 2, 0, 0)
+        box.setSpacing(7)
+        box.addWidget(label("Name", "faint"))
+        self.name = QLineEdit()
+        self.name.setAccessibleName("name of the part")
+        self.name.setMaxLength(80)
+        self.name.editingFinished.connect(self._rename)
+        box.addWidget(self.name)
+        self.side = QComboBox()
+        self.side.setAccessibleName("left or right")
+        self.side.addItems(["neither side", LEFT, RIGHT])
+        self.side.activated.connect(self._set_side)
+        box.addWidget(self.side)
+        self.count = NumberField("How many", "", 1, 200, 1)
+        self.count.entered.connect(self._count)
+        box.addWidget(self.count)
+        twin = button(
+            "Add its mirror twin", self._twin, "", "a mirrored copy; it follows the part with holes and supports"
+        )
+        box.addWidget(twin)
+        self.linked = QCheckBox("one scale for the whole kit")
+        self.linked.clicked.connect(self._link)
+        box.addWidget(self.linked)
+        arrange = button("Arrange all", self._arrange, "quiet", "give every copy a place of its own")
+        remove = button("Take it off", self._remove, "quiet")
+        box.addWidget(side_by_side(arrange, remove))
+        self.whole = label("", "faint")
+        box.addWidget(self.whole)
+
+    def show_part(self, part: PartRecipe) -> None:
+        """Show how a part belongs to the kit."""
+        job = self._step.job
+        if not self.name.hasFocus():
+            self.name.setText(part.name)
+        self.side.setCurrentIndex(SIDES.index(part.side) if part.side in SIDES else 0)
+        self.count.set_value(part.count)
+        self.linked.setChecked(job.linked)
+        mirrored = sum(c.mirrored for p in job.parts for c in p.copies)
+        prints = len(job.placed)
+        self.whole.setText(f"{len(job.parts)} part{'s' if len(job.parts) != 1 else ''}, {prints} to print"
+                           + (f", {mirrored} of them mirrored" if mirrored else "") + ".")  # fmt: skip
+
+    def _rename(self) -> None:
+        part, name = self._step.part, self.name.text().strip()
+        if part is not None and name and name != part.name:
+            self._step.change(f"call it {name}", replace(part, name=name))
+
+    def _set_side(self, row: int) -> None:
+        part = self._step.part
+        if part is not None and SIDES[row] != part.side:
+            self._step.change(f"{part.name}: {SIDES[row] or 'neither side'}", replace(part, side=SIDES[row]))
+
+    def _size(self, part: PartRecipe) -> tuple[float, float]:
+        p = self._session.prediction
+        if p is not None and p.job is self._step.job:
+            solid = p.solids_of(self._session.part)
+            x, y = (solid.high - solid.low)[:2]
+        else:
+            x, y = self._session.stages.scaled(part).extents_mm[:2]
+        return float(x), float(y)
+
+    def _count(self, value: float) -> None:
+        part = self._step.part
+        if part is not None:
+            apart = self._step.job.bench.house.apart_mm
+            self._grow(f"{int(value)} of {part.name}", lambda: with_count(part, int(value), self._size(part), apart))
+
+    def _twin(self) -> None:
+        part = self._step.part
+        if part is not None:
+            apart = self._step.job.bench.house.apart_mm
+            self._grow(f"mirror twin of {part.name}", lambda: with_twin(part, self._size(part), apart))
+
+    def _grow(self, name: str, make) -> None:  # type: ignore[no-untyped-def]
+        """Take more prints and arrange them; when they do not fit they stand in a row and the findings say so."""
+        try:
+            grown = self._step.job.with_part(self._session.part, make())
+        except WideBerthError as error:
+            self._session.failed.emit(error.text)
+            return
+        try:
+            grown = propose_places(grown, self._session.stages).job
+        except WideBerthError as error:
+            self._session.noticed.emit(error.text)
+        self._session.change(name, grown)
+
+    def _link(self, on: bool) -> None:
+        self._session.change(
+            "link the kit's scale" if on else "unlink the kit's scale", replace(self._step.job, linked=on)
+        )
+
+    def _arrange(self) -> None:
+        job = self._step.job
+        self._session.propose("arranging", lambda _p: propose_places(job, self._session.stages))
+
+    def _remove(self) -> None:
+        part = self._step.part
+        if part is not None:
+            self._session.change(f"take off {part.name}", self._step.job.without(self._session.part))

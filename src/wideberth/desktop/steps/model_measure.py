@@ -1,0 +1,80 @@
+"""The measure leaf: distance, angle, bore and wall, picked in the 3D view; and bringing a part to a measured size."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+
+from wideberth.core.errors import WideBerthError
+from wideberth.core.job import PartRecipe, job_scaled
+from wideberth.desktop.steps.fields import NumberField, label, side_by_side
+
+if TYPE_CHECKING:
+    from wideberth.desktop.steps.model import ModelStep
+
+MODES = {"distance": "Distance", "angle": "Angle", "bore": "Bore", "wall": "Wall"}
+
+
+class MeasureLeaf(QWidget):
+    """Four measures and a way to scale by one of them."""
+
+    def __init__(self, step: ModelStep) -> None:
+        super().__init__()
+        self._step, self._session = step, step.session
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 2, 0, 0)
+        box.setSpacing(7)
+        self.modes: dict[str, QPushButton] = {}
+        for mode, name in MODES.items():
+            made = QPushButton(name)
+            made.setCheckable(True)
+            made.clicked.connect(lambda on, m=mode: self._session.examiner.start_measuring(m if on else ""))
+            self.modes[mode] = made
+        order = list(self.modes.values())
+        box.addWidget(side_by_side(*order[:2]))
+        box.addWidget(side_by_side(*order[2:]))
+        self.result = label("")
+        box.addWidget(self.result)
+        self.should = NumberField(
+            "It should be", "mm", 0.01, 5000, 0.1, "scales the part so that the measure comes out so"
+        )
+        self.should.entered.connect(self._bring)
+        box.addWidget(self.should)
+        examiner = self._session.examiner
+        examiner.measuring.connect(self._mirror_mode)
+        examiner.measured.connect(self._show)
+        self._show()
+
+    def show_part(self, part: PartRecipe) -> None:
+        """Nothing here depends on the part alone."""
+
+    def _mirror_mode(self, mode: str) -> None:
+        for name, made in self.modes.items():
+            made.setChecked(name == mode)
+
+    def _show(self) -> None:
+        examiner = self._session.examiner
+        result = examiner.result
+        by_length = result is not None and result.kind != "angle"
+        self.should.setVisible(by_length)
+        if result is not None:
+            self.result.setText(result.text)
+            if by_length:
+                self.should.set_value(result.value)
+        elif examiner.mode:
+            left = {"distance": 2, "angle": 2}.get(examiner.mode, 1) - len(examiner.spots)
+            self.result.setText(f"{left} more to click in the 3D view" if examiner.spots else "Click in the 3D view.")
+        else:
+            self.result.setText("Choose what to measure, then click in the 3D view. Corners are caught.")
+
+    def _bring(self, value: float) -> None:
+        result, part = self._session.examiner.result, self._step.part
+        if result is None or part is None or result.value <= 0:
+            return
+        try:
+            job = job_scaled(self._step.job, self._session.part, part.scale * value / result.value)
+        except WideBerthError as error:
+            self._session.failed.emit(error.text)
+            return
+        self._session.change(f"bring {result.kind} to {value:g} mm", job)
