@@ -30,7 +30,7 @@ from wideberth.core.bench import (
     viscosity_at,
 )
 from wideberth.core.errors import BadBench
-from wideberth.core.loads import film_follow_mm, layer_seconds, layer_temperatures, peel_n
+from wideberth.core.loads import film_follow_mm, layer_seconds, layer_temperatures, peel_n, spread_radius_mm
 from wideberth.core.verdict import Strongest, motion_explained, settings_findings
 
 
@@ -55,7 +55,7 @@ def test_a_colleague_has_nothing_to_say_of_the_standard_bench() -> None:
     ],
 )  # fmt: skip
 def test_a_slip_in_one_value_is_told_and_nothing_else(key: str, value: float, code: str) -> None:
-    small = Strongest(12.0, 600.0, "layer 40")
+    small = Strongest(12.0, 14.0, "layer 40")
     assert codes(load_bench().with_value(key, value), small) == [code]
 
 
@@ -65,23 +65,31 @@ def test_a_lift_in_inches_is_caught() -> None:
 
 
 def test_the_film_follows_by_the_law_and_the_lift_must_be_twice_that_and_one(bench: Bench) -> None:
-    area = math.pi * 20**2
     by_hand = 22.6 / (2 * math.pi * 3.0) * math.log(75 / 20)
-    assert film_follow_mm(22.6, area, bench) == pytest.approx(by_hand, rel=1e-9)
+    assert film_follow_mm(22.6, 20.0, bench) == pytest.approx(by_hand, rel=1e-9)
     assert by_hand == pytest.approx(1.585, abs=0.001)
     enough = 2 * by_hand + 1
     fits = bench.with_value("print.lift_mm", 3.0).with_value("print.second_lift_mm", enough - 3.0 + 1e-6)
     short = bench.with_value("print.lift_mm", 3.0).with_value("print.second_lift_mm", enough - 3.0 - 0.01)
-    pull = Strongest(22.6, area, "layer 9")
+    pull = Strongest(22.6, 20.0, "layer 9")
     assert codes(fits, pull) == []
     found = settings_findings(short, pull)
     assert [f.code for f in found] == ["lift_short"]
     assert "1.6 mm" in found[0].message and "4.2 mm" in found[0].message
 
 
+def test_pulls_spread_over_the_plate_draw_less_of_a_cone(bench: Bench) -> None:
+    disc = math.pi * 20**2
+    one = spread_radius_mm(np.array([disc]), np.array([3.0]), np.array([4.0]))
+    assert one == pytest.approx(20.0)
+    two = spread_radius_mm(np.array([disc, disc]), np.array([-30.0, 30.0]), np.zeros(2))
+    assert two == pytest.approx(math.sqrt(2 * 30**2 + 20**2))  # 2 (d² + R²/2)
+    assert film_follow_mm(40, two, bench) < film_follow_mm(40, one, bench)
+
+
 def test_larger_vats_need_longer_lifts(bench: Bench) -> None:
     wide = replace(bench, printer=load_named("printer", "drydock-330"))
-    assert film_follow_mm(20, 1000, wide) > film_follow_mm(20, 1000, bench)
+    assert film_follow_mm(20, 18, wide) > film_follow_mm(20, 18, bench)
 
 
 def test_every_motion_value_is_explained_with_its_unit(bench: Bench) -> None:

@@ -25,7 +25,7 @@ from wideberth.core.layers import (
     grid_over,
     union,
 )
-from wideberth.core.loads import Loads, loads
+from wideberth.core.loads import Loads, loads, spread_radius_mm
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, Finding, Strongest, Verdict, judge, settings_findings
 
@@ -98,17 +98,23 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     progress.at(0.85, "sharing loads")
     found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
     progress.at(0.97, "weighing")
-    known = _recipe_findings(job, stages, solids, printed) + settings_findings(job.bench, strongest(found))
+    known = _recipe_findings(job, stages, solids, printed) + settings_findings(job.bench, strongest(found, printed))
     verdict = judge(printed, found, bench, tuple(known))
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
     return Prediction(job, fineness, solids, printed, found, verdict, bench.print.layer_height_mm, taken)
 
 
-def strongest(found: Loads) -> Strongest:
-    """The strongest pull of a print and the section that it acts on."""
-    at = int(found.pull_n.argmax())
-    return Strongest(float(found.pull_n[at]), float(found.area_mm2[at]), f"layer {at + 1}")
+def strongest(found: Loads, printed: Printed) -> Strongest:
+    """The pull of a print that draws the film farthest, and the radius it is spread over; the loudest twenty are looked at."""
+    everything = printed.sections
+    loudest = np.argsort(found.pull_n)[-20:]
+    spread = []
+    for layer in loudest:
+        own = slice(everything.first[layer], everything.first[layer + 1])
+        spread.append(spread_radius_mm(everything.area_mm2[own], everything.x_mm[own], everything.y_mm[own]))
+    at = int(np.argmax(found.pull_n[loudest] / np.maximum(spread, 1.0)))
+    return Strongest(float(found.pull_n[loudest[at]]), spread[at], f"layer {loudest[at] + 1}")
 
 
 def _coarser(bench: Bench, layers_as_one: int) -> Bench:

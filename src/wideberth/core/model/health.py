@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -114,17 +115,42 @@ def examine(mesh: Mesh, progress: Progress | None = None) -> Health:
     open_at = found.uses == 1
     middle = _edge_middles(mesh)
     if open_at.any():
-        flaws.append(_flaw("open_edges", BROKEN, int(open_at.sum()), "{n} open edges: the surface has holes.", middle(open_at),
-                           "fill"))  # fmt: skip
+        flaws.append(
+            _flaw(
+                "open_edges",
+                BROKEN,
+                int(open_at.sum()),
+                "{n open edge|open edges}: the surface has holes.",
+                middle(open_at),
+                "fill",
+            )
+        )
     crowded = found.uses > 2
     if crowded.any():
-        flaws.append(_flaw("crowded_edges", SERIOUS, int(crowded.sum()), "{n} edges have more than two faces: walls of no "
-                           "thickness, or bodies that touch along a line.", middle(crowded), "rebuild"))  # fmt: skip
+        flaws.append(
+            _flaw(
+                "crowded_edges",
+                SERIOUS,
+                int(crowded.sum()),
+                "{n edge has|edges have} more than two faces: walls of no "
+                "thickness, or bodies that touch along a line.",
+                middle(crowded),
+                "rebuild",
+            )
+        )
     progress.at(0.3, "looking at corners")
     pinched = found.fans > 1
     if pinched.any():
-        flaws.append(_flaw("pinched_corners", NOTE, int(pinched.sum()), "{n} corners where the surface meets itself in a point.",
-                           mesh.points[pinched], "rebuild"))  # fmt: skip
+        flaws.append(
+            _flaw(
+                "pinched_corners",
+                NOTE,
+                int(pinched.sum()),
+                "{n corner|corners} where the surface meets itself in a point.",
+                mesh.points[pinched],
+                "rebuild",
+            )
+        )
     progress.at(0.45, "looking at shells")
     shells = shells_of(mesh)
     flaws += _turned(mesh, shells)
@@ -140,8 +166,10 @@ def examine(mesh: Mesh, progress: Progress | None = None) -> Health:
 
 
 def _flaw(kind: str, severity: str, count: int, message: str, places: NDArray[np.float64], mend: str = "") -> Flaw:
+    """A flaw; `{n edge|edges}` in its message becomes the count with the word that goes with it."""
     some = places[np.linspace(0, len(places) - 1, min(len(places), MOST_PLACES)).astype(int)] if len(places) else places
-    return Flaw(kind, severity, count, message.format(n=f"{count:,}"), some.reshape(-1, 3), mend)
+    counted = re.sub(r"\{n ([^|}]*)\|([^}]*)\}", lambda m: f"{count:,} {m[1] if count == 1 else m[2]}", message)
+    return Flaw(kind, severity, count, counted, some.reshape(-1, 3), mend)
 
 
 def _edge_middles(mesh: Mesh):  # type: ignore[no-untyped-def]
@@ -175,8 +203,16 @@ def shells_of(mesh: Mesh) -> Shells:
     rank = np.empty(count, np.int64)
     rank[order] = np.arange(count)
     of_face = rank[label]
-    made = Shells(of_face, np.bincount(of_face, minlength=count), volume[order], area[order], low[order], high[order],
-                  closed[order], np.zeros(count, np.int64))  # fmt: skip
+    made = Shells(
+        of_face,
+        np.bincount(of_face, minlength=count),
+        volume[order],
+        area[order],
+        low[order],
+        high[order],
+        closed[order],
+        np.zeros(count, np.int64),
+    )
     return replace(made, depth=_depths(mesh, made))
 
 
@@ -206,13 +242,21 @@ def _turned(mesh: Mesh, shells: Shells) -> list[Flaw]:
         turned = to_turn(found, mesh.face_area_mm2)
         count = int(turned.sum())
         places = mesh.points[mesh.faces[turned]].mean(axis=1)
-        flaws.append(_flaw("turned_faces", SERIOUS, count, "{n} faces look inward while their neighbours look outward.", places,
-                           "orient"))  # fmt: skip
+        flaws.append(
+            _flaw(
+                "turned_faces",
+                SERIOUS,
+                count,
+                "{n face looks|faces look} inward while the neighbours look outward.",
+                places,
+                "orient",
+            )
+        )
     inside_out = inside_out_shells(shells)
     if inside_out.any():
         places = 0.5 * (shells.low + shells.high)[inside_out]
         many = int(inside_out.sum())
-        what = "The surface is inside out." if shells.count == 1 else "{n} shells are inside out."
+        what = "The surface is inside out." if shells.count == 1 else "{n shell is|shells are} inside out."
         flaws.append(_flaw("inside_out", SERIOUS, many, what, places, "orient"))
     return flaws
 
@@ -227,12 +271,28 @@ def _poor_faces(mesh: Mesh) -> list[Flaw]:
     flaws = []
     twice = duplicate_faces(mesh)
     if twice.any():
-        flaws.append(_flaw("duplicate_faces", SERIOUS, int(twice.sum()), "{n} faces lie exactly on others.",
-                           mesh.points[mesh.faces[twice]].mean(axis=1), "tidy"))  # fmt: skip
+        flaws.append(
+            _flaw(
+                "duplicate_faces",
+                SERIOUS,
+                int(twice.sum()),
+                "{n face lies|faces lie} exactly on others.",
+                mesh.points[mesh.faces[twice]].mean(axis=1),
+                "tidy",
+            )
+        )
     flat = mesh.face_area_mm2 < FLAT_MM2
     if flat.any():
-        flaws.append(_flaw("flat_faces", NOTE, int(flat.sum()), "{n} faces have no area.",
-                           mesh.points[mesh.faces[flat]].mean(axis=1), "tidy"))  # fmt: skip
+        flaws.append(
+            _flaw(
+                "flat_faces",
+                NOTE,
+                int(flat.sum()),
+                "{n face has|faces have} no area.",
+                mesh.points[mesh.faces[flat]].mean(axis=1),
+                "tidy",
+            )
+        )
     return flaws
 
 
@@ -258,17 +318,41 @@ def _stray_shells(mesh: Mesh, shells: Shells) -> list[Flaw]:
     debris = shells.debris
     if debris.any():
         largest = float(shells.size_mm[debris].max())
-        flaws.append(_flaw("debris", SERIOUS, int(debris.sum()), f"{{n}} stray bits, the largest {largest:.2f} mm: each would "
-                           "float off in the vat.", centre[debris], "debris"))  # fmt: skip
+        flaws.append(
+            _flaw(
+                "debris",
+                SERIOUS,
+                int(debris.sum()),
+                f"{{n stray bit|stray bits}}, the largest {largest:.2f} mm: they would float off in the vat.",
+                centre[debris],
+                "debris",
+            )
+        )
     cavity = (shells.depth % 2 == 1) & (shells.volume_mm3 < 0)
     if cavity.any():
-        ml = -float(shells.volume_mm3[cavity].sum()) / 1000
-        flaws.append(_flaw("cavities", NOTE, int(cavity.sum()), f"{{n}} closed cavities of {ml:.2f} mL in all: resin stays in "
-                           "them until they get a hole.", centre[cavity]))  # fmt: skip
+        mm3 = -float(shells.volume_mm3[cavity].sum())
+        amount = f"{mm3 / 1000:.2f} mL" if mm3 >= 50 else f"{mm3:.2g} mm³"
+        flaws.append(
+            _flaw(
+                "cavities",
+                NOTE,
+                int(cavity.sum()),
+                f"{{n closed cavity|closed cavities}} of {amount} in all: resin stays in them until they get a hole.",
+                centre[cavity],
+            )
+        )
     nested = (shells.depth > 0) & (shells.volume_mm3 > 0) & ~debris & shells.closed
     if nested.any():
-        flaws.append(_flaw("nested_shells", NOTE, int(nested.sum()), "{n} shells lie within others: they print as one solid.",
-                           centre[nested], "rebuild"))  # fmt: skip
+        flaws.append(
+            _flaw(
+                "nested_shells",
+                NOTE,
+                int(nested.sum()),
+                "{n shell lies|shells lie} within others: they print as one solid.",
+                centre[nested],
+                "rebuild",
+            )
+        )
     several = int((~debris & (shells.depth == 0)).sum())
     if several > 1:
         flaws.append(
@@ -276,7 +360,7 @@ def _stray_shells(mesh: Mesh, shells: Shells) -> list[Flaw]:
                 "several_shells",
                 NOTE,
                 several,
-                "{n} separate shells in one part.",
+                "{n separate shell|separate shells} in one part.",
                 centre[~debris & (shells.depth == 0)],
             )
         )

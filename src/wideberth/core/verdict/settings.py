@@ -32,10 +32,10 @@ REFERENCE_RADIUS_MM = 20.0
 
 @dataclass(frozen=True)
 class Strongest:
-    """The strongest pull of a print and the section it acts on; of a 40 mm disc when there is no print."""
+    """The strongest pull of a print and the radius it is spread over; of a 40 mm disc when there is no print."""
 
     pull_n: float
-    area_mm2: float
+    radius_mm: float
     what: str
 
 
@@ -43,7 +43,7 @@ def usual_pull(bench: Bench) -> Strongest:
     """Pull of the reference disc."""
     r = REFERENCE_RADIUS_MM
     area, around, squeeze = (np.array([v]) for v in (math.pi * r * r, 2 * math.pi * r, math.pi * r**4 / 8))
-    return Strongest(float(peel_n(area, around, squeeze, bench)[0]), float(area[0]), "a disc of 40 mm")
+    return Strongest(float(peel_n(area, around, squeeze, bench)[0]), r, "a disc of 40 mm")
 
 
 def settings_findings(bench: Bench, strongest: Strongest | None = None) -> list[Finding]:
@@ -83,12 +83,12 @@ def _lift(bench: Bench, strongest: Strongest) -> list[Finding]:
     if total < 1.0 and low <= total * MM_PER_INCH <= high:
         return [_say("lift_inches", DOUBTFUL, f"A lift of {total:g} mm looks like inches: {total:g} in are "
                      f"{total * MM_PER_INCH:.1f} mm.", f"Set the lift to {total * MM_PER_INCH:.1f} mm.")]  # fmt: skip
-    needed = needed_lift_mm(strongest.pull_n, strongest.area_mm2, bench)
+    needed = needed_lift_mm(strongest.pull_n, strongest.radius_mm, bench)
     if total >= needed:
         return []
-    follows = film_follow_mm(strongest.pull_n, strongest.area_mm2, bench)
-    return [_say("lift_short", DOUBTFUL, f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N on "
-                 f"{strongest.area_mm2:.0f} mm² ({strongest.what}) the film follows {follows:.1f} mm, and it takes twice that "
+    follows = film_follow_mm(strongest.pull_n, strongest.radius_mm, bench)
+    return [_say("lift_short", DOUBTFUL, f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N within "
+                 f"{strongest.radius_mm:.0f} mm ({strongest.what}) the film follows {follows:.1f} mm, and it takes twice that "
                  f"and 1 mm more, {needed:.1f} mm.",
                  f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.")]  # fmt: skip
 
@@ -178,7 +178,7 @@ def motion_explained(bench: Bench, strongest: Strongest | None = None) -> list[t
     """What each motion value does in this print, with its numbers: (key, sentence)."""
     p, a = bench.print, bench.printer.acceleration_mm_per_s2
     pull = strongest or usual_pull(bench)
-    follows = film_follow_mm(pull.pull_n, pull.area_mm2, bench)
+    follows = film_follow_mm(pull.pull_n, pull.radius_mm, bench)
     total = p.lift_mm + p.second_lift_mm
     slow = min(p.slow_return_mm, total)
     rate = (2.0**bench.laws.rate_power - 1) * 100

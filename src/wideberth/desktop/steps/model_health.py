@@ -82,7 +82,9 @@ class HealthLeaf(QWidget):
         box.addWidget(self.mend)
         self.done = label("", "faint")
         box.addWidget(self.done)
-        self.pitch = NumberField("Spacing, 0 fits", "mm", 0, 5, 0.05, "of the nodes of a rebuild; finer walls get lost")
+        self.pitch = NumberField(
+            "Spacing of a rebuild", "mm", 0, 5, 0.05, "0 for one that fits; walls finer than it get lost"
+        )
         self.pitch.set_value(0.0)
         self.rebuild = button("Rebuild", self._rebuild, "quiet", "one closed surface round all that is inside, by rays")
         self.undo = button("As it came", self._as_it_came, "quiet", "take all repairs back")
