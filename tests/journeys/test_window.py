@@ -43,7 +43,7 @@ def test_main_path_from_mesh_to_printable_plate(
     quick(window)
     session.open_files([egg_file])
     settled(qtbot, window, current=True)
-    assert "watertight" in texts(window.steps["model"])
+    assert "A closed solid, nothing wrong." in texts(window.steps["model"])
     assert session.prediction is not None
     assert session.prediction.verdict.plate_margin is not None
 

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wideberth.core.bench import load_bench
+from wideberth.core.bench import facts_of, load_bench
 from wideberth.core.drain import hole_diameter_mm
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import (
@@ -136,8 +136,13 @@ class Session(QObject):
         except WideBerthError as error:
             self.failed.emit(error.text)
             return
-        shown = f"{value:g}" if isinstance(value, float | int) else value if value is not None else "not known"
-        self.change(f"set {key.split('.')[1].replace('_', ' ')} to {shown}", replace(self.job, bench=bench))
+        section, _, name = key.partition(".")
+        facts = next((f for f in facts_of(section) if f.key == name), None)
+        shown = f"{value:g}" if isinstance(value, float) else value if value is not None else "not known"
+        self.change(
+            f"set {facts.words} to {shown} {facts.unit}".rstrip() if facts else f"set {key}",
+            replace(self.job, bench=bench),
+        )
 
     def use_section(self, section: str, part: object, source: str) -> None:
         """Put another printer, film, resin, ... on the bench."""

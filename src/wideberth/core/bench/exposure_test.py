@@ -76,7 +76,8 @@ class WorkingCurve:
 
     dp_mm, ec_mj_per_cm2 : the fit. dp_range, ec_range : their confidence intervals; an end is infinite, or zero for Ec,
     where the pairs say nothing. outliers : (pairs,) whether a pair lies further off the line through the others than chance
-    explains; used ones stay in the fit until the user sets them aside. scatter_mm : standard deviation about the line.
+    explains; used ones stay in the fit until the user sets them aside. scatter_mm : standard deviation about the line. pairs,
+    middle, spread : number, mean and sum of squares of the ln E used.
     """
 
     dp_mm: float
@@ -87,6 +88,17 @@ class WorkingCurve:
     off_mm: NDArray[np.float64]
     scatter_mm: float
     confidence: float
+    pairs: int
+    middle: float
+    spread: float
+
+    def band_mm(self, energy_mj_per_cm2: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Confidence band of the curve at exposures: its lower and upper edge [mm]."""
+        x = np.log(np.asarray(energy_mj_per_cm2))
+        t = float(stats.t.ppf(0.5 + self.confidence / 2, self.pairs - 2))
+        reach = t * self.scatter_mm * np.sqrt(1 / self.pairs + (x - self.middle) ** 2 / self.spread)
+        depth = self.depth_mm(energy_mj_per_cm2)
+        return depth - reach, depth + reach
 
     def depth_mm(self, energy_mj_per_cm2: NDArray[np.float64]) -> NDArray[np.float64]:
         """Cured depth at an exposure [mm]."""
@@ -126,7 +138,7 @@ def fit_working_curve(test: ExposureTest, confidence: float = CONFIDENCE) -> Wor
     off = y_all - start - slope * x_all
     return WorkingCurve(
         slope, math.exp(-start / slope), (slope - reach, slope + reach), (math.exp(low), _exp(high)),
-        _outliers(x_all, y_all, used), off, scatter, confidence,
+        _outliers(x_all, y_all, used), off, scatter, confidence, n, float(x.mean()), float(((x - x.mean()) ** 2).sum()),
     )  # fmt: skip
 
 

@@ -41,6 +41,11 @@ def unit_of(key: str) -> str:
     return ""
 
 
+def number_text(value: float) -> str:
+    """A number as a person writes it: `500,000`, `0.00125`."""
+    return f"{value:,.0f}" if abs(value) >= 1000 and value == round(value) else f"{value:.6g}"
+
+
 @dataclass(frozen=True)
 class KeyFacts:
     """What the schema says of one key.
@@ -52,6 +57,7 @@ class KeyFacts:
     key: str
     kind: str
     unit: str
+    title: str
     description: str
     low: float | None
     high: float | None
@@ -62,6 +68,8 @@ class KeyFacts:
     @property
     def words(self) -> str:
         """The key as a person reads it: `layer height`."""
+        if self.title:
+            return self.title
         stem = self.key
         for ending, _ in UNIT_SUFFIXES:
             if stem.endswith(ending) and stem != ending[1:]:
@@ -77,9 +85,9 @@ class KeyFacts:
         if self.low is None and self.high is None:
             return ""
         if self.high is None:
-            return f"{'over' if self.open_low else 'from'} {self.low:g} {self.unit}".strip()
-        low = 0.0 if self.low is None else self.low
-        return f"{'over ' if self.open_low else ''}{low:g} to {self.high:g} {self.unit}".strip()
+            return f"{'over' if self.open_low else 'from'} {number_text(self.low or 0.0)} {self.unit}".strip()
+        low = number_text(0.0 if self.low is None else self.low)
+        return f"{'over ' if self.open_low else ''}{low} to {number_text(self.high)} {self.unit}".strip()
 
 
 def facts_of(kind: str) -> tuple[KeyFacts, ...]:
@@ -109,7 +117,9 @@ def _facts(key: str, field: FieldInfo) -> KeyFacts | None:
         low = getattr(bound, "ge", getattr(bound, "gt", low))
         open_low = open_low or hasattr(bound, "gt")
         high = getattr(bound, "le", getattr(bound, "lt", high))
-    return KeyFacts(key, kind, unit_of(key), field.description or "", low, high, open_low, choices, optional)
+    return KeyFacts(
+        key, kind, unit_of(key), field.title or "", field.description or "", low, high, open_low, choices, optional
+    )
 
 
 def _base(annotation: Any) -> tuple[Any, bool]:

@@ -23,35 +23,66 @@ class Printer:
     """A masked-light printer: its plate, its light and how it moves."""
 
     name: Name
-    plate_x_mm: Annotated[float, Field(gt=1, le=2000, description="plate size along the screen's long side")]
-    plate_y_mm: Annotated[float, Field(gt=1, le=2000, description="plate size along the screen's short side")]
-    height_mm: Annotated[float, Field(gt=1, le=2000, description="greatest height the lift reaches")]
-    pixels_x: Annotated[int, Field(ge=16, le=40000, description="pixels, or steps of a laser's spot, along x")]
-    pixels_y: Annotated[int, Field(ge=16, le=40000, description="pixels, or steps of a laser's spot, along y")]
+    plate_x_mm: Annotated[
+        float, Field(title="plate, long side", gt=1, le=2000, description="plate size along the screen's long side")
+    ]
+    plate_y_mm: Annotated[
+        float, Field(title="plate, short side", gt=1, le=2000, description="plate size along the screen's short side")
+    ]
+    height_mm: Annotated[
+        float, Field(title="greatest height", gt=1, le=2000, description="greatest height the lift reaches")
+    ]
+    pixels_x: Annotated[
+        int,
+        Field(title="pixels, long side", ge=16, le=40000, description="pixels, or steps of a laser's spot, along x"),
+    ]
+    pixels_y: Annotated[
+        int,
+        Field(title="pixels, short side", ge=16, le=40000, description="pixels, or steps of a laser's spot, along y"),
+    ]
     irradiance_mw_per_cm2: Annotated[float, Field(gt=0, le=200, description="light power at the film")]
     acceleration_mm_per_s2: Annotated[float, Field(gt=0, le=10000, description="of the lift axis; trapezoidal motion")]
-    overhead_s: Annotated[float, Field(ge=0, le=60, description="fixed delay of each layer: image, controller")]
+    overhead_s: Annotated[
+        float, Field(title="overhead a layer", ge=0, le=60, description="fixed delay of each layer: image, controller")
+    ]
     light: Annotated[Literal["screen", "laser"], Field(description="a screen lights all at once, a laser writes")] = (
         "screen"
     )
     writes_mm2_per_s: Annotated[
-        float | None, Field(gt=0, le=100000, description="area a laser writes in a second; leave it out for a screen")
+        float | None,
+        Field(
+            title="laser writes",
+            gt=0,
+            le=100000,
+            description="area a laser writes in a second; leave it out for a screen",
+        ),
     ] = None
-    step_mm: Annotated[float, Field(gt=0, le=1, description="smallest step of the lift axis")] = 0.00125
-    fastest_mm_per_min: Annotated[float, Field(gt=0, le=5000, description="greatest speed of the lift axis")] = 300.0
+    step_mm: Annotated[
+        float, Field(title="smallest step", gt=0, le=1, description="smallest step of the lift axis")
+    ] = 0.00125
+    fastest_mm_per_min: Annotated[
+        float, Field(title="fastest move", gt=0, le=5000, description="greatest speed of the lift axis")
+    ] = 300.0
     vat_side_mm: Annotated[
-        float | None, Field(gt=1, le=3000, description="short side of the vat's film; left out: plate_y + 30")
+        float | None,
+        Field(
+            title="vat, short side", gt=1, le=3000, description="short side of the vat's film; left out: plate_y + 30"
+        ),
     ] = None
-    vat_ml: Annotated[float, Field(gt=0, le=50000, description="resin up to the vat's mark")] = 600.0
+    vat_ml: Annotated[float, Field(title="vat holds", gt=0, le=50000, description="resin up to the vat's mark")] = 600.0
     stiffness_n_per_m: Annotated[float, Field(gt=1e3, le=1e8, description="K: arm and plate under a pull")] = 5e5
-    texture: Annotated[Literal["smooth", "fine", "coarse", "perforated"], Field(description="surface of the plate")] = (
-        "fine"
-    )
+    texture: Annotated[
+        Literal["smooth", "fine", "coarse", "perforated"],
+        Field(title="plate surface", description="surface of the plate"),
+    ] = "fine"
     light_lasts_h: Annotated[float, Field(gt=0, le=1e6, description="exposure hours that a screen or laser lasts")] = (
         2000.0
     )
     warmest_c: Annotated[
-        float | None, Field(ge=0, le=100, description="what a heated vat reaches; leave it out without a heater")
+        float | None,
+        Field(
+            title="vat heats to", ge=0, le=100, description="what a heated vat reaches; leave it out without a heater"
+        ),
     ] = None
 
     @property
@@ -79,8 +110,12 @@ class Film:
     ]
     follow_share: Annotated[Share, Field(description="φ: how far the film follows a lifted cup")]
     tension_n_per_mm: Annotated[float, Field(gt=0, le=100, description="T: how tightly it is stretched")] = 3.0
-    lasts_h: Annotated[float, Field(gt=0, le=1e5, description="hours of printing that it usually lasts")] = 300.0
-    lasts_pulls: Annotated[int, Field(gt=0, le=10**8, description="pull cycles that it usually lasts")] = 60000
+    lasts_h: Annotated[
+        float, Field(title="lasts, hours", gt=0, le=1e5, description="hours of printing that it usually lasts")
+    ] = 300.0
+    lasts_pulls: Annotated[
+        int, Field(title="lasts, pulls", gt=0, le=10**8, description="pull cycles that it usually lasts")
+    ] = 60000
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -97,28 +132,44 @@ class Resin:
 
     name: Name
     viscosity_pa_s: Annotated[float, Field(gt=0, le=100, description="μ at the reference temperature")]
-    reference_c: Annotated[float, Field(ge=-20, le=100, description="temperature of the stated viscosity and Ec")]
-    activation_j_per_mol: Annotated[float, Field(ge=0, le=200000, description="Ea: how fast warmth thins it")]
-    density_kg_per_m3: Annotated[float, Field(gt=300, le=5000, description="liquid")]
-    solid_density_kg_per_m3: Annotated[float, Field(gt=300, le=5000, description="cured")]
+    reference_c: Annotated[
+        float, Field(title="reference", ge=-20, le=100, description="temperature of the stated viscosity and Ec")
+    ]
+    activation_j_per_mol: Annotated[
+        float, Field(title="activation energy", ge=0, le=200000, description="Ea: how fast warmth thins it")
+    ]
+    density_kg_per_m3: Annotated[float, Field(title="density, liquid", gt=300, le=5000, description="liquid")]
+    solid_density_kg_per_m3: Annotated[float, Field(title="density, cured", gt=300, le=5000, description="cured")]
     green_strength_mpa: Annotated[float, Field(gt=0, le=200, description="σg: tensile strength of a fresh tip")]
     green_modulus_mpa: Annotated[float, Field(gt=0, le=10000, description="E: stiffness of fresh material")]
-    penetration_depth_mm: Annotated[float, Field(gt=0, le=5, description="Dp of the working curve")]
-    critical_exposure_mj_per_cm2: Annotated[float, Field(gt=0, le=1000, description="Ec of the working curve")]
+    penetration_depth_mm: Annotated[
+        float, Field(title="penetration depth Dp", gt=0, le=5, description="Dp of the working curve")
+    ]
+    critical_exposure_mj_per_cm2: Annotated[
+        float, Field(title="critical exposure Ec", gt=0, le=1000, description="Ec of the working curve")
+    ]
     cure_gain_per_c: Annotated[
         float, Field(ge=0, le=0.03, description="k: Ec falls by this share for each degree warmer")
     ] = 0.015
-    coldest_c: Annotated[float, Field(ge=-20, le=80, description="coldest that its maker advises")] = 18.0
-    warmest_c: Annotated[float, Field(ge=-20, le=100, description="warmest that its maker advises")] = 35.0
+    coldest_c: Annotated[
+        float, Field(title="coldest advised", ge=-20, le=80, description="coldest that its maker advises")
+    ] = 18.0
+    warmest_c: Annotated[
+        float, Field(title="warmest advised", ge=-20, le=100, description="warmest that its maker advises")
+    ] = 35.0
     thinnest_wall_mm: Annotated[float, Field(gt=0, le=10, description="thinnest wall that it holds by itself")] = 0.5
     water_washable: Annotated[bool, Field(description="whether water washes it")] = False
-    sheet: Annotated[str, Field(description="its safety data sheet: read it")] = (
+    sheet: Annotated[str, Field(title="safety data sheet", description="its safety data sheet: read it")] = (
         "ask the maker for the safety data sheet"
     )
     price_per_litre: Annotated[float | None, Field(ge=0, description="leave it out when not known")] = None
     currency: Annotated[str, Field(description="of the price")] = ""
-    strength_low_mpa: Annotated[float | None, Field(gt=0, le=200, description="least σg to reckon with")] = None
-    strength_high_mpa: Annotated[float | None, Field(gt=0, le=200, description="greatest σg to reckon with")] = None
+    strength_low_mpa: Annotated[
+        float | None, Field(title="strength, at least", gt=0, le=200, description="least σg to reckon with")
+    ] = None
+    strength_high_mpa: Annotated[
+        float | None, Field(title="strength, at most", gt=0, le=200, description="greatest σg to reckon with")
+    ] = None
     ingredients: Annotated[tuple[Ingredient, ...], Field(description="what it was mixed from")] = ()
 
 
@@ -139,26 +190,49 @@ class PrintSettings:
 
     name: Name
     layer_height_mm: Annotated[float, Field(ge=0.005, le=0.5, description="t: thickness of one layer")]
-    vat_c: Annotated[float, Field(ge=-10, le=80, description="temperature of the resin in the vat at the start")]
-    exposure_s: Annotated[float, Field(gt=0, le=300, description="light on a normal layer")]
+    vat_c: Annotated[
+        float,
+        Field(title="vat at the start", ge=-10, le=80, description="temperature of the resin in the vat at the start"),
+    ]
+    exposure_s: Annotated[float, Field(title="exposure", gt=0, le=300, description="light on a normal layer")]
     first_layers: Annotated[int, Field(ge=0, le=100, description="layers exposed longer, to grip the plate")]
     first_exposure_s: Annotated[float, Field(gt=0, le=1000, description="light on each first layer")]
     transition_layers: Annotated[int, Field(ge=0, le=200, description="linear from first to normal exposure")]
-    lift_mm: Annotated[float, Field(gt=0, le=50, description="first, slow stage of the lift: the layer peels here")]
-    lift_mm_per_min: Annotated[float, Field(gt=0, le=2000, description="speed of the first stage: it sets the pull")]
+    lift_mm: Annotated[
+        float, Field(title="slow lift", gt=0, le=50, description="first, slow stage of the lift: the layer peels here")
+    ]
+    lift_mm_per_min: Annotated[
+        float, Field(title="slow lift, speed", gt=0, le=2000, description="speed of the first stage: it sets the pull")
+    ]
     second_lift_mm: Annotated[float, Field(ge=0, le=50, description="second stage: only makes room for resin")]
-    second_lift_mm_per_min: Annotated[float, Field(gt=0, le=2000, description="speed of the second stage: only time")]
-    return_mm_per_min: Annotated[float, Field(gt=0, le=2000, description="speed down while nothing is near the film")]
+    second_lift_mm_per_min: Annotated[
+        float, Field(title="second lift, speed", gt=0, le=2000, description="speed of the second stage: only time")
+    ]
+    return_mm_per_min: Annotated[
+        float, Field(title="return, speed", gt=0, le=2000, description="speed down while nothing is near the film")
+    ]
     slow_return_mm: Annotated[float, Field(ge=0, le=50, description="last stretch of the return, at the slow speed")]
-    slow_return_mm_per_min: Annotated[float, Field(gt=0, le=2000, description="squeezes resin out from under the part")]
-    wait_before_s: Annotated[float, Field(ge=0, le=120, description="before the light, so that the resin settles")]
-    wait_after_s: Annotated[float, Field(ge=0, le=120, description="after the light, before the lift")]
-    wait_lifted_s: Annotated[float, Field(ge=0, le=120, description="at the top of the lift")]
+    slow_return_mm_per_min: Annotated[
+        float, Field(title="slow return, speed", gt=0, le=2000, description="squeezes resin out from under the part")
+    ]
+    wait_before_s: Annotated[
+        float,
+        Field(title="wait before the light", ge=0, le=120, description="before the light, so that the resin settles"),
+    ]
+    wait_after_s: Annotated[
+        float, Field(title="wait after the light", ge=0, le=120, description="after the light, before the lift")
+    ]
+    wait_lifted_s: Annotated[float, Field(title="wait when lifted", ge=0, le=120, description="at the top of the lift")]
     resin_depth_mm: Annotated[float, Field(gt=0, le=500, description="film to surface of the resin in the vat")]
     drift_to_c: Annotated[
-        float | None, Field(ge=-10, le=80, description="vat temperature that the night brings; left out: it stays")
+        float | None,
+        Field(
+            title="drifts to", ge=-10, le=80, description="vat temperature that the night brings; left out: it stays"
+        ),
     ] = None
-    drift_h: Annotated[float, Field(gt=0, le=500, description="hours until the drift has ended")] = 8.0
+    drift_h: Annotated[
+        float, Field(title="drift takes", gt=0, le=500, description="hours until the drift has ended")
+    ] = 8.0
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -167,15 +241,19 @@ class Station:
 
     name: Name
     solvent: Annotated[Literal["isopropanol", "glycol ether", "water"], Field(description="what the baths hold")]
-    strength_share: Annotated[float, Field(gt=0, le=1, description="share of solvent in the clean bath")]
+    strength_share: Annotated[
+        float, Field(title="share of solvent", gt=0, le=1, description="share of solvent in the clean bath")
+    ]
     dirty_bath_ml: Annotated[float, Field(gt=0, le=200000, description="first bath")]
     clean_bath_ml: Annotated[float, Field(gt=0, le=200000, description="second bath")]
     bath_depth_mm: Annotated[float, Field(gt=1, le=2000, description="depth that a part can stand in")]
     basket_x_mm: Annotated[float, Field(gt=1, le=2000, description="inner length of the basket")]
     basket_y_mm: Annotated[float, Field(gt=1, le=2000, description="inner width of the basket")]
     basket_gap_mm: Annotated[float, Field(ge=0, le=200, description="widest gap of the basket: less falls through")]
-    wash_s: Annotated[float, Field(gt=0, le=7200, description="time in each bath")]
+    wash_s: Annotated[float, Field(title="wash, each bath", gt=0, le=7200, description="time in each bath")]
     lamp_mw_per_cm2: Annotated[float, Field(gt=0, le=1000, description="lamp strength at the part")]
     lamp_nm: Annotated[float, Field(ge=300, le=500, description="wavelength of the lamp")]
-    chamber_mm: Annotated[float, Field(gt=1, le=2000, description="inner height under the lamp")]
-    cure_s: Annotated[float, Field(gt=0, le=36000, description="time under the lamp")]
+    chamber_mm: Annotated[
+        float, Field(title="height under the lamp", gt=1, le=2000, description="inner height under the lamp")
+    ]
+    cure_s: Annotated[float, Field(title="cure", gt=0, le=36000, description="time under the lamp")]

@@ -22,6 +22,7 @@ from wideberth.core.job.recipe import (
     Job,
     PartRecipe,
     Placed,
+    beside_plate,
     cut_in_two,
     job_scaled,
     posed,
@@ -36,9 +37,9 @@ from wideberth.core.job.stages import PartSolids, Stages
 
 __all__ = [
     "LEFT", "RIGHT", "Copy", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed", "Prediction",
-    "Proposal", "Stages", "advised_mends", "cut_in_two", "fine", "hole_on_plate", "is_job", "job_scaled", "open_job",
-    "plate_grid", "plate_meshes", "posed", "predict", "preview", "propose_all", "propose_drain", "propose_hollow",
-    "propose_orient", "propose_places", "propose_split", "propose_support", "put_together", "remember_factor",
-    "remembered_factor", "resized", "save_job", "scaled", "strongest", "taken_in", "turned_part", "with_count",
-    "with_mend", "with_twin", "without_mends", "write_package",
+    "Proposal", "Stages", "advised_mends", "beside_plate", "cut_in_two", "fine", "hole_on_plate", "is_job",
+    "job_scaled", "open_job", "plate_grid", "plate_meshes", "posed", "predict", "preview", "propose_all",
+    "propose_drain", "propose_hollow", "propose_orient", "propose_places", "propose_split", "propose_support",
+    "put_together", "remember_factor", "remembered_factor", "resized", "save_job", "scaled", "strongest", "taken_in",
+    "turned_part", "with_count", "with_mend", "with_twin", "without_mends", "write_package",
 ]  # fmt: skip

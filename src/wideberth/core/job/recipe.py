@@ -194,6 +194,16 @@ def with_twin(part: PartRecipe, size_mm: tuple[float, float], apart_mm: float) -
     )
 
 
+def beside_plate(part: PartRecipe, first: int, plate_x_mm: float, apart_mm: float, width_mm: float) -> PartRecipe:
+    """The part with its copies from number `first` on set down beyond the plate's edge, where they print nothing yet."""
+    copies = [
+        replace(c, x_mm=plate_x_mm / 2 + apart_mm + width_mm / 2 + (n - first) * (width_mm + apart_mm), y_mm=0.0)
+        if n >= first else c
+        for n, c in enumerate(part.copies)
+    ]  # fmt: skip
+    return replace(part, copies=tuple(copies))
+
+
 def turned_part(part: PartRecipe, axis: int, degrees: float) -> PartRecipe:
     """The part turned about an axis of the plate; tips belong to the former pose and are dropped."""
     return posed(part, turned(part.pose, axis, degrees))

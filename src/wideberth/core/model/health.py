@@ -19,6 +19,7 @@ BROKEN, SERIOUS, NOTE = "broken", "serious", "note"
 MOST_PLACES = 24
 DEBRIS_SHARE = 1e-3
 DEBRIS_MM = 1.0
+SPECK_MM3 = 1e-3
 FLAT_MM2 = 1e-9
 MOST_NESTED = 60
 COLUMNS = 160
@@ -72,7 +73,12 @@ class Shells:
         """Shells that are tiny beside the largest one: under a thousandth of its area, and under 1 mm or a fiftieth of it."""
         small = self.size_mm < max(DEBRIS_MM, 0.02 * float(self.size_mm.max()))
         found = small & (self.area_mm2 < DEBRIS_SHARE * float(self.area_mm2.max()))
-        return found & (self.depth == 0) | (self.closed & (np.abs(self.volume_mm3) < 1e-9) & (self.count > 1))
+        return found & (self.depth == 0)
+
+    @cached_property
+    def specks(self) -> NDArray[np.bool_]:
+        """Closed shells inside others, or folded flat, with no volume to speak of."""
+        return self.closed & (np.abs(self.volume_mm3) < SPECK_MM3) & (self.count > 1) & ~self.debris
 
 
 @dataclass(frozen=True, eq=False)
@@ -328,7 +334,10 @@ def _stray_shells(mesh: Mesh, shells: Shells) -> list[Flaw]:
                 "debris",
             )
         )
-    cavity = (shells.depth % 2 == 1) & (shells.volume_mm3 < 0)
+    if shells.specks.any():
+        message = "{n speck|specks} of no volume inside the material: they do no harm."
+        flaws.append(_flaw("specks", NOTE, int(shells.specks.sum()), message, centre[shells.specks], "debris"))
+    cavity = (shells.depth % 2 == 1) & (shells.volume_mm3 < 0) & ~shells.specks
     if cavity.any():
         mm3 = -float(shells.volume_mm3[cavity].sum())
         amount = f"{mm3 / 1000:.2f} mL" if mm3 >= 50 else f"{mm3:.2g} mm³"
@@ -341,7 +350,7 @@ def _stray_shells(mesh: Mesh, shells: Shells) -> list[Flaw]:
                 centre[cavity],
             )
         )
-    nested = (shells.depth > 0) & (shells.volume_mm3 > 0) & ~debris & shells.closed
+    nested = (shells.depth > 0) & (shells.volume_mm3 > 0) & ~debris & ~shells.specks & shells.closed
     if nested.any():
         flaws.append(
             _flaw(

@@ -172,7 +172,7 @@ def _off(mesh: Mesh, added: Mesh) -> float:
 def _debris(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]:
     """Stray bits dropped."""
     shells = shells_of(mesh)
-    stray = shells.debris
+    stray = shells.debris | shells.specks
     if not stray.any():
         return mesh, "there is no debris", 0.0
     keep = ~stray[shells.of_face]

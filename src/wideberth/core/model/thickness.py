@@ -97,7 +97,7 @@ def wall_flaws(found: Thickness, pixel_mm: float, thinnest_wall_mm: float) -> li
     if thin.mean() > WORTH_A_WORD:
         why = "the resin holds" if thinnest_wall_mm >= 2 * pixel_mm else "two pixels"
         least = float(found.wall_mm[thin].min())
-        flaws.append(_flaw(found, thin, found.wall_mm, "thin_walls", NOTE, f"{thin.sum() * found.area_mm2:.0f} mm² of surface "
+        flaws.append(_flaw(found, thin, found.wall_mm, "thin_walls", NOTE, f"{thin.sum() * found.area_mm2:.3g} mm² of surface "
                            f"are on walls thinner than {limit:.2f} mm ({why}), down to {least:.2f} mm."))  # fmt: skip
     closing = found.gap_mm < pixel_mm
     if closing.mean() > WORTH_A_WORD:

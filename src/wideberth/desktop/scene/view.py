@@ -98,7 +98,7 @@ class SceneView(QWidget):
         session.cursor_moved.connect(self._move_plane)
         session.hole_wanted.connect(self._want_hole)
         session.examiner.measuring.connect(self._measure_mode)
-        session.examiner.measured.connect(self.overlay.update)
+        session.examiner.measured.connect(self._measured)
         session.examiner.marks_changed.connect(self._show_marks)
         session.examiner.coloured.connect(self._colour_walls)
         session.job_changed.connect(self._draw_plate)
@@ -182,6 +182,11 @@ class SceneView(QWidget):
                 self.fit()
         self.overlay.update()
 
+    def _measured(self) -> None:
+        examiner = self._session.examiner
+        self.overlay.hint = "" if examiner.result is not None else MEASURE_HINTS.get(examiner.mode, "")
+        self.overlay.update()
+
     def _measure_mode(self, mode: str) -> None:
         self.overlay.hint = MEASURE_HINTS.get(mode, "")
         self.plotter.setCursor(Qt.CursorShape.CrossCursor if mode else Qt.CursorShape.ArrowCursor)
@@ -254,7 +259,11 @@ class SceneView(QWidget):
     def look(self, name: str) -> None:
         """One of the standard views."""
         self.plotter.camera.focal_point = self._centre()
-        self.plotter.view_vector(VIEWS[name], viewup=(0, 0, -1 if self._hanging else 1))
+        level = (
+            abs(VIEWS[name][2]) > 0.9 and VIEWS[name][0] == 0
+        )  # from straight above or below: the plate's back is up
+        up = (0, 1, 0) if level else (0, 0, -1 if self._hanging else 1)
+        self.plotter.view_vector(VIEWS[name], viewup=up)
         self.fit()
 
     def _centre(self) -> tuple[float, float, float]:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QPushButton
 
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import PartRecipe
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Step
 
@@ -37,6 +38,11 @@ class BenchStep(Step):
         order = list(self.fields.values())
         for a, b in zip(order[::2], order[1::2], strict=True):
             self.box.addWidget(side_by_side(a, b))
+        self.page = QPushButton("Bench page")
+        self.page.setCheckable(True)
+        self.page.setChecked(True)
+        self.page.setToolTip("show all of the bench in place of the chart and the log")
+        self.box.addWidget(self.page)
         self.box.addWidget(button("Use a bench file…", self._choose, "quiet", "a TOML file; see docs/formats.md"))
         self.box.addWidget(button("Back to the standard bench", self._standard, "quiet"))
 
@@ -54,7 +60,9 @@ class BenchStep(Step):
                 field.edit.setToolTip(f"{b.key}: from {b.source}")
             changed += b.source not in ("default",)
         self.reason.setText(
-            f"{changed} values differ from the standard bench." if changed else "All values are defaults."
+            f"{changed} value{'s differ' if changed != 1 else ' differs'} from the standard bench."
+            if changed
+            else "All values are defaults."
         )
 
     def _choose(self) -> None:
@@ -72,4 +80,4 @@ class BenchStep(Step):
         except WideBerthError as error:
             self.session.failed.emit(error.text)
             return
-        self.session.change("change the bench", Job(self.job.title, bench, self.job.parts))
+        self.session.change("change the bench", replace(self.job, bench=bench))

@@ -24,7 +24,7 @@ def evaluated(text: str, unit: str) -> float:
     ------
     ValueError : when it is no arithmetic of plain numbers.
     """
-    text = text.strip().replace("×", "*").replace(",", ".").replace("°", "")
+    text = text.strip().replace("×", "*").replace(",", ".")
     factor = 1.0
     if unit == "mm":
         for name in sorted(LENGTH_UNITS_MM, key=len, reverse=True):
@@ -33,6 +33,7 @@ def evaluated(text: str, unit: str) -> float:
                 break
     elif unit and text.endswith(unit):
         text = text[: -len(unit)]
+    text = text.replace("°", "")
     try:
         return _value(ast.parse(text.strip(), mode="eval").body) * factor
     except (SyntaxError, ZeroDivisionError, RecursionError, MemoryError, OverflowError) as error:

@@ -78,8 +78,10 @@ class HealthLeaf(QWidget):
         self._flaws = QVBoxLayout()
         self._flaws.setSpacing(3)
         box.addLayout(self._flaws)
-        self.mend = button("Mend", self._mend, "main")
+        self.mend = button("Mend it", self._mend, "main")
         box.addWidget(self.mend)
+        self.advice = label("", "reason")
+        box.addWidget(self.advice)
         self.done = label("", "faint")
         box.addWidget(self.done)
         self.pitch = NumberField(
@@ -94,6 +96,7 @@ class HealthLeaf(QWidget):
         self.walls.setCheckable(True)
         self.walls.toggled.connect(self._session.examiner.show_walls)
         box.addWidget(self.walls)
+        box.addStretch(1)
         self._session.examiner.examined.connect(lambda: self.show_part(step.part))
         self._session.examiner.coloured.connect(self._mirror_walls)
 
@@ -108,7 +111,7 @@ class HealthLeaf(QWidget):
                 old.setParent(None)
                 old.deleteLater()
         found = self._session.examiner.present
-        for widget in (self.mend, self.done, self.undo):
+        for widget in (self.mend, self.advice, self.done, self.undo):
             widget.setVisible(False)
         if part is None:
             return
@@ -123,14 +126,18 @@ class HealthLeaf(QWidget):
             self._flaws.addWidget(FlawLine(flaw, self._session.examiner.show_flaw))
         mends = advised_mends(found.health)
         if mends:
-            self.mend.setText("Mend: " + ", ".join(MEND_WORDS[m.kind] for m in mends))
-            self.mend.setVisible(True)
+            self._offer(", ".join(MEND_WORDS[m.kind] for m in mends))
         elif not found.health.solid:
-            self.mend.setText("Mend: " + MEND_WORDS["rebuild"])
-            self.mend.setVisible(True)
+            self._offer(MEND_WORDS["rebuild"])
         if found.mended:
             self.done.setText("\n".join(m.text for m in found.mended))
             self.done.setVisible(True)
+
+    def _offer(self, what: str) -> None:
+        """Offer repairs by name."""
+        self.advice.setText(what)
+        for widget in (self.mend, self.advice):
+            widget.setVisible(True)
 
     def _mend(self) -> None:
         found, part = self._session.examiner.present, self._step.part

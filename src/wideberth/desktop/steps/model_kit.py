@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QVBoxLayout, QWidget
 
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import LEFT, RIGHT, PartRecipe, propose_places, with_count, with_twin
+from wideberth.core.job import LEFT, RIGHT, PartRecipe, beside_plate, propose_places, with_count, with_twin
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 
 if TYPE_CHECKING:
@@ -52,6 +52,7 @@ class KitLeaf(QWidget):
         box.addWidget(side_by_side(arrange, remove))
         self.whole = label("", "faint")
         box.addWidget(self.whole)
+        box.addStretch(1)
 
     def show_part(self, part: PartRecipe) -> None:
         """Show how a part belongs to the kit."""
@@ -98,7 +99,7 @@ class KitLeaf(QWidget):
             self._grow(f"mirror twin of {part.name}", lambda: with_twin(part, self._size(part), apart))
 
     def _grow(self, name: str, make) -> None:  # type: ignore[no-untyped-def]
-        """Take more prints and arrange them; when they do not fit they stand in a row and the findings say so."""
+        """Take more prints and arrange them; those that do not fit stand beside the plate, and the findings say so."""
         try:
             grown = self._step.job.with_part(self._session.part, make())
         except WideBerthError as error:
@@ -107,7 +108,12 @@ class KitLeaf(QWidget):
         try:
             grown = propose_places(grown, self._session.stages).job
         except WideBerthError as error:
-            self._session.noticed.emit(error.text)
+            before = part.count - 1 if (part := self._step.part) is not None else 0
+            plate = self._step.job.bench.printer.plate_x_mm
+            waiting = beside_plate(grown.parts[self._session.part], before, plate, self._step.job.bench.house.apart_mm,
+                                   self._size(grown.parts[self._session.part])[0])  # fmt: skip
+            grown = grown.with_part(self._session.part, waiting)
+            self._session.noticed.emit(f"not all fit: what is new stands beside the plate. {error.remedy}")
         self._session.change(name, grown)
 
     def _link(self, on: bool) -> None:

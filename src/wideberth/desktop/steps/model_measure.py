@@ -41,6 +41,7 @@ class MeasureLeaf(QWidget):
         )
         self.should.entered.connect(self._bring)
         box.addWidget(self.should)
+        box.addStretch(1)
         examiner = self._session.examiner
         examiner.measuring.connect(self._mirror_mode)
         examiner.measured.connect(self._show)

@@ -26,13 +26,14 @@ class SizeLeaf(QWidget):
         box.setSpacing(7)
         self.scale = NumberField("Scale", "", 1e-4, 1e4, 0.05, "a factor, or arithmetic such as 12/8")
         self.scale.entered.connect(self._scale)
-        box.addWidget(self.scale)
         self.sides = [
-            NumberField(name, "mm", 0.01, 5000, 1, "mm; `3 in` is understood") for name in ("Along x", "y", "z")
+            NumberField(name, "mm", 0.01, 5000, 1, "mm; `3 in` is understood")
+            for name in ("along x", "along y", "along z")
         ]
         for axis, field in enumerate(self.sides):
             field.entered.connect(lambda value, a=axis: self._side(a, value))
-        box.addWidget(side_by_side(*self.sides))
+        box.addWidget(side_by_side(self.scale, self.sides[0]))
+        box.addWidget(side_by_side(*self.sides[1:]))
         self.keep = QCheckBox("keep proportions")
         self.keep.setChecked(True)
         box.addWidget(self.keep)
@@ -49,6 +50,7 @@ class SizeLeaf(QWidget):
         box.addWidget(side_by_side(inches, mirror))
         self.linked = label("", "faint")
         box.addWidget(self.linked)
+        box.addStretch(1)
 
     @property
     def _now(self) -> float:

@@ -73,6 +73,12 @@ def style_sheet(p: Palette) -> str:
     QScrollBar::handle:vertical {{ background: {p.rule}; min-height: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; height: 0; }}
     QListWidget {{ background: transparent; border: none; outline: none; }}
+    QListWidget::item {{ padding: 3px 2px; }}
+    QListWidget::item:selected, QTableWidget::item:selected {{ background: {p.water}; color: {p.ink}; }}
+    QTableWidget::item {{ padding: 0 4px; }}
+    QTableWidget QLineEdit {{ min-height: 0; padding: 0 3px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
+    QScrollBar::handle:horizontal {{ background: {p.rule}; min-width: 24px; }}
     QMenu {{ background: {p.card}; border: 1px solid {p.ink}; }}
     QMenu::item {{ padding: 4px 22px 4px 14px; }}
     QMenu::item:selected {{ background: {p.water}; }}

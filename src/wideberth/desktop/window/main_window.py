@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from wideberth.core.model import PACKED
+from wideberth.desktop.benchpage import BenchPage
 from wideberth.desktop.findings import FindingsView
 from wideberth.desktop.heightlog import HeightLog
 from wideberth.desktop.scene import SceneView
@@ -94,6 +95,11 @@ class MainWindow(QMainWindow):
         for splitter in (low, right, middle):
             splitter.setChildrenCollapsible(False)
             splitter.setHandleWidth(8)
+        self.bench = BenchPage(self.session)
+        self.middle = QStackedWidget()
+        self.middle.addWidget(middle)
+        self.middle.addWidget(self.bench)
+        self.steps["bench"].page.toggled.connect(lambda _: self._show_step(self.session.step))  # type: ignore[attr-defined]
         self.stack.setFixedWidth(STEP_WIDTH)
         row = QHBoxLayout()
         row.setContentsMargins(0, 6, 12, 6)
@@ -103,7 +109,7 @@ class MainWindow(QMainWindow):
         row.addWidget(self.stack)
         row.addWidget(self._rule())
         row.addSpacing(4)
-        row.addWidget(middle, 1)
+        row.addWidget(self.middle, 1)
         page = QWidget()
         page.setObjectName("paper")
         box = QVBoxLayout(page)
@@ -132,6 +138,8 @@ class MainWindow(QMainWindow):
 
     def _show_step(self, name: str) -> None:
         self.stack.setCurrentIndex(list(self.steps).index(name))
+        bench = name == "bench" and self.steps["bench"].page.isChecked()  # type: ignore[attr-defined]
+        self.middle.setCurrentIndex(1 if bench else 0)
 
     def _title(self) -> None:
         mark = "" if self.session.is_saved else " · changed"

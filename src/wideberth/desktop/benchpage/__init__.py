@@ -1,0 +1,5 @@
+"""The bench page: everything a prediction rests on, to choose, edit, compare, mix, warm and test."""
+
+from wideberth.desktop.benchpage.page import BenchPage
+
+__all__ = ["BenchPage"]

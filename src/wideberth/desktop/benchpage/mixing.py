@@ -1,0 +1,244 @@
+"""The mix leaf: resins by parts, and what they come to."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import partial
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from wideberth.core.bench import (
+    Ingredient,
+    Mix,
+    Resin,
+    load_named,
+    mixed,
+    names_of,
+    save_own,
+    slug,
+    viscosity_at,
+    volume_shares,
+)
+from wideberth.core.errors import WideBerthError
+from wideberth.desktop.benchpage.plots import Plot
+from wideberth.desktop.session import Session
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.style import DAY
+
+FACTS = ("viscosity", "density", "price", "green strength", "modulus", "Dp", "Ec", "advised at", "washes in")
+
+
+class Mixing(QWidget):
+    """A mix being made. `mix` is what the rows say."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.mix = Mix("Harbour grey with tough", (Ingredient("standard", 70.0), Ingredient("slipway-tough", 30.0)))
+        self.which = QComboBox()
+        self.which.setAccessibleName("mixes on the shelf")
+        self.which.activated.connect(lambda _: self.open(self.which.currentData()))
+        self.name = QLineEdit(self.mix.name)
+        self.name.setAccessibleName("name of the mix")
+        self.name.setMaxLength(80)
+        self.name.editingFinished.connect(self._named)
+        self.by = QComboBox()
+        self.by.setAccessibleName("parts by")
+        self.by.addItems(["volume", "weight"])
+        self.by.activated.connect(lambda _: self._set(replace(self.mix, by=self.by.currentText())))
+        self.rows = QGridLayout()
+        self.rows.setHorizontalSpacing(8)
+        self.rows.setVerticalSpacing(6)
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        left.addWidget(label("Mixes on the shelf", "faint"))
+        left.addWidget(self.which)
+        left.addWidget(label("Name", "faint"))
+        left.addWidget(self.name)
+        left.addWidget(label("Parts by", "faint"))
+        left.addWidget(self.by)
+        left.addLayout(self.rows)
+        left.addWidget(button("Add a resin", self.add, "quiet"))
+        left.addWidget(side_by_side(button("Use it", self.use, "main"), button("Keep it", self.keep, "quiet")))
+        left.addStretch(1)
+        self.table = QGridLayout()
+        self.table.setHorizontalSpacing(22)
+        self.table.setVerticalSpacing(7)
+        right = QVBoxLayout()
+        right.setSpacing(8)
+        self.title = label("", "title")
+        right.addWidget(self.title)
+        right.addLayout(self.table)
+        self.rules = label(
+            "Viscosity by ln μ = Σ wᵢ ln μᵢ, at any temperature. Density and price by parts. Absorption adds up, so 1/Dp = Σ "
+            "wᵢ/Dpᵢ; Ec is an estimate: test it. Strength lies between the resins in a row and side by side; the lower end is "
+            "used. Whether two resins bear each other is for their makers to say: read both data sheets.", "reason",
+        )  # fmt: skip
+        right.addWidget(self.rules)
+        self.plot = Plot("°C", "viscosity, Pa·s", 180)
+        right.addWidget(self.plot, 1)
+        holder = QWidget()
+        holder.setLayout(left)
+        holder.setFixedWidth(306)
+        left.setContentsMargins(0, 0, 0, 0)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(26)
+        box.addWidget(holder)
+        box.addLayout(right, 1)
+        session.job_changed.connect(self._show_result)
+        self._list()
+        self._show()
+
+    def _list(self) -> None:
+        self.which.clear()
+        self.which.addItem("a new one", "")
+        for name in names_of("mix"):
+            try:
+                self.which.addItem(load_named("mix", name).name, name)
+            except WideBerthError:
+                continue
+
+    def open(self, name: str) -> None:
+        """Take a mix from the shelf."""
+        if name:
+            try:
+                self._set(load_named("mix", name))
+            except WideBerthError as error:
+                self._session.failed.emit(error.text)
+
+    def _named(self) -> None:
+        if self.name.text().strip():
+            self.mix = replace(self.mix, name=self.name.text().strip())
+            self._show_result()
+
+    def _set(self, mix: Mix) -> None:
+        self.mix = mix
+        self._show()
+
+    def add(self) -> None:
+        """One more resin."""
+        if len(self.mix.ingredients) < 12:
+            self._set(replace(self.mix, ingredients=(*self.mix.ingredients, Ingredient(names_of("resin")[0], 10.0))))
+
+    def set_ingredient(self, number: int, resin: str, parts: float) -> None:
+        """Another resin or other parts in a row."""
+        rows = list(self.mix.ingredients)
+        rows[number] = Ingredient(resin, parts)
+        self._set(replace(self.mix, ingredients=tuple(rows)))
+
+    def take_out(self, number: int) -> None:
+        """A row less; the last one stays."""
+        if len(self.mix.ingredients) > 1:
+            self._set(replace(self.mix, ingredients=self.mix.ingredients[:number] + self.mix.ingredients[number + 1 :]))
+
+    def _show(self) -> None:
+        while (item := self.rows.takeAt(0)) is not None:
+            if (old := item.widget()) is not None:
+                old.setParent(None)
+                old.deleteLater()
+        self.name.setText(self.mix.name)
+        self.by.setCurrentText(self.mix.by)
+        for number, ingredient in enumerate(self.mix.ingredients):
+            choice = QComboBox()
+            choice.setAccessibleName(f"resin {number + 1}")
+            for name in names_of("resin"):
+                try:
+                    choice.addItem(load_named("resin", name).name, name)
+                except WideBerthError:
+                    continue
+            choice.setCurrentIndex(choice.findData(ingredient.resin))
+            choice.activated.connect(partial(self._chosen, number, choice))
+            parts = NumberField("parts", "", 0.01, 100000, 5)
+            parts.set_value(ingredient.parts)
+            parts.entered.connect(lambda value, n=number, r=ingredient.resin: self.set_ingredient(n, r, value))
+            self.rows.addWidget(choice, number, 0, Qt.AlignmentFlag.AlignBottom)
+            parts.setFixedWidth(76)
+            self.rows.addWidget(parts, number, 1)
+            less = button("Less", partial(self.take_out, number), "quiet", "take this resin out")
+            less.setFixedWidth(54)
+            self.rows.addWidget(less, number, 2, Qt.AlignmentFlag.AlignBottom)
+        self._show_result()
+
+    def _chosen(self, number: int, choice: QComboBox, _row: int) -> None:
+        self.set_ingredient(number, choice.currentData(), self.mix.ingredients[number].parts)
+
+    def result(self) -> Resin | None:
+        """The resin that the mix makes, or None when it cannot be made."""
+        try:
+            return mixed(self.mix, lambda name: load_named("resin", name))
+        except WideBerthError as error:
+            self._session.noticed.emit(error.text)
+            return None
+
+    def _show_result(self) -> None:
+        while (item := self.table.takeAt(0)) is not None:
+            if (old := item.widget()) is not None:
+                old.setParent(None)
+                old.deleteLater()
+        made = self.result()
+        if made is None:
+            return
+        self.title.setText(made.name)
+        resins = [load_named("resin", i.resin) for i in self.mix.ingredients]
+        shares = volume_shares(self.mix, resins)
+        heads = ["", "the mix", *(f"{r.name.split(',')[0]}\n{w:.0%}" for r, w in zip(resins, shares, strict=True))]
+        for column, text in enumerate(heads):
+            self.table.addWidget(label(text, "head" if column == 1 else "faint"), 0, column)
+        vat = self._session.job.bench.print.vat_c
+        for row, (name, values) in enumerate(
+            zip(FACTS, zip(*(_facts(r, vat) for r in (made, *resins)), strict=True), strict=True), 1
+        ):
+            caption = QLabel(f"{name} at {vat:g} °C" if name == "viscosity" else name)
+            caption.setProperty("role", "faint")
+            self.table.addWidget(caption, row, 0)
+            for column, text in enumerate(values, 1):
+                cell = QLabel(text)
+                if column > 1:
+                    cell.setProperty("role", "faint")
+                self.table.addWidget(cell, row, column)
+        self.table.setColumnStretch(len(heads), 1)
+        self._draw(made, resins)
+
+    def _draw(self, made: Resin, resins: list[Resin]) -> None:
+        """Viscosity of the mix and of its resins over the temperatures of a workshop."""
+        at = np.linspace(10.0, 45.0, 60)
+        self.plot.clear()
+        for resin in resins:
+            self.plot.line(at, np.array([viscosity_at(resin, float(c)) for c in at]), DAY.deep, 1.4)
+        curve = np.array([viscosity_at(made, float(c)) for c in at])
+        self.plot.line(at, curve, DAY.ink, 2.2)
+        top = max(float(curve.max()), *(viscosity_at(r, 10.0) for r in resins))
+        self.plot.window((10.0, 45.0), (0.0, min(top, 4 * float(curve.max()))))
+
+    def use(self) -> None:
+        """Put the mix on the bench."""
+        made = self.result()
+        if made is not None:
+            self._session.use_section("resin", made, f"computed from the mix {made.name}")
+
+    def keep(self) -> None:
+        """Keep the mix as a file of the user's own."""
+        try:
+            save_own("mix", slug(self.mix.name), self.mix)
+        except WideBerthError as error:
+            self._session.failed.emit(error.text)
+            return
+        self._session.noticed.emit(f"kept as {slug(self.mix.name)}")
+        self._list()
+
+
+def _facts(r: Resin, vat_c: float) -> tuple[str, ...]:
+    """What the table says of a resin."""
+    price = "not priced" if r.price_per_litre is None else f"{r.price_per_litre:.2f} {r.currency}/L"
+    low, high = r.strength_low_mpa, r.strength_high_mpa
+    ranged = bool(low and high and high - low > 0.005)
+    strength = f"{low:.2f} to {high:.2f} MPa" if ranged else f"{r.green_strength_mpa:.2f} MPa"
+    return (
+        f"{viscosity_at(r, vat_c):.3f} Pa·s", f"{r.density_kg_per_m3:.0f} kg/m³", price, strength,
+        f"{r.green_modulus_mpa:.0f} MPa",
+        f"{r.penetration_depth_mm:.3f} mm", f"{r.critical_exposure_mj_per_cm2:.2f} mJ/cm²",
+        f"{r.coldest_c:g} to {r.warmest_c:g} °C", "water" if r.water_washable else "solvent",
+    )  # fmt: skip

@@ -1,0 +1,77 @@
+"""The bench page: leaves for each kind, for mixing, for warmth and for exposure tests, and a colleague's word below."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+
+from wideberth.core.bench import SECTIONS
+from wideberth.core.job import strongest
+from wideberth.core.verdict import settings_findings
+from wideberth.desktop.benchpage.exposures import Exposures
+from wideberth.desktop.benchpage.library import Library
+from wideberth.desktop.benchpage.mixing import Mixing
+from wideberth.desktop.benchpage.warmth import Warmth
+from wideberth.desktop.session import Session
+from wideberth.desktop.steps.fields import label
+from wideberth.desktop.steps.leaves import Leaves
+
+KIND_NAMES = {
+    "printer": "Printer", "film": "Film", "resin": "Resin", "print": "Print", "station": "Wash and cure", "laws": "Laws",
+    "supports": "Supports", "house": "House rules",
+}  # fmt: skip
+SIGNS = {"lost": "◆", "doubtful": "◇", "note": "•"}
+
+
+class BenchPage(QWidget):
+    """Everything a prediction rests on."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.library, self.mixing = Library(session), Mixing(session)
+        self.warmth, self.exposures = Warmth(session), Exposures(session)
+        self.leaves: dict[str, tuple[QWidget, str]] = {KIND_NAMES[kind]: (self.library, kind) for kind in SECTIONS}
+        self.leaves |= {
+            "Mix": (self.mixing, ""),
+            "Temperature": (self.warmth, ""),
+            "Exposure test": (self.exposures, ""),
+        }
+        self.tabs = Leaves(list(self.leaves))
+        self.tabs.turned.connect(self.turn_to)
+        self.stack = QStackedWidget()
+        for page in (self.library, self.mixing, self.warmth, self.exposures):
+            self.stack.addWidget(page)
+        self.word = label("")
+        self.word.setContentsMargins(0, 0, 8, 0)
+        said = QScrollArea()
+        said.setWidgetResizable(True)
+        said.setWidget(self.word)
+        said.setFixedHeight(64)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(10, 6, 6, 2)
+        box.setSpacing(9)
+        box.addWidget(self.tabs)
+        box.addWidget(self.stack, 1)
+        box.addWidget(said)
+        session.job_changed.connect(self._colleague)
+        session.predicted.connect(self._colleague)
+        self.turn_to("Printer")
+        self._colleague()
+
+    def turn_to(self, name: str) -> None:
+        """Open a leaf."""
+        self.tabs.show_turned(name)
+        page, kind = self.leaves[name]
+        if kind:
+            self.library.show_kind(kind)
+        self.stack.setCurrentWidget(page)
+
+    def _colleague(self) -> None:
+        """What somebody reading the bench over would say."""
+        p, job = self._session.prediction, self._session.job
+        pull = strongest(p.loads, p.printed) if p is not None else None
+        found = settings_findings(job.bench, pull)
+        self.word.setText(
+            "<br>".join(f"{SIGNS[f.severity]} {f.message} <i>{f.remedy}</i>" for f in found)
+            or "<i>Read over by a colleague: nothing to say of these settings.</i>"
+        )

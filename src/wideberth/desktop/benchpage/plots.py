@@ -1,0 +1,81 @@
+"""Small charts in the program's dress."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyqtgraph as pg
+from numpy.typing import NDArray
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+
+from wideberth.desktop.style import DAY, typeface
+
+
+class Plot(pg.PlotWidget):
+    """A chart on card: ink axes, no menu, nothing to drag."""
+
+    def __init__(self, x_label: str, y_label: str, height: int = 130) -> None:
+        super().__init__()
+        self.setBackground(DAY.paper)
+        self.setMinimumHeight(height)
+        plot = self.getPlotItem()
+        plot.hideButtons()
+        plot.setMenuEnabled(False)
+        plot.setMouseEnabled(False, False)
+        plot.vb.setBackgroundColor(DAY.card)
+        plot.vb.setBorder(pg.mkPen(DAY.rule, width=1.2))
+        for side, text in (("bottom", x_label), ("left", y_label)):
+            axis = plot.getAxis(side)
+            axis.setPen(pg.mkPen(DAY.ink))
+            axis.setTextPen(DAY.ink)
+            axis.setTickFont(typeface(9.5))
+            axis.setStyle(tickLength=-5)
+            axis.enableAutoSIPrefix(False)
+            axis.setLabel(f"<span style='font-size:9.5pt; color:{DAY.faint}'>{text}</span>")
+        plot.getAxis("left").setWidth(58)
+        self.plot = plot
+
+    def clear(self) -> None:
+        """Take everything off."""
+        self.plot.clear()
+
+    def line(
+        self, x: NDArray[np.float64], y: NDArray[np.float64], colour: str, width: float = 1.6, dashed: bool = False
+    ) -> None:
+        """A curve."""
+        style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+        self.plot.addItem(pg.PlotCurveItem(x, y, pen=pg.mkPen(colour, width=width, style=style)))
+
+    def band(self, x: NDArray[np.float64], low: NDArray[np.float64], high: NDArray[np.float64], colour: str) -> None:
+        """The area between two curves."""
+        edges = [pg.PlotCurveItem(x, v, pen=pg.mkPen(None)) for v in (low, high)]
+        filled = pg.FillBetweenItem(edges[0], edges[1], brush=pg.mkBrush(QColor(colour)))
+        filled.setZValue(-5)
+        for item in (*edges, filled):
+            self.plot.addItem(item)
+
+    def level(self, y: float, colour: str, text: str = "", dashed: bool = True) -> None:
+        """A level line with a word at its right end."""
+        style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+        mark = pg.InfiniteLine(y, angle=0, pen=pg.mkPen(colour, width=1.2, style=style), label=text or None,
+                               labelOpts={"position": 0.88, "color": colour, "fill": QColor(DAY.card)})  # fmt: skip
+        if text:
+            mark.label.setFont(typeface(9.5, italic=True))
+        self.plot.addItem(mark)
+
+    def dots(
+        self, x: NDArray[np.float64], y: NDArray[np.float64], colour: str, shape: str = "o", hollow: bool = False
+    ) -> None:
+        """Points."""
+        brush = pg.mkBrush(DAY.card if hollow else colour)
+        self.plot.addItem(pg.ScatterPlotItem(x, y, symbol=shape, size=9, pen=pg.mkPen(colour, width=1.6), brush=brush))
+
+    def plain_powers(self, low: float, high: float) -> None:
+        """Plain numbers along a logarithmic axis, between two of them."""
+        steps = [m * 10.0**e for e in range(-2, 5) for m in (1, 2, 3, 4, 5, 6, 8)]
+        self.plot.getAxis("bottom").setTicks([[(float(np.log10(v)), f"{v:g}") for v in steps if low <= v <= high]])
+
+    def window(self, x: tuple[float, float], y: tuple[float, float]) -> None:
+        """What stretch to show."""
+        self.plot.setXRange(*x, padding=0.02)
+        self.plot.setYRange(*y, padding=0.06)

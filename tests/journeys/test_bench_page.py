@@ -1,0 +1,183 @@
+"""The bench page in a real window: choose, edit, keep, mix, warm, test."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from journeys.conftest import settled
+from wideberth.core.bench import load_named, names_of, viscosity_at
+from wideberth.desktop.benchpage.values import parsed, shown
+from wideberth.desktop.window import MainWindow
+
+
+@pytest.fixture(autouse=True)
+def own_folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+
+
+def press(qtbot: QtBot, page: QWidget, text: str) -> None:
+    """Click the button of that text that can be seen."""
+    found = next(b for b in page.findChildren(QPushButton) if b.text() == text and b.isVisible())
+    qtbot.mouseClick(found, Qt.MouseButton.LeftButton)
+
+
+def cell(window: MainWindow, words: str, column: int = 1) -> str:
+    table = window.bench.library.values.table
+    row = next(r for r in range(table.rowCount()) if table.item(r, 0).text() == words)
+    return str(table.item(row, column).text())
+
+
+def type_in(window: MainWindow, words: str, text: str) -> None:
+    table = window.bench.library.values.table
+    row = next(r for r in range(table.rowCount()) if table.item(r, 0).text() == words)
+    table.item(row, 1).setText(text)
+
+
+def test_choosing_the_bench_opens_its_page_and_another_step_the_chart(window: MainWindow, qtbot: QtBot) -> None:
+    window.session.choose_step("bench")
+    assert window.bench.isVisible() and not window.log.isVisible()
+    window.session.choose_step("model")
+    assert window.log.isVisible() and not window.bench.isVisible()
+
+
+def test_a_value_is_edited_told_apart_kept_and_reset(window: MainWindow, qtbot: QtBot) -> None:
+    session, page = window.session, window.bench
+    session.choose_step("bench")
+    press(qtbot, page, "Resin")
+    type_in(window, "viscosity", "0.15*2 Pa·s")
+    assert session.job.bench.resin.viscosity_pa_s == pytest.approx(0.3)
+    assert cell(window, "viscosity", 3) == "0.2" and cell(window, "viscosity", 4) == "set by hand"
+    assert cell(window, "density, liquid", 3) == "same"
+    assert window.status.undo.text() == "Undo: set viscosity to 0.3 Pa·s"
+    page.library.keep("My thick grey")
+    assert "my-thick-grey" in names_of("resin")
+    assert load_named("resin", "my-thick-grey").viscosity_pa_s == pytest.approx(0.3)
+    assert page.library.in_use() == ("my-thick-grey", False)
+    page.library.use("standard")
+    assert session.job.bench.resin.viscosity_pa_s == 0.2
+    page.library.list.setCurrentRow(page.library._names().index("my-thick-grey"))
+    press(qtbot, page, "Reset")
+    assert "my-thick-grey" not in names_of("resin")
+
+
+def test_what_cannot_be_meant_is_refused_and_told(window: MainWindow, qtbot: QtBot) -> None:
+    session = window.session
+    told: list[str] = []
+    session.noticed.connect(told.append)
+    session.failed.connect(told.append)
+    session.choose_step("bench")
+    press(qtbot, window.bench, "Printer")
+    before = session.job.bench
+    for words, text in (
+        ("greatest height", "tall"),
+        ("pixels, long side", "10.5"),
+        ("greatest height", "99999"),
+        ("light", "candle"),
+    ):
+        type_in(window, words, text)
+        assert session.job.bench == before
+    assert len(told) == 4 and "is not understood" in told[0]
+    assert cell(window, "greatest height") == "180 mm"
+
+
+def test_another_printer_changes_the_plate_and_undo_brings_it_back(window: MainWindow, qtbot: QtBot) -> None:
+    session, page = window.session, window.bench
+    session.choose_step("bench")
+    press(qtbot, page, "Printer")
+    page.library.use("drydock-330")
+    assert session.job.bench.printer.plate_x_mm == 330
+    assert cell(window, "plate, long side", 4) == "shipped drydock-330"
+    session.undo()
+    assert session.job.bench.printer.plate_x_mm == 200
+    page.library.versus.setCurrentIndex(page.library.versus.findData("dinghy-120"))
+    page.library._compare()
+    assert cell(window, "plate, long side", 3) == "120"
+
+
+def test_a_mix_is_made_used_and_kept(window: MainWindow, qtbot: QtBot) -> None:
+    session, mixing = window.session, window.bench.mixing
+    session.choose_step("bench")
+    press(qtbot, window.bench, "Mix")
+    mixing.set_ingredient(0, "standard", 50.0)
+    mixing.set_ingredient(1, "slipway-tough", 50.0)
+    press(qtbot, mixing, "Use it")
+    assert session.job.bench.resin.viscosity_pa_s == pytest.approx(math.sqrt(0.2 * 0.42))
+    assert session.job.bench.resin.price_per_litre == pytest.approx(45.0)
+    mixing.name.setText("Half and half")
+    mixing._named()
+    press(qtbot, mixing, "Keep it")
+    assert load_named("mix", "half-and-half").ingredients == mixing.mix.ingredients
+    press(qtbot, mixing, "Add a resin")
+    assert len(mixing.mix.ingredients) == 3
+
+
+def test_a_cold_night_raises_the_pull_and_is_warned_of(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    session, warmth = window.session, window.bench.warmth
+    window.steps["bench"].fields["print.layer_height_mm"].enter(0.1)  # type: ignore[attr-defined]
+    session.open_files([egg_file])
+    settled(qtbot, window, current=True)
+    warm = session.prediction.loads.peel_n[-100]  # type: ignore[union-attr]
+    session.choose_step("bench")
+    press(qtbot, window.bench, "Temperature")
+    warmth.to.enter(10.0)
+    warmth.by.enter(0.1)
+    settled(qtbot, window, current=True)
+    cold = session.prediction.loads.peel_n[-100]  # type: ignore[union-attr]
+    resin = session.job.bench.resin
+    most = (viscosity_at(resin, 10.0) / viscosity_at(resin, 25.0)) ** 0.6
+    assert 1.3 < cold / warm < most  # the line's share of the peel does not thicken
+    assert any(f.code == "too_cold" for f in session.prediction.verdict.findings)  # type: ignore[union-attr]
+    assert "falls to 10 °C" in window.bench.word.text()
+    press(qtbot, warmth, "It stays as it is")
+    assert session.job.bench.print.drift_to_c is None
+
+
+def test_an_exposure_test_becomes_the_benchs_working_curve(window: MainWindow, qtbot: QtBot) -> None:
+    session, test = window.session, window.bench.exposures
+    session.choose_step("bench")
+    press(qtbot, window.bench, "Exposure test")
+    seconds = [1.5, 2.0, 3.0, 5.0, 8.0, 12.0]
+    pairs = [(s, 0.15 * math.log(4.0 * s / 5.0)) for s in seconds]
+    test.enter(pairs[:2])
+    assert "too few" in test.found.text() and not test.take.isEnabled()
+    test.enter(pairs)
+    assert "Dp 0.1500 mm" in test.found.text() and "Ec 5.00" in test.found.text()
+    test.table.item(3, 1).setText("0.9")
+    assert "lies off the line" in test.found.text()
+    test.table.item(3, 3).setCheckState(Qt.CheckState.Unchecked)
+    assert "Dp 0.1500 mm" in test.found.text()
+    press(qtbot, test, "Take Dp and Ec to the bench")
+    assert session.job.bench.resin.penetration_depth_mm == pytest.approx(0.15)
+    assert session.job.bench.resin.critical_exposure_mj_per_cm2 == pytest.approx(5.0)
+    source = dict(session.job.bench.sources)["resin.penetration_depth_mm"]
+    assert source == "fitted from 5 pairs"
+    test.name.setText("May")
+    press(qtbot, test, "Keep the test")
+    assert load_named("exposure", "may").pairs == test.test.pairs
+    press(qtbot, test, "Test plate")
+    settled(qtbot, window)
+    assert session.job.parts[-1].name == "Test plate"
+
+
+def test_values_are_shown_and_read_back_alike() -> None:
+    from wideberth.core.bench import KINDS, facts_of
+
+    for kind in KINDS:
+        for name in names_of(kind):
+            part = load_named(kind, name)
+            for facts in facts_of(kind):
+                value = getattr(part, facts.key)
+                back = parsed(
+                    f"{shown(value)} {facts.unit}" if value is not None and facts.kind != "yes/no" else shown(value),
+                    facts,
+                )
+                assert back == pytest.approx(value) if isinstance(value, float) else str(back).strip() == str(value), (
+                    kind,
+                    facts.key,
+                )
