@@ -14,11 +14,11 @@ from PySide6.QtCore import QObject, Signal
 from wideberth.core.errors import BadModel, WideBerthError
 from wideberth.core.job import PartRecipe, remember_factor, remembered_factor, scaled
 from wideberth.core.model import (
+    Closest,
     Flaw,
     Health,
     Mended,
     Mesh,
-    Rays,
     UnitGuess,
     angle_between_deg,
     bore_at,
@@ -268,11 +268,11 @@ class Examiner(QObject):
                 np.add.at(normals, light.faces[:, corner], light.normals * light.face_area_mm2[:, None])
             normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
             # the stand-in's points lie a little off the surface: start outside and count from the first surface met
-            rays = Rays(solid.outer)
+            rays = Closest(solid.outer)
             lift = 0.02 * float(np.sqrt(light.face_area_mm2.mean()))
-            first = rays.first_hit(light.points + lift * normals, -normals)
-            first = np.where(np.isfinite(first), np.minimum(first, 2 * lift), lift)
-            wall = rays.first_hit(light.points + (lift - first)[:, None] * normals, -normals)
+            first = rays.first_hit(light.points + lift * normals, -normals, 0.0)
+            first = np.where(np.isfinite(first), np.minimum(first, 2 * lift), lift) + 1e-6
+            wall = rays.first_hit(light.points + (lift - first)[:, None] * normals, -normals, 0.0)
             return WallColours(index, light, wall)
 
         def done(found: WallColours) -> None:

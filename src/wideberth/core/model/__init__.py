@@ -12,15 +12,15 @@ from wideberth.core.model.solid import as_mesh, as_solid, resolved, split_by_pla
 from wideberth.core.model.source import Source
 from wideberth.core.model.surface import Closest, Surface, deviation_mm, spread_over
 from wideberth.core.model.testplate import KNOWN_WIDTH_MM, READS_AS, calibration_plate
-from wideberth.core.model.thickness import Rays, Thickness, measure_thickness, wall_at, wall_flaws
+from wideberth.core.model.thickness import Thickness, measure_thickness, wall_at, wall_flaws
 from wideberth.core.model.topology import Topology, topology
 from wideberth.core.model.units_guess import UnitGuess, guess_unit
 
 __all__ = [
     "BROKEN", "KNOWN_WIDTH_MM", "PACKED", "READS_AS", "SERIOUS", "SUFFIXES", "Bored", "Closest", "Flaw", "Health",
-    "Mend", "Mended", "Mesh", "Rays", "Shells", "Source", "Surface", "Thickness", "Topology", "UnitGuess",
-    "angle_between_deg", "as_mesh", "as_solid", "ball", "bore_at", "calibration_plate", "deviation_mm", "distance_mm",
-    "examine", "face_normal", "guess_unit", "hits", "joined", "measure_thickness", "mended", "nearest_on",
-    "parse_model", "parse_models", "read_model", "read_models", "resolved", "rod", "solid_stretches", "split_by_plane",
-    "spread_over", "stand_in", "topology", "wall_at", "wall_flaws", "wall_mm",
+    "Mend", "Mended", "Mesh", "Shells", "Source", "Surface", "Thickness", "Topology", "UnitGuess", "angle_between_deg",
+    "as_mesh", "as_solid", "ball", "bore_at", "calibration_plate", "deviation_mm", "distance_mm", "examine",
+    "face_normal", "guess_unit", "hits", "joined", "measure_thickness", "mended", "nearest_on", "parse_model",
+    "parse_models", "read_model", "read_models", "resolved", "rod", "solid_stretches", "split_by_plane", "spread_over",
+    "stand_in", "topology", "wall_at", "wall_flaws", "wall_mm",
 ]  # fmt: skip

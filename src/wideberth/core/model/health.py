@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.model._kernels.columns import columns, deepest
+from wideberth.core.model._kernels.topology import measure_shells
 from wideberth.core.model.mesh import Mesh
 from wideberth.core.model.rays import hits
 from wideberth.core.model.topology import to_turn
@@ -193,18 +194,9 @@ def shells_of(mesh: Mesh) -> Shells:
     found = mesh.topology
     label, count = found.shells
     centre = 0.5 * (mesh.low + mesh.high)
-    volume, area = np.zeros(count), np.zeros(count)
-    for start in range(0, mesh.triangles, 200_000):
-        piece = slice(start, start + 200_000)
-        a, b, c = np.moveaxis(mesh.points[mesh.faces[piece]] - centre, 1, 0)
-        volume += np.bincount(label[piece], np.einsum("ij,ij->i", a, np.cross(b, c)) / 6, count)
-        area += np.bincount(label[piece], 0.5 * np.linalg.norm(np.cross(b - a, c - a), axis=1), count)
-    corner = mesh.faces.reshape(-1)
-    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
-    by_corner = np.repeat(label, 3)
-    np.minimum.at(low, by_corner, mesh.points[corner])
-    np.maximum.at(high, by_corner, mesh.points[corner])
-    closed = np.bincount(label, ((found.uses == 1)[found.edge_of]).any(axis=1), count) == 0
+    volume, area, low, high, closed = measure_shells(
+        mesh.points, mesh.faces, label, count, found.edge_of, found.uses, *(float(c) for c in centre)
+    )
     order = np.argsort(-np.prod(np.maximum(high - low, 1e-9), axis=1), kind="stable")
     rank = np.empty(count, np.int64)
     rank[order] = np.arange(count)

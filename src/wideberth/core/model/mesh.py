@@ -69,20 +69,20 @@ class Mesh:
         """Corner points of each triangle, (m, 3, 3)."""
         return self.points[self.faces]
 
-    @cached_property
     def _cross(self) -> NDArray[np.float64]:
-        c = self.corners
-        return np.cross(c[:, 1] - c[:, 0], c[:, 2] - c[:, 0])
+        start = self.points[self.faces[:, 0]]
+        return np.cross(self.points[self.faces[:, 1]] - start, self.points[self.faces[:, 2]] - start)
 
     @cached_property
     def face_area_mm2(self) -> NDArray[np.float64]:
-        return 0.5 * np.linalg.norm(self._cross, axis=1)
+        return 0.5 * np.linalg.norm(self._cross(), axis=1)
 
     @cached_property
     def normals(self) -> NDArray[np.float64]:
         """Unit normal of each triangle, (m, 3); zero for a triangle without area."""
-        length = np.linalg.norm(self._cross, axis=1, keepdims=True)
-        return np.divide(self._cross, length, out=np.zeros_like(self._cross), where=length > 0)
+        cross = self._cross()
+        length = np.linalg.norm(cross, axis=1, keepdims=True)
+        return np.divide(cross, length, out=np.zeros_like(cross), where=length > 0)
 
     @cached_property
     def volume_mm3(self) -> float:

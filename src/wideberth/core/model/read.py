@@ -18,6 +18,7 @@ from wideberth.core.progress import Progress, quiet
 SUFFIXES = (".stl", ".obj", ".ply", ".3mf")
 PACKED = (*SUFFIXES, ".zip")
 LARGEST_FILE_BYTES = 4_000_000_000
+BLANK_BYTES = 1 << 16
 
 
 def read_models(path: Path | str, progress: Progress | None = None) -> tuple[Source, ...]:
@@ -55,7 +56,7 @@ def parse_models(name: str, suffix: str, data: bytes, progress: Progress | None 
     """Every model in the bytes of a file; see `read_models`."""
     progress = progress or quiet()
     where = name + suffix
-    if not data.strip(b" \t\r\n\0"):
+    if not data[:BLANK_BYTES].strip(b" \t\r\n\0") and not data[BLANK_BYTES:].strip(b" \t\r\n\0"):
         raise BadModel("the file is empty.", where=where, remedy="Export the model again.")
     if suffix == ".zip":
         return _from_zip(where, data, progress)
@@ -66,7 +67,9 @@ def parse_models(name: str, suffix: str, data: bytes, progress: Progress | None 
         mesh = checked_mesh(
             where, raw, notes, progress.part(0.5 + 0.5 * item / len(raws), 0.5 + 0.5 * (item + 1) / len(raws))
         )
-        found.append(Source(raw.name, suffix, data, mesh, tuple(notes), item, raw.colour))
+        source = Source(raw.name, suffix, data, mesh, tuple(notes), item, raw.colour)
+        _ = source.file_key
+        found.append(source)
     return tuple(found)
 
 

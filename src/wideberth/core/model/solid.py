@@ -11,8 +11,9 @@ from wideberth.core.errors import BadModel
 from wideberth.core.model._kernels.cluster import cluster
 from wideberth.core.model.mesh import Mesh
 
-CLUSTERED_FROM, CLUSTERED_TO = 12, 5
+CLUSTERED_FROM, CLUSTERED_TO = 12, 3
 MOST_CELLS = 400
+SAMPLED = 16
 
 
 def as_solid(mesh: Mesh, name: str = "mesh") -> manifold3d.Manifold:
@@ -93,7 +94,7 @@ def split_by_plane(mesh: Mesh, normal: NDArray[np.float64], offset_mm: float, na
 def stand_in(mesh: Mesh, triangles: int) -> Mesh:
     """A lighter mesh of about so many triangles; the mesh itself when it is light enough.
 
-    By quadric decimation; very large meshes are first clustered in cells, which is coarser but quick, to five times as many.
+    By quadric decimation; very large meshes are first clustered in cells, which is coarser but quick, to three times as many.
     """
     if mesh.triangles <= triangles:
         return mesh
@@ -107,7 +108,8 @@ def stand_in(mesh: Mesh, triangles: int) -> Mesh:
 
 def _clustered(mesh: Mesh, triangles: int) -> Mesh:
     """The mesh with its points drawn together in cells that leave about so many triangles."""
-    area = float(mesh.face_area_mm2.sum())
+    some = Mesh(mesh.points, mesh.faces[::SAMPLED])
+    area = SAMPLED * float(some.face_area_mm2.sum())
     cell = max(np.sqrt(3.0 * area / triangles), float(mesh.extents_mm.max()) / MOST_CELLS)
     shape = (mesh.extents_mm / cell).astype(int) + 1
     points, faces = cluster(mesh.points, mesh.faces, mesh.low, cell, *(int(n) for n in shape))

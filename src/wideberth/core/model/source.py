@@ -88,7 +88,8 @@ def checked_mesh(where: str, raw: RawMesh, notes: list[str], progress: Progress 
             raise BadModel("has no triangle at a finite place.", where=where)
     used = np.zeros(len(points), bool)
     used[faces] = True
-    reach = float(np.abs(points[used]).max())
+    taken = points if used.all() else points[used]
+    reach = float(max(taken.max(), -taken.min()))
     if reach > LARGEST_MM:
         raise BadModel(
             f"reaches {reach:.3g} mm from its origin, over {LARGEST_MM / 1000:.0f} m.", where=where,
@@ -104,5 +105,7 @@ def checked_mesh(where: str, raw: RawMesh, notes: list[str], progress: Progress 
     mesh = Mesh(distinct, np.ascontiguousarray(index))
     if not (mesh.extents_mm > 0).sum() >= 2:
         raise BadModel("holds no triangle with an area.", where=where)
+    progress.at(0.9, "looking at edges")
+    _ = mesh.topology, mesh.volume_mm3  # wanted at once by whoever opens it, and better found here than in the window
     progress.at(1.0, "joining corners")
     return mesh

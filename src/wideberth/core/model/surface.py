@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from wideberth.core.model._kernels.closest import closest, fill_cells
+from wideberth.core.model._kernels.march import first_hits
 from wideberth.core.model.mesh import Mesh
 
 MOST_SAMPLES = 2_500_000
@@ -52,7 +53,7 @@ def spread_over(mesh: Mesh, spacing_mm: float, seed: int = 7) -> tuple[NDArray[n
 
 
 class Closest:
-    """The nearest point of a mesh to any other, exactly. Faces are sorted into cells once."""
+    """The nearest point of a mesh to any other, and the first face on a line, exactly. Faces are sorted into cells once."""
 
     def __init__(self, mesh: Mesh) -> None:
         self._mesh = mesh
@@ -70,6 +71,19 @@ class Closest:
         spots = np.ascontiguousarray(points, np.float64).reshape(-1, 3)
         m = self._mesh
         return closest(m.points, m.faces, m.low, self._cell, *self._shape, self._start, self._held, spots)
+
+    def first_hit(
+        self, points: NDArray[np.float64], along: NDArray[np.float64], least_mm: float
+    ) -> NDArray[np.float64]:
+        """Distance [mm] from points (n, 3) along unit directions (n, 3) to the first face beyond `least_mm`, (n,).
+
+        Infinite where there is none.
+        """
+        spots, ways = np.ascontiguousarray(points, np.float64), np.ascontiguousarray(along, np.float64)
+        m = self._mesh
+        return first_hits(
+            m.points, m.faces, m.low, self._cell, *self._shape, self._start, self._held, spots, ways, least_mm
+        )
 
     def farthest(self, points: NDArray[np.float64]) -> float:
         """Largest distance of points (n, 3) to the mesh [mm]."""

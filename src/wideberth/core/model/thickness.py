@@ -6,38 +6,17 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from embreex.mesh_construction import TriangleMesh
-from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
 from wideberth.core.model.health import NOTE, SERIOUS, Flaw
 from wideberth.core.model.mesh import Mesh
-from wideberth.core.model.surface import spread_over
+from wideberth.core.model.surface import Closest, spread_over
 
 SAMPLES = 30_000
-START_SHARE = 2e-6
-FAR = 1e30
+START_SHARE = 1e-7
+"""A ray skips this share of the part's size, so that it does not meet the face it starts on."""
 WORTH_A_WORD = 0.002
 """Share of the surface that must be thin before it is worth a word: knife edges of a clean model stay under it."""
-
-
-class Rays:
-    """A mesh to shoot rays at. Coordinates are taken about its middle, since rays are traced in single precision."""
-
-    def __init__(self, mesh: Mesh) -> None:
-        self.middle = 0.5 * (mesh.low + mesh.high)
-        self.start = START_SHARE * float(np.linalg.norm(mesh.extents_mm)) + 1e-6
-        self._scene = EmbreeScene()
-        self._held = TriangleMesh(
-            self._scene, (mesh.points - self.middle).astype(np.float32), mesh.faces.astype(np.int32)
-        )
-
-    def first_hit(self, points: NDArray[np.float64], along: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Distance [mm] from points (n, 3) along unit directions (n, 3) to the first surface; infinite where there is none."""
-        origin = (points - self.middle + along * self.start).astype(np.float32)
-        far = self._scene.run(origin, along.astype(np.float32), query="DISTANCE")
-        far = np.asarray(far, np.float64)
-        return np.where(far < FAR, far + self.start, np.inf)
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,13 +48,17 @@ def measure_thickness(mesh: Mesh, samples: int = SAMPLES) -> Thickness:
     normal = mesh.normals[face]
     whole = np.linalg.norm(normal, axis=1) > 0.5
     points, normal = points[whole], normal[whole]
-    rays = Rays(mesh)
-    return Thickness(points, rays.first_hit(points, -normal), rays.first_hit(points, normal), spacing**2)
+    rays, least = Closest(mesh), _least(mesh)
+    return Thickness(points, rays.first_hit(points, -normal, least), rays.first_hit(points, normal, least), spacing**2)
+
+
+def _least(mesh: Mesh) -> float:
+    return START_SHARE * float(np.linalg.norm(mesh.extents_mm)) + 1e-9
 
 
 def wall_at(mesh: Mesh, points: NDArray[np.float64], normals: NDArray[np.float64]) -> NDArray[np.float64]:
     """Wall [mm] under given points of a surface with their outward normals, (n,); infinite where the mesh is open."""
-    return Rays(mesh).first_hit(points, -normals)
+    return Closest(mesh).first_hit(points, -normals, _least(mesh))
 
 
 def wall_flaws(found: Thickness, pixel_mm: float, thinnest_wall_mm: float) -> list[Flaw]:

@@ -171,3 +171,30 @@ def orient(faces, edge_of, uses, area):
             for k in range(tail):
                 turned[queue[k]] = not turned[queue[k]]
     return turned
+
+
+@njit(cache=True, nogil=True)
+def measure_shells(points, faces, label, count, edge_of, uses, cx, cy, cz):
+    """Volume about a point, area, box and closedness of each piece: (count,), (count,), (count, 3), (count, 3), (count,)."""
+    volume, area = np.zeros(count), np.zeros(count)
+    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    closed = np.ones(count, np.bool_)
+    for f in range(faces.shape[0]):
+        s = label[f]
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        ax, ay, az = points[a, 0] - cx, points[a, 1] - cy, points[a, 2] - cz
+        bx, by, bz = points[b, 0] - cx, points[b, 1] - cy, points[b, 2] - cz
+        qx, qy, qz = points[c, 0] - cx, points[c, 1] - cy, points[c, 2] - cz
+        volume[s] += (ax * (by * qz - bz * qy) + ay * (bz * qx - bx * qz) + az * (bx * qy - by * qx)) / 6
+        ux, uy, uz = bx - ax, by - ay, bz - az
+        vx, vy, vz = qx - ax, qy - ay, qz - az
+        nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        area[s] += 0.5 * np.sqrt(nx * nx + ny * ny + nz * nz)
+        for i in range(3):
+            if uses[edge_of[f, i]] == 1:
+                closed[s] = False
+            for k in range(3):
+                value = points[faces[f, i], k]
+                low[s, k] = min(low[s, k], value)
+                high[s, k] = max(high[s, k], value)
+    return volume, area, low, high, closed
