@@ -10,6 +10,7 @@ from rich.console import Console
 
 from wideberth.cli.bench import bench_command
 from wideberth.cli.check import check
+from wideberth.cli.health import health
 from wideberth.cli.propose import propose
 from wideberth.cli.window import window
 from wideberth.core.errors import Cancelled, WideBerthError
@@ -18,6 +19,7 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, help="Print prepar
                   pretty_exceptions_enable=False)  # fmt: skip
 app.command("check")(check)
 app.command("propose")(propose)
+app.command("health")(health)
 app.command("window")(window)
 app.command("bench")(bench_command)
 

@@ -23,7 +23,9 @@ def advised_mends(health: Health) -> tuple[Mend, ...]:
     wanted = {f.mend for f in health.flaws if f.mend and f.severity != "note"}
     if "fill" in wanted:
         wanted |= {"weld", "orient"}
-    return tuple(Mend(kind) for kind in ORDER if kind in wanted and not (kind == "rebuild" and "fill" in wanted))
+    if wanted & {"fill", "tidy"}:
+        wanted.discard("rebuild")  # the others may do; if they do not, it is advised the next time
+    return tuple(Mend(kind) for kind in ORDER if kind in wanted)
 
 
 def with_mend(part: PartRecipe, mend: Mend) -> PartRecipe:

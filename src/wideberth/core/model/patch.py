@@ -18,7 +18,8 @@ from wideberth.core.model.mesh import Mesh
 from wideberth.core.model.topology import Topology
 
 FLAT_SHARE = 2e-3
-LONGEST_LOOP = 2500
+LONGEST_LOOP = 20_000
+LONGEST_EXACT = 300
 MOST_INNER = 20_000
 RINGS = 2
 ROUNDS = 3
@@ -75,8 +76,24 @@ def fill(mesh: Mesh, loop: NDArray[np.int64]) -> tuple[NDArray[np.float64], NDAr
     meshed = _meshed(mesh, loop, flat, axes, centre, not is_flat)
     if meshed is not None:
         return (*meshed, "flat" if is_flat else "curved")
-    made = least_area(np.ascontiguousarray(rim))
-    return np.empty((0, 3)), loop[made], "flat" if is_flat else "straight"
+    return np.empty((0, 3)), loop[_least_area(rim)], "flat" if is_flat else "straight"
+
+
+def _least_area(rim: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Triangles over a rim (n, 3) of about the least area; a long one is first parted along short chords."""
+    n = len(rim)
+    if n <= LONGEST_EXACT:
+        return least_area(np.ascontiguousarray(rim))
+    near, far = n // 4, n - n // 4
+    gaps: list[tuple[float, int, int]] = []
+    for i in range(0, n, max(1, n // 200)):
+        ends = np.arange(i + near, min(i + far, n))
+        if len(ends):
+            apart = np.linalg.norm(rim[ends] - rim[i], axis=1)
+            gaps.append((float(apart.min()), i, int(ends[apart.argmin()])))
+    _, i, k = min(gaps)
+    one, other = np.arange(i, k + 1), np.concatenate((np.arange(k, n), np.arange(0, i + 1)))
+    return np.concatenate((one[_least_area(rim[one])], other[_least_area(rim[other])]))
 
 
 def _walls_are_plain(mesh: Mesh, loop: NDArray[np.int64], normal: NDArray[np.float64]) -> bool:

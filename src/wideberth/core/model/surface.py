@@ -13,6 +13,8 @@ from wideberth.core.model.mesh import Mesh
 MOST_SAMPLES = 2_500_000
 NEIGHBOURS = 4
 MOST_CELLS = 2_000_000
+ROUGH_SAMPLES = 200_000
+CHECKED = 400
 
 
 class Surface:
@@ -86,7 +88,15 @@ class Closest:
         )
 
     def farthest(self, points: NDArray[np.float64]) -> float:
-        """Largest distance of points (n, 3) to the mesh [mm]."""
+        """Largest distance of points (n, 3) to the mesh [mm].
+
+        Of many, those that lie farthest from samples of the mesh are measured exactly: searching cells far away is slow.
+        """
+        if len(points) > CHECKED:
+            spacing = float(np.sqrt(self._mesh.face_area_mm2.sum() / ROUGH_SAMPLES))
+            samples = np.concatenate((spread_over(self._mesh, spacing)[1], self._mesh.points[self._mesh.faces[::4, 0]]))
+            rough, _ = cKDTree(samples, balanced_tree=False).query(points, workers=2)
+            points = points[np.argsort(rough)[-CHECKED:]]
         return float(self.nearest(points)[0].max(initial=0.0))
 
 
