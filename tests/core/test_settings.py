@@ -120,6 +120,14 @@ def test_the_pull_grows_through_a_cold_night_by_the_viscosity_to_the_power_n(ben
     assert vat[hour] == pytest.approx(20.0, abs=0.05)
 
 
+def test_a_drift_counts_only_as_far_as_the_print_lasts(bench: Bench) -> None:
+    night = bench.with_value("print.drift_to_c", 15.0).with_value("print.drift_h", 10.0)
+    small = Strongest(12.0, 14.0, "layer 40")
+    assert [f.code for f in settings_findings(night, small, 4.9)] == []  # 20.1 °C when it is done
+    late = settings_findings(night, small, 6.0)
+    assert [f.code for f in late] == ["too_cold"] and "19 °C within 6.0 h" in late[0].message
+
+
 def test_holes_are_sized_for_the_coldest_hour(bench: Bench) -> None:
     night = bench.with_value("print.drift_to_c", 15.0)
     assert vat_viscosity(night) == viscosity_at(bench.resin, 15.0)

@@ -1,15 +1,21 @@
-"""Screenshots of the main views from the demo job: `python -m wideberth.desktop.shots FOLDER [STEP]`."""
+"""Screenshots of the main views from the demo job: `python -m wideberth.desktop.shots FOLDER [NAME...]`."""
 
 from __future__ import annotations
 
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtWidgets import QApplication
 
-from wideberth.demo import job_path
+from wideberth.core.bench import load_bench
+from wideberth.core.handover import binary_stl
+from wideberth.core.job import History, Job
+from wideberth.core.model import Mesh, ball, joined, read_model
+from wideberth.demo import job_path, mesh_path
 from wideberth.desktop.app import application
 from wideberth.desktop.session import Session
 from wideberth.desktop.window import MainWindow
@@ -28,24 +34,101 @@ def settle(app: QApplication, ready: Callable[[], bool]) -> None:
         time.sleep(0.01)
 
 
+STEPS = ("split", "hollow", "orient", "drain", "support", "plate", "predict", "handover")
+PAIRS = ((1.5, 0.063), (2, 0.081), (3, 0.135), (4, 0.163), (6, 0.262), (8, 0.249), (12, 0.299))
+
+
+def torn_bell(folder: Path) -> Path:
+    """The demo's bell with a piece out of its side, some faces turned and a few stray bits, to show intake with."""
+    bell = read_model(mesh_path("bell")).mesh
+    middle = bell.corners.mean(axis=1)
+    half = np.abs(middle[:, 2] - middle[:, 2].mean()) < 4
+    spot = middle[half][np.argmax(middle[half] @ np.array([0.55, -0.8, 0.0]))]
+    faces = bell.faces[np.linalg.norm(middle - spot, axis=1) > 8].copy()
+    turned = bell.points[faces].mean(axis=1)[:, 2] > bell.high[2] - 6
+    faces[turned] = faces[turned][:, ::-1]
+    bits = [ball(spot + [6.0 + 3 * k, -5.0, 4.0 * k], 0.2) for k in range(4)]
+    path = folder / "torn bell.stl"
+    path.write_bytes(binary_stl(joined([Mesh(bell.points, faces), *bits])))
+    return path
+
+
 def main() -> None:
-    """Open the demo job and keep one picture of each step."""
-    folder = Path(sys.argv[1])
-    wanted = sys.argv[2:]
+    """Open the demo job and keep one picture of each main view, or of those named."""
+    folder, wanted = Path(sys.argv[1]), sys.argv[2:]
     folder.mkdir(parents=True, exist_ok=True)
     app = application()
     session = Session()
     window = MainWindow(session)
     window.unattended = True
     window.show()
+
+    def quiet() -> None:
+        settle(app, lambda: session.is_current and not session.is_busy)
+
+    def keep(name: str) -> None:
+        quiet()
+        if not wanted or name in wanted:
+            window.grab().save(str(folder / f"{name}.png"))
+
     session.open_files([job_path()])
-    settle(app, lambda: session.is_current and not session.is_busy)
+    quiet()
     session.move_cursor(24.0)
-    for name in wanted or list(window.steps):
+    for name in STEPS:
         session.choose_step(name)
-        settle(app, lambda: not session.is_busy)
-        window.grab().save(str(folder / f"{name}.png"))
+        keep(name)
+    _bench(window, keep)
+    _model(app, window, keep)
+    with tempfile.TemporaryDirectory() as place:
+        session.history = History.begin(Job("Untitled", load_bench()))
+        session.open_files([torn_bell(Path(place))])
+        quiet()
+        session.choose_step("model")
+        model = window.steps["model"]
+        model.turn_to("Health")  # type: ignore[attr-defined]
+        quiet()
+        session.examiner.show_flaw(session.examiner.present.flaws[0])  # type: ignore[union-attr]
+        keep("intake")
     window.close()
+
+
+def _bench(window: MainWindow, keep: Callable[[str], None]) -> None:
+    """Leaves of the bench page."""
+    session, page = window.session, window.bench
+    session.choose_step("bench")
+    page.turn_to("Resin")
+    session.set_bench("resin.viscosity_pa_s", 0.24)
+    keep("bench")
+    page.turn_to("Mix")
+    keep("mix")
+    page.turn_to("Temperature")
+    session.set_bench("print.drift_to_c", 17.0)
+    keep("temperature")
+    page.turn_to("Exposure test")
+    page.exposures.enter(list(PAIRS))
+    page.exposures.note(measured_width_mm=10.06, smallest_slot_mm=0.15, smallest_pin_mm=0.2)
+    keep("exposure-test")
+    session.undo()
+    session.undo()
+
+
+def _model(app: QApplication, window: MainWindow, keep: Callable[[str], None]) -> None:
+    """Leaves of the model step."""
+    session, model = window.session, window.steps["model"]
+    session.choose_step("model")
+    settle(app, lambda: session.is_current and not session.is_busy)
+    model.health.walls.setChecked(True)  # type: ignore[attr-defined]
+    settle(app, lambda: session.examiner.colours is not None)
+    keep("model")
+    model.turn_to("Measure")  # type: ignore[attr-defined]
+    session.choose_part(1)
+    session.examiner.start_measuring("distance")
+    bell = session.prediction.solids_of(1).outer  # type: ignore[union-attr]
+    for way in (np.array([-1.0, -0.3, 0.1]), np.array([1.0, -0.3, 0.1])):
+        session.examiner.touch(bell.points[np.argmax(bell.points @ way)])
+    keep("measure")
+    session.examiner.start_measuring("")
+    session.choose_part(0)
 
 
 if __name__ == "__main__":

@@ -227,7 +227,10 @@ class PrintSettings:
     drift_to_c: Annotated[
         float | None,
         Field(
-            title="drifts to", ge=-10, le=80, description="vat temperature that the night brings; left out: it stays"
+            title="vat at the end",
+            ge=-10,
+            le=80,
+            description="vat temperature that the night brings; left out: it stays",
         ),
     ] = None
     drift_h: Annotated[

@@ -98,7 +98,9 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     progress.at(0.85, "sharing loads")
     found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
     progress.at(0.97, "weighing")
-    known = _recipe_findings(job, stages, solids, printed) + settings_findings(job.bench, strongest(found, printed))
+    known = _recipe_findings(job, stages, solids, printed) + settings_findings(
+        job.bench, strongest(found, printed), float(found.seconds.sum()) / 3600
+    )
     verdict = judge(printed, found, bench, tuple(known))
     progress.at(1.0, "done")
     taken = time.perf_counter() - began

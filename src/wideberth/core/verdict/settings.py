@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -14,6 +14,7 @@ from wideberth.core.bench import (
     bond_factor,
     coldest_c,
     exposure_advice,
+    vat_c_at,
     vat_viscosity,
     viscosity_at,
 )
@@ -46,9 +47,19 @@ def usual_pull(bench: Bench) -> Strongest:
     return Strongest(float(peel_n(area, around, squeeze, bench)[0]), r, "a disc of 40 mm")
 
 
-def settings_findings(bench: Bench, strongest: Strongest | None = None) -> list[Finding]:
-    """What a colleague would say of these settings; nothing when all is as usual."""
+def settings_findings(bench: Bench, strongest: Strongest | None = None, hours: float | None = None) -> list[Finding]:
+    """What a colleague would say of these settings; nothing when all is as usual.
+
+    Parameters
+    ----------
+    strongest : the print's strongest pull; that of a 40 mm disc when there is no print. hours : how long the print takes, so
+    that a drift is followed only that far; to its end when there is no print.
+    """
     strongest = strongest or usual_pull(bench)
+    if hours is not None and bench.print.drift_to_c is not None and hours < bench.print.drift_h:
+        bench = replace(
+            bench, print=replace(bench.print, drift_to_c=round(vat_c_at(bench.print, hours), 1), drift_h=hours)
+        )
     layers = _layer_height(bench)
     light = [] if any(f.code == "layer_height" for f in layers) else _light(bench)  # one slip, one word
     motion = _lift(bench, strongest) + _speeds(bench)
@@ -154,7 +165,7 @@ def _warmth(bench: Bench) -> list[Finding]:
     found = []
     cold, warm = coldest_c(p), max(p.vat_c, p.drift_to_c if p.drift_to_c is not None else p.vat_c)
     if cold < resin.coldest_c:
-        when = f"within {p.drift_h:g} h" if p.drift_to_c is not None and cold == p.drift_to_c else "from the start"
+        when = f"within {p.drift_h:.1f} h" if p.drift_to_c is not None and cold == p.drift_to_c else "from the start"
         thicker = viscosity_at(resin, cold) / viscosity_at(resin, max(cold, resin.coldest_c))
         found.append(_say("too_cold", DOUBTFUL, f"The vat falls to {cold:g} °C {when}; {resin.name} wants {resin.coldest_c:g} "
                           f"°C or more. At the cold end it is ×{thicker:.2f} as thick as at that limit and needs "

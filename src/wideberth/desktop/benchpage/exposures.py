@@ -81,7 +81,7 @@ class Exposures(QWidget):
             (self.pin, "smallest_pin_mm"), (self.wall, "smallest_wall_mm"), (self.width, "measured_width_mm"),
         )  # fmt: skip
         for field, key in entries:
-            field.entered.connect(lambda value, k=key: self._set(**{k: value or None}))
+            field.entered.connect(lambda value, k=key: self.note(**{k: value or None}))
         left = QVBoxLayout()
         left.setSpacing(6)
         left.addWidget(self.which)
@@ -138,9 +138,10 @@ class Exposures(QWidget):
 
     def enter(self, pairs: list[tuple[float, float]]) -> None:
         """Replace the pairs."""
-        self._set(pairs=tuple(CuredPair(s, t) for s, t in pairs))
+        self.note(pairs=tuple(CuredPair(s, t) for s, t in pairs))
 
-    def _set(self, **changed: object) -> None:
+    def note(self, **changed: object) -> None:
+        """Change entries of the test."""
         try:
             self.test = replace(self.test, **changed)  # type: ignore[arg-type]
         except ValueError as error:
@@ -195,12 +196,12 @@ class Exposures(QWidget):
         pairs = list(self.test.pairs)
         if item.column() == 3 and row < len(pairs):
             pairs[row] = replace(pairs[row], used=item.checkState() == Qt.CheckState.Checked)
-            self._set(pairs=tuple(pairs))
+            self.note(pairs=tuple(pairs))
             return
         cells = [self.table.item(row, column) for column in (0, 1)]
         texts = [c.text().strip() if c is not None else "" for c in cells]
         if not any(texts):
-            self._set(pairs=tuple(p for r, p in enumerate(pairs) if r != row))
+            self.note(pairs=tuple(p for r, p in enumerate(pairs) if r != row))
             return
         if not all(texts):
             return
@@ -216,7 +217,7 @@ class Exposures(QWidget):
             pairs[row] = replace(made, used=pairs[row].used)
         else:
             pairs.append(made)
-        self._set(pairs=tuple(pairs))
+        self.note(pairs=tuple(pairs))
 
     # what it says
 

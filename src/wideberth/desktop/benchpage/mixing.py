@@ -81,7 +81,7 @@ class Mixing(QWidget):
         right.addWidget(self.plot, 1)
         holder = QWidget()
         holder.setLayout(left)
-        holder.setFixedWidth(306)
+        holder.setFixedWidth(326)
         left.setContentsMargins(0, 0, 0, 0)
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)

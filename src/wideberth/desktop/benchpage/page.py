@@ -70,7 +70,7 @@ class BenchPage(QWidget):
         """What somebody reading the bench over would say."""
         p, job = self._session.prediction, self._session.job
         pull = strongest(p.loads, p.printed) if p is not None else None
-        found = settings_findings(job.bench, pull)
+        found = settings_findings(job.bench, pull, float(p.loads.seconds.sum()) / 3600 if p is not None else None)
         self.word.setText(
             "<br>".join(f"{SIGNS[f.severity]} {f.message} <i>{f.remedy}</i>" for f in found)
             or "<i>Read over by a colleague: nothing to say of these settings.</i>"

@@ -96,6 +96,6 @@ class Warmth(QWidget):
             lines.append(f"At the end of the drift it is ×{ratio:.2f} as thick: the viscous pull is ×{rate:.2f} and suction "
                          f"through holes ×{ratio:.2f}. It then needs {need:.1f} s of light for the cure it gets from "
                          f"{exposure_advice(bench, settings.vat_c).advised_s:.1f} s now.")  # fmt: skip
-        if crosses_h is not None:
+        if crosses_h is not None and crosses_h < hours:
             lines.append(f"It leaves the advice after {crosses_h:.1f} h of {hours:.1f} h.")
         self.words.setText("\n\n".join(lines))

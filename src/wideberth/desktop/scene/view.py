@@ -26,6 +26,7 @@ VIEWS = {
 }
 CLICK_PIXELS = 4
 SNAP_PIXELS = 9
+SEEN_FROM_ABOVE = 0.35
 
 MEASURE_HINTS = {
     "distance": "click two spots; corners are caught", "angle": "click two faces", "bore": "click inside a hole or on a pin",
@@ -175,10 +176,11 @@ class SceneView(QWidget):
         marks = self._session.examiner.marks_mm
         if len(marks):
             centre = np.array(self._centre())
-            away = marks[0] - centre
-            if np.linalg.norm(away) > 1e-6:
-                away = away / np.linalg.norm(away)
-                self.plotter.view_vector(tuple(away + (0.0, -0.02, 0.12)), viewup=(0, 0, -1 if self._hanging else 1))
+            away = (marks[0] - centre)[:2]
+            if np.linalg.norm(away) > 1e-3:
+                x, y = away / np.linalg.norm(away)
+                rise = -SEEN_FROM_ABOVE if self._hanging else SEEN_FROM_ABOVE  # never from under the plate
+                self.plotter.view_vector((x, y, rise), viewup=(0, 0, -1 if self._hanging else 1))
                 self.fit()
         self.overlay.update()
 
