@@ -31,7 +31,7 @@ from wideberth.core.bench import (
 )
 from wideberth.core.errors import BadBench
 from wideberth.core.loads import film_follow_mm, layer_seconds, layer_temperatures, peel_n, spread_radius_mm
-from wideberth.core.verdict import Strongest, motion_explained, settings_findings
+from wideberth.core.verdict import Strongest, aftercare_findings, motion_explained, settings_findings
 
 
 def codes(bench: Bench, strongest: Strongest | None = None) -> list[str]:
@@ -219,6 +219,31 @@ def test_growth_and_smallest_feature_of_a_test() -> None:
     assert test.growth_mm == pytest.approx(0.045)
     assert test.smallest_mm == 0.3
     assert exposures([2, 4, 8], 0.12, 4, 4).growth_mm is None
+
+
+# after the print
+
+
+@pytest.mark.parametrize(
+    ("size", "codes_wanted"),
+    [
+        ((60, 50, 95), []), ((20, 195, 30), []),  # laid along the basket
+        ((215, 50, 50), ["sticks_out"]), ((140, 150, 160), ["sticks_out"]), ((30, 5, 2), ["falls_through"]), ((30, 7, 2), []),
+    ],
+)  # fmt: skip
+def test_parts_are_held_against_bath_basket_and_lamp(
+    bench: Bench, size: tuple[float, ...], codes_wanted: list[str]
+) -> None:
+    assert [f.code for f in aftercare_findings(bench, [("part", np.array(size, float))])] == codes_wanted
+
+
+def test_a_low_lamp_and_a_wrong_bath_are_told(bench: Bench) -> None:
+    low = replace(bench, station=replace(bench.station, chamber_mm=40.0))
+    assert [f.code for f in aftercare_findings(low, [("part", np.array([60.0, 60.0, 60.0]))])] == ["under_lamp"]
+    water = replace(bench, station=load_named("station", "quay-water"))
+    assert [f.code for f in aftercare_findings(water, [])] == ["wrong_bath"]
+    washable = replace(water, resin=load_named("resin", "lantern-clear"))
+    assert aftercare_findings(washable, []) == []
 
 
 # mixes

@@ -27,7 +27,17 @@ from wideberth.core.layers import (
 )
 from wideberth.core.loads import Loads, loads, spread_radius_mm
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, Finding, Strongest, Verdict, judge, settings_findings
+from wideberth.core.verdict import (
+    DOUBTFUL,
+    LOST,
+    NOTE,
+    Finding,
+    Strongest,
+    Verdict,
+    aftercare_findings,
+    judge,
+    settings_findings,
+)
 
 FINE_PITCH_MM = 0.1
 PREVIEW_PITCH_MM = 0.4
@@ -98,9 +108,10 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     progress.at(0.85, "sharing loads")
     found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
     progress.at(0.97, "weighing")
-    known = _recipe_findings(job, stages, solids, printed) + settings_findings(
-        job.bench, strongest(found, printed), float(found.seconds.sum()) / 3600
-    )
+    known = _recipe_findings(job, stages, solids, printed)
+    known += settings_findings(job.bench, strongest(found, printed), float(found.seconds.sum()) / 3600)
+    sizes = [(part.name, stages.cut(part).extents_mm) for part in job.parts]
+    known += aftercare_findings(job.bench, sizes)
     verdict = judge(printed, found, bench, tuple(known))
     progress.at(1.0, "done")
     taken = time.perf_counter() - began

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import io
 import lzma
 import zipfile
@@ -138,12 +139,22 @@ def _gather(model, resource, matrix, pieces, depth: int, where: str) -> int:  # 
     if mesh.GetTriangleCount() + sum(len(f) for _, f in pieces) > MOST_TRIANGLES:
         raise BadModel(f"holds over {MOST_TRIANGLES:,} triangles.", where=where, remedy="Decimate it first.")
     if mesh.GetTriangleCount():
-        points = np.array([tuple(v.Coordinates) for v in mesh.GetVertices()], np.float64).reshape(-1, 3)
-        faces = np.array([tuple(t.Indices) for t in mesh.GetTriangleIndices()], np.int64).reshape(-1, 3)
+        points = _buffer(mesh, "getvertices", mesh.GetVertexCount(), lib3mf.Position, np.float32).astype(np.float64)
+        faces = _buffer(mesh, "gettriangleindices", mesh.GetTriangleCount(), lib3mf.Triangle, np.uint32).astype(
+            np.int64
+        )
         if np.linalg.det(matrix[:3, :3]) < 0:
             faces = faces[:, ::-1]
         pieces.append((points @ matrix[:3, :3].T + matrix[:3, 3], faces))
     return 0
+
+
+def _buffer(mesh, call: str, count: int, record, kind) -> NDArray[np.generic]:  # type: ignore[no-untyped-def]
+    """All corners or triangles of a mesh, (count, 3), in one call: the binding's own way makes an object of each."""
+    held = (record * count)()
+    call_of = getattr(mesh._wrapper.lib, f"lib3mf_meshobject_{call}")
+    mesh._wrapper.checkError(mesh, call_of(mesh._handle, ctypes.c_uint64(count), ctypes.c_uint64(0), held))
+    return np.frombuffer(held, kind).reshape(-1, 3)
 
 
 def _raw(name: str, pieces: list[tuple[NDArray[np.float64], NDArray[np.int64]]], factor: float, colour: str) -> RawMesh:

@@ -50,9 +50,14 @@ class Mended:
         """The whole in one sentence."""
         before, after = self.volume_before_mm3, self.volume_after_mm3
         change = after - before
-        moved = (
-            f"nowhere moved by more than {self.deviation_mm:.3f} mm" if self.deviation_mm > 5e-4 else "nothing moved"
-        )
+        far = f"{self.deviation_mm:.3f} mm"
+        moved = "nothing moved"
+        if self.deviation_mm > 5e-4:
+            moved = (
+                f"new surface at most {far} from the old"
+                if self.kind in ("fill", "rebuild")
+                else f"moved by at most {far}"
+            )
         volume = "volume unchanged" if abs(change) < 1e-6 * max(1.0, abs(before)) else f"volume {change / 1000:+.3f} mL"
         return f"{self.what}; {volume}, {moved}"
 
@@ -156,7 +161,9 @@ def _fill(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]
     result = Mesh(np.concatenate(points), np.concatenate(faces).astype(np.int32))
     words = {"flat": "flat", "curved": "along the surface's curve", "straight": "with the least area",
              "too long": "too long to fill: rebuild instead"}  # fmt: skip
-    what = f"{len(loops):,} holes: " + ", ".join(f"{n} {words[k]}" for k, n in how.items())
+    what = f"{len(loops):,} hole{'s' if len(loops) > 1 else ''}: " + ", ".join(
+        f"{n} {words[k]}" for k, n in how.items()
+    )
     deviation = _off(mesh, Mesh(result.points, np.concatenate(patches).astype(np.int32))) if patches else 0.0
     return result, what, deviation
 

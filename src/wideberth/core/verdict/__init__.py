@@ -1,5 +1,6 @@
 """Findings, remedies and totals, and what decides them."""
 
+from wideberth.core.verdict.aftercare import aftercare_findings
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, RANK, Finding, in_order, margin_severity
 from wideberth.core.verdict.judge import Verdict, judge
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord
@@ -7,6 +8,7 @@ from wideberth.core.verdict.settings import Strongest, motion_explained, setting
 from wideberth.core.verdict.totals import Totals
 
 __all__ = [
-    "DOUBTFUL", "LOST", "NOTE", "RANK", "CupRecord", "Finding", "IslandRecord", "Strongest", "TipRecord",
-    "Totals", "Verdict", "in_order", "judge", "margin_severity", "motion_explained", "settings_findings", "usual_pull",
+    "DOUBTFUL", "LOST", "NOTE", "RANK", "CupRecord", "Finding", "IslandRecord", "Strongest", "TipRecord", "Totals",
+    "Verdict", "aftercare_findings", "in_order", "judge", "margin_severity", "motion_explained", "settings_findings",
+    "usual_pull",
 ]  # fmt: skip
