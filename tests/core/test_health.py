@@ -9,6 +9,7 @@ import pytest
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.spatial import ConvexHull
 
 from conftest import as_mesh, as_source, moved
 from reference.broken import ALL, BALL, BALL_MM3, BOX, Broken
@@ -33,6 +34,7 @@ from wideberth.core.model import (
     wall_flaws,
     wall_mm,
 )
+from wideberth.core.model.constrained import constrained_delaunay
 
 SERIOUS_KINDS = {"open_edges", "crowded_edges", "turned_faces", "inside_out", "duplicate_faces", "debris"}
 
@@ -83,6 +85,44 @@ def test_a_curved_hole_is_filled_along_the_curve() -> None:
     assert report.volume_after_mm3 - report.volume_before_mm3 > 0
     # the middle of the new cap is 6.9 mm from the rim, by hand: 2 · 15 · sin(27°/2) and a little less over the facets
     assert report.deviation_mm == pytest.approx(2 * 15 * np.sin(np.radians(27 / 2)), abs=0.4)
+
+
+def test_a_ragged_hole_is_filled_along_the_curve_too() -> None:
+    ball = as_mesh(trimesh.creation.icosphere(5, 15))
+    rng = np.random.default_rng(5)
+    keep = ball.corners.mean(axis=1)[:, 2] < 12.0 + rng.uniform(-0.9, 0.9, ball.triangles)
+    torn, _ = mended(Mesh(ball.points, ball.faces[keep]), Mend("debris"))
+    result, report = mended(torn, Mend("fill"))
+    assert "along the surface's curve" in report.what and "least area" not in report.what
+    assert examine(result).solid
+    assert np.abs(np.linalg.norm(result.points, axis=1) - 15).max() < 0.35  # a flat lid would lie 3 mm under the dome
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10_000), st.integers(4, 40))
+def test_a_triangulation_keeps_the_outline_it_was_given(seed: int, corners: int) -> None:
+    rng = np.random.default_rng(seed)
+    angle = (np.arange(corners) + rng.uniform(0, 0.8, corners)) * 2 * np.pi / corners  # no gap of half a turn
+    star = rng.uniform(1, 10, corners)[:, None] * np.column_stack((np.cos(angle), np.sin(angle)))
+    inner = rng.uniform(-8, 8, (30, 2))
+    points = np.concatenate((star, inner))
+    along = np.arange(corners)
+    outline = np.column_stack((along, (along + 1) % corners))
+    made = constrained_delaunay(points, outline)
+    assert made is not None
+    a, b, c = points[made[:, 0]], points[made[:, 1]], points[made[:, 2]]
+    area = 0.5 * ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]))
+    assert (area > 0).all()
+    assert area.sum() == pytest.approx(ConvexHull(points).volume)  # they tile the hull
+    kept = {tuple(sorted(e)) for t in made.tolist() for e in ((t[0], t[1]), (t[1], t[2]), (t[2], t[0]))}
+    assert {tuple(sorted(e)) for e in outline.tolist()} <= kept
+
+
+def test_edges_that_cross_cannot_all_be_kept() -> None:
+    square = np.array([[0.0, 0], [1, 0], [1, 1], [0, 1]])
+    assert constrained_delaunay(square, np.array([[0, 2], [1, 3]])) is None
+    on_a_line = np.column_stack((np.arange(4.0), np.zeros(4)))
+    assert constrained_delaunay(on_a_line, np.array([[0, 1]])) is None
 
 
 def test_a_flat_hole_gets_a_flat_lid() -> None:

@@ -225,7 +225,15 @@ def test_progress_rises_and_ends() -> None:
 
 @pytest.mark.parametrize(
     ("longest", "unit"),
-    [(2.0, "inches"), (0.06, "metres"), (60.0, None), (9.0, None), (400.0, None), (60000.0, "micrometres")],
+    [
+        (2.0, "inches"),
+        (0.06, "metres"),
+        (60.0, None),
+        (9.0, None),
+        (400.0, None),
+        (60000.0, "micrometres"),
+        (1270.0, "millimetres and exported as inches"),
+    ],
 )
 def test_a_part_far_too_small_or_large_is_asked_about(longest: float, unit: str | None) -> None:
     mesh = as_mesh(trimesh.creation.box((longest, longest / 2, longest / 3)))
@@ -292,3 +300,15 @@ def test_any_obj_text_gives_a_mesh_or_a_clear_error(text: str) -> None:
         assert parse_model("any", ".obj", text.encode()).mesh.triangles > 0
     except BadModel as error:
         assert str(error)
+
+
+def test_a_file_without_permission_is_told(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    file = tmp_path / "box.stl"
+    file.write_bytes(binary_stl(as_mesh(BOX)))
+
+    def refuse(self: Path) -> bytes:
+        raise PermissionError(13, "Permission denied")
+
+    monkeypatch.setattr(Path, "read_bytes", refuse)
+    with pytest.raises(BadModel, match=r"Permission denied"):
+        read_models(file)

@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_matrix, diags
 from scipy.sparse.linalg import spsolve
-from scipy.spatial import Delaunay
 
 from wideberth.core.model._kernels.patch import least_area
+from wideberth.core.model.constrained import constrained_delaunay
 from wideberth.core.model.mesh import Mesh
 from wideberth.core.model.topology import Topology
 
@@ -180,16 +180,12 @@ def _inner_points(flat: NDArray[np.float64], step: float) -> NDArray[np.float64]
 def _planar_mesh(flat: NDArray[np.float64], inner: NDArray[np.float64]) -> NDArray[np.int64] | None:
     """Triangles over rim and inner points that keep every edge of the rim, counter-clockwise; None when they cannot."""
     points = np.concatenate((flat, inner))
-    try:
-        made = Delaunay(points).simplices.astype(np.int64)
-    except Exception:  # Qhull refuses points that are all on a line
+    n = len(flat)
+    along = np.arange(n)
+    made = constrained_delaunay(points, np.column_stack((along, (along + 1) % n)))
+    if made is None:
         return None
     made = made[_inside(flat, points[made].mean(axis=1))]
-    a, b, c = points[made[:, 0]], points[made[:, 1]], points[made[:, 2]]
-    turn = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-    made[turn < 0] = made[turn < 0][:, ::-1]
-    made = made[turn != 0]
-    n = len(flat)
     edges = np.sort(made[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
     once, uses = np.unique(edges, axis=0, return_counts=True)
     rim = {(min(k, (k + 1) % n), max(k, (k + 1) % n)) for k in range(n)}

@@ -10,7 +10,9 @@ from wideberth.core.units import MM_PER_INCH
 SMALL_MM = 8.0
 ROOM = 3.0
 READINGS = (("inches", MM_PER_INCH), ("metres", 1000.0), ("centimetres", 10.0))
-SHRINKS = (("micrometres", 1e-3), ("thousandths of an inch", MM_PER_INCH * 1e-3))
+SHRINKS = (
+    ("millimetres and exported as inches", 1 / MM_PER_INCH), ("micrometres", 1e-3), ("thousandths of an inch", MM_PER_INCH * 1e-3)
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
