@@ -31,6 +31,7 @@ from wideberth.core.job import (
     with_count,
     with_twin,
 )
+from wideberth.core.model import Mend
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.split import Cut
 
@@ -146,7 +147,8 @@ def test_counts_and_twins() -> None:
 
 
 def test_a_kit_comes_back_from_its_file_and_exports_every_copy(bench: Bench, tmp_path: Path) -> None:
-    part = resized(with_twin(ell(side="left"), (12.0, 10.0), 2.0), 1.5, (1.0, 2.0, 1.0), True)
+    mends = (Mend("orient"), Mend("weld", 0.02))
+    part = resized(with_twin(ell(side="left", mends=mends), (12.0, 10.0), 2.0), 1.5, (1.0, 2.0, 1.0), True)
     job = Job("Kit", bench, (part,), linked=True)
     stages = Stages()
     save_job(job, tmp_path / "kit.3mf", stages)

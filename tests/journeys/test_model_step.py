@@ -185,6 +185,32 @@ def test_a_zip_becomes_a_kit_with_twins_and_one_scale(window: MainWindow, qtbot:
     assert [p.scale for p in session.job.parts] == [0.5, 0.5]
 
 
+def test_a_click_on_a_mirrored_copy_drills_the_part_itself(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+    wedge = trimesh.creation.box(bounds=[[0, 0, 0], [20, 10, 6]])
+    wedge.vertices[wedge.vertices[:, 0] > 19, 1] *= 0.4
+    path = tmp_path / "wedge.stl"
+    wedge.export(path)
+    opened(window, qtbot, path)
+    session, scene = window.session, window.scene
+    press(qtbot, window, "Kit")
+    press(qtbot, window, "Add its mirror twin")
+    settled(qtbot, window, current=True)
+    twin = session.prediction.solids[1].outer  # type: ignore[union-attr]
+    scene.look("Above")
+    qtbot.wait(50)
+    spot = np.array([twin.low[0] + 3.0, twin.low[1] + 1.0, twin.high[2]])
+    seen = scene.project(tuple(float(v) for v in spot))
+    session.hole_wanted.emit(True)
+    qtbot.mouseClick(scene.plotter, Qt.MouseButton.LeftButton, pos=QPoint(round(seen.x()), round(seen.y())))
+    session.hole_wanted.emit(False)
+    settled(qtbot, window, current=True)
+    own, copy = (s.bores[0].entry_mm for s in session.prediction.solids)  # type: ignore[union-attr]
+    assert copy[:2] == pytest.approx(tuple(spot[:2]), abs=0.3)
+    places = session.job.parts[0].pose, session.job.parts[0].copies[0]
+    assert own[0] - places[0].x_mm == pytest.approx(-(copy[0] - places[1].x_mm))
+    assert own[1] - places[0].y_mm == pytest.approx(copy[1] - places[1].y_mm)
+
+
 def test_a_broken_file_is_told_and_nothing_is_lost(
     window: MainWindow, qtbot: QtBot, block_file: Path, tmp_path: Path
 ) -> None:

@@ -353,9 +353,14 @@ class SceneView(QWidget):
             return
         number, spot = found
         if self._session.examiner.mode:
-            self._session.examiner.touch(self._snapped(number, spot, at))
+            snapped = self._snapped(number, spot, at)
+            if self._part_of(number) != self._session.part:
+                mode = self._session.examiner.mode
+                self._session.choose_part(self._part_of(number))
+                self._session.examiner.start_measuring(mode)
+            self._session.examiner.touch(self._on_the_part(number, snapped))
         elif self._drilling:
-            self._session.drill_at(self._part_of(number), spot)
+            self._session.drill_at(self._part_of(number), self._on_the_part(number, spot))
         elif self._part_of(number) != self._session.part:
             self._session.choose_part(self._part_of(number))
 
@@ -363,6 +368,14 @@ class SceneView(QWidget):
         """Which part of the job the drawn print belongs to."""
         placed = self._session.prediction.job.placed  # type: ignore[union-attr]
         return min(placed[number].part, len(self._session.job.parts) - 1)
+
+    def _on_the_part(self, number: int, spot: np.ndarray) -> np.ndarray:
+        """A spot on a copy, as it lies on the part that the copy follows."""
+        p = self._session.prediction
+        assert p is not None
+        own = p.solids_of(self._part_of(number))
+        back = own.matrix @ np.linalg.inv(self._drawn[number].matrix)
+        return back[:3, :3] @ spot + back[:3, 3]
 
     def _snapped(self, number: int, spot: np.ndarray, at: QPointF) -> np.ndarray:
         """A spot put onto the part's true surface, and onto a corner of its mesh that is under the pointer."""

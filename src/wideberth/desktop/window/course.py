@@ -21,6 +21,10 @@ def course_state(step: str, job: Job, prediction: Prediction | None, part: PartR
     """State (done, open, skipped, look) of a step and its one-line reason."""
     bench = job.bench
     if step == "bench":
+        said = prediction.verdict.findings if prediction is not None and prediction.job is job else ()
+        bad = sum(f.step == "bench" and f.severity != "note" for f in said)
+        if bad:
+            return "look", count(bad, "setting") + " to look at"
         return "done", f"{bench.resin.name.split(',')[0]} · {bench.print.vat_c:g} °C"
     if part is None:
         return "open", "no model yet" if step == "model" else ""
