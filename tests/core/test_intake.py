@@ -232,7 +232,7 @@ def test_progress_rises_and_ends() -> None:
         (9.0, None),
         (400.0, None),
         (60000.0, "micrometres"),
-        (1270.0, "millimetres and exported as inches"),
+        (1270.0, "mm taken for inches"),
     ],
 )
 def test_a_part_far_too_small_or_large_is_asked_about(longest: float, unit: str | None) -> None:

@@ -97,7 +97,7 @@ class Examiner(QObject):
         self._folders: set[Path] = set()
         session.job_changed.connect(self._moved_on)
         session.part_chosen.connect(lambda _: self._moved_on())
-        session.predicted.connect(self._when_quiet)
+        session.predicted.connect(self.wake)
 
     # health
 
@@ -116,9 +116,9 @@ class Examiner(QObject):
         self.start_measuring("")
         self.show_walls(False)
         if self.present is None and self._session.prediction is not None:
-            self._when_quiet()
+            self.wake()
 
-    def _when_quiet(self) -> None:
+    def wake(self) -> None:
         """Examine the chosen part once a first prediction is out of the way."""
         job, stages = self._session.job, self._session.stages
         if not job.parts or self.present is not None:

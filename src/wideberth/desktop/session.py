@@ -206,6 +206,7 @@ class Session(QObject):
                 self._predicting = None
                 self.busy.emit(-1, "")
                 self.failed.emit(text)
+                self.examiner.wake()  # what cannot be predicted can still be looked over
 
         def advanced(fraction: float, phrase: str) -> None:
             if task is self._predicting and self._working is None:

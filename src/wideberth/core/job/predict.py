@@ -112,7 +112,7 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     known += settings_findings(job.bench, strongest(found, printed), float(found.seconds.sum()) / 3600)
     sizes = [(part.name, stages.cut(part).extents_mm) for part in job.parts]
     known += aftercare_findings(job.bench, sizes)
-    verdict = judge(printed, found, bench, tuple(known))
+    verdict = judge(printed, found, bench, tuple(known), tuple(p.name for p in job.placed))
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
     return Prediction(job, fineness, solids, printed, found, verdict, bench.print.layer_height_mm, taken)

@@ -80,13 +80,19 @@ def wall_flaws(found: Thickness, pixel_mm: float, thinnest_wall_mm: float) -> li
     if thin.mean() > WORTH_A_WORD:
         why = "the resin holds" if thinnest_wall_mm >= 2 * pixel_mm else "two pixels"
         least = float(found.wall_mm[thin].min())
-        flaws.append(_flaw(found, thin, found.wall_mm, "thin_walls", NOTE, f"{thin.sum() * found.area_mm2:.3g} mm² of surface "
-                           f"are on walls thinner than {limit:.2f} mm ({why}), down to {least:.2f} mm."))  # fmt: skip
+        area = _area_text(float(thin.sum()) * found.area_mm2)
+        flaws.append(_flaw(found, thin, found.wall_mm, "thin_walls", NOTE, f"{area} of surface are on walls "
+                           f" thinner than {limit:.2f} mm ({why}), down to {least:.2f} mm."))  # fmt: skip
     closing = found.gap_mm < pixel_mm
     if closing.mean() > WORTH_A_WORD:
         flaws.append(_flaw(found, closing, found.gap_mm, "fine_gaps", NOTE, f"{closing.sum() / total:.1%} of the surface faces "
                            f"a gap under one pixel ({pixel_mm:.3f} mm): it closes up."))  # fmt: skip
     return flaws
+
+
+def _area_text(mm2: float) -> str:
+    """An area as a person writes it."""
+    return f"{mm2:,.0f} mm²" if mm2 >= 10 else f"{mm2:.2g} mm²"
 
 
 def _flaw(

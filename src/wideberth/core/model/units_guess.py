@@ -11,7 +11,7 @@ SMALL_MM = 8.0
 ROOM = 3.0
 READINGS = (("inches", MM_PER_INCH), ("metres", 1000.0), ("centimetres", 10.0))
 SHRINKS = (
-    ("millimetres and exported as inches", 1 / MM_PER_INCH), ("micrometres", 1e-3), ("thousandths of an inch", MM_PER_INCH * 1e-3)
+    ("mm taken for inches", 1 / MM_PER_INCH), ("micrometres", 1e-3), ("thousandths of an inch", MM_PER_INCH * 1e-3)
 )  # fmt: skip
 
 

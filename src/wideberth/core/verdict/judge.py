@@ -59,12 +59,15 @@ class Verdict:
         return min(known) if known else None
 
 
-def judge(printed: Printed, loads: Loads, bench: Bench, known: tuple[Finding, ...] = ()) -> Verdict:
+def judge(
+    printed: Printed, loads: Loads, bench: Bench, known: tuple[Finding, ...] = (), names: tuple[str, ...] = ()
+) -> Verdict:
     """Weigh the loads.
 
     Parameters
     ----------
-    known : findings that only the recipe can tell (what lies off the plate, useless holes, open meshes).
+    known : findings that only the recipe can tell (what lies off the plate, useless holes, open meshes). names : of each print,
+        to say whose tip is meant when there are several.
     """
     islands = island_records(printed)
     cups = cup_records(printed, loads)
@@ -72,7 +75,7 @@ def judge(printed: Printed, loads: Loads, bench: Bench, known: tuple[Finding, ..
     found = list(known)
     found += _island_findings(islands)
     found += _crumb_findings(printed)
-    found += _tip_findings(tips, loads, bench, printed.all.grid.layer_mm)
+    found += _tip_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
     found += _plate_findings(printed, loads, bench)
     found += _cup_findings(cups, bench)
     found += _trap_findings(printed.traps, bench)
@@ -132,10 +135,19 @@ def _crumb_findings(printed: Printed) -> list[Finding]:
     ]  # fmt: skip
 
 
-def _tip_findings(tips: tuple[TipRecord, ...], loads: Loads, bench: Bench, layer_mm: float) -> list[Finding]:
+def _tip_findings(
+    tips: tuple[TipRecord, ...], loads: Loads, bench: Bench, layer_mm: float, names: tuple[str, ...]
+) -> list[Finding]:
+    """Findings on tips, which are numbered through all prints as everywhere else in the verdict."""
     found = []
-    weak = sorted((t for t in tips if margin_severity(t.margin)), key=lambda t: t.margin)
-    for t in weak[:MANY]:
+
+    def called(i: int) -> str:
+        whose = f" of {names[tips[i].part]}" if len(names) > 1 else ""
+        return f"Tip {i + 1}{whose}"
+
+    weak = sorted((i for i, t in enumerate(tips) if margin_severity(t.margin)), key=lambda i: tips[i].margin)
+    for i in weak[:MANY]:
+        t = tips[i]
         severity = margin_severity(t.margin) or NOTE
         capacity = t.margin * t.worst_load_n
         verb = "lets go" if severity == LOST else "may let go" if severity == DOUBTFUL else "has little in reserve"
@@ -143,18 +155,18 @@ def _tip_findings(tips: tuple[TipRecord, ...], loads: Loads, bench: Bench, layer
         found.append(
             Finding(
                 "tip_margin", severity, z,
-                f"Tip {t.number + 1} {verb}: it must hold {t.worst_load_n:.2f} N and can hold {capacity:.2f} N "
+                f"{called(i)} {verb}: it must hold {t.worst_load_n:.2f} N and can hold {capacity:.2f} N "
                 f"({bench.resin.green_strength_mpa:g} MPa on {t.diameter_mm:.2f} mm), margin ×{t.margin:.2f}.",
                 "Add a tip near it or make it thicker.", "support", t.x_mm, t.y_mm,
             )
         )  # fmt: skip
     if len(weak) > MANY:
-        found.append(Finding("tip_margin", margin_severity(weak[MANY].margin) or NOTE, weak[MANY].z_mm,
+        found.append(Finding("tip_margin", margin_severity(tips[weak[MANY]].margin) or NOTE, tips[weak[MANY]].z_mm,
                              f"{len(weak) - MANY} more tips have a margin under ×2.", "Propose tips.", "support"))  # fmt: skip
-    for t in tips:
+    for i, t in enumerate(tips):
         if not t.touches:
             found.append(
-                Finding("tip_misses", DOUBTFUL, t.z_mm, f"Tip {t.number + 1} ends short of the part.",
+                Finding("tip_misses", DOUBTFUL, t.z_mm, f"{called(i)} ends short of the part.",
                         "Propose tips again for this pose.", "support", t.x_mm, t.y_mm)
             )  # fmt: skip
     unsteady = int(loads.unsteady.argmax()) if loads.layers else 0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from wideberth.core.job import PartRecipe
 from wideberth.desktop.session import Session
@@ -44,7 +44,9 @@ class UnitQuestion(QFrame):
         self._box.addWidget(label(guess.question))
         answer = self._session.examiner.answer_unit
         for name, factor, size in guess.readings:
-            self._box.addWidget(button(f"{name}: {size:,.0f} mm", lambda f=factor: answer(f)))
+            choice = button(f"{name}: {size:,.0f} mm", lambda f=factor: answer(f))
+            choice.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)  # never widens the panel
+            self._box.addWidget(choice)
         self._box.addWidget(button(f"It is meant so: {guess.longest_mm:,.2f} mm", lambda: answer(1.0), "quiet"))
         self._box.addWidget(label("remembered for its folder", "faint"))
 
