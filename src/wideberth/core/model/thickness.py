@@ -82,7 +82,7 @@ def wall_flaws(found: Thickness, pixel_mm: float, thinnest_wall_mm: float) -> li
         least = float(found.wall_mm[thin].min())
         area = _area_text(float(thin.sum()) * found.area_mm2)
         flaws.append(_flaw(found, thin, found.wall_mm, "thin_walls", NOTE, f"{area} of surface are on walls "
-                           f" thinner than {limit:.2f} mm ({why}), down to {least:.2f} mm."))  # fmt: skip
+                           f"thinner than {limit:.2f} mm ({why}), down to {least:.2f} mm."))  # fmt: skip
     closing = found.gap_mm < pixel_mm
     if closing.mean() > WORTH_A_WORD:
         flaws.append(_flaw(found, closing, found.gap_mm, "fine_gaps", NOTE, f"{closing.sum() / total:.1%} of the surface faces "
