@@ -41,7 +41,8 @@ def style_sheet(p: Palette) -> str:
     QLabel[role="hazard"] {{ color: {p.hazard}; }}
     QLabel[role="head"] {{ font-weight: 500; }}
     QLineEdit, QComboBox, QPlainTextEdit {{ background: {p.card}; border: 1px solid {p.rule}; padding: 3px 6px;
-        selection-background-color: {p.deep}; min-height: 20px; }}
+        selection-background-color: {p.deep}; selection-color: {p.ink}; min-height: 20px; }}
+    QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QLineEdit:focus, QComboBox:focus {{ border: 1px solid {p.ink}; }}
     QLineEdit[bad="true"] {{ border: 1px solid {p.hazard}; }}
     QComboBox::drop-down {{ border: none; width: 18px; }}
