@@ -319,3 +319,32 @@ def test_points_are_spread_evenly() -> None:
     on = np.isclose(np.abs(spots), 5.0)
     assert on.any(axis=1).all()
     assert np.bincount(on.argmax(axis=1), minlength=3) / len(spots) == pytest.approx([1 / 3] * 3, abs=0.02)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 100_000), st.integers(4, 40), st.integers(1, 60), st.booleans())
+def test_any_soup_of_triangles_is_examined_and_mended_or_refused(
+    seed: int, corners: int, faces: int, whole: bool
+) -> None:
+    rng = np.random.default_rng(seed)
+    points = np.round(rng.normal(0, 6, (corners, 3)), 1 if seed % 2 else 6)
+    made = np.array([rng.choice(corners, 3, replace=False) for _ in range(faces)], np.int32)
+    if whole:  # a torn ball among the soup
+        ball = as_mesh(trimesh.creation.icosphere(1, 5))
+        kept = ball.faces[rng.random(ball.triangles) > 0.3]
+        points, made = np.concatenate((points, ball.points)), np.concatenate((made, kept + corners)).astype(np.int32)
+    mesh = Mesh(points, made)
+    examine(mesh)
+    for kind in ("weld", "tidy", "orient", "debris", "fill"):
+        try:
+            mesh, report = mended(mesh, Mend(kind, 0.3 if kind == "weld" else 0.0))
+        except BadModel:
+            continue
+        assert np.isfinite(mesh.points).all() and mesh.faces.max() < len(mesh.points)
+        assert np.isfinite(report.deviation_mm) and report.text
+    examine(mesh)
+    try:
+        solid, _ = rebuilt(mesh, 0.8)
+    except BadModel:
+        return
+    assert examine(solid).solid

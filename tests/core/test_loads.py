@@ -16,11 +16,13 @@ from wideberth.core.loads import (
     move_s,
     peel_n,
     plate_strength,
+    settling_s,
     tip_capacity_n,
     tip_stiffness,
 )
 from wideberth.core.loads._kernels import share_pulls
 from wideberth.core.model import Mesh
+from wideberth.core.verdict import judge
 
 
 @pytest.mark.parametrize(
@@ -251,3 +253,29 @@ def test_mirrored_part_pulls_the_same(bench: Bench) -> None:
     mirror = mesh.transformed(np.diag([-1.0, 1, 1, 1]))
     a, b = loads(printed_of(mesh), bench), loads(printed_of(mirror), bench)
     assert b.peel_n == pytest.approx(a.peel_n, rel=5e-3)
+
+
+def test_a_disc_of_40_mm_settles_in_1_2_seconds(bench: Bench) -> None:
+    stiff = replace(bench, printer=replace(bench.printer, stiffness_n_per_m=1e6))
+    squeeze = np.array([np.pi * 20**4 / 8])
+    assert settling_s(squeeze, np.array([0.2]), 0.05, stiff)[0] == pytest.approx(1.206, abs=0.001)
+    assert settling_s(squeeze, np.array([0.2]), 0.1, stiff)[0] == pytest.approx(1.206 / 8, abs=0.001)
+
+
+def test_a_compact_slab_is_lit_too_early_and_a_thin_wall_is_not(bench: Bench) -> None:
+    thick = bench.with_value("print.layer_height_mm", 0.1)
+    disc = printed_of(set_down(trimesh.creation.cylinder(20, 2.0, sections=128)), 0.4, 0.1)
+    wall = printed_of(set_down(trimesh.creation.annulus(19, 20, 2.0, sections=128)), 0.4, 0.1)
+    waits = thick.with_value("print.wait_before_s", 0.1)
+    found = [f for f in judge(disc, loads(disc, waits), waits).findings if f.code == "settles_slowly"]
+    assert len(found) == 1 and "needs 0.6 s" in found[0].message  # 2 · 1.206 s · 10⁶/(5 · 10⁵) / 8
+    assert not [f for f in judge(wall, loads(wall, waits), waits).findings if f.code == "settles_slowly"]
+
+
+def test_a_preview_settles_as_slowly_as_the_print(bench: Bench) -> None:
+    mesh = set_down(trimesh.creation.cylinder(20, 2.0, sections=128))
+    fine_one, coarse = printed_of(mesh, 0.4, 0.05), printed_of(mesh, 0.4, 0.2)
+    four = replace(bench, print=replace(bench.print, layer_height_mm=0.2))
+    assert loads(coarse, four, layers_as_one=4).settling_s[3] == pytest.approx(
+        loads(fine_one, bench).settling_s[12], rel=0.02
+    )

@@ -19,6 +19,7 @@ from wideberth.core.layers import (
     squeeze_with_supports,
 )
 from wideberth.core.loads import _kernels as kernels
+from wideberth.core.loads.down import settling_s
 from wideberth.core.loads.holders import capacities_n, plate_patches, second_touches, tip_stiffness, touched_components
 from wideberth.core.loads.peel import bond_factors, peel_n, plate_strength
 from wideberth.core.loads.seconds import layer_seconds, layer_temperatures, layer_viscosities
@@ -40,7 +41,7 @@ class Loads:
     area_mm2, perimeter_mm, squeeze_mm4, components : of everything, base and supports included.
     peel_n, suction_n : pulls of everything. hold_margin : of the weakest tip, NaN where nothing hangs on tips, 0
     where a piece of any size hangs on nothing. plate_margin : NaN where nothing stands on the plate. seconds.
-    vat_c : the resin's temperature.
+    vat_c : the resin's temperature. settling_s : time constant of the squeezed layer.
     tip_load_n : (layers, tips), below zero where a tip is pushed. tip_margin : (tips,) inf when never pulled.
     tip_worst_layer : (tips,). tip_touches : (tips,) component of the part, -1 when it touches none.
     component_peel_n : (components of everything,). suction : of each opening.
@@ -59,6 +60,7 @@ class Loads:
     plate_margin: NDArray[np.float64]
     seconds: NDArray[np.float64]
     vat_c: NDArray[np.float64]
+    settling_s: NDArray[np.float64]
     tip_load_n: NDArray[np.float64]
     tip_margin: NDArray[np.float64]
     tip_worst_layer: NDArray[np.int64]
@@ -151,6 +153,9 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS, layers_as_one: int
         plate_margin=plate,
         seconds=seconds,
         vat_c=vat_c,
+        settling_s=settling_s(
+            everything.per_layer(all_squeeze), viscosity, bench.print.layer_height_mm / layers_as_one, bench
+        ),
         tip_load_n=tip_load,
         tip_margin=margins.min(axis=0) if layers else np.full(len(capacity), np.inf),
         tip_worst_layer=margins.argmin(axis=0) if layers else np.zeros(len(capacity), np.int64),

@@ -24,6 +24,8 @@ from wideberth.core.verdict.totals import Totals, totals
 MANY = 12
 UNSTEADY = 1.0
 HEAVY_SUCTION = 5.0
+SETTLED = 2.0
+"""Time constants after which a layer counts as settled."""
 GROWTH_WORTH_A_WORD_MM2 = 20.0
 
 
@@ -80,6 +82,7 @@ def judge(
     found += _cup_findings(cups, bench)
     found += _trap_findings(printed.traps, bench)
     found += _jump_findings(printed, loads, bench)
+    found += _settling_findings(loads, bench, printed.all.grid.layer_mm)
     z = np.asarray(printed.all.grid.z_of(np.arange(loads.layers)))
     hold_at, hold = _least(loads.hold_margin)
     plate_at, plate = _least(loads.plate_margin)
@@ -254,6 +257,23 @@ def _trap_findings(traps: list[Trap], bench: Bench) -> list[Finding]:
                         "Drill a drain hole into this chamber.", "drain", t.x_mm, t.y_mm)
             )  # fmt: skip
     return found
+
+
+def _settling_findings(loads: Loads, bench: Bench, layer_mm: float) -> list[Finding]:
+    """Layers that are lit before the resin under them has been squeezed to one layer's height."""
+    needed = SETTLED * loads.settling_s
+    late = np.flatnonzero(needed > bench.print.wait_before_s)
+    if len(late) == 0:
+        return []
+    worst = int(needed.argmax())
+    first, last = late[0] * layer_mm, (late[-1] + 1) * layer_mm
+    return [
+        Finding("settles_slowly", NOTE, (worst + 0.5) * layer_mm,
+                f"Between {first:.1f} and {last:.1f} mm layers are lit before they have settled: the largest needs "
+                f"{needed[worst]:.1f} s (squeeze integral {loads.squeeze_mm4[worst]:,.0f} mm⁴, arm of "
+                f"{bench.printer.stiffness_n_per_m:,.0f} N/m) and gets {bench.print.wait_before_s:g} s. They come out too thick.",
+                f"Wait {np.ceil(needed[worst] * 2) / 2:g} s before the light, or turn the part to smaller sections.", "bench")
+    ]  # fmt: skip
 
 
 def _jump_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
