@@ -36,6 +36,7 @@ if TYPE_CHECKING:
 
 SPOTS_WANTED = {"distance": 2, "angle": 2, "bore": 1, "wall": 1}
 COLOURED_TRIANGLES = 60_000
+REMEMBERED = 24
 
 
 @dataclass(frozen=True, eq=False)
@@ -140,23 +141,30 @@ class Examiner(QObject):
 
         def done(found: Examined) -> None:
             self._known[key] = found
-            self._running = None
+            while len(self._known) > REMEMBERED:
+                self._known.pop(next(iter(self._known)))
             self.examined.emit()
 
         self._running = (key, self._start(work, done))
 
     def _start(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> Task:
         task = Task(work)
-        task.heard.when_finished = done
-        task.heard.when_failed = self._failed
-        task.heard.when_cancelled = self._failed
+
+        def over() -> None:
+            if self._running is not None and self._running[1] is task:
+                self._running = None
+
+        def finished(result: Any) -> None:
+            over()
+            done(result)
+
+        def failed(text: str) -> None:
+            over()
+            self._session.noticed.emit(text)
+
+        task.heard.when_finished, task.heard.when_failed, task.heard.when_cancelled = finished, failed, over
         start(task)
         return task
-
-    def _failed(self, text: str = "") -> None:
-        self._running = None
-        if text:
-            self._session.noticed.emit(text)
 
     @property
     def is_busy(self) -> bool:

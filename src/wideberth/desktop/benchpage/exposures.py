@@ -117,6 +117,9 @@ class Exposures(QWidget):
 
     # the test
 
+    def showEvent(self, _event: object) -> None:
+        self._list()  # a test may have been imported since
+
     def _list(self) -> None:
         self.which.clear()
         self.which.addItem("a new test", "")

@@ -92,6 +92,9 @@ class Mixing(QWidget):
         self._list()
         self._show()
 
+    def showEvent(self, _event: object) -> None:
+        self._list()  # a mix may have been imported since
+
     def _list(self) -> None:
         self.which.clear()
         self.which.addItem("a new one", "")
