@@ -279,3 +279,50 @@ def test_a_preview_settles_as_slowly_as_the_print(bench: Bench) -> None:
     assert loads(coarse, four, layers_as_one=4).settling_s[3] == pytest.approx(
         loads(fine_one, bench).settling_s[12], rel=0.02
     )
+
+
+def dumbbell(off_mm: float = 0.0, neck_mm: float = 1.0) -> trimesh.Trimesh:
+    """A foot, a round neck, and a disc of 20 mm on top, `off_mm` beside the neck."""
+    foot = moved(trimesh.creation.cylinder(8, 2.0, sections=128), 0, 0, 1.0)
+    neck = moved(trimesh.creation.cylinder(neck_mm, 6.0, sections=128), 0, 0, 4.0)
+    head = moved(trimesh.creation.cylinder(10, 2.0, sections=256), off_mm, 0, 8.0)
+    return trimesh.boolean.union([foot, neck, head], engine="manifold")
+
+
+@pytest.mark.parametrize("off_mm", [0.0, 4.0])
+def test_a_neck_carries_all_that_hangs_beyond_it(off_mm: float, bench: Bench) -> None:
+    """σ = F/A + M/W with A = π, W = π/4, F the disc's peel and weight, M = F times its offset."""
+    printed = printed_of(as_mesh(dumbbell(off_mm)), 0.05, 0.1)
+    thick = bench.with_value("print.layer_height_mm", 0.1)
+    found = loads(printed, thick)
+    part = printed.part_sections
+    in_neck = (part.layer > 25) & (part.layer < 65)
+    stress = found.necks.stress_n_per_mm2[in_neck].max()
+    peel = float(found.peel_n[-1])
+    by_hand = peel / np.pi + peel * off_mm / (np.pi / 4)
+    assert stress == pytest.approx(by_hand, rel=0.04)
+    assert found.necks.pull_n[in_neck].max() == pytest.approx(peel, rel=0.01)
+    assert found.necks.peeling[in_neck].max() >= 70
+
+
+def test_a_tip_beyond_a_neck_or_a_second_column_takes_its_load(bench: Bench) -> None:
+    thick = bench.with_value("print.layer_height_mm", 0.1)
+    columns = [moved(trimesh.creation.cylinder(1.0, 7.0, sections=64), x, 0, 3.5) for x in (-5, 5)]
+    head = moved(trimesh.creation.cylinder(10, 2.0, sections=256), 0, 0, 8.0)
+    arch = trimesh.boolean.union([*columns, head], engine="manifold")
+    shared = loads(printed_of(as_mesh(arch), 0.1, 0.1), thick)
+    assert shared.necks.stress_n_per_mm2.max() == 0.0 or shared.necks.stress_n_per_mm2.max() < 0.2
+    post = as_mesh(moved(trimesh.creation.cylinder(0.6, 7.1, sections=48), 8, 0, 3.55))
+    touch = Touch(0, 0, 8.0, 0.0, 7.0, 1.2, 0.1, 7.0, 1.2, 8.0, 0.0, 7.0)
+    held = loads(printed_of(as_mesh(dumbbell()), 0.1, 0.1, supports=post, touches=(touch,)), thick)
+    part = printed_of(as_mesh(dumbbell()), 0.1, 0.1).part_sections
+    assert held.necks.stress_n_per_mm2[(part.layer > 25) & (part.layer < 65)].max() == 0.0
+
+
+def test_a_thin_neck_is_a_finding_with_its_numbers(bench: Bench) -> None:
+    thick = bench.with_value("print.layer_height_mm", 0.1)
+    printed = printed_of(as_mesh(dumbbell(3.0, 0.7)), 0.05, 0.1)
+    found = [f for f in judge(printed, loads(printed, thick), thick).findings if f.code == "neck"]
+    assert len(found) >= 1 and found[0].severity == "lost" and 2 < found[0].z_mm < 7
+    stout = printed_of(as_mesh(dumbbell(0.0, 5.0)), 0.1, 0.1)
+    assert not [f for f in judge(stout, loads(stout, thick), thick).findings if f.code == "neck"]

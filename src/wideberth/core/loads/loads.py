@@ -21,6 +21,7 @@ from wideberth.core.layers import (
 from wideberth.core.loads import _kernels as kernels
 from wideberth.core.loads.down import settling_s
 from wideberth.core.loads.holders import capacities_n, plate_patches, second_touches, tip_stiffness, touched_components
+from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, peel_n, plate_strength
 from wideberth.core.loads.seconds import layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.suction import Suction, suction
@@ -42,6 +43,7 @@ class Loads:
     peel_n, suction_n : pulls of everything. hold_margin : of the weakest tip, NaN where nothing hangs on tips, 0
     where a piece of any size hangs on nothing. plate_margin : NaN where nothing stands on the plate. seconds.
     vat_c : the resin's temperature. settling_s : time constant of the squeezed layer.
+    necks : stress in sections of the part that alone hold what hangs beyond them.
     tip_load_n : (layers, tips), below zero where a tip is pushed. tip_margin : (tips,) inf when never pulled.
     tip_worst_layer : (tips,). tip_touches : (tips,) component of the part, -1 when it touches none.
     component_peel_n : (components of everything,). suction : of each opening.
@@ -61,6 +63,7 @@ class Loads:
     seconds: NDArray[np.float64]
     vat_c: NDArray[np.float64]
     settling_s: NDArray[np.float64]
+    necks: Necks
     tip_load_n: NDArray[np.float64]
     tip_margin: NDArray[np.float64]
     tip_worst_layer: NDArray[np.int64]
@@ -129,6 +132,9 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS, layers_as_one: int
     shared = _share(printed, bench, part, np.where(printed.dust, 0.0, part_peel), drawn, tip,
                     np.concatenate((touched, second)))  # fmt: skip
     tip_load = shared.tip_load_n
+    hanging = _pulls(printed, bench, part, np.where(printed.dust, 0.0, part_peel), drawn)
+    narrow = necks(part, hanging.layer, hanging.x_mm, hanging.y_mm, hanging.force_n, hanging.component,
+                   np.concatenate((touched, second)))  # fmt: skip
     speck = everything.area_mm2 < (SPECK_ROWS * everything.runs.grid.pitch_mm) ** 2
     none = np.empty(0, np.int64)
     stress = _share(
@@ -153,6 +159,7 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS, layers_as_one: int
         plate_margin=plate,
         seconds=seconds,
         vat_c=vat_c,
+        necks=narrow,
         settling_s=settling_s(
             everything.per_layer(all_squeeze), viscosity, bench.print.layer_height_mm / layers_as_one, bench
         ),

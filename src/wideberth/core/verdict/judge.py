@@ -24,6 +24,7 @@ from wideberth.core.verdict.totals import Totals, totals
 MANY = 12
 UNSTEADY = 1.0
 HEAVY_SUCTION = 5.0
+NECKS_APART_MM = 3.0
 SETTLED = 2.0
 """Time constants after which a layer counts as settled."""
 GROWTH_WORTH_A_WORD_MM2 = 20.0
@@ -82,6 +83,7 @@ def judge(
     found += _cup_findings(cups, bench)
     found += _trap_findings(printed.traps, bench)
     found += _jump_findings(printed, loads, bench)
+    found += _neck_findings(printed, loads, bench)
     found += _settling_findings(loads, bench, printed.all.grid.layer_mm)
     z = np.asarray(printed.all.grid.z_of(np.arange(loads.layers)))
     hold_at, hold = _least(loads.hold_margin)
@@ -256,6 +258,34 @@ def _trap_findings(traps: list[Trap], bench: Bench) -> list[Finding]:
                         "part can crack and leak later.",
                         "Drill a drain hole into this chamber.", "drain", t.x_mm, t.y_mm)
             )  # fmt: skip
+    return found
+
+
+def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
+    """The weakest neck of each stretch of heights, when its margin deserves a word."""
+    part, grid, stress = printed.part_sections, printed.all.grid, loads.necks.stress_n_per_mm2
+    if part.count == 0:
+        return []
+    strength = bench.resin.green_strength_mpa
+    found: list[Finding] = []
+    apart = NECKS_APART_MM / grid.layer_mm
+    taken: list[int] = []
+    for c in np.argsort(-stress)[: MANY * 50]:
+        margin = strength / max(float(stress[c]), 1e-12)
+        severity = margin_severity(margin)
+        if severity is None or len(taken) == MANY:
+            break
+        if any(abs(int(part.layer[c]) - int(part.layer[t])) < apart for t in taken):
+            continue
+        taken.append(int(c))
+        z, peeling = float(grid.z_of(int(part.layer[c]))), float(grid.z_of(int(loads.necks.peeling[c])))
+        force, moment = float(loads.necks.pull_n[c]), float(loads.necks.moment_nmm[c])
+        found.append(
+            Finding("neck", severity, z,
+                    f"A neck of {part.area_mm2[c]:.2f} mm² at {z:.2f} mm alone holds what hangs beyond it: at {peeling:.2f} mm "
+                    f"it carries {force:.2f} N and {moment:.1f} N·mm, {stress[c]:.1f} of {strength:g} MPa, margin ×{margin:.2f}.",
+                    "Put a tip beyond it, turn the part, or thicken it.", "support", float(part.x_mm[c]), float(part.y_mm[c]))
+        )  # fmt: skip
     return found
 
 
