@@ -121,6 +121,8 @@ def test_a_zip_gives_every_model_in_it_and_passes_over_the_rest() -> None:
     assert sorted(s.name for s in found) == ["left", "right"]
     with pytest.raises(BadModel, match="no model"):
         parse_models("parts", ".zip", zipped({"read me.txt": b"x"}))
+    with pytest.raises(BadModel, match=r"b\.stl in parts\.zip.*too short"):
+        parse_models("parts", ".zip", zipped({"a.stl": stl, "b.stl": b"x"}))
 
 
 def test_a_zip_bomb_is_refused_before_it_unpacks(monkeypatch: pytest.MonkeyPatch) -> None:

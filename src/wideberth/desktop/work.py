@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal, Slot
@@ -65,7 +66,11 @@ class Task(QRunnable):
         self.progress = Progress(self.messages.advanced.emit)
 
     def run(self) -> None:
-        """Do the work; called by the pool."""
+        """Do the work; called by the pool. When the window is gone meanwhile, nobody is told."""
+        with suppress(RuntimeError):  # the signals' owner was deleted as the program ended
+            self._run()
+
+    def _run(self) -> None:
         try:
             result = self._work(self.progress)
         except Cancelled:

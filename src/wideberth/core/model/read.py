@@ -88,7 +88,12 @@ def _from_zip(where: str, data: bytes, progress: Progress) -> tuple[Source, ...]
     found: list[Source] = []
     for number, (name, suffix, content) in enumerate(members):
         share = progress.part(0.1 + 0.9 * number / len(members), 0.1 + 0.9 * (number + 1) / len(members))
-        found += [replace(s, notes=(*s.notes, f"from {where}")) for s in parse_models(name, suffix, content, share)]
+        try:
+            read = parse_models(name, suffix, content, share)
+        except BadModel as error:
+            raise BadModel(error.what, where=f"{name}{suffix} in {where}", kept="Nothing was opened.",
+                           remedy=error.remedy) from error  # fmt: skip
+        found += [replace(s, notes=(*s.notes, f"from {where}")) for s in read]
     return tuple(found)
 
 
