@@ -61,7 +61,7 @@ def test_a_value_is_edited_told_apart_kept_and_reset(window: MainWindow, qtbot: 
     assert page.library.in_use() == ("my-thick-grey", False)
     page.library.use("standard")
     assert session.job.bench.resin.viscosity_pa_s == 0.2
-    page.library.list.setCurrentRow(page.library._names().index("my-thick-grey"))
+    page.library.list.setCurrentRow(list(page.library._files).index("my-thick-grey"))
     press(qtbot, page, "Reset")
     assert "my-thick-grey" not in names_of("resin")
 

@@ -47,6 +47,7 @@ def check_package(where: str, data: bytes, progress: Progress | None = None) -> 
                             raise _bomb(where)
                         if progress is not None:
                             progress.at(0.5, f"checking {where}")
+    # RuntimeError: a member is encrypted; NotImplementedError: it is packed in a way that zipfile does not know
     except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, NotImplementedError, RuntimeError, EOFError, OSError,
             ValueError) as error:  # fmt: skip
         raise BadModel(f"is damaged, or no zip package ({error}).", where=where, kept="Nothing was opened.",

@@ -27,7 +27,6 @@ from wideberth.core.bench import (
     exposure_advice,
     fit_working_curve,
     load_named,
-    names_of,
     save_own,
     slug,
 )
@@ -36,6 +35,7 @@ from wideberth.core.handover import binary_stl
 from wideberth.core.job import PartRecipe
 from wideberth.core.model import KNOWN_WIDTH_MM, READS_AS, calibration_plate, parse_model
 from wideberth.desktop.benchpage.plots import Plot
+from wideberth.desktop.benchpage.shelf import fill_shelf
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import NumberField, button, evaluated, label, side_by_side
 from wideberth.desktop.style import DAY
@@ -111,23 +111,21 @@ class Exposures(QWidget):
         box.setSpacing(16)
         box.addWidget(holder)
         box.addLayout(right, 1)
-        session.job_changed.connect(self._draw)
-        self._list()
-        self._fill()
+        session.job_changed.connect(self._follow)
+
+    def _follow(self) -> None:
+        """The layer height, the resin or the temperature may have changed; what is not seen is drawn when it is."""
+        if self.isVisible():
+            self._draw()
 
     # the test
 
     def showEvent(self, _event: object) -> None:
         self._list()  # a test may have been imported since
+        self._fill()
 
     def _list(self) -> None:
-        self.which.clear()
-        self.which.addItem("a new test", "")
-        for name in names_of("exposure"):
-            try:
-                self.which.addItem(load_named("exposure", name).name, name)
-            except WideBerthError:
-                continue
+        fill_shelf(self.which, "exposure", "a new test")
 
     def open(self, name: str) -> None:
         """Take a logged test."""

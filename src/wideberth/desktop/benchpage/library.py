@@ -45,6 +45,7 @@ class Library(QWidget):
         super().__init__()
         self._session = session
         self.kind = "printer"
+        self._files: dict[str, Any] = {}
         self.list = QListWidget()
         self.list.setAccessibleName("files of this kind")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -97,35 +98,36 @@ class Library(QWidget):
     def in_use(self) -> tuple[str | None, bool]:
         """The file that the bench's values are, and whether they were changed since; None when it is none of them."""
         part = getattr(self._session.job.bench, self.kind)
-        named = {n: self._load(n) for n in self._names()}
-        same = next((n for n, other in named.items() if other == part), None)
+        same = next((n for n, other in self._files.items() if other == part), None)
         if same is not None:
             return same, False
-        return next((n for n, other in named.items() if other is not None and other.name == part.name), None), True
+        alike = (n for n, other in self._files.items() if other is not None and other.name == part.name)
+        return next(alike, None), True
 
-    def _names(self) -> list[str]:
-        return names_of(self.kind) + (names_of("mix") if self.kind == "resin" else [])
-
-    def _load(self, name: str) -> Any:
-        try:
-            return load_named(self.kind, name)
-        except WideBerthError:
-            return None  # a file of the user's own that is damaged: shown as such, refused when it is used
+    def _read(self) -> dict[str, Any]:
+        """Every file of the kind by its name; None for one that is damaged: shown as such, refused when it is used."""
+        found: dict[str, Any] = {}
+        for name in names_of(self.kind) + (names_of("mix") if self.kind == "resin" else []):
+            try:
+                found[name] = load_named(self.kind, name)
+            except WideBerthError:
+                found[name] = None
+        return found
 
     def refresh(self) -> None:
-        """Fill list and table anew."""
-        if self.isVisible() or self.list.count() == 0:
+        """Fill list and table anew when they are seen."""
+        if self.isVisible():
             self._fill()
 
     def showEvent(self, _event: object) -> None:
         self._fill()
 
     def _fill(self) -> None:
+        self._files = self._read()
         now, changed = self.in_use()
-        kept = self.chosen if self.list.currentItem() is not None and self.chosen in self._names() else now
+        kept = self.chosen if self.list.currentItem() is not None and self.chosen in self._files else now
         self.list.clear()
-        for name in self._names():
-            part = self._load(name)
+        for name, part in self._files.items():
             title = part.name if part is not None else f"{name} (cannot be read)"
             mark = ("● " if not changed else "◐ ") if name == now else "    "
             ending = " · yours" if is_own(self.kind, name) else ""
@@ -133,13 +135,13 @@ class Library(QWidget):
             item.setData(Qt.ItemDataRole.UserRole, name)
             item.setToolTip("in use" + (", changed" if changed else "") if name == now else "")
             self.list.addItem(item)
-            if name == (kept or now):
+            if name == kept:
                 self.list.setCurrentItem(item)
-        if self.versus.count() == 0 or self.versus.itemData(1) not in self._names():
+        offered = [self.versus.itemData(row) for row in range(1, self.versus.count())]
+        if offered != [n for n, part in self._files.items() if part is not None]:
             self.versus.clear()
             self.versus.addItem("what ships", "")
-            for name in self._names():
-                part = self._load(name)
+            for name, part in self._files.items():
                 if part is not None:
                     self.versus.addItem(part.name, name)
         self._compare()
@@ -147,7 +149,7 @@ class Library(QWidget):
     def _compare(self) -> None:
         other = self.versus.currentData()
         if other:
-            self.values.show_kind(self.kind, self._load(other), self.versus.currentText())
+            self.values.show_kind(self.kind, self._files[other], self.versus.currentText())
         else:
             name, _ = self.in_use()
             self.values.show_kind(self.kind, *shipped_like(self.kind, name or "standard"))
@@ -205,12 +207,12 @@ class Library(QWidget):
         return text.strip() if fine else ""
 
     def _duplicate(self) -> None:
-        part = self._load(self.chosen)
+        part = self._files.get(self.chosen)
         if part is not None and (title := self._ask("Name of the copy", f"{part.name}, copy")):
             self.duplicate(title)
 
     def _rename(self) -> None:
-        part = self._load(self.chosen)
+        part = self._files.get(self.chosen)
         if part is not None and (title := self._ask("New name", part.name)):
             self.rename(title)
 

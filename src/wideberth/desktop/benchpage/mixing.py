@@ -23,8 +23,9 @@ from wideberth.core.bench import (
 )
 from wideberth.core.errors import WideBerthError
 from wideberth.desktop.benchpage.plots import Plot
+from wideberth.desktop.benchpage.shelf import fill_shelf
 from wideberth.desktop.session import Session
-from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
 from wideberth.desktop.style import DAY
 
 FACTS = ("viscosity", "density", "price", "green strength", "modulus", "Dp", "Ec", "advised at", "washes in")
@@ -88,21 +89,19 @@ class Mixing(QWidget):
         box.setSpacing(26)
         box.addWidget(holder)
         box.addLayout(right, 1)
-        session.job_changed.connect(self._show_result)
-        self._list()
-        self._show()
+        session.job_changed.connect(self._follow)
+
+    def _follow(self) -> None:
+        """The vat's temperature may have changed; what is not seen is worked out when it is."""
+        if self.isVisible():
+            self._show_result()
 
     def showEvent(self, _event: object) -> None:
         self._list()  # a mix may have been imported since
+        self._show()
 
     def _list(self) -> None:
-        self.which.clear()
-        self.which.addItem("a new one", "")
-        for name in names_of("mix"):
-            try:
-                self.which.addItem(load_named("mix", name).name, name)
-            except WideBerthError:
-                continue
+        fill_shelf(self.which, "mix", "a new one")
 
     def open(self, name: str) -> None:
         """Take a mix from the shelf."""
@@ -138,20 +137,13 @@ class Mixing(QWidget):
             self._set(replace(self.mix, ingredients=self.mix.ingredients[:number] + self.mix.ingredients[number + 1 :]))
 
     def _show(self) -> None:
-        while (item := self.rows.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.setParent(None)
-                old.deleteLater()
+        emptied(self.rows)
         self.name.setText(self.mix.name)
         self.by.setCurrentText(self.mix.by)
         for number, ingredient in enumerate(self.mix.ingredients):
             choice = QComboBox()
             choice.setAccessibleName(f"resin {number + 1}")
-            for name in names_of("resin"):
-                try:
-                    choice.addItem(load_named("resin", name).name, name)
-                except WideBerthError:
-                    continue
+            fill_shelf(choice, "resin")
             choice.setCurrentIndex(choice.findData(ingredient.resin))
             choice.activated.connect(partial(self._chosen, number, choice))
             parts = NumberField("parts", "", 0.01, 100000, 5)
@@ -177,10 +169,7 @@ class Mixing(QWidget):
             return None
 
     def _show_result(self) -> None:
-        while (item := self.table.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.setParent(None)
-                old.deleteLater()
+        emptied(self.table)
         made = self.result()
         if made is None:
             return

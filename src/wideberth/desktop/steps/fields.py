@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.units import LENGTH_UNITS_MM
 
@@ -154,6 +154,14 @@ def label(text: str, role: str = "") -> QLabel:
     if role:
         made.setProperty("role", role)
     return made
+
+
+def emptied(layout: QLayout) -> None:
+    """Take every widget out of a layout and let it go."""
+    while (item := layout.takeAt(0)) is not None:
+        if (old := item.widget()) is not None:
+            old.setParent(None)
+            old.deleteLater()
 
 
 def side_by_side(*widgets: QWidget) -> QWidget:

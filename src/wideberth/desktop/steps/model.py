@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QSizePolicy, QStac
 
 from wideberth.core.job import PartRecipe
 from wideberth.desktop.session import Session
-from wideberth.desktop.steps.fields import button, label
+from wideberth.desktop.steps.fields import button, emptied, label
 from wideberth.desktop.steps.leaves import Leaves
 from wideberth.desktop.steps.model_health import HealthLeaf
 from wideberth.desktop.steps.model_kit import KitLeaf
@@ -33,10 +33,7 @@ class UnitQuestion(QFrame):
 
     def refresh(self) -> None:
         """Show the question, or nothing."""
-        while (item := self._box.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.setParent(None)
-                old.deleteLater()
+        emptied(self._box)
         guess = self._session.examiner.guess
         self.setVisible(guess is not None)
         if guess is None:

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVB
 
 from wideberth.core.job import PartRecipe, advised_mends, with_mend, without_mends
 from wideberth.core.model import Flaw, Mend
-from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
 from wideberth.desktop.style import DAY, draw_severity
 
 if TYPE_CHECKING:
@@ -106,10 +106,7 @@ class HealthLeaf(QWidget):
 
     def show_part(self, part: PartRecipe | None) -> None:
         """Show what is known of a part."""
-        while (item := self._flaws.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.setParent(None)
-                old.deleteLater()
+        emptied(self._flaws)
         found = self._session.examiner.present
         for widget in (self.mend, self.advice, self.done, self.undo):
             widget.setVisible(False)
