@@ -276,7 +276,7 @@ class Examiner(QObject):
                 np.add.at(normals, light.faces[:, corner], light.normals * light.face_area_mm2[:, None])
             normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
             # the stand-in's points lie a little off the surface: start outside and count from the first surface met
-            rays = Closest(solid.outer)
+            rays = self._session.stages.recall("closest", solid.outer, lambda: Closest(solid.outer))
             lift = 0.02 * float(np.sqrt(light.face_area_mm2.mean()))
             first = rays.first_hit(light.points + lift * normals, -normals, 0.0)
             first = np.where(np.isfinite(first), np.minimum(first, 2 * lift), lift) + 1e-6

@@ -56,6 +56,8 @@ class BenchPage(QWidget):
         session.job_changed.connect(self._colleague)
         session.predicted.connect(self._colleague)
         self.turn_to("Printer")
+
+    def showEvent(self, _event: object) -> None:
         self._colleague()
 
     def turn_to(self, name: str) -> None:
@@ -67,7 +69,9 @@ class BenchPage(QWidget):
         self.stack.setCurrentWidget(page)
 
     def _colleague(self) -> None:
-        """What somebody reading the bench over would say."""
+        """What somebody reading the bench over would say; nobody is asked while the page is not seen."""
+        if not self.isVisible():
+            return
         p, job = self._session.prediction, self._session.job
         pull = strongest(p.loads, p.printed) if p is not None else None
         found = settings_findings(job.bench, pull, float(p.loads.seconds.sum()) / 3600 if p is not None else None)
