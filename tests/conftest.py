@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import trimesh
@@ -51,6 +53,25 @@ def printed_of(mesh: Mesh, pitch: float = 0.1, layer: float = 0.05, supports: Me
     if supports is None:
         return Printed(plugged, part, plugged, part, rest, bores, touches)
     return Printed(plugged, part, union(plugged, rest), union(part, rest), rest, bores, touches)
+
+
+def beam(spots: list[tuple[float, float]], diameter: float = 0.8, gap: float = 4.0) -> tuple[Mesh, Printed]:
+    """A slab 30 x 10 x 3 mm held above the plate by tips at given spots, each on a rod to the plate."""
+    slab = moved(trimesh.creation.box((30, 10, 3)), 0, 0, gap + 1.5)
+    rods = [
+        moved(trimesh.creation.cylinder(diameter / 2, gap + 0.2, sections=32), x, y, (gap + 0.2) / 2) for x, y in spots
+    ]
+    touches = tuple(
+        Touch(0, i, x, y, gap, diameter, 0.2, gap, diameter, x, y, gap, "by hand") for i, (x, y) in enumerate(spots)
+    )
+    mesh = as_mesh(slab)
+    return mesh, printed_of(mesh, supports=as_mesh(trimesh.util.concatenate(rods)), touches=touches)
+
+
+def weightless(bench: Bench) -> Bench:
+    """A bench on which solid and liquid weigh next to nothing, so that only pulls count."""
+    light = replace(bench.resin, density_kg_per_m3=300.1, solid_density_kg_per_m3=300.1)
+    return replace(bench, resin=light, print=replace(bench.print, resin_depth_mm=500.0))
 
 
 def as_source(mesh: Mesh, name: str = "made") -> Source:

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from conftest import as_mesh, moved, printed_of, set_down, turned
+from conftest import as_mesh, beam, moved, printed_of, set_down, turned, weightless
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Printed, Touch
 from wideberth.core.loads import (
@@ -66,25 +66,6 @@ def test_bridge_between_two_pieces_never_lowers_the_pull(bench: Bench) -> None:
     apart = loads(printed_of(as_mesh(trimesh.util.concatenate(pieces))), bench).peel_n[-1]
     joined = loads(printed_of(as_mesh(trimesh.util.concatenate([*pieces, bridge]))), bench).peel_n[-1]
     assert joined > apart
-
-
-def beam(spots: list[tuple[float, float]], diameter: float = 0.8, gap: float = 4.0) -> tuple[Mesh, Printed]:
-    """A slab 30 x 10 x 3 mm held above the plate by tips at given spots, each on a rod to the plate."""
-    slab = moved(trimesh.creation.box((30, 10, 3)), 0, 0, gap + 1.5)
-    rods = [
-        moved(trimesh.creation.cylinder(diameter / 2, gap + 0.2, sections=32), x, y, (gap + 0.2) / 2) for x, y in spots
-    ]
-    touches = tuple(
-        Touch(0, i, x, y, gap, diameter, 0.2, gap, diameter, x, y, gap, "by hand") for i, (x, y) in enumerate(spots)
-    )
-    mesh = as_mesh(slab)
-    return mesh, printed_of(mesh, supports=as_mesh(trimesh.util.concatenate(rods)), touches=touches)
-
-
-def weightless(bench: Bench) -> Bench:
-    """A bench on which solid and liquid weigh next to nothing, so that only pulls count."""
-    light = replace(bench.resin, density_kg_per_m3=300.1, solid_density_kg_per_m3=300.1)
-    return replace(bench, resin=light, print=replace(bench.print, resin_depth_mm=500.0))
 
 
 def test_beam_on_two_tips_shares_by_the_lever(bench: Bench) -> None:
@@ -223,10 +204,14 @@ def test_shares_agree_with_plain_numpy_on_random_groups() -> None:
         x, y, k = chance.uniform(-20, 20, n), chance.uniform(-20, 20, n), chance.uniform(50, 200, n)
         px, py, f = chance.uniform(-15, 15, m), chance.uniform(-15, 15, m), chance.uniform(1, 20, m)
         none = np.empty(0)
-        load, _, unheld, _, _ = share_pulls(
-            1, np.array([0, m]), px, py, f, np.zeros(m, np.int64), x, y, k, np.ones(n), np.zeros((1, n), np.int32),
-            none, none, none, none, np.empty(0, np.int64), np.zeros((1, 0), np.int32),
+        by_cause = np.stack((0.3 * f, 0.7 * f), axis=1)
+        shared, _, unheld, _, _, _ = share_pulls(
+            1, np.array([0, m]), px, py, by_cause, np.zeros(m, np.int64), x, y, k, np.ones(n), np.full(n, np.inf),
+            np.full(n, 9), np.zeros((1, n), np.int32), none, none, none, none, np.empty(0, np.int64),
+            np.zeros((1, 0), np.int32),
         )  # fmt: skip
+        load = shared.sum(axis=2)
+        assert shared[0, :, 0] == pytest.approx(0.3 * load[0])
         cx, cy = (k * x).sum() / k.sum(), (k * y).sum() / k.sum()
         dx, dy = x - cx, y - cy
         group = np.array([[(k * dx * dx).sum(), (k * dx * dy).sum()], [(k * dx * dy).sum(), (k * dy * dy).sum()]])

@@ -33,7 +33,7 @@ from wideberth.core.bench.load import (
 )
 from wideberth.core.bench.mix import mixed, volume_shares
 from wideberth.core.bench.outlook import Outlook, outlook
-from wideberth.core.bench.rules import HouseRules, Laws, SupportSettings
+from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
 from wideberth.core.bench.schema import Film, Ingredient, Mix, Printer, PrintSettings, Resin, Station
 from wideberth.core.bench.store import (
     Difference,
@@ -53,7 +53,7 @@ from wideberth.core.bench.store import (
 __all__ = [
     "BLEEDING", "KINDS", "RIGHT", "SECTIONS", "UNDER", "Bench", "BenchValue", "CuredPair", "Difference",
     "ExposureAdvice", "ExposureTest", "Film", "HouseRules", "Ingredient", "KeyFacts", "Laws", "Mix", "Outlook",
-    "PrintSettings", "Printer", "Resin", "Station", "SupportSettings", "WorkingCurve", "bench_from", "bench_toml",
+    "PrintSettings", "Printer", "Ranges", "Resin", "Station", "SupportSettings", "WorkingCurve", "bench_from", "bench_toml",
     "bond_factor", "checked", "coldest_c", "compare", "critical_exposure", "cured_depth_mm", "duplicate", "export_file",
     "exposure_advice", "exposure_for_depth", "exposure_of_layer", "facts_of", "first_layer_growth_mm",
     "fit_working_curve", "import_file", "is_own", "load_bench", "load_named", "mixed", "names_of", "number_text",

@@ -6,7 +6,7 @@ import dataclasses
 from dataclasses import dataclass
 
 from wideberth.core.bench.kinds import SECTIONS, unit_of
-from wideberth.core.bench.rules import HouseRules, Laws, SupportSettings
+from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
 from wideberth.core.bench.schema import Film, Printer, PrintSettings, Resin, Station
 
 
@@ -22,6 +22,7 @@ class Bench:
     laws: Laws
     supports: SupportSettings
     house: HouseRules
+    ranges: Ranges
     sources: tuple[tuple[str, str], ...] = ()
 
     def values(self) -> list[BenchValue]:

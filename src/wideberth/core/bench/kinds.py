@@ -10,12 +10,12 @@ from typing import Any
 from pydantic.fields import FieldInfo
 
 from wideberth.core.bench.exposure_test import ExposureTest
-from wideberth.core.bench.rules import HouseRules, Laws, SupportSettings
+from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
 from wideberth.core.bench.schema import Film, Mix, Printer, PrintSettings, Resin, Station
 
 SECTIONS: dict[str, type] = {
     "printer": Printer, "film": Film, "resin": Resin, "print": PrintSettings, "station": Station, "laws": Laws,
-    "supports": SupportSettings, "house": HouseRules,
+    "supports": SupportSettings, "house": HouseRules, "ranges": Ranges,
 }  # fmt: skip
 """What a bench is put together from: one of each."""
 

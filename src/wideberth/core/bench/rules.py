@@ -1,4 +1,4 @@
-"""What the models and the workshop assume: coefficients of the laws, how supports are built, house rules."""
+"""What the models and the workshop assume: coefficients of the laws and how sure they are, supports, house rules."""
 
 from __future__ import annotations
 
@@ -40,6 +40,22 @@ class Laws:
     scrape_factor: Annotated[float, Field(ge=1, le=10, description="first-layer bond from which scraping is hard")] = (
         1.8
     )
+
+
+@dataclass(frozen=True, config=STRICT)
+class Ranges:
+    """How far the coefficients may be off, as shares of themselves, until prints are logged: ranges of engineering judgement."""
+
+    name: Name
+    line_adhesion: Annotated[Share, Field(description="of γ, the film's line adhesion")]
+    viscous_pull: Annotated[Share, Field(description="of τ, the film's viscous pull")]
+    rate_power: Annotated[Share, Field(description="of n, the power on viscosity and speed")]
+    viscosity: Annotated[Share, Field(description="of the resin's viscosity at one temperature")]
+    vat_c: Annotated[float, Field(ge=0, le=15, description="the vat may be so much colder or warmer than set")]
+    seal: Annotated[Share, Field(description="of the suction at which a seal gives in")]
+    follow_share: Annotated[Share, Field(description="of φ, how far the film follows a lift")]
+    green_strength: Annotated[Share, Field(description="of σ_g, the strength of young resin")]
+    plate_adhesion: Annotated[Share, Field(description="of σ_p, the grip on the plate")]
 
 
 @dataclass(frozen=True, config=STRICT)

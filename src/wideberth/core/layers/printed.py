@@ -47,7 +47,10 @@ class Bore:
 
 @dataclass(frozen=True)
 class Touch:
-    """A tip that touches a part: its spot on the surface, how thick and how deep, and on what post it stands."""
+    """A tip that touches a part: its spot on the surface, how thick and how deep, and on what post it stands.
+
+    `post_length_mm` is of twig and post together; the post itself reaches from `post_foot_mm` to `post_top_mm`.
+    """
 
     part: int
     number: int
@@ -62,6 +65,7 @@ class Touch:
     post_y_mm: float
     post_top_mm: float
     why: str = ""
+    post_foot_mm: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)

@@ -8,23 +8,32 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench, bond_factor, exposure_of_layer, vat_viscosity
 
 
+def line_n(perimeter_mm: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
+    """Line adhesion along the peeling front [N]: γ P."""
+    return bench.film.line_adhesion_n_per_mm * perimeter_mm
+
+
+def viscous_n(area_mm2: NDArray[np.float64], squeeze_mm4: NDArray[np.float64], bench: Bench,
+              viscosity_pa_s: NDArray[np.float64] | float, mm_per_min: float) -> NDArray[np.float64]:  # fmt: skip
+    """Viscous share of components at a speed [N]: τ A (S / (A ℓ0²))^m (μ/μ0)^n (v/v0)^n, softened by the film's give."""
+    laws = bench.laws
+    rate = viscosity_pa_s / laws.peel_viscosity_pa_s * mm_per_min / laws.peel_speed_mm_per_min
+    area = np.maximum(area_mm2, 1e-12)
+    shape = (np.maximum(squeeze_mm4, 0) / (area * laws.shape_length2_mm2)) ** laws.shape_power
+    return np.asarray(bench.film.viscous_pull_n_per_mm2 * area_mm2 * shape * rate**laws.rate_power)
+
+
 def peel_n(area_mm2: NDArray[np.float64], perimeter_mm: NDArray[np.float64], squeeze_mm4: NDArray[np.float64],
            bench: Bench, viscosity_pa_s: NDArray[np.float64] | float | None = None) -> NDArray[np.float64]:  # fmt: skip
-    """Peel force [N] of components at normal exposure.
+    """Peel force [N] of components at normal exposure: line adhesion and the viscous share at the first stage of the lift.
 
     Parameters
     ----------
     viscosity_pa_s : μ for each component, since the vat's temperature drifts; the vat's thickest when left out.
-
-    F = γ P + τ A (S / (A ℓ0²))^m (μ/μ0)^n (v/v0)^n: work along the front, and the viscous share softened by the film.
     """
-    laws, film = bench.laws, bench.film
     viscosity = vat_viscosity(bench) if viscosity_pa_s is None else viscosity_pa_s
-    rate = viscosity / laws.peel_viscosity_pa_s * bench.print.lift_mm_per_min / laws.peel_speed_mm_per_min
-    area = np.maximum(area_mm2, 1e-12)
-    shape = (np.maximum(squeeze_mm4, 0) / (area * laws.shape_length2_mm2)) ** laws.shape_power
-    viscous = film.viscous_pull_n_per_mm2 * area_mm2 * shape * rate**laws.rate_power
-    return film.line_adhesion_n_per_mm * perimeter_mm + viscous
+    viscous = viscous_n(area_mm2, squeeze_mm4, bench, viscosity, bench.print.lift_mm_per_min)
+    return line_n(perimeter_mm, bench) + viscous
 
 
 def bond_factors(layers: int, bench: Bench) -> NDArray[np.float64]:

@@ -111,6 +111,7 @@ def touches(tips: tuple[Tip, ...], settings: SupportSettings, part: int, x_mm: f
         found.append(
             Touch(part, number, tip.x_mm + x_mm, tip.y_mm + y_mm, tip.z_mm, tip.diameter_mm,
                   settings.contact_depth_mm, tip.length_mm, settings.post_mm, tip.post_x_mm + x_mm,
-                  tip.post_y_mm + y_mm, tip.top_mm, tip.why)
+                  tip.post_y_mm + y_mm, tip.top_mm, tip.why,
+                  0.0 if tip.foot == "post" else tip.foot_mm)
         )  # fmt: skip
     return tuple(found)

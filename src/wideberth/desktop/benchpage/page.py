@@ -17,7 +17,7 @@ from wideberth.desktop.steps.leaves import Leaves
 
 KIND_NAMES = {
     "printer": "Printer", "film": "Film", "resin": "Resin", "print": "Print", "station": "Wash and cure", "laws": "Laws",
-    "supports": "Supports", "house": "House rules",
+    "supports": "Supports", "house": "House rules", "ranges": "Ranges",
 }  # fmt: skip
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "•"}
 

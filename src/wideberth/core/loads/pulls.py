@@ -1,0 +1,85 @@
+"""What pulls: peel, suction and weight, each by its cause and where it acts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench
+from wideberth.core.layers import SEALED, Bodies, Printed, Sections, beside
+from wideberth.core.loads.suction import Suction
+from wideberth.core.units import g_weight_n
+
+CAUSES = ("line", "viscous", "sealed", "vented", "weight")
+"""Line adhesion along the front; the viscous share; suction of sealed and of vented cups; weight."""
+LINE, VISCOUS, SEALED_CUP, VENTED_CUP, WEIGHT = range(5)
+
+
+@dataclass(frozen=True, eq=False)
+class Pulls:
+    """Pulls on one labelling, sorted by layer.
+
+    Attributes
+    ----------
+    layer, x_mm, y_mm, component : (pulls,) where each acts, and on which component. force_n : (pulls, causes).
+    """
+
+    layer: NDArray[np.int64]
+    x_mm: NDArray[np.float64]
+    y_mm: NDArray[np.float64]
+    force_n: NDArray[np.float64]
+    component: NDArray[np.int64]
+
+    @property
+    def total_n(self) -> NDArray[np.float64]:
+        """All causes together, (pulls,)."""
+        return np.asarray(self.force_n.sum(axis=1))
+
+
+def pulls_on(printed: Printed, found: Sections, line_n: NDArray[np.float64], viscous_n: NDArray[np.float64],
+             weight_n: NDArray[np.float64], drawn: Suction) -> Pulls:  # fmt: skip
+    """Peel and weight at the centroids of components, suction at those of openings, on the component beside the opening.
+
+    Parameters
+    ----------
+    found : the labelling. line_n, viscous_n, weight_n : (components,) of that labelling.
+    """
+    o = printed.openings
+    plugged = printed.all_plugged
+    component = beside(found, plugged.row_index()[o.left_run], plugged.x1[o.left_run])
+    on = component >= 0
+    own = np.zeros((found.count, len(CAUSES)))
+    own[:, LINE], own[:, VISCOUS], own[:, WEIGHT] = line_n, viscous_n, weight_n
+    sucked = np.zeros((o.count, len(CAUSES)))
+    sealed = (o.state == SEALED) | (drawn.vents == 0)
+    sucked[:, SEALED_CUP] = np.where(sealed, drawn.force_n, 0.0)
+    sucked[:, VENTED_CUP] = np.where(sealed, 0.0, drawn.force_n)
+    layer = np.concatenate((found.layer, o.layer[on]))
+    order = np.argsort(layer, kind="stable")
+    return Pulls(
+        layer[order],
+        np.concatenate((found.x_mm, o.x_mm[on]))[order],
+        np.concatenate((found.y_mm, o.y_mm[on]))[order],
+        np.concatenate((own, sucked[on]))[order],
+        np.concatenate((np.arange(found.count), component[on]))[order],
+    )
+
+
+def weights_n(found: Sections, connected: Bodies, bench: Bench) -> NDArray[np.float64]:
+    """Weight [N] that hangs on each component: its body's, shared by area with the body's other components.
+
+    What lies deeper than the resin's surface weighs only its excess density. The share of a body above the surface is
+    taken as the whole print's share; the body's weight acts at its topmost section.
+    """
+    grid, resin = found.runs.grid, bench.resin
+    grown = np.cumsum(found.per_layer(found.area_mm2)) * grid.layer_mm
+    deep = max(1, round(bench.print.resin_depth_mm / grid.layer_mm))
+    above = np.concatenate((np.zeros(min(deep, len(grown))), grown[:-deep]))[: len(grown)]
+    aired = np.divide(above, grown, out=np.zeros_like(grown), where=grown > 0)[found.layer]
+    density = resin.solid_density_kg_per_m3 - (1 - aired) * resin.density_kg_per_m3
+    _, body = np.unique(found.layer * (found.count + 1) + connected.root, return_inverse=True)
+    area_of_body = np.bincount(body, found.area_mm2)[body]
+    share = np.divide(found.area_mm2, area_of_body, out=np.zeros_like(area_of_body), where=area_of_body > 0)
+    return np.maximum(g_weight_n(1.0, 1.0) * connected.volume_mm3 * density * share, 0.0)

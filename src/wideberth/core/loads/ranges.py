@@ -1,0 +1,166 @@
+"""How sure a margin is: what each coefficient's range does to it, and which one matters most."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, coldest_c, viscosity_at
+from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS
+
+
+@dataclass(frozen=True, eq=False)
+class Turn:
+    """One coefficient at one end of its range.
+
+    Attributes
+    ----------
+    key : of the bench. value : taken. cause_factor : (causes,) what it makes of each cause of pull. tip_factor, plate_factor : of
+    what tips and plate can hold.
+    """
+
+    key: str
+    value: float
+    cause_factor: NDArray[np.float64]
+    tip_factor: float = 1.0
+    plate_factor: float = 1.0
+
+
+def turns(bench: Bench) -> tuple[tuple[Turn, Turn], ...]:
+    """Low and high end of every coefficient with a range."""
+    r, film, laws, resin = bench.ranges, bench.film, bench.laws, bench.resin
+    cold = coldest_c(bench.print)
+    viscosity = viscosity_at(resin, cold)
+    rate = viscosity / laws.peel_viscosity_pa_s * bench.print.lift_mm_per_min / laws.peel_speed_mm_per_min
+    n = laws.rate_power
+
+    def pull(key: str, value: float, causes: dict[int, float]) -> Turn:
+        factor = np.ones(len(CAUSES))
+        for cause, by in causes.items():
+            factor[cause] = by
+        return Turn(key, value, factor)
+
+    def both(share: float, make: object) -> tuple[Turn, Turn]:
+        return make(1 - share), make(1 + share)  # type: ignore[operator]
+
+    def thicker(by: float) -> dict[int, float]:
+        return {VISCOUS: by**n, VENTED_CUP: by}
+
+    def held(by: float) -> float:
+        return (1 - min(film.follow_share * by, 1.0)) / max(1 - film.follow_share, 1e-6)
+
+    still = np.ones(len(CAUSES))
+    gamma, tau = film.line_adhesion_n_per_mm, film.viscous_pull_n_per_mm2
+    return (
+        both(r.line_adhesion, lambda f: pull("film.line_adhesion_n_per_mm", gamma * f, {LINE: f})),
+        both(r.viscous_pull, lambda f: pull("film.viscous_pull_n_per_mm2", tau * f, {VISCOUS: f})),
+        both(r.rate_power, lambda f: pull("laws.rate_power", n * f, {VISCOUS: rate ** (n * f - n)})),
+        both(r.viscosity, lambda f: pull("resin.viscosity_pa_s", resin.viscosity_pa_s * f, thicker(f))),
+        tuple(pull("print.vat_c", c, thicker(viscosity_at(resin, c) / viscosity)) for c in (cold - r.vat_c, cold + r.vat_c)),
+        both(r.seal, lambda f: pull("laws.seal_kpa", laws.seal_kpa * f, {SEALED_CUP: f})),
+        both(r.follow_share, lambda f: pull("film.follow_share", film.follow_share * f, {VENTED_CUP: held(f)})),
+        both(r.green_strength, lambda f: Turn("resin.green_strength_mpa", resin.green_strength_mpa * f, still, tip_factor=f)),
+        both(r.plate_adhesion, lambda f: Turn("laws.plate_adhesion_n_per_mm2", laws.plate_adhesion_n_per_mm2 * f, still, plate_factor=f)),
+    )  # type: ignore[return-value]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Influence:
+    """What one coefficient does to the weakest margins, at the low and at the high end of its range; None where there is none."""
+
+    key: str
+    low: float
+    high: float
+    hold_low: float | None
+    hold_high: float | None
+    plate_low: float | None
+    plate_high: float | None
+
+    def swing(self, hold: float | None, plate: float | None) -> float:
+        """Greatest relative change of the lesser of both margins."""
+        now = _lesser(hold, plate)
+        ends = [_lesser(self.hold_low, self.plate_low), _lesser(self.hold_high, self.plate_high)]
+        if now is None or now <= 0:
+            return 0.0
+        return max(abs(np.log(max(e, 1e-9) / now)) for e in ends if e is not None)
+
+
+def _lesser(a: float | None, b: float | None) -> float | None:
+    known = [v for v in (a, b) if v is not None]
+    return min(known) if known else None
+
+
+@dataclass(frozen=True, eq=False)
+class Ranges:
+    """Ranges of the margins.
+
+    Attributes
+    ----------
+    hold_low, hold_high, plate_low, plate_high : (layers,) NaN where there is no margin. influences : strongest first.
+    """
+
+    hold_low: NDArray[np.float64]
+    hold_high: NDArray[np.float64]
+    plate_low: NDArray[np.float64]
+    plate_high: NDArray[np.float64]
+    influences: tuple[Influence, ...]
+
+
+def margin_ranges(tip_n: NDArray[np.float64], capacity_n: NDArray[np.float64], plate_n_per_mm2: NDArray[np.float64],
+                  plate_strength: float, bench: Bench) -> Ranges:  # fmt: skip
+    """Ranges of both margins, layer by layer, and what decides them.
+
+    Parameters
+    ----------
+    tip_n : (layers, tips, causes). plate_n_per_mm2 : (layers, causes) on the patch with the greatest stress.
+
+    Notes
+    -----
+    The coefficients are taken as independent: their effects on ln(margin) add in squares (Gauss). Shares and stresses are linear in
+    the pull of each cause, so an end of a range only scales that cause. A vented cup is taken as drawing resin, which
+    overstates the effect where it draws air.
+    """
+    hold, plate = _margins(tip_n, capacity_n), _margins(plate_n_per_mm2, plate_strength)
+    squares = {name: [np.zeros(m.shape), np.zeros(m.shape)] for name, m in (("hold", hold), ("plate", plate))}
+    influences = []
+    for low, high in turns(bench):
+        ends = []
+        for turn in (low, high):
+            moved = {
+                "hold": _margins(tip_n * turn.cause_factor, capacity_n * turn.tip_factor),
+                "plate": _margins(plate_n_per_mm2 * turn.cause_factor, plate_strength * turn.plate_factor),
+            }
+            for name, before in (("hold", hold), ("plate", plate)):
+                known = np.isfinite(before) & np.isfinite(moved[name])
+                change = np.log(np.where(known, moved[name] / np.where(known, before, 1.0), 1.0))
+                squares[name][0] += np.minimum(change, 0.0) ** 2
+                squares[name][1] += np.maximum(change, 0.0) ** 2
+            ends.append((_least(moved["hold"]), _least(moved["plate"])))
+        influences.append(Influence(low.key, low.value, high.value, ends[0][0], ends[1][0], ends[0][1], ends[1][1]))
+    now = _least(hold), _least(plate)
+    influences.sort(key=lambda i: -i.swing(*now))
+    bands = {}
+    for name, margin in (("hold", hold), ("plate", plate)):
+        for end, sign, square in (("low", -1, squares[name][0]), ("high", 1, squares[name][1])):
+            bands[f"{name}_{end}"] = _weakest(margin * np.exp(sign * np.sqrt(square)))
+    return Ranges(**bands, influences=tuple(influences))
+
+
+def _margins(load: NDArray[np.float64], capacity: NDArray[np.float64] | float) -> NDArray[np.float64]:
+    """Capacity over the sum of all causes, infinite where nothing pulls; the last axis goes."""
+    total = load.sum(axis=-1)
+    with np.errstate(divide="ignore"):
+        return np.asarray(np.where(total > 1e-12, capacity / np.maximum(total, 1e-12), np.inf))
+
+
+def _weakest(margin: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Least over the tips, (layers,), NaN where nothing pulls."""
+    least = margin if margin.ndim == 1 else margin.min(axis=1, initial=np.inf)
+    return np.where(np.isinf(least), np.nan, least)
+
+
+def _least(margin: NDArray[np.float64]) -> float | None:
+    least = float(margin.min(initial=np.inf))
+    return None if np.isinf(least) else least

@@ -1,0 +1,143 @@
+"""Who holds what: the pulls of each body shared over its tips and its contact with the plate, and what goes first."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench
+from wideberth.core.layers import Bodies, Printed, Sections
+from wideberth.core.loads import _kernels as kernels
+from wideberth.core.loads.holders import plate_patches, tip_stiffness
+from wideberth.core.loads.pulls import CAUSES, Pulls
+
+NEVER = np.iinfo(np.int64).max
+
+
+@dataclass(frozen=True, eq=False)
+class Holders:
+    """Tips as holders of one labelling: `tip` (index into `Printed.touches`) and the `component` that it holds.
+
+    A tip may appear again for a second component, until both have grown together.
+    """
+
+    tip: NDArray[np.int64]
+    component: NDArray[np.int64]
+
+    @property
+    def count(self) -> int:
+        return len(self.tip)
+
+
+@dataclass(frozen=True, eq=False)
+class Shares:
+    """How the pulls are shared.
+
+    Attributes
+    ----------
+    tip_n : (layers, tips, causes), below zero where a tip is pushed. plate_n_per_mm2 : (layers, causes) on the patch of the
+    plate that has the greatest stress. unheld_n, unsteady, unsteady_tip : (layers,). gone : (tips,) layer at which a tip let
+    go, NEVER for most.
+    """
+
+    tip_n: NDArray[np.float64]
+    plate_n_per_mm2: NDArray[np.float64]
+    unheld_n: NDArray[np.float64]
+    unsteady: NDArray[np.float64]
+    unsteady_tip: NDArray[np.int64]
+    gone: NDArray[np.int64]
+
+
+def share(printed: Printed, bench: Bench, found: Sections, pulls: Pulls, connected: Bodies, holders: Holders,
+          capacity_n: NDArray[np.float64] | None = None, gone: NDArray[np.int64] | None = None) -> Shares:  # fmt: skip
+    """Share the pulls on one labelling over tips and plate.
+
+    Parameters
+    ----------
+    connected : bodies that track the holders' components and then those of layer 0. capacity_n : (tips,) at which tips let go,
+        to follow what happens then; left out, every tip holds whatever it must. gone : (tips,) layer from which a tip holds
+        nothing.
+    """
+    modulus, strength = bench.resin.green_modulus_mpa, bench.resin.green_strength_mpa
+    tips = len(printed.touches)
+    patches = plate_patches(found, modulus)
+    first = np.searchsorted(pulls.layer, np.arange(found.layers + 1))
+    body = connected.tracked[:, : holders.count].copy()
+    for h in range(holders.count):
+        for earlier in np.flatnonzero(holders.tip[:h] == holders.tip[h]):
+            body[body[:, h] == body[:, earlier], h] = -1
+    held = [printed.touches[t] for t in holders.tip]
+    most = np.full(tips, np.inf) if capacity_n is None else capacity_n
+    until = np.full(tips, NEVER) if gone is None else gone
+    load, stress, unheld, unsteady, holder, failed = kernels.share_pulls(
+        found.layers, first, pulls.x_mm, pulls.y_mm, pulls.force_n, connected.root[pulls.component],
+        np.array([t.x_mm for t in held]), np.array([t.y_mm for t in held]),
+        np.array([tip_stiffness(t, modulus) for t in held]),
+        np.array([strength * np.pi * t.diameter_mm**3 / 32 for t in held]),
+        most[holders.tip], until[holders.tip],
+        body, patches.x_mm, patches.y_mm, patches.area_mm2, patches.stiffness_n_per_mm, patches.component,
+        np.ascontiguousarray(connected.tracked[:, holders.count :]),
+    )  # fmt: skip
+    by_tip = np.zeros((found.layers, tips, len(CAUSES)))
+    by_tip[:, holders.tip[:tips]] = load[:, :tips]
+    for h in range(tips, holders.count):
+        by_tip[:, holders.tip[h]] += load[:, h]
+    let_go = np.full(tips, NEVER)
+    np.minimum.at(let_go, holders.tip, failed)
+    unsteady_tip = np.where(holder >= 0, np.append(holders.tip, -1)[holder], -1)
+    return Shares(by_tip, stress, unheld, unsteady, unsteady_tip, let_go)
+
+
+@dataclass(frozen=True)
+class Failure:
+    """What happens when a tip lets go.
+
+    Attributes
+    ----------
+    tip, layer : which goes first, and when. expected : its margin is under 1; otherwise this is what would happen if it broke all
+    the same. others : (tip, layer) of those that follow, in order. rest_margin : least margin of the remaining ones after it,
+    infinite when none is pulled. lost_layer : from where on something hangs on nothing, None when the rest holds it.
+    lost_n : greatest pull on what is lost.
+    """
+
+    tip: int
+    layer: int
+    expected: bool
+    others: tuple[tuple[int, int], ...]
+    rest_margin: float
+    lost_layer: int | None
+    lost_n: float
+
+
+def follow_failure(printed: Printed, bench: Bench, found: Sections, pulls: Pulls, connected: Bodies, holders: Holders,
+                   capacity_n: NDArray[np.float64], before: Shares, speck_n: float) -> Failure | None:  # fmt: skip
+    """Let the weakest tip go at its worst layer, give its load to the others, and see what follows.
+
+    Parameters
+    ----------
+    before : the shares while all hold. speck_n : pull on what hangs on nothing that is not worth a word.
+    """
+    load = before.tip_n.sum(axis=2)
+    if load.size == 0 or load.max() <= 0:
+        return None
+    strain = load / capacity_n
+    over = np.flatnonzero(strain.max(axis=1) > 1)
+    layer = int(over[0]) if len(over) else int(strain.max(axis=1).argmax())
+    tip = int(strain[layer].argmax())
+    gone = np.full(len(capacity_n), NEVER)
+    gone[tip] = layer
+    after = share(printed, bench, found, pulls, connected, holders, capacity_n, gone)
+    after_load = after.tip_n.sum(axis=2)
+    worst = (after_load / capacity_n)[layer:].max()
+    followed = [
+        (int(t), int(after.gone[t]))
+        for t in np.argsort(after.gone, kind="stable")
+        if t != tip and after.gone[t] < NEVER
+    ]
+    adrift = np.flatnonzero((after.unheld_n > speck_n) & (after.unheld_n > before.unheld_n + 1e-9))
+    return Failure(
+        tip, layer, bool(len(over)), tuple(followed), float(1 / worst) if worst > 0 else np.inf,
+        int(adrift[0]) if len(adrift) else None, float((after.unheld_n - before.unheld_n).max()),
+    )  # fmt: skip

@@ -1,0 +1,144 @@
+"""Causes of a pull, ranges of a margin, what goes first and what follows, and posts under the push of the return."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import beam, printed_of, set_down, weightless
+from wideberth.core.bench import Bench, viscosity_at
+from wideberth.core.loads import (
+    LINE,
+    SEALED_CUP,
+    VENTED_CUP,
+    VISCOUS,
+    WEIGHT,
+    buckling_n,
+    line_n,
+    loads,
+    plate_strength,
+    return_share,
+    tip_capacity_n,
+    viscous_n,
+)
+
+FOUR = [(-12.0, -4.0), (-12.0, 4.0), (12.0, -4.0), (12.0, 4.0)]
+
+
+def with_ranges(bench: Bench, **shares: float) -> Bench:
+    """A bench on which only the given coefficients have a range."""
+    none = {f: 0.0 for f in bench.ranges.__dataclass_fields__ if f != "name"}
+    return replace(bench, ranges=replace(bench.ranges, **(none | shares)))
+
+
+def test_causes_of_a_tip_load_are_those_of_the_formula(bench: Bench) -> None:
+    """A slab of 30 x 10 mm on four tips: a quarter of γ P, a quarter of the viscous share, no suction."""
+    _, printed = beam(FOUR)
+    found = loads(printed, weightless(bench))
+    k = 120
+    line = line_n(np.array([80.0]), bench)[0] / 4
+    viscous = viscous_n(np.array([300.0]), found.squeeze_mm4[[k]], bench, 0.2, 60.0)[0] / 4
+    assert found.tip_cause_n[k, :, LINE] == pytest.approx(np.full(4, line), rel=0.01)
+    assert found.tip_cause_n[k, :, VISCOUS] == pytest.approx(np.full(4, viscous), rel=0.01)
+    assert (found.tip_cause_n[k][:, [SEALED_CUP, VENTED_CUP]] == 0).all()
+    assert found.tip_cause_n[k, :, WEIGHT] == pytest.approx(np.zeros(4), abs=1e-3)
+
+
+def test_range_of_one_coefficient_is_that_of_its_law(bench: Bench) -> None:
+    """Strength ±25 % alone: the margin goes from 0.75 to 1.25 of itself. Viscous pull ±35 % alone: by its share of the pull."""
+    _, printed = beam(FOUR)
+    strong = loads(printed, with_ranges(weightless(bench), green_strength=0.25))
+    k = 120
+    assert strong.ranges.hold_low[k] == pytest.approx(0.75 * strong.hold_margin[k], rel=0.01)
+    assert strong.ranges.hold_high[k] == pytest.approx(1.25 * strong.hold_margin[k], rel=0.01)
+    tacky = loads(printed, with_ranges(weightless(bench), viscous_pull=0.35))
+    share = (tacky.tip_cause_n[k, 0, VISCOUS] / tacky.tip_load_n[k, 0]).item()
+    assert tacky.ranges.hold_low[k] == pytest.approx(tacky.hold_margin[k] / (1 + 0.35 * share), rel=0.01)
+    assert tacky.ranges.influences[0].key == "film.viscous_pull_n_per_mm2"
+
+
+def test_ranges_add_in_squares_and_are_never_narrower_than_one_of_them(bench: Bench) -> None:
+    _, printed = beam(FOUR)
+    k = 120
+    one = loads(printed, with_ranges(weightless(bench), green_strength=0.2))
+    two = loads(printed, with_ranges(weightless(bench), green_strength=0.2, viscous_pull=0.3))
+    fall = [np.log(f.ranges.hold_low[k] / f.hold_margin[k]) for f in (one, two)]
+    other = np.log(1 / (1 + 0.3 * two.tip_cause_n[k, 0, VISCOUS] / two.tip_load_n[k, 0]))
+    assert fall[1] == pytest.approx(-np.hypot(fall[0], other), rel=0.02)
+
+
+def test_sensitivity_is_what_a_prediction_with_that_value_gives(bench: Bench) -> None:
+    """Each end of a range is compared with a prediction made anew on a bench with that very value."""
+    cold = weightless(bench)
+    _, printed = beam(FOUR)
+    influences = {i.key: i for i in loads(printed, cold).ranges.influences}
+    for key in ("film.line_adhesion_n_per_mm", "film.viscous_pull_n_per_mm2", "laws.rate_power", "resin.viscosity_pa_s"):
+        told = influences[key]
+        anew = loads(printed, cold.with_value(key, told.high))
+        assert np.nanmin(anew.hold_margin) == pytest.approx(told.hold_high, rel=1e-6), key
+    colder = influences["print.vat_c"]
+    assert viscosity_at(bench.resin, colder.low) > bench.resin.viscosity_pa_s
+    assert np.nanmin(loads(printed, cold.with_value("print.vat_c", colder.low)).hold_margin) == pytest.approx(
+        colder.hold_low, rel=1e-6
+    )
+
+
+def test_plate_range_follows_its_adhesion(bench: Bench) -> None:
+    disc = printed_of(set_down(trimesh.creation.cylinder(20, 3, sections=360)))
+    found = loads(disc, with_ranges(weightless(bench), plate_adhesion=0.3))
+    assert found.ranges.plate_low == pytest.approx(0.7 * found.plate_margin, rel=1e-6)
+    assert found.ranges.influences[0].key == "laws.plate_adhesion_n_per_mm2"
+    assert np.isnan(found.ranges.hold_low).all()
+    assert plate_strength(bench) > 0
+
+
+def test_first_tip_to_go_hands_its_load_to_the_others(bench: Bench) -> None:
+    """Six equal tips on a line, the pull in their middle: each F/6. Without an end one the lever rule of the other five says
+    how much the far end of the same side carries."""
+    spots = [(x, 0.0) for x in (-12.5, -7.5, -2.5, 2.5, 7.5, 12.5)]
+    _, printed = beam(spots, diameter=0.8)
+    found = loads(printed, weightless(bench))
+    failure = found.failure
+    assert failure is not None
+    assert not failure.expected
+    left = np.delete([x for x, _ in spots], failure.tip)
+    k = failure.layer
+    pull = found.tip_load_n[k].sum()
+    share = pull / 5 + pull * (0 - left.mean()) / ((left - left.mean()) ** 2).sum() * (left - left.mean())
+    capacity = tip_capacity_n(printed.touches[0], bench.resin.green_strength_mpa)
+    assert failure.rest_margin == pytest.approx(capacity / share.max(), rel=0.03)
+    assert failure.others == ()
+    assert failure.lost_layer is None
+
+
+def test_overload_runs_through_all_tips_and_the_part_is_lost(bench: Bench) -> None:
+    """Four thin tips under a slab that pulls more than they hold: one goes, then all, and the slab hangs on nothing."""
+    _, printed = beam(FOUR, diameter=0.35)
+    found = loads(printed, weightless(bench))
+    failure = found.failure
+    assert failure is not None
+    assert failure.expected
+    assert len(failure.others) == 3
+    assert failure.lost_layer == failure.layer == int(np.flatnonzero(found.hold_margin < 1)[0])
+    assert failure.lost_n == pytest.approx(found.tip_load_n[failure.layer :].sum(axis=1).max(), rel=1e-6)
+
+
+def test_post_buckles_by_euler(bench: Bench) -> None:
+    """π² E π d⁴ / (64 L²) of 1.2 mm and 20 mm in 400 MPa; the return presses with the viscous share at its own speed."""
+    assert buckling_n(1.2, 20.0, 400.0) == pytest.approx(np.pi**2 * 400 * np.pi * 1.2**4 / 64 / 400)
+    assert return_share(bench) == pytest.approx((80 / 60) ** 0.6)
+    _, printed = beam(FOUR, gap=20.0)
+    found = loads(printed, weightless(bench))
+    k = int(found.posts.layer[0])
+    assert found.posts.push_n[0] == pytest.approx((80 / 60) ** 0.6 * found.tip_cause_n[k, 0, VISCOUS], rel=1e-3)
+    assert found.posts.margin[0] == pytest.approx(buckling_n(0.8, 20.0, 400.0) / found.posts.push_n[0])
+
+
+def test_tips_on_one_post_press_on_it_together(bench: Bench) -> None:
+    _, printed = beam(FOUR)
+    together = tuple(replace(t, post_x_mm=0.0, post_y_mm=0.0) for t in printed.touches)
+    posts = loads(replace(printed, touches=together), weightless(bench)).posts
+    alone = loads(printed, weightless(bench)).posts
+    assert posts.tips == ((0, 1, 2, 3),)
+    assert posts.push_n[0] == pytest.approx(alone.push_n.sum(), rel=0.01)
