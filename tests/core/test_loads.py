@@ -8,7 +8,7 @@ import trimesh
 
 from conftest import as_mesh, beam, moved, printed_of, set_down, turned, weightless
 from wideberth.core.bench import Bench
-from wideberth.core.layers import Printed, Touch
+from wideberth.core.layers import Touch
 from wideberth.core.loads import (
     bond_factors,
     layer_seconds,
@@ -21,7 +21,6 @@ from wideberth.core.loads import (
     tip_stiffness,
 )
 from wideberth.core.loads._kernels import share_pulls
-from wideberth.core.model import Mesh
 from wideberth.core.verdict import judge
 
 

@@ -73,7 +73,12 @@ def test_sensitivity_is_what_a_prediction_with_that_value_gives(bench: Bench) ->
     cold = weightless(bench)
     _, printed = beam(FOUR)
     influences = {i.key: i for i in loads(printed, cold).ranges.influences}
-    for key in ("film.line_adhesion_n_per_mm", "film.viscous_pull_n_per_mm2", "laws.rate_power", "resin.viscosity_pa_s"):
+    for key in (
+        "film.line_adhesion_n_per_mm",
+        "film.viscous_pull_n_per_mm2",
+        "laws.rate_power",
+        "resin.viscosity_pa_s",
+    ):
         told = influences[key]
         anew = loads(printed, cold.with_value(key, told.high))
         assert np.nanmin(anew.hold_margin) == pytest.approx(told.hold_high, rel=1e-6), key

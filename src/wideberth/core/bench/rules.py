@@ -79,6 +79,9 @@ class SupportSettings:
     rib_mm: Annotated[float, Field(gt=0.5, le=30, description="width of the ribs that tie the pads together")]
     pad_bridge_mm: Annotated[float, Field(ge=0, le=30, description="pads nearer than this grow together")]
     wanted_margin: Annotated[float, Field(ge=1, le=20, description="margin that tips are sized for")]
+    stoutest_post_mm: Annotated[
+        float, Field(title="stoutest post", gt=0.1, le=10, description="posts that are pressed hard grow up to this")
+    ] = 1.8
 
 
 @dataclass(frozen=True, config=STRICT)

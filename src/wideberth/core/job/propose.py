@@ -11,7 +11,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole, Spot, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import usual_shell, weigh_hollow
-from wideberth.core.job.predict import Fineness, plate_grid, predict, put_together
+from wideberth.core.job.predict import Fineness, Prediction, plate_grid, predict, put_together
 from wideberth.core.job.recipe import Job, cut_in_two, posed
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.layers import PREVIEW_CELLS
@@ -20,7 +20,7 @@ from wideberth.core.orient import propose_pose
 from wideberth.core.plate import arrange
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import propose_cut
-from wideberth.core.support import fitting_mm, propose_tips
+from wideberth.core.support import Tip, fitting_mm, propose_tips, stouter_posts
 
 PROPOSED, ACCEPTED, PINNED, REFUSED = "proposed", "accepted", "pinned", "refused"
 PLACE_STEP_MM = 0.1
@@ -194,9 +194,26 @@ def propose_thicker(job: Job, stages: Stages) -> Proposal:
         if wanted > tip.diameter_mm + 1e-6:
             tips[touch.number] = replace(tip, diameter_mm=round(float(wanted), 3))
             count += 1
+    stouter = _stouter(job, found, parts)
     together = tuple(replace(part, tips=tuple(tips)) for part, tips in zip(job.parts, parts, strict=True))
-    why = f"{count} tips grow to carry suction and the shell's own pull" if count else "every tip is thick enough"
-    return Proposal("support", "thicker tips", why, replace(job, parts=together) if count else job, needed=count > 0)
+    grown = [f"{count} tips grow to carry suction and the shell's own pull"] if count else []
+    grown += [f"{stouter} posts grow stouter against the push of the return"] if stouter else []
+    why = "; ".join(grown) or "every tip and post is thick enough"
+    return Proposal(
+        "support", "thicker tips and posts", why, replace(job, parts=together) if grown else job, needed=bool(grown)
+    )
+
+
+def _stouter(job: Job, found: Prediction, parts: list[list[Tip]]) -> int:
+    """Make the posts stouter that are pressed hard, in the tips of each part; how many grew."""
+    touches = found.printed.touches
+    owners = [(job.placed[t.part].part, t.number) for t in touches]
+    grown = stouter_posts([parts[p][n] for p, n in owners], found.loads.posts, job.bench)
+    for i, size in grown.items():
+        part, number = owners[i]
+        before = parts[part][number].post_mm or 0.0
+        parts[part][number] = replace(parts[part][number], post_mm=max(size, before))
+    return len(grown)
 
 
 def propose_places(job: Job, stages: Stages) -> Proposal:

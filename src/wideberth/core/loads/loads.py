@@ -118,7 +118,13 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS, layers_as_one: int
     shared = share(printed, bench, part, pulls, hanging, holders)
     failure = follow_failure(printed, bench, part, pulls, hanging, holders, capacity, shared, SPECK_PULL_N)
     narrow = necks(
-        part, pulls.layer, pulls.x_mm, pulls.y_mm, pulls.total_n - pulls.force_n[:, WEIGHT], pulls.component, holders.component
+        part,
+        pulls.layer,
+        pulls.x_mm,
+        pulls.y_mm,
+        pulls.total_n - pulls.force_n[:, WEIGHT],
+        pulls.component,
+        holders.component,
     )
     on_plate = _on_the_plate(printed, bench, on_all, drawn)
 

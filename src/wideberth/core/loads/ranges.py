@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -42,8 +43,8 @@ def turns(bench: Bench) -> tuple[tuple[Turn, Turn], ...]:
             factor[cause] = by
         return Turn(key, value, factor)
 
-    def both(share: float, make: object) -> tuple[Turn, Turn]:
-        return make(1 - share), make(1 + share)  # type: ignore[operator]
+    def both(share: float, make: Callable[[float], Turn]) -> tuple[Turn, Turn]:
+        return make(1 - share), make(1 + share)
 
     def thicker(by: float) -> dict[int, float]:
         return {VISCOUS: by**n, VENTED_CUP: by}
@@ -51,19 +52,23 @@ def turns(bench: Bench) -> tuple[tuple[Turn, Turn], ...]:
     def held(by: float) -> float:
         return (1 - min(film.follow_share * by, 1.0)) / max(1 - film.follow_share, 1e-6)
 
+    def warmth(celsius: float) -> Turn:
+        return pull("print.vat_c", celsius, thicker(viscosity_at(resin, celsius) / viscosity))
+
     still = np.ones(len(CAUSES))
-    gamma, tau = film.line_adhesion_n_per_mm, film.viscous_pull_n_per_mm2
+    gamma, tau, seal = film.line_adhesion_n_per_mm, film.viscous_pull_n_per_mm2, laws.seal_kpa
+    young, grip = resin.green_strength_mpa, laws.plate_adhesion_n_per_mm2
     return (
         both(r.line_adhesion, lambda f: pull("film.line_adhesion_n_per_mm", gamma * f, {LINE: f})),
         both(r.viscous_pull, lambda f: pull("film.viscous_pull_n_per_mm2", tau * f, {VISCOUS: f})),
         both(r.rate_power, lambda f: pull("laws.rate_power", n * f, {VISCOUS: rate ** (n * f - n)})),
         both(r.viscosity, lambda f: pull("resin.viscosity_pa_s", resin.viscosity_pa_s * f, thicker(f))),
-        tuple(pull("print.vat_c", c, thicker(viscosity_at(resin, c) / viscosity)) for c in (cold - r.vat_c, cold + r.vat_c)),
-        both(r.seal, lambda f: pull("laws.seal_kpa", laws.seal_kpa * f, {SEALED_CUP: f})),
+        (warmth(cold - r.vat_c), warmth(cold + r.vat_c)),
+        both(r.seal, lambda f: pull("laws.seal_kpa", seal * f, {SEALED_CUP: f})),
         both(r.follow_share, lambda f: pull("film.follow_share", film.follow_share * f, {VENTED_CUP: held(f)})),
-        both(r.green_strength, lambda f: Turn("resin.green_strength_mpa", resin.green_strength_mpa * f, still, tip_factor=f)),
-        both(r.plate_adhesion, lambda f: Turn("laws.plate_adhesion_n_per_mm2", laws.plate_adhesion_n_per_mm2 * f, still, plate_factor=f)),
-    )  # type: ignore[return-value]  # fmt: skip
+        both(r.green_strength, lambda f: Turn("resin.green_strength_mpa", young * f, still, tip_factor=f)),
+        both(r.plate_adhesion, lambda f: Turn("laws.plate_adhesion_n_per_mm2", grip * f, still, plate_factor=f)),
+    )
 
 
 @dataclass(frozen=True)
@@ -118,9 +123,9 @@ def margin_ranges(tip_n: NDArray[np.float64], capacity_n: NDArray[np.float64], p
 
     Notes
     -----
-    The coefficients are taken as independent: their effects on ln(margin) add in squares (Gauss). Shares and stresses are linear in
-    the pull of each cause, so an end of a range only scales that cause. A vented cup is taken as drawing resin, which
-    overstates the effect where it draws air.
+    The coefficients are taken as independent: their effects on ln(margin) add in squares (Gauss). Shares and stresses are
+    linear in the pull of each cause, so an end of a range only scales that cause. A vented cup is taken as drawing resin,
+    which overstates the effect where it draws air.
     """
     hold, plate = _margins(tip_n, capacity_n), _margins(plate_n_per_mm2, plate_strength)
     squares = {name: [np.zeros(m.shape), np.zeros(m.shape)] for name, m in (("hold", hold), ("plate", plate))}

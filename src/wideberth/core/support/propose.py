@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import PREVIEW_CELLS, Printed, cast, grid_over, union
-from wideberth.core.loads import Loads, loads
+from wideberth.core.loads import Loads, Pushed, loads
 from wideberth.core.model import Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.route import Clearance, route
@@ -133,8 +133,27 @@ def _sized(tips: list[Tip], found: Loads, bench: Bench, only_grow: bool) -> tupl
         replace(t, diameter_mm=round(float(d), 3), why=f"{t.why.split(',')[0]}, carries {max(w, 0):.2f} N")
         for t, d, w in zip(tips, size, worst, strict=True)
     ]
+    for i, stout in stouter_posts(sized, found.posts, bench).items():
+        sized[i] = replace(sized[i], post_mm=stout)
     wanting = shaky | set(np.flatnonzero(need > settings.largest_tip_mm).tolist())
     return sized, sorted(wanting), grown
+
+
+def stouter_posts(tips: list[Tip], posts: Pushed, bench: Bench) -> dict[int, float]:
+    """Tips whose post wants to be stouter against the push of the return, and the diameter [mm] it wants; none gets thinner.
+
+    Euler's load goes with d⁴. Past the stoutest allowed a post stays doubtful, and the verdict says so.
+    """
+    settings = bench.supports
+    wanted = settings.wanted_margin * MARGIN_RESERVE / np.maximum(posts.margin, 1e-9)
+    need = np.ceil(posts.diameter_mm * wanted**0.25 / 0.1 - 1e-9) * 0.1
+    found = {}
+    for group, now, stout in zip(posts.tips, posts.diameter_mm, need, strict=True):
+        size = round(min(float(stout), settings.stoutest_post_mm), 3)
+        for i in group:
+            if tips[i].foot != "post" and size > now + 1e-6:
+                found[i] = size
+    return found
 
 
 def _under_islands(printed: Printed, mesh: Mesh) -> Spots:

@@ -29,6 +29,7 @@ def supports_mesh(tips: tuple[Tip, ...], settings: SupportSettings) -> Mesh | No
 
 def _support(tip: Tip, settings: SupportSettings) -> list[Mesh]:
     radius, tip_radius = 0.5 * settings.post_mm, 0.5 * tip.diameter_mm
+    stout = radius if tip.post_mm is None else 0.5 * tip.post_mm
     joint, top = tip.joint_mm, tip.top_point_mm
     pieces = []
     if tip.diameter_mm > 0:
@@ -41,13 +42,13 @@ def _support(tip: Tip, settings: SupportSettings) -> list[Mesh]:
         ]
     if tip.foot == "post":
         return pieces
-    pieces.append(ball(top, radius, BALL_SIDES))
+    pieces.append(ball(top, stout, BALL_SIDES))
     foot = np.array([tip.post_x_mm, tip.post_y_mm, tip.foot_mm])
     if tip.foot == "part":
         above = foot + [0, 0, min(settings.cone_mm, 0.5 * (tip.top_mm - tip.foot_mm))]
-        pieces += [rod(above, foot - [0, 0, settings.contact_depth_mm], radius, tip_radius, SIDES)]
+        pieces += [rod(above, foot - [0, 0, settings.contact_depth_mm], stout, tip_radius, SIDES)]
         foot = above
-    pieces.append(rod(top, foot, radius, radius, SIDES))
+    pieces.append(rod(top, foot, stout, stout, SIDES))
     return pieces
 
 
@@ -108,9 +109,10 @@ def touches(tips: tuple[Tip, ...], settings: SupportSettings, part: int, x_mm: f
     for number, tip in enumerate(tips):
         if tip.diameter_mm <= 0:
             continue
+        stout = settings.post_mm if tip.post_mm is None else tip.post_mm
         found.append(
             Touch(part, number, tip.x_mm + x_mm, tip.y_mm + y_mm, tip.z_mm, tip.diameter_mm,
-                  settings.contact_depth_mm, tip.length_mm, settings.post_mm, tip.post_x_mm + x_mm,
+                  settings.contact_depth_mm, tip.length_mm, stout, tip.post_x_mm + x_mm,
                   tip.post_y_mm + y_mm, tip.top_mm, tip.why,
                   0.0 if tip.foot == "post" else tip.foot_mm)
         )  # fmt: skip

@@ -20,7 +20,7 @@ class Tip:
     cone_mm away: the tapered end.
     diameter_mm : at the surface. post_x_mm, post_y_mm, top_mm : where the post begins.
     foot_mm : where it ends: 0 on the plate, higher on the part or, for a twig, on another post.
-    foot : "plate", "part" or "post". why : reason, shown to the user.
+    foot : "plate", "part" or "post". why : reason, shown to the user. post_mm : diameter of its post where that is not the usual.
     """
 
     x_mm: float
@@ -35,6 +35,7 @@ class Tip:
     foot_mm: float
     foot: str
     why: str
+    post_mm: float | None = None
 
     @property
     def spot_mm(self) -> NDArray[np.float64]:

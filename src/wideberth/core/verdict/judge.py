@@ -8,9 +8,10 @@ import numpy as np
 
 from wideberth.core.bench import Bench, first_layer_growth_mm
 from wideberth.core.layers import Printed, Trap
-from wideberth.core.loads import SPECK_PULL_N, Loads
+from wideberth.core.loads import Loads
 from wideberth.core.units import MM3_PER_ML
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, in_order, margin_severity
+from wideberth.core.verdict.hold import hold_findings
 from wideberth.core.verdict.records import (
     CupRecord,
     IslandRecord,
@@ -22,7 +23,6 @@ from wideberth.core.verdict.records import (
 from wideberth.core.verdict.totals import Totals, totals
 
 MANY = 12
-UNSTEADY = 1.0
 HEAVY_SUCTION = 5.0
 NECKS_APART_MM = 3.0
 SETTLED = 2.0
@@ -78,7 +78,7 @@ def judge(
     found = list(known)
     found += _island_findings(islands)
     found += _crumb_findings(printed)
-    found += _tip_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
+    found += hold_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
     found += _plate_findings(printed, loads, bench)
     found += _cup_findings(cups, bench)
     found += _trap_findings(printed.traps, bench)
@@ -138,60 +138,6 @@ def _crumb_findings(printed: Printed) -> list[Finding]:
                 "Turn the part, thicken the wall, or wash the chamber well.", "hollow", float(part.x_mm[first]),
                 float(part.y_mm[first]))
     ]  # fmt: skip
-
-
-def _tip_findings(
-    tips: tuple[TipRecord, ...], loads: Loads, bench: Bench, layer_mm: float, names: tuple[str, ...]
-) -> list[Finding]:
-    """Findings on tips, which are numbered through all prints as everywhere else in the verdict."""
-    found = []
-
-    def called(i: int) -> str:
-        whose = f" of {names[tips[i].part]}" if len(names) > 1 else ""
-        return f"Tip {i + 1}{whose}"
-
-    weak = sorted((i for i, t in enumerate(tips) if margin_severity(t.margin)), key=lambda i: tips[i].margin)
-    for i in weak[:MANY]:
-        t = tips[i]
-        severity = margin_severity(t.margin) or NOTE
-        capacity = t.margin * t.worst_load_n
-        verb = "lets go" if severity == LOST else "may let go" if severity == DOUBTFUL else "has little in reserve"
-        z = (t.worst_layer + 0.5) * layer_mm
-        found.append(
-            Finding(
-                "tip_margin", severity, z,
-                f"{called(i)} {verb}: it must hold {t.worst_load_n:.2f} N and can hold {capacity:.2f} N "
-                f"({bench.resin.green_strength_mpa:g} MPa on {t.diameter_mm:.2f} mm), margin ×{t.margin:.2f}.",
-                "Add a tip near it or make it thicker.", "support", t.x_mm, t.y_mm,
-            )
-        )  # fmt: skip
-    if len(weak) > MANY:
-        found.append(Finding("tip_margin", margin_severity(tips[weak[MANY]].margin) or NOTE, tips[weak[MANY]].z_mm,
-                             f"{len(weak) - MANY} more tips have a margin under ×2.", "Propose tips.", "support"))  # fmt: skip
-    for i, t in enumerate(tips):
-        if not t.touches:
-            found.append(
-                Finding("tip_misses", DOUBTFUL, t.z_mm, f"{called(i)} ends short of the part.",
-                        "Propose tips again for this pose.", "support", t.x_mm, t.y_mm)
-            )  # fmt: skip
-    unsteady = int(loads.unsteady.argmax()) if loads.layers else 0
-    if loads.layers and loads.unsteady[unsteady] > UNSTEADY and len(tips):
-        z = (unsteady + 0.5) * layer_mm
-        found.append(
-            Finding("unsteady", DOUBTFUL, z,
-                    f"A piece at {z:.2f} mm hangs on one tip, or on tips in line, and its pull acts beside them: "
-                    f"×{loads.unsteady[unsteady]:.1f} of what they can bend.",
-                    "Add a tip off their line.", "support")
-        )  # fmt: skip
-    unheld = np.flatnonzero(loads.unheld_n > SPECK_PULL_N)
-    if len(unheld):
-        worst = int(unheld[0])
-        found.append(
-            Finding("nothing_holds", LOST, (worst + 0.5) * layer_mm,
-                    f"From {worst * layer_mm:.2f} mm on a piece hangs on nothing: {loads.unheld_n[worst]:.2f} N pull on it.",
-                    "Set the part on the plate, or propose tips.", "support")
-        )  # fmt: skip
-    return found
 
 
 def _plate_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
