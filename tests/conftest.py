@@ -10,11 +10,13 @@ import trimesh
 from hypothesis import settings
 
 from wideberth.core.bench import Bench, load_bench
-from wideberth.core.layers import Bore, Printed, Touch, cast, difference, empty, grid_over, union
+from wideberth.core.layers import Bore, Grid, Printed, Runs, Touch, cast, difference, empty, grid_over, union
 from wideberth.core.model import Mesh, Source, parse_model
 
 settings.register_profile("same every time", derandomize=True)
 settings.load_profile("same every time")
+
+SWAPPED = [1, 0, 2]
 
 
 def as_mesh(t: trimesh.Trimesh) -> Mesh:
@@ -46,13 +48,24 @@ def printed_of(mesh: Mesh, pitch: float = 0.1, layer: float = 0.05, supports: Me
     low, high = mesh.low, mesh.high
     if supports is not None:
         low, high = np.minimum(low, supports.low), np.maximum(high, supports.high)
-    grid = grid_over(low, high, pitch, layer)
-    plugged = cast(mesh.points, mesh.faces, grid)
-    part = plugged if drill is None else difference(plugged, cast(drill.points, drill.faces, grid))
-    rest = empty(grid) if supports is None else cast(supports.points, supports.faces, grid)
+    grid, across = grid_over(low, high, pitch, layer), grid_over(low[SWAPPED], high[SWAPPED], pitch, layer)
+    plugged, part = _cast_and_cut(mesh, drill, grid, [0, 1, 2])
+    _, part_across = _cast_and_cut(mesh, drill, across, SWAPPED)
     if supports is None:
-        return Printed(plugged, part, plugged, part, rest, bores, touches)
-    return Printed(plugged, part, union(plugged, rest), union(part, rest), rest, bores, touches)
+        return Printed(plugged, part, plugged, part, empty(grid), bores, touches, None, part_across, part_across)
+    rest, rest_across = (
+        cast(supports.points, supports.faces, grid),
+        cast(supports.points[:, SWAPPED], supports.faces, across),
+    )
+    return Printed(
+        plugged, part, union(plugged, rest), union(part, rest), rest, bores, touches, None, part_across,
+        union(part_across, rest_across),
+    )  # fmt: skip
+
+
+def _cast_and_cut(mesh: Mesh, drill: Mesh | None, grid: Grid, axes: list[int]) -> tuple[Runs, Runs]:
+    plugged = cast(mesh.points[:, axes], mesh.faces, grid)
+    return plugged, plugged if drill is None else difference(plugged, cast(drill.points[:, axes], drill.faces, grid))
 
 
 def beam(spots: list[tuple[float, float]], diameter: float = 0.8, gap: float = 4.0) -> tuple[Mesh, Printed]:

@@ -27,13 +27,48 @@ def _ellipse() -> trimesh.Trimesh:
         (trimesh.creation.cylinder(20, 1, sections=360), DISC, 0.01),
         (trimesh.creation.box((40, 40, 1)), SQUARE, 0.01),
         (_ellipse(), ELLIPSE, 0.01),
-        (trimesh.creation.annulus(18, 20, 1, sections=360), RING, 0.05),
+        (trimesh.creation.annulus(18, 20, 1, sections=360), RING, 0.02),
     ],
     ids=["disc", "square", "ellipse 2:1", "ring of 2 mm"],
 )
 def test_squeeze_of_exact_shapes(solid: trimesh.Trimesh, exact: float, within: float, turn: float) -> None:
     s = printed_of(set_down(turned(solid, turn, (0, 0, 1)))).part_sections
     assert squeeze_of(s, 5) == pytest.approx(exact, rel=within)
+
+
+@pytest.mark.parametrize("turn", [0, 17, 45, 90])
+@pytest.mark.parametrize("wall", [0.8, 0.85, 1.2, 2.0, 3.0])
+def test_thin_walls_follow_the_strip_law_however_they_lie(wall: float, turn: float) -> None:
+    """A strip of 30 mm: L b³/12 (1 - 0.630 b/L), at rows of 0.1 mm, along the rows, across them and aslant."""
+    exact = 30 * wall**3 / 12 * (1 - 0.630 * wall / 30)
+    strip = turned(trimesh.creation.box((30, wall, 1)), turn, (0, 0, 1))
+    s = printed_of(set_down(strip)).part_sections
+    assert squeeze_of(s, 5) == pytest.approx(exact, rel=0.03)
+
+
+@pytest.mark.parametrize("wall", [0.8, 1.0, 2.0])
+def test_ring_of_a_thin_wall(wall: float) -> None:
+    inner = 20 - wall
+    exact = np.pi / 8 * ((20**4 - inner**4) - (20**2 - inner**2) ** 2 / np.log(20 / inner))
+    s = printed_of(set_down(trimesh.creation.annulus(inner, 20, 1, sections=720))).part_sections
+    assert squeeze_of(s, 5) == pytest.approx(exact, rel=0.03)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_interpolated_layers_agree_with_solving_every_layer(seed: int) -> None:
+    """Random lumps with bumps and holes: interpolated squeeze integrals stay within 4 % of a solve of that very layer."""
+    chance = np.random.default_rng(seed)
+    ball = trimesh.creation.icosphere(5, 10.0)
+    wave = chance.uniform(0.2, 0.5, 3)
+    ball.vertices *= 1 + 0.15 * np.sin(ball.vertices @ np.diag(wave) + chance.uniform(0, 6, 3)).prod(axis=1)[:, None]
+    room = moved(trimesh.creation.cylinder(2.5, 30, sections=48), *chance.uniform(-3, 3, 2), 0)
+    lump = trimesh.boolean.difference([ball, room], engine="manifold")
+    s = printed_of(set_down(lump), layer=0.1).part_sections
+    values, solved = squeeze_integrals(s)
+    worth = np.flatnonzero(s.area_mm2 > 4.0)
+    every = np.array([squeeze_of(s, int(c)) for c in worth])
+    assert solved < 0.6 * len(worth)
+    assert np.abs(values[worth] / every - 1).max() < 0.05
 
 
 def test_squeeze_agrees_with_a_direct_solve_on_an_l() -> None:
@@ -55,7 +90,7 @@ def test_interpolated_layers_of_a_cone_stay_exact() -> None:
     worth = s.area_mm2 > 5
     radius2 = s.area_mm2 / np.pi
     assert values[worth] == pytest.approx((np.pi * radius2**2 / 8)[worth], rel=0.03)
-    assert solved < 30
+    assert solved < 60
 
 
 def test_posts_take_saint_venants_rule_within_two_percent() -> None:

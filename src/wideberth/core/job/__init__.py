@@ -1,9 +1,10 @@
 """The recipe, its stages and cache, history, proposals, prediction and the job file."""
 
+from wideberth.core.job.fineness import Fineness, fine, preview
 from wideberth.core.job.history import History
 from wideberth.core.job.intake import advised_mends, taken_in, with_mend, without_mends
 from wideberth.core.job.jobfile import is_job, open_job, plate_meshes, save_job, write_package
-from wideberth.core.job.predict import Fineness, Prediction, fine, plate_grid, predict, preview, put_together, strongest
+from wideberth.core.job.predict import Prediction, predict, strongest
 from wideberth.core.job.propose import (
     Proposal,
     hole_on_plate,
@@ -34,10 +35,11 @@ from wideberth.core.job.recipe import (
 )
 from wideberth.core.job.remembered import remember_factor, remembered_factor
 from wideberth.core.job.stages import PartSolids, Stages
+from wideberth.core.job.together import grid_across, plate_grid, put_together
 
 __all__ = [
     "LEFT", "RIGHT", "Copy", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed", "Prediction",
-    "Proposal", "Stages", "advised_mends", "beside_plate", "cut_in_two", "fine", "hole_on_plate", "is_job",
+    "Proposal", "Stages", "advised_mends", "beside_plate", "cut_in_two", "fine", "grid_across", "hole_on_plate", "is_job",
     "job_scaled", "open_job", "plate_grid", "plate_meshes", "posed", "predict", "preview", "propose_all",
     "propose_drain", "propose_hollow", "propose_orient", "propose_places", "propose_split", "propose_support",
     "put_together", "remember_factor", "remembered_factor", "resized", "save_job", "scaled", "strongest", "taken_in",

@@ -9,22 +9,11 @@ import numpy as np
 
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
+from wideberth.core.job.fineness import Fineness, fine
 from wideberth.core.job.recipe import Job
 from wideberth.core.job.stages import PartSolids, Stages
-from wideberth.core.layers import (
-    CELLS,
-    PREVIEW_CELLS,
-    UNKNOWN,
-    Bore,
-    Grid,
-    Printed,
-    Runs,
-    Touch,
-    difference,
-    empty,
-    grid_over,
-    union,
-)
+from wideberth.core.job.together import grid_across, plate_grid, put_together
+from wideberth.core.layers import UNKNOWN, Printed
 from wideberth.core.loads import Loads, loads, spread_radius_mm
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import (
@@ -38,33 +27,6 @@ from wideberth.core.verdict import (
     judge,
     settings_findings,
 )
-
-FINE_PITCH_MM = 0.1
-PREVIEW_PITCH_MM = 0.4
-PREVIEW_LAYER_MM = 0.2
-MOST_RAYS = 40_000_000
-
-
-@dataclass(frozen=True)
-class Fineness:
-    """Rows, layers and solver of a prediction. `layers_as_one` printed layers are taken together for previews."""
-
-    pitch_mm: float
-    layers_as_one: int
-    cells: int
-    light: bool
-
-
-def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
-    """The verdict's own fineness."""
-    return Fineness(pitch_mm, 1, CELLS, False)
-
-
-def preview(bench: Bench) -> Fineness:
-    """Rows of 0.4 mm and layers of about 0.2 mm, on lighter stand-ins."""
-    return Fineness(
-        PREVIEW_PITCH_MM, max(1, round(PREVIEW_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_CELLS, True
-    )
 
 
 @dataclass(frozen=True, eq=False)
@@ -102,9 +64,10 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     solids = stages.all_solids(job, progress.part(0, 0.5))
     progress.at(0.5, "slicing")
     grid = plate_grid(solids, bench, fineness)
-    printed = put_together(solids, stages, grid, fineness.light, progress.part(0.5, 0.75))
+    across = None if fineness.light else grid_across(solids, grid)
+    printed = put_together(solids, stages, grid, fineness.light, progress.part(0.5, 0.75), across)
     progress.at(0.75, "labelling sections and voids")
-    _ = printed.sections, printed.openings, printed.traps
+    printed.label()
     progress.at(0.85, "sharing loads")
     found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
     progress.at(0.97, "weighing")
@@ -140,53 +103,6 @@ def _coarser(bench: Bench, layers_as_one: int) -> Bench:
         transition_layers=p.transition_layers // layers_as_one,
     )  # fmt: skip
     return replace(bench, print=coarse)
-
-
-def plate_grid(solids: tuple[PartSolids, ...], bench: Bench, fineness: Fineness) -> Grid:
-    """The grid over all parts and their supports.
-
-    Raises
-    ------
-    BadJob : when it would be too large, as for a model in the wrong unit.
-    """
-    low = np.min([s.low for s in solids], axis=0)
-    high = np.max([s.high for s in solids], axis=0)
-    layer = bench.print.layer_height_mm
-    rays = (high[1] - low[1]) / fineness.pitch_mm * high[2] / layer
-    if rays > MOST_RAYS:
-        raise BadJob(
-            f"the parts would need {rays / 1e6:.0f} million rays ({high[1] - low[1]:.0f} mm across, {high[2]:.0f} mm tall).",
-            where="plate", remedy="Check the scale: is the model in another unit?",
-        )  # fmt: skip
-    return grid_over(low, high, fineness.pitch_mm, layer)
-
-
-def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: bool = False,
-                 progress: Progress | None = None) -> Printed:  # fmt: skip
-    """All parts on one grid: outer less cavity, less drills; supports kept out of the shells' chambers."""
-    progress = progress or quiet()
-    plugged, cut, rest, cavities = empty(grid), empty(grid), empty(grid), empty(grid)
-    bores: list[Bore] = []
-    held: list[Touch] = []
-    for number, part in enumerate(solids):
-        progress.at(number / len(solids), "slicing")
-        own: Runs = stages.runs(part.outer, grid, light)
-        cavity = None
-        if part.cavity is not None:
-            cavity = stages.runs(part.cavity, grid, light)
-            own = difference(own, cavity)
-            cavities = union(cavities, cavity)
-        own_cut = own if part.drills is None else difference(own, stages.runs(part.drills, grid, False))
-        plugged = union(plugged, own)
-        cut = union(cut, own_cut) if part.drills is not None or cut is not plugged else plugged
-        if part.supports is not None:
-            posts = stages.runs(part.supports, grid, False)
-            rest = union(rest, posts if cavity is None else difference(posts, cavity))
-        bores += [replace(b, part=number) for b in part.bores]
-        held += [replace(t, part=number) for t in part.touches]
-    if rest.x0.size == 0:
-        return Printed(plugged, cut, plugged, cut, rest, tuple(bores), tuple(held), cavities)
-    return Printed(plugged, cut, union(plugged, rest), union(cut, rest), rest, tuple(bores), tuple(held), cavities)
 
 
 def _recipe_findings(job: Job, stages: Stages, solids: tuple[PartSolids, ...], printed: Printed) -> list[Finding]:

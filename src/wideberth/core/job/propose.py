@@ -11,9 +11,11 @@ from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole, Spot, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import usual_shell, weigh_hollow
-from wideberth.core.job.predict import Fineness, Prediction, plate_grid, predict, put_together
+from wideberth.core.job.fineness import Fineness
+from wideberth.core.job.predict import Prediction, predict
 from wideberth.core.job.recipe import Job, cut_in_two, posed
 from wideberth.core.job.stages import PartSolids, Stages
+from wideberth.core.job.together import plate_grid, put_together
 from wideberth.core.layers import PREVIEW_CELLS
 from wideberth.core.model import Mesh
 from wideberth.core.orient import propose_pose

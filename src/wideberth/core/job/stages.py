@@ -211,11 +211,12 @@ class Stages:
             left_out,
         )
 
-    def runs(self, mesh: Mesh, grid: Grid, light: bool) -> Runs:
-        """Runs of a mesh, or of its lighter stand-in for previews."""
+    def runs(self, mesh: Mesh, grid: Grid, light: bool, across: bool = False) -> Runs:
+        """Runs of a mesh, or of its lighter stand-in for previews; `across` along y, on a grid whose rows are columns of x."""
         if light:
             mesh = self.recall("stand-in", (mesh, PREVIEW_TRIANGLES), lambda: stand_in(mesh, PREVIEW_TRIANGLES))
-        return self.recall("runs", (mesh, grid), lambda: cast(mesh.points, mesh.faces, grid))
+        points = mesh.points[:, [1, 0, 2]] if across else mesh.points
+        return self.recall("runs", (mesh, grid, across), lambda: cast(points, mesh.faces, grid))
 
 
 class _Same:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import heapq
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -77,6 +78,7 @@ class Printed:
     part_plugged, part : the parts alone, without and with the drilled holes.
     all_plugged, all : with supports and bases. supports : these alone.
     bores, touches : drilled holes and tips of all parts. cavities : the shells' chambers, if any.
+    part_across, all_across : `part` and `all` along y; left out in previews.
     """
 
     part_plugged: Runs
@@ -87,15 +89,26 @@ class Printed:
     bores: tuple[Bore, ...] = ()
     touches: tuple[Touch, ...] = ()
     cavities: Runs | None = None
+    part_across: Runs | None = None
+    all_across: Runs | None = None
+
+    def label(self) -> None:
+        """Find sections, cups and traps, on two threads; they are kept."""
+        with ThreadPoolExecutor(2) as side_by_side:
+            jobs = [
+                side_by_side.submit(getattr, self, name) for name in ("part_sections", "_voids", "sections", "traps")
+            ]
+            for job in jobs:
+                job.result()
 
     @cached_property
     def part_sections(self) -> Sections:
-        return sections(self.part)
+        return sections(self.part, self.part_across)
 
     @cached_property
     def sections(self) -> Sections:
         """Sections of everything, base and supports included."""
-        return self.part_sections if self.all is self.part else sections(self.all)
+        return self.part_sections if self.all is self.part else sections(self.all, self.all_across)
 
     @cached_property
     def _voids(self) -> tuple[Openings, Mouths]:

@@ -23,6 +23,7 @@ class Sections:
     moment of area about the centroid) : (components,).
     x_low_mm, x_high_mm, row_low, row_high : bounds of each component.
     upper, lower : (pairs,) components that touch, the second in the layer below; sorted by the first.
+    across : runs of the same solid along y, on a grid whose rows are columns of x; left out for previews.
     """
 
     runs: Runs
@@ -40,6 +41,7 @@ class Sections:
     row_high: NDArray[np.int64]
     upper: NDArray[np.int32]
     lower: NDArray[np.int32]
+    across: Runs | None = None
 
     @property
     def count(self) -> int:
@@ -79,8 +81,13 @@ class Sections:
         return found
 
 
-def sections(runs: Runs) -> Sections:
-    """Label and measure the components of every layer of a solid."""
+def sections(runs: Runs, across: Runs | None = None) -> Sections:
+    """Label and measure the components of every layer of a solid.
+
+    Parameters
+    ----------
+    across : runs of the same solid along y, so that thin walls along x have an exact boundary in squeeze solves.
+    """
     grid = runs.grid
     label, first = kernels.components(runs.offsets, runs.x0, runs.x1, grid.rows, grid.layers)
     count = int(first[-1])
@@ -93,7 +100,7 @@ def sections(runs: Runs) -> Sections:
     upper, lower = (pairs // (count + 1)).astype(np.int32), (pairs % (count + 1)).astype(np.int32)
     return Sections(
         runs, label, first, m[:, 8].astype(np.int64), m[:, 0], around, m[:, 1], m[:, 2], m[:, 3],
-        m[:, 4], m[:, 5], m[:, 6].astype(np.int64), m[:, 7].astype(np.int64), upper, lower,
+        m[:, 4], m[:, 5], m[:, 6].astype(np.int64), m[:, 7].astype(np.int64), upper, lower, across,
     )  # fmt: skip
 
 

@@ -79,14 +79,16 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
     """
     grid = plugged.grid
     layer, node = _gap_at(plugged, points_mm)
-    opening, oldest, volume, _, roots = kernels.sweep(
-        plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, True,
-        node, np.where(node < 0, -1, layer),
+    opening, oldest, volume, roots = kernels.sweep(
+        plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, node,
+        np.where(node < 0, -1, layer),
     )  # fmt: skip
     none = np.empty(0, np.int64)
-    cut_opening, cut_oldest, _, _, _ = kernels.sweep(
-        cut.offsets, cut.x0, cut.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, True, none, none
-    )
+    cut_opening, cut_oldest = opening, oldest
+    if cut is not plugged:
+        cut_opening, cut_oldest, _, _ = kernels.sweep(
+            cut.offsets, cut.x0, cut.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, none, none
+        )
     found = kernels.gather_openings(
         plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm, opening, oldest,
         volume, cut.offsets, cut.x1, cut_opening, cut_oldest,
@@ -163,10 +165,7 @@ def traps(part: Runs, everything: Runs) -> list[Trap]:
 
 def _closed_voids(runs: Runs) -> list[Trap]:
     grid = runs.grid
-    none = np.empty(0, np.int64)
-    _, _, _, last, _ = kernels.sweep(
-        runs.offsets, runs.x0, runs.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, False, none, none
-    )
+    last = kernels.void_sets(runs.offsets, runs.x0, runs.x1, grid.rows, grid.layers)
     if runs.x0.size < 2:
         return []
     ray = runs.row_index()

@@ -1,4 +1,4 @@
-"""The compiled loop that shares pulls over holders."""
+"""The compiled loops: pulls shared over holders, and pressures balanced over holes."""
 
 import math
 
@@ -165,3 +165,45 @@ def _tilt(xx, xy, yy, mx, my, total):
         left_across = across
     left_x, left_y = left_along * ux - left_across * uy, left_along * uy + left_across * ux
     return a * ux - b * uy, a * uy + b * ux, left_x, left_y
+
+
+@njit(cache=True, nogil=True)
+def balance(need, held, way_a, way_b, resistance, aired, seal):
+    """Under-pressure of void sets such that what flows in through their ways is what each needs; between 0 and `seal`.
+
+    `held` fixes a set's pressure, NaN leaves it loose. A way with `aired` over 0 passes that times √drop, else drop / resistance.
+    Each loose set in turn is balanced by bisection with the others held (Gauss and Seidel): flows rise with their drop, so it
+    converges. A set without a way is sealed.
+    """
+    n = need.size
+    pa = np.where(np.isnan(held), 0.0, held)
+    for _ in range(200):
+        change = 0.0
+        for s in range(n):
+            if not math.isnan(held[s]):
+                continue
+            low, high, served = 0.0, seal, False
+            for w in range(way_a.size):
+                served = served or way_a[w] == s or way_b[w] == s
+            if not served:
+                low = seal
+            while high - low > 1e-6:
+                middle = 0.5 * (low + high)
+                flow = 0.0
+                for w in range(way_a.size):
+                    if way_a[w] != s and way_b[w] != s:
+                        continue
+                    drop = middle - pa[way_b[w] if way_a[w] == s else way_a[w]]
+                    if aired[w] > 0.0:
+                        flow += math.copysign(aired[w] * math.sqrt(abs(drop)), drop)
+                    else:
+                        flow += drop / resistance[w]
+                if flow < need[s]:
+                    low = middle
+                else:
+                    high = middle
+            change = max(change, abs(high - pa[s]))
+            pa[s] = high
+        if change < 1e-3:
+            break
+    return pa

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench, coldest_c, viscosity_at
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS
 
+LEAST_N = 1e-12
+
 
 @dataclass(frozen=True, eq=False)
 class Turn:
@@ -127,45 +129,35 @@ def margin_ranges(tip_n: NDArray[np.float64], capacity_n: NDArray[np.float64], p
     linear in the pull of each cause, so an end of a range only scales that cause. A vented cup is taken as drawing resin,
     which overstates the effect where it draws air.
     """
-    hold, plate = _margins(tip_n, capacity_n), _margins(plate_n_per_mm2, plate_strength)
-    squares = {name: [np.zeros(m.shape), np.zeros(m.shape)] for name, m in (("hold", hold), ("plate", plate))}
+    still = np.ones(len(CAUSES))
+    pulled = tip_n.sum(axis=2) > LEAST_N
+    rows, tips = np.nonzero(pulled)
+    loads = {"hold": tip_n[pulled], "plate": plate_n_per_mm2[plate_n_per_mm2.sum(axis=1) > LEAST_N]}
+    holds = {"hold": capacity_n[tips], "plate": np.full(len(loads["plate"]), plate_strength)}
+    now = {name: holds[name] / (loads[name] @ still) for name in loads}
+    squares = {name: [np.zeros(len(now[name])), np.zeros(len(now[name]))] for name in loads}
     influences = []
-    for low, high in turns(bench):
-        ends = []
-        for turn in (low, high):
-            moved = {
-                "hold": _margins(tip_n * turn.cause_factor, capacity_n * turn.tip_factor),
-                "plate": _margins(plate_n_per_mm2 * turn.cause_factor, plate_strength * turn.plate_factor),
-            }
-            for name, before in (("hold", hold), ("plate", plate)):
-                known = np.isfinite(before) & np.isfinite(moved[name])
-                change = np.log(np.where(known, moved[name] / np.where(known, before, 1.0), 1.0))
+    for ends in turns(bench):
+        least: list[dict[str, float | None]] = []
+        for turn in ends:
+            least.append({})
+            for name, factor in (("hold", turn.tip_factor), ("plate", turn.plate_factor)):
+                margin = factor * holds[name] / np.maximum(loads[name] @ turn.cause_factor, LEAST_N)
+                change = np.log(margin / now[name])
                 squares[name][0] += np.minimum(change, 0.0) ** 2
                 squares[name][1] += np.maximum(change, 0.0) ** 2
-            ends.append((_least(moved["hold"]), _least(moved["plate"])))
-        influences.append(Influence(low.key, low.value, high.value, ends[0][0], ends[1][0], ends[0][1], ends[1][1]))
-    now = _least(hold), _least(plate)
-    influences.sort(key=lambda i: -i.swing(*now))
+                least[-1][name] = float(margin.min()) if len(margin) else None
+        low, high = least
+        influences.append(
+            Influence(ends[0].key, ends[0].value, ends[1].value, low["hold"], high["hold"], low["plate"], high["plate"])
+        )
+    weakest = [float(now[name].min()) if len(now[name]) else None for name in ("hold", "plate")]
+    influences.sort(key=lambda i: -i.swing(*weakest))
+    where = {"hold": rows, "plate": np.flatnonzero(plate_n_per_mm2.sum(axis=1) > LEAST_N)}
     bands = {}
-    for name, margin in (("hold", hold), ("plate", plate)):
-        for end, sign, square in (("low", -1, squares[name][0]), ("high", 1, squares[name][1])):
-            bands[f"{name}_{end}"] = _weakest(margin * np.exp(sign * np.sqrt(square)))
+    for name in loads:
+        for end, sign, square in zip(("low", "high"), (-1, 1), squares[name], strict=True):
+            band = np.full(len(tip_n), np.inf)
+            np.minimum.at(band, where[name], now[name] * np.exp(sign * np.sqrt(square)))
+            bands[f"{name}_{end}"] = np.where(np.isinf(band), np.nan, band)
     return Ranges(**bands, influences=tuple(influences))
-
-
-def _margins(load: NDArray[np.float64], capacity: NDArray[np.float64] | float) -> NDArray[np.float64]:
-    """Capacity over the sum of all causes, infinite where nothing pulls; the last axis goes."""
-    total = load.sum(axis=-1)
-    with np.errstate(divide="ignore"):
-        return np.asarray(np.where(total > 1e-12, capacity / np.maximum(total, 1e-12), np.inf))
-
-
-def _weakest(margin: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Least over the tips, (layers,), NaN where nothing pulls."""
-    least = margin if margin.ndim == 1 else margin.min(axis=1, initial=np.inf)
-    return np.where(np.isinf(least), np.nan, least)
-
-
-def _least(margin: NDArray[np.float64]) -> float | None:
-    least = float(margin.min(initial=np.inf))
-    return None if np.isinf(least) else least

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import OPEN, OUTSIDE, UNKNOWN, VENTED, Bore, Printed
+from wideberth.core.loads import _kernels as kernels
 from wideberth.core.units import N_PER_MM2_PER_KPA, mm_per_s
 
 
@@ -30,12 +31,6 @@ class _Way:
     b: int
     resistance_pa_s_per_mm3: float
     aired_mm3_per_s_per_sqrt_pa: float
-
-    def flow(self, drop_pa: float) -> float:
-        """Flow [mm³/s] for a pressure drop [Pa]."""
-        if self.aired_mm3_per_s_per_sqrt_pa > 0:
-            return math.copysign(self.aired_mm3_per_s_per_sqrt_pa * math.sqrt(abs(drop_pa)), drop_pa)
-        return drop_pa / self.resistance_pa_s_per_mm3
 
 
 def hole_resistance(radius_mm: float, wall_mm: float, viscosity_pa_s: float) -> float:
@@ -123,35 +118,15 @@ def _way(bore: Bore, a: int, b: int, viscosity: float, surface_z: float, bench: 
 
 
 def _pressures(wanted: dict[int, float], fixed: set[int], ways: list[_Way], seal_kpa: float) -> dict[int, float]:
-    """Under-pressure [kPa] of each void set such that what flows in is what the lift draws; never over the seal.
-
-    Each set in turn is balanced by bisection with the others held (Gauss and Seidel): flows rise with their drop, so
-    it converges.
-    """
+    """Under-pressure [kPa] of each void set such that what flows in is what the lift draws; never over the seal."""
+    names = sorted({OUTSIDE, *wanted, *(n for way in ways for n in (way.a, way.b))})
+    place = {name: i for i, name in enumerate(names)}
     seal = seal_kpa * 1000
-    pa = {name: (seal if name in fixed else 0.0) for name in wanted} | {OUTSIDE: 0.0}
-    for way in ways:
-        for name in (way.a, way.b):
-            pa.setdefault(name, 0.0)
-    loose = [name for name in pa if name != OUTSIDE and name not in fixed]
-    for _ in range(60):
-        change = 0.0
-        for name in loose:
-            mine = [(w, w.b if w.a == name else w.a) for w in ways if name in (w.a, w.b)]
-            need = wanted.get(name, 0.0)
-            low, high = 0.0, seal
-            if not mine:
-                low = seal
-            for _ in range(60):
-                if high - low < 1e-6:
-                    break
-                middle = 0.5 * (low + high)
-                if sum(w.flow(middle - pa[other]) for w, other in mine) < need:
-                    low = middle
-                else:
-                    high = middle
-            change = max(change, abs(high - pa[name]))
-            pa[name] = high
-        if change < 1e-3:
-            break
-    return {name: value / 1000 for name, value in pa.items()}
+    held = np.array([0.0 if n == OUTSIDE else seal if n in fixed else np.nan for n in names])
+    pa = kernels.balance(
+        np.array([wanted.get(n, 0.0) for n in names]), held,
+        np.array([place[w.a] for w in ways], np.int64), np.array([place[w.b] for w in ways], np.int64),
+        np.array([w.resistance_pa_s_per_mm3 for w in ways], np.float64),
+        np.array([w.aired_mm3_per_s_per_sqrt_pa for w in ways], np.float64), seal,
+    )  # fmt: skip
+    return {name: float(value) / 1000 for name, value in zip(names, pa, strict=True)}

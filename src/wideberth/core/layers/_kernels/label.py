@@ -142,8 +142,10 @@ def perimeters(offsets, x0, x1, label, count, ny, nz, dy):
 @njit(cache=True, nogil=True)
 def links(offsets, x0, x1, label, ny, nz, count):
     """Pairs (component, component of the layer below) that overlap in rows j - 1, j or j + 1; repeats left in."""
-    upper = np.empty(3 * x0.size + 16, np.int32)
-    lower = np.empty(3 * x0.size + 16, np.int32)
+    most = (
+        6 * x0.size + 1
+    )  # each of three merges emits a pair a step, and a merge of two rows has as many steps as runs
+    upper, lower = np.empty(most, np.int32), np.empty(most, np.int32)
     latest = np.full(count, -1, np.int32)
     n = 0
     for k in range(1, nz):
@@ -161,9 +163,6 @@ def links(offsets, x0, x1, label, ny, nz, count):
                         u, v = label[a], label[b]
                         if latest[u] != v:
                             latest[u] = v
-                            if n == upper.size:
-                                upper = np.concatenate((upper, np.empty(n, np.int32)))
-                                lower = np.concatenate((lower, np.empty(n, np.int32)))
                             upper[n] = u
                             lower[n] = v
                             n += 1

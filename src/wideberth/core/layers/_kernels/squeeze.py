@@ -52,16 +52,36 @@ def _towards(offsets, x0, x1, label, c, k, ny, j, step, stride, x):
 
 
 @njit(cache=True, nogil=True)
-def squeeze(offsets, x0, x1, label, c, k, ny, dy, row_lo, row_hi, x_lo, x_hi, stride):
+def _along_column(col_offsets, col_y0, col_y1, ray, y):
+    """Distances down and up a column from y to the ends of the run that holds it; none (0, 0) where rows and columns disagree."""
+    for i in range(col_offsets[ray], col_offsets[ray + 1]):
+        if col_y0[i] <= y <= col_y1[i]:
+            return y - col_y0[i], col_y1[i] - y
+    return 0.0, 0.0
+
+
+@njit(cache=True, nogil=True)
+def squeeze(offsets, x0, x1, label, c, k, ny, y_first, dy, row_lo, row_hi, x_lo, x_hi, stride, col_offsets, col_y0, col_y1,
+            columns, col_first):  # fmt: skip
     """Integral of u [length⁴] over component c of layer k, on square cells of `stride` rows.
 
-    The boundary lies between the nodes: a link of length θ·h to it puts 1/θ on the diagonal and nothing else, which
-    keeps the matrix symmetric. Conjugate gradients, scaled by the diagonal, to 1e-4.
+    Nodes lie where rows cross columns. The boundary lies between the nodes: a link of length θ·h to it puts 1/θ on the diagonal
+    and nothing else, which keeps the matrix symmetric. Conjugate gradients, scaled by the diagonal, to 1e-4. The sum over the
+    nodes is corrected at each such link by Euler and Maclaurin's term h² B₂(θ)/2 · ∂u/∂n. Without columns (`columns` 0) the
+    distances along y are guessed from the rows between.
     """
     h = dy * stride
-    nx = int((x_hi - x_lo) / h) + 1
+    if columns > 0:
+        b_first = int(math.ceil((x_lo - col_first) / dy))
+        room = max(0, int(math.floor((x_hi - col_first) / dy)) - b_first)
+        nx = room // stride + 1
+        b_first += (room - (nx - 1) * stride) // 2
+        at_x = col_first + b_first * dy
+    else:
+        b_first = 0
+        nx = int((x_hi - x_lo) / h) + 1
+        at_x = x_lo + 0.5 * ((x_hi - x_lo) - (nx - 1) * h)
     n_rows = (row_hi - row_lo) // stride + 1
-    offset = 0.5 * ((x_hi - x_lo) - (nx - 1) * h)
     start = row_lo + ((row_hi - row_lo) - (n_rows - 1) * stride) // 2
     index = np.full((n_rows, nx), -1, np.int32)
     count = 0
@@ -70,44 +90,62 @@ def squeeze(offsets, x0, x1, label, c, k, ny, dy, row_lo, row_hi, x_lo, x_hi, st
         for i in range(offsets[row], offsets[row + 1]):
             if label[i] != c:
                 continue
-            b = max(0, int(math.ceil((x0[i] - x_lo - offset) / h)))
-            while b < nx and x_lo + offset + b * h < x1[i]:
-                if x_lo + offset + b * h > x0[i]:
+            b = max(0, int(math.ceil((x0[i] - at_x) / h)))
+            while b < nx and at_x + b * h < x1[i]:
+                if at_x + b * h > x0[i]:
                     index[a, b] = count
                     count += 1
                 b += 1
     if count == 0:
         return 0.0, 0
-    diagonal = np.zeros(count)
-    link = np.full((count, 4), -1, np.int32)
     floor = 0.02
+    theta = np.ones((count, 4))
+    link = np.full((count, 4), -1, np.int32)
     for a in range(n_rows):
         j = start + a * stride
         for b in range(nx):
             p = index[a, b]
             if p < 0:
                 continue
-            x = x_lo + offset + b * h
+            x = at_x + b * h
             run = _holds(offsets, x0, x1, label, c, k * ny + j, x)
-            left, right = (x - x0[run]) / h, (x1[run] - x) / h
-            if left > 1.0 and b > 0 and index[a, b - 1] >= 0:
-                link[p, 0] = index[a, b - 1]
-                diagonal[p] += 1.0
+            theta[p, 0], theta[p, 1] = (x - x0[run]) / h, (x1[run] - x) / h
+            if columns > 0:
+                ray = k * columns + b_first + b * stride
+                down, up = _along_column(col_offsets, col_y0, col_y1, ray, y_first + j * dy)
+                theta[p, 2], theta[p, 3] = down / h, up / h
             else:
-                diagonal[p] += 1.0 / max(min(left, 1.0), floor)
-            if right > 1.0 and b + 1 < nx and index[a, b + 1] >= 0:
-                link[p, 1] = index[a, b + 1]
-                diagonal[p] += 1.0
-            else:
-                diagonal[p] += 1.0 / max(min(right, 1.0), floor)
-            for side in range(2):
-                step = 1 if side == 1 else -1
-                far, inside = _towards(offsets, x0, x1, label, c, k, ny, j, step, stride, x)
-                if inside and 0 <= a + step < n_rows and index[a + step, b] >= 0:
-                    link[p, 2 + side] = index[a + step, b]
-                    diagonal[p] += 1.0
+                for side in range(2):
+                    step = 1 if side == 1 else -1
+                    far, inside = _towards(offsets, x0, x1, label, c, k, ny, j, step, stride, x)
+                    theta[p, 2 + side] = 2.0 if inside else far / stride
+            for side in range(4):
+                aa = a + (side == 3) - (side == 2)
+                bb = b + (side == 1) - (side == 0)
+                if theta[p, side] > 1.0 and 0 <= aa < n_rows and 0 <= bb < nx and index[aa, bb] >= 0:
+                    link[p, side] = index[aa, bb]
+                    theta[p, side] = 1.0
                 else:
-                    diagonal[p] += 1.0 / max(min(far / stride, 1.0), floor)
+                    theta[p, side] = max(min(theta[p, side], 1.0), floor)
+    diagonal = np.zeros(count)
+    for p in range(count):
+        for side in range(4):
+            diagonal[p] += 1.0 / theta[p, side]
+    u = _conjugate_gradients(diagonal, link)
+    total = 0.0
+    for p in range(count):
+        total += u[p]
+        for side in range(4):
+            if link[p, side] < 0:
+                t = theta[p, side]
+                total += 0.5 * (t * t - t + 1.0 / 6.0) * u[p] / t
+    return total * h**4, count
+
+
+@njit(cache=True, nogil=True)
+def _conjugate_gradients(diagonal, link):
+    """u with diagonal · u less its linked neighbours = 1."""
+    count = diagonal.size
     u = np.zeros(count)
     r = np.ones(count)
     z = r / diagonal
@@ -139,7 +177,4 @@ def squeeze(offsets, x0, x1, label, c, k, ny, dy, row_lo, row_hi, x_lo, x_hi, st
         rz = fresh
         for p in range(count):
             d[p] = z[p] + beta * d[p]
-    total = 0.0
-    for p in range(count):
-        total += u[p]
-    return total * h**4, count
+    return u

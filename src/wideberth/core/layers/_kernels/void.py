@@ -1,7 +1,6 @@
 """Gaps between runs, swept upward: what is closed in, by what, and since when.
 
-A gap is named after the run on its left, plus one; gap 0 is the outside. Below the first layer lies the plate
-(`plate` True: nothing leaks there) or an empty layer (False).
+A gap is named after the run on its left, plus one; gap 0 is the outside.
 """
 
 import numpy as np
@@ -32,12 +31,11 @@ def _join_rows(parent, x0, x1, a, a_end, b, b_end):
 
 
 @njit(cache=True, nogil=True)
-def sweep(offsets, x0, x1, ny, nz, dy, dz, plate, tracked, tracked_layer):
-    """Void sets layer by layer.
+def sweep(offsets, x0, x1, ny, nz, dy, dz, tracked, tracked_layer):
+    """Void sets layer by layer, on the plate: nothing leaks below the first layer.
 
     Returns, per gap: its opening (root within the layer), its set's oldest gap at that layer (0 is outside), the
-    set's volume then; the last set of each gap after the whole sweep; and the set of each tracked gap at every
-    layer (-1 before its own layer).
+    set's volume then; and the set of each tracked gap at every layer (-1 before its own layer).
     """
     n = x0.size + 1
     within = np.arange(n)
@@ -63,16 +61,14 @@ def sweep(offsets, x0, x1, ny, nz, dy, dz, plate, tracked, tracked_layer):
             for i in range(a, a_end - 1):
                 root = find(within, i + 1)
                 opening[i + 1] = root
-                volume[find(parent, i + 1)] += (x0[i + 1] - x1[i]) * dy * dz
-                if root != i + 1:
-                    _merge(parent, volume, root, i + 1)
+                parent[i + 1] = root
+                volume[root] += (x0[i + 1] - x1[i]) * dy * dz
+        for r in range(k * ny, (k + 1) * ny):
+            a, a_end = offsets[r], offsets[r + 1]
             if k > 0:
                 b, b_end = offsets[r - ny], offsets[r - ny + 1]
                 if a_end - a >= 2 or b_end - b >= 2:
                     _join_layers(parent, volume, x0, x1, a, a_end, b, b_end)
-            elif not plate:
-                for i in range(a, a_end - 1):
-                    _merge(parent, volume, 0, i + 1)
         for i in range(offsets[k * ny], offsets[(k + 1) * ny]):
             root = find(parent, i + 1)
             oldest_then[i + 1] = root
@@ -80,14 +76,28 @@ def sweep(offsets, x0, x1, ny, nz, dy, dz, plate, tracked, tracked_layer):
         for t in range(tracked.size):
             if 0 <= tracked_layer[t] <= k:
                 roots[k, t] = find(parent, tracked[t])
-    if not plate and nz > 0:
-        for r in range((nz - 1) * ny, nz * ny):
-            for i in range(offsets[r], offsets[r + 1] - 1):
-                _merge(parent, volume, 0, i + 1)
-    last = np.empty(n, np.int64)
+    return opening, oldest_then, volume_then, roots
+
+
+@njit(cache=True, nogil=True)
+def void_sets(offsets, x0, x1, ny, nz):
+    """The void set of each gap when all is printed and off the plate, with an empty layer on top and below; 0 is outside."""
+    n = x0.size + 1
+    parent = np.arange(n)
+    for k in range(nz):
+        for j in range(ny):
+            r = k * ny + j
+            a, a_end = offsets[r], offsets[r + 1]
+            if j == 0 or j == ny - 1 or k == 0 or k == nz - 1:
+                for i in range(a, a_end - 1):
+                    unite(parent, 0, i + 1)
+            if j + 1 < ny:
+                _join_rows(parent, x0, x1, a, a_end, offsets[r + 1], offsets[r + 2])
+            if k > 0:
+                _join_rows(parent, x0, x1, a, a_end, offsets[r - ny], offsets[r - ny + 1])
     for i in range(n):
-        last[i] = find(parent, i)
-    return opening, oldest_then, volume_then, last, roots
+        parent[i] = find(parent, i)
+    return parent
 
 
 @njit(cache=True, nogil=True)

@@ -1,0 +1,34 @@
+"""How fine a prediction is: coarse for previews or fine for the verdict."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wideberth.core.bench import Bench
+from wideberth.core.layers import CELLS, PREVIEW_CELLS
+
+FINE_PITCH_MM = 0.1
+PREVIEW_PITCH_MM = 0.4
+PREVIEW_LAYER_MM = 0.2
+
+
+@dataclass(frozen=True)
+class Fineness:
+    """Rows, layers and solver of a prediction. `layers_as_one` printed layers are taken together for previews."""
+
+    pitch_mm: float
+    layers_as_one: int
+    cells: int
+    light: bool
+
+
+def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
+    """The verdict's own fineness."""
+    return Fineness(pitch_mm, 1, CELLS, False)
+
+
+def preview(bench: Bench) -> Fineness:
+    """Rows of 0.4 mm and layers of about 0.2 mm, on lighter stand-ins."""
+    return Fineness(
+        PREVIEW_PITCH_MM, max(1, round(PREVIEW_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_CELLS, True
+    )

@@ -1,0 +1,89 @@
+"""All parts on one grid: outer less cavity, less drills; supports kept out of the shells' chambers."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+
+import numpy as np
+
+from wideberth.core.bench import Bench
+from wideberth.core.errors import BadJob
+from wideberth.core.job.fineness import Fineness
+from wideberth.core.job.stages import PartSolids, Stages
+from wideberth.core.layers import Grid, Printed, Runs, difference, empty, grid_over, union
+from wideberth.core.progress import Progress, quiet
+
+MOST_RAYS = 40_000_000
+
+
+def plate_grid(solids: tuple[PartSolids, ...], bench: Bench, fineness: Fineness) -> Grid:
+    """The grid over all parts and their supports.
+
+    Raises
+    ------
+    BadJob : when it would be too large, as for a model in the wrong unit.
+    """
+    low = np.min([s.low for s in solids], axis=0)
+    high = np.max([s.high for s in solids], axis=0)
+    layer = bench.print.layer_height_mm
+    rays = (high[1] - low[1]) / fineness.pitch_mm * high[2] / layer
+    if rays > MOST_RAYS:
+        raise BadJob(
+            f"the parts would need {rays / 1e6:.0f} million rays ({high[1] - low[1]:.0f} mm across, {high[2]:.0f} mm tall).",
+            where="plate", remedy="Check the scale: is the model in another unit?",
+        )  # fmt: skip
+    return grid_over(low, high, fineness.pitch_mm, layer)
+
+
+def grid_across(solids: tuple[PartSolids, ...], along: Grid) -> Grid:
+    """The grid for runs along y: its rows are columns of x, its layers those of another grid."""
+    low = np.min([s.low for s in solids], axis=0)[[1, 0, 2]]
+    high = np.max([s.high for s in solids], axis=0)[[1, 0, 2]]
+    return replace(grid_over(low, high, along.pitch_mm, along.layer_mm), layers=along.layers)
+
+
+def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: bool = False,
+                 progress: Progress | None = None, across: Grid | None = None) -> Printed:  # fmt: skip
+    """All parts on one grid.
+
+    Parameters
+    ----------
+    light : take the parts' lighter stand-ins. across : also the runs along y, on this grid (see `grid_across`).
+    """
+    progress = progress or quiet()
+    with ThreadPoolExecutor(1) as beside:
+        other = beside.submit(_merged, solids, stages, across, light, quiet(), True) if across is not None else None
+        plugged, cut, rest, cavities = _merged(solids, stages, grid, light, progress, False)
+        lone = rest.x0.size == 0
+        part_across = all_across = None
+        if other is not None:
+            _, part_across, rest_across, _ = other.result()
+            all_across = part_across if lone else union(part_across, rest_across)
+    whole = cut if lone else union(cut, rest)
+    whole_plugged = whole if plugged is cut else plugged if lone else union(plugged, rest)
+    bores = tuple(replace(b, part=number) for number, part in enumerate(solids) for b in part.bores)
+    touches = tuple(replace(t, part=number) for number, part in enumerate(solids) for t in part.touches)
+    return Printed(plugged, cut, whole_plugged, whole, rest, bores, touches, cavities, part_across, all_across)
+
+
+def _merged(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: bool, progress: Progress,
+            across: bool) -> tuple[Runs, Runs, Runs, Runs]:  # fmt: skip
+    """Parts with their holes plugged, with them cut, supports, and cavities, as runs."""
+    plugged = cut = empty(grid)
+    rest, cavities = empty(grid), empty(grid)
+    for number, part in enumerate(solids):
+        progress.at(number / len(solids), "slicing")
+        own = stages.runs(part.outer, grid, light, across)
+        cavity = None
+        if part.cavity is not None:
+            cavity = stages.runs(part.cavity, grid, light, across)
+            own = difference(own, cavity)
+            cavities = union(cavities, cavity)
+        own_cut = own if part.drills is None else difference(own, stages.runs(part.drills, grid, False, across))
+        so_far, plugged = plugged, union(plugged, own)
+        cut = plugged if cut is so_far and part.drills is None else union(cut, own_cut)
+        if part.supports is not None:
+            posts = stages.runs(part.supports, grid, False, across)
+            rest = union(rest, posts if cavity is None else difference(posts, cavity))
+    return plugged, cut, rest, cavities
