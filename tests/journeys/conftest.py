@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 import trimesh
+from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -19,7 +20,10 @@ PATIENCE_MS = 90_000
 
 
 @pytest.fixture(scope="session")
-def qapp() -> QApplication:
+def qapp(tmp_path_factory: pytest.TempPathFactory) -> QApplication:
+    """The application, with its own place for what the window remembers."""
+    kept = tmp_path_factory.mktemp("settings")
+    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(kept))
     return application()
 
 

@@ -115,7 +115,7 @@ def test_height_cursor_runs_through_log_section_and_plane(window: MainWindow, qt
     session.open_files([egg_file])
     settled(qtbot, window, current=True)
     log = window.log
-    qtbot.mouseClick(log.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(200, log.y_of(20.0)))
+    qtbot.mouseClick(log, Qt.MouseButton.LeftButton, pos=QPoint(200, log.y_of(20.0)))
     assert session.cursor_mm == pytest.approx(20.0, abs=0.3)
     corners = window.scene.overlay.plane()
     middle = window.scene.project((0.0, 0.0, session.cursor_mm))
@@ -137,7 +137,6 @@ def test_height_cursor_runs_through_log_section_and_plane(window: MainWindow, qt
                         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
     QApplication.sendEvent(window.section, wheel)
     assert session.cursor_layer == before
-    assert log.flag.text() == f"{session.cursor_mm:.2f}"
     qtbot.keyClick(log, Qt.Key.Key_Home)
     assert session.cursor_mm == 0
 

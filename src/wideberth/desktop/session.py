@@ -49,6 +49,7 @@ class Session(QObject):
     job_changed : another recipe. predicted : a new prediction (coarse first, then fine). busy : (fraction, phrase) or
     (-1, "") when all is quiet. failed : an error to show. noticed : a word for the status line. cursor_moved : height
     [mm]. part_chosen : index. step_chosen : name of a step. hole_wanted : whether the next click in the 3D view drills.
+    ghost_changed : another state to compare with, or none.
     """
 
     job_changed = Signal()
@@ -60,12 +61,14 @@ class Session(QObject):
     part_chosen = Signal(int)
     step_chosen = Signal(str)
     hole_wanted = Signal(bool)
+    ghost_changed = Signal()
 
     def __init__(self) -> None:
         super().__init__()
         self.stages = Stages()
         self.history = History.begin(Job("Untitled", load_bench()))
         self.prediction: Prediction | None = None
+        self.ghost: Prediction | None = None
         self.path: Path | None = None
         self.saved: Job | None = self.job
         self.part = 0
@@ -128,6 +131,16 @@ class Session(QObject):
         if self._predicting is not None:
             self._predicting.cancel()
         self._settle.start()
+
+    def keep_ghost(self) -> None:
+        """Keep the prediction at hand, to be seen beside later ones."""
+        self.ghost = self.prediction
+        self.noticed.emit("kept to compare with: the dashed curves in the log")
+        self.ghost_changed.emit()
+
+    def drop_ghost(self) -> None:
+        self.ghost = None
+        self.ghost_changed.emit()
 
     def set_bench(self, key: str, value: object, source: str = "set by hand") -> None:
         """Change one bench value; what is out of range is refused and told."""

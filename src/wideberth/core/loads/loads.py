@@ -16,7 +16,7 @@ from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import WEIGHT, pulls_on, weights_n
 from wideberth.core.loads.ranges import Ranges, margin_ranges
-from wideberth.core.loads.seconds import layer_seconds, layer_temperatures, layer_viscosities
+from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure, Holders, Shares, follow_failure, share
 from wideberth.core.loads.suction import Suction, suction
 
@@ -35,7 +35,8 @@ class Loads:
     area_mm2, perimeter_mm, squeeze_mm4, components : of everything, base and supports included.
     peel_n, suction_n : pulls of everything. hold_margin : of the weakest tip, NaN where nothing hangs on tips, 0
     where a piece of any size hangs on nothing. plate_margin : NaN where nothing stands on the plate. seconds.
-    vat_c : the resin's temperature. settling_s : time constant of the squeezed layer.
+    vat_c : the resin's temperature. cured_mm : how deep each layer's light cures at it.
+    settling_s : time constant of the squeezed layer.
     necks : stress in sections of the part that alone hold what hangs beyond them.
     tip_cause_n : (layers, tips, causes), below zero where a tip is pushed; tip_load_n is their sum. tip_margin : (tips,) inf when
     never pulled. tip_worst_layer : (tips,). tip_touches : (tips,) component of the part, -1 when it touches none.
@@ -57,6 +58,7 @@ class Loads:
     plate_margin: NDArray[np.float64]
     seconds: NDArray[np.float64]
     vat_c: NDArray[np.float64]
+    cured_mm: NDArray[np.float64]
     settling_s: NDArray[np.float64]
     necks: Necks
     tip_cause_n: NDArray[np.float64]
@@ -143,6 +145,7 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS, layers_as_one: int
         plate_margin=np.where(stress > 0, strength / np.maximum(stress, 1e-12), np.nan),
         seconds=seconds,
         vat_c=vat_c,
+        cured_mm=layer_depths(vat_c, bench),
         necks=narrow,
         settling_s=settling_s(squeeze, viscosity, bench.print.layer_height_mm / layers_as_one, bench),
         tip_cause_n=shared.tip_n,

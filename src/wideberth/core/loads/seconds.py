@@ -1,4 +1,4 @@
-"""How long each layer takes."""
+"""How long each layer takes, how warm the resin is by then, and how deep its light cures."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, exposure_of_layer, vat_c_at, viscosity_at
+from wideberth.core.bench import Bench, cured_depth_mm, exposure_of_layer, vat_c_at, viscosity_at
 from wideberth.core.units import mm_per_s
 
 
@@ -53,3 +53,11 @@ def layer_temperatures(seconds: NDArray[np.float64], bench: Bench) -> NDArray[np
 def layer_viscosities(vat_c: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
     """Viscosity [Pa·s] when each layer peels, (layers,)."""
     return np.array([viscosity_at(bench.resin, c) for c in vat_c])
+
+
+def layer_depths(vat_c: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
+    """Cured depth [mm] of each layer by its own exposure and temperature, (layers,)."""
+    p, printer = bench.print, bench.printer
+    return np.array([
+        cured_depth_mm(bench.resin, printer, exposure_of_layer(p, k), float(c)) for k, c in enumerate(vat_c)
+    ])  # fmt: skip

@@ -2,223 +2,284 @@
 
 from __future__ import annotations
 
-import numpy as np
-import pyqtgraph as pg
-from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPen, QResizeEvent, QWheelEvent
-from PySide6.QtWidgets import QLabel
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
 
-from wideberth.core.job import Prediction
-from wideberth.desktop.heightlog.curves import LogCurves, log_curves, readout
+from PySide6.QtCore import QEvent, QPointF, QSettings, Qt
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
+from PySide6.QtWidgets import QFileDialog, QMenu, QPushButton, QWidget
+
+from wideberth.core.errors import WideBerthError
+from wideberth.desktop.heightlog.curves import TRACKS, USUAL
+from wideberth.desktop.heightlog.drawing import GAP, GUTTER, HEAD, LEAST_WIDTH, SIGNS, Frame, paint, paint_cursor
+from wideberth.desktop.heightlog.export import export_log
 from wideberth.desktop.session import Session
-from wideberth.desktop.style import DAY, typeface
 
-TRACKS = (("Area", "mm²", 1.0), ("Pull", "N", 1.25), ("Hold", "×", 1.0), ("Time", "h", 0.7))
-GUTTER = 64
-NEAR = 0.012
-SIGNS = {"lost": ("d", 11, True), "doubtful": ("d", 11, False), "note": ("o", 6, True)}
+NEAR_PX = 7.0
+BORDER_PX = 4.0
+LEAST_STRETCH_MM = 1.0
+KEPT = "heightlog/tracks"
+EXPORT_FILTER = "Picture (*.png);;Drawing (*.svg);;Table (*.csv)"
 
 
-class HeightLog(pg.GraphicsLayoutWidget):
-    """Area, pull, hold and time over height, with findings at their heights and the one height cursor.
+class HeightLog(QWidget):
+    """Tracks over height with findings, islands and cups at their heights, and the one height cursor.
 
     Click or drag moves the cursor; the wheel and the arrow keys step layer by layer, page keys by 50, Home and End go to
-    the ends. Wheel with Ctrl zooms into a stretch of heights, a double click shows all of it.
+    the ends. Ctrl with the wheel or with a drag zooms into a stretch of heights, a double click shows all of it. A head is
+    dragged to another place, a border to another width.
     """
 
     def __init__(self, session: Session) -> None:
-        pg.setConfigOptions(antialias=True)
         super().__init__()
         self._session = session
         self._height_mm = 1.0
-        self.setBackground(DAY.paper)
+        self._frame = Frame(1, 1, None, tracks=self._remembered())
+        self._picture: tuple[Frame, QPixmap] | None = None
+        self._hover_mm: float | None = None
+        self._drag: Callable[[QPointF], None] | None = None
+        self._zoom_from: float | None = None
         self.setMinimumWidth(318)
+        self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Height log")
-        self.ci.setContentsMargins(2, 4, 6, 6)
-        self.ci.setSpacing(0)
-        self.ci.layout.setHorizontalSpacing(8)
-        self.gutter = self._plot(0)
-        self._axis()
-        self.plots = [self._plot(number + 1) for number in range(len(TRACKS))]
-        self.heads = [self.addLabel("", row=0, col=n + 1, justify="left") for n in range(len(TRACKS))]
-        self.addLabel(f"<span style='color:{DAY.faint}; font-size:9.5pt'>mm</span>", row=0, col=0, justify="right")
-        for number, (_, _, share) in enumerate(TRACKS):
-            self.ci.layout.setColumnStretchFactor(number + 1, round(share * 100))
-        self.lines = [self._cursor(plot) for plot in (self.gutter, *self.plots)]
-        self.tags = [self._tag(plot) for plot in self.plots]
-        self.flag = QLabel("", self)
-        self.flag.setStyleSheet(f"background: {DAY.hazard}; color: {DAY.card}; padding: 1px 3px;")
-        self.flag.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.signs = pg.ScatterPlotItem()
-        self.signs.setZValue(20)
-        self.gutter.addItem(self.signs)
-        self._drawn: list[tuple[int, pg.GraphicsObject]] = []
+        self.choose = QPushButton("Tracks", self)
+        self.choose.setProperty("role", "quiet")
+        self.choose.setStyleSheet("padding: 1px 6px; min-height: 16px;")
+        self.choose.setToolTip("which tracks, compare, export")
+        self.choose.clicked.connect(lambda: self.menu().popup(self.choose.mapToGlobal(self.choose.rect().bottomLeft())))
+        self.choose.move(2, 8)
         session.predicted.connect(self.refresh)
-        session.cursor_moved.connect(self.show_cursor)
+        session.ghost_changed.connect(self.refresh)
+        session.cursor_moved.connect(lambda _: self.update())
         self.refresh()
 
-    # building
+    # what is shown
 
-    def _plot(self, column: int) -> pg.PlotItem:
-        plot = self.addPlot(row=1, col=column)
-        plot.hideButtons()
-        plot.setMenuEnabled(False)
-        plot.setMouseEnabled(False, False)
-        for side in ("left", "bottom"):
-            plot.hideAxis(side)
-        plot.vb.setDefaultPadding(0.0)
-        if column:
-            plot.setYLink(self.gutter)
-            plot.vb.setBackgroundColor(DAY.card)
-            plot.vb.setBorder(pg.mkPen(DAY.rule, width=1.2))
-        return plot
-
-    def _axis(self) -> None:
-        self.gutter.showAxis("left")
-        axis = self.gutter.getAxis("left")
-        axis.setPen(pg.mkPen(DAY.ink, width=1.4))
-        axis.setTextPen(DAY.ink)
-        axis.setTickFont(typeface(9.5))
-        axis.setStyle(tickLength=-6, tickTextOffset=6)
-        axis.setWidth(GUTTER - 24)
-        self.gutter.setXRange(0, 1)
-        self.ci.layout.setColumnFixedWidth(0, GUTTER)
-
-    def _cursor(self, plot: pg.PlotItem) -> pg.InfiniteLine:
-        line = pg.InfiniteLine(angle=0, pen=pg.mkPen(DAY.hazard, width=1.6))
-        line.setZValue(25)
-        plot.addItem(line, ignoreBounds=True)
-        return line
-
-    def _tag(self, plot: pg.PlotItem) -> pg.TextItem:
-        tag = pg.TextItem("", color=DAY.hazard, fill=QColor(DAY.card), anchor=(1, 1))
-        tag.setFont(typeface(10))
-        tag.setZValue(26)
-        plot.addItem(tag, ignoreBounds=True)
-        return tag
-
-    # showing
+    @property
+    def frame(self) -> Frame:
+        """What is drawn now."""
+        size = self._frame.width, self._frame.height
+        if size != (self.width(), self.height()):
+            self._frame = replace(self._frame, width=float(self.width()), height=float(self.height()))
+        return self._frame
 
     def refresh(self) -> None:
-        """Draw the prediction at hand."""
-        for track, item in self._drawn:
-            self.plots[track].removeItem(item)
-        self._drawn = []
-        p = self._session.prediction
-        if p is None:
-            self.signs.clear()
-            self._head(None)
-            return
-        self._height_mm = p.loads.layers * p.layer_mm
-        curves = log_curves(p)
-        self._head(curves)
-        self._show_all()
-        self._fill(0, curves, curves.area_mm2, DAY.sand)
-        self._fill(1, curves, curves.pull_n, DAY.hazard)
-        self._fill(1, curves, curves.peel_n, DAY.deep)
-        for mark, colour in ((1.0, DAY.hazard), (2.0, DAY.ink)):
-            self._keep(2, pg.InfiniteLine(mark, angle=90, pen=pg.mkPen(colour, width=1.2, style=Qt.PenStyle.DashLine)))
-        dashed = pg.mkPen(DAY.good, width=1.8, style=Qt.PenStyle.DashLine)
-        self._keep(2, pg.PlotCurveItem(curves.plate_margin, curves.z_mm, pen=dashed, connect="finite"))
-        self._keep(
-            2, pg.PlotCurveItem(curves.hold_margin, curves.z_mm, pen=pg.mkPen(DAY.ink, width=2), connect="finite")
+        """Draw the prediction at hand; a stretch of heights that was zoomed into stays."""
+        p, ghost = self._session.prediction, self._session.ghost
+        before, whole = self._height_mm, self._frame.low_mm <= 0 and self._frame.high_mm >= self._height_mm - 1e-9
+        self._height_mm = p.loads.layers * p.layer_mm if p is not None else 1.0
+        low, high = (0.0, self._height_mm) if whole or before == 1.0 else (self._frame.low_mm, self._frame.high_mm)
+        high = min(high, self._height_mm)
+        self._frame = replace(
+            self._frame,
+            prediction=p,
+            ghost=ghost,
+            low_mm=min(low, max(0.0, high - LEAST_STRETCH_MM)),
+            high_mm=high,
+            scales={},
         )
-        self._keep(3, pg.PlotCurveItem(curves.hours, curves.z_mm, pen=pg.mkPen(DAY.ink, width=1.6)))
-        self._show_signs(p)
-        self.show_cursor(self._session.cursor_mm)
+        self.update()
 
-    def _head(self, curves: LogCurves | None) -> None:
-        for number, (name, unit, _) in enumerate(TRACKS):
-            top = curves.tops[number] if curves else None
-            if top:
-                self.plots[number].setXRange(0, top)
-            scale = f"to {top:g} {unit}" if top else unit
-            self.heads[number].setText(
-                f"<div style='font-family:Lato'><span style='color:{DAY.ink}; font-size:11pt'>{name}</span><br>"
-                f"<span style='color:{DAY.faint}; font-size:9pt'>{scale}</span></div>"
-            )
-            self.heads[number].setMinimumWidth(20)
+    def show_heights(self, low_mm: float, high_mm: float) -> None:
+        """Zoom to a stretch of heights."""
+        half = 0.5 * max(high_mm - low_mm, LEAST_STRETCH_MM)
+        half = min(half, 0.5 * self._height_mm)
+        middle = min(max(0.5 * (low_mm + high_mm), half), self._height_mm - half)
+        self._frame = replace(self._frame, low_mm=middle - half, high_mm=middle + half, scales={})
+        self.update()
 
-    def _keep(self, track: int, item: pg.GraphicsObject) -> None:
-        self.plots[track].addItem(item, ignoreBounds=True)
-        self._drawn.append((track, item))
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        frame, scale = self.frame, self.devicePixelRatioF()
+        if self._picture is None or self._picture[0] is not frame or self._picture[1].devicePixelRatio() != scale:
+            picture = QPixmap(self.size() * scale)
+            picture.setDevicePixelRatio(scale)
+            painter = QPainter(picture)
+            paint(painter, frame)
+            painter.end()
+            self._picture = (frame, picture)
+        painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._picture[1])
+        hover = None if self._hover_mm is None else (self._hover_mm, self._layer_at(self._hover_mm))
+        paint_cursor(painter, frame, self._session.cursor_mm, self._session.cursor_layer, hover)
+        if self._zoom_from is not None and self._hover_mm is not None:
+            y0, y1 = frame.y_of(self._zoom_from), frame.y_of(self._hover_mm)
+            painter.drawRect(int(frame.body.left()), int(min(y0, y1)), int(frame.body.width()), int(abs(y1 - y0)))
+        painter.end()
 
-    def _fill(self, track: int, curves: LogCurves, values: np.ndarray, colour: str) -> None:
-        edge = pg.PlotCurveItem(values, curves.z_mm, pen=pg.mkPen(DAY.ink, width=1.2))
-        wall = pg.PlotCurveItem(np.zeros_like(values), curves.z_mm, pen=pg.mkPen(None))
-        for item in (pg.FillBetweenItem(edge, wall, brush=QColor(colour)), edge, wall):
-            self._keep(track, item)
-
-    def _show_signs(self, p: Prediction) -> None:
-        spots = []
-        for f in reversed(p.verdict.findings):
-            symbol, size, filled = SIGNS[f.severity]
-            pen: QPen = pg.mkPen(DAY.hazard, width=1.6)
-            brush = pg.mkBrush(DAY.hazard if filled else DAY.card)
-            spots.append(
-                {"pos": (0.5, min(f.z_mm, self._height_mm)), "symbol": symbol, "size": size, "pen": pen, "brush": brush}
-            )
-        self.signs.setData(spots)
-
-    def show_cursor(self, z_mm: float) -> None:
-        """Put the cursor at a height and print the values there."""
-        for line in self.lines:
-            line.setValue(z_mm)
-        self.flag.setText(f"{z_mm:.2f}")
-        self.flag.adjustSize()
-        self.flag.move(2, self.y_of(z_mm) - self.flag.height() // 2)
+    def _layer_at(self, z_mm: float) -> int:
         p = self._session.prediction
-        if p is None:
+        return 0 if p is None else min(max(int(z_mm / p.layer_mm), 0), p.loads.layers - 1)
+
+    # the tracks
+
+    @property
+    def tracks(self) -> tuple[tuple[str, float], ...]:
+        """Keys and widths of the tracks shown."""
+        return self._frame.tracks
+
+    def set_tracks(self, tracks: tuple[tuple[str, float], ...]) -> None:
+        """Show these tracks in this order and remember them."""
+        if not tracks:
             return
-        (low, high), tops = self.gutter.vb.viewRange()[1], [plot.vb.viewRange()[0][1] for plot in self.plots]
-        near_top = z_mm > high - 0.06 * (high - low)
-        for tag, top, text in zip(self.tags, tops, readout(p, self._session.cursor_layer), strict=True):
-            tag.setAnchor((1, 0) if near_top else (1, 1))
-            tag.setText(text)
-            tag.setPos(top, z_mm)
+        self._frame = replace(self._frame, tracks=tracks)
+        text = ",".join(f"{key}:{share:.3f}" for key, share in tracks)
+        _settings().setValue(KEPT, text)
+        self.update()
 
-    def _show_all(self) -> None:
-        self.gutter.setYRange(0, self._height_mm, padding=0)
+    def show_track(self, key: str, shown: bool) -> None:
+        """Show a track, last of all, or take it away."""
+        rest = tuple(t for t in self.tracks if t[0] != key)
+        self.set_tracks((*rest, (key, dict(USUAL).get(key, 0.8))) if shown else rest)
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        if hasattr(self, "flag"):
-            QTimer.singleShot(0, lambda: self.show_cursor(self._session.cursor_mm))
+    def _remembered(self) -> tuple[tuple[str, float], ...]:
+        try:
+            pairs = [piece.split(":") for piece in str(_settings().value(KEPT, "")).split(",") if piece]
+            found = tuple((key, min(max(float(share), 0.1), 10.0)) for key, share in pairs if key in TRACKS)
+        except ValueError:
+            return USUAL
+        return found or USUAL
+
+    # the menu
+
+    def menu(self) -> QMenu:
+        """Tracks to choose, the ghost, the heights shown, and exports."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        shown = dict(self.tracks)
+        for track in TRACKS.values():
+            action = menu.addAction(f"{track.title}, {track.unit}" if track.unit else track.title)
+            action.setCheckable(True)
+            action.setChecked(track.key in shown)
+            action.toggled.connect(lambda on, key=track.key: self.show_track(key, on))
+        menu.addAction("As at first", lambda: self.set_tracks(USUAL))
+        menu.addSeparator()
+        compare = menu.addAction("Keep this state to compare with", self._session.keep_ghost)
+        compare.setEnabled(self._session.is_current)
+        drop = menu.addAction("Compare no longer", self._session.drop_ghost)
+        drop.setEnabled(self._session.ghost is not None)
+        menu.addSeparator()
+        menu.addAction("All heights", lambda: self.show_heights(0.0, self._height_mm))
+        save = menu.addAction("Save as picture, drawing or table…", self._ask)
+        save.setEnabled(self._session.prediction is not None)
+        return menu
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu().popup(event.globalPos())
+
+    def _ask(self) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the height log", "height log.png", EXPORT_FILTER)
+        if chosen:
+            self.save(Path(chosen))
+
+    def save(self, path: Path) -> None:
+        """Write the log as shown."""
+        try:
+            export_log(self.frame, path)
+        except WideBerthError as error:
+            self._session.failed.emit(error.text)
+            return
+        self._session.noticed.emit(f"saved {path.name}")
 
     # hands
 
-    def z_at(self, at: QPoint) -> float:
+    def z_at(self, at: QPointF) -> float:
         """Height [mm] at a point of the widget."""
-        return float(self.gutter.vb.mapSceneToView(self.mapToScene(at)).y())
+        return self.frame.z_at(at.y())
 
     def y_of(self, z_mm: float) -> int:
         """Vertical place in the widget of a height."""
-        return self.mapFromScene(self.gutter.vb.mapViewToScene(pg.Point(0.5, z_mm))).y()
+        return round(self.frame.y_of(z_mm))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
-        self._session.move_cursor(self.z_at(event.position().toPoint()))
+        at = event.position()
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        border = self._border_at(at)
+        if border is not None:
+            self._drag = self._widening(border, at)
+        elif at.y() < HEAD:
+            key = next((k for k, place in self.frame.columns() if place.left() <= at.x() <= place.right()), None)
+            self._drag = self._moving(key) if key is not None else None
+        elif event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._zoom_from = self.z_at(at)
+        else:
+            self._session.move_cursor(self.z_at(at))
+            self._drag = lambda to: self._session.move_cursor(self.z_at(to))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton:
-            self._session.move_cursor(self.z_at(event.position().toPoint()))
+        at = event.position()
+        inside = self.frame.body.contains(at)
+        self._hover_mm = self.z_at(at) if inside else None
+        if self._drag is not None:
+            self._drag(at)
+        border = self._border_at(at) is not None
+        head = at.y() < HEAD and at.x() > GUTTER + SIGNS
+        shape = Qt.CursorShape
+        self.setCursor(shape.SplitHCursor if border else shape.OpenHandCursor if head else shape.ArrowCursor)
+        self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        event.accept()
+        self._drag = None
+        if self._zoom_from is not None:
+            low, high = sorted((self._zoom_from, self.z_at(event.position())))
+            self._zoom_from = None
+            if self.frame.y_of(low) - self.frame.y_of(high) > NEAR_PX:
+                self.show_heights(low, high)
+        self.update()
+
+    def leaveEvent(self, _event: QEvent) -> None:
+        self._hover_mm = None
+        self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self._show_all()
-        event.accept()
+        if event.position().y() >= HEAD:
+            self.show_heights(0.0, self._height_mm)
+
+    def _border_at(self, at: QPointF) -> int | None:
+        """Number of the track whose right border is under the pointer, unless it is the last."""
+        for number, (_, place) in enumerate(self.frame.columns()[:-1]):
+            if abs(at.x() - place.right() - 0.5 * GAP) <= BORDER_PX:
+                return number
+        return None
+
+    def _widening(self, number: int, start: QPointF) -> Callable[[QPointF], None]:
+        """Move the border between a track and the next."""
+        before = self.tracks
+        widths = [place.width() for _, place in self.frame.columns()]
+        pair = widths[number] + widths[number + 1]
+        shares = before[number][1] + before[number + 1][1]
+
+        def to(at: QPointF) -> None:
+            wide = min(max(widths[number] + at.x() - start.x(), LEAST_WIDTH), pair - LEAST_WIDTH)
+            tracks = list(before)
+            tracks[number] = (before[number][0], shares * wide / pair)
+            tracks[number + 1] = (before[number + 1][0], shares * (1 - wide / pair))
+            self.set_tracks(tuple(tracks))
+
+        return to
+
+    def _moving(self, key: str) -> Callable[[QPointF], None]:
+        """Carry a track to the place of the one under the pointer."""
+
+        def to(at: QPointF) -> None:
+            under = next((k for k, place in self.frame.columns() if place.left() <= at.x() <= place.right()), key)
+            if under != key:
+                keys = [k for k, _ in self.tracks]
+                tracks = list(self.tracks)
+                tracks.insert(keys.index(under), tracks.pop(keys.index(key)))
+                self.set_tracks(tuple(tracks))
+
+        return to
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         up = event.angleDelta().y() > 0
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            low, high = self.gutter.vb.viewRange()[1]
-            centre, half = self._session.cursor_mm, 0.5 * (high - low) * (0.8 if up else 1.25)
-            half = min(max(half, 0.5), 0.5 * self._height_mm)
-            low = min(max(0.0, centre - half), self._height_mm - 2 * half)
-            self.gutter.setYRange(low, low + 2 * half, padding=0)
+            low, high = self._frame.low_mm, self._frame.high_mm
+            at, by = self.z_at(event.position()), 0.8 if up else 1.25
+            self.show_heights(at - (at - low) * by, at + (high - at) * by)
         else:
             self._step(1 if up else -1)
         event.accept()
@@ -239,9 +300,33 @@ class HeightLog(pg.GraphicsLayoutWidget):
             self._session.move_cursor((self._session.cursor_layer + layers + 0.5) * p.layer_mm)
 
     def event(self, event: QEvent) -> bool:
-        """Tooltips say what the findings near the pointer are."""
-        if event.type() == QEvent.Type.ToolTip and self._session.prediction is not None:
-            z = self.z_at(event.pos())  # type: ignore[attr-defined]
-            near = [f for f in self._session.prediction.verdict.findings if abs(f.z_mm - z) < NEAR * self._height_mm]
-            self.setToolTip("\n".join(f.message for f in near[:3]))
+        """Tooltips say what the findings near the pointer are, and what a track shows."""
+        if event.type() == QEvent.Type.ToolTip:
+            at = QPointF(event.pos())  # type: ignore[attr-defined]
+            self.setToolTip(self._told_at(at))
         return super().event(event)
+
+    def _told_at(self, at: QPointF) -> str:
+        if at.y() < HEAD:
+            return next((TRACKS[k].why for k, r in self.frame.columns() if r.left() <= at.x() <= r.right()), "")
+        p = self._session.prediction
+        if p is None or at.x() > self.frame.body.left() + SIGNS:
+            return ""
+        reach = NEAR_PX / self.frame.body.height() * (self.frame.high_mm - self.frame.low_mm)
+        z = self.z_at(at)
+        near = [f.message for f in p.verdict.findings if abs(f.z_mm - z) < reach]
+        near += [
+            f"{c.state} cup, {c.max_area_mm2:.0f} mm², up to {c.peak_suction_n:.1f} N, {c.z_from_mm:.2f} to {c.z_to_mm:.2f} mm"
+            for c in p.verdict.cups
+            if c.state != "open" and c.z_from_mm - reach < z < c.z_to_mm + reach
+        ]
+        near += [
+            f"island of {i.area_mm2:.2f} mm² at {i.z_mm:.2f} mm, {'held by a tip' if i.supported else 'nothing holds it'}"
+            for i in p.verdict.islands
+            if abs(i.z_mm - z) < reach
+        ]
+        return "\n".join(near[:4])
+
+
+def _settings() -> QSettings:
+    return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wide-berth", "window")

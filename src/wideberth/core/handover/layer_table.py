@@ -1,0 +1,46 @@
+"""The prediction as a table, one line a layer, for spreadsheets."""
+
+from __future__ import annotations
+
+import csv
+import io
+from pathlib import Path
+
+import numpy as np
+
+from wideberth.core.job import Prediction
+from wideberth.core.saving import write_safely
+
+
+def layer_table(prediction: Prediction, low_mm: float = 0.0, high_mm: float = np.inf) -> str:
+    """Comma-separated values of every layer whose middle lies between two heights; a value that does not apply is empty.
+
+    The columns end in their units; margins have none.
+    """
+    found = prediction.loads
+    z = (np.arange(found.layers) + 0.5) * prediction.layer_mm
+    columns = {
+        "layer": np.arange(found.layers) + 1, "z_mm": z, "area_mm2": found.area_mm2, "components": found.components,
+        "peel_n": found.peel_n, "suction_n": found.suction_n, "hold_margin": found.hold_margin,
+        "hold_margin_low": found.ranges.hold_low, "hold_margin_high": found.ranges.hold_high,
+        "plate_margin": found.plate_margin, "plate_margin_low": found.ranges.plate_low,
+        "plate_margin_high": found.ranges.plate_high, "seconds": found.seconds,
+        "time_h": np.cumsum(found.seconds) / 3600, "vat_c": found.vat_c, "cured_mm": found.cured_mm,
+        "settling_s": found.settling_s,
+    }  # fmt: skip
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(columns)
+    for k in np.flatnonzero((z >= low_mm) & (z <= high_mm)):
+        writer.writerow("" if np.isnan(v := float(values[k])) else f"{v:.6g}" for values in columns.values())
+    return text.getvalue()
+
+
+def write_layer_table(prediction: Prediction, path: Path, low_mm: float = 0.0, high_mm: float = np.inf) -> None:
+    """Write the table.
+
+    Raises
+    ------
+    CannotWrite : the old file, if any, is untouched.
+    """
+    write_safely(path, layer_table(prediction, low_mm, high_mm).encode())
