@@ -30,6 +30,12 @@ class Laws:
     edge_bleed_mm: Annotated[NotNegative, Field(description="b: growth of an outline per e-fold of exposure")]
     clinging_mm: Annotated[NotNegative, Field(description="skin of resin left on wetted surfaces")]
     time_spread: Annotated[Share, Field(description="half width of the time's range, until prints are logged")]
+    young_layers: Annotated[
+        float, Field(ge=1, le=50, description="m: layers of a young underside that carry together")
+    ] = 5.0
+    shrinkage_share: Annotated[
+        float, Field(ge=0, le=0.1, description="ε: shrinkage of a new layer, that curls edges")
+    ] = 0.005
     bond_depth_ratio: Annotated[
         float, Field(ge=1, le=5, description="a layer must cure so many times its height to bond")
     ] = 1.3

@@ -15,6 +15,7 @@ from wideberth.core.job.propose import (
     propose_places,
     propose_split,
     propose_support,
+    propose_thicker,
 )
 from wideberth.core.job.recipe import (
     LEFT,
@@ -33,15 +34,17 @@ from wideberth.core.job.recipe import (
     with_count,
     with_twin,
 )
+from wideberth.core.job.remedies import Remedy, add_tip, remedy_for
 from wideberth.core.job.remembered import remember_factor, remembered_factor
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 
 __all__ = [
     "LEFT", "RIGHT", "Copy", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed", "Prediction",
-    "Proposal", "Stages", "advised_mends", "beside_plate", "cut_in_two", "fine", "grid_across", "hole_on_plate", "is_job",
-    "job_scaled", "open_job", "plate_grid", "plate_meshes", "posed", "predict", "preview", "propose_all",
-    "propose_drain", "propose_hollow", "propose_orient", "propose_places", "propose_split", "propose_support",
-    "put_together", "remember_factor", "remembered_factor", "resized", "save_job", "scaled", "strongest", "taken_in",
-    "turned_part", "with_count", "with_mend", "with_twin", "without_mends", "write_package",
+    "Proposal", "Remedy", "Stages", "add_tip", "advised_mends", "beside_plate", "cut_in_two", "fine",
+    "grid_across", "hole_on_plate", "is_job", "job_scaled", "open_job", "plate_grid", "plate_meshes", "posed",
+    "predict", "preview", "propose_all", "propose_drain", "propose_hollow", "propose_orient", "propose_places",
+    "propose_split", "propose_support", "propose_thicker", "put_together", "remedy_for", "remember_factor",
+    "remembered_factor", "resized", "save_job", "scaled", "strongest", "taken_in", "turned_part", "with_count",
+    "with_mend", "with_twin", "without_mends", "write_package",
 ]  # fmt: skip

@@ -14,7 +14,7 @@ from wideberth.core.job.recipe import Job
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 from wideberth.core.layers import UNKNOWN, Printed
-from wideberth.core.loads import Loads, loads, spread_radius_mm
+from wideberth.core.loads import Loads, Sag, loads, nothing_sags, sag_of, spread_radius_mm, together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import (
     DOUBTFUL,
@@ -31,13 +31,14 @@ from wideberth.core.verdict import (
 
 @dataclass(frozen=True, eq=False)
 class Prediction:
-    """All that is predicted of a job. layer_mm is the printed layer height times `layers_as_one`."""
+    """All that is predicted of a job. layer_mm is the printed layer height times `layers_as_one`; previews know no sag."""
 
     job: Job
     fineness: Fineness
     solids: tuple[PartSolids, ...]
     printed: Printed
     loads: Loads
+    sag: Sag
     verdict: Verdict
     layer_mm: float
     seconds_taken: float
@@ -70,15 +71,26 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     printed.label()
     progress.at(0.85, "sharing loads")
     found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
+    progress.at(0.95, "looking between the tips")
+    given = nothing_sags() if fineness.light else _sags(solids, printed, found, bench)
     progress.at(0.97, "weighing")
     known = _recipe_findings(job, stages, solids, printed)
     known += settings_findings(job.bench, strongest(found, printed), float(found.seconds.sum()) / 3600)
     sizes = [(part.name, stages.cut(part).extents_mm) for part in job.parts]
     known += aftercare_findings(job.bench, sizes)
-    verdict = judge(printed, found, bench, tuple(known), tuple(p.name for p in job.placed))
+    verdict = judge(printed, found, bench, tuple(known), tuple(p.name for p in job.placed), given)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
-    return Prediction(job, fineness, solids, printed, found, verdict, bench.print.layer_height_mm, taken)
+    return Prediction(job, fineness, solids, printed, found, given, verdict, bench.print.layer_height_mm, taken)
+
+
+def _sags(solids: tuple[PartSolids, ...], printed: Printed, found: Loads, bench: Bench) -> Sag:
+    """Sag of every part's down-facing surfaces under the pull that each layer has on its area."""
+    pull = found.peel_n / np.maximum(found.area_mm2, 1e-9)
+    return together([
+        sag_of(solid.outer, tuple(t for t in printed.touches if t.part == number), pull, bench)
+        for number, solid in enumerate(solids)
+    ])  # fmt: skip
 
 
 def strongest(found: Loads, printed: Printed) -> Strongest:

@@ -8,14 +8,28 @@ from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT
 from wideberth.core.loads.ranges import Influence, Ranges
+from wideberth.core.loads.sag import (
+    FREE_EDGE,
+    GRID,
+    KINDS,
+    ROW,
+    Sag,
+    edge_curl_mm,
+    nothing_sags,
+    plate_sag_mm,
+    sag_of,
+    together,
+)
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities, move_s
 from wideberth.core.loads.sharing import Failure
 from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistance, suction
 
 __all__ = [
-    "CAUSES", "LINE", "SEALED_CUP", "SPECK_PULL_N", "VENTED_CUP", "VISCOUS", "WEIGHT", "Failure", "Influence",
-    "Loads", "Necks", "Pushed", "Ranges", "Suction", "air_flow_factor", "bond_factors", "buckling_n",
-    "capacities_n", "film_follow_mm", "hole_resistance", "layer_depths", "layer_seconds", "layer_temperatures",
-    "layer_viscosities", "line_n", "loads", "move_s", "necks", "needed_lift_mm", "peel_n", "plate_strength",
-    "return_share", "settling_s", "spread_radius_mm", "suction", "tip_capacity_n", "tip_stiffness", "viscous_n",
+    "CAUSES", "FREE_EDGE", "GRID", "KINDS", "LINE", "ROW", "SEALED_CUP", "SPECK_PULL_N", "VENTED_CUP", "VISCOUS",
+    "WEIGHT", "Failure", "Influence", "Loads", "Necks", "Pushed", "Ranges", "Sag", "Suction", "air_flow_factor",
+    "bond_factors", "buckling_n", "capacities_n", "edge_curl_mm", "film_follow_mm", "hole_resistance",
+    "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "line_n", "loads", "move_s",
+    "necks", "needed_lift_mm", "nothing_sags", "peel_n", "plate_sag_mm", "plate_strength", "return_share",
+    "sag_of", "settling_s", "spread_radius_mm", "suction", "tip_capacity_n", "tip_stiffness", "together",
+    "viscous_n",
 ]  # fmt: skip

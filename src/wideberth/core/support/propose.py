@@ -156,6 +156,15 @@ def stouter_posts(tips: list[Tip], posts: Pushed, bench: Bench) -> dict[int, flo
     return found
 
 
+def tip_at(outer: Mesh, point_mm: NDArray[np.float64], tips: tuple[Tip, ...], bench: Bench, why: str) -> Tip | None:
+    """A support for the surface nearest to a point, around the part's own place, by an old post or a new one; None when no way
+    to the plate or to a footing on the part is clear."""
+    light = stand_in(outer, TRIANGLES)
+    face, spot = nearest_on(light, point_mm)
+    room = Clearance(light, bench.supports)
+    return route(spot, light.normals[face], why, room, bench.supports, list(tips))
+
+
 def _under_islands(printed: Printed, mesh: Mesh) -> Spots:
     """A spot under each island that no tip holds yet."""
     found, everything, grid = printed.part_sections, printed.sections, printed.part.grid

@@ -13,7 +13,13 @@ MARGIN_NOTE = 2.0
 
 @dataclass(frozen=True)
 class Finding:
-    """One finding. `x_mm`, `y_mm`: where on the plate, if it is at a spot. `step`: the step whose controls help."""
+    """One finding.
+
+    Attributes
+    ----------
+    x_mm, y_mm : where on the plate, if it is at a spot. step : the step whose controls help. change : the bench value that the
+    remedy names, if it is one: key and value.
+    """
 
     code: str
     severity: str
@@ -23,6 +29,7 @@ class Finding:
     step: str = "predict"
     x_mm: float | None = None
     y_mm: float | None = None
+    change: tuple[str, float] | None = None
 
 
 def margin_severity(margin: float) -> str | None:

@@ -7,12 +7,14 @@ from collections.abc import Callable
 import numpy as np
 
 from wideberth.core.bench import Bench
-from wideberth.core.loads import SPECK_PULL_N, Failure, Loads
+from wideberth.core.loads import KINDS, SPECK_PULL_N, Failure, Loads, Sag
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, margin_severity
 from wideberth.core.verdict.records import TipRecord
 
 MANY = 12
 UNSTEADY = 1.0
+SAGS_BADLY = 3.0
+"""Layers of sag from which a region is doubtful; from one on it is a note."""
 
 
 def failure_text(failure: Failure, layer_mm: float) -> str:
@@ -109,3 +111,36 @@ def _post_findings(loads: Loads, bench: Bench, layer_mm: float, called: Callable
             "Stouter posts, a slower return, or a pose nearer the plate.", "support",
         )
     ]  # fmt: skip
+
+
+def sag_findings(sag: Sag, bench: Bench) -> list[Finding]:
+    """Regions of down-facing surfaces that give more than one layer, worst first."""
+    t, laws = bench.print.layer_height_mm, bench.laws
+    found: list[tuple[float, Finding]] = []
+    give = np.maximum(sag.sag_mm, sag.curl_mm)
+    for region in range(sag.regions):
+        own = np.flatnonzero(sag.region == region)
+        worst = int(own[give[own].argmax()])
+        x, y, z = (float(v) for v in sag.points_mm[worst])
+        curls = sag.curl_mm[worst] > sag.sag_mm[worst]
+        severity = DOUBTFUL if give[worst] > SAGS_BADLY * t else NOTE
+        where = KINDS[sag.kind[worst]]
+        reason = (
+            f"shrinkage of {laws.shrinkage_share:.1%} over {sag.reach_mm[worst]:.1f} mm of free edge" if curls
+            else f"{sag.reach_mm[worst]:.1f} mm {where}, {sag.pull_n_per_mm2[worst]:.3f} N/mm² on "
+            f"{laws.young_layers:g} young layers"
+        )  # fmt: skip
+        found.append((
+            float(give[worst]),
+            Finding("curls" if curls else "sags", severity, z,
+                    f"A {sag.slope_deg[worst]:.0f}° underside at {z:.1f} mm {'curls' if curls else 'sags'} by about "
+                    f"{give[worst]:.2f} mm ({give[worst] / t:.1f} layers): {reason}.",
+                    "A tip there, or a steeper pose.", "support", x, y),
+        ))  # fmt: skip
+    found.sort(key=lambda pair: -pair[0])
+    told = [finding for _, finding in found[:MANY]]
+    if len(found) > MANY:
+        z = found[MANY][1].z_mm
+        told.append(Finding("sags", NOTE, z, f"{len(found) - MANY} more undersides give more than one layer.",
+                            "Propose tips, or a steeper pose.", "support"))  # fmt: skip
+    return told

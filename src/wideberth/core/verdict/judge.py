@@ -8,10 +8,10 @@ import numpy as np
 
 from wideberth.core.bench import Bench, first_layer_growth_mm
 from wideberth.core.layers import Printed, Trap
-from wideberth.core.loads import Loads
+from wideberth.core.loads import Loads, Sag
 from wideberth.core.units import MM3_PER_ML
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, in_order, margin_severity
-from wideberth.core.verdict.hold import hold_findings
+from wideberth.core.verdict.hold import hold_findings, sag_findings
 from wideberth.core.verdict.records import (
     CupRecord,
     IslandRecord,
@@ -63,14 +63,19 @@ class Verdict:
 
 
 def judge(
-    printed: Printed, loads: Loads, bench: Bench, known: tuple[Finding, ...] = (), names: tuple[str, ...] = ()
+    printed: Printed,
+    loads: Loads,
+    bench: Bench,
+    known: tuple[Finding, ...] = (),
+    names: tuple[str, ...] = (),
+    sag: Sag | None = None,
 ) -> Verdict:
     """Weigh the loads.
 
     Parameters
     ----------
     known : findings that only the recipe can tell (what lies off the plate, useless holes, open meshes). names : of each print,
-        to say whose tip is meant when there are several.
+        to say whose tip is meant when there are several. sag : of the down-facing surfaces, where it was looked at.
     """
     islands = island_records(printed)
     cups = cup_records(printed, loads)
@@ -80,6 +85,7 @@ def judge(
     found += _crumb_findings(printed)
     found += hold_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
     found += _plate_findings(printed, loads, bench)
+    found += sag_findings(sag, bench) if sag is not None else []
     found += _cup_findings(cups, bench)
     found += _trap_findings(printed.traps, bench)
     found += _jump_findings(printed, loads, bench)
@@ -248,7 +254,8 @@ def _settling_findings(loads: Loads, bench: Bench, layer_mm: float) -> list[Find
                 f"Between {first:.1f} and {last:.1f} mm layers are lit before they have settled: the largest needs "
                 f"{needed[worst]:.1f} s (squeeze integral {loads.squeeze_mm4[worst]:,.0f} mm⁴, arm of "
                 f"{bench.printer.stiffness_n_per_m:,.0f} N/m) and gets {bench.print.wait_before_s:g} s. They come out too thick.",
-                f"Wait {np.ceil(needed[worst] * 2) / 2:g} s before the light, or turn the part to smaller sections.", "bench")
+                f"Wait {np.ceil(needed[worst] * 2) / 2:g} s before the light, or turn the part to smaller sections.", "bench",
+                change=("print.wait_before_s", float(np.ceil(needed[worst] * 2) / 2)))
     ]  # fmt: skip
 
 

@@ -66,8 +66,8 @@ def settings_findings(bench: Bench, strongest: Strongest | None = None, hours: f
     return layers + motion + light + _first_layers(bench) + _warmth(bench) + _detail(bench)
 
 
-def _say(code: str, severity: str, message: str, remedy: str) -> Finding:
-    return Finding(code, severity, 0.0, message, remedy, "bench")
+def _say(code: str, severity: str, message: str, remedy: str, change: tuple[str, float] | None = None) -> Finding:
+    return Finding(code, severity, 0.0, message, remedy, "bench", change=change)
 
 
 def _layer_height(bench: Bench) -> list[Finding]:
@@ -101,7 +101,8 @@ def _lift(bench: Bench, strongest: Strongest) -> list[Finding]:
     return [_say("lift_short", DOUBTFUL, f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N within "
                  f"{strongest.radius_mm:.0f} mm ({strongest.what}) the film follows {follows:.1f} mm, and it takes twice that "
                  f"and 1 mm more, {needed:.1f} mm.",
-                 f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.")]  # fmt: skip
+                 f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.",
+                 ("print.lift_mm", p.lift_mm + math.ceil(needed) - total))]  # fmt: skip
 
 
 def _speeds(bench: Bench) -> list[Finding]:
@@ -123,7 +124,8 @@ def _speeds(bench: Bench) -> list[Finding]:
         found.append(_say("no_wait", DOUBTFUL if p.wait_before_s == 0 else NOTE,
                           f"{bench.resin.name} has {viscosity:.2f} Pa·s at {cold:g} °C and gets {p.wait_before_s:g} s to settle "
                           "before the light: layers come out too thick.",
-                          f"Wait {SHORTEST_VISCOUS_WAIT_S:g} s or more before the light, or warm the resin."))  # fmt: skip
+                          f"Wait {SHORTEST_VISCOUS_WAIT_S:g} s or more before the light, or warm the resin.",
+                          ("print.wait_before_s", SHORTEST_VISCOUS_WAIT_S)))  # fmt: skip
     return found
 
 
@@ -136,11 +138,13 @@ def _light(bench: Bench) -> list[Finding]:
         return [_say("under_bonded", LOST if weak.depth_ratio < 1 else DOUBTFUL,
                      f"{p.exposure_s:g} s cure {max(0.0, weak.depth_mm):.3f} mm at {cold:g} °C, "
                      f"×{max(0.0, weak.depth_ratio):.1f} of the layer; it takes ×{bench.laws.bond_depth_ratio:g} to bond.",
-                     f"Expose {weak.advised_s:.1f} s; {weak.least_s:.1f} s is the least.")]  # fmt: skip
+                     f"Expose {weak.advised_s:.1f} s; {weak.least_s:.1f} s is the least.",
+                     ("print.exposure_s", round(weak.advised_s, 1)))]  # fmt: skip
     if strong.state == BLEEDING:
         return [_say("bleeding", NOTE, f"{p.exposure_s:g} s cure {strong.depth_mm:.3f} mm at {warm:g} °C, "
                      f"×{strong.depth_ratio:.1f} of the {t:g} mm layer: undersides blur by {strong.depth_mm - t:.2f} mm.",
-                     f"Expose {strong.advised_s:.1f} s; {strong.most_s:.1f} s is the most.")]  # fmt: skip
+                     f"Expose {strong.advised_s:.1f} s; {strong.most_s:.1f} s is the most.",
+                     ("print.exposure_s", round(strong.advised_s, 1)))]  # fmt: skip
     return []
 
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from wideberth.core.job import remedy_for
 from wideberth.core.verdict import Finding
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_severity
@@ -27,11 +30,13 @@ class _Sign(QWidget):
 
 
 class _Row(QWidget):
-    """One finding: a click goes to its height, the button to the step that helps."""
+    """One finding: a click goes to its height, one button does what helps, the other opens the step for it."""
 
     def __init__(self, finding: Finding, session: Session) -> None:
         super().__init__()
         self._finding, self._session = finding, session
+        p = session.prediction
+        self._cure = remedy_for(finding, p, session.stages) if p is not None else None
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{SEVERITY_WORDS[finding.severity]}: {finding.message}")
         message, remedy = QLabel(finding.message), QLabel(f"{finding.z_mm:.2f} mm · {finding.remedy}")
@@ -39,24 +44,33 @@ class _Row(QWidget):
             label.setWordWrap(True)
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         remedy.setProperty("role", "faint")
-        go = QPushButton(f"{STEP_NAMES[finding.step]} ›")
-        go.setProperty("role", "quiet")
-        go.setStyleSheet("padding: 1px 7px; min-height: 14px;")
-        go.setToolTip(f"go there and open the step {STEP_NAMES[finding.step]}")
-        go.clicked.connect(self._go)
-        second = QHBoxLayout()
-        second.setSpacing(6)
-        second.addWidget(remedy, 1)
-        second.addWidget(go, 0, Qt.AlignmentFlag.AlignTop)
+        go = _small(f"{STEP_NAMES[finding.step]} ›", f"go there and open the step {STEP_NAMES[finding.step]}", self._go)
+        buttons = QHBoxLayout()
+        buttons.setSpacing(6)
+        if self._cure is not None:
+            buttons.addWidget(_small(self._cure.label, "do it; undo takes it back", self._do, ""))
+        buttons.addWidget(go)
+        buttons.addStretch(1)
         text = QVBoxLayout()
-        text.setSpacing(1)
+        text.setSpacing(2)
         text.addWidget(message)
-        text.addLayout(second)
+        text.addWidget(remedy)
+        text.addLayout(buttons)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 3, 2, 5)
         row.setSpacing(6)
         row.addWidget(_Sign(finding.severity), 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(text, 1)
+
+    def _do(self) -> None:
+        session, p = self._session, self._session.prediction
+        if p is None or p.job is not session.job:
+            session.noticed.emit("the job has changed since; wait for the new prediction")
+            return
+        cure = remedy_for(self._finding, p, session.stages)
+        if cure is not None:
+            session.move_cursor(self._finding.z_mm)
+            session.propose(cure.label.lower(), cure.make)
 
     def _go(self) -> None:
         self._session.move_cursor(self._finding.z_mm)
@@ -64,6 +78,16 @@ class _Row(QWidget):
 
     def mousePressEvent(self, _event: object) -> None:
         self._session.move_cursor(self._finding.z_mm)
+
+
+def _small(text: str, tip: str, act: Callable[[], None], role: str = "quiet") -> QPushButton:
+    """A button of one line's height."""
+    made = QPushButton(text)
+    made.setProperty("role", role)
+    made.setStyleSheet("padding: 1px 7px; min-height: 14px;")
+    made.setToolTip(tip)
+    made.clicked.connect(lambda: act())
+    return made
 
 
 class FindingsView(QFrame):

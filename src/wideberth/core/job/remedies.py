@@ -1,0 +1,104 @@
+"""What a finding's button does: the remedy as a proposal, where one is known."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from wideberth.core.bench import facts_of
+from wideberth.core.job.predict import Prediction
+from wideberth.core.job.propose import (
+    Proposal,
+    propose_drain,
+    propose_orient,
+    propose_places,
+    propose_support,
+    propose_thicker,
+)
+from wideberth.core.job.recipe import Job, posed
+from wideberth.core.job.stages import Stages
+from wideberth.core.progress import Progress
+from wideberth.core.support import tip_at
+from wideberth.core.verdict import Finding
+
+TIP_CODES = ("island", "sags", "curls", "unsteady")
+ALL_TIPS_CODES = ("tip_misses", "tip_in_hole", "nothing_holds")
+TILT_CODES = ("area_jump",)
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """What a button says, and the proposal that it makes."""
+
+    label: str
+    make: Callable[[Progress], Proposal]
+
+
+def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Remedy | None:
+    """The remedy of a finding of a prediction's job; None where only a person can tell what is meant."""
+    job, code = prediction.job, finding.code
+    if finding.change is not None:
+        key, value = finding.change
+        return Remedy("Set it so", lambda _: _set(job, key, value))
+    if code in TIP_CODES and finding.x_mm is not None:
+        return Remedy("Add a tip", lambda _: add_tip(prediction, finding, stages))
+    if code in ("tip_margin", "post_buckles"):
+        return Remedy("Make it stouter", lambda _: propose_thicker(job, stages))
+    if code == "off_plate":
+        return Remedy("Arrange anew", lambda _: propose_places(job, stages))
+    index = _part_of(prediction, finding)
+    if code in ALL_TIPS_CODES:
+        return Remedy("Propose tips", lambda p: propose_support(job, index, stages, p))
+    if code in ("cup_sealed", "trap"):
+        return Remedy("Drill it", lambda p: propose_drain(job, index, stages, p))
+    if code in TILT_CODES:
+        return Remedy("Turn it", lambda p: propose_orient(job, index, stages, p))
+    if code == "face_on_plate":
+        return Remedy("Raise it", lambda _: _raise(job, index))
+    return None
+
+
+def add_tip(prediction: Prediction, finding: Finding, stages: Stages) -> Proposal:
+    """One more support at a finding's spot, led to the plate or to a footing on the part, clear of the part."""
+    job, index = prediction.job, _part_of(prediction, finding)
+    part = job.part(index)
+    pose = part.pose
+    outer = stages.solids(replace(part, shell=None, holes=(), tips=()), job.bench.supports).outer
+    at = np.array([finding.x_mm, finding.y_mm, finding.z_mm])
+    shift = np.array([pose.x_mm, pose.y_mm, 0.0])
+    tip = tip_at(outer.moved(-shift), at - shift, part.tips, job.bench, f"asked for by: {finding.code}")
+    if tip is None:
+        return Proposal("support", "add a tip", "no post finds a clear way to that spot", job, needed=False)
+    why = f"a {tip.diameter_mm:g} mm tip at {tip.z_mm:.1f} mm, on a post of {tip.length_mm:.0f} mm"
+    return Proposal("support", "add a tip", why, job.with_part(index, replace(part, tips=(*part.tips, tip))))
+
+
+def _part_of(prediction: Prediction, finding: Finding) -> int:
+    """Index of the part in the recipe whose box is nearest to a finding; the first when it is at no spot."""
+    if finding.x_mm is None or finding.y_mm is None:
+        return 0
+    at = np.array([finding.x_mm, finding.y_mm, finding.z_mm])
+    away = [
+        float(np.linalg.norm(np.maximum(np.maximum(s.outer.low - at, at - s.outer.high), 0))) for s in prediction.solids
+    ]
+    return prediction.job.placed[int(np.argmin(away))].part
+
+
+def _set(job: Job, key: str, value: float) -> Proposal:
+    """A bench value as the finding asks for."""
+    section, _, name = key.partition(".")
+    facts = next(f for f in facts_of(section) if f.key == name)
+    label = f"set {facts.words} to {value:g} {facts.unit}".rstrip()
+    return Proposal(
+        "bench", label, label, replace(job, bench=job.bench.with_value(key, value, "asked for by a finding"))
+    )
+
+
+def _raise(job: Job, index: int) -> Proposal:
+    """The part lifted off the plate by the usual gap; its tips are for proposing anew."""
+    part, gap = job.part(index), job.bench.supports.gap_mm
+    raised = posed(part, replace(part.pose, gap_mm=gap))
+    return Proposal("orient", f"raise {part.name} by {gap:g} mm", f"{gap:g} mm above the plate; it wants tips now",
+                    job.with_part(index, raised))  # fmt: skip

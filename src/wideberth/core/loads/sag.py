@@ -1,0 +1,192 @@
+"""Between the tips: how far down-facing surfaces sag under the pull, and how far their free edges curl."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
+
+from wideberth.core.bench import Bench
+from wideberth.core.layers import Touch
+from wideberth.core.model import Closest, Mesh, spread_over
+
+Values = NDArray[np.float64]
+FREE_EDGE, ROW, GRID = 0, 1, 2
+KINDS = ("past the last that holds it", "from the row that holds it", "from what holds it all round")
+LEVEL_ENOUGH_DEG = 60.0
+SPACING_MM = 1.0
+MOST_SPOTS = 6000
+WAYS = 16
+FAR_MM = 60.0
+FAR_ENOUGH, NEAR_ENOUGH = 3.0, 1.45
+NEIGHBOURS_MM = 2.5
+
+
+@dataclass(frozen=True, eq=False)
+class Sag:
+    """Sag and curl at spots of down-facing surfaces.
+
+    Attributes (arrays of (spots,) unless said otherwise)
+    ----------
+    points_mm : (spots, 3). sag_mm, curl_mm : how far the young plate gives under the pull, and how far its edge curls.
+    reach_mm : to the nearest tip, or to what was printed some layers before. slope_deg : of the surface from the plate.
+    pull_n_per_mm2 : p. kind : FREE_EDGE, ROW or GRID. region : spots that belong together where more gives than is allowed, -1.
+    """
+
+    points_mm: Values
+    sag_mm: Values
+    curl_mm: Values
+    reach_mm: Values
+    slope_deg: Values
+    pull_n_per_mm2: Values
+    kind: NDArray[np.int64]
+    region: NDArray[np.int64]
+
+    @property
+    def regions(self) -> int:
+        """How many regions give more than is allowed."""
+        return int(self.region.max(initial=-1)) + 1
+
+
+def plate_sag_mm(kind: NDArray[np.int64] | int, pull_n_per_mm2: Values | float, reach_mm: Values | float,
+                 thick_mm: Values | float, modulus_mpa: float) -> Values:  # fmt: skip
+    """How far a young plate gives [mm].
+
+    A cantilever of the reach L: 3 p L⁴/(2 E h³). A clamped span of 2 L between a row of tips: p (2L)⁴/(32 E h³). A square grid of
+    point tips whose middle is L away, so √2 L apart: 0.06 p (√2 L)⁴/(E h³).
+
+    Source: Timoshenko and Woinowsky-Krieger (1959), Theory of Plates and Shells.
+    """
+    factor = np.array([1.5, 16 / 32, 0.06 * 4])[kind]
+    return np.asarray(factor * pull_n_per_mm2 * np.asarray(reach_mm) ** 4 / (modulus_mpa * np.asarray(thick_mm) ** 3))
+
+
+def edge_curl_mm(reach_mm: Values | float, thick_mm: Values | float, layer_mm: float, shrinkage: float) -> Values:
+    """How far a free edge curls towards the film [mm]: w = κ L²/2, κ = 6 ε t h/(t + h)³, h the plate without its new layer.
+
+    Source: two layers of like stiffness, Timoshenko (1925), Analysis of Bi-metal Thermostats.
+    """
+    older = np.asarray(thick_mm) - layer_mm
+    bend = 6 * shrinkage * layer_mm * older / (layer_mm + older) ** 3
+    return np.asarray(bend * np.asarray(reach_mm) ** 2 / 2)
+
+
+def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench) -> Sag:
+    """Sag and curl of the down-facing surfaces of one part where it stands on the plate.
+
+    Parameters
+    ----------
+    mesh : the part's outer surface. touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer.
+
+    Notes
+    -----
+    A surface is held by its tips and by whatever of the part was printed m layers earlier, found along level rays that far
+    below it; on a slope that is near, which is why slopes carry themselves. Between them a plate of h = m t + ½ L tan θ carries.
+    """
+    t, laws = bench.print.layer_height_mm, bench.laws
+    young = laws.young_layers * t
+    points, slope = _spots(mesh, 2 * t)
+    if len(points) == 0 or len(pull_n_per_mm2) == 0:
+        return nothing_sags()
+    away = _holders(mesh, points, young, touches)
+    reach = np.minimum(away.min(axis=1), FAR_MM)
+    kind = _kinds(away, reach)
+    layer = np.clip((points[:, 2] / t).astype(np.int64) + 1, 0, len(pull_n_per_mm2) - 1)
+    pull = pull_n_per_mm2[layer]
+    thick = young + 0.5 * reach * np.tan(np.radians(slope))
+    sag = plate_sag_mm(kind, pull, reach, thick, bench.resin.green_modulus_mpa)
+    curl = np.where(kind == FREE_EDGE, edge_curl_mm(reach, thick, t, laws.shrinkage_share), 0.0)
+    return Sag(points, sag, curl, reach, slope, pull, kind, _regions(points, np.maximum(sag, curl) > t))
+
+
+def nothing_sags() -> Sag:
+    """No spots at all."""
+    none = np.empty(0)
+    return Sag(np.empty((0, 3)), none, none, none, none, none, np.empty(0, np.int64), np.empty(0, np.int64))
+
+
+def together(sags: list[Sag]) -> Sag:
+    """The sags of several parts as one."""
+    if not sags:
+        return nothing_sags()
+    shifted, count = [], 0
+    for s in sags:
+        shifted.append(np.where(s.region >= 0, s.region + count, -1))
+        count += s.regions
+    names = ("points_mm", "sag_mm", "curl_mm", "reach_mm", "slope_deg", "pull_n_per_mm2", "kind")
+    joined = {name: np.concatenate([getattr(s, name) for s in sags]) for name in names}
+    return Sag(**joined, region=np.concatenate(shifted))
+
+
+def _spots(mesh: Mesh, off_plate_mm: float) -> tuple[Values, Values]:
+    """Spots on down-facing surfaces and the surfaces' slopes [°]; corners among them, for edges give most."""
+    level = np.cos(np.radians(LEVEL_ENOUGH_DEG))
+    under = np.flatnonzero((mesh.normals[:, 2] < -level) & (mesh.corners[:, :, 2].min(axis=1) > off_plate_mm))
+    if len(under) == 0:
+        return np.empty((0, 3)), np.empty(0)
+    part = Mesh(mesh.points, mesh.faces[under])
+    spacing = max(SPACING_MM, float(np.sqrt(part.face_area_mm2.sum() / (0.7 * MOST_SPOTS))))
+    face, points = spread_over(part, spacing)
+    corner, first = np.unique(part.faces, return_index=True)
+    chosen = np.linspace(0, len(corner) - 1, min(len(corner), int(0.3 * MOST_SPOTS))).astype(np.int64)
+    points = np.concatenate((points, mesh.points[corner[chosen]]))
+    normal = part.normals[np.concatenate((face, first[chosen] // 3))]
+    return points, np.degrees(np.arccos(np.clip(-normal[:, 2], -1, 1)))
+
+
+def _holders(mesh: Mesh, points: Values, below_mm: float, touches: tuple[Touch, ...]) -> Values:
+    """Distance [mm] to the nearest holder in each of 16 directions, (spots, ways); infinite where there is none."""
+    turn = 2 * np.pi * np.arange(WAYS) / WAYS
+    ways = np.stack([np.cos(turn), np.sin(turn), np.zeros(WAYS)], axis=1)
+    start = np.repeat(points - [0, 0, below_mm], WAYS, axis=0)
+    away = Closest(mesh).first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
+    if touches:
+        spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in touches])
+        near, which = cKDTree(spots).query(points, k=min(12, len(spots)))
+        near, which = near.reshape(len(points), -1), which.reshape(len(points), -1)
+        radius = np.array([0.5 * t.diameter_mm for t in touches])[which]
+        off = spots[which] - points[:, None]
+        sector = np.rint(np.arctan2(off[:, :, 1], off[:, :, 0]) / (2 * np.pi) * WAYS).astype(np.int64) % WAYS
+        level = np.maximum(np.hypot(off[:, :, 0], off[:, :, 1]) - radius, 0.0)
+        rows = np.repeat(np.arange(len(points)), which.shape[1])
+        np.minimum.at(away, (rows, sector.ravel()), level.ravel())
+    return away
+
+
+def _kinds(away: Values, reach: Values) -> NDArray[np.int64]:
+    """Held on one side only, between two, or all round: by the gaps between the directions of the holders.
+
+    One side: no holder within three times the reach over half the circle. Between two, as in a corridor or a row of tips: two
+    wide gaps between those within about √2 of it, where a grid of tips has four and a room none.
+    """
+    far = np.maximum(FAR_ENOUGH * reach, reach + 1.0)[:, None]
+    near = np.maximum(NEAR_ENOUGH * reach, reach + 0.5)[:, None]
+    one_side = _gaps(away <= far, WAYS // 2) > 0
+    between_two = _gaps(away <= near, 3) <= 2
+    walled = (away <= near).sum(axis=1) > WAYS // 2 + 3
+    return np.where(one_side, FREE_EDGE, np.where(between_two & ~walled, ROW, GRID))
+
+
+def _gaps(held: NDArray[np.bool_], wide: int) -> NDArray[np.int64]:
+    """How many gaps of at least `wide` directions without a holder each row has, round the circle."""
+    rows = np.arange(len(held))
+    first = held.argmax(axis=1)
+    found, run = np.zeros(len(held), np.int64), np.zeros(len(held), np.int64)
+    for step in range(1, WAYS + 1):
+        here = held[rows, (first + step) % WAYS]
+        found += here & (run >= wide)
+        run = np.where(here, 0, run + 1)
+    return np.where(held.any(axis=1), found, 1)
+
+
+def _regions(points: Values, much: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Spots that give too much, grouped where they are near each other."""
+    region = np.full(len(points), -1)
+    own = np.flatnonzero(much)
+    if len(own):
+        graph = cKDTree(points[own]).sparse_distance_matrix(cKDTree(points[own]), NEIGHBOURS_MM)
+        region[own] = connected_components(graph, directed=False)[1]
+    return region

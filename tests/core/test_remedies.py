@@ -1,0 +1,112 @@
+"""What a finding's button does, and that the finding is gone or less after it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+import trimesh
+
+from conftest import as_mesh, as_source
+from wideberth.core.bench import Bench
+from wideberth.core.job import (
+    Fineness,
+    Job,
+    PartRecipe,
+    Prediction,
+    Proposal,
+    Stages,
+    predict,
+    propose_support,
+    propose_thicker,
+    remedy_for,
+)
+from wideberth.core.orient import Pose
+from wideberth.core.progress import quiet
+from wideberth.core.verdict import Finding
+
+COARSE = Fineness(0.2, 1, 800, False)
+
+
+def job_of(solid: trimesh.Trimesh, bench: Bench, gap: float) -> Job:
+    return Job("made", bench, (PartRecipe("made", as_source(as_mesh(solid)), pose=Pose(gap_mm=gap)),))
+
+
+def codes(p: Prediction) -> list[str]:
+    return [f.code for f in p.verdict.findings]
+
+
+def cured(p: Prediction, finding: Finding, stages: Stages) -> tuple[Proposal, Prediction]:
+    remedy = remedy_for(finding, p, stages)
+    assert remedy is not None
+    proposal = remedy.make(quiet())
+    assert proposal.needed, proposal.why
+    return proposal, predict(proposal.job, stages, COARSE)
+
+
+@pytest.fixture(scope="module")
+def coarse_bench(bench: Bench) -> Bench:
+    return bench.with_value("print.layer_height_mm", 0.1)
+
+
+def test_a_tip_where_it_sags_stills_it_there(coarse_bench: Bench) -> None:
+    """A flat plate on tips too far apart: a tip at the worst spot halves the sag there at least."""
+    stages = Stages()
+    wide = coarse_bench.with_value("supports.spacing_mm", 14.0)
+    job = propose_support(job_of(trimesh.creation.box((24, 24, 2)), wide, 5.0), 0, stages).job
+    before = predict(job, stages, COARSE)
+    finding = next(f for f in before.verdict.findings if f.code in ("sags", "curls"))
+    proposal, after = cured(before, finding, stages)
+    assert len(proposal.job.parts[0].tips) == len(job.parts[0].tips) + 1
+    spot = (before.sag.points_mm[:, 0] - finding.x_mm) ** 2 + (before.sag.points_mm[:, 1] - finding.y_mm) ** 2
+    at = int(spot.argmin())
+    assert after.sag.sag_mm[at] + after.sag.curl_mm[at] < 0.5 * (before.sag.sag_mm[at] + before.sag.curl_mm[at])
+
+
+def test_nothing_holds_gets_tips_and_a_face_on_the_plate_is_raised(coarse_bench: Bench) -> None:
+    stages = Stages()
+    bare = predict(job_of(trimesh.creation.icosphere(4, 8), coarse_bench, 5.0), stages, COARSE)
+    finding = next(f for f in bare.verdict.findings if f.code == "nothing_holds")
+    assert "nothing_holds" not in codes(cured(bare, finding, stages)[1])
+    flat = predict(job_of(trimesh.creation.box((10, 10, 4)), coarse_bench, 0.0), stages, COARSE)
+    finding = next(f for f in flat.verdict.findings if f.code == "face_on_plate")
+    raised, after = cured(flat, finding, stages)
+    assert raised.job.parts[0].pose.gap_mm == coarse_bench.supports.gap_mm
+    assert "face_on_plate" not in codes(after)
+
+
+def test_a_setting_is_set_as_the_finding_asks(coarse_bench: Bench) -> None:
+    stages = Stages()
+    hasty = coarse_bench.with_value("print.exposure_s", 0.7)
+    before = predict(job_of(trimesh.creation.box((10, 10, 4)), hasty, 0.0), stages, COARSE)
+    finding = next(f for f in before.verdict.findings if f.code == "under_bonded")
+    proposal, after = cured(before, finding, stages)
+    assert proposal.job.bench.print.exposure_s > 0.7
+    assert "under_bonded" not in codes(after)
+
+
+def test_pressed_posts_grow_stouter_until_they_stand(coarse_bench: Bench) -> None:
+    """A ball high over the plate on its proposed tips, given thin posts: the proposal brings them over ×1."""
+    stages = Stages()
+    job = propose_support(job_of(trimesh.creation.icosphere(4, 9), coarse_bench, 40.0), 0, stages).job
+    thin = tuple(replace(t, post_mm=0.7 if t.foot != "post" else None) for t in job.parts[0].tips)
+    job = job.with_part(0, replace(job.parts[0], tips=thin))
+    before = predict(job, stages, COARSE)
+    assert before.loads.posts.margin.min() < 1
+    assert "post_buckles" in codes(before)
+    after = predict(propose_thicker(job, stages).job, stages, COARSE)
+    assert after.loads.posts.margin.min() > 3 * before.loads.posts.margin.min()
+
+
+def test_sealed_cup_is_drilled(coarse_bench: Bench) -> None:
+    outer, room = trimesh.creation.cylinder(9, 14, sections=64), trimesh.creation.cylinder(7.5, 14, sections=64)
+    room.apply_translation((0, 0, 1.5))
+    stages = Stages()
+    before = predict(
+        job_of(trimesh.boolean.difference([outer, room], engine="manifold"), coarse_bench, 0.0), stages, COARSE
+    )
+    finding = next(f for f in before.verdict.findings if f.code == "cup_sealed")
+    proposal, after = cured(before, finding, stages)
+    assert len(proposal.job.parts[0].holes) >= 1
+    # the first layers over the floor stay sealed, for the hole comes after them
+    assert after.loads.suction_n[40:].max() < 0.2 * before.loads.suction_n[40:].max()

@@ -1,0 +1,96 @@
+"""Sag and curl between tips, by the plate laws."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import as_mesh, moved, set_down, turned
+from wideberth.core.bench import Bench
+from wideberth.core.layers import Touch
+from wideberth.core.loads import FREE_EDGE, GRID, ROW, Sag, edge_curl_mm, plate_sag_mm, sag_of
+from wideberth.core.model import Mesh
+
+PULL = np.full(2000, 0.02)
+GAP = 5.0
+
+
+def tips(spots: list[tuple[float, float]], diameter: float = 0.02) -> tuple[Touch, ...]:
+    return tuple(Touch(0, i, x, y, GAP, diameter, 0.1, GAP, 1.2, x, y, GAP) for i, (x, y) in enumerate(spots))
+
+
+def slab(x: float, y: float) -> Mesh:
+    """A fine-meshed slab of 3 mm, its underside 5 mm above the plate."""
+    box = trimesh.creation.box((x, y, 3))
+    return set_down(box.subdivide_to_size(1.0), GAP)
+
+
+def nearest(found: Sag, x: float, y: float) -> int:
+    return int(np.hypot(found.points_mm[:, 0] - x, found.points_mm[:, 1] - y).argmin())
+
+
+def test_laws_by_hand() -> None:
+    """p 0.02, E 400, h 0.25: a reach of 2 mm, a span of 6, a grid of 5; the curl of 2 mm in a layer of 0.05."""
+    assert plate_sag_mm(FREE_EDGE, 0.02, 2.0, 0.25, 400) == pytest.approx(3 * 0.02 * 16 / (2 * 400 * 0.25**3))
+    assert plate_sag_mm(ROW, 0.02, 3.0, 0.25, 400) == pytest.approx(0.02 * 6**4 / (32 * 400 * 0.25**3))
+    assert plate_sag_mm(GRID, 0.02, 5 / np.sqrt(2), 0.25, 400) == pytest.approx(0.06 * 0.02 * 625 / (400 * 0.25**3))
+    assert edge_curl_mm(2.0, 0.25, 0.05, 0.005) == pytest.approx(6 * 0.005 * 0.05 * 0.2 / 0.25**3 * 2)
+
+
+def test_flat_face_on_a_grid_of_tips_sags_most_in_its_middle(bench: Bench) -> None:
+    found = sag_of(slab(20, 20), tips([(x, y) for x in (-6, 0, 6) for y in (-6, 0, 6)]), PULL, bench)
+    middle = nearest(found, 3.0, 3.0)
+    assert found.kind[middle] == GRID
+    assert found.sag_mm[middle] == pytest.approx(plate_sag_mm(GRID, 0.02, 6 / np.sqrt(2), 0.25, 400), rel=0.25)
+    assert found.sag_mm[nearest(found, 0.0, 0.0)] < 0.2 * found.sag_mm[middle]
+    edge = nearest(found, 10.0, 0.0)
+    assert found.kind[edge] == FREE_EDGE
+    assert found.reach_mm[edge] == pytest.approx(4.0, abs=0.3)
+    assert found.curl_mm[edge] > found.curl_mm[middle] == 0
+
+
+def test_ceiling_between_two_walls_is_a_clamped_span(bench: Bench) -> None:
+    """A tunnel 8 mm wide and 30 long: its ceiling is held by both walls."""
+    block = trimesh.creation.box((14, 30, 12))
+    tunnel = trimesh.boolean.difference([block, moved(trimesh.creation.box((8, 40, 8)), 0, 0, -2)], engine="manifold")
+    mesh = set_down(tunnel.subdivide_to_size(1.0), 0.0)
+    found = sag_of(mesh, (), PULL, bench)
+    middle = nearest(found, 0.0, 0.0)
+    assert found.kind[middle] == ROW
+    assert found.reach_mm[middle] == pytest.approx(4.0, abs=0.5)
+    assert found.sag_mm[middle] == pytest.approx(0.02 * 8**4 / (32 * 400 * 0.25**3), rel=0.5)
+
+
+def test_slopes_carry_themselves(bench: Bench) -> None:
+    """A box leaning 40°: what was printed before is near everywhere, but for its lowest edge."""
+    mesh = set_down(turned(trimesh.creation.box((20, 20, 20)).subdivide_to_size(1.0), 40, (0, 1, 0)), GAP)
+    found = sag_of(mesh, (), PULL, bench)
+    high = found.points_mm[:, 2] > GAP + 2
+    assert high.sum() > 100
+    assert np.maximum(found.sag_mm, found.curl_mm)[high].max() < 0.05
+    assert found.region[high].max() == -1
+
+
+def test_ball_on_enough_tips_is_quiet_and_a_flat_face_on_few_is_told(bench: Bench) -> None:
+    few = sag_of(slab(24, 24), tips([(-8, -8), (8, 8), (-8, 8), (8, -8)]), PULL, bench)
+    assert few.regions >= 1
+    worst = int(few.sag_mm.argmax())
+    assert few.sag_mm[worst] > bench.print.layer_height_mm
+    many = sag_of(
+        slab(12, 12), tips([(x, y) for x in np.arange(-5.5, 6, 2.2) for y in np.arange(-5.5, 6, 2.2)]), PULL, bench
+    )
+    assert many.regions == 0
+
+
+def test_more_tips_never_make_a_surface_sag_more_where_it_is_held_all_round(bench: Bench) -> None:
+    four = [(x, y) for x in (-8, 0, 8) for y in (-8, 0, 8)]
+    before = sag_of(slab(20, 20), tips(four), PULL, bench)
+    after = sag_of(slab(20, 20), tips([*four, (4, 4)]), PULL, bench)
+    assert (after.reach_mm <= before.reach_mm + 1e-9).all()
+    assert after.sag_mm[nearest(after, 4, 4)] < 0.2 * before.sag_mm[nearest(before, 4, 4)]
+
+
+def test_nothing_down_facing_nothing_said(bench: Bench) -> None:
+    found = sag_of(as_mesh(moved(trimesh.creation.box((10, 10, 4)), 0, 0, 2)), (), PULL, bench)
+    assert len(found.points_mm) == 0 and found.regions == 0
