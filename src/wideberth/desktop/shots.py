@@ -9,6 +9,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core.bench import load_bench
@@ -58,6 +59,7 @@ def main() -> None:
     folder, wanted = Path(sys.argv[1]), sys.argv[2:]
     folder.mkdir(parents=True, exist_ok=True)
     app = application()
+    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
     session = Session()
     window = MainWindow(session)
     window.unattended = True

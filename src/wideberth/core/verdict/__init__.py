@@ -6,9 +6,10 @@ from wideberth.core.verdict.judge import Verdict, judge
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord
 from wideberth.core.verdict.settings import Strongest, motion_explained, settings_findings, usual_pull
 from wideberth.core.verdict.totals import Totals
+from wideberth.core.verdict.why import FIGURES, Chain, Link, source_text, why
 
 __all__ = [
-    "DOUBTFUL", "LOST", "NOTE", "RANK", "CupRecord", "Finding", "IslandRecord", "Strongest", "TipRecord", "Totals",
-    "Verdict", "aftercare_findings", "in_order", "judge", "margin_severity", "motion_explained", "settings_findings",
-    "usual_pull",
+    "DOUBTFUL", "FIGURES", "LOST", "NOTE", "RANK", "Chain", "CupRecord", "Finding", "IslandRecord", "Link",
+    "Strongest", "TipRecord", "Totals", "Verdict", "aftercare_findings", "in_order", "judge", "margin_severity",
+    "motion_explained", "settings_findings", "source_text", "usual_pull", "why",
 ]  # fmt: skip

@@ -5,23 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QFontMetrics, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.job import Prediction
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, typeface
+from wideberth.desktop.window.why_card import WhyCard
 from wideberth.desktop.words import hours_text, margin_text
 
 
 @dataclass(frozen=True)
 class Reading:
-    """One figure of the strip: text, what it is, whether it warns, the height it comes from, and the full reason."""
+    """One figure of the strip: text, what it is, whether it warns, its height, the reason, and the name of its chain."""
 
     value: str
     label: str
     warns: bool = False
     z_mm: float | None = None
     why: str = ""
+    figure: str = ""
 
 
 def readings(prediction: Prediction) -> list[Reading]:
@@ -37,30 +40,33 @@ def readings(prediction: Prediction) -> list[Reading]:
     price = "not priced" if t.price is None else f"{t.price:.2f} {t.currency}"
     return [
         Reading(margin_text(hold), f"weakest hold · {holder} at {z:.1f} mm" if hold is not None else "nothing stands yet",
-                hold is not None and hold < 1.5, z, why),
+                hold is not None and hold < 1.5, z, why, "hold"),
         Reading(f"{v.pull_n:.1f} N", f"greatest pull · {v.pull_z_mm:.1f} mm", False, v.pull_z_mm,
-                "peel of all components and suction of all cups of a layer, base and supports included"),
+                "peel of all components and suction of all cups of a layer, base and supports included", "pull"),
         Reading(f"{v.suction_n:.1f} N", suction_at, v.suction_n > 10, v.suction_z_mm,
                 "area of the openings times what the holes leave of the lift's pressure; the model's own narrow gaps count "
-                "as open"),
+                "as open", "suction"),
         Reading(f"{v.trapped_ml:.1f} mL", "trapped when done", v.trapped_ml > 0.05, None,
-                "voids of the part with no way out once it is off the plate and its supports are off"),
+                "voids of the part with no way out once it is off the plate and its supports are off", "trapped"),
         Reading(hours_text(t.seconds), f"{hours_text(t.seconds_low)} to {hours_text(t.seconds_high)}", False, None,
-                "waits, exposure and motion of every layer; the range is the bench's until prints are logged"),
+                "waits, exposure and motion of every layer; the range is the bench's until prints are logged", "time"),
         Reading(f"{t.resin_ml:.1f} mL", f"resin · {t.support_ml:.1f} supports", False, None,
-                "part, supports, base, and a skin that clings to the wetted surface"),
+                "part, supports, base, and a skin that clings to the wetted surface", "resin"),
         Reading(price, "resin" if t.price is not None else "resin has no price", False, None,
-                "resin at its price per litre; film, screen, labour and failures are not in it"),
+                "resin at its price per litre; film, screen, labour and failures are not in it", "price"),
     ]  # fmt: skip
 
 
 class _Figure(QWidget):
-    """One figure; a click moves the height cursor to where it comes from."""
+    """One figure; a click, or Return, moves the height cursor to where it comes from and says why it is what it is."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self._z: float | None = None
+        self._figure = ""
+        self.card: WhyCard | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.value, self.label = QLabel("–"), QLabel("")
         self.value.setFont(typeface(15))
         self.label.setFont(typeface(9.5))
@@ -68,7 +74,14 @@ class _Figure(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        box.addWidget(self.value)
+        self.ask = QLabel("why?")
+        self.ask.setStyleSheet(f"color: {DAY.faint}; font-size: 9.5pt; text-decoration: underline;")
+        top = QHBoxLayout()
+        top.setSpacing(7)
+        top.addWidget(self.value)
+        top.addWidget(self.ask, 0, Qt.AlignmentFlag.AlignBottom)
+        top.addStretch(1)
+        box.addLayout(top)
         box.addWidget(self.label)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
 
@@ -77,13 +90,30 @@ class _Figure(QWidget):
         self.value.setStyleSheet(f"color: {DAY.hazard if r.warns else DAY.ink}; font-size: 15pt;")
         self.label.setText(r.label)
         self.setToolTip(r.why)
-        self._z = r.z_mm
-        self.setCursor(Qt.CursorShape.PointingHandCursor if r.z_mm is not None else Qt.CursorShape.ArrowCursor)
+        self._z, self._figure = r.z_mm, r.figure
+        self.ask.setVisible(bool(r.figure))
+        self.setCursor(Qt.CursorShape.PointingHandCursor if r.figure else Qt.CursorShape.ArrowCursor)
         self.setAccessibleName(f"{r.label}: {r.value}")
 
     def mousePressEvent(self, _event: object) -> None:
+        self._open()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._open()
+        else:
+            super().keyPressEvent(event)
+
+    def _open(self) -> None:
         if self._z is not None:
             self._session.move_cursor(self._z)
+        if self._figure:
+            self.card = WhyCard(self._session, self._figure, self)
+            self.card.destroyed.connect(self._closed)
+            self.card.show()
+
+    def _closed(self) -> None:
+        self.card = None
 
 
 class VerdictStrip(QWidget):
@@ -100,6 +130,8 @@ class VerdictStrip(QWidget):
         self.subtitle.setProperty("role", "reason")
         names = QVBoxLayout()
         names.setSpacing(0)
+        self.title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.title.setMinimumWidth(150)
         names.addWidget(self.title)
         names.addWidget(self.subtitle)
         row = QHBoxLayout(self)
@@ -113,9 +145,17 @@ class VerdictStrip(QWidget):
         session.predicted.connect(self.refresh)
         self.refresh()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.refresh()
+
     def refresh(self) -> None:
         job, prediction = self._session.job, self._session.prediction
-        self.title.setText(job.title)
+        room = QFontMetrics(typeface(14)).elidedText(
+            job.title, Qt.TextElideMode.ElideRight, max(90, self.title.width())
+        )
+        self.title.setText(room)
+        self.title.setToolTip(job.title)
         plate = job.bench.printer
         state = "" if self._session.is_current or not self._session.has_parts else " · recomputing"
         if prediction is not None and prediction.job is job and prediction.fineness.light:
