@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import label as label_kernels
 from wideberth.core.layers.runs import Runs
-from wideberth.core.layers.sections import Sections, sections
+from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
 from wideberth.core.layers.voids import Mouths, Openings, Trap, cups, traps
 
 DUST_ROWS = 3
@@ -104,6 +104,11 @@ class Printed:
     @cached_property
     def part_sections(self) -> Sections:
         return sections(self.part, self.part_across)
+
+    @cached_property
+    def part_bodies(self) -> Bodies:
+        """Which components of the part belong together, layer by layer."""
+        return bodies(self.part_sections, np.empty(0, np.int64))
 
     @cached_property
     def sections(self) -> Sections:

@@ -42,7 +42,8 @@ class Loads:
     never pulled. tip_worst_layer : (tips,). tip_touches : (tips,) component of the part, -1 when it touches none.
     plate_cause_n_per_mm2 : (layers, causes) on the patch of the plate with the greatest stress.
     ranges : of the margins. failure : what follows when the weakest tip lets go. posts : under the push of the return.
-    component_peel_n : (components of everything,). suction : of each opening.
+    component_peel_n : (components of everything,); part_peel_n : (components of the part,). tip_capacity_n : (tips,).
+    suction : of each opening.
     unheld_n : pull on pieces that nothing holds. unsteady : unresolved moment over what the tips can bend;
     unsteady_tip : a tip of that body, -1.
     solves : how many squeeze integrals were solved exactly.
@@ -66,6 +67,8 @@ class Loads:
     tip_worst_layer: NDArray[np.int64]
     tip_touches: NDArray[np.int64]
     component_peel_n: NDArray[np.float64]
+    part_peel_n: NDArray[np.float64]
+    tip_capacity_n: NDArray[np.float64]
     suction: Suction
     unheld_n: NDArray[np.float64]
     unsteady: NDArray[np.float64]
@@ -153,6 +156,8 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS, layers_as_one: int
         tip_worst_layer=margins.argmin(axis=0) if layers else np.zeros(len(capacity), np.int64),
         tip_touches=touched,
         component_peel_n=on_all.whole_n,
+        part_peel_n=on_part.whole_n,
+        tip_capacity_n=capacity,
         suction=drawn,
         unheld_n=shared.unheld_n,
         unsteady=shared.unsteady,

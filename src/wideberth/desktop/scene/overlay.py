@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -14,6 +14,8 @@ from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_severity, typeface
 
 SOUNDINGS = 7
+SAG_SOUNDINGS = 14
+SCRUB_MS = 90
 WALL_TOP_MM = 4.0
 VIRIDIS = [QColor(c) for c in ("#46337e", "#3e4c8a", "#33638d", "#297b8e", "#22938c", "#3aaa79", "#71c45a", "#c0db2d")]
 Project = Callable[[tuple[float, float, float]], tuple[float, float, float] | None]
@@ -26,6 +28,11 @@ class Overlay(QWidget):
         super().__init__(parent)
         self._session, self._project_deep = session, project
         self.hint = ""
+        self.soundings = "margins"
+        self._scrubbing = QTimer(self)
+        self._scrubbing.setSingleShot(True)
+        self._scrubbing.setInterval(SCRUB_MS)
+        self._scrubbing.timeout.connect(self.update)
         self.picture: QPixmap | None = None
         self._depth: NDArray[np.float32] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -61,15 +68,19 @@ class Overlay(QWidget):
             painter.drawText(QPointF(12, 20), "open a model, or drop it here")
         elif self._session.examiner.colours is not None:
             painter.drawText(QPointF(12, 20), "wall thickness, mm")
-        elif p.verdict.tips:
-            painter.drawText(QPointF(12, 20), "soundings: margin of the tip there")
+        elif self.soundings == "sag" and not p.sag.regions:
+            painter.drawText(QPointF(12, 46), "no underside gives more than one layer")
+        elif self.soundings == "cups":
+            painter.drawText(QPointF(12, 46), self._told_of_cups())
         if p is None:
             return
         self._paint_plane(painter)
         if self._session.examiner.colours is not None:
             self._paint_wall_scale(painter)
-        else:
+        elif self.soundings == "margins":
             self._paint_soundings(painter)
+        elif self.soundings == "sag":
+            self._paint_sag(painter)
         self._paint_marks(painter)
         self._paint_measure(painter)
         for f in reversed(p.verdict.findings):
@@ -152,6 +163,42 @@ class Overlay(QWidget):
             painter.setPen(QColor(DAY.hazard if tip.margin < 1.5 else DAY.ink))
             painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}")
 
+    def _told_of_cups(self) -> str:
+        """Which cups there are, or that they are still being looked for."""
+        p = self._session.prediction
+        if p is None or p.fineness.light:
+            return "cups are filled in with the fine prediction"
+        states = {c.state for c in p.verdict.cups} - {"open"}
+        told = {"vented": "blue: vented", "sealed": "magenta: sealed"}
+        return " · ".join(told[s] for s in ("vented", "sealed") if s in states) or "no cup closes on the film"
+
+    def _paint_sag(self, painter: QPainter) -> None:
+        """How far undersides give [mm]: the worst spot of each region, and others that keep clear of it."""
+        p = self._session.prediction
+        assert p is not None
+        painter.setFont(typeface(9.5, italic=True))
+        give = np.maximum(p.sag.sag_mm, p.sag.curl_mm)
+        taken: list[QPointF] = []
+        least = 0.5 * p.job.bench.print.layer_height_mm
+        for i in np.argsort(-give)[:400]:
+            if give[i] < least or len(taken) == SAG_SOUNDINGS:
+                break
+            x, y, z = (float(v) for v in p.sag.points_mm[i])
+            at = self._project((x, y, z))
+            if at is None or any(abs(at.x() - t.x()) < 32 and abs(at.y() - t.y()) < 15 for t in taken):
+                continue
+            taken.append(at)
+            bad = p.sag.region[i] >= 0
+            painter.setPen(QColor(DAY.hazard if bad else DAY.ink))
+            painter.setBrush(QColor(DAY.hazard if bad else DAY.ink))
+            painter.drawEllipse(at, 1.6, 1.6)
+            painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{give[i]:.2f}")
+
+    def scrub(self) -> None:
+        """The cursor has moved: only the plane's rim is painted until it rests."""
+        self._scrubbing.start()
+        self.update()
+
     def plane(self) -> list[tuple[float, float, float]]:
         """Corners of the cutting plane at the cursor, as seen, with their depth; empty when one cannot be seen."""
         p = self._session.prediction
@@ -172,7 +219,7 @@ class Overlay(QWidget):
             return
         corners = [QPointF(x, y) for x, y, _ in deep]
         rim = QColor(DAY.hazard)
-        if self._depth is not None and self.picture is not None:
+        if self._depth is not None and self.picture is not None and not self._scrubbing.isActive():
             painter.drawImage(self.rect(), self._sheet(deep))
             rim.setAlphaF(0.45)
         painter.setPen(QPen(rim, 1.2))

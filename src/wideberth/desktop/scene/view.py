@@ -6,10 +6,11 @@ import numpy as np
 import pyvista as pv
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from vtkmodules.vtkRenderingCore import vtkCellPicker
 
 from wideberth.core.job import PartSolids
+from wideberth.core.layers import CupCells, cup_cells
 from wideberth.core.model import Closest, Mesh, stand_in
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
@@ -36,11 +37,26 @@ MOST_TRIANGLES = 140_000
 FEATURE_DEG = 40
 REFIT_SHARE = 0.2
 STILL_MS = 180
+SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
+         "nothing": "no soundings"}  # fmt: skip
+CUP_CELL_MM = 0.6
+CUP_COLOURS = {"vented": (1, DAY.deep), "sealed": (2, DAY.hazard)}
 
 
 def poly(mesh: Mesh) -> pv.PolyData:
     """A mesh for drawing."""
     return pv.PolyData.from_regular_faces(mesh.points.astype(np.float32), mesh.faces)
+
+
+def filled(cells: CupCells, state: int) -> pv.PolyData | None:
+    """The voids of one state as a closed surface, or None where there are none."""
+    held = np.pad(cells.state == state, 1)
+    if not held.any():
+        return None
+    block = pv.ImageData(dimensions=held.shape[::-1], spacing=(cells.step_mm,) * 3, origin=cells.low_mm - cells.step_mm)
+    block["held"] = held.ravel().astype(np.float32)
+    surface = block.contour([0.5], scalars="held")
+    return surface.smooth(n_iter=20) if surface.n_points else None
 
 
 class SceneView(QWidget):
@@ -65,6 +81,14 @@ class SceneView(QWidget):
         self.plotter.set_background(DAY.water)
         inner.addWidget(self.plotter)
         self.overlay = Overlay(self.plotter, session, self.project_deep)
+        self.shows = QComboBox(self.plotter)
+        self.shows.setAccessibleName("what the view shows on the part")
+        for name, text in SHOWN.items():
+            self.shows.addItem(text, name)
+        self.shows.setStyleSheet("font-style: italic; padding: 0 4px; min-height: 18px;")
+        self.shows.move(8, 8)
+        self.shows.adjustSize()
+        self.shows.currentIndexChanged.connect(self._show_other)
         self.plotter.installEventFilter(self)
         self.plotter.drawn.connect(self.overlay.let_go)
         self._still = QTimer(self)
@@ -125,7 +149,8 @@ class SceneView(QWidget):
         self._plate_size = size
         x, y = size[0] / 2, size[1] / 2
         ground = pv.Plane(center=(0, 0, -0.05), i_size=size[0], j_size=size[1], i_resolution=1, j_resolution=1)
-        self.plotter.add_mesh(ground, color=DAY.sand, lighting=False, name="plate", pickable=False, reset_camera=False)
+        self.plotter.add_mesh(ground, color=DAY.sand, lighting=False, name="plate", pickable=False, reset_camera=False,
+                              culling="back")  # from below, the part is seen through it  # fmt: skip
         lines = [[(v, -y, 0), (v, y, 0)] for v in np.arange(-x, x + 1e-6, 20)]
         lines += [[(-x, v, 0), (x, v, 0)] for v in np.arange(-y, y + 1e-6, 20)]
         points = np.array(lines, np.float32).reshape(-1, 3)
@@ -153,10 +178,13 @@ class SceneView(QWidget):
             self._drawn = solids
             self._fit_if_grown()
         self._show_supports()
+        self._draw_cups()
+        self._show_combo()
         self._later.start()
 
     def _colour_walls(self) -> None:
         """The chosen part by its walls, or calm again."""
+        self._show_combo()
         colours = self._session.examiner.colours
         self.plotter.remove_actor("walls", render=False)
         for actor in self._part_actors:
@@ -187,10 +215,12 @@ class SceneView(QWidget):
     def _measured(self) -> None:
         examiner = self._session.examiner
         self.overlay.hint = "" if examiner.result is not None else MEASURE_HINTS.get(examiner.mode, "")
+        self._show_combo()
         self.overlay.update()
 
     def _measure_mode(self, mode: str) -> None:
         self.overlay.hint = MEASURE_HINTS.get(mode, "")
+        self._show_combo()
         self.plotter.setCursor(Qt.CursorShape.CrossCursor if mode else Qt.CursorShape.ArrowCursor)
         self.overlay.update()
 
@@ -239,16 +269,49 @@ class SceneView(QWidget):
             disc = pv.Disc(center=centre, inner=0, outer=bore.radius_mm, normal=bore.along, c_res=36)
             self._add(f"hole {number} {bore.number}", disc, color=DAY.ink, lighting=False, pickable=False)
 
+    def _show_combo(self) -> None:
+        """The choice of soundings, where nothing else is written there."""
+        free = self._session.prediction is not None and not self.overlay.hint and self._session.examiner.colours is None
+        self.shows.setVisible(free)
+
     def _move_plane(self, _z_mm: float) -> None:
         """The cutting plane is painted over a kept picture of the scene, so scrubbing never waits for a render."""
         self._hold()
-        self.overlay.update()
+        self.overlay.scrub()
 
     def _hold(self) -> None:
         """Keep a picture of the scene and its depth, unless that is kept already."""
         if self.overlay.picture is None and self._drawn and self.plotter.isVisible():
             self.overlay.hold(*self.plotter.picture())
             self.overlay.update()
+
+    # what is shown on the part
+
+    def show_on_part(self, name: str) -> None:
+        """Show "margins" of tips, "sag" of undersides, filled "cups", or "nothing" on the part."""
+        self.shows.setCurrentIndex(list(SHOWN).index(name))
+
+    def _show_other(self) -> None:
+        self.overlay.soundings = self.shows.currentData()
+        self._draw_cups()
+        self.overlay.update()
+
+    def _draw_cups(self) -> None:
+        """The voids of cups as filled bodies inside a part that is seen through, or the part as usual."""
+        p = self._session.prediction
+        wanted = self.shows.currentData() == "cups" and p is not None and not p.fineness.light
+        for actor in self._part_actors:
+            actor.GetProperty().SetOpacity(0.25 if wanted else 1.0)
+        for name in CUP_COLOURS:
+            self.plotter.remove_actor(f"cups {name}", render=False)
+        if wanted and p is not None:
+            cells = self._session.stages.recall("cup cells", p, lambda: cup_cells(p.printed, CUP_CELL_MM))
+            for name, (code, colour) in CUP_COLOURS.items():
+                body = filled(cells, code)
+                if body is not None:
+                    self.plotter.add_mesh(body, color=colour, name=f"cups {name}", smooth_shading=True, pickable=False,
+                                          reset_camera=False, render=False, ambient=0.4, diffuse=0.6, opacity=0.85)  # fmt: skip
+        self._later.start()
 
     def _show_supports(self) -> None:
         for actor in self._support_actors:
@@ -316,6 +379,7 @@ class SceneView(QWidget):
     def _want_hole(self, wanted: bool) -> None:
         self._drilling = wanted
         self.overlay.hint = "click the surface to drill; supports are faint meanwhile" if wanted else ""
+        self._show_combo()
         self.plotter.setCursor(Qt.CursorShape.CrossCursor if wanted else Qt.CursorShape.ArrowCursor)
         self._show_supports()
         self.overlay.update()

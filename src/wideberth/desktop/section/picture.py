@@ -1,4 +1,4 @@
-"""A layer as an image: solid by what it is, cups hatched."""
+"""A layer as an image: solid by what it is and which body it belongs to, what is new since the layer below, cups."""
 
 from __future__ import annotations
 
@@ -9,65 +9,77 @@ from numpy.typing import NDArray
 from scipy.ndimage import label
 
 from wideberth.core.job import Prediction
-from wideberth.core.layers import OPEN, SEALED, Runs
+from wideberth.core.layers import OPEN, SEALED, CellWindow
 
-EMPTY, PART, SUPPORT, CUP, SEALED_CUP = 0, 1, 2, 3, 4
-MOST_COLUMNS = 800
+EMPTY, SUPPORT, CUP, SEALED_CUP, FRESH, PART = 0, 1, 2, 3, 4, 5
+"""Codes of cells; a cell of the part has PART plus its body's number, FRESH where nothing of the part lies below it."""
+MOST_COLUMNS = 900
 
 
 @dataclass(frozen=True, eq=False)
 class LayerPicture:
-    """codes : (rows, columns) uint8, square cells of `cell_mm`; y0_mm is the middle of row 0."""
+    """A stretch of a layer.
+
+    Attributes
+    ----------
+    codes : (rows, columns) uint8, square cells of `cell_mm`. x_mm, y_mm : middle of the first cell. bodies : how many the
+    whole layer has; body_of : (components of the layer,) number of each one's body, from the largest.
+    """
 
     codes: NDArray[np.uint8]
     cell_mm: float
-    y0_mm: float
+    x_mm: float
+    y_mm: float
+    bodies: int
+    body_of: NDArray[np.int64]
 
 
 def layer_codes(
-    prediction: Prediction, layer: int, low: NDArray[np.float64], high: NDArray[np.float64]
+    prediction: Prediction, layer: int, low: NDArray[np.float64], high: NDArray[np.float64], columns: int = MOST_COLUMNS
 ) -> LayerPicture:
-    """What each cell of a layer is, from y low upward; cells are as wide as the rows drawn are apart."""
+    """What each cell of a layer is between two corners (x, y) [mm], on no more than so many columns."""
     printed = prediction.printed
     grid = printed.all.grid
-    every = max(1, int(np.ceil((high[0] - low[0]) / grid.pitch_mm / MOST_COLUMNS)))
+    every = max(1, int(np.ceil((high[0] - low[0]) / grid.pitch_mm / max(columns, 50))))
     cell = grid.pitch_mm * every
     width = int(np.ceil((high[0] - low[0]) / cell)) + 1
-    part = _mask(printed.part, layer, low[0], width, every)
-    everything = _mask(printed.all, layer, low[0], width, every)
+    first_row = max(0, int(np.floor((low[1] - grid.y0_mm) / grid.pitch_mm)))
+    last_row = min(grid.rows, int(np.ceil((high[1] - grid.y0_mm) / grid.pitch_mm)) + 1)
+    window = CellWindow(low[0], width, first_row, max(last_row, first_row + 1), every)
+    body_of = _bodies(prediction, layer)
+    part = window.fill(printed.part, layer, 1 + body_of[_component_of_runs(prediction, layer)])
+    everything = window.fill(printed.all, layer, None) > 0
+    below = window.fill(printed.part, layer - 1, None) > 0 if layer > 0 else part > 0
     codes = np.zeros(part.shape, np.uint8)
     codes[everything] = SUPPORT
-    codes[part & everything] = PART
+    solid = (part > 0) & everything
+    codes[solid] = np.minimum(PART + part[solid] - 1, 255)
+    codes[solid & ~below] = FRESH
     o = printed.openings
     closed = np.flatnonzero((o.layer == layer) & (o.state != OPEN))
     if len(closed):
         voids, _ = label(codes == EMPTY)
         for i in closed:
-            spot = _spot_beside(printed.all_plugged, int(o.left_run[i]), low[0], cell, every)
-            if spot is not None and spot[0] < codes.shape[0] and spot[1] < width and codes[spot] == EMPTY:
+            spot = window.spot_beside(printed.all_plugged, int(o.left_run[i]), cell)
+            if spot is not None and codes[spot] == EMPTY:
                 codes[voids == voids[spot]] = SEALED_CUP if o.state[i] == SEALED else CUP
-    return LayerPicture(codes, cell, grid.y0_mm)
+    y = grid.y0_mm + first_row * grid.pitch_mm
+    return LayerPicture(codes, cell, float(low[0]), y, int(body_of.max(initial=-1)) + 1, body_of)
 
 
-def _mask(runs: Runs, layer: int, x_low: float, width: int, every: int) -> NDArray[np.bool_]:
-    grid = runs.grid
-    rows = -(-grid.rows // every)
-    change = np.zeros((rows, width + 1), np.int16)
-    lo, hi = runs.offsets[layer * grid.rows], runs.offsets[(layer + 1) * grid.rows]
-    row = np.repeat(np.arange(grid.rows), np.diff(runs.offsets[layer * grid.rows : (layer + 1) * grid.rows + 1]))
-    drawn = row % every == 0
-    cell = grid.pitch_mm * every
-    first = np.clip(np.ceil((runs.x0[lo:hi] - x_low) / cell - 0.5).astype(int), 0, width)[drawn]
-    last = np.clip(np.ceil((runs.x1[lo:hi] - x_low) / cell - 0.5).astype(int), 0, width)[drawn]
-    np.add.at(change, (row[drawn] // every, first), 1)
-    np.add.at(change, (row[drawn] // every, last), -1)
-    return np.cumsum(change, axis=1, dtype=np.int16)[:, :width] > 0
+def _component_of_runs(p: Prediction, layer: int) -> NDArray[np.int64]:
+    """For each run of the part in a layer, which of the layer's components it belongs to."""
+    found, grid = p.printed.part_sections, p.printed.part.grid
+    lo, hi = found.runs.offsets[layer * grid.rows], found.runs.offsets[(layer + 1) * grid.rows]
+    return np.asarray(found.label[lo:hi] - found.first[layer], np.int64)
 
 
-def _spot_beside(runs: Runs, left_run: int, x_low: float, cell: float, every: int) -> tuple[int, int] | None:
-    """Row and column in the middle of the gap beside a run, or None when it lies off the picture."""
-    grid = runs.grid
-    ray = int(np.searchsorted(runs.offsets, left_run, side="right")) - 1
-    x = 0.5 * (runs.x1[left_run] + runs.x0[left_run + 1])
-    column = int((x - x_low) / cell)
-    return ((ray % grid.rows) // every, column) if column >= 0 else None
+def _bodies(p: Prediction, layer: int) -> NDArray[np.int64]:
+    """Number of the body of each component of the part in a layer, the largest in area first."""
+    found = p.printed.part_sections
+    own = slice(found.first[layer], found.first[layer + 1])
+    names, body = np.unique(p.printed.part_bodies.root[own], return_inverse=True)
+    area = np.bincount(body, found.area_mm2[own], len(names))
+    rank = np.empty(len(names), np.int64)
+    rank[np.argsort(-area, kind="stable")] = np.arange(len(names))
+    return np.asarray(rank[body])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QFontMetrics, QKeyEvent, QResizeEvent
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.job import Prediction
@@ -116,6 +116,17 @@ class _Figure(QWidget):
         self.card = None
 
 
+class _Title(QLabel):
+    """A line of text that ends in dots where there is no room for it."""
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(typeface(14))
+        painter.setPen(QColor(DAY.ink))
+        text = QFontMetrics(painter.font()).elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+
+
 class VerdictStrip(QWidget):
     """Title, plate and the figures of the prediction at hand; says so when these are coarse or being recomputed."""
 
@@ -124,7 +135,7 @@ class VerdictStrip(QWidget):
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
-        self.title, self.subtitle = QLabel(""), QLabel("")
+        self.title, self.subtitle = _Title(""), QLabel("")
         self.title.setFont(typeface(14))
         self.title.setStyleSheet("font-size: 14pt;")
         self.subtitle.setProperty("role", "reason")
@@ -145,16 +156,9 @@ class VerdictStrip(QWidget):
         session.predicted.connect(self.refresh)
         self.refresh()
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self.refresh()
-
     def refresh(self) -> None:
         job, prediction = self._session.job, self._session.prediction
-        room = QFontMetrics(typeface(14)).elidedText(
-            job.title, Qt.TextElideMode.ElideRight, max(90, self.title.width())
-        )
-        self.title.setText(room)
+        self.title.setText(job.title)
         self.title.setToolTip(job.title)
         plate = job.bench.printer
         state = "" if self._session.is_current or not self._session.has_parts else " · recomputing"
