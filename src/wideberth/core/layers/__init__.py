@@ -1,6 +1,6 @@
 """The layer engine: triangles to runs to sections; components, islands, bodies, cups and traps."""
 
-from wideberth.core.layers.cells import CellWindow, CupCells, cup_cells
+from wideberth.core.layers.cells import MOST_SWELL, CellWindow, CupCells, cup_cells
 from wideberth.core.layers.grid import Grid, grid_over
 from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
 from wideberth.core.layers.printed import Bore, Printed, Touch, beside
@@ -23,8 +23,8 @@ from wideberth.core.layers.voids import (
 )
 
 __all__ = [
-    "CELLS", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies", "Bore",
-    "CellWindow", "CupCells", "Grid", "Mouths", "Openings", "Printed", "Runs", "Sections", "Touch", "Trap",
+    "CELLS", "MOST_SWELL", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies",
+    "Bore", "CellWindow", "CupCells", "Grid", "Mouths", "Openings", "Printed", "Runs", "Sections", "Touch", "Trap",
     "beside", "bodies", "cast", "cup_cells", "cups", "difference", "empty", "grid_over", "intersection",
     "nodes_inside", "nodes_mostly_inside", "rebuilt", "sections", "squeeze_integrals", "squeeze_of",
     "squeeze_with_supports", "traps", "union", "usual_pitch_mm",

@@ -10,9 +10,10 @@ from scipy.ndimage import label
 
 from wideberth.core.layers.printed import Printed
 from wideberth.core.layers.runs import Runs
-from wideberth.core.layers.voids import OPEN, SEALED
+from wideberth.core.layers.voids import OPEN, SEALED, Openings
 
 MOST_SWELL = 1.6
+"""An opening that its cells would make larger than this has run together with another void."""
 
 
 @dataclass(frozen=True)
@@ -45,13 +46,20 @@ class CellWindow:
         np.add.at(change, (at, ends[1]), -value[drawn])
         return np.asarray(np.cumsum(change, axis=1, dtype=np.int32)[:, : self.width])
 
-    def spot_beside(self, runs: Runs, left_run: int, cell: float) -> tuple[int, int] | None:
-        """Row and column in the middle of the gap beside a run, or None when it lies off the picture."""
-        ray = int(np.searchsorted(runs.offsets, left_run, side="right")) - 1
-        row = ray % runs.grid.rows
-        column = int((0.5 * (runs.x1[left_run] + runs.x0[left_run + 1]) - self.x_low) / cell)
-        inside = self.first_row <= row < self.last_row and 0 <= column < self.width
-        return ((row - self.first_row) // self.every, column) if inside else None
+    def spots_in(self, runs: Runs, o: Openings, opening: int) -> list[tuple[int, int]]:
+        """Rows and columns that should lie in an opening: at its centroid, and in the middle of its first gap."""
+        grid = runs.grid
+        cell = grid.pitch_mm * self.every
+        left = int(o.left_run[opening])
+        ray = int(np.searchsorted(runs.offsets, left, side="right")) - 1
+        gap_row, gap_x = ray % grid.rows, 0.5 * (runs.x1[left] + runs.x0[left + 1])
+        middle_row = round((o.y_mm[opening] - grid.y0_mm) / grid.pitch_mm)
+        spots = []
+        for row, x in ((middle_row, o.x_mm[opening]), (gap_row, gap_x)):
+            at = (row - self.first_row) // self.every, int((x - self.x_low) / cell)
+            if self.first_row <= row < self.last_row and 0 <= at[1] < self.width:
+                spots.append(at)
+        return spots
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,9 +88,8 @@ def cup_cells(printed: Printed, step_mm: float) -> CupCells:
         voids, _ = label(window.fill(runs, int(k), None) == 0)
         outside = set(np.concatenate((voids[0], voids[-1], voids[:, 0], voids[:, -1])).tolist())
         for i in rows:
-            middle = int((o.y_mm[i] - grid.y0_mm) / cell + 0.5), int((o.x_mm[i] - window.x_low) / cell)
-            for spot in (middle, window.spot_beside(runs, int(o.left_run[i]), cell)):
-                if spot is None or voids[spot] == 0 or voids[spot] in outside:
+            for spot in window.spots_in(runs, o, int(i)):
+                if voids[spot] == 0 or voids[spot] in outside:
                     continue
                 void = voids == voids[spot]
                 if void.sum() * cell**2 < MOST_SWELL * o.area_mm2[i] + cell**2:  # else the cells join it with another

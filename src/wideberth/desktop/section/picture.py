@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import label
 
 from wideberth.core.job import Prediction
-from wideberth.core.layers import OPEN, SEALED, CellWindow
+from wideberth.core.layers import MOST_SWELL, OPEN, SEALED, CellWindow
 
 EMPTY, SUPPORT, CUP, SEALED_CUP, FRESH, PART = 0, 1, 2, 3, 4, 5
 """Codes of cells; a cell of the part has PART plus its body's number, FRESH where nothing of the part lies below it."""
@@ -60,9 +60,11 @@ def layer_codes(
     if len(closed):
         voids, _ = label(codes == EMPTY)
         for i in closed:
-            spot = window.spot_beside(printed.all_plugged, int(o.left_run[i]), cell)
-            if spot is not None and codes[spot] == EMPTY:
-                codes[voids == voids[spot]] = SEALED_CUP if o.state[i] == SEALED else CUP
+            for spot in window.spots_in(printed.all_plugged, o, int(i)):
+                void = voids == voids[spot]
+                if codes[spot] == EMPTY and void.sum() * cell**2 < MOST_SWELL * o.area_mm2[i] + cell**2:
+                    codes[void] = SEALED_CUP if o.state[i] == SEALED else CUP
+                    break
     y = grid.y0_mm + first_row * grid.pitch_mm
     return LayerPicture(codes, cell, float(low[0]), y, int(body_of.max(initial=-1)) + 1, body_of)
 

@@ -1,0 +1,147 @@
+"""Section, 3D, reasons and remedies in the real window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtWidgets import QApplication, QPushButton
+from pytestqt.qtbot import QtBot
+
+from journeys.conftest import quick, settled
+from wideberth.core.verdict import FIGURES
+from wideberth.desktop.section.picture import CUP, EMPTY, FRESH, PART, SEALED_CUP
+from wideberth.desktop.window import MainWindow
+
+
+@pytest.fixture(scope="module")
+def two_beakers(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Two beakers beside each other, open towards the film: two bodies, two sealed cups."""
+    outer, room = trimesh.creation.cylinder(9, 12, sections=96), trimesh.creation.cylinder(7, 12, sections=96)
+    room.apply_translation((0, 0, 2))
+    one = trimesh.boolean.difference([outer, room], engine="manifold")
+    other = one.copy()
+    other.apply_translation((24, 0, 0))
+    path = tmp_path_factory.mktemp("models") / "beakers.stl"
+    trimesh.util.concatenate([one, other]).export(path)
+    return path
+
+
+@pytest.fixture
+def opened(window: MainWindow, qtbot: QtBot, two_beakers: Path) -> MainWindow:
+    quick(window)
+    window.session.open_files([two_beakers])
+    settled(qtbot, window, current=True)
+    window.session.move_cursor(7.0)
+    return window
+
+
+def test_section_tells_bodies_cups_and_what_is_new(opened: MainWindow) -> None:
+    section, p = opened.section, opened.session.prediction
+    assert p is not None
+    picture = section._layer
+    assert picture is not None and picture.bodies == 2
+    cell = picture.cell_mm**2
+    ring = np.pi * (81 - 49)
+    for body in (PART, PART + 1):
+        assert (picture.codes == body).sum() * cell == pytest.approx(ring, rel=0.03)
+    assert (picture.codes == SEALED_CUP).sum() * cell == pytest.approx(2 * np.pi * 49, rel=0.03)
+    assert (picture.codes == CUP).sum() == 0
+    opened.session.move_cursor(0.55)
+    first = section._layer
+    assert first is not None
+    assert (first.codes >= FRESH).sum() * first.cell_mm**2 == pytest.approx(2 * np.pi * 81, rel=0.03)
+    assert set(np.unique(first.codes)) == {EMPTY, PART, PART + 1}
+
+
+def test_section_zooms_picks_and_measures(opened: MainWindow, qtbot: QtBot) -> None:
+    section = opened.section
+    low, high = section._bounds(opened.session.prediction)  # type: ignore[arg-type]
+    middle = 0.5 * (low + high)
+    spot = section.point_of(middle[0] - 12 + 8.0, middle[1])
+    qtbot.mouseClick(section, Qt.MouseButton.LeftButton, pos=spot.toPoint())
+    assert section.told.startswith("body ") and f"{np.pi * 32:.0f}"[:2] in section.told
+    before = section._scale(opened.session.prediction)  # type: ignore[arg-type]
+    for _ in range(4):
+        wheel = QWheelEvent(spot, section.mapToGlobal(spot), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+                            Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+        QApplication.sendEvent(section, wheel)
+    assert section._scale(opened.session.prediction) == pytest.approx(before * 1.25**4)  # type: ignore[arg-type]
+    assert section.spot_mm(spot) == pytest.approx([middle[0] - 4.0, middle[1]], abs=0.1)
+    qtbot.mouseDClick(section, Qt.MouseButton.LeftButton, pos=QPoint(40, 60))
+    assert section._zoom == 1.0
+    section.ruler.click()
+    start, end = section.point_of(middle[0] - 21, middle[1]), section.point_of(middle[0] + 21, middle[1])
+    qtbot.mousePress(section, Qt.MouseButton.LeftButton, pos=start.toPoint())
+    qtbot.mouseMove(section, end.toPoint())
+    qtbot.mouseRelease(section, Qt.MouseButton.LeftButton, pos=end.toPoint())
+    assert section._measured is not None
+    a, b = section._measured
+    assert np.hypot(*(b - a)) == pytest.approx(42, abs=1.0)
+
+
+def test_every_figure_says_why_down_to_the_bench(opened: MainWindow, qtbot: QtBot) -> None:
+    for number, figure in enumerate(FIGURES):
+        widget = opened.strip.figures[number]
+        qtbot.mouseClick(widget, Qt.MouseButton.LeftButton)
+        card = widget.card
+        assert card is not None and card.isVisible()
+        text = card.text.text()
+        assert card.chain.title in text.replace("&#x27;", "'")
+        if figure in ("hold", "pull", "suction", "time", "resin", "price"):
+            assert "· default" in text or "set by hand" in text, figure
+        card.close()
+    p = opened.session.prediction
+    assert p is not None
+    opened.strip.figures[2]._open()
+    card = opened.strip.figures[2].card
+    assert card is not None
+    last = card.chain.links[-1]
+    assert last.result == f"{p.verdict.suction_n:.1f} N"
+    qtbot.mouseClick(card.go, Qt.MouseButton.LeftButton)
+    assert opened.session.cursor_mm == pytest.approx(p.verdict.suction_z_mm, abs=0.1)
+
+
+def test_finding_drills_the_cup_at_a_press_and_undo_takes_it_back(opened: MainWindow, qtbot: QtBot) -> None:
+    session = opened.session
+    before = session.prediction.verdict.suction_n  # type: ignore[union-attr]
+    assert any(f.code == "cup_sealed" for f in session.prediction.verdict.findings)  # type: ignore[union-attr]
+    button = next(b for b in opened.findings.findChildren(QPushButton) if b.text() == "Drill it")
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    settled(qtbot, opened, current=True)
+    assert len(session.job.parts[0].holes) >= 2
+    top = session.prediction.loads.suction_n[60:].max()  # type: ignore[union-attr]
+    assert top < 0.3 * before
+    session.undo()
+    settled(qtbot, opened, current=True)
+    assert session.job.parts[0].holes == ()
+
+
+def test_cups_are_filled_in_3d_and_the_part_seen_through(opened: MainWindow, qtbot: QtBot) -> None:
+    scene = opened.scene
+    scene.show_on_part("cups")
+    actors = scene.plotter.renderer.actors
+    assert "cups sealed" in actors
+    low, high = actors["cups sealed"].bounds[4:6]
+    assert (low, high) == pytest.approx((2.0, 12.0), abs=1.0)
+    assert scene._part_actors[0].GetProperty().GetOpacity() < 0.5
+    assert scene.overlay._told_of_cups() == "magenta: sealed"
+    scene.show_on_part("margins")
+    assert "cups sealed" not in scene.plotter.renderer.actors
+    assert scene._part_actors[0].GetProperty().GetOpacity() == 1.0
+
+
+def test_dragging_a_zoomed_section_moves_it(opened: MainWindow, qtbot: QtBot) -> None:
+    section = opened.section
+    section._zoom = 4.0
+    section.refresh()
+    before = section.spot_mm(QPointF(100, 100))
+    qtbot.mousePress(section, Qt.MouseButton.LeftButton, pos=QPoint(100, 100))
+    qtbot.mouseMove(section, QPoint(130, 100))
+    qtbot.mouseRelease(section, Qt.MouseButton.LeftButton, pos=QPoint(130, 100))
+    after = section.spot_mm(QPointF(130, 100))
+    assert after == pytest.approx(before, abs=0.05)
