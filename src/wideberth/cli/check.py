@@ -20,6 +20,7 @@ from wideberth.core.job import (
     Stages,
     fine,
     hole_on_plate,
+    look_closer,
     predict,
     propose_places,
     propose_support,
@@ -78,7 +79,7 @@ def check(
     if tips is Tips.propose:
         for index in range(len(job.parts)):
             job = propose_support(job, index, stages).job
-    prediction = predict(job, stages, fine(pitch))
+    prediction = look_closer(predict(job, stages, fine(pitch)), stages)
     print_summary(prediction)
     if json is not None:
         write_report(prediction, json)

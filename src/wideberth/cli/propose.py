@@ -13,7 +13,7 @@ from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import CannotWrite
 from wideberth.core.handover import write_html, write_layers, write_pdf, write_plate, write_report
-from wideberth.core.job import Job, Prediction, Stages, predict, propose_all, save_job, scaled, taken_in
+from wideberth.core.job import Job, Prediction, Stages, look_closer, predict, propose_all, save_job, scaled, taken_in
 from wideberth.core.model import read_models
 from wideberth.core.progress import Progress
 
@@ -40,7 +40,7 @@ def propose(
         task = bar.add_task("", total=1.0)
         progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
         job, taken = propose_all(job, stages, progress.part(0, 0.4))
-        prediction = predict(job, stages, None, progress.part(0.4, 0.6))
+        prediction = look_closer(predict(job, stages, None, progress.part(0.4, 0.5)), stages, progress.part(0.5, 0.6))
         notes = _write(prediction, stages, out, grey, layers, progress.part(0.6, 1.0))
     for proposal in taken:
         console.print(f"{proposal.step}: {proposal.why}", markup=False, highlight=False)

@@ -23,6 +23,7 @@ from wideberth.core.job import (
     fine,
     hole_on_plate,
     is_job,
+    look_closer,
     open_job,
     predict,
     preview,
@@ -213,6 +214,8 @@ class Session(QObject):
             self.busy.emit(-1, "")
             if then_fine:
                 self._run_prediction(job, lambda p: predict(job, self.stages, fine(), p), then_fine=False)
+            elif result.may_be_closer:
+                self._run_prediction(job, lambda p: look_closer(result, self.stages, p), then_fine=False)
 
         def failed(text: str) -> None:
             if task is self._predicting:

@@ -4,7 +4,7 @@ from wideberth.core.job.fineness import Fineness, fine, preview
 from wideberth.core.job.history import History
 from wideberth.core.job.intake import advised_mends, taken_in, with_mend, without_mends
 from wideberth.core.job.jobfile import is_job, open_job, plate_meshes, save_job, write_package
-from wideberth.core.job.predict import Prediction, predict, strongest
+from wideberth.core.job.predict import Prediction, look_closer, predict, strongest
 from wideberth.core.job.propose import (
     Proposal,
     hole_on_plate,
@@ -42,9 +42,9 @@ from wideberth.core.job.together import grid_across, plate_grid, put_together
 __all__ = [
     "LEFT", "RIGHT", "Copy", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed", "Prediction",
     "Proposal", "Remedy", "Stages", "add_tip", "advised_mends", "beside_plate", "cut_in_two", "fine",
-    "grid_across", "hole_on_plate", "is_job", "job_scaled", "open_job", "plate_grid", "plate_meshes", "posed",
-    "predict", "preview", "propose_all", "propose_drain", "propose_hollow", "propose_orient", "propose_places",
-    "propose_split", "propose_support", "propose_thicker", "put_together", "remedy_for", "remember_factor",
-    "remembered_factor", "resized", "save_job", "scaled", "strongest", "taken_in", "turned_part", "with_count",
-    "with_mend", "with_twin", "without_mends", "write_package",
+    "grid_across", "hole_on_plate", "is_job", "job_scaled", "look_closer", "open_job", "plate_grid",
+    "plate_meshes", "posed", "predict", "preview", "propose_all", "propose_drain", "propose_hollow",
+    "propose_orient", "propose_places", "propose_split", "propose_support", "propose_thicker", "put_together",
+    "remedy_for", "remember_factor", "remembered_factor", "resized", "save_job", "scaled", "strongest", "taken_in",
+    "turned_part", "with_count", "with_mend", "with_twin", "without_mends", "write_package",
 ]  # fmt: skip

@@ -43,6 +43,11 @@ class Prediction:
     layer_mm: float
     seconds_taken: float
 
+    @property
+    def may_be_closer(self) -> bool:
+        """Whether `look_closer` could find more: the ways out of some void may be narrow and were not looked at yet."""
+        return not self.fineness.light and not self.printed.narrow and self.printed.may_be_narrow
+
     def solids_of(self, part: int) -> PartSolids:
         """Solids of a part itself, not of its copies."""
         return self.solids[next(i for i, placed in enumerate(self.job.placed) if placed.part == part)]
@@ -69,19 +74,39 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     printed = put_together(solids, stages, grid, fineness.light, progress.part(0.5, 0.75), across)
     progress.at(0.75, "labelling sections and voids")
     printed.label()
-    progress.at(0.85, "sharing loads")
+    return _weighed(job, stages, fineness, solids, printed, progress.part(0.85, 1.0), began)
+
+
+def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = None) -> Prediction:
+    """A fine prediction once more with the model's own narrow ways looked at; the same one where none could be narrow."""
+    if not seen.may_be_closer:
+        return seen
+    progress = progress or quiet()
+    began = time.perf_counter()
+    printed = seen.printed.looked_closer()
+    progress.at(0.05, "looking for slits, necks and close posts")
+    _ = printed.openings
+    return _weighed(seen.job, stages, seen.fineness, seen.solids, printed, progress.part(0.7, 1.0), began, seen.sag)
+
+
+def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSolids, ...], printed: Printed,
+             progress: Progress, began: float, sag: Sag | None = None) -> Prediction:  # fmt: skip
+    """Loads, sag and verdict of what is printed."""
+    bench = _coarser(job.bench, fineness.layers_as_one)
+    progress.at(0.0, "sharing loads")
     found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
-    progress.at(0.95, "looking between the tips")
-    given = nothing_sags() if fineness.light else _sags(solids, printed, found, bench)
-    progress.at(0.97, "weighing")
+    progress.at(0.6, "looking between the tips")
+    if sag is None:
+        sag = nothing_sags() if fineness.light else _sags(solids, printed, found, bench)
+    progress.at(0.8, "weighing")
     known = _recipe_findings(job, stages, solids, printed)
     known += settings_findings(job.bench, strongest(found, printed), float(found.seconds.sum()) / 3600)
     sizes = [(part.name, stages.cut(part).extents_mm) for part in job.parts]
     known += aftercare_findings(job.bench, sizes)
-    verdict = judge(printed, found, bench, tuple(known), tuple(p.name for p in job.placed), given)
+    verdict = judge(printed, found, bench, tuple(known), tuple(p.name for p in job.placed), sag)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
-    return Prediction(job, fineness, solids, printed, found, given, verdict, bench.print.layer_height_mm, taken)
+    return Prediction(job, fineness, solids, printed, found, sag, verdict, bench.print.layer_height_mm, taken)
 
 
 def _sags(solids: tuple[PartSolids, ...], printed: Printed, found: Loads, bench: Bench) -> Sag:

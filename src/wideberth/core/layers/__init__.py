@@ -1,6 +1,6 @@
 """The layer engine: triangles to runs to sections; components, islands, bodies, cups and traps."""
 
-from wideberth.core.layers.cells import MOST_SWELL, CellWindow, CupCells, cup_cells
+from wideberth.core.layers.cells import MOST_SWELL, CupCells, cup_cells
 from wideberth.core.layers.grid import Grid, grid_over
 from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
 from wideberth.core.layers.printed import Bore, Printed, Touch, beside
@@ -21,6 +21,7 @@ from wideberth.core.layers.voids import (
     cups,
     traps,
 )
+from wideberth.core.layers.window import CellWindow
 
 __all__ = [
     "CELLS", "MOST_SWELL", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies",

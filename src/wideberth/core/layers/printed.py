@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import heapq
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import label as label_kernels
+from wideberth.core.layers.narrow import LEAST_AREA_MM2, Hole, with_narrow_ways
 from wideberth.core.layers.runs import Runs
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
-from wideberth.core.layers.voids import Mouths, Openings, Trap, cups, traps
+from wideberth.core.layers.voids import VENTED, Mouths, Openings, Trap, cups, traps
 
 DUST_ROWS = 3
 CRUMB_MM2 = 4.0
@@ -78,7 +79,8 @@ class Printed:
     part_plugged, part : the parts alone, without and with the drilled holes.
     all_plugged, all : with supports and bases. supports : these alone.
     bores, touches : drilled holes and tips of all parts. cavities : the shells' chambers, if any.
-    part_across, all_across : `part` and `all` along y; left out in previews.
+    part_across, all_across : `part` and `all` along y; left out in previews. narrow : whether the model's own narrow ways are
+    looked at, else they count as open.
     """
 
     part_plugged: Runs
@@ -91,6 +93,7 @@ class Printed:
     cavities: Runs | None = None
     part_across: Runs | None = None
     all_across: Runs | None = None
+    narrow: bool = False
 
     def label(self) -> None:
         """Find sections, cups and traps, on two threads; they are kept."""
@@ -116,9 +119,36 @@ class Printed:
         return self.part_sections if self.all is self.part else sections(self.all, self.all_across)
 
     @cached_property
-    def _voids(self) -> tuple[Openings, Mouths]:
+    def _swept(self) -> tuple[Openings, Openings, Mouths]:
         points = [p for bore in self.bores for p in (bore.inner_mm, bore.outer_mm)]
         return cups(self.all_plugged, self.all, np.array(points).reshape(-1, 3))
+
+    @cached_property
+    def _voids(self) -> tuple[Openings, Mouths]:
+        own, by_gaps, mouths = self._swept
+        if not self.narrow:
+            return own, mouths
+        grid = self.all.grid
+        holes = tuple(
+            Hole(b.inner_mm, b.outer_mm, int(grid.layer_of(min(b.inner_mm[2], b.outer_mm[2]) - b.radius_mm)))
+            for b in self.bores
+        )
+        return with_narrow_ways(own, by_gaps, self.all_plugged, holes), mouths
+
+    @property
+    def may_be_narrow(self) -> bool:
+        """Whether any opening of some size breathes by the model's own ways, or by holes that may lie behind a neck."""
+        own, by_gaps, _ = self._swept
+        vented = own.area_mm2[own.state == VENTED] if self.bores else own.area_mm2[:0]
+        return bool((by_gaps.area_mm2 >= LEAST_AREA_MM2).any() or (vented >= LEAST_AREA_MM2).any())
+
+    def looked_closer(self) -> Printed:
+        """The same with the model's own narrow ways looked at; sections and traps that are known already are kept."""
+        closer = replace(self, narrow=True)
+        known = ("part_sections", "sections", "traps", "part_in_all", "part_bodies", "_swept", "_begins", "_small_beginnings",
+                 "dust", "crumbs", "islands")  # fmt: skip
+        closer.__dict__.update({name: self.__dict__[name] for name in known if name in self.__dict__})
+        return closer
 
     @property
     def openings(self) -> Openings:

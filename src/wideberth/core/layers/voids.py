@@ -27,6 +27,8 @@ class Openings:
     void_set : (n,) name of the void set in the sweep, which `Mouths.sets` speaks of.
     area_mm2, x_mm, y_mm : (n,) of the opening. left_run : (n,) the run beside it, to find its body.
     volume_mm3 : (n,) of the whole void set so far. state : (n,) SEALED, VENTED or OPEN, the same for a whole set.
+    bounds_mm : (n, 4) lowest and highest x, lowest and highest y. narrow_per_mm : (n,) what the model's own narrow ways take, as
+    under-pressure for a lift of unit speed in a liquid of unit viscosity; 0 where they are wide or were not looked at.
     """
 
     layer: NDArray[np.int64]
@@ -38,6 +40,8 @@ class Openings:
     left_run: NDArray[np.int64]
     volume_mm3: NDArray[np.float64]
     state: NDArray[np.int64]
+    bounds_mm: NDArray[np.float64]
+    narrow_per_mm: NDArray[np.float64]
 
     @property
     def count(self) -> int:
@@ -69,13 +73,18 @@ class Trap:
     shut_by_supports: bool = False
 
 
-def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Openings, Mouths]:
+def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Openings, Openings, Mouths]:
     """Cups of a print, standing on the plate, with every layer's openings and their states.
 
     Parameters
     ----------
     plugged, cut : everything solid, without and with the drilled holes.
     points_mm : (n, 3) points to follow through the void, such as mouths of holes.
+
+    Returns
+    -------
+    The cups' openings; openings that are closed in within their layer but lead outside by the model's own ways through earlier
+    layers, all OPEN; and the mouths.
     """
     grid = plugged.grid
     layer, node = _gap_at(plugged, points_mm)
@@ -94,29 +103,26 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
         volume, cut.offsets, cut.x1, cut_opening, cut_oldest,
     )  # fmt: skip
     found = found[found[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
-    at = found[:, 0].astype(np.int64)
-    void_set = found[:, 1].astype(np.int64)
-    key = at * (plugged.x0.size + 2) + void_set
-    _, group = np.unique(key, return_inverse=True)
-    is_open = np.zeros(len(found), bool)
-    joined = np.zeros(len(found), bool)
-    np.logical_or.at(is_open, group, found[:, 7] > 0)
+    closed = found[:, 1] != OUTSIDE
+    by_gaps = ~closed & (found[:, 7] == 0)  # out only by the model's own ways, through earlier layers
+    own, others = (_openings(found[which], plugged.x0.size) for which in (closed, by_gaps))
+    return own, others, Mouths(np.where(node < 0, UNKNOWN, layer), roots)
+
+
+def _openings(found: NDArray[np.float64], runs: int) -> Openings:
+    """Openings from the kernel's rows, with the state of each set; those joined with outside by their own ways are open."""
+    at, void_set = found[:, 0].astype(np.int64), found[:, 1].astype(np.int64)
+    _, group = np.unique(at * (runs + 2) + void_set, return_inverse=True)
+    is_open, joined = np.zeros(len(found), bool), np.zeros(len(found), bool)
+    np.logical_or.at(is_open, group, (found[:, 7] > 0) | (void_set == OUTSIDE))
     np.logical_or.at(joined, group, found[:, 8] > 0)
     state = np.where(is_open[group], OPEN, np.where(joined[group], VENTED, SEALED))
     _, cup = np.unique(void_set, return_inverse=True)
     area = found[:, 3]
-    openings = Openings(
-        at,
-        cup,
-        void_set,
-        area,
-        found[:, 4] / area,
-        found[:, 5] / area,
-        found[:, 6].astype(np.int64),
-        found[:, 2],
-        state,
-    )
-    return openings, Mouths(np.where(node < 0, UNKNOWN, layer), roots)
+    return Openings(
+        at, cup, void_set, area, found[:, 4] / area, found[:, 5] / area, found[:, 6].astype(np.int64), found[:, 2], state,
+        found[:, 9:13], np.zeros(len(found)),
+    )  # fmt: skip
 
 
 def _gap_at(runs: Runs, points_mm: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

@@ -53,7 +53,7 @@ def pulls_on(printed: Printed, found: Sections, line_n: NDArray[np.float64], vis
     own = np.zeros((found.count, len(CAUSES)))
     own[:, LINE], own[:, VISCOUS], own[:, WEIGHT] = line_n, viscous_n, weight_n
     sucked = np.zeros((o.count, len(CAUSES)))
-    sealed = (o.state == SEALED) | (drawn.vents == 0)
+    sealed = (o.state == SEALED) | ((drawn.vents == 0) & (drawn.narrow_kpa == 0))
     sucked[:, SEALED_CUP] = np.where(sealed, drawn.force_n, 0.0)
     sucked[:, VENTED_CUP] = np.where(sealed, 0.0, drawn.force_n)
     layer = np.concatenate((found.layer, o.layer[on]))

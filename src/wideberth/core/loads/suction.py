@@ -16,11 +16,13 @@ from wideberth.core.units import N_PER_MM2_PER_KPA, mm_per_s
 
 @dataclass(frozen=True, eq=False)
 class Suction:
-    """Suction of each opening of `Printed.openings`: `pressure_kpa`, `force_n`, and the number of `vents` of its set."""
+    """Suction of each opening of `Printed.openings`: `pressure_kpa`, `force_n`, the number of `vents` (drilled holes) of its set,
+    and the share of the pressure that the model's own `narrow_kpa` ways take."""
 
     pressure_kpa: NDArray[np.float64]
     force_n: NDArray[np.float64]
     vents: NDArray[np.int64]
+    narrow_kpa: NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -55,31 +57,40 @@ def suction(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64])
     viscosity_pa_s : (layers,) of the resin when each layer peels.
 
     A sealed cup pulls with the seal's pressure. A vented one with what its holes leave: ΔV̇ = (1 - φ) A v summed over
-    its openings equals the flow through them. Holes between two closed sets are solved together. An open cup pulls
-    nothing; so, for now, do voids whose way out is the model's own narrow gap.
+    its openings equals the flow through them. Holes between two closed sets are solved together. What the model's own narrow
+    ways take is added to that. An open cup pulls nothing.
     """
     o = printed.openings
     pressure = np.where(o.state == OPEN, 0.0, bench.laws.seal_kpa)
+    pressure[(o.state == VENTED) & (o.void_set == OUTSIDE)] = 0.0  # out by their own ways alone
     vents = np.zeros(o.count, np.int64)
     if printed.bores:
         speed = mm_per_s(bench.print.lift_mm_per_min)
         first = np.searchsorted(o.layer, np.arange(printed.all.grid.layers + 1))
-        for k in np.unique(o.layer[o.state == VENTED]):
+        for k in np.unique(o.layer[(o.state == VENTED) & (o.void_set != OUTSIDE)]):
             rows = slice(first[k], first[k + 1])
             viscosity = float(viscosity_pa_s[k])
             ways = _ways(printed, bench, int(k), viscosity)
             wanted: dict[int, float] = {}
             for name, area in zip(o.void_set[rows], o.area_mm2[rows], strict=True):
+                if name == OUTSIDE:
+                    continue
                 wanted[int(name)] = wanted.get(int(name), 0.0) + (1 - bench.film.follow_share) * float(area) * speed
             ways += _half_printed(printed, bench, int(k), viscosity, wanted, ways)
             fixed = {int(s) for s, state in zip(o.void_set[rows], o.state[rows], strict=True) if state != VENTED}
             solved = _pressures(wanted, fixed, ways, bench.laws.seal_kpa)
             for i in range(first[k], first[k + 1]):
                 name = int(o.void_set[i])
+                if name == OUTSIDE:
+                    continue
                 vents[i] = sum(name in (w.a, w.b) for w in ways)
                 if o.state[i] == VENTED:
                     pressure[i] = solved[name]
-    return Suction(pressure, pressure * N_PER_MM2_PER_KPA * o.area_mm2, vents)
+    drawn = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * o.narrow_per_mm / 1000
+    with np.errstate(invalid="ignore"):
+        narrow = np.where(o.narrow_per_mm > 0, viscosity_pa_s[o.layer] * drawn, 0.0)
+    pressure = np.where(o.state == VENTED, np.minimum(pressure + narrow, bench.laws.seal_kpa), pressure)
+    return Suction(pressure, pressure * N_PER_MM2_PER_KPA * o.area_mm2, vents, np.minimum(narrow, pressure))
 
 
 def _ways(printed: Printed, bench: Bench, layer: int, viscosity: float) -> list[_Way]:

@@ -175,9 +175,11 @@ def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
     for c in cups:
         if c.peak_suction_n < bench.house.quiet_suction_n:
             continue
-        sealed = c.state == "sealed" or (c.state == "vented" and c.vents == 0)
+        sealed = c.state == "sealed" or (c.state == "vented" and c.vents == 0 and c.narrow_kpa == 0)
         heavy = c.peak_suction_n >= HEAVY_SUCTION * bench.house.quiet_suction_n
-        holes = f"{c.vents} hole{'s' if c.vents != 1 else ''}"
+        holes = f"{c.vents} hole{'s' if c.vents != 1 else ''}" if c.vents else "its own narrow way alone"
+        if c.vents and c.narrow_kpa > 0.1:
+            holes += f" and a narrow way of the model's own that takes {c.narrow_kpa:.1f} kPa"
         found.append(
             Finding(
                 "cup_sealed" if sealed else "cup_vented", DOUBTFUL if sealed and heavy else NOTE, c.z_from_mm,

@@ -24,7 +24,8 @@ class IslandRecord:
 
 @dataclass(frozen=True)
 class CupRecord:
-    """A stretch of layers in which a cup keeps one state. Volume is of its void at the end of the stretch."""
+    """A stretch of layers in which a cup keeps one state. Volume is of its void at the end of the stretch; `narrow_kpa` the most
+    that the model's own narrow ways take."""
 
     cup: int
     state: str
@@ -36,6 +37,7 @@ class CupRecord:
     vents: int
     x_mm: float
     y_mm: float
+    narrow_kpa: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -89,7 +91,7 @@ def cup_records(printed: Printed, loads: Loads) -> tuple[CupRecord, ...]:
                 CupRecord(
                     int(cup), STATES[state[int(k)]], begin * t, float((k + 1) * t), float(area.max()),
                     float(o.volume_mm3[mine].max() / 1000), float(pull.max()), int(vents[mine].max()),
-                    float(o.x_mm[widest]), float(o.y_mm[widest]),
+                    float(o.x_mm[widest]), float(o.y_mm[widest]), float(loads.suction.narrow_kpa[mine].max()),
                 )
             )  # fmt: skip
             begin = int(layers[i + 1]) if not last else begin

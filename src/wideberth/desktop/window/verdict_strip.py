@@ -44,8 +44,7 @@ def readings(prediction: Prediction) -> list[Reading]:
         Reading(f"{v.pull_n:.1f} N", f"greatest pull · {v.pull_z_mm:.1f} mm", False, v.pull_z_mm,
                 "peel of all components and suction of all cups of a layer, base and supports included", "pull"),
         Reading(f"{v.suction_n:.1f} N", suction_at, v.suction_n > 10, v.suction_z_mm,
-                "area of the openings times what the holes leave of the lift's pressure; the model's own narrow gaps count "
-                "as open", "suction"),
+                "area of the openings times what holes and the model's own narrow ways leave of the lift's pressure", "suction"),
         Reading(f"{v.trapped_ml:.1f} mL", "trapped when done", v.trapped_ml > 0.05, None,
                 "voids of the part with no way out once it is off the plate and its supports are off", "trapped"),
         Reading(hours_text(t.seconds), f"{hours_text(t.seconds_low)} to {hours_text(t.seconds_high)}", False, None,
