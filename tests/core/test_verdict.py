@@ -42,6 +42,17 @@ def test_nothing_to_mend_on_parts_known_to_be_fine(name: str, bench: Bench) -> N
     assert [f for f in found.findings if f.severity != NOTE] == []
 
 
+def test_ball_on_its_own_proposed_tips_is_fine(bench: Bench) -> None:
+    """Proposed tips and posts hold with the wanted margin, stand the return, and leave nothing that sags by three layers."""
+    stages = Stages()
+    ball = trimesh.creation.icosphere(5, 9)
+    part = PartRecipe("Ball", as_source(as_mesh(ball)), pose=Pose(gap_mm=bench.supports.gap_mm))
+    job = propose_support(Job("Job", bench, (part,)), 0, stages).job
+    found = predict(job, stages, fine(0.1)).verdict
+    assert [f.message for f in found.findings if f.severity != NOTE] == []
+    assert found.hold_margin is not None and found.hold_margin > 1.5
+
+
 def test_margins_speak_in_four_steps() -> None:
     assert margin_severity(0.99) == LOST
     assert margin_severity(1.2) == DOUBTFUL
