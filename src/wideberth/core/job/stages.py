@@ -32,7 +32,8 @@ class PartSolids:
     """A part as it stands on the plate.
 
     outer, cavity, drills, supports : meshes in the plate's frame. chambers : the cavity's pieces. matrix : 4 x 4, from
-    the part's own frame to the plate's. left_out : tips that would stand in a drain hole and were not built.
+    the part's own frame to the plate's. left_out : tips that would stand in a drain hole and were not built. own, own_cavity :
+    outer and cavity in the part's own frame, which stay the same when it is turned.
     """
 
     outer: Mesh
@@ -44,6 +45,8 @@ class PartSolids:
     touches: tuple[Touch, ...]
     matrix: NDArray[np.float64]
     left_out: int
+    own: Mesh
+    own_cavity: Mesh | None
 
     @property
     def low(self) -> NDArray[np.float64]:
@@ -209,12 +212,17 @@ class Stages:
             touches(tips, settings, 0, part.pose.x_mm, part.pose.y_mm),
             matrix,
             left_out,
+            outer,
+            cavity_mesh(chambers),
         )
 
-    def runs(self, mesh: Mesh, grid: Grid, light: bool, across: bool = False) -> Runs:
-        """Runs of a mesh, or of its lighter stand-in for previews; `across` along y, on a grid whose rows are columns of x."""
-        if light:
-            mesh = self.recall("stand-in", (mesh, PREVIEW_TRIANGLES), lambda: stand_in(mesh, PREVIEW_TRIANGLES))
+    def light(self, own: Mesh, matrix: NDArray[np.float64]) -> Mesh:
+        """A lighter stand-in of a mesh for previews and drawing, set down by a matrix; made once, however often it is turned."""
+        still = self.recall("stand-in", own, lambda: stand_in(own, PREVIEW_TRIANGLES))
+        return self.recall("light", (own, matrix.tobytes()), lambda: still.transformed(matrix))
+
+    def runs(self, mesh: Mesh, grid: Grid, across: bool = False) -> Runs:
+        """Runs of a mesh; `across` along y, on a grid whose rows are columns of x."""
         points = mesh.points[:, [1, 0, 2]] if across else mesh.points
         return self.recall("runs", (mesh, grid, across), lambda: cast(points, mesh.faces, grid))
 
@@ -267,7 +275,7 @@ def copied(own: PartSolids, pose: Pose, copy: Copy) -> PartSolids:
     outer = own.outer.transformed(matrix)
     return PartSolids(
         outer, moved(own.cavity), tuple(c.transformed(matrix) for c in own.chambers), moved(own.drills), moved(own.supports),
-        bores, tuple(touched), matrix @ own.matrix, own.left_out,
+        bores, tuple(touched), matrix @ own.matrix, own.left_out, own.own, own.own_cavity,
     )  # fmt: skip
 
 

@@ -74,16 +74,16 @@ def _merged(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: b
     rest, cavities = empty(grid), empty(grid)
     for number, part in enumerate(solids):
         progress.at(number / len(solids), "slicing")
-        own = stages.runs(part.outer, grid, light, across)
+        own = stages.runs(stages.light(part.own, part.matrix) if light else part.outer, grid, across)
         cavity = None
-        if part.cavity is not None:
-            cavity = stages.runs(part.cavity, grid, light, across)
+        if part.cavity is not None and part.own_cavity is not None:
+            cavity = stages.runs(stages.light(part.own_cavity, part.matrix) if light else part.cavity, grid, across)
             own = difference(own, cavity)
             cavities = union(cavities, cavity)
-        own_cut = own if part.drills is None else difference(own, stages.runs(part.drills, grid, False, across))
+        own_cut = own if part.drills is None else difference(own, stages.runs(part.drills, grid, across))
         so_far, plugged = plugged, union(plugged, own)
         cut = plugged if cut is so_far and part.drills is None else union(cut, own_cut)
         if part.supports is not None:
-            posts = stages.runs(part.supports, grid, False, across)
+            posts = stages.runs(part.supports, grid, across)
             rest = union(rest, posts if cavity is None else difference(posts, cavity))
     return plugged, cut, rest, cavities

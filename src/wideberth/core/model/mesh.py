@@ -46,12 +46,20 @@ class Mesh:
     @cached_property
     def low(self) -> NDArray[np.float64]:
         """Lower corner of the bounding box, (3,) [mm]."""
-        return self.points[self.used].min(axis=0)
+        return self._bounds[0]
 
     @cached_property
     def high(self) -> NDArray[np.float64]:
         """Upper corner of the bounding box, (3,) [mm]."""
-        return self.points[self.used].max(axis=0)
+        return self._bounds[1]
+
+    @cached_property
+    def _bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        own = self.points if self.used.all() else self.points[self.used]
+        columns = [
+            own[:, axis] for axis in range(3)
+        ]  # by column: an order of magnitude faster than along the first axis
+        return np.array([c.min() for c in columns]), np.array([c.max() for c in columns])
 
     @cached_property
     def used(self) -> NDArray[np.bool_]:
@@ -112,7 +120,9 @@ class Mesh:
         """The mesh under a 4 x 4 matrix; a mirroring one turns the faces round so that outside stays outside."""
         points = self.points @ matrix[:3, :3].T + matrix[:3, 3]
         mirrored = np.linalg.det(matrix[:3, :3]) < 0
-        return Mesh(points, self.faces[:, ::-1].copy() if mirrored else self.faces)
+        made = Mesh(points, self.faces[:, ::-1].copy() if mirrored else self.faces)
+        made.__dict__["used"] = self.used
+        return made
 
     def moved(self, by_mm: NDArray[np.float64]) -> Mesh:
         return Mesh(self.points + by_mm, self.faces)

@@ -63,8 +63,9 @@ def turned_xyz(x_deg: float, y_deg: float, z_deg: float) -> Turn:
 def placing(mesh: Mesh, pose: Pose) -> NDArray[np.float64]:
     """The 4 x 4 matrix that sets a mesh down: turned about its box's centre, lowest point `gap` above the plate."""
     centre = 0.5 * (mesh.low + mesh.high)
-    turned_points = (mesh.points[mesh.used] - centre) @ pose.rotation.T
-    low, high = turned_points.min(axis=0), turned_points.max(axis=0)
+    own = mesh.points if mesh.used.all() else mesh.points[mesh.used]
+    turned_points = pose.rotation @ own.T - (pose.rotation @ centre)[:, None]
+    low, high = turned_points.min(axis=1), turned_points.max(axis=1)
     middle = 0.5 * (low + high)
     shift = np.array([pose.x_mm - middle[0], pose.y_mm - middle[1], pose.gap_mm - low[2]])
     matrix = np.eye(4)

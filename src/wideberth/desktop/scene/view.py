@@ -242,8 +242,9 @@ class SceneView(QWidget):
         return self.plotter.add_mesh(mesh, name=name, reset_camera=False, render=False, **look)
 
     def _draw_part(self, number: int, solid: PartSolids, total: int) -> None:
-        light = self._session.stages.recall("stand-in", (solid.outer, 40_000), lambda: solid.outer)
-        light = stand_in(light, max(2_000, MOST_TRIANGLES // max(1, total)))
+        light = stand_in(
+            self._session.stages.light(solid.own, solid.matrix), max(2_000, MOST_TRIANGLES // max(1, total))
+        )
         surface = poly(light)
         smooth = surface.compute_normals(feature_angle=FEATURE_DEG, split_vertices=True, auto_orient_normals=False)
         actor = self._add(
