@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QSettings
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core.bench import load_bench
@@ -18,6 +19,7 @@ from wideberth.core.job import History, Job
 from wideberth.core.model import Mesh, ball, joined, read_model
 from wideberth.demo import job_path, mesh_path
 from wideberth.desktop.app import application
+from wideberth.desktop.heightlog.curves import USUAL
 from wideberth.desktop.session import Session
 from wideberth.desktop.window import MainWindow
 
@@ -70,7 +72,7 @@ def main() -> None:
 
     def keep(name: str) -> None:
         quiet()
-        if not wanted or name in wanted:
+        if name and (not wanted or name in wanted):
             window.grab().save(str(folder / f"{name}.png"))
 
     session.open_files([job_path()])
@@ -79,6 +81,7 @@ def main() -> None:
     for name in STEPS:
         session.choose_step(name)
         keep(name)
+    _log_and_reasons(window, keep, folder, wanted)
     _bench(window, keep)
     _model(app, window, keep)
     with tempfile.TemporaryDirectory() as place:
@@ -92,6 +95,34 @@ def main() -> None:
         session.examiner.show_flaw(session.examiner.present.flaws[0])  # type: ignore[union-attr]
         keep("intake")
     window.close()
+
+
+def _log_and_reasons(window: MainWindow, keep: Callable[[str], None], folder: Path, wanted: list[str]) -> None:
+    """The log with other tracks beside a kept state, the section enlarged, cups filled; and a figure with its reasons."""
+    session, log = window.session, window.log
+    session.choose_step("predict")
+    session.keep_ghost()
+    session.set_bench("print.lift_mm_per_min", 120.0)
+    log.set_tracks((("pull", 1.2), ("hold", 1.0), ("cure", 0.7), ("seconds", 0.7), ("settling", 0.7)))
+    keep("log")
+    session.drop_ghost()
+    session.undo()
+    log.set_tracks(USUAL)
+    window.scene.show_on_part("cups")
+    window.scene.look("Front")
+    keep("cups")
+    window.scene.show_on_part("margins")
+    window.scene.look("Corner")
+    keep("")
+    figure = window.strip.figures[0]
+    figure._open()
+    if figure.card is not None and (not wanted or "why" in wanted):
+        shown = window.grab()
+        painter = QPainter(shown)
+        painter.drawPixmap(window.mapFromGlobal(figure.card.pos()), figure.card.grab())
+        painter.end()
+        shown.save(str(folder / "why.png"))
+        figure.card.close()
 
 
 def _bench(window: MainWindow, keep: Callable[[str], None]) -> None:

@@ -53,6 +53,10 @@ def report(prediction: Prediction) -> dict[str, Any]:
             "suction_n": _list(found.suction_n),
             "hold_margin": _list(found.hold_margin),
             "plate_margin": _list(found.plate_margin),
+            "hold_margin_low": _list(found.ranges.hold_low),
+            "hold_margin_high": _list(found.ranges.hold_high),
+            "plate_margin_low": _list(found.ranges.plate_low),
+            "plate_margin_high": _list(found.ranges.plate_high),
             "seconds": _list(found.seconds),
         },
         "islands": [
@@ -63,7 +67,8 @@ def report(prediction: Prediction) -> dict[str, Any]:
         "cups": [
             {"cup": c.cup, "state": c.state, "z_from_mm": _round(c.z_from_mm), "z_to_mm": _round(c.z_to_mm),
              "max_area_mm2": _round(c.max_area_mm2), "volume_ml": _round(c.volume_ml, 6),
-             "peak_suction_n": _round(c.peak_suction_n), "vents": c.vents}
+             "peak_suction_n": _round(c.peak_suction_n), "vents": c.vents,
+             "narrow_kpa": _round(c.narrow_kpa)}
             for c in v.cups
         ],
         "traps": [
@@ -79,6 +84,23 @@ def report(prediction: Prediction) -> dict[str, Any]:
             "resin_ml": _round(t.resin_ml), "part_ml": _round(t.part_ml), "support_ml": _round(t.support_ml),
             "seconds": _round(t.seconds, 1), "price": _round(t.price, 2) if t.price is not None else None,
         },
+        "influences": [
+            {"key": i.key, "low": i.low, "high": i.high, "hold_low": _known(i.hold_low), "hold_high": _known(i.hold_high),
+             "plate_low": _known(i.plate_low), "plate_high": _known(i.plate_high)}
+            for i in found.ranges.influences
+        ],
+        "failure": None if found.failure is None else {
+            "tip": found.failure.tip, "layer": found.failure.layer, "expected": found.failure.expected,
+            "others": [tip for tip, _ in found.failure.others], "rest_margin": _round(found.failure.rest_margin),
+            "lost_layer": found.failure.lost_layer,
+        },
+        "posts": [
+            {"tips": list(tips), "push_n": _round(push), "length_mm": _round(length), "diameter_mm": _round(thick),
+             "margin": _round(margin)}
+            for tips, push, length, thick, margin in zip(
+                found.posts.tips, found.posts.push_n, found.posts.length_mm, found.posts.diameter_mm, found.posts.margin,
+                strict=True)
+        ],
         "findings": [
             {"code": f.code, "severity": f.severity, "z_mm": _round(f.z_mm), "message": f.message, "remedy": f.remedy}
             for f in v.findings
@@ -95,6 +117,10 @@ def write_report(prediction: Prediction, path: Path) -> None:
 def _round(value: float, digits: int = 4) -> float | None:
     """A rounded plain number, or None for what is no number."""
     return round(float(value), digits) if math.isfinite(value) else None
+
+
+def _known(value: float | None) -> float | None:
+    return None if value is None else _round(value)
 
 
 def _list(values: NDArray[np.float64]) -> list[float | None]:

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import numpy as np
+
+from wideberth.core.bench import facts_of
 from wideberth.core.job import PartRecipe
+from wideberth.core.verdict import failure_text
 from wideberth.desktop.steps.fields import button, label
 from wideberth.desktop.steps.step import Step
 from wideberth.desktop.words import count, hours_text, margin_text
@@ -32,15 +36,29 @@ class PredictStep(Step):
         sealed = {
             c.cup for c in v.cups if c.state == "sealed" and c.peak_suction_n >= self.job.bench.house.quiet_suction_n
         }
+        low, high = p.loads.ranges.hold_low, p.loads.ranges.hold_high
+        band = (
+            f", ×{np.nanmin(low):.1f} to ×{np.nanmin(high):.1f} with the bench's ranges"
+            if v.tips and v.hold_margin
+            else ""
+        )
         lines = [
             f"{p.loads.layers * p.fineness.layers_as_one} layers, {hours_text(t.seconds)}.",
-            f"Tips hold {margin_text(v.hold_margin)} at {v.hold_z_mm:.1f} mm." if v.tips else "Nothing hangs on tips.",
+            f"Tips hold {margin_text(v.hold_margin)} at {v.hold_z_mm:.1f} mm{band}."
+            if v.tips
+            else "Nothing hangs on tips.",
             f"The plate holds {margin_text(v.plate_margin)} at {v.plate_z_mm:.1f} mm.",
             f"{count(len(v.islands), 'island')}, {lone} without a tip.",
             f"{count(len(sealed), 'sealed cup')} of any weight.",
             f"{t.part_ml:.1f} mL part, {t.support_ml:.1f} mL supports, {t.clinging_ml:.1f} mL clinging.",
             f"Greatest pull {v.pull_n:.1f} N at {v.pull_z_mm:.1f} mm.",
         ]
+        influences = p.loads.ranges.influences
+        if influences and influences[0].swing(v.hold_margin, v.plate_margin) > 0:
+            facts = {f.key: f.words for f in facts_of(influences[0].key.partition(".")[0])}
+            lines.append(f"What moves it most: {facts[influences[0].key.partition('.')[2]]}.")
+        if p.loads.failure is not None and v.tips:
+            lines.append(failure_text(p.loads.failure, p.layer_mm))
         self.text.setText("\n".join(lines))
         self.reason.setText("All coefficients are bench defaults until prints are logged. They rank and warn; they promise "
                             f"nothing. Computed in {p.seconds_taken:.1f} s.")  # fmt: skip
