@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import resource
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
 import trimesh
 
 from wideberth.core.bench import load_bench
+from wideberth.core.job import Job, Stages, fine, predict, preview, propose_support, taken_in
 from wideberth.core.layers import Printed, cast, cups, empty, grid_over, sections, traps
 from wideberth.core.loads import loads
-from wideberth.core.model import Mesh, stand_in
+from wideberth.core.model import Mesh, parse_model, stand_in
+from wideberth.core.orient import Pose, turned_xyz
 
 
 def rough_ball(target: int, size_mm: float = 70.5) -> Mesh:
@@ -77,3 +80,34 @@ def test_loads_of_the_same_mesh(benchmark, scan: Mesh) -> None:  # type: ignore[
     loads(printed, bench)
     benchmark.pedantic(loads, (printed, bench), rounds=3)
     assert benchmark.stats["median"] < 20
+
+
+@pytest.fixture(scope="module")
+def supported(scan: Mesh) -> Job:
+    """The same mesh as a part on its proposed tips, 5 mm over the plate."""
+    data = trimesh.Trimesh(scan.points, scan.faces, process=False).export(file_type="ply")
+    part = replace(taken_in(parse_model("scan", ".ply", data)), pose=Pose(gap_mm=5.0))
+    return propose_support(Job("scan", load_bench(), (part,)), 0, Stages()).job
+
+
+def test_whole_plate_with_its_supports(benchmark, supported: Job) -> None:  # type: ignore[no-untyped-def]
+    """From the recipe to the verdict, nothing remembered: casting both ways, labelling, loads, sag, findings."""
+    found = benchmark.pedantic(lambda: predict(supported, Stages(), fine()), rounds=5, warmup_rounds=1)
+    memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
+    print(
+        f"\n{found.loads.layers} layers, {len(found.printed.touches)} tips; peak memory of the process {memory:.2f} GB"
+    )
+    assert benchmark.stats["median"] < 9
+
+
+def test_preview_while_turning(benchmark, supported: Job) -> None:  # type: ignore[no-untyped-def]
+    """Another pose each time: the stand-in is turned, cast and weighed."""
+    stages, angles = Stages(), iter(range(1, 60))
+
+    def turned() -> Job:
+        part = replace(supported.parts[0], pose=Pose(turned_xyz(next(angles), 0, 0), gap_mm=5.0), tips=())
+        return supported.with_part(0, part)
+
+    predict(turned(), stages, preview(supported.bench))
+    benchmark.pedantic(lambda job: predict(job, stages, preview(job.bench)), setup=lambda: ((turned(),), {}), rounds=11)
+    assert benchmark.stats["median"] < 1

@@ -58,7 +58,8 @@ class PredictStep(Step):
             facts = {f.key: f.words for f in facts_of(influences[0].key.partition(".")[0])}
             lines.append(f"What moves it most: {facts[influences[0].key.partition('.')[2]]}.")
         if p.loads.failure is not None and v.tips:
-            lines.append(failure_text(p.loads.failure, p.layer_mm))
+            told = failure_text(p.loads.failure, p.layer_mm)
+            lines.append(f"The weakest tip: {told[0].lower()}{told[1:]}")
         self.text.setText("\n".join(lines))
         self.reason.setText("All coefficients are bench defaults until prints are logged. They rank and warn; they promise "
                             f"nothing. Computed in {p.seconds_taken:.1f} s.")  # fmt: skip
