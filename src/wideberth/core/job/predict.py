@@ -97,7 +97,7 @@ def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSol
     found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
     progress.at(0.6, "looking between the tips")
     if sag is None:
-        sag = nothing_sags() if fineness.light else _sags(solids, printed, found, bench)
+        sag = nothing_sags() if fineness.light else _sags(solids, stages, printed, found, bench)
     progress.at(0.8, "weighing")
     known = _recipe_findings(job, stages, solids, printed)
     known += settings_findings(job.bench, strongest(found, printed), float(found.seconds.sum()) / 3600)
@@ -109,11 +109,11 @@ def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSol
     return Prediction(job, fineness, solids, printed, found, sag, verdict, bench.print.layer_height_mm, taken)
 
 
-def _sags(solids: tuple[PartSolids, ...], printed: Printed, found: Loads, bench: Bench) -> Sag:
-    """Sag of every part's down-facing surfaces under the pull that each layer has on its area."""
+def _sags(solids: tuple[PartSolids, ...], stages: Stages, printed: Printed, found: Loads, bench: Bench) -> Sag:
+    """Sag of every part's down-facing surfaces, on its stand-in, under the pull that each layer has on its area."""
     pull = found.peel_n / np.maximum(found.area_mm2, 1e-9)
     return together([
-        sag_of(solid.outer, tuple(t for t in printed.touches if t.part == number), pull, bench)
+        sag_of(stages.light(solid.own, solid.matrix), tuple(t for t in printed.touches if t.part == number), pull, bench)
         for number, solid in enumerate(solids)
     ])  # fmt: skip
 

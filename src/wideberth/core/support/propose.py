@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import PREVIEW_CELLS, Printed, cast, grid_over, union
-from wideberth.core.loads import Loads, Pushed, loads
+from wideberth.core.loads import Loads, Pushed, loads, sag_of
 from wideberth.core.model import Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.route import Clearance, route
@@ -21,6 +21,7 @@ TRIANGLES = 150_000
 SIZING_PITCH_MM = 0.1
 ROUNDS = 9
 RESIZING_ROUNDS = 3
+SAG_ROUNDS = 4
 COMPANY = 2
 MARGIN_RESERVE = 1.15
 MOST_LAYERS = 1200
@@ -63,11 +64,13 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) ->
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             sides = _together(spare, side_spots(light, settings))
             more = _together(more, _around(sides, tips, overloaded, settings.spacing_mm))
+        if number < SAG_ROUNDS:
+            more = _together(more, _where_it_sags(light, printed, found, bench))
         before = len(tips)
         _route_all(more, room, bench, tips, [], progress.part(0.4, 1.0))
         if len(tips) == before and not grown:
             break
-    kinds = ("island", "free edge", "underside", "steadies")
+    kinds = ("island", "free edge", "underside", "sagging", "steadies")
     counted = ", ".join(f"{n} {kind}" for kind in kinds if (n := sum(t.why.startswith(kind) for t in tips)))
     return SupportProposal(tuple(tips), tuple(unreached), f"{len(tips)} tips: {counted}" if tips else "nothing to hold")
 
@@ -137,6 +140,19 @@ def _sized(tips: list[Tip], found: Loads, bench: Bench, only_grow: bool) -> tupl
         sized[i] = replace(sized[i], post_mm=stout)
     wanting = shaky | set(np.flatnonzero(need > settings.largest_tip_mm).tolist())
     return sized, sorted(wanting), grown
+
+
+def _where_it_sags(mesh: Mesh, printed: Printed, found: Loads, bench: Bench) -> Spots:
+    """The worst spot of each down-facing region that gives more than one layer between the tips so far."""
+    t, grid = bench.print.layer_height_mm, printed.part.grid
+    heights = np.arange(0.5 * t, float(mesh.high[2]) + t, t)
+    pull = np.interp(heights, grid.z_of(np.arange(grid.layers)), found.peel_n / np.maximum(found.area_mm2, 1e-9))
+    sag = sag_of(mesh, printed.touches, pull, bench)
+    give = np.maximum(sag.sag_mm, sag.curl_mm)
+    worst = [int(own[give[own].argmax()]) for r in range(sag.regions) if len(own := np.flatnonzero(sag.region == r))]
+    points = sag.points_mm[worst].reshape(-1, 3)
+    normals = np.array([mesh.normals[nearest_on(mesh, point)[0]] for point in points]).reshape(-1, 3)
+    return Spots(points, normals, ["sagging"] * len(points))
 
 
 def stouter_posts(tips: list[Tip], posts: Pushed, bench: Bench) -> dict[int, float]:
