@@ -24,7 +24,7 @@ from wideberth.core.support import tip_at
 from wideberth.core.verdict import Finding
 
 TIP_CODES = ("island", "sags", "curls", "unsteady")
-ALL_TIPS_CODES = ("tip_misses", "tip_in_hole", "nothing_holds")
+ALL_TIPS_CODES = ("tip_misses", "nothing_holds")
 TILT_CODES = ("area_jump",)
 
 

@@ -44,7 +44,7 @@ class SupportStep(Step):
         if p is not None and p.job is self.job and p.verdict.weakest_tip is not None:
             tip = p.verdict.tips[p.verdict.weakest_tip]
             text = (f"Weakest: tip {p.verdict.weakest_tip + 1}, {tip.diameter_mm:.2f} mm, must hold {tip.worst_load_n:.2f} N and "
-                    f"can hold {tip.margin * tip.worst_load_n:.2f} N ({tip.why}).\n\n{text}")  # fmt: skip
+                    f"can hold {tip.margin * tip.worst_load_n:.2f} N ({tip.why.split(',')[0]}).\n\n{text}")  # fmt: skip
         self.reason.setText(text)
 
     def _propose(self) -> None:
