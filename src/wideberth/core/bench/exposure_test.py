@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 from pydantic.dataclasses import dataclass as checked_dataclass
-from scipy import stats
+from scipy.special import stdtrit
 
 from wideberth.core.bench.schema import STRICT, Name
 from wideberth.core.errors import BadBench
@@ -95,7 +95,7 @@ class WorkingCurve:
     def band_mm(self, energy_mj_per_cm2: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Confidence band of the curve at exposures: its lower and upper edge [mm]."""
         x = np.log(np.asarray(energy_mj_per_cm2))
-        t = float(stats.t.ppf(0.5 + self.confidence / 2, self.pairs - 2))
+        t = float(stdtrit(self.pairs - 2, 0.5 + self.confidence / 2))
         reach = t * self.scatter_mm * np.sqrt(1 / self.pairs + (x - self.middle) ** 2 / self.spread)
         depth = self.depth_mm(energy_mj_per_cm2)
         return depth - reach, depth + reach
@@ -125,14 +125,13 @@ def fit_working_curve(test: ExposureTest, confidence: float = CONFIDENCE) -> Wor
     x, y = x_all[used], y_all[used]
     if np.ptp(x) < 1e-9:
         raise _refused(test, "all pairs have the same exposure", "Enter pairs at different exposures.")
-    line = stats.linregress(x, y)
-    slope, start = float(line.slope), float(line.intercept)
+    slope, start = _line(x, y)
     if slope <= 0:
         raise _refused(test, "thickness does not rise with exposure", "Check the pairs: were two columns swapped?")
     n = len(x)
     free = n - 2
     scatter = math.sqrt(float(((y - start - slope * x) ** 2).sum()) / free)
-    t = float(stats.t.ppf(0.5 + confidence / 2, free))
+    t = float(stdtrit(free, 0.5 + confidence / 2))
     reach = t * scatter / math.sqrt(float(((x - x.mean()) ** 2).sum()))
     low, high = _fieller(x, y, slope, scatter, t)
     off = y_all - start - slope * x_all
@@ -162,6 +161,12 @@ def _fieller(
     return float(x.mean()) + ends[0], float(x.mean()) + ends[1]
 
 
+def _line(x: NDArray[np.float64], y: NDArray[np.float64]) -> tuple[float, float]:
+    """Slope and intercept of the least-squares line."""
+    slope, start = np.polyfit(x, y, 1)
+    return float(slope), float(start)
+
+
 def _outliers(x: NDArray[np.float64], y: NDArray[np.float64], used: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Which pairs the line through the *other* used ones does not explain, chance allowed for."""
     found = np.zeros(len(x), bool)
@@ -170,13 +175,13 @@ def _outliers(x: NDArray[np.float64], y: NDArray[np.float64], used: NDArray[np.b
         rest[i] = False
         if rest.sum() < LEAST_PAIRS or np.ptp(x[rest]) < 1e-9:
             continue
-        line = stats.linregress(x[rest], y[rest])
+        slope, start = _line(x[rest], y[rest])
         free = int(rest.sum()) - 2
-        left = y[rest] - line.intercept - line.slope * x[rest]
+        left = y[rest] - start - slope * x[rest]
         sxx = float(((x[rest] - x[rest].mean()) ** 2).sum())
         spread = math.sqrt(float((left**2).sum()) / free * (1 + 1 / rest.sum() + (x[i] - x[rest].mean()) ** 2 / sxx))
-        off = abs(y[i] - line.intercept - line.slope * x[i])
-        limit = stats.t.ppf(1 - OUTLIER_LEVEL / (2 * len(x)), free)
+        off = abs(y[i] - start - slope * x[i])
+        limit = float(stdtrit(free, 1 - OUTLIER_LEVEL / (2 * len(x))))
         found[i] = off > max(limit * spread, 1e-9)
     return found
 
