@@ -10,6 +10,7 @@ import trimesh
 from conftest import as_mesh, as_source
 from wideberth.core.bench import Bench
 from wideberth.core.job import (
+    Copy,
     Fineness,
     Job,
     PartRecipe,
@@ -110,3 +111,28 @@ def test_sealed_cup_is_drilled(coarse_bench: Bench) -> None:
     assert len(proposal.job.parts[0].holes) >= 1
     # the first layers over the floor stay sealed, for the hole comes after them
     assert after.loads.suction_n[40:].max() < 0.2 * before.loads.suction_n[40:].max()
+
+
+def test_finding_on_a_copy_puts_the_tip_under_the_part_it_follows(coarse_bench: Bench) -> None:
+    """The copy stands 40 mm beside the part: its sagging spot is the part's own, 40 mm away."""
+    stages = Stages()
+    wide = coarse_bench.with_value("supports.spacing_mm", 14.0)
+    job = propose_support(job_of(trimesh.creation.box((24, 24, 2)), wide, 5.0), 0, stages).job
+    part = job.parts[0]
+    job = job.with_part(0, replace(part, copies=(Copy(part.pose.x_mm + 40.0, part.pose.y_mm),)))
+    seen = predict(job, stages, COARSE)
+    finding = next(f for f in seen.verdict.findings if f.code in ("sags", "curls") and (f.x_mm or 0.0) > 20)
+    remedy = remedy_for(finding, seen, stages)
+    assert remedy is not None
+    tip = remedy.make(quiet()).job.parts[0].tips[-1]
+    assert (tip.x_mm, tip.y_mm) == pytest.approx((finding.x_mm - 40.0, finding.y_mm), abs=0.2)  # type: ignore[operator]
+
+
+def test_finding_at_no_spot_names_no_part_of_several(coarse_bench: Bench) -> None:
+    """With two parts on the plate nobody can tell which one hangs on nothing: no button, rather than the wrong part."""
+    stages = Stages()
+    job = job_of(trimesh.creation.icosphere(3, 5), coarse_bench, 5.0)
+    other = replace(job.parts[0], name="other", pose=Pose(x_mm=20.0, gap_mm=5.0))
+    seen = predict(replace(job, parts=(*job.parts, other)), stages, COARSE)
+    finding = next(f for f in seen.verdict.findings if f.code == "nothing_holds")
+    assert remedy_for(finding, seen, stages) is None

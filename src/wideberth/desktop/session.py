@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from wideberth.core.bench import facts_of, load_bench
 from wideberth.core.drain import hole_diameter_mm
@@ -40,6 +40,8 @@ from wideberth.desktop.examining import Examiner
 from wideberth.desktop.work import Task, start
 
 SETTLE_MS = 60
+LAYER_KEYS = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1, Qt.Key.Key_PageUp: 50, Qt.Key.Key_PageDown: -50}
+"""Keys that step the height cursor, in every view that shows a layer."""
 
 
 class Session(QObject):
@@ -178,6 +180,11 @@ class Session(QObject):
             top = self.prediction.loads.layers * self.prediction.layer_mm
         self.cursor_mm = min(max(z_mm, 0.0), top)
         self.cursor_moved.emit(self.cursor_mm)
+
+    def step_by(self, layers: int) -> None:
+        """Move the cursor by so many layers of the prediction at hand."""
+        if self.prediction is not None:
+            self.move_cursor((self.cursor_layer + layers + 0.5) * self.prediction.layer_mm)
 
     @property
     def cursor_layer(self) -> int:
@@ -343,6 +350,7 @@ class Session(QObject):
                 self.path = path
                 self.saved = opened
                 self.history = History.begin(opened)
+                self.drop_ghost()  # it was of another job
                 self.part = 0
                 self._moved_on()
             else:

@@ -34,14 +34,14 @@ from wideberth.core.job.recipe import (
     with_count,
     with_twin,
 )
-from wideberth.core.job.remedies import Remedy, add_tip, remedy_for
+from wideberth.core.job.remedies import Remedy, remedy_for
 from wideberth.core.job.remembered import remember_factor, remembered_factor
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 
 __all__ = [
     "LEFT", "RIGHT", "Copy", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed", "Prediction",
-    "Proposal", "Remedy", "Stages", "add_tip", "advised_mends", "beside_plate", "cut_in_two", "fine",
+    "Proposal", "Remedy", "Stages", "advised_mends", "beside_plate", "cut_in_two", "fine",
     "grid_across", "hole_on_plate", "is_job", "job_scaled", "look_closer", "open_job", "plate_grid",
     "plate_meshes", "posed", "predict", "preview", "propose_all", "propose_drain", "propose_hollow",
     "propose_orient", "propose_places", "propose_split", "propose_support", "propose_thicker", "put_together",

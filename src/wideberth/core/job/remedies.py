@@ -23,7 +23,7 @@ from wideberth.core.progress import Progress
 from wideberth.core.support import tip_at
 from wideberth.core.verdict import Finding
 
-TIP_CODES = ("island", "sags", "curls", "unsteady")
+TIP_CODES = ("island", "sags", "curls")
 ALL_TIPS_CODES = ("tip_misses", "nothing_holds")
 TILT_CODES = ("area_jump",)
 
@@ -43,12 +43,14 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
         key, value = finding.change
         return Remedy("Set it so", lambda _: _set(job, key, value))
     if code in TIP_CODES and finding.x_mm is not None:
-        return Remedy("Add a tip", lambda _: add_tip(prediction, finding, stages))
+        return Remedy("Add a tip", lambda _: _add_tip(prediction, finding))
     if code in ("tip_margin", "post_buckles"):
         return Remedy("Make it stouter", lambda _: propose_thicker(job, stages))
     if code == "off_plate":
         return Remedy("Arrange anew", lambda _: propose_places(job, stages))
     index = _part_of(prediction, finding)
+    if index is None:
+        return None
     if code in ALL_TIPS_CODES:
         return Remedy("Propose tips", lambda p: propose_support(job, index, stages, p))
     if code in ("cup_sealed", "trap"):
@@ -60,30 +62,35 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
     return None
 
 
-def add_tip(prediction: Prediction, finding: Finding, stages: Stages) -> Proposal:
+def _add_tip(prediction: Prediction, finding: Finding) -> Proposal:
     """One more support at a finding's spot, led to the plate or to a footing on the part, clear of the part."""
-    job, index = prediction.job, _part_of(prediction, finding)
-    part = job.part(index)
-    pose = part.pose
-    outer = stages.solids(replace(part, shell=None, holes=(), tips=()), job.bench.supports).outer
-    at = np.array([finding.x_mm, finding.y_mm, finding.z_mm])
-    shift = np.array([pose.x_mm, pose.y_mm, 0.0])
-    tip = tip_at(outer.moved(-shift), at - shift, part.tips, job.bench, f"asked for by: {finding.code}")
+    job, number = prediction.job, _print_of(prediction, finding)
+    index = job.placed[number].part
+    part, own = job.part(index), prediction.solids_of(index)
+    back = own.matrix @ np.linalg.inv(
+        prediction.solids[number].matrix
+    )  # a copy's spot, as it lies on the part it follows
+    at = back[:3, :3] @ np.array([finding.x_mm, finding.y_mm, finding.z_mm]) + back[:3, 3]
+    shift = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
+    tip = tip_at(own.outer.moved(-shift), at - shift, part.tips, job.bench, f"asked for by: {finding.code}")
     if tip is None:
         return Proposal("support", "add a tip", "no post finds a clear way to that spot", job, needed=False)
     why = f"a {tip.diameter_mm:g} mm tip at {tip.z_mm:.1f} mm, on a post of {tip.length_mm:.0f} mm"
     return Proposal("support", "add a tip", why, job.with_part(index, replace(part, tips=(*part.tips, tip))))
 
 
-def _part_of(prediction: Prediction, finding: Finding) -> int:
-    """Index of the part in the recipe whose box is nearest to a finding; the first when it is at no spot."""
-    if finding.x_mm is None or finding.y_mm is None:
-        return 0
-    at = np.array([finding.x_mm, finding.y_mm, finding.z_mm])
-    away = [
-        float(np.linalg.norm(np.maximum(np.maximum(s.outer.low - at, at - s.outer.high), 0))) for s in prediction.solids
-    ]
-    return prediction.job.placed[int(np.argmin(away))].part
+def _part_of(prediction: Prediction, finding: Finding) -> int | None:
+    """Index of the part in the recipe that a finding means; None when it is at no spot and there are several."""
+    if finding.x_mm is not None and finding.y_mm is not None:
+        return prediction.job.placed[_print_of(prediction, finding)].part
+    return 0 if len(prediction.job.parts) == 1 else None
+
+
+def _print_of(prediction: Prediction, finding: Finding) -> int:
+    """Number of the print on the plate, copies counted, whose box is nearest to a finding's spot."""
+    at = np.array([finding.x_mm, finding.y_mm, finding.z_mm], float)
+    away = [np.linalg.norm(np.maximum(np.maximum(s.outer.low - at, at - s.outer.high), 0)) for s in prediction.solids]
+    return int(np.argmin(away))
 
 
 def _set(job: Job, key: str, value: float) -> Proposal:

@@ -27,6 +27,8 @@ ROUGH_CELLS, FINE_CELLS = 80_000, 700_000
 FINEST_MM, COARSEST_MM = 0.2, 1.0
 QUIET_PER_MM = 300.0
 """What a rough and cautious look finds less than this needs no finer one."""
+RESOLVED_MM = 0.4
+"""Only cells as fine as this may say that there is no way out."""
 AROUND_MM = 9.0
 LEAST_AREA_MM2 = 3.0
 SAMPLES = 10
@@ -72,7 +74,7 @@ def with_narrow_ways(cups: Openings, gaps: Openings, plugged: Runs, holes: tuple
     looked = of_gaps | ((both.state == VENTED) if holes else False)
     narrow = narrow_ways(plugged, both, looked, both.bounds_mm, holes)
     narrow[~of_gaps & np.isinf(narrow)] = (
-        0.0  # the exact sweep knows a way that the cells are too coarse for: nothing is said
+        0.0  # the sweep knows a way that the cells are too coarse for: nothing is said
     )
     matters = of_gaps & (narrow >= NARROW_PER_MM)
     chain = _chains(both, np.flatnonzero(matters), int(cups.cup.max(initial=-1)) + 1)
@@ -129,6 +131,8 @@ def narrow_ways(plugged: Runs, o: Openings, candidates: NDArray[np.bool_], bound
             if (values > QUIET_PER_MM).any():
                 fine = fine or _site(plugged, *around, FINE_CELLS)
                 values = resistances(plugged, o, fine, k, rows, holes)
+                if fine.step_mm > RESOLVED_MM:
+                    values[np.isinf(values)] = 0.0  # such cells may well miss a way that is there: nothing is said
             solved.append((k, rows, values))
         _spread(o, own, solved, found)
     return found

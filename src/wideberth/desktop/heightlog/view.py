@@ -14,7 +14,7 @@ from wideberth.core.errors import WideBerthError
 from wideberth.desktop.heightlog.curves import TRACKS, USUAL
 from wideberth.desktop.heightlog.drawing import GAP, GUTTER, HEAD, LEAST_WIDTH, SIGNS, Frame, paint, paint_cursor
 from wideberth.desktop.heightlog.export import export_log
-from wideberth.desktop.session import Session
+from wideberth.desktop.session import LAYER_KEYS, Session
 
 NEAR_PX = 7.0
 BORDER_PX = 4.0
@@ -281,23 +281,17 @@ class HeightLog(QWidget):
             at, by = self.z_at(event.position()), 0.8 if up else 1.25
             self.show_heights(at - (at - low) * by, at + (high - at) * by)
         else:
-            self._step(1 if up else -1)
+            self._session.step_by(1 if up else -1)
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1, Qt.Key.Key_PageUp: 50, Qt.Key.Key_PageDown: -50}
         key = Qt.Key(event.key())
-        if key in steps:
-            self._step(steps[key])
+        if key in LAYER_KEYS:
+            self._session.step_by(LAYER_KEYS[key])
         elif key in (Qt.Key.Key_Home, Qt.Key.Key_End):
             self._session.move_cursor(0.0 if key == Qt.Key.Key_Home else self._height_mm)
         else:
             super().keyPressEvent(event)
-
-    def _step(self, layers: int) -> None:
-        p = self._session.prediction
-        if p is not None:
-            self._session.move_cursor((self._session.cursor_layer + layers + 0.5) * p.layer_mm)
 
     def event(self, event: QEvent) -> bool:
         """Tooltips say what the findings near the pointer are, and what a track shows."""

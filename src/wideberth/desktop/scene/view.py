@@ -10,11 +10,12 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, 
 from vtkmodules.vtkRenderingCore import vtkCellPicker
 
 from wideberth.core.job import PartSolids
-from wideberth.core.layers import CupCells, cup_cells
-from wideberth.core.model import Closest, Mesh, stand_in
+from wideberth.core.layers import cup_cells
+from wideberth.core.model import Closest, stand_in
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
 from wideberth.desktop.scene.overlay import WALL_TOP_MM, Overlay
+from wideberth.desktop.scene.shapes import filled, poly
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY
 
@@ -41,22 +42,6 @@ SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of unde
          "nothing": "no soundings"}  # fmt: skip
 CUP_CELL_MM = 0.6
 CUP_COLOURS = {"vented": (1, DAY.deep), "sealed": (2, DAY.hazard)}
-
-
-def poly(mesh: Mesh) -> pv.PolyData:
-    """A mesh for drawing."""
-    return pv.PolyData.from_regular_faces(mesh.points.astype(np.float32), mesh.faces)
-
-
-def filled(cells: CupCells, state: int) -> pv.PolyData | None:
-    """The voids of one state as a closed surface, or None where there are none."""
-    held = np.pad(cells.state == state, 1)
-    if not held.any():
-        return None
-    block = pv.ImageData(dimensions=held.shape[::-1], spacing=(cells.step_mm,) * 3, origin=cells.low_mm - cells.step_mm)
-    block["held"] = held.ravel().astype(np.float32)
-    surface = block.contour([0.5], scalars="held")
-    return surface.smooth(n_iter=20) if surface.n_points else None
 
 
 class SceneView(QWidget):

@@ -33,7 +33,7 @@ from wideberth.desktop.section.picture import (
     layer_codes,
 )
 from wideberth.desktop.section.told import cup_text, told_at
-from wideberth.desktop.session import Session
+from wideberth.desktop.session import LAYER_KEYS, Session
 from wideberth.desktop.style import BODIES, DAY, typeface
 
 HEAD, MARGIN, FOOT = 28, 10, 22
@@ -356,20 +356,14 @@ class SectionView(QWidget):
             self._middle = self._middle + before - self.spot_mm(event.position())
             self.refresh()
         elif p is not None:
-            self._step(1 if up else -1)
+            self._session.step_by(1 if up else -1)
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1, Qt.Key.Key_PageUp: 50, Qt.Key.Key_PageDown: -50}
-        if Qt.Key(event.key()) in steps:
-            self._step(steps[Qt.Key(event.key())])
+        if Qt.Key(event.key()) in LAYER_KEYS:
+            self._session.step_by(LAYER_KEYS[Qt.Key(event.key())])
         else:
             super().keyPressEvent(event)
-
-    def _step(self, layers: int) -> None:
-        p = self._session.prediction
-        if p is not None:
-            self._session.move_cursor((self._session.cursor_layer + layers + 0.5) * p.layer_mm)
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]

@@ -69,6 +69,8 @@ def _chain_of(session: Session, figure: str) -> Chain:
     p = session.prediction
     if p is None:
         return Chain("Nothing is predicted yet.", ())
+    if p.fineness.light:
+        return Chain("Coarse figures so far; the reasons come with the fine ones, in a moment.", ())
     return why(figure, p.printed, p.loads, p.job.bench, p.verdict)
 
 
@@ -84,6 +86,4 @@ def _as_html(chain: Chain, session: Session) -> str:
             f"<div style='color:{DAY.faint}'>{escape(link.terms)}</div>{beneath}</td>"
             f"<td align='right' style='padding:4px 0; white-space:nowrap'>{escape(link.result)}</td></tr>"
         )
-    coarse = p is not None and p.fineness.light
-    note = f"<div style='color:{DAY.faint}'>Coarse figures; finer ones are on their way.</div>" if coarse else ""
-    return f"<div style='font-size:12pt'>{escape(chain.title)}</div>{note}<table width='100%'>{''.join(rows)}</table>"
+    return f"<div style='font-size:12pt'>{escape(chain.title)}</div><table width='100%'>{''.join(rows)}</table>"
