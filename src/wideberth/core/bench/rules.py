@@ -112,3 +112,6 @@ class HouseRules:
     jump_share: Annotated[float, Field(gt=0, le=10, description="area jump between layers worth a note")]
     jump_mm2: Annotated[float, Field(ge=0, le=10000, description="and its least size")]
     apart_mm: Annotated[float, Field(ge=0, le=50, description="between parts on the plate")]
+    passage_mm: Annotated[
+        float, Field(title="smallest passage", ge=0, le=20, description="ways in a shell that are narrower are filled")
+    ] = 1.5

@@ -66,11 +66,15 @@ class Drilled:
         return self.at(self.wall_mm + min(0.5 * self.free_mm, max(0.5, self.radius_mm)))
 
     @property
+    def reach_mm(self) -> float:
+        """How deep the drill goes: a little farther than the wall."""
+        return self.wall_mm + min(0.45 * self.free_mm, max(0.5, self.radius_mm))
+
+    @property
     def mesh(self) -> Mesh:
         """The drill: a cylinder a little longer than the wall at both ends."""
         out = min(0.45 * self.before_mm, max(0.5, self.radius_mm))
-        into = min(0.45 * self.free_mm, max(0.5, self.radius_mm))
-        return rod(self.at(-out), self.at(self.wall_mm + into), self.radius_mm, self.radius_mm, SIDES)
+        return rod(self.at(-out), self.at(self.reach_mm), self.radius_mm, self.radius_mm, SIDES)
 
 
 def drill(outer: Mesh, cavity: Mesh | None, hole: Hole) -> Drilled:

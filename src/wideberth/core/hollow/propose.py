@@ -34,4 +34,4 @@ def weigh_hollow(outer: Mesh, chambers: tuple[Mesh, ...], shell: Shell, bench: B
 
 def usual_shell(bench: Bench) -> Shell:
     """The shell of the house rules."""
-    return Shell(bench.house.wall_mm, bench.house.smallest_chamber_ml)
+    return Shell(bench.house.wall_mm, bench.house.smallest_chamber_ml, bench.house.passage_mm)

@@ -14,7 +14,16 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.drain import Drilled, drill, drills_mesh
-from wideberth.core.hollow import cavity_mesh, hollow_out
+from wideberth.core.hollow import (
+    Bars,
+    Hollowed,
+    Keepout,
+    WallMeasured,
+    cavity_mesh,
+    hollow_out,
+    lattice_in,
+    measured_wall,
+)
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
 from wideberth.core.layers import Bore, Grid, Runs, Touch, cast, rebuilt
 from wideberth.core.model import Health, Mend, Mended, Mesh, Thickness, examine, measure_thickness, mended, stand_in
@@ -33,7 +42,8 @@ class PartSolids:
 
     outer, cavity, drills, supports : meshes in the plate's frame. chambers : the cavity's pieces. matrix : 4 x 4, from
     the part's own frame to the plate's. left_out : tips that would stand in a drain hole and were not built. own, own_cavity :
-    outer and cavity in the part's own frame, which stay the same when it is turned.
+    outer and cavity in the part's own frame, which stay the same when it is turned. bars : the lattice in the cavity, which
+    reaches into the walls, in the part's own frame.
     """
 
     outer: Mesh
@@ -47,6 +57,7 @@ class PartSolids:
     left_out: int
     own: Mesh
     own_cavity: Mesh | None
+    bars: Bars | None = None
 
     @property
     def low(self) -> NDArray[np.float64]:
@@ -124,21 +135,42 @@ class Stages:
             return whole
         return self.recall("cut", (part.shape, part.cuts), lambda: apply_cuts(whole, part.cuts, part.name))
 
+    def hollowed(self, part: PartRecipe, progress: Progress | None = None) -> Hollowed:
+        """The shell's chambers in the part's own frame, without their lattice; none when it is solid."""
+        if part.shell is None:
+            return Hollowed((), 0.0)
+        outer, shell = self.cut(part), replace(part.shell, lattice=None)
+        return self.recall("shell", (part.shape, part.cuts, shell), lambda: hollow_out(outer, shell, progress))
+
     def chambers(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Mesh, ...]:
         """Chambers of the shell in the part's own frame; none when it is solid."""
-        shell = part.shell
-        if shell is None:
-            return ()
-        outer = self.cut(part)
-        key = (part.shape, part.cuts, shell)
-        return self.recall("shell", key, lambda: hollow_out(outer, shell, progress))
+        return self.hollowed(part, progress).chambers
+
+    def wall(self, part: PartRecipe) -> WallMeasured | None:
+        """The shell's wall as measured; None when there is none."""
+        if part.shell is None:
+            return None
+        outer, chambers, shell = self.cut(part), self.chambers(part), replace(part.shell, lattice=None)
+        return self.recall("wall", (part.shape, part.cuts, shell), lambda: measured_wall(outer, chambers, shell))
+
+    def bars(self, part: PartRecipe, progress: Progress | None = None) -> Bars | None:
+        """The lattice in the part's own frame; it stands upright in the part's pose and clear of its holes."""
+        cavity = cavity_mesh(self.chambers(part, progress))
+        if part.shell is None or part.shell.lattice is None or cavity is None:
+            return None
+        lattice, drilled = part.shell.lattice, self.drilled(part, progress)
+        up = placing(self.cut(part), part.pose)[2, :3]
+        clear = tuple(Keepout(d.entry_mm, d.along, d.radius_mm, d.reach_mm) for d in drilled)
+        key = (part.shape, part.cuts, part.shell, part.holes, up.round(4).tobytes())
+        return self.recall("lattice", key, lambda: lattice_in(cavity, lattice, up, clear, progress))
 
     def drilled(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Drilled, ...]:
         """Drain holes with their walls, in the part's own frame."""
         if not part.holes:
             return ()
         outer, chambers = self.cut(part), self.chambers(part, progress)
-        key = (part.shape, part.cuts, part.shell, part.holes)
+        shell = None if part.shell is None else replace(part.shell, lattice=None)
+        key = (part.shape, part.cuts, shell, part.holes)
         return self.recall(
             "holes", key, lambda: tuple(drill(outer, cavity_mesh(chambers), hole) for hole in part.holes)
         )
@@ -147,10 +179,11 @@ class Stages:
         """Everything of a part, set down on the plate."""
         progress = progress or quiet()
         chambers, drilled = self.chambers(part, progress), self.drilled(part, progress)
+        bars = self.bars(part, progress)
         supports, tips, left_out = self.supports(part, settings)
         key = (replace(part, name="", side="", tips=(), copies=()), tips, settings)
         return self.recall(
-            "solids", key, lambda: self._solids(part, settings, chambers, drilled, supports, tips, left_out)
+            "solids", key, lambda: self._solids(part, settings, chambers, drilled, supports, tips, left_out, bars)
         )
 
     def all_solids(self, job: Job, progress: Progress | None = None) -> tuple[PartSolids, ...]:
@@ -196,6 +229,7 @@ class Stages:
         supports: Mesh | None,
         tips: tuple[Tip, ...],
         left_out: int,
+        bars: Bars | None,
     ) -> PartSolids:
         outer = self.cut(part)
         matrix = placing(outer, part.pose)
@@ -214,12 +248,20 @@ class Stages:
             left_out,
             outer,
             cavity_mesh(chambers),
+            bars,
         )
 
     def light(self, own: Mesh, matrix: NDArray[np.float64]) -> Mesh:
         """A lighter stand-in of a mesh for previews and drawing, set down by a matrix; made once, however often it is turned."""
         still = self.recall("stand-in", own, lambda: stand_in(own, PREVIEW_TRIANGLES))
         return self.recall("light", (own, matrix.tobytes()), lambda: still.transformed(matrix))
+
+    def bars_cast(self, bars: Bars, matrix: NDArray[np.float64], grid: Grid, light: bool, across: bool) -> Runs:
+        """Runs of a lattice set down by a matrix."""
+        if light:
+            return self.runs(self.light(bars.mesh, matrix), grid, across)
+        placed = self.recall("placed bars", (bars.mesh, matrix.tobytes()), lambda: bars.mesh.transformed(matrix))
+        return self.runs(placed, grid, across)
 
     def runs(self, mesh: Mesh, grid: Grid, across: bool = False) -> Runs:
         """Runs of a mesh; `across` along y, on a grid whose rows are columns of x."""
@@ -275,7 +317,7 @@ def copied(own: PartSolids, pose: Pose, copy: Copy) -> PartSolids:
     outer = own.outer.transformed(matrix)
     return PartSolids(
         outer, moved(own.cavity), tuple(c.transformed(matrix) for c in own.chambers), moved(own.drills), moved(own.supports),
-        bores, tuple(touched), matrix @ own.matrix, own.left_out, own.own, own.own_cavity,
+        bores, tuple(touched), matrix @ own.matrix, own.left_out, own.own, own.own_cavity, own.bars,
     )  # fmt: skip
 
 

@@ -78,7 +78,11 @@ def _merged(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: b
         cavity = None
         if part.cavity is not None and part.own_cavity is not None:
             cavity = stages.runs(stages.light(part.own_cavity, part.matrix) if light else part.cavity, grid, across)
-            own = difference(own, cavity)
+            if part.bars is None:
+                own = difference(own, cavity)
+            else:
+                bars = stages.bars_cast(part.bars, part.matrix, grid, light, across)
+                own = difference(own, difference(cavity, bars))
             cavities = union(cavities, cavity)
         own_cut = own if part.drills is None else difference(own, stages.runs(part.drills, grid, across))
         so_far, plugged = plugged, union(plugged, own)

@@ -1,5 +1,6 @@
 """Meshes in: reading, health, repair, thickness, measuring, rays, exact solids."""
 
+from wideberth.core.model.band import Nodes, band_distance, nodes_over
 from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, examine
 from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, wall_mm
 from wideberth.core.model.mesh import Mesh, joined
@@ -8,7 +9,7 @@ from wideberth.core.model.primitives import ball, rod
 from wideberth.core.model.rays import hits, solid_stretches
 from wideberth.core.model.read import PACKED, SUFFIXES, parse_model, parse_models, read_model, read_models
 from wideberth.core.model.repair import Mend, Mended, mended
-from wideberth.core.model.solid import as_mesh, as_solid, resolved, split_by_plane, stand_in
+from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, split_by_plane, stand_in
 from wideberth.core.model.source import Source
 from wideberth.core.model.surface import Closest, Surface, deviation_mm, spread_over
 from wideberth.core.model.testplate import KNOWN_WIDTH_MM, READS_AS, calibration_plate
@@ -18,9 +19,10 @@ from wideberth.core.model.units_guess import UnitGuess, guess_unit
 
 __all__ = [
     "BROKEN", "KNOWN_WIDTH_MM", "PACKED", "READS_AS", "SERIOUS", "SUFFIXES", "Bored", "Closest", "Flaw", "Health",
-    "Mend", "Mended", "Mesh", "Shells", "Source", "Surface", "Thickness", "Topology", "UnitGuess", "angle_between_deg",
-    "as_mesh", "as_solid", "ball", "bore_at", "calibration_plate", "deviation_mm", "distance_mm", "examine",
-    "face_normal", "guess_unit", "hits", "joined", "measure_thickness", "mended", "nearest_on", "parse_model",
-    "parse_models", "read_model", "read_models", "resolved", "rod", "solid_stretches", "split_by_plane", "spread_over",
-    "stand_in", "topology", "wall_at", "wall_flaws", "wall_mm",
+    "Mend", "Mended", "Mesh", "Nodes", "Shells", "Source", "Surface", "Thickness", "Topology", "UnitGuess",
+    "angle_between_deg", "as_mesh", "as_solid", "ball", "band_distance", "bore_at", "calibration_plate",
+    "deviation_mm", "distance_mm", "examine", "face_normal", "guess_unit", "hits", "joined", "measure_thickness",
+    "mended", "nearest_on", "nodes_over", "parse_model", "parse_models", "pieces_of", "read_model", "read_models",
+    "resolved", "rod", "solid_stretches", "split_by_plane", "spread_over", "stand_in", "topology", "wall_at",
+    "wall_flaws", "wall_mm",
 ]  # fmt: skip

@@ -6,6 +6,8 @@ import fast_simplification
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from wideberth.core.errors import BadModel
 from wideberth.core.model._kernels.cluster import cluster
@@ -58,6 +60,9 @@ def resolved(mesh: Mesh) -> Mesh:
 
     Shells that face inward are cut out of the others.
     """
+    piece = _piece_of_points(mesh)[mesh.faces[:, 0]]
+    if (piece == piece[0]).all():
+        return mesh
     try:
         pieces = as_solid(mesh).decompose()
         if len(pieces) < 2:
@@ -72,6 +77,25 @@ def resolved(mesh: Mesh) -> Mesh:
         return as_mesh(whole - inner)
     except BadModel:
         return mesh
+
+
+def _piece_of_points(mesh: Mesh) -> NDArray[np.int32]:
+    """For each point a number that all points share which can be walked to over faces, (n,)."""
+    f, n = mesh.faces, len(mesh.points)
+    pairs = np.concatenate((f[:, [0, 1]], f[:, [1, 2]]))
+    graph = coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
+    return np.asarray(connected_components(graph, directed=False)[1])
+
+
+def pieces_of(mesh: Mesh) -> list[Mesh]:
+    """The connected pieces of a mesh, without points that no face uses."""
+    piece = _piece_of_points(mesh)[mesh.faces[:, 0]]
+    pieces = []
+    for which in np.unique(piece):
+        faces = mesh.faces[piece == which]
+        used, index = np.unique(faces, return_inverse=True)
+        pieces.append(Mesh(mesh.points[used], index.reshape(-1, 3).astype(np.int32)))
+    return pieces
 
 
 def split_by_plane(mesh: Mesh, normal: NDArray[np.float64], offset_mm: float, name: str) -> tuple[Mesh, Mesh]:

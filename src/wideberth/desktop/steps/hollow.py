@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wideberth.core.hollow import Shell, usual_shell
+from wideberth.core.hollow import usual_shell
 from wideberth.core.job import PartRecipe, propose_hollow
 from wideberth.desktop.steps.fields import NumberField, button, label
 from wideberth.desktop.steps.step import Step
@@ -40,7 +40,7 @@ class HollowStep(Step):
 
     def _set(self, wall: float) -> None:
         if self.part is not None:
-            shell = Shell(wall, self.job.bench.house.smallest_chamber_ml)
+            shell = replace(self.part.shell or usual_shell(self.job.bench), wall_mm=wall)
             self.change(f"hollow {self.part.name}, {wall:g} mm", replace(self.part, shell=shell))
 
     def _solid(self) -> None:

@@ -42,7 +42,7 @@ def _along(x, y, z, ux, uy, uz, share):
 
 
 @njit(cache=True, nogil=True)
-def _foot(px, py, pz, points, a, b, c):
+def foot_on(px, py, pz, points, a, b, c):
     """Nearest point of a triangle to a point (C. Ericson, Real-Time Collision Detection, 2005, section 5.1.5)."""
     ax, ay, az = points[a, 0], points[a, 1], points[a, 2]
     bx, by, bz = points[b, 0], points[b, 1], points[b, 2]
@@ -107,7 +107,7 @@ def closest(points, faces, low, cell, nx, ny, nz, start, held, spots):
                         at = (k * ny + j) * nx + i
                         for h in range(start[at], start[at + 1]):
                             f = held[h]
-                            qx, qy, qz = _foot(x, y, z, points, faces[f, 0], faces[f, 1], faces[f, 2])
+                            qx, qy, qz = foot_on(x, y, z, points, faces[f, 0], faces[f, 1], faces[f, 2])
                             d2 = (qx - x) ** 2 + (qy - y) ** 2 + (qz - z) ** 2
                             if d2 < best2:
                                 best2 = d2

@@ -1,0 +1,200 @@
+"""Lattices: bars that stiffen a shell's walls, by share of the chambers' volume, and what they buy."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import binary_dilation
+from skimage.measure import marching_cubes
+
+from wideberth.core.errors import BadModel
+from wideberth.core.hollow import _kernels as kernels
+from wideberth.core.hollow.shell import GYROID, Lattice
+from wideberth.core.layers import cast, grid_over, intersection, nodes_inside
+from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, nodes_over
+from wideberth.core.progress import Progress, quiet
+
+MOST_NODES = 12_000_000
+STEPS_PER_BAR = 3.0
+LEAST_SHARE, MOST_SHARE = 0.02, 0.4
+TALL = 1.5
+"""Cells of struts are so many times as tall as wide: their bars rise by 47°."""
+GYROID_BARS = 4.243
+"""Length of a gyroid network's axes in a cell, in cells: 12 edges of √2/4."""
+PINCH = 1.38
+"""At √2 the bars of a gyroid's network part."""
+ROWS_MM, PLANES_MM = 0.2, 0.2
+CLOSE_ENOUGH = 0.002
+SIMPLER_MM = 0.02
+
+
+@dataclass(frozen=True)
+class Keepout:
+    """A drilled hole that bars stay clear of: its entry, the way in (unit), its radius and the wall it passes."""
+
+    entry_mm: tuple[float, float, float]
+    along: tuple[float, float, float]
+    radius_mm: float
+    wall_mm: float
+
+
+@dataclass(frozen=True, eq=False)
+class Bars:
+    """A lattice as built: its mesh (it reaches into the walls), measured share of the cavity, thickness and cells."""
+
+    mesh: Mesh
+    share: float
+    bar_mm: float
+    cell_mm: float
+
+
+def lattice_in(cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_clear: Sequence[Keepout] = (),
+               progress: Progress | None = None) -> Bars:  # fmt: skip
+    """Bars in a cavity that carry themselves while they are printed.
+
+    Parameters
+    ----------
+    up : (3,) unit, the way away from the plate in the cavity's frame. keep_clear : drain holes.
+
+    Notes
+    -----
+    The share decides the level of the pattern, the thickness the size of its cells; after a first try the level is corrected by
+    the share that runs measure. Struts rise by 47°. Of a gyroid one of the two networks is solid, whose level bars are short and
+    hang between two that rise.
+
+    Raises
+    ------
+    BadModel : for a share out of range, or one at which the bars fall apart.
+    """
+    progress = progress or quiet()
+    if not LEAST_SHARE <= lattice.share <= MOST_SHARE:
+        raise BadModel(f"a lattice of {lattice.share:.0%} is not between {LEAST_SHARE:.0%} and {MOST_SHARE:.0%}.",
+                       where="lattice", kept="The part is as it was.")  # fmt: skip
+    box = float((cavity.extents_mm + 2.0).prod())
+    step = max(lattice.bar_mm / STEPS_PER_BAR, (box / MOST_NODES) ** (1 / 3))
+    nodes = nodes_over(cavity.low, cavity.high, step, rim=4.5)
+    inside = nodes_inside(cavity.points, cavity.faces, nodes.low_mm, step, nodes.shape)
+    turn = _standing(up)
+    cell = _first_cell_mm(lattice)
+    progress.at(0.1, "laying out bars")
+    pattern = _pattern(lattice.kind, nodes, turn, cell)
+    level = _level(pattern, inside, lattice.share)
+    if lattice.kind != GYROID:  # the level is the bars' radius, which grows with the cells
+        cell *= 0.5 * lattice.bar_mm / level
+        pattern = _pattern(lattice.kind, nodes, turn, cell)
+    elif -_level(pattern, inside, lattice.share) > PINCH:
+        raise BadModel(f"a gyroid of {lattice.share:.1%} falls apart into pieces.", where="lattice",
+                       kept="The part is as it was.", remedy="Ask for a larger share, or for struts.")  # fmt: skip
+    apart = binary_dilation(inside, iterations=2)
+    np.logical_not(apart, out=apart)
+    pattern[apart] = pattern.max() + 1
+    clear = _clearance(nodes, keep_clear, lattice.clear_mm)
+    wanted = lattice.share
+    for tried in range(3):
+        progress.at(0.3 + 0.2 * tried, "laying out bars")
+        level = _level(pattern, inside, wanted)
+        mesh = _drawn(pattern - level, clear, nodes)
+        share = measured_share(mesh, cavity)
+        if abs(share - lattice.share) < CLOSE_ENOUGH:
+            break
+        wanted *= lattice.share / max(share, 0.2 * lattice.share)
+    thick = 2 * level if lattice.kind != GYROID else 2 * cell * float(np.sqrt(share / (np.pi * GYROID_BARS)))
+    progress.at(1.0, "laid out")
+    return Bars(mesh, share, float(thick), float(cell))
+
+
+def measured_share(bars: Mesh, cavity: Mesh) -> float:
+    """Share of a cavity's volume that bars take, by runs."""
+    lift = np.array([0.0, 0.0, -cavity.low[2]])
+    grid = grid_over(cavity.low + lift, cavity.high + lift, ROWS_MM, PLANES_MM)
+    whole = cast(cavity.points + lift, cavity.faces, grid)
+    within = intersection(cast(bars.points + lift, bars.faces, grid), whole)
+    return within.volume_mm3 / whole.volume_mm3
+
+
+def wall_gives_mm(pressure_kpa: float, span_mm: float, wall_mm: float, modulus_mpa: float) -> float:
+    """How far a square stretch of wall between its stiffeners gives way: w = 0.0138 p L⁴ / (E h³), a clamped plate [mm].
+
+    Source: S. Timoshenko and S. Woinowsky-Krieger, Theory of Plates and Shells, 1959, section 44, table 35 (ν = 0.3).
+    """
+    return 0.0138 * pressure_kpa * 1e-3 * span_mm**4 / (modulus_mpa * wall_mm**3)
+
+
+def _first_cell_mm(lattice: Lattice) -> float:
+    """Size of the cells at which bars of that thickness take that share, overlaps left out."""
+    section = 0.25 * np.pi * lattice.bar_mm**2
+    if lattice.kind == GYROID:
+        return float(np.sqrt(section * GYROID_BARS / lattice.share))
+    return float(np.sqrt(section * 4 * np.sqrt(2 + TALL**2) / (TALL * lattice.share)))
+
+
+def _standing(up: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A turn, (3, 3), that brings a direction to z."""
+    z = np.asarray(up, float) / np.linalg.norm(up)
+    x = np.cross([0.0, 1.0, 0.0] if abs(z[1]) < 0.9 else [1.0, 0.0, 0.0], z)
+    x /= np.linalg.norm(x)
+    return np.stack([x, np.cross(z, x), z])
+
+
+def _pattern(kind: str, nodes: Nodes, turn: NDArray[np.float64], cell: float) -> NDArray[np.float32]:
+    """The pattern at all nodes, smaller inside bars, (z, y, x)."""
+    out = np.empty(nodes.shape, np.float32)
+    half = nodes.shape[0] // 2
+    slabs = ((0, half), (half, nodes.shape[0]))
+    common: tuple[Any, ...] = (nodes.low_mm, nodes.step_mm, nodes.shape, turn, cell)
+    with ThreadPoolExecutor(2) as side_by_side:
+        if kind == GYROID:
+            list(side_by_side.map(lambda slab: kernels.gyroid(*common, *slab, out), slabs))
+        else:
+            list(side_by_side.map(lambda slab: kernels.struts(*common, TALL * cell, *slab, out), slabs))
+    return out
+
+
+def _level(pattern: NDArray[np.float32], inside: NDArray[np.bool_], share: float) -> float:
+    """The value that a share of the nodes inside lies under."""
+    return float(np.quantile(pattern[inside], share))
+
+
+def _clearance(nodes: Nodes, keep_clear: Sequence[Keepout], clear_mm: float) -> NDArray[np.float32] | None:
+    """How far nodes lie within the clearance of a hole, above 0 there, (z, y, x); None without holes."""
+    if not keep_clear:
+        return None
+    found = np.full(nodes.shape, -1.0, np.float32)
+    for hole in keep_clear:
+        reach = hole.radius_mm + clear_mm + nodes.step_mm
+        ends = np.array(hole.entry_mm) + np.outer([0, hole.wall_mm], hole.along)
+        low = np.floor((ends.min(axis=0) - reach - nodes.low_mm) / nodes.step_mm).astype(int)
+        high = np.ceil((ends.max(axis=0) + reach - nodes.low_mm) / nodes.step_mm).astype(int) + 1
+        x, y, z = (
+            slice(min(max(0, a), n), max(0, min(b, n))) for a, b, n in zip(low, high, nodes.shape[::-1], strict=True)
+        )
+        shape = (z.stop - z.start, y.stop - y.start, x.stop - x.start)
+        if min(shape) <= 0:
+            continue
+        at = nodes.at(np.argwhere(np.ones(shape, bool)) + [z.start, y.start, x.start])
+        off = at - hole.entry_mm
+        along = off @ np.asarray(hole.along)
+        aside = np.linalg.norm(off - along[:, None] * np.asarray(hole.along), axis=1)
+        past = np.maximum(np.maximum(-along, along - hole.wall_mm), 0)
+        away = np.hypot(past, np.maximum(aside - hole.radius_mm, 0))
+        np.maximum(found[z, y, x], (clear_mm - away).reshape(shape).astype(np.float32), out=found[z, y, x])
+    return found
+
+
+def _drawn(beyond: NDArray[np.float32], clear: NDArray[np.float32] | None, nodes: Nodes) -> Mesh:
+    """The surface where bars end, faces outward."""
+    field = -beyond if clear is None else np.minimum(-beyond, -clear)
+    if field.max() <= 0:
+        return Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int32))
+    points, faces, _, _ = marching_cubes(field, level=0.0)
+    mesh = Mesh(points[:, ::-1].astype(np.float64) * nodes.step_mm + nodes.low_mm, faces.astype(np.int32))
+    outward = mesh if mesh.volume_mm3 > 0 else Mesh(mesh.points, mesh.faces[:, ::-1].copy())
+    try:
+        return as_mesh(as_solid(outward).simplify(SIMPLER_MM))
+    except BadModel:
+        return outward
