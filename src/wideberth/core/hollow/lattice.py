@@ -149,9 +149,9 @@ def _pattern(kind: str, nodes: Nodes, turn: NDArray[np.float64], cell: float) ->
     common: tuple[Any, ...] = (nodes.low_mm, nodes.step_mm, nodes.shape, turn, cell)
     with ThreadPoolExecutor(2) as side_by_side:
         if kind == GYROID:
-            list(side_by_side.map(lambda slab: kernels.gyroid(*common, *slab, out), slabs))
+            list(side_by_side.map(lambda s: kernels.gyroid(*common, s[0], s[1], out), slabs))
         else:
-            list(side_by_side.map(lambda slab: kernels.struts(*common, TALL * cell, *slab, out), slabs))
+            list(side_by_side.map(lambda s: kernels.struts(*common, TALL * cell, s[0], s[1], out), slabs))
     return out
 
 

@@ -74,10 +74,12 @@ def band_distance(mesh: Mesh, nodes: Nodes, wanted: NDArray[np.bool_], reach_mm:
     beside = min(BESIDE_STEPS * nodes.step_mm, reach_mm)
     with ThreadPoolExecutor(THREADS) as side_by_side:
         progress.at(0.0, "measuring distances")
-        list(side_by_side.map(lambda s: kernels.write_beside(*common, beside, *s, far, face), slabs))
+        list(side_by_side.map(lambda s: kernels.write_beside(*common, beside, s[0], s[1], far, face), slabs))
         progress.at(0.4, "measuring distances")
         list(
-            side_by_side.map(lambda s: kernels.hand_on(*common, reach_mm, *s, _told(face, plane, *s), far, face), slabs)
+            side_by_side.map(
+                lambda s: kernels.hand_on(*common, reach_mm, s[0], s[1], _told(face, plane, *s), far, face), slabs
+            )
         )
     progress.at(0.8, "measuring distances")
     borders = [_told(face, plane, k - 1, k + 1) for _, k in slabs[:-1]]
