@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -146,7 +145,7 @@ def _pattern(kind: str, nodes: Nodes, turn: NDArray[np.float64], cell: float) ->
     out = np.empty(nodes.shape, np.float32)
     half = nodes.shape[0] // 2
     slabs = ((0, half), (half, nodes.shape[0]))
-    common: tuple[Any, ...] = (nodes.low_mm, nodes.step_mm, nodes.shape, turn, cell)
+    common = (nodes.low_mm, nodes.step_mm, nodes.shape, turn, cell)
     with ThreadPoolExecutor(2) as side_by_side:
         if kind == GYROID:
             list(side_by_side.map(lambda s: kernels.gyroid(*common, s[0], s[1], out), slabs))

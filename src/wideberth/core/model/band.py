@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,7 +58,7 @@ def band_distance(mesh: Mesh, nodes: Nodes, wanted: NDArray[np.bool_], reach_mm:
     far = np.full(nodes.count, np.inf, np.float32)
     face = np.full(nodes.count, kernels.NONE, np.int32)
     normals = np.ascontiguousarray(mesh.normals)
-    common: tuple[Any, ...] = (
+    common = (
         mesh.points,
         mesh.faces,
         normals,
@@ -78,7 +77,8 @@ def band_distance(mesh: Mesh, nodes: Nodes, wanted: NDArray[np.bool_], reach_mm:
         progress.at(0.4, "measuring distances")
         list(
             side_by_side.map(
-                lambda s: kernels.hand_on(*common, reach_mm, s[0], s[1], _told(face, plane, *s), far, face), slabs
+                lambda s: kernels.hand_on(*common, reach_mm, s[0], s[1], _told(face, plane, s[0], s[1]), far, face),
+                slabs,
             )
         )
     progress.at(0.8, "measuring distances")
