@@ -88,7 +88,7 @@ def _depth(
     outer: Mesh, nodes: Nodes, inside: NDArray[np.bool_], shell: Shell, progress: Progress
 ) -> NDArray[np.float32]:
     """How far nodes lie beyond the wall, into the cavity; true near the wall, cut off farther away; (z, y, x) [mm]."""
-    walls = outer if shell.open_below is None else _without_bottom(outer, shell.open_below)
+    walls = outer if shell.open_below is None else _without_bottom(outer, shell.open_below, 4 * shell.wall_mm**2)
     reach = shell.thickest_mm + max(BEYOND_STEPS * nodes.step_mm, 0.5 * shell.passage_mm + nodes.step_mm)
     far, _ = band_distance(walls, nodes, inside, reach, progress)
     depth = np.where(inside, np.minimum(far, np.float32(reach)), np.float32(0.0)) - np.float32(shell.wall_mm)
@@ -102,10 +102,10 @@ def _depth(
     return np.asarray(depth, np.float32)
 
 
-def _without_bottom(outer: Mesh, level: Level) -> Mesh:
-    """The mesh without its faces in a level."""
+def _without_bottom(outer: Mesh, level: Level, least_mm2: float) -> Mesh:
+    """The mesh without its faces in a level, which should have some area."""
     in_plane = (np.abs(level.above(outer.points)) < IN_PLANE_MM)[outer.faces].all(axis=1)
-    if not in_plane.any() or in_plane.all():
+    if outer.face_area_mm2[in_plane].sum() < least_mm2 or in_plane.all():
         raise BadModel("no flat face lies there to leave open.", where="hollow", kept="The part is as it was.",
                        remedy="Keep its floor, or cut the part flat first.")  # fmt: skip
     return Mesh(outer.points, outer.faces[~in_plane])
