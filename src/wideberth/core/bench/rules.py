@@ -43,6 +43,10 @@ class Laws:
         float, Field(ge=1, le=8, description="cured depth over layer height that we advise")
     ] = 2.0
     blur_depth_ratio: Annotated[float, Field(ge=1, le=20, description="beyond this, down-facing details blur")] = 3.0
+    surface_tension_n_per_m: Annotated[
+        float,
+        Field(title="surface tension", gt=0, le=0.2, description="Γ of liquid resin: whether air gets in by a hole"),
+    ] = 0.035
     scrape_factor: Annotated[float, Field(ge=1, le=10, description="first-layer bond from which scraping is hard")] = (
         1.8
     )
@@ -112,6 +116,16 @@ class HouseRules:
     jump_share: Annotated[float, Field(gt=0, le=10, description="area jump between layers worth a note")]
     jump_mm2: Annotated[float, Field(ge=0, le=10000, description="and its least size")]
     apart_mm: Annotated[float, Field(ge=0, le=50, description="between parts on the plate")]
+    quiet_stays_ml: Annotated[
+        float,
+        Field(title="liquid that may stay", ge=0, le=100, description="say nothing of less left in the best pose"),
+    ] = 0.5
+    hole_edge_mm: Annotated[
+        float, Field(title="hole to edge", ge=0, le=20, description="material that a hole leaves beside it")
+    ] = 0.8
+    plug_clearance_mm: Annotated[
+        float, Field(title="plug clearance", ge=0, le=2, description="a plug is so much smaller on each side")
+    ] = 0.08
     passage_mm: Annotated[
         float, Field(title="smallest passage", ge=0, le=20, description="ways in a shell that are narrower are filled")
     ] = 1.5

@@ -9,6 +9,7 @@ import numpy as np
 
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
+from wideberth.core.job.drainage import Drainage, drainage, drainage_findings
 from wideberth.core.job.fineness import Fineness, fine
 from wideberth.core.job.recipe import Job
 from wideberth.core.job.stages import PartSolids, Stages
@@ -31,7 +32,10 @@ from wideberth.core.verdict import (
 
 @dataclass(frozen=True, eq=False)
 class Prediction:
-    """All that is predicted of a job. layer_mm is the printed layer height times `layers_as_one`; previews know no sag."""
+    """All that is predicted of a job. layer_mm is the printed layer height times `layers_as_one`; previews know no sag.
+
+    drainage : how each part with voids drains, once it was looked at closer.
+    """
 
     job: Job
     fineness: Fineness
@@ -42,11 +46,17 @@ class Prediction:
     verdict: Verdict
     layer_mm: float
     seconds_taken: float
+    drainage: tuple[Drainage, ...] = ()
+    looked_closer: bool = False
 
     @property
     def may_be_closer(self) -> bool:
-        """Whether `look_closer` could find more: the ways out of some void may be narrow and were not looked at yet."""
-        return not self.fineness.light and not self.printed.narrow and self.printed.may_be_narrow
+        """Whether `look_closer` was not asked yet."""
+        return not self.fineness.light and not self.looked_closer
+
+    def drainage_of(self, part: int) -> Drainage | None:
+        """How a part of the recipe drains; None when it has no voids, or was not looked at yet."""
+        return next((d for d in self.drainage if d.part == part), None)
 
     def solids_of(self, part: int) -> PartSolids:
         """Solids of a part itself, not of its copies."""
@@ -78,19 +88,26 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
 
 
 def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = None) -> Prediction:
-    """A fine prediction once more with the model's own narrow ways looked at; the same one where none could be narrow."""
+    """A fine prediction once more with the model's own narrow ways looked at, and how its voids drain; the same one if it was."""
     if not seen.may_be_closer:
         return seen
     progress = progress or quiet()
     began = time.perf_counter()
-    printed = seen.printed.looked_closer()
-    progress.at(0.05, "looking for slits, necks and close posts")
-    _ = printed.openings
-    return _weighed(seen.job, stages, seen.fineness, seen.solids, printed, progress.part(0.7, 1.0), began, seen.sag)
+    job, count = seen.job, len(seen.job.parts)
+    shares = [progress.part(0.4 * n / count, 0.4 * (n + 1) / count) for n in range(count)]
+    voids = tuple(d for n in range(count) if (d := drainage(job, n, stages, shares[n])) is not None)
+    printed = seen.printed
+    if printed.may_be_narrow:
+        printed = printed.looked_closer()
+        progress.at(0.45, "looking for slits, necks and close posts")
+        _ = printed.openings
+    found = _weighed(job, stages, seen.fineness, seen.solids, printed, progress.part(0.8, 1.0), began, seen.sag, voids)
+    return replace(found, looked_closer=True)
 
 
 def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSolids, ...], printed: Printed,
-             progress: Progress, began: float, sag: Sag | None = None) -> Prediction:  # fmt: skip
+             progress: Progress, began: float, sag: Sag | None = None,
+             voids: tuple[Drainage, ...] = ()) -> Prediction:  # fmt: skip
     """Loads, sag and verdict of what is printed."""
     bench = _coarser(job.bench, fineness.layers_as_one)
     progress.at(0.0, "sharing loads")
@@ -103,10 +120,14 @@ def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSol
     known += settings_findings(job.bench, strongest(found, printed), float(found.seconds.sum()) / 3600)
     sizes = [(part.name, stages.cut(part).extents_mm) for part in job.parts]
     known += aftercare_findings(job.bench, sizes)
+    for drained in voids:
+        low = next(s.low[2] for s, placed in zip(solids, job.placed, strict=True) if placed.part == drained.part)
+        known += drainage_findings(job, drained, float(low))
     verdict = judge(printed, found, bench, tuple(known), tuple(p.name for p in job.placed), sag)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
-    return Prediction(job, fineness, solids, printed, found, sag, verdict, bench.print.layer_height_mm, taken)
+    return Prediction(job, fineness, solids, printed, found, sag, verdict, bench.print.layer_height_mm, taken,
+                      voids)  # fmt: skip
 
 
 def _sags(solids: tuple[PartSolids, ...], stages: Stages, printed: Printed, found: Loads, bench: Bench) -> Sag:

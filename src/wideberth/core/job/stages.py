@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
-from wideberth.core.drain import Drilled, drill, drills_mesh
+from wideberth.core.drain import ROUND, Drilled, drill, drills_mesh
 from wideberth.core.hollow import (
     Bars,
     Hollowed,
@@ -34,6 +34,7 @@ from wideberth.core.support import Tip, supports_mesh, touches
 
 REMEMBERED = 160
 PREVIEW_TRIANGLES = 40_000
+UPWARD = np.array([0.0, 0.0, 1.0])
 
 
 @dataclass(frozen=True, eq=False)
@@ -159,7 +160,7 @@ class Stages:
         if part.shell is None or part.shell.lattice is None or cavity is None:
             return None
         lattice, drilled = part.shell.lattice, self.drilled(part, progress)
-        up = placing(self.cut(part), part.pose)[2, :3]
+        up = part.pose.rotation[2]
         clear = tuple(Keepout(d.entry_mm, d.along, d.radius_mm, d.reach_mm) for d in drilled)
         key = (part.shape, part.cuts, part.shell, part.holes, up.round(4).tobytes())
         return self.recall("lattice", key, lambda: lattice_in(cavity, lattice, up, clear, progress))
@@ -168,12 +169,12 @@ class Stages:
         """Drain holes with their walls, in the part's own frame."""
         if not part.holes:
             return ()
-        outer, chambers = self.cut(part), self.chambers(part, progress)
+        outer, cavity = self.cut(part), cavity_mesh(self.chambers(part, progress))
         shell = None if part.shell is None else replace(part.shell, lattice=None)
-        key = (part.shape, part.cuts, shell, part.holes)
-        return self.recall(
-            "holes", key, lambda: tuple(drill(outer, cavity_mesh(chambers), hole) for hole in part.holes)
-        )
+        round_ones = all(hole.outline == ROUND for hole in part.holes)
+        up = UPWARD if round_ones else part.pose.rotation[2]  # only other outlines have a way up
+        key = (part.shape, part.cuts, shell, part.holes, up.tobytes())
+        return self.recall("holes", key, lambda: tuple(drill(outer, cavity, hole, up) for hole in part.holes))
 
     def solids(self, part: PartRecipe, settings: SupportSettings, progress: Progress | None = None) -> PartSolids:
         """Everything of a part, set down on the plate."""

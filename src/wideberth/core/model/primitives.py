@@ -34,6 +34,28 @@ def rod(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], start_radius
     return Mesh(points, faces.astype(np.int32))
 
 
+def prism(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], across: NDArray[np.float64], over: NDArray[np.float64],
+          start_outline: NDArray[np.float64], end_outline: NDArray[np.float64]) -> Mesh:  # fmt: skip
+    """An outline drawn out along an axis to another outline, with flat ends; faces outward.
+
+    Parameters
+    ----------
+    start_mm, end_mm : (3,). across, over : (3,) unit vectors of the outlines' two axes. start_outline, end_outline : (n, 2)
+    corners, star-shaped round the axis.
+    """
+    n = len(start_outline)
+    frame = np.stack([across, over])
+    points = np.concatenate((start_mm + start_outline @ frame, end_mm + end_outline @ frame, [start_mm, end_mm]))
+    a = np.arange(n)
+    b = (a + 1) % n
+    low, high = np.full(n, 2 * n), np.full(n, 2 * n + 1)
+    faces = np.concatenate((
+        np.stack([a, b, b + n], 1), np.stack([a, b + n, a + n], 1), np.stack([b, a, low], 1), np.stack([a + n, b + n, high], 1),
+    )).astype(np.int32)  # fmt: skip
+    mesh = Mesh(points, faces)
+    return mesh if mesh.volume_mm3 > 0 else Mesh(points, np.ascontiguousarray(faces[:, ::-1]))
+
+
 def ball(centre_mm: NDArray[np.float64], radius_mm: float, sides: int = 10) -> Mesh:
     """A sphere of rings."""
     rings = max(3, sides // 2)

@@ -1,0 +1,214 @@
+"""Voids on cells: how far each is closed in, which basins it falls into, and how high liquid must rise to leave it."""
+
+import numpy as np
+from numba import njit
+
+NEVER = np.inf
+
+
+@njit(cache=True, nogil=True)
+def closed_in(solid):
+    """Of the 26 ways from each cell, how many end on solid, (z, y, x) int8."""
+    nz, ny, nx = solid.shape
+    count = np.zeros((nz, ny, nx), np.int8)
+    meets = np.zeros((nz, ny, nx), np.bool_)
+    for dk in range(-1, 2):
+        for dj in range(-1, 2):
+            for di in range(-1, 2):
+                if dk == 0 and dj == 0 and di == 0:
+                    continue
+                for kk in range(nz):
+                    k = nz - 1 - kk if dk > 0 else kk
+                    for jj in range(ny):
+                        j = ny - 1 - jj if dj > 0 else jj
+                        for ii in range(nx):
+                            i = nx - 1 - ii if di > 0 else ii
+                            a, b, c = k + dk, j + dj, i + di
+                            met = False
+                            if 0 <= a < nz and 0 <= b < ny and 0 <= c < nx:
+                                met = solid[a, b, c] or meets[a, b, c]
+                            meets[k, j, i] = met
+                            if met:
+                                count[k, j, i] += 1
+    return count
+
+
+@njit(cache=True, nogil=True)
+def _root(parent, a):
+    while parent[a] != a:
+        parent[a] = parent[parent[a]]
+        a = parent[a]
+    return a
+
+
+@njit(cache=True, nogil=True)
+def basins(order, clearance, wanted, shape, joined_from):
+    """Cut voids apart at their necks.
+
+    Cells come in order of falling clearance (the radius of a ball of void round them). One beside none begins a basin; where two
+    meet, they are one if the clearance there is at least `joined_from` of the lesser basin's greatest.
+
+    Returns the basin of each cell (its first cell; -1 elsewhere) and the passages between basins: their first cells and radius.
+    """
+    nz, ny, nx = shape
+    parent = np.full(wanted.size, -1, np.int64)
+    pa, pb, width = np.empty(64, np.int64), np.empty(64, np.int64), np.empty(64)
+    found = 0
+    beside = np.array([1, -1, nx, -nx, nx * ny, -nx * ny])
+    for n in range(order.size):
+        at = order[n]
+        k, rest = at // (ny * nx), at % (ny * nx)
+        j, i = rest // nx, rest % nx
+        mine = -1
+        for way in range(6):
+            if (
+                (way == 0 and i == nx - 1)
+                or (way == 1 and i == 0)
+                or (way == 2 and j == ny - 1)
+                or (way == 3 and j == 0)
+            ):
+                continue
+            if (way == 4 and k == nz - 1) or (way == 5 and k == 0):
+                continue
+            other = at + beside[way]
+            if not wanted[other] or parent[other] < 0:
+                continue
+            root = _root(parent, other)
+            if mine < 0:
+                parent[at] = root
+                mine = root
+            elif root != mine:
+                high, low = (mine, root) if clearance[mine] >= clearance[root] else (root, mine)
+                if clearance[at] >= joined_from * clearance[low]:
+                    parent[low] = high
+                    mine = high
+                else:
+                    if found == pa.size:
+                        longer_a, longer_b = np.empty(2 * found, np.int64), np.empty(2 * found, np.int64)
+                        longer_w = np.empty(2 * found)
+                        longer_a[:found], longer_b[:found], longer_w[:found] = pa, pb, width
+                        pa, pb, width = longer_a, longer_b, longer_w
+                    pa[found], pb[found], width[found] = high, low, clearance[at]
+                    found += 1
+        if mine < 0:
+            parent[at] = at
+    for at in order:
+        parent[at] = _root(parent, at)
+    return parent, pa[:found].copy(), pb[:found].copy(), width[:found].copy()
+
+
+@njit(cache=True, nogil=True)
+def _push(heap_key, heap_at, held, key, at):
+    n = held
+    while n > 0:
+        up = (n - 1) // 2
+        if heap_key[up] <= key:
+            break
+        heap_key[n], heap_at[n] = heap_key[up], heap_at[up]
+        n = up
+    heap_key[n], heap_at[n] = key, at
+    return held + 1
+
+
+@njit(cache=True, nogil=True)
+def _pop(heap_key, heap_at, held):
+    key, at = heap_key[0], heap_at[0]
+    held -= 1
+    last_key, last_at = heap_key[held], heap_at[held]
+    n = 0
+    while True:
+        child = 2 * n + 1
+        if child >= held:
+            break
+        if child + 1 < held and heap_key[child + 1] < heap_key[child]:
+            child += 1
+        if heap_key[child] >= last_key:
+            break
+        heap_key[n], heap_at[n] = heap_key[child], heap_at[child]
+        n = child
+    heap_key[n], heap_at[n] = last_key, last_at
+    return key, at, held
+
+
+@njit(cache=True, nogil=True)
+def spill_levels(cells, index, shape, height, free, link_a, link_b, link_level):
+    """The height that liquid in each cell must reach to leave it: the least, over all ways out, of the greatest on the way.
+
+    Priority flood from the outside inward (R. Barnes, C. Lehman and D. Mulla, Computers & Geosciences 62, 2014), over cells
+    in three dimensions and through holes.
+
+    Parameters
+    ----------
+    cells : (n,) flat index of each cell. index : number of a cell by its flat index, -1 elsewhere. height : (n,). free : (n,)
+    cells beside the open. link_a, link_b : cells at both ends of each hole, -1 for the open; link_level : height of its sill.
+    """
+    nz, ny, nx = shape
+    n = cells.size
+    level = np.full(n, NEVER)
+    room = 8 * n + 4 * link_a.size + 16  # a cell is bettered at most once by each neighbour and hole
+    heap_key, heap_at = np.empty(room), np.empty(room, np.int64)
+    held = 0
+    beside = np.array([1, -1, nx, -nx, nx * ny, -nx * ny])
+    for c in range(n):
+        if free[c]:
+            level[c] = height[c]
+            held = _push(heap_key, heap_at, held, level[c], c)
+    for h in range(link_a.size):
+        a, b = link_a[h], link_b[h]
+        inner = a if b < 0 else b if a < 0 else -1
+        if inner >= 0:
+            out = max(link_level[h], height[inner])
+            if out < level[inner]:
+                level[inner] = out
+                held = _push(heap_key, heap_at, held, out, inner)
+    while held > 0:
+        key, c, held = _pop(heap_key, heap_at, held)
+        if key > level[c]:
+            continue
+        at = cells[c]
+        k, rest = at // (ny * nx), at % (ny * nx)
+        j, i = rest // nx, rest % nx
+        for way in range(6):
+            if (
+                (way == 0 and i == nx - 1)
+                or (way == 1 and i == 0)
+                or (way == 2 and j == ny - 1)
+                or (way == 3 and j == 0)
+            ):
+                continue
+            if (way == 4 and k == nz - 1) or (way == 5 and k == 0):
+                continue
+            other = index[at + beside[way]]
+            if other < 0:
+                continue
+            through = max(key, height[other])
+            if through < level[other]:
+                level[other] = through
+                held = _push(heap_key, heap_at, held, through, other)
+        for h in range(link_a.size):
+            other = link_b[h] if link_a[h] == c else link_a[h] if link_b[h] == c else -1
+            if other >= 0:
+                through = max(key, max(link_level[h], height[other]))
+                if through < level[other]:
+                    level[other] = through
+                    held = _push(heap_key, heap_at, held, through, other)
+    return level
+
+
+@njit(cache=True, nogil=True)
+def sees(solid, low, step, start, end):
+    """Whether the straight line between pairs of points (n, 3) passes no solid cell, (n,); it is walked in thirds of a cell."""
+    nz, ny, nx = solid.shape
+    clear = np.ones(start.shape[0], np.bool_)
+    for n in range(start.shape[0]):
+        dx, dy, dz = end[n, 0] - start[n, 0], end[n, 1] - start[n, 1], end[n, 2] - start[n, 2]
+        steps = int(3 * np.sqrt(dx * dx + dy * dy + dz * dz) / step) + 1
+        for s in range(steps + 1):
+            t = s / steps
+            i = int(round((start[n, 0] + t * dx - low[0]) / step))
+            j = int(round((start[n, 1] + t * dy - low[1]) / step))
+            k = int(round((start[n, 2] + t * dz - low[2]) / step))
+            if 0 <= i < nx and 0 <= j < ny and 0 <= k < nz and solid[k, j, i]:
+                clear[n] = False
+                break
+    return clear

@@ -1,0 +1,213 @@
+"""What liquid stays in a part held some way, how long the rest takes to run out, and the pose that leaves least."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, vat_viscosity
+from wideberth.core.drain import _kernels as kernels
+from wideberth.core.drain.chambers import POOLED_WAYS, VoidCells
+from wideberth.core.drain.hole import Drilled
+from wideberth.core.loads import hole_resistance
+from wideberth.core.progress import Progress, quiet
+
+DIRECTIONS = 64
+FINER = 6
+LEVELS = 120
+GLUG_SLOWER = 4.0
+"""Liquid and air share a hole, half its section each: the resistance goes with the inverse square of it, and is fourfold."""
+GRAVITY = 9.81
+
+
+@dataclass(frozen=True, eq=False)
+class Pools:
+    """Liquid that stays when a part that was full is held with `down` (unit, own frame) pointing down.
+
+    stays_ml : in all, held or shut in. shut_ml : of that, with no way out in any pose. of_chamber_ml : (chambers,).
+    filled : share of each cell that stays full, (z, y, x).
+    """
+
+    down: NDArray[np.float64]
+    stays_ml: float
+    shut_ml: float
+    of_chamber_ml: NDArray[np.float64]
+    filled: NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Emptying:
+    """How a chamber runs out in a pose.
+
+    seconds : until it runs no more; 0 when it pours out at once. stays_ml : what does not leave. glugs : whether air must come in
+    through the hole that drains. held : whether the surface tension at the hole stops it with liquid above.
+    """
+
+    chamber: int
+    runs_ml: float
+    seconds: float
+    stays_ml: float
+    glugs: bool
+    held: bool
+
+
+def pools(cells: VoidCells, down: NDArray[np.float64]) -> Pools:
+    """Liquid that stays in a pose, by the spill level of each cell."""
+    down = np.asarray(down, float) / np.linalg.norm(down)
+    at, index, free = _pooled(cells)
+    shape = cells.nodes.shape
+    height = -(cells.nodes.at(np.stack(np.unravel_index(at, shape), axis=1)) @ down)
+    a, b, sills = _links(cells, index, down)
+    level = kernels.spill_levels(at, index, shape, height, free, a, b, sills)
+    step = cells.nodes.step_mm
+    full = np.clip((level - height) / step + np.where(np.isinf(level), 1.0, 0.0), 0.0, 1.0)
+    full[np.isinf(level)] = 1.0
+    filled = np.zeros(cells.solid.size, np.float32)
+    filled[at] = full
+    chamber = cells.chamber_of.ravel()[at]
+    own = np.bincount(chamber + 1, full, minlength=len(cells.chambers) + 1)[1:].astype(np.float64) * cells.cell_ml
+    shut = float(np.isinf(level).sum() * cells.cell_ml)
+    return Pools(down, float(full.sum() * cells.cell_ml), shut, own, filled.reshape(shape))
+
+
+def best_pose(cells: VoidCells, progress: Progress | None = None) -> Pools:
+    """The way of holding a part that leaves least, of many directions and then some around the best."""
+    progress = progress or quiet()
+    tried = []
+    ways = spread_directions(DIRECTIONS)
+    for number, down in enumerate(ways):
+        progress.at(0.8 * number / len(ways), "turning it to drain")
+        tried.append(pools(cells, down))
+    best = min(tried, key=lambda p: p.stays_ml)
+    for number, down in enumerate(_around(best.down, FINER)):
+        progress.at(0.8 + 0.2 * number / FINER, "turning it to drain")
+        better = pools(cells, down)
+        best = better if better.stays_ml < best.stays_ml else best
+    return best
+
+
+def spread_directions(count: int) -> NDArray[np.float64]:
+    """Directions spread evenly over the sphere, the axes first, (count + 6, 3).
+
+    The Fibonacci grid of R. Swinbank and R. J. Purser, Quarterly Journal of the Royal Meteorological Society 132, 2006.
+    """
+    n = np.arange(count) + 0.5
+    z = 1 - 2 * n / count
+    turn = math.pi * (1 + math.sqrt(5)) * n
+    flat = np.sqrt(1 - z * z)
+    axes = np.concatenate((np.eye(3), -np.eye(3)))
+    return np.concatenate((axes, np.stack([flat * np.cos(turn), flat * np.sin(turn), z], axis=1)))
+
+
+def emptying(cells: VoidCells, found: Pools, bench: Bench) -> tuple[Emptying, ...]:
+    """How each chamber runs out in the pose of `found`, by the laws of a bore full of liquid under the head above it.
+
+    dV/dt = -Σ ρ g h / R over the holes that are covered; air comes in by any way that is not, else by the same hole: it glugs,
+    and stops where 4 Γ / d is no less than the head.
+    """
+    height = -(cells.nodes.at(np.argwhere(~cells.solid)) @ found.down)
+    chamber = cells.chamber_of[~cells.solid]
+    kept = found.filled[~cells.solid]
+    results = []
+    for c in cells.chambers:
+        own = chamber == c.number
+        runs = float((1 - kept[own]).sum() * cells.cell_ml)
+        stays = float(kept[own].sum() * cells.cell_ml)
+        mouths = [w for w in c.ways if w.hole < 0]
+        holes = [cells.holes[w.hole] for w in c.ways if w.hole >= 0]
+        if runs < 0.5 * stays * 1e-3 or not c.ways:
+            results.append(Emptying(c.number, 0.0, 0.0, c.volume_ml, False, False))
+            continue
+        if any(w.to < 0 for w in mouths) or not holes:  # it pours out of a mouth of the shape's own
+            results.append(Emptying(c.number, runs, 0.0, stays, False, False))
+            continue
+        breathes = bool(mouths)
+        results.append(
+            _run_out(c.number, height[own], (1 - kept[own]) * cells.cell_ml, stays, holes, breathes, found.down, bench)
+        )
+    return tuple(results)
+
+
+def _run_out(chamber: int, height: NDArray[np.float64], ml: NDArray[np.float64], stays: float, holes: list[Drilled],
+             breathes: bool, down: NDArray[np.float64], bench: Bench) -> Emptying:  # fmt: skip
+    """Let a chamber's liquid run out from the top down through its holes."""
+    top, bottom = float(height.max()), float(height.min())
+    edges = np.linspace(bottom, top, LEVELS + 1)
+    slabs = np.bincount(np.clip(np.digitize(height, edges) - 1, 0, LEVELS - 1), ml, minlength=LEVELS)
+    sills = [sill_mm(h, down) for h in holes]
+    rho_g = bench.resin.density_kg_per_m3 * GRAVITY * 1e-3  # Pa per mm of head
+    mu = vat_viscosity(bench)
+    seconds, glugs = 0.0, False
+    for n in range(LEVELS - 1, -1, -1):
+        if slabs[n] <= 0:
+            continue
+        surface = 0.5 * (edges[n] + edges[n + 1])
+        covered = [(h, surface - s) for h, s in zip(holes, sills, strict=True) if s < surface]
+        aired = breathes or any(s + 2 * h.radius_mm >= surface for h, s in zip(holes, sills, strict=True))
+        flow = sum(rho_g * head / hole_resistance(h.radius_mm, h.wall_mm, mu) for h, head in covered)  # mm³/s
+        if flow <= 0:
+            continue
+        if not aired:
+            glugs = True
+            lowest, head = max(covered, key=lambda c: c[1])
+            if 4 * bench.laws.surface_tension_n_per_m / (2e-3 * lowest.radius_mm) >= rho_g * head:
+                return Emptying(
+                    chamber, float(slabs[n + 1 :].sum()), seconds, stays + float(slabs[: n + 1].sum()), True, True
+                )
+            flow /= GLUG_SLOWER
+        seconds += float(slabs[n]) * 1000 / flow
+    return Emptying(chamber, float(slabs.sum()), seconds, stays, glugs, False)
+
+
+def sill_mm(hole: Drilled, down: NDArray[np.float64]) -> float:
+    """Height of the highest place on the lowest way through a hole, against `down`."""
+    slope = float(np.asarray(hole.along) @ down)
+    below = hole.radius_mm * math.sqrt(max(0.0, 1 - slope * slope))
+    ends = (-(hole.at(0.0) @ down), -(hole.at(hole.wall_mm) @ down))
+    return float(max(ends)) - below
+
+
+def _pooled(cells: VoidCells) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]]:
+    """Cells of void that could hold liquid; their number by flat index; and which of them lie beside open void."""
+    known = cells.__dict__.get("_pooled")
+    if known is None:
+        held = ~cells.solid & (cells.closed_in >= POOLED_WAYS)
+        open_void = ~cells.solid & ~held
+        beside = np.zeros(held.shape, bool)
+        for axis in range(3):
+            for step in (1, -1):
+                beside |= np.roll(open_void, step, axis)
+        at = np.flatnonzero(held)
+        index = np.full(held.size, -1, np.int64)
+        index[at] = np.arange(len(at))
+        known = (at, index, beside.ravel()[at])
+        cells.__dict__["_pooled"] = known
+    result: tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]] = known
+    return result
+
+
+def _links(cells: VoidCells, index: NDArray[np.int64], down: NDArray[np.float64]) -> tuple[
+    NDArray[np.int64], NDArray[np.int64], NDArray[np.float64]
+]:  # fmt: skip
+    """Holes as ways between cells: numbers of the cells at both mouths, -1 for the open, and their sills."""
+    a, b, sills = [], [], []
+    for hole, (inner, outer) in zip(cells.holes, cells.mouths, strict=True):
+        if inner < 0 or outer < 0:
+            continue
+        a.append(int(index[inner]))
+        b.append(int(index[outer]))
+        sills.append(sill_mm(hole, down))
+    return np.array(a, np.int64), np.array(b, np.int64), np.array(sills, np.float64)
+
+
+def _around(down: NDArray[np.float64], count: int) -> NDArray[np.float64]:
+    """Directions on a cone of 12° round one."""
+    side = np.cross(down, [1.0, 0, 0] if abs(down[0]) < 0.9 else [0, 1.0, 0])
+    side /= np.linalg.norm(side)
+    other = np.cross(down, side)
+    turn = 2 * np.pi * np.arange(count) / count
+    lean = math.radians(12)
+    return math.cos(lean) * down + math.sin(lean) * (np.cos(turn)[:, None] * side + np.sin(turn)[:, None] * other)
