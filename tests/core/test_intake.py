@@ -16,9 +16,8 @@ from hypothesis import strategies as st
 
 from conftest import as_mesh
 from wideberth.core.errors import BadModel, Cancelled
-from wideberth.core.handover import binary_stl
 from wideberth.core.job import Job, Stages, advised_mends, open_job, save_job, taken_in
-from wideberth.core.model import Mesh, examine, guess_unit, parse_model, parse_models, read_models
+from wideberth.core.model import Mesh, binary_stl, examine, guess_unit, parse_model, parse_models, read_models
 from wideberth.core.model import package as packages
 from wideberth.core.progress import Progress
 

@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 
 from conftest import as_mesh, moved
 from wideberth.core.errors import BadModel
-from wideberth.core.handover import binary_stl
 from wideberth.core.model import (
     Mesh,
     ball,
+    binary_stl,
     hits,
     nearest_on,
     parse_model,

@@ -14,8 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
 from reference.broken import ALL
-from wideberth.core.handover import binary_stl
-from wideberth.core.model import Mesh
+from wideberth.core.model import Mesh, binary_stl
 from wideberth.desktop.steps.model_health import FlawLine
 from wideberth.desktop.window import MainWindow
 

@@ -10,9 +10,8 @@ import typer
 from rich.console import Console
 
 from wideberth.core.bench import load_bench
-from wideberth.core.handover import binary_stl
 from wideberth.core.job import PartRecipe, Stages, advised_mends, taken_in, with_mend
-from wideberth.core.model import Health, Mend, Source, read_models, wall_flaws
+from wideberth.core.model import Health, Mend, Source, binary_stl, read_models, wall_flaws
 from wideberth.core.saving import write_safely
 
 SIGNS = {"broken": "◆", "serious": "◇", "note": "·"}

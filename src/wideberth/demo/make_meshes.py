@@ -9,8 +9,7 @@ import trimesh
 from PIL import Image, ImageDraw, ImageFont
 from scipy.ndimage import distance_transform_edt
 
-from wideberth.core.handover import binary_stl
-from wideberth.core.model import Mesh, parse_model
+from wideberth.core.model import Mesh, binary_stl, parse_model
 from wideberth.demo import mesh_path
 from wideberth.demo.shapes import Space, add_ball, add_chain, box, smooth_union, to_mesh, tube, turned
 from wideberth.fonts import font_path

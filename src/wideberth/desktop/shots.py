@@ -14,9 +14,8 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core.bench import load_bench
-from wideberth.core.handover import binary_stl
 from wideberth.core.job import History, Job
-from wideberth.core.model import Mesh, ball, joined, read_model
+from wideberth.core.model import Mesh, ball, binary_stl, joined, read_model
 from wideberth.demo import job_path, mesh_path
 from wideberth.desktop.app import application
 from wideberth.desktop.heightlog.curves import USUAL

@@ -120,6 +120,12 @@ class HouseRules:
         float,
         Field(title="liquid that may stay", ge=0, le=100, description="say nothing of less left in the best pose"),
     ] = 0.5
+    hidden_hole_mm: Annotated[
+        float,
+        Field(
+            title="hole out of sight", gt=0.3, le=30, description="drain hole where it does not show and there is room"
+        ),
+    ] = 5.0
     hole_edge_mm: Annotated[
         float, Field(title="hole to edge", ge=0, le=20, description="material that a hole leaves beside it")
     ] = 0.8

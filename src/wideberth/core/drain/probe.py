@@ -60,7 +60,9 @@ class Probe:
         if overlap:
             return Probed(False, overlap, made.wall_mm, -1, 0.0, made)
         chamber = self._chamber_at(made.inner_mouth_mm)
-        thin = self._beside(made)
+        thin = self.material_beside_mm(
+            np.asarray(made.entry_mm), np.asarray(made.along), made.wall_mm, 2 * made.radius_mm
+        )
         where = f"into chamber {chamber + 1}" if chamber >= 0 else "into a void of the shape's own"
         if thin < self._edge:
             words = f"too near an edge: {thin:.1f} mm of material beside it; {wall} {where}"
@@ -87,12 +89,12 @@ class Probe:
                 return number
         return -1
 
-    def _beside(self, made: Drilled) -> float:
-        """Least material between the hole's side and the outer surface, seen from the middle of the wall all round [mm]."""
-        along = np.asarray(made.along)
+    def material_beside_mm(self, entry_mm: NDArray[np.float64], along: NDArray[np.float64], wall_mm: float,
+                           diameter_mm: float) -> float:  # fmt: skip
+        """Least material between a hole's side and the outer surface, seen from the middle of the wall all round."""
         side = np.cross(along, [1.0, 0, 0] if abs(along[0]) < 0.9 else [0, 1.0, 0])
         side /= np.linalg.norm(side)
         turn = 2 * np.pi * np.arange(RIM_WAYS) / RIM_WAYS
         ways = np.cos(turn)[:, None] * side + np.sin(turn)[:, None] * np.cross(along, side)
-        middle = np.repeat(made.at(0.5 * made.wall_mm)[None], RIM_WAYS, axis=0)
-        return float(self._surface.first_hit(middle, ways, 1e-6).min()) - made.radius_mm
+        middle = np.repeat((entry_mm + 0.5 * wall_mm * along)[None], RIM_WAYS, axis=0)
+        return float(self._surface.first_hit(middle, ways, 1e-6).min()) - 0.5 * diameter_mm

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, vat_viscosity
+from wideberth.core.drain.probe import Probe
 from wideberth.core.layers import SEALED, Printed, cast, grid_over
 from wideberth.core.loads import hole_resistance
 from wideberth.core.model import Mesh, solid_stretches
@@ -20,6 +21,12 @@ CLEAR_MM = 1.0
 TIP_ROOM_MM = 1.2
 LEVELS = 5
 DIRECTIONS = 24
+ROOMY = 3.0
+"""A chamber is wide when its box is at least so many times as wide as the house's wider hole."""
+HIDDEN_FROM = 0.5
+"""Walls that look down by at least this share do not show."""
+SHOWS_MM = 3.0
+"""A hole that looks straight up is as bad as one that lies so much higher."""
 
 
 @dataclass(frozen=True)
@@ -62,11 +69,16 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
     """Holes for one chamber of a posed shell (plate frame).
 
     The first is as low as the shape allows, which relieves the most layers; the next ones are low too, and far from
-    the first, so that air can come in. Only walls that lead outside, with room for the drill, are taken, and none
-    where a tip stands (`tips_mm`, (n, 3)) or where the part begins, which wants a tip.
+    the first, so that air can come in. Only walls that lead outside, with room for the drill and material left beside it, are
+    taken, and none where a tip stands (`tips_mm`, (n, 3)) or where the part begins, which wants a tip. Walls that look down are
+    preferred: supports mark them anyway. There the hole is the house's wider one, if the chamber is wide.
     """
     progress = progress or quiet()
     diameter = wide_enough_mm(chamber, bench)
+    hidden_mm = diameter
+    if float(chamber.extents_mm.min()) >= ROOMY * bench.house.hidden_hole_mm:
+        hidden_mm = max(diameter, bench.house.hidden_hole_mm)
+    beside = Probe(outer, cavity, (), (), 0.0, bench.house.wall_mm)
     found: list[tuple[NDArray[np.float64], float, float, NDArray[np.float64]]] = []
     lowest = outer.points[outer.faces[:, 0]]
     lowest = lowest[lowest[:, 2].argmin()]
@@ -95,20 +107,37 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
     walls = np.array([w for _, w, _, _ in found])
     begins = np.array([z for _, _, z, _ in found])
     size = float(np.linalg.norm(chamber.extents_mm))
-    for _ in range(bench.house.holes_per_chamber):
-        cost = 2 * begins + 0.2 * mouths[:, 2] + walls
+    ways = np.array([w for _, _, _, w in found])
+    shows = np.maximum(-ways[:, 2], 0)  # the hole looks the other way than it is drilled
+    refused = np.zeros(len(found), bool)
+    while len(chosen) < bench.house.holes_per_chamber:
+        cost = 2 * begins + 0.2 * mouths[:, 2] + walls + SHOWS_MM * shows
+        cost[refused] = np.inf
         if chosen:
             others = np.array([s.point_mm for s in chosen])
             apart = np.linalg.norm(mouths[:, None] - others[None], axis=2).min(axis=1)
-            cost = np.where(apart < 1.5 * diameter, np.inf, cost - np.minimum(apart, 0.5 * size))
+            cost = np.where(
+                apart < 1.5 * max(s.diameter_mm for s in chosen), np.inf, cost - np.minimum(apart, 0.5 * size)
+            )
         best = int(cost.argmin())
         if not math.isfinite(cost[best]):
             break
-        reason = f"lowest way out of the chamber, {walls[best]:.1f} mm of wall"
         x, y, z = (float(v) for v in mouths[best])
+        hidden = ways[best, 2] > HIDDEN_FROM
+        wide = hidden_mm if hidden else diameter
+        thin = beside.material_beside_mm(mouths[best], ways[best], float(walls[best]), wide)
+        if thin < bench.house.hole_edge_mm and wide > diameter:
+            wide = diameter
+            thin = beside.material_beside_mm(mouths[best], ways[best], float(walls[best]), wide)
+        if thin < bench.house.hole_edge_mm:
+            refused[best] = True
+            continue
+        reason = f"lowest way out of the chamber, {walls[best]:.1f} mm of wall"
         if chosen:
             reason = f"lets air in, {np.linalg.norm(mouths[best] - chosen[0].point_mm):.0f} mm from the first"
-        chosen.append(Spot((x, y, z), _triple(found[best][3]), float(walls[best]), diameter, reason))
+        if hidden:
+            reason += ", looks to the plate where supports leave marks anyway"
+        chosen.append(Spot((x, y, z), _triple(ways[best]), float(walls[best]), wide, reason))
     return chosen
 
 
@@ -134,13 +163,13 @@ def _low_candidates(chamber: Mesh, diameter: float) -> list[tuple[NDArray[np.flo
 
 
 def propose_for_cups(outer: Mesh, cavity: Mesh | None, printed: Printed, bench: Bench) -> list[Spot]:
-    """Holes for the cups of a posed part that suck more than is worth a word and that no hole ever opens."""
+    """Holes for the cups of a posed part that would suck more than the house allows and that no hole ever opens."""
     o = printed.openings
     drawn = o.area_mm2 * bench.laws.seal_kpa * 1e-3
     spots: list[Spot] = []
     for cup in np.unique(o.cup):
         rows = np.flatnonzero(o.cup == cup)
-        if (o.state[rows] != SEALED).any() or drawn[rows].max() < bench.house.quiet_suction_n:
+        if (o.state[rows] != SEALED).any() or drawn[rows].max() < bench.house.suction_limit_n:
             continue
         spot = _low_wall(outer, cavity, printed, rows, bench)
         if spot is not None:

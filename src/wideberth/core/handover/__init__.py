@@ -3,11 +3,11 @@
 from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST
 from wideberth.core.handover.layer_table import layer_table, write_layer_table
 from wideberth.core.handover.layers import GREY_LEVELS, write_layers
-from wideberth.core.handover.plate import binary_stl, write_plate
+from wideberth.core.handover.plate import write_plate
 from wideberth.core.handover.report import report, write_report
 from wideberth.core.handover.sheet import Figure, headline, write_html, write_pdf
 
 __all__ = [
-    "CAUTIONS", "DEFERS", "GREY_LEVELS", "HONEST", "Figure", "binary_stl", "headline", "layer_table", "report",
-    "write_html", "write_layer_table", "write_layers", "write_pdf", "write_plate", "write_report",
+    "CAUTIONS", "DEFERS", "GREY_LEVELS", "HONEST", "Figure", "headline", "layer_table", "report", "write_html",
+    "write_layer_table", "write_layers", "write_pdf", "write_plate", "write_report",
 ]  # fmt: skip

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import io
 from pathlib import Path
-
-import numpy as np
 
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Stages, plate_meshes, write_package
-from wideberth.core.model import Mesh, joined
+from wideberth.core.model import binary_stl, joined
 from wideberth.core.progress import Progress
 from wideberth.core.saving import write_safely
 
@@ -33,15 +30,3 @@ def write_plate(job: Job, path: Path, stages: Stages, progress: Progress | None 
     else:
         raise BadJob(f"`{path.suffix}` is no format for a plate.", where=str(path), remedy="Use .3mf or .stl.")
     return notes
-
-
-def binary_stl(mesh: Mesh) -> bytes:
-    """A mesh as binary STL: 80 bytes of header, a count, 50 bytes a triangle."""
-    record = np.zeros(mesh.triangles, dtype=[("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
-    record["normal"] = mesh.normals
-    record["corners"] = mesh.corners
-    out = io.BytesIO()
-    out.write(b"Wide Berth plate, millimetres".ljust(80, b" "))
-    out.write(np.uint32(mesh.triangles).astype("<u4").tobytes())
-    out.write(record.tobytes())
-    return out.getvalue()

@@ -1,15 +1,16 @@
 """The recipe, its stages and cache, history, proposals, prediction and the job file."""
 
+from wideberth.core.job.drainage import Drainage, drainage, hold_words
+from wideberth.core.job.drilling import hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
 from wideberth.core.job.fineness import Fineness, fine, preview
 from wideberth.core.job.history import History
 from wideberth.core.job.intake import advised_mends, taken_in, with_mend, without_mends
 from wideberth.core.job.jobfile import is_job, open_job, plate_meshes, save_job, write_package
+from wideberth.core.job.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.job.predict import Prediction, look_closer, predict, strongest
+from wideberth.core.job.proposal import Proposal
 from wideberth.core.job.propose import (
-    Proposal,
-    hole_on_plate,
     propose_all,
-    propose_drain,
     propose_hollow,
     propose_orient,
     propose_places,
@@ -36,15 +37,18 @@ from wideberth.core.job.recipe import (
 )
 from wideberth.core.job.remedies import Remedy, remedy_for
 from wideberth.core.job.remembered import remember_factor, remembered_factor
+from wideberth.core.job.shells import ShellChoice, advice, shell_choices
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 
 __all__ = [
-    "LEFT", "RIGHT", "Copy", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed", "Prediction",
-    "Proposal", "Remedy", "Stages", "advised_mends", "beside_plate", "cut_in_two", "fine",
-    "grid_across", "hole_on_plate", "is_job", "job_scaled", "look_closer", "open_job", "plate_grid",
-    "plate_meshes", "posed", "predict", "preview", "propose_all", "propose_drain", "propose_hollow",
-    "propose_orient", "propose_places", "propose_split", "propose_support", "propose_thicker", "put_together",
-    "remedy_for", "remember_factor", "remembered_factor", "resized", "save_job", "scaled", "strongest", "taken_in",
-    "turned_part", "with_count", "with_mend", "with_twin", "without_mends", "write_package",
+    "LEFT", "RIGHT", "Copy", "Drainage", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed",
+    "Prediction", "Proposal", "Remedy", "ShellChoice", "Stages", "advice", "advised_mends", "beside_plate",
+    "cut_in_two", "drainage", "export_plugs", "fine", "grid_across", "hold_words", "hole_on_plate", "is_job",
+    "job_scaled", "look_closer", "minutes", "open_job", "plate_grid", "plate_meshes", "plugs", "posed", "predict",
+    "preview", "probe_of", "propose_all", "propose_drain", "propose_hollow", "propose_orient", "propose_places",
+    "propose_split", "propose_support", "propose_thicker", "put_together", "remedy_for", "remember_factor",
+    "remembered_factor", "resized", "save_job", "scaled", "shell_choices", "strongest", "taken_in", "turned_part",
+    "what_changes", "with_count", "with_holes", "with_mend", "with_plugs", "with_twin", "without_mends",
+    "write_package",
 ]  # fmt: skip

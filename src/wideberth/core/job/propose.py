@@ -2,48 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
-from wideberth.core.drain import Hole, Spot, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import usual_shell, weigh_hollow
-from wideberth.core.job.fineness import Fineness
+from wideberth.core.job.drilling import propose_drain
 from wideberth.core.job.predict import Prediction, predict
+from wideberth.core.job.proposal import ACCEPTED, REFUSED, Proposal
 from wideberth.core.job.recipe import Job, cut_in_two, posed
-from wideberth.core.job.stages import PartSolids, Stages
-from wideberth.core.job.together import plate_grid, put_together
-from wideberth.core.layers import PREVIEW_CELLS
-from wideberth.core.model import Mesh
+from wideberth.core.job.stages import Stages
 from wideberth.core.orient import propose_pose
 from wideberth.core.plate import arrange
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import propose_cut
 from wideberth.core.support import Tip, fitting_mm, propose_tips, stouter_posts
 
-PROPOSED, ACCEPTED, PINNED, REFUSED = "proposed", "accepted", "pinned", "refused"
 PLACE_STEP_MM = 0.1
 """Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
 TUNING_ROUNDS = 2
-CUP_FINENESS = Fineness(0.3, 2, PREVIEW_CELLS, True)
-
-
-@dataclass(frozen=True)
-class Proposal:
-    """What a step would do: the job afterwards, a label for undo, the reason with its numbers, and its state.
-
-    `needed` is False when the step has nothing to gain; the job is then unchanged.
-    """
-
-    step: str
-    label: str
-    why: str
-    job: Job
-    needed: bool = True
-    state: str = PROPOSED
 
 
 def propose_split(job: Job, index: int, stages: Stages) -> Proposal:
@@ -79,93 +57,6 @@ def propose_orient(job: Job, index: int, stages: Stages, progress: Progress | No
     pose = replace(best.pose, x_mm=part.pose.x_mm, y_mm=part.pose.y_mm)
     why = f"{best.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N"
     return Proposal("orient", f"turn {part.name}", why, job.with_part(index, posed(part, pose)))
-
-
-def propose_drain(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
-    """Holes for every chamber without one, and for cups that suck."""
-    progress = progress or quiet()
-    part = job.part(index)
-    bench = job.bench
-    spots: list[Spot] = []
-    bare = replace(part, tips=())
-    solid = stages.solids(bare, bench.supports, progress.part(0, 0.4))
-    at = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
-    tips = np.array([tip.spot_mm + at for tip in part.tips] + _beginnings(solid, bench, stages)).reshape(-1, 3)
-    for number, chamber in enumerate(solid.chambers):
-        if _served(solid, chamber):
-            continue
-        share = 0.4 + 0.4 * number / len(solid.chambers)
-        spots += propose_for_chamber(
-            solid.outer, _cavity(solid), chamber, bench, tips, progress.part(share, share + 0.1)
-        )
-    progress.at(0.8, "looking for cups")
-    drafted = [_hole(spot, solid) for spot in spots]
-    with_chambers_drained = replace(bare, holes=part.holes + tuple(drafted))
-    drained = stages.solids(with_chambers_drained, bench.supports)
-    printed = put_together(
-        (drained,), stages, plate_grid((drained,), bench, CUP_FINENESS), True, progress.part(0.8, 0.95)
-    )
-    spots_for_cups = propose_for_cups(solid.outer, solid.cavity, printed, bench)
-    drafted += [_hole(spot, solid) for spot in spots_for_cups]
-    if not drafted:
-        why = "no chamber and no cup without a hole" if not solid.chambers else "every chamber has its holes"
-        return Proposal("drain", "drain", why, job, needed=False)
-    why = "; ".join(f"{h.diameter_mm:g} mm: {h.why}" for h in drafted)
-    return Proposal("drain", f"drill {len(drafted)} drain hole{'s' if len(drafted) > 1 else ''}", why,
-                    job.with_part(index, replace(part, holes=part.holes + tuple(drafted))))  # fmt: skip
-
-
-def _beginnings(solid: PartSolids, bench: Bench, stages: Stages) -> list[NDArray[np.float64]]:
-    """Where the outer mesh begins in mid-liquid: there it wants tips, not holes."""
-    outer = replace(solid, cavity=None, chambers=(), drills=None, bores=(), supports=None, touches=())
-    printed = put_together((outer,), stages, plate_grid((outer,), bench, CUP_FINENESS), True)
-    found = printed.part_sections
-    z = np.asarray(printed.part.grid.z_of(found.layer))
-    return [np.array([found.x_mm[c], found.y_mm[c], z[c]]) for c in printed.islands]
-
-
-def _cavity(solid: PartSolids) -> Mesh:
-    if solid.cavity is None:
-        raise BadJob("there is no shell to drain.", remedy="Hollow the part first.")
-    return solid.cavity
-
-
-def _served(solid: PartSolids, chamber: Mesh) -> bool:
-    """Whether a hole's inner mouth already lies in the box of a chamber."""
-    return any(
-        bool((np.asarray(b.inner_mm) > chamber.low).all() and (np.asarray(b.inner_mm) < chamber.high).all())
-        for b in solid.bores
-    )
-
-
-def _hole(spot: Spot, solid: PartSolids) -> Hole:
-    """A spot on the plate as a hole in the part's own frame."""
-    inverse = np.linalg.inv(solid.matrix)
-    x, y, z = (float(v) for v in inverse[:3, :3] @ np.asarray(spot.point_mm) + inverse[:3, 3])
-    along = None
-    if spot.along is not None:
-        a, b, c = (float(v) for v in inverse[:3, :3] @ np.asarray(spot.along))
-        along = (a, b, c)
-    return Hole(x, y, z, spot.diameter_mm, spot.why, along)
-
-
-def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, diameter_mm: float,
-                  why: str = "set by hand") -> Job:  # fmt: skip
-    """The job with one more hole at a point of the plate's frame; drilled at once, so that a bad place is refused.
-
-    Raises
-    ------
-    BadModel : when the point lies off the surface. BadJob : for a diameter that is none.
-    """
-    if not 0.2 <= diameter_mm <= 50:
-        raise BadJob(f"a hole of {diameter_mm:g} mm is not between 0.2 and 50 mm.", kept="No hole was added.")
-    part = job.part(index)
-    solid = stages.solids(replace(part, tips=()), job.bench.supports)
-    x, y, z = (float(v) for v in point_mm)
-    hole = _hole(Spot((x, y, z), None, 0.0, diameter_mm, why), solid)
-    drilled = replace(part, holes=(*part.holes, hole))
-    stages.drilled(drilled)
-    return job.with_part(index, drilled)
 
 
 def propose_support(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:

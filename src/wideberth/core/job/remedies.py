@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from wideberth.core.bench import facts_of
+from wideberth.core.job.drilling import propose_drain
 from wideberth.core.job.predict import Prediction
+from wideberth.core.job.proposal import Proposal
 from wideberth.core.job.propose import (
-    Proposal,
-    propose_drain,
     propose_orient,
     propose_places,
     propose_support,

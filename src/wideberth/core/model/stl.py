@@ -12,6 +12,7 @@ import numpy as np
 import trimesh
 
 from wideberth.core.errors import BadModel
+from wideberth.core.model.mesh import Mesh
 from wideberth.core.model.source import RawMesh
 from wideberth.core.progress import Progress
 
@@ -68,3 +69,15 @@ def _ascii(name: str, where: str, data: bytes) -> RawMesh:
     solids = text.count(b"endsolid")
     notes = (f"{solids} solids in one file were taken as one part",) if solids > 1 else ()
     return RawMesh(name, np.asarray(loaded.vertices, np.float64), np.asarray(loaded.faces, np.int64), notes)
+
+
+def binary_stl(mesh: Mesh) -> bytes:
+    """A mesh as binary STL: 80 bytes of header, a count, 50 bytes a triangle."""
+    record = np.zeros(mesh.triangles, dtype=[("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+    record["normal"] = mesh.normals
+    record["corners"] = mesh.corners
+    out = io.BytesIO()
+    out.write(b"Wide Berth plate, millimetres".ljust(80, b" "))
+    out.write(np.uint32(mesh.triangles).astype("<u4").tobytes())
+    out.write(record.tobytes())
+    return out.getvalue()

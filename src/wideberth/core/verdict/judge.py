@@ -12,6 +12,7 @@ from wideberth.core.loads import Loads, Sag
 from wideberth.core.units import MM3_PER_ML
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, in_order, margin_severity
 from wideberth.core.verdict.hold import hold_findings, sag_findings
+from wideberth.core.verdict.holes import HoleRecord, hole_records
 from wideberth.core.verdict.records import (
     CupRecord,
     IslandRecord,
@@ -52,6 +53,7 @@ class Verdict:
     islands: tuple[IslandRecord, ...]
     cups: tuple[CupRecord, ...]
     tips: tuple[TipRecord, ...]
+    holes: tuple[HoleRecord, ...]
     traps: tuple[Trap, ...]
     findings: tuple[Finding, ...]
 
@@ -80,6 +82,7 @@ def judge(
     islands = island_records(printed)
     cups = cup_records(printed, loads)
     tips = tip_records(printed, loads)
+    holes = hole_records(printed, loads, bench)
     found = list(known)
     found += _island_findings(islands)
     found += _crumb_findings(printed)
@@ -87,6 +90,7 @@ def judge(
     found += _plate_findings(printed, loads, bench)
     found += sag_findings(sag, bench) if sag is not None else []
     found += _cup_findings(cups, bench)
+    found += _idle_findings(holes, printed, {f.code for f in known})
     found += _trap_findings(printed.traps, bench)
     found += _jump_findings(printed, loads, bench)
     found += _neck_findings(printed, loads, bench)
@@ -102,7 +106,7 @@ def judge(
     return Verdict(
         hold, float(z[hold_at]), weakest, plate, float(z[plate_at]), float(loads.pull_n[pull_at]), float(z[pull_at]),
         float(loads.suction_n[suction_at]), float(z[suction_at]), trapped, totals(printed, loads, bench), islands, cups,
-        tips, tuple(printed.traps), in_order(found),
+        tips, holes, tuple(printed.traps), in_order(found),
     )  # fmt: skip
 
 
@@ -191,6 +195,18 @@ def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
             )
         )  # fmt: skip
     return found
+
+
+def _idle_findings(holes: tuple[HoleRecord, ...], printed: Printed, known: set[str]) -> list[Finding]:
+    """Holes that relieve no cup as the part stands; blind ones are told already."""
+    if "hole_blind" in known:
+        return []
+    return [
+        Finding("hole_idle", NOTE, h.z_mm,
+                f"Drain hole {h.number + 1} relieves no cup in this pose: its void is open anyway, or closed already.",
+                "It may still drain or let air in; else move it nearer the plate.", "drain", *bore.entry_mm[:2])
+        for h, bore in zip(holes, printed.bores, strict=True) if not h.relieves
+    ]  # fmt: skip
 
 
 def _trap_findings(traps: list[Trap], bench: Bench) -> list[Finding]:

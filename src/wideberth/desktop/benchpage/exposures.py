@@ -31,9 +31,8 @@ from wideberth.core.bench import (
     slug,
 )
 from wideberth.core.errors import WideBerthError
-from wideberth.core.handover import binary_stl
 from wideberth.core.job import PartRecipe
-from wideberth.core.model import KNOWN_WIDTH_MM, READS_AS, calibration_plate, parse_model
+from wideberth.core.model import KNOWN_WIDTH_MM, READS_AS, binary_stl, calibration_plate, parse_model
 from wideberth.desktop.benchpage.plots import Plot
 from wideberth.desktop.benchpage.shelf import fill_shelf
 from wideberth.desktop.session import Session
