@@ -66,3 +66,39 @@ def label_components(solid: NDArray[np.bool_]) -> tuple[NDArray[np.int64], NDArr
         pieces.append(count)
         largest.append(np.bincount(names.ravel())[1:].max() if count else 0)
     return np.array(pieces), np.array(largest, float)
+
+
+def spill_volume(solid: NDArray[np.bool_], held: NDArray[np.bool_], down: NDArray[np.float64]) -> float:
+    """Liquid that a block of unit cells keeps: levels are lowered by plain sweeps until nothing changes.
+
+    held : cells that could hold liquid; those of void beside a void cell that is not held spill at their own height.
+    """
+    k, j, i = np.indices(solid.shape)
+    height = -(i * down[0] + j * down[1] + k * down[2])
+    void = ~solid & held
+    outside = ~solid & ~held
+    level = np.where(void, np.inf, np.nan)
+    around = [(axis, step) for axis in range(3) for step in (1, -1)]
+
+    def neighbour(field: NDArray, axis: int, step: int, edge: object) -> NDArray:
+        moved = np.roll(field, step, axis)
+        at = [slice(None)] * 3
+        at[axis] = 0 if step == 1 else -1
+        moved[tuple(at)] = edge
+        return moved
+
+    free = np.zeros(solid.shape, bool)
+    for axis, step in around:
+        free |= np.roll(outside, step, axis)
+    level[void & free] = height[void & free]
+    while True:
+        before = level.copy()
+        for axis, step in around:
+            beside = neighbour(level, axis, step, np.nan)
+            through = np.fmax(beside, height)
+            better = void & ~np.isnan(beside) & (through < level)
+            level[better] = through[better]
+        if np.array_equal(before, level, equal_nan=True):
+            break
+    kept = np.where(np.isinf(level), 1.0, np.clip(level - height, 0, 1))
+    return float(kept[void].sum())

@@ -48,11 +48,11 @@ def basins(order, clearance, wanted, shape, joined_from):
     Cells come in order of falling clearance (the radius of a ball of void round them). One beside none begins a basin; where two
     meet, they are one if the clearance there is at least `joined_from` of the lesser basin's greatest.
 
-    Returns the basin of each cell (its first cell; -1 elsewhere) and the passages between basins: their first cells and radius.
+    Returns the basin of each cell (its first cell; -1 elsewhere) and the passages: both basins, and the cell between them.
     """
     nz, ny, nx = shape
     parent = np.full(wanted.size, -1, np.int64)
-    pa, pb, width = np.empty(64, np.int64), np.empty(64, np.int64), np.empty(64)
+    pa, pb, where = np.empty(64, np.int64), np.empty(64, np.int64), np.empty(64, np.int64)
     found = 0
     beside = np.array([1, -1, nx, -nx, nx * ny, -nx * ny])
     for n in range(order.size):
@@ -85,16 +85,16 @@ def basins(order, clearance, wanted, shape, joined_from):
                 else:
                     if found == pa.size:
                         longer_a, longer_b = np.empty(2 * found, np.int64), np.empty(2 * found, np.int64)
-                        longer_w = np.empty(2 * found)
-                        longer_a[:found], longer_b[:found], longer_w[:found] = pa, pb, width
-                        pa, pb, width = longer_a, longer_b, longer_w
-                    pa[found], pb[found], width[found] = high, low, clearance[at]
+                        longer_w = np.empty(2 * found, np.int64)
+                        longer_a[:found], longer_b[:found], longer_w[:found] = pa, pb, where
+                        pa, pb, where = longer_a, longer_b, longer_w
+                    pa[found], pb[found], where[found] = high, low, at
                     found += 1
         if mine < 0:
             parent[at] = at
     for at in order:
         parent[at] = _root(parent, at)
-    return parent, pa[:found].copy(), pb[:found].copy(), width[:found].copy()
+    return parent, pa[:found].copy(), pb[:found].copy(), where[:found].copy()
 
 
 @njit(cache=True, nogil=True)
@@ -131,7 +131,7 @@ def _pop(heap_key, heap_at, held):
 
 
 @njit(cache=True, nogil=True)
-def spill_levels(cells, index, shape, height, free, link_a, link_b, link_level):
+def spill_levels(cells, index, shape, height, free, mouth_start, mouth_cells, mouth_open, sill):
     """The height that liquid in each cell must reach to leave it: the least, over all ways out, of the greatest on the way.
 
     Priority flood from the outside inward (R. Barnes, C. Lehman and D. Mulla, Computers & Geosciences 62, 2014), over cells
@@ -140,27 +140,31 @@ def spill_levels(cells, index, shape, height, free, link_a, link_b, link_level):
     Parameters
     ----------
     cells : (n,) flat index of each cell. index : number of a cell by its flat index, -1 elsewhere. height : (n,). free : (n,)
-    cells beside the open. link_a, link_b : cells at both ends of each hole, -1 for the open; link_level : height of its sill.
+    cells beside the open. mouth_start, mouth_cells : cells at the inner mouth of hole h are those of mouth 2 h, at the outer one
+    of 2 h + 1. mouth_open : whether a mouth lies in the open. sill : (holes,) height of the highest place on each one's way.
     """
     nz, ny, nx = shape
     n = cells.size
     level = np.full(n, NEVER)
-    room = 8 * n + 4 * link_a.size + 16  # a cell is bettered at most once by each neighbour and hole
+    room = 8 * n + 2 * mouth_cells.size + 16  # a cell is bettered at most once by each neighbour and mouth
     heap_key, heap_at = np.empty(room), np.empty(room, np.int64)
     held = 0
     beside = np.array([1, -1, nx, -nx, nx * ny, -nx * ny])
+    mouth_of = np.full(n, -1, np.int64)
+    passed = np.zeros(mouth_open.size, np.bool_)
     for c in range(n):
         if free[c]:
             level[c] = height[c]
             held = _push(heap_key, heap_at, held, level[c], c)
-    for h in range(link_a.size):
-        a, b = link_a[h], link_b[h]
-        inner = a if b < 0 else b if a < 0 else -1
-        if inner >= 0:
-            out = max(link_level[h], height[inner])
-            if out < level[inner]:
-                level[inner] = out
-                held = _push(heap_key, heap_at, held, out, inner)
+    for m in range(mouth_open.size):
+        for e in range(mouth_start[m], mouth_start[m + 1]):
+            c = mouth_cells[e]
+            mouth_of[c] = m
+            if mouth_open[m ^ 1]:
+                out = max(sill[m // 2], height[c])
+                if out < level[c]:
+                    level[c] = out
+                    held = _push(heap_key, heap_at, held, out, c)
     while held > 0:
         key, c, held = _pop(heap_key, heap_at, held)
         if key > level[c]:
@@ -185,10 +189,12 @@ def spill_levels(cells, index, shape, height, free, link_a, link_b, link_level):
             if through < level[other]:
                 level[other] = through
                 held = _push(heap_key, heap_at, held, through, other)
-        for h in range(link_a.size):
-            other = link_b[h] if link_a[h] == c else link_a[h] if link_b[h] == c else -1
-            if other >= 0:
-                through = max(key, max(link_level[h], height[other]))
+        m = mouth_of[c]
+        if m >= 0 and not passed[m]:  # the first to come through is the lowest
+            passed[m] = True
+            for e in range(mouth_start[m ^ 1], mouth_start[(m ^ 1) + 1]):
+                other = mouth_cells[e]
+                through = max(key, max(sill[m // 2], height[other]))
                 if through < level[other]:
                     level[other] = through
                     held = _push(heap_key, heap_at, held, through, other)

@@ -13,7 +13,7 @@ from scipy.ndimage import distance_transform_edt, label
 from wideberth.core.drain import _kernels as kernels
 from wideberth.core.drain.hole import Drilled
 from wideberth.core.layers import nodes_inside
-from wideberth.core.model import Mesh, Nodes, nodes_over
+from wideberth.core.model import Closest, Mesh, Nodes, joined, nodes_over, resolved
 
 MOST_CELLS = 1_200_000
 FINEST_MM = 0.4
@@ -24,6 +24,7 @@ POOLED_WAYS = 9
 JOINED_FROM = 0.65
 """Voids are one chamber when the way between them is at least so wide, as a share of the smaller one."""
 CHAMBER_LEAST_MM3 = 100.0
+CLIMBS = 8
 
 
 @dataclass(frozen=True)
@@ -60,37 +61,44 @@ class Chamber:
 class VoidCells:
     """The void round and in a part on cells, its holes plugged; in the part's own frame, arrays (z, y, x).
 
-    closed_in : of 26 ways, how many end on solid. holes : drilled, each with the cells at its inner and outer mouth.
+    closed_in : of 26 ways, how many end on solid. holes : drilled. walls : all surfaces, to measure passages by; None where
+    cells do.
     """
 
     nodes: Nodes
     solid: NDArray[np.bool_]
     closed_in: NDArray[np.int8]
     holes: tuple[Drilled, ...]
+    walls: tuple[Mesh, ...] = ()
 
     @property
     def cell_ml(self) -> float:
         return self.nodes.step_mm**3 / 1000
 
-    def cell_at(self, point_mm: NDArray[np.float64]) -> int:
-        """The cell of void at a point, or the one nearest to it within two cells; -1 when there is none."""
-        k, j, i = np.rint((point_mm - self.nodes.low_mm) / self.nodes.step_mm).astype(int)[::-1]
-        best, found = np.inf, -1
-        nz, ny, nx = self.nodes.shape
-        for dk, dj, di in np.ndindex(5, 5, 5):
-            a, b, c = k + dk - 2, j + dj - 2, i + di - 2
-            if not (0 <= a < nz and 0 <= b < ny and 0 <= c < nx) or self.solid[a, b, c]:
-                continue
-            away = float(np.linalg.norm(self.nodes.low_mm + self.nodes.step_mm * np.array([c, b, a]) - point_mm))
-            if away < best:
-                best, found = away, (a * ny + b) * nx + c
-        return found
-
     @cached_property
-    def mouths(self) -> NDArray[np.int64]:
-        """Cells at the inner and outer mouth of each hole, (holes, 2), -1 where a mouth ends in solid."""
-        found = [[self.cell_at(h.inner_mouth_mm), self.cell_at(h.outer_mouth_mm)] for h in self.holes]
-        return np.array(found, np.int64).reshape(-1, 2)
+    def mouths(self) -> tuple[tuple[NDArray[np.int64], NDArray[np.int64]], ...]:
+        """Cells of void at the inner and the outer mouth of each hole; none where a mouth ends in solid."""
+        return tuple(
+            (self._cells_at(h, h.wall_mm, 1.0), self._cells_at(h, 0.0, -1.0)) for h in self.holes
+        )  # fmt: skip
+
+    def _cells_at(self, hole: Drilled, depth_mm: float, way: float) -> NDArray[np.int64]:
+        """Void within a hole's width and a step and a half beyond one of its ends; the nearest cell when it is too narrow."""
+        step, end, along = self.nodes.step_mm, hole.at(depth_mm), np.asarray(hole.along)
+        reach = int(np.ceil((hole.radius_mm + 2 * step) / step))
+        middle = np.rint((end - self.nodes.low_mm) / step).astype(int)[::-1]
+        around = middle + np.stack(np.meshgrid(*[np.arange(-reach, reach + 1)] * 3, indexing="ij"), -1).reshape(-1, 3)
+        around = around[((around >= 0) & (around < self.nodes.shape)).all(axis=1)]
+        around = around[~self.solid[tuple(around.T)]]
+        off = self.nodes.at(around) - end
+        deep = way * (off @ along)
+        aside = np.linalg.norm(off - (off @ along)[:, None] * along, axis=1)
+        ahead = (deep > -0.25 * step) & (deep < 1.5 * step)
+        chosen = around[ahead & (aside <= hole.radius_mm)]
+        if len(chosen) == 0:
+            near = np.flatnonzero(ahead & (aside <= hole.radius_mm + step))
+            chosen = around[near[aside[near].argsort()[:1]]]
+        return np.ravel_multi_index(tuple(chosen.T), self.nodes.shape).astype(np.int64)
 
     @cached_property
     def clearance_mm(self) -> NDArray[np.float32]:
@@ -116,8 +124,8 @@ class VoidCells:
         clear = self.clearance_mm.ravel()
         cells = np.flatnonzero(wanted)
         order = cells[np.argsort(-clear[cells], kind="stable")]
-        basin, pa, pb, width = kernels.basins(order, clear, wanted, self.nodes.shape, JOINED_FROM)
-        basin, pa, pb = _small_ones_joined(basin, pa, pb, width, CHAMBER_LEAST_MM3 / self.nodes.step_mm**3)
+        basin, pa, pb, where = kernels.basins(order, clear, wanted, self.nodes.shape, JOINED_FROM)
+        basin, pa, pb = _small_ones_joined(basin, pa, pb, clear[where], CHAMBER_LEAST_MM3 / self.nodes.step_mm**3)
         names, counts = np.unique(basin[cells], return_counts=True)
         large = counts * self.nodes.step_mm**3 >= CHAMBER_LEAST_MM3
         names = names[large][np.argsort(-counts[large], kind="stable")]
@@ -126,14 +134,15 @@ class VoidCells:
         of = np.where(wanted, number[basin], -1).astype(np.int32)
         shaped = of.reshape(self.nodes.shape)
         ways: list[list[Way]] = [[] for _ in names]
-        for (a, b), (w, at) in _widest(number[pa], number[pb], width, order, of, clear).items():
+        for (a, b), at in _widest(number[pa], number[pb], where, clear).items():
             place = self._point(at)
-            ways[a].append(Way(b, -1, 2 * w, place))
-            ways[b].append(Way(a, -1, 2 * w, place))
+            across = self._across_mm(at)
+            ways[a].append(Way(b, -1, across, place))
+            ways[b].append(Way(a, -1, across, place))
         for chamber, w, at in self._own_mouths(shaped):
             ways[chamber].append(Way(-1, -1, 2 * w, self._point(at)))
         for h, hole in enumerate(self.holes):
-            ends = [int(of[m]) if m >= 0 else -2 for m in self.mouths[h]]
+            ends = [int(of[m].max()) if len(m) else -2 for m in self.mouths[h]]
             if -2 in ends or ends[0] == ends[1]:
                 continue
             spot = hole.at(0.5 * hole.wall_mm)
@@ -167,6 +176,24 @@ class VoidCells:
             found.append((int(named[at]), float(clear[at]), at))
         return [f for f in found if f[1] > 0]
 
+    def _across_mm(self, at: int, climb: int = 1) -> float:
+        """Diameter of the largest ball of void about a cell: of points around it, and again around the best, so many times."""
+        if not self.walls:
+            return 2 * float(self.clearance_mm.ravel()[at])
+        step = self.nodes.step_mm * np.linspace(-0.75, 0.75, 5)
+        around = np.stack(np.meshgrid(step, step, step), -1).reshape(-1, 3)
+        middle, best = np.array(self._point(at)), 0.0
+        for _ in range(climb):
+            radius = self._surface.nearest(middle + around)[0]
+            if radius.max() <= best:
+                break
+            middle, best = middle + around[radius.argmax()], float(radius.max())
+        return 2 * best
+
+    @cached_property
+    def _surface(self) -> Closest:
+        return Closest(joined([resolved(m) for m in self.walls]))  # without what is buried where shells overlap
+
     def _point(self, at: int) -> tuple[float, float, float]:
         return _triple(self.nodes.at(np.array([np.unravel_index(at, self.nodes.shape)]))[0])
 
@@ -191,7 +218,8 @@ def void_cells(outer: Mesh, cavity: Mesh | None, bars: Mesh | None, holes: Seque
         if bars is not None:
             hollow &= ~inside(bars)
         solid &= ~hollow
-    return VoidCells(nodes, solid, kernels.closed_in(solid), tuple(holes))
+    walls = tuple(m for m in (outer, cavity, bars) if m is not None)
+    return VoidCells(nodes, solid, kernels.closed_in(solid), tuple(holes), walls)
 
 
 def _small_ones_joined(basin: NDArray[np.int64], pa: NDArray[np.int64], pb: NDArray[np.int64], width: NDArray[np.float64],
@@ -222,17 +250,14 @@ def _small_ones_joined(basin: NDArray[np.int64], pa: NDArray[np.int64], pb: NDAr
     return np.where(basin >= 0, table[basin], -1), table[pa], table[pb]
 
 
-def _widest(a: NDArray[np.int32], b: NDArray[np.int32], width: NDArray[np.float64], order: NDArray[np.int64],
-            of: NDArray[np.int32], clear: NDArray[np.float32]) -> dict[tuple[int, int], tuple[float, int]]:  # fmt: skip
-    """The widest passage between each two chambers: its radius and a cell of that clearance in one of them."""
-    found: dict[tuple[int, int], tuple[float, int]] = {}
-    for one, other, w in zip(a.tolist(), b.tolist(), width.tolist(), strict=True):
-        if one < 0 or other < 0 or one == other:
-            continue
+def _widest(a: NDArray[np.int32], b: NDArray[np.int32], where: NDArray[np.int64],
+            clear: NDArray[np.float32]) -> dict[tuple[int, int], int]:  # fmt: skip
+    """The cell in the widest passage between each two chambers."""
+    found: dict[tuple[int, int], int] = {}
+    for one, other, at in zip(a.tolist(), b.tolist(), where.tolist(), strict=True):
         pair = (min(one, other), max(one, other))
-        if pair not in found or w > found[pair][0]:
-            near = order[np.isin(of[order], pair)]
-            found[pair] = (w, int(near[np.abs(clear[near] - w).argmin()]))
+        if min(pair) >= 0 and one != other and (pair not in found or clear[at] > clear[found[pair]]):
+            found[pair] = at
     return found
 
 

@@ -21,6 +21,8 @@ LEVELS = 120
 GLUG_SLOWER = 4.0
 """Liquid and air share a hole, half its section each: the resistance goes with the inverse square of it, and is fourfold."""
 GRAVITY = 9.81
+LEAST_HEAD_MM = 1.0
+"""The last millimetre runs out as under this head: a thin film's own would never end."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -60,8 +62,9 @@ def pools(cells: VoidCells, down: NDArray[np.float64]) -> Pools:
     at, index, free = _pooled(cells)
     shape = cells.nodes.shape
     height = -(cells.nodes.at(np.stack(np.unravel_index(at, shape), axis=1)) @ down)
-    a, b, sills = _links(cells, index, down)
-    level = kernels.spill_levels(at, index, shape, height, free, a, b, sills)
+    start, mouth, is_open = _mouths(cells, index)
+    sills = np.array([sill_mm(h, down) for h in cells.holes], np.float64)
+    level = kernels.spill_levels(at, index, shape, height, free, start, mouth, is_open, sills)
     step = cells.nodes.step_mm
     full = np.clip((level - height) / step + np.where(np.isinf(level), 1.0, 0.0), 0.0, 1.0)
     full[np.isinf(level)] = 1.0
@@ -147,7 +150,9 @@ def _run_out(chamber: int, height: NDArray[np.float64], ml: NDArray[np.float64],
         surface = 0.5 * (edges[n] + edges[n + 1])
         covered = [(h, surface - s) for h, s in zip(holes, sills, strict=True) if s < surface]
         aired = breathes or any(s + 2 * h.radius_mm >= surface for h, s in zip(holes, sills, strict=True))
-        flow = sum(rho_g * head / hole_resistance(h.radius_mm, h.wall_mm, mu) for h, head in covered)  # mm³/s
+        flow = sum(
+            rho_g * max(head, LEAST_HEAD_MM) / hole_resistance(h.radius_mm, h.wall_mm, mu) for h, head in covered
+        )  # mm³/s
         if flow <= 0:
             continue
         if not aired:
@@ -189,18 +194,18 @@ def _pooled(cells: VoidCells) -> tuple[NDArray[np.int64], NDArray[np.int64], NDA
     return result
 
 
-def _links(cells: VoidCells, index: NDArray[np.int64], down: NDArray[np.float64]) -> tuple[
-    NDArray[np.int64], NDArray[np.int64], NDArray[np.float64]
+def _mouths(cells: VoidCells, index: NDArray[np.int64]) -> tuple[
+    NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]
 ]:  # fmt: skip
-    """Holes as ways between cells: numbers of the cells at both mouths, -1 for the open, and their sills."""
-    a, b, sills = [], [], []
-    for hole, (inner, outer) in zip(cells.holes, cells.mouths, strict=True):
-        if inner < 0 or outer < 0:
-            continue
-        a.append(int(index[inner]))
-        b.append(int(index[outer]))
-        sills.append(sill_mm(hole, down))
-    return np.array(a, np.int64), np.array(b, np.int64), np.array(sills, np.float64)
+    """Numbers of the cells at all mouths, inner and outer in turn: where each mouth's begin, they, and which are open."""
+    start, listed, is_open = [0], [], []
+    for mouth in (m for pair in cells.mouths for m in pair):
+        own = index[mouth]
+        listed.append(own[own >= 0])
+        is_open.append(bool((own < 0).any()))
+        start.append(start[-1] + len(listed[-1]))
+    joined = np.concatenate(listed) if listed else np.empty(0, np.int64)
+    return np.array(start, np.int64), joined, np.array(is_open, np.bool_)
 
 
 def _around(down: NDArray[np.float64], count: int) -> NDArray[np.float64]:

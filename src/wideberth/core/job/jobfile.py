@@ -28,7 +28,7 @@ from wideberth.core.split import Cut
 from wideberth.core.support import Tip
 
 VERSION = 1
-DECIMALS = 4
+DECIMALS = 5
 FOLDER = "/WideBerth/"
 RECIPE = FOLDER + "recipe.json"
 BENCH = FOLDER + "bench.toml"

@@ -133,12 +133,15 @@ def _gap_at(runs: Runs, points_mm: NDArray[np.float64]) -> tuple[NDArray[np.int6
     for p, (x, y, z) in enumerate(points_mm):
         if z < 0:
             continue
+        if z > grid.layers * grid.layer_mm:
+            node[p], layer[p] = OUTSIDE, grid.layers - 1
+            continue
         k = int(grid.layer_of(z))
         j = int(grid.row_of(y))
         layer[p] = k
         lo, hi = runs.offsets[k * grid.rows + j], runs.offsets[k * grid.rows + j + 1]
         beyond = int(np.searchsorted(runs.x1[lo:hi], x))
-        if z > grid.layers * grid.layer_mm or beyond in (0, hi - lo):
+        if beyond in (0, hi - lo):
             inside = lo < hi and beyond == 0 and x >= runs.x0[lo]
             node[p] = UNKNOWN if inside else OUTSIDE
         elif x < runs.x0[lo + beyond]:
