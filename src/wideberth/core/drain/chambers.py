@@ -153,11 +153,8 @@ class VoidCells:
         for n, name in enumerate(names):
             own = np.flatnonzero(of == n)
             x, y, z = self.nodes.at(np.stack(np.unravel_index(own, self.nodes.shape), axis=1)).mean(axis=0)
-            found.append(
-                Chamber(
-                    n, len(own) * self.cell_ml, 2 * float(clear[name]), float(x), float(y), float(z), tuple(ways[n])
-                )
-            )
+            ml, widest = len(own) * self.cell_ml, self._across_mm(int(name), CLIMBS)
+            found.append(Chamber(n, ml, widest, float(x), float(y), float(z), tuple(ways[n])))
         return shaped, tuple(found)
 
     def _own_mouths(self, of: NDArray[np.int32]) -> list[tuple[int, float, int]]:
