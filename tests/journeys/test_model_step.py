@@ -199,9 +199,9 @@ def test_a_click_on_a_mirrored_copy_drills_the_part_itself(window: MainWindow, q
     qtbot.wait(50)
     spot = np.array([twin.low[0] + 3.0, twin.low[1] + 1.0, twin.high[2]])
     seen = scene.project(tuple(float(v) for v in spot))
-    session.hole_wanted.emit(True)
+    session.driller.start()
     qtbot.mouseClick(scene.plotter, Qt.MouseButton.LeftButton, pos=QPoint(round(seen.x()), round(seen.y())))
-    session.hole_wanted.emit(False)
+    session.driller.stop()
     settled(qtbot, window, current=True)
     own, copy = (s.bores[0].entry_mm for s in session.prediction.solids)  # type: ignore[union-attr]
     assert copy[:2] == pytest.approx(tuple(spot[:2]), abs=0.3)

@@ -7,12 +7,9 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from wideberth.core.bench import facts_of, load_bench
-from wideberth.core.drain import hole_diameter_mm
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import (
     History,
@@ -21,7 +18,6 @@ from wideberth.core.job import (
     Proposal,
     Stages,
     fine,
-    hole_on_plate,
     is_job,
     look_closer,
     open_job,
@@ -36,6 +32,7 @@ from wideberth.core.job import (
 )
 from wideberth.core.model import guess_unit, read_models
 from wideberth.core.progress import Progress
+from wideberth.desktop.drilling import Driller
 from wideberth.desktop.examining import Examiner
 from wideberth.desktop.work import Task, start
 
@@ -51,8 +48,7 @@ class Session(QObject):
     -------
     job_changed : another recipe. predicted : a new prediction (coarse first, then fine). busy : (fraction, phrase) or
     (-1, "") when all is quiet. failed : an error to show. noticed : a word for the status line. cursor_moved : height
-    [mm]. part_chosen : index. step_chosen : name of a step. hole_wanted : whether the next click in the 3D view drills.
-    ghost_changed : another state to compare with, or none.
+    [mm]. part_chosen : index. step_chosen : name of a step. ghost_changed : another state to compare with, or none.
     """
 
     job_changed = Signal()
@@ -63,8 +59,8 @@ class Session(QObject):
     cursor_moved = Signal(float)
     part_chosen = Signal(int)
     step_chosen = Signal(str)
-    hole_wanted = Signal(bool)
     ghost_changed = Signal()
+    show_wanted = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -78,8 +74,8 @@ class Session(QObject):
         self.cursor_mm = 0.0
         self.step = "model"
         self.last_reason: dict[str, str] = {}
-        self.hole_mm: float | None = None
         self.examiner = Examiner(self)
+        self.driller = Driller(self)
         self._predicting: Task | None = None
         self._working: Task | None = None
         self._settle = QTimer(self)
@@ -295,17 +291,6 @@ class Session(QObject):
         )
 
     # proposals and files
-
-    def drill_at(self, part: int, point_mm: NDArray[np.float64]) -> None:
-        """Drill a drain hole of the chosen diameter at a point of the plate."""
-        diameter = self.hole_mm or hole_diameter_mm(self.job.bench)
-        try:
-            job = hole_on_plate(self.job, part, self.stages, point_mm, diameter)
-        except WideBerthError as error:
-            self.failed.emit(error.text)
-            return
-        self.part = part
-        self.change(f"drill a {diameter:g} mm hole", job)
 
     def propose(self, phrase: str, make: Callable[[Progress], Proposal]) -> None:
         """Compute a proposal and take it over; undo refuses it."""

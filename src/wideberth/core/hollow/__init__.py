@@ -1,6 +1,6 @@
 """Shells: the cavity under a wall of given thickness, and whether it pays."""
 
-from wideberth.core.hollow.cavity import Hollowed, cavity_mesh, hollow_out, node_step_mm
+from wideberth.core.hollow.cavity import Hollowed, can_be_open, cavity_mesh, hollow_out, node_step_mm
 from wideberth.core.hollow.lattice import (
     LEAST_SHARE,
     MOST_SHARE,
@@ -16,6 +16,6 @@ from wideberth.core.hollow.shell import GYROID, STRUTS, Lattice, Level, Shell, T
 
 __all__ = [
     "GYROID", "LEAST_SHARE", "MOST_SHARE", "STRUTS", "Bars", "HollowAdvice", "Hollowed", "Keepout", "Lattice",
-    "Level", "Shell", "Thicker", "WallMeasured", "cavity_mesh", "hollow_out", "lattice_in", "measured_share",
-    "measured_wall", "node_step_mm", "usual_shell", "wall_gives_mm", "weigh_hollow",
+    "Level", "Shell", "Thicker", "WallMeasured", "can_be_open", "cavity_mesh", "hollow_out", "lattice_in",
+    "measured_share", "measured_wall", "node_step_mm", "usual_shell", "wall_gives_mm", "weigh_hollow",
 ]  # fmt: skip

@@ -20,6 +20,7 @@ STEPS_PER_WALL = 5
 FINEST_MM = 0.25
 BEYOND_STEPS = 2.0
 IN_PLANE_MM = 0.05
+FLAT_WALLS2 = 4.0
 SIMPLER_MM = 0.02
 
 
@@ -88,7 +89,7 @@ def _depth(
     outer: Mesh, nodes: Nodes, inside: NDArray[np.bool_], shell: Shell, progress: Progress
 ) -> NDArray[np.float32]:
     """How far nodes lie beyond the wall, into the cavity; true near the wall, cut off farther away; (z, y, x) [mm]."""
-    walls = outer if shell.open_below is None else _without_bottom(outer, shell.open_below, 4 * shell.wall_mm**2)
+    walls = outer if shell.open_below is None else _without_bottom(outer, shell.open_below, shell.wall_mm)
     reach = shell.thickest_mm + max(BEYOND_STEPS * nodes.step_mm, 0.5 * shell.passage_mm + nodes.step_mm)
     far, _ = band_distance(walls, nodes, inside, reach, progress)
     depth = np.where(inside, np.minimum(far, np.float32(reach)), np.float32(0.0)) - np.float32(shell.wall_mm)
@@ -102,10 +103,22 @@ def _depth(
     return np.asarray(depth, np.float32)
 
 
-def _without_bottom(outer: Mesh, level: Level, least_mm2: float) -> Mesh:
-    """The mesh without its faces in a level, which should have some area."""
-    in_plane = (np.abs(level.above(outer.points)) < IN_PLANE_MM)[outer.faces].all(axis=1)
-    if outer.face_area_mm2[in_plane].sum() < least_mm2 or in_plane.all():
+def can_be_open(outer: Mesh, shell: Shell) -> bool:
+    """Whether a flat face of some size lies in the level that a shell is to be open at."""
+    return shell.open_below is None or _flat(outer, shell.open_below, shell.wall_mm) is not None
+
+
+def _flat(outer: Mesh, level: Level, wall_mm: float) -> NDArray[np.bool_] | None:
+    """Which faces lie in a level; None when they come to less than a few walls' square."""
+    in_plane: NDArray[np.bool_] = (np.abs(level.above(outer.points)) < IN_PLANE_MM)[outer.faces].all(axis=1)
+    wide = outer.face_area_mm2[in_plane].sum() >= FLAT_WALLS2 * wall_mm**2
+    return in_plane if wide and not in_plane.all() else None
+
+
+def _without_bottom(outer: Mesh, level: Level, wall_mm: float) -> Mesh:
+    """The mesh without its faces in a level."""
+    in_plane = _flat(outer, level, wall_mm)
+    if in_plane is None:
         raise BadModel("no flat face lies there to leave open.", where="hollow", kept="The part is as it was.",
                        remedy="Keep its floor, or cut the part flat first.")  # fmt: skip
     return Mesh(outer.points, outer.faces[~in_plane])

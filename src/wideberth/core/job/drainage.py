@@ -19,7 +19,7 @@ from wideberth.core.drain import (
     pools,
     void_cells,
 )
-from wideberth.core.hollow import cavity_mesh
+from wideberth.core.hollow import WallMeasured, cavity_mesh
 from wideberth.core.job.recipe import Job, PartRecipe
 from wideberth.core.job.stages import Stages
 from wideberth.core.progress import Progress, quiet
@@ -35,8 +35,8 @@ class Drainage:
     """Voids of one part of a job and what becomes of the liquid in them.
 
     hanging : as it hangs in the printer. side : on the best of its four sides. best : of many poses. runs : how each chamber
-    runs out in the best pose. lit : inner walls of the shell that light reaches, None without a shell. Directions are in the
-    part's own frame.
+    runs out in the best pose. lit : inner walls of the shell that light reaches, and wall as measured; None without a shell.
+    Directions are in the part's own frame.
     """
 
     part: int
@@ -46,6 +46,7 @@ class Drainage:
     best: Pools
     runs: tuple[Emptying, ...]
     lit: Lit | None
+    wall: WallMeasured | None
 
     @property
     def seconds(self) -> float:
@@ -60,6 +61,7 @@ class _Voids:
     cells: VoidCells
     best: Pools
     lit: Lit | None
+    wall: WallMeasured | None
 
 
 def drainage(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Drainage | None:
@@ -73,7 +75,9 @@ def drainage(job: Job, index: int, stages: Stages, progress: Progress | None = N
     sides = ((part.pose.turn, key), lambda: _held_as_it_stands(voids.cells, part.pose.rotation))
     hanging, side = stages.recall("pools", *sides)
     best = min((voids.best, side, hanging), key=lambda p: p.stays_ml)
-    return Drainage(index, voids.cells, hanging, side, best, emptying(voids.cells, best, job.bench), voids.lit)
+    return Drainage(
+        index, voids.cells, hanging, side, best, emptying(voids.cells, best, job.bench), voids.lit, voids.wall
+    )
 
 
 def _voids(part: PartRecipe, stages: Stages, progress: Progress) -> _Voids | None:
@@ -87,7 +91,7 @@ def _voids(part: PartRecipe, stages: Stages, progress: Progress) -> _Voids | Non
     rough = void_cells(outer, cavity, mesh, drilled, SEARCH_CELLS)
     best = pools(cells, best_pose(rough, progress.part(0.3, 0.9)).down)
     progress.at(0.9, "shining into chambers")
-    return _Voids(cells, best, lit_walls(cavity, cells) if cavity is not None else None)
+    return _Voids(cells, best, lit_walls(cavity, cells) if cavity is not None else None, stages.wall(part))
 
 
 def _held_as_it_stands(cells: VoidCells, turn: NDArray[np.float64]) -> tuple[Pools, Pools]:

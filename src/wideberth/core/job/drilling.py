@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.drain import Hole, Probe, Spot, propose_for_chamber, propose_for_cups
+from wideberth.core.drain import ROUND, Hole, Probe, Spot, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob
 from wideberth.core.hollow import cavity_mesh
 from wideberth.core.job.drainage import drainage
@@ -101,8 +101,13 @@ def _hole(spot: Spot, solid: PartSolids) -> Hole:
 
 
 def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, diameter_mm: float,
-                  why: str = "set by hand") -> Job:  # fmt: skip
-    """The job with one more hole at a point of the plate's frame; drilled at once, so that a bad place is refused.
+                  why: str = "set by hand", outline: str = ROUND, taper_deg: float = 0.0,
+                  instead_of: int = -1) -> Job:  # fmt: skip
+    """The job with one more hole at a point of the plate's frame, or one moved; drilled at once, so that a bad place is refused.
+
+    Parameters
+    ----------
+    instead_of : number of the hole that is moved there, -1 for none.
 
     Raises
     ------
@@ -114,7 +119,11 @@ def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, di
     solid = stages.solids(replace(part, tips=()), job.bench.supports)
     x, y, z = (float(v) for v in point_mm)
     hole = _hole(Spot((x, y, z), None, 0.0, diameter_mm, why), solid)
-    drilled, _ = with_holes(part, (hole,), stages, job.bench)
+    hole = replace(hole, outline=outline, taper_deg=taper_deg)
+    before = part.holes if instead_of < 0 else part.holes[:instead_of] + part.holes[instead_of + 1 :]
+    drilled, _ = with_holes(replace(part, holes=before), (hole,), stages, job.bench)
+    if instead_of >= 0:  # it keeps its number
+        drilled = replace(drilled, holes=(*before[:instead_of], drilled.holes[-1], *before[instead_of:]))
     return job.with_part(index, drilled)
 
 

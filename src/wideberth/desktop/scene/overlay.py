@@ -29,6 +29,8 @@ class Overlay(QWidget):
         self._session, self._project_deep = session, project
         self.hint = ""
         self.soundings = "margins"
+        self.labels: list[tuple[NDArray[np.float64], str]] = []
+        self.told = ""
         self._scrubbing = QTimer(self)
         self._scrubbing.setSingleShot(True)
         self._scrubbing.setInterval(SCRUB_MS)
@@ -72,6 +74,8 @@ class Overlay(QWidget):
             painter.drawText(QPointF(12, 46), "no underside gives more than one layer")
         elif self.soundings == "cups":
             painter.drawText(QPointF(12, 46), self._told_of_cups())
+        elif self.told:
+            painter.drawText(QPointF(12, 46), self.told)
         if p is None:
             return
         self._paint_plane(painter)
@@ -81,8 +85,10 @@ class Overlay(QWidget):
             self._paint_soundings(painter)
         elif self.soundings == "sag":
             self._paint_sag(painter)
+        self._paint_labels(painter)
         self._paint_marks(painter)
         self._paint_measure(painter)
+        self._paint_hole_to_be(painter)
         for f in reversed(p.verdict.findings):
             if f.x_mm is not None and f.y_mm is not None:
                 at = self._project((f.x_mm, f.y_mm, f.z_mm))
@@ -100,6 +106,42 @@ class Overlay(QWidget):
         for k in range(0, steps + 1, 2):
             text = f"{top * k / steps:g}" if k < steps else f"≥ {top:g}"
             painter.drawText(QPointF(9 + k * width, 51), text)
+
+    def _paint_labels(self, painter: QPainter) -> None:
+        """Names of what lies inside, each on a slip of paper, kept in the view."""
+        painter.setFont(typeface(9.5, italic=True))
+        for place, text in self.labels:
+            at = self._project((float(place[0]), float(place[1]), float(place[2])))
+            if at is not None:
+                self._slip(painter, at, text)
+
+    def _slip(self, painter: QPainter, at: QPointF, text: str) -> None:
+        wide = painter.fontMetrics().horizontalAdvance(text)
+        x = min(max(6.0, at.x() - 0.5 * wide), self.width() - wide - 8.0)
+        y = min(max(64.0, at.y()), self.height() - 8.0)
+        painter.setPen(QPen(QColor(DAY.rule), 1))
+        painter.setBrush(QColor(DAY.card))
+        painter.drawRect(QRectF(x - 4, y - 12, wide + 8, 16))
+        painter.setPen(QColor(DAY.ink))
+        painter.drawText(QPointF(x, y), text)
+
+    def _paint_hole_to_be(self, painter: QPainter) -> None:
+        """What a hole at the pointer would be: a ring that is whole where it works and broken where not, and words."""
+        driller = self._session.driller
+        if driller.seen is None or driller.seen_at is None:
+            return
+        x, y, z = (float(v) for v in driller.seen_at)
+        at = self._project((x, y, z))
+        if at is None:
+            return
+        works = driller.seen.works
+        pen = QPen(QColor(DAY.ink if works else DAY.hazard), 2.0)
+        pen.setStyle(Qt.PenStyle.SolidLine if works else Qt.PenStyle.DotLine)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(at, 9.0, 9.0)
+        painter.setFont(typeface(9.5, italic=True))
+        self._slip(painter, QPointF(at.x(), at.y() + 28), ("works: " if works else "does not: ") + driller.seen.words)
 
     def _paint_marks(self, painter: QPainter) -> None:
         """Rings round the places that were asked for."""

@@ -14,6 +14,7 @@ from wideberth.core.layers import cup_cells
 from wideberth.core.model import Closest, stand_in
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
+from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
 from wideberth.desktop.scene.overlay import WALL_TOP_MM, Overlay
 from wideberth.desktop.scene.shapes import filled, poly
 from wideberth.desktop.session import Session
@@ -39,7 +40,8 @@ FEATURE_DEG = 40
 REFIT_SHARE = 0.2
 STILL_MS = 180
 SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
-         "nothing": "no soundings"}  # fmt: skip
+         CHAMBERS: "chambers, cut open", **POSES, "nothing": "no soundings"}  # fmt: skip
+HOVER_MS = 60
 CUP_CELL_MM = 0.6
 CUP_COLOURS = {"vented": (1, DAY.deep), "sealed": (2, DAY.hazard)}
 
@@ -55,7 +57,6 @@ class SceneView(QWidget):
         self._support_actors: list[pv.Actor] = []
         self._names: list[str] = []
         self._plate_size: tuple[float, float] | None = None
-        self._drilling = False
         self._pressed: QPointF | None = None
         self._hanging = False
         self._framed: np.ndarray | None = None
@@ -66,6 +67,7 @@ class SceneView(QWidget):
         self.plotter.set_background(DAY.water)
         inner.addWidget(self.plotter)
         self.overlay = Overlay(self.plotter, session, self.project_deep)
+        self.inner = Inner(self.plotter)
         self.shows = QComboBox(self.plotter)
         self.shows.setAccessibleName("what the view shows on the part")
         for name, text in SHOWN.items():
@@ -76,6 +78,11 @@ class SceneView(QWidget):
         self.shows.currentIndexChanged.connect(self._show_other)
         self.plotter.installEventFilter(self)
         self.plotter.drawn.connect(self.overlay.let_go)
+        self._hover = QTimer(self)
+        self._hover.setSingleShot(True)
+        self._hover.setInterval(HOVER_MS)
+        self._hover.timeout.connect(self._hovered)
+        self._pointer = QPointF()
         self._still = QTimer(self)
         self._still.setSingleShot(True)
         self._still.setInterval(STILL_MS)
@@ -106,7 +113,9 @@ class SceneView(QWidget):
         self._later.timeout.connect(self.plotter.redraw)
         session.predicted.connect(self.refresh)
         session.cursor_moved.connect(self._move_plane)
-        session.hole_wanted.connect(self._want_hole)
+        session.driller.asked.connect(self._asked)
+        session.driller.hovered.connect(self.overlay.update)
+        session.show_wanted.connect(self.show_on_part)
         session.examiner.measuring.connect(self._measure_mode)
         session.examiner.measured.connect(self._measured)
         session.examiner.marks_changed.connect(self._show_marks)
@@ -163,7 +172,7 @@ class SceneView(QWidget):
             self._drawn = solids
             self._fit_if_grown()
         self._show_supports()
-        self._draw_cups()
+        self._draw_inner()
         self._show_combo()
         self._later.start()
 
@@ -274,20 +283,33 @@ class SceneView(QWidget):
     # what is shown on the part
 
     def show_on_part(self, name: str) -> None:
-        """Show "margins" of tips, "sag" of undersides, filled "cups", or "nothing" on the part."""
+        """Show one of `SHOWN` on the parts or in them, by its name."""
         self.shows.setCurrentIndex(list(SHOWN).index(name))
 
     def _show_other(self) -> None:
         self.overlay.soundings = self.shows.currentData()
-        self._draw_cups()
+        self._draw_inner()
         self.overlay.update()
 
+    def _draw_inner(self) -> None:
+        """What lies inside: cups, chambers or liquid, in parts that are seen through or cut open; or parts as usual."""
+        p, shown = self._session.prediction, self.shows.currentData()
+        self._draw_cups()
+        self.inner.clear()
+        if p is not None and shown in (CHAMBERS, *POSES):
+            self.inner.show(shown, p, self._part_actors)
+        self.overlay.labels, self.overlay.told = self.inner.labels, self.inner.told
+        through = (shown == "cups" and p is not None and not p.fineness.light) or (
+            shown in POSES and bool(self.inner.labels)
+        )
+        for actor in self._part_actors:
+            actor.GetProperty().SetOpacity(SEEN_THROUGH if through else 1.0)
+        self._show_supports()
+
     def _draw_cups(self) -> None:
-        """The voids of cups as filled bodies inside a part that is seen through, or the part as usual."""
+        """The voids of cups as filled bodies."""
         p = self._session.prediction
         wanted = self.shows.currentData() == "cups" and p is not None and not p.fineness.light
-        for actor in self._part_actors:
-            actor.GetProperty().SetOpacity(0.25 if wanted else 1.0)
         for name in CUP_COLOURS:
             self.plotter.remove_actor(f"cups {name}", render=False)
         if wanted and p is not None:
@@ -300,8 +322,9 @@ class SceneView(QWidget):
         self._later.start()
 
     def _show_supports(self) -> None:
+        faint = self._session.driller.asking or self.shows.currentData() in (CHAMBERS, *POSES)
         for actor in self._support_actors:
-            actor.GetProperty().SetOpacity(0.15 if self._drilling else 1.0)
+            actor.GetProperty().SetOpacity(0.15 if faint else 1.0)
             actor.SetVisibility(self.posts.isChecked())
         self._later.start()
 
@@ -362,11 +385,11 @@ class SceneView(QWidget):
 
     # drilling
 
-    def _want_hole(self, wanted: bool) -> None:
-        self._drilling = wanted
-        self.overlay.hint = "click the surface to drill; supports are faint meanwhile" if wanted else ""
+    def _asked(self, hint: str) -> None:
+        self.overlay.hint = hint
         self._show_combo()
-        self.plotter.setCursor(Qt.CursorShape.CrossCursor if wanted else Qt.CursorShape.ArrowCursor)
+        self.plotter.setCursor(Qt.CursorShape.CrossCursor if hint else Qt.CursorShape.ArrowCursor)
+        self.plotter.setMouseTracking(True)
         self._show_supports()
         self.overlay.update()
 
@@ -388,6 +411,10 @@ class SceneView(QWidget):
         """Clicks: drill when a hole is wanted, else choose the part."""
         if event.type() == QEvent.Type.Resize:
             self.overlay.setGeometry(0, 0, self.plotter.width(), self.plotter.height())
+        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._session.driller.drilling:
+            self._pointer = event.position()
+            if not self._hover.isActive():
+                self._hover.start()
         if isinstance(event, QMouseEvent) and event.button() == Qt.MouseButton.LeftButton:
             if event.type() == QEvent.Type.MouseButtonPress:
                 self._pressed = event.position()
@@ -396,6 +423,16 @@ class SceneView(QWidget):
                 if abs(moved.x()) + abs(moved.y()) <= CLICK_PIXELS:
                     self._clicked(event.position())
         return super().eventFilter(watched, event)
+
+    def _hovered(self) -> None:
+        """Look at the spot under the pointer while a hole is being placed."""
+        if not self._session.driller.drilling or self._session.prediction is None:
+            return
+        found = self.pick(self._pointer)
+        if found is None:
+            self._session.driller.leave()
+        else:
+            self._session.driller.hover(self._part_of(found[0]), self._on_the_part(*found))
 
     def _clicked(self, at: QPointF) -> None:
         found = self.pick(at)
@@ -409,8 +446,8 @@ class SceneView(QWidget):
                 self._session.choose_part(self._part_of(number))
                 self._session.examiner.start_measuring(mode)
             self._session.examiner.touch(self._on_the_part(number, snapped))
-        elif self._drilling:
-            self._session.drill_at(self._part_of(number), self._on_the_part(number, spot))
+        elif self._session.driller.asking:
+            self._session.driller.clicked(self._part_of(number), self._on_the_part(number, spot))
         elif self._part_of(number) != self._session.part:
             self._session.choose_part(self._part_of(number))
 

@@ -1,12 +1,14 @@
-"""The shell's controls."""
+"""The shell's controls, in three leaves: the shell itself, places with a thicker wall, and whether it pays."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from PySide6.QtWidgets import QStackedWidget, QWidget
 
-from wideberth.core.hollow import usual_shell
-from wideberth.core.job import PartRecipe, propose_hollow
-from wideberth.desktop.steps.fields import NumberField, button, label
+from wideberth.core.job import PartRecipe
+from wideberth.desktop.steps.hollow_pays import PaysLeaf
+from wideberth.desktop.steps.hollow_places import PlacesLeaf
+from wideberth.desktop.steps.hollow_shell import ShellLeaf
+from wideberth.desktop.steps.leaves import Leaves
 from wideberth.desktop.steps.step import Step
 
 
@@ -17,37 +19,28 @@ class HollowStep(Step):
     why = "less resin, where it pays"
 
     def build(self) -> None:
-        self.wall = NumberField("Wall", "mm", 0.4, 20, 0.1)
-        self.wall.entered.connect(self._set)
-        self.box.addWidget(self.wall)
-        self.box.addWidget(button("Hollow it", lambda: self._set(self.wall.value), "main"))
-        self.box.addWidget(button("Does it pay?", self._propose, "", "hollows when it saves enough, and says how much"))
-        self.box.addWidget(button("Keep it solid", self._solid, "quiet"))
-        self.box.addWidget(label("Before or after supports makes no difference here: posts never stand in a chamber. A hollow "
-                                 "part needs drain holes.", "faint"))  # fmt: skip
+        self.shell, self.places, self.pays = ShellLeaf(self), PlacesLeaf(self), PaysLeaf(self)
+        self.wall = self.shell.wall
+        self.leaves: dict[str, QWidget] = {"Shell": self.shell, "Places": self.places, "Does it pay?": self.pays}
+        self.stack = QStackedWidget()
+        for leaf in self.leaves.values():
+            self.stack.addWidget(leaf)
+        self.tabs = Leaves(list(self.leaves))
+        self.tabs.turned.connect(self.turn_to)
+        self.box.addWidget(self.tabs)
+        self.box.addWidget(self.stack)
+
+    def turn_to(self, name: str) -> None:
+        """Open one of the leaves."""
+        self.tabs.show_turned(name)
+        self.stack.setCurrentWidget(self.leaves[name])
+        if name != "Places":
+            self.session.driller.stop()
+
+    def hideEvent(self, _event: object) -> None:
+        self.session.driller.stop()
 
     def show_job(self, part: PartRecipe | None) -> None:
-        shell = part.shell if part is not None and part.shell else usual_shell(self.job.bench)
-        self.wall.set_value(shell.wall_mm)
-        text = self.session.last_reason.get("hollow", "")
-        p = self.session.prediction
-        if part is not None and part.shell and p is not None and p.job is self.job:
-            chambers = p.solids_of(self.session.part).chambers
-            volumes = ", ".join(f"{c.volume_mm3 / 1000:.1f} mL" for c in chambers[:4])
-            text = f"{len(chambers)} chamber{'s' if len(chambers) != 1 else ''}: {volumes}" if chambers else \
-                "The wall leaves no chamber worth it."  # fmt: skip
-        self.reason.setText(text)
-
-    def _set(self, wall: float) -> None:
-        if self.part is not None:
-            shell = replace(self.part.shell or usual_shell(self.job.bench), wall_mm=wall)
-            self.change(f"hollow {self.part.name}, {wall:g} mm", replace(self.part, shell=shell))
-
-    def _solid(self) -> None:
-        if self.part is not None and self.part.shell is not None:
-            self.change(f"keep {self.part.name} solid", replace(self.part, shell=None))
-
-    def _propose(self) -> None:
-        index, job = self.session.part, self.job
-        if self.part is not None:
-            self.session.propose("measuring the wall", lambda p: propose_hollow(job, index, self.session.stages, p))
+        for leaf in (self.shell, self.places, self.pays):
+            leaf.show_part(part)
+        self.reason.setText("")

@@ -1,0 +1,109 @@
+"""What lies inside parts: chambers in a part that is cut open, and liquid that stays when it is held some way."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyvista as pv
+from numpy.typing import NDArray
+from vtkmodules.vtkCommonDataModel import vtkPlane
+
+from wideberth.core.job import Drainage, Prediction, hold_words
+from wideberth.desktop.scene.chart import Chart
+from wideberth.desktop.scene.shapes import body_of
+from wideberth.desktop.style import BODIES, DAY
+from wideberth.desktop.words import count
+
+POSES = {"hanging": "liquid kept, hanging", "side": "liquid kept, on its side", "best": "liquid kept, best pose"}
+CHAMBERS = "chambers"
+SEEN_THROUGH = 0.22
+CLEAR_OF_WALL = 0.5
+LABELLED = 8
+ARROW_SHARE = 0.22
+
+
+class Inner:
+    """Draws into a chart what `show` asks for. `labels` : places on the plate and what to print there; `told` : a line on it."""
+
+    def __init__(self, chart: Chart) -> None:
+        self._chart = chart
+        self._names: list[str] = []
+        self._cut: list[pv.Actor] = []
+        self.labels: list[tuple[NDArray[np.float64], str]] = []
+        self.told = ""
+
+    def clear(self) -> None:
+        """Nothing inside; parts whole again."""
+        for name in self._names:
+            self._chart.remove_actor(name, render=False)
+        for actor in self._cut:
+            actor.GetMapper().RemoveAllClippingPlanes()
+        self._names, self._cut, self.labels, self.told = [], [], [], ""
+
+    def show(self, what: str, p: Prediction, parts: list[pv.Actor]) -> None:
+        """Chambers ("chambers"), or the liquid that stays: "hanging", on its "side", or in its "best" pose."""
+        self.clear()
+        if not p.looked_closer:
+            self.told = "voids are looked into after the fine prediction"
+            return
+        if not p.drainage:
+            self.told = "no part closes in a void"
+            return
+        if what == CHAMBERS:
+            self._cut_open(parts)
+        for number, placed in enumerate(p.job.placed):
+            found = p.drainage_of(placed.part)
+            if found is not None:
+                matrix = p.solids[number].matrix
+                if what == CHAMBERS:
+                    self._draw_chambers(number, found, matrix)
+                else:
+                    self._draw_liquid(number, found, what, matrix, p.job.parts[placed.part].pose.rotation)
+        if what == CHAMBERS:
+            voids = sum(len(d.cells.chambers) for d in p.drainage)
+            self.told = f"{count(voids, 'chamber')}, cups and folds counted"
+
+    def _cut_open(self, parts: list[pv.Actor]) -> None:
+        """Take away the half of each part that is nearer to the eye."""
+        x, y, _ = self._chart.camera.direction
+        away = np.array([x, y, 0.0]) if np.hypot(x, y) > 1e-3 else np.array([0.0, 1.0, 0.0])
+        for actor in parts:
+            plane = vtkPlane()
+            plane.SetOrigin(*actor.GetCenter())
+            plane.SetNormal(*(away / np.linalg.norm(away)))
+            actor.GetMapper().AddClippingPlane(plane)
+            self._cut.append(actor)
+
+    def _draw_chambers(self, number: int, found: Drainage, matrix: NDArray[np.float64]) -> None:
+        for chamber in found.cells.chambers:
+            held = found.cells.chamber_of == chamber.number
+            body = body_of(held.astype(np.float32), found.cells.nodes, matrix)
+            if body is None:
+                continue
+            self._add(f"chamber {number} {chamber.number}", body, BODIES[chamber.number % len(BODIES)], 1.0)
+            if chamber.number < LABELLED:
+                at = matrix[:3] @ np.array([chamber.x_mm, chamber.y_mm, chamber.z_mm, 1.0])
+                self.labels.append((at, f"{chamber.number + 1} · {chamber.volume_ml:.1f} mL"))
+
+    def _draw_liquid(
+        self, number: int, found: Drainage, what: str, matrix: NDArray[np.float64], turn: NDArray[np.float64]
+    ) -> None:
+        pool = {"hanging": found.hanging, "side": found.side, "best": found.best}[what]
+        body = body_of(pool.filled, found.cells.nodes, matrix)
+        if body is not None:
+            self._add(f"liquid {number}", body, DAY.deep, 0.95)
+        down = matrix[:3, :3] @ pool.down
+        low, high = (matrix[:3] @ np.append(c, 1.0) for c in (found.cells.nodes.low_mm, found.cells.nodes.low_mm
+                     + found.cells.nodes.step_mm * np.array(found.cells.nodes.shape[::-1])))  # fmt: skip
+        middle, reach = 0.5 * (low + high), float(np.linalg.norm(high - low))
+        tail = middle - 0.5 * reach * down
+        arrow = pv.Arrow(
+            start=tail, direction=down, scale=ARROW_SHARE * reach, tip_length=0.35, tip_radius=0.07, shaft_radius=0.02
+        )
+        self._add(f"down {number}", arrow, DAY.ink, 1.0)
+        words = hold_words(pool.down, turn)
+        self.labels.append((tail, f"down, {words}: {pool.stays_ml:.1f} mL stay"))
+
+    def _add(self, name: str, body: pv.PolyData, colour: str, opacity: float) -> None:
+        self._names.append(name)
+        self._chart.add_mesh(body, color=colour, name=name, smooth_shading=True, pickable=False, reset_camera=False, render=False,
+                             ambient=0.4, diffuse=0.6, opacity=opacity)  # fmt: skip

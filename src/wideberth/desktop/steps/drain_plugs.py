@@ -1,0 +1,81 @@
+"""The plugs' leaf: what closes the holes later."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+
+from wideberth.core.job import PartRecipe, export_plugs, propose_places, with_plugs
+from wideberth.desktop.steps.fields import NumberField, button, label
+from wideberth.desktop.words import count
+
+if TYPE_CHECKING:
+    from wideberth.desktop.steps.drain import DrainStep
+
+ADVICE = (
+    "A plug is as long as the wall and its outer end is the part's own surface. An oval one cannot turn; a tapered one wedges. "
+    "Glue it before the last cure: half-cured resin inside can crack the part later."
+)
+
+
+class PlugsLeaf(QWidget):
+    """One plug a hole, following the surface that was drilled away."""
+
+    def __init__(self, step: DrainStep) -> None:
+        super().__init__()
+        self._session = step.session
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 2, 0, 0)
+        box.setSpacing(7)
+        self.clearance = NumberField("Clearance on each side", "mm", 0, 2, 0.02)
+        self.clearance.entered.connect(lambda v: self._session.set_bench("house.plug_clearance_mm", v))
+        box.addWidget(self.clearance)
+        self.told = label("")
+        box.addWidget(self.told)
+        self.print_them = button(
+            "Print them on this plate", self._print, "main", "as parts beside the others, arranged anew"
+        )
+        self.export = button("Export as STL…", self._export)
+        box.addWidget(self.print_them)
+        box.addWidget(self.export)
+        box.addWidget(label(ADVICE, "faint"))
+        box.addStretch(1)
+
+    def show_part(self, part: PartRecipe | None) -> None:
+        """How many plugs there would be."""
+        self.clearance.set_value(self._session.job.bench.house.plug_clearance_mm)
+        holes = len(part.holes) if part is not None else 0
+        self.told.setText(f"{count(holes, 'hole')}, so {count(holes, 'plug')}." if holes else "No hole, so no plug.")
+        self.print_them.setEnabled(holes > 0)
+        self.export.setEnabled(holes > 0)
+
+    def _print(self) -> None:
+        session, job, index = self._session, self._session.job, self._session.part
+
+        def done(result: object) -> None:
+            together, notes = result  # type: ignore[misc]
+            session.change("add plugs", together)
+            session.noticed.emit("; ".join(notes) or "plugs stand beside the parts; give them tips or a base")
+
+        def make(_: object) -> object:
+            together, notes = with_plugs(job, index, session.stages)
+            return propose_places(together, session.stages).job, notes
+
+        session.work("making plugs", make, done)
+
+    def _export(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "Folder for the plugs")
+        if folder:
+            self.export_to(Path(folder))
+
+    def export_to(self, folder: Path) -> None:
+        """Write the plugs of the chosen part into a folder."""
+        session, job, index = self._session, self._session.job, self._session.part
+
+        def done(result: object) -> None:
+            paths, notes = result  # type: ignore[misc]
+            session.noticed.emit("; ".join([f"wrote {', '.join(p.name for p in paths)}", *notes]))
+
+        session.work("writing plugs", lambda _: export_plugs(job, index, session.stages, folder), done)

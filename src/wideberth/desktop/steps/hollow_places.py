@@ -1,0 +1,106 @@
+"""The places' leaf: where the wall is thicker, marked in the 3D view."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtWidgets import QListWidget, QPushButton, QVBoxLayout, QWidget
+
+from wideberth.core.hollow import Thicker, usual_shell
+from wideberth.core.job import PartRecipe
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+
+if TYPE_CHECKING:
+    from wideberth.desktop.steps.hollow import HollowStep
+
+HINT = "click where the wall is to be thicker"
+
+
+class PlacesLeaf(QWidget):
+    """Pegs, keys, mating faces and thin necks get a wall of their own."""
+
+    def __init__(self, step: HollowStep) -> None:
+        super().__init__()
+        self._step, self._session = step, step.session
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 2, 0, 0)
+        box.setSpacing(7)
+        box.addWidget(label("Pegs, keys, mating faces and thin necks want more wall.", "faint"))
+        self.wall = NumberField("Wall there", "mm", 0.4, 40, 0.5)
+        self.reach = NumberField(
+            "Within", "mm", 0.5, 200, 1, "every surface so near to the spot gets it; beyond, it thins by and by"
+        )
+        self.wall.set_value(2 * usual_shell(self._session.job.bench).wall_mm)
+        self.reach.set_value(6.0)
+        box.addWidget(side_by_side(self.wall, self.reach))
+        self.mark = QPushButton("Mark in the 3D view")
+        self.mark.setCheckable(True)
+        self.mark.clicked.connect(self._ask)
+        box.addWidget(self.mark)
+        self.list = QListWidget()
+        self.list.setMaximumHeight(130)
+        self.list.setAccessibleName("places with a thicker wall")
+        self.list.currentRowChanged.connect(self._point_out)
+        box.addWidget(self.list)
+        box.addWidget(button("Take it away", self._remove, "quiet"))
+        self.told = label("", "faint")
+        box.addWidget(self.told)
+        box.addStretch(1)
+        self._session.driller.asked.connect(lambda hint: self.mark.setChecked(hint == HINT))
+        self._shown: PartRecipe | None = None
+
+    def show_part(self, part: PartRecipe | None) -> None:
+        """The places of the part's shell."""
+        self._shown = part
+        chosen = self.list.currentRow()
+        self.list.blockSignals(True)
+        self.list.clear()
+        shell = part.shell if part is not None else None
+        for number, t in enumerate(shell.thicker if shell is not None else ()):
+            self.list.addItem(f"{number + 1} · {t.wall_mm:g} mm within {t.reach_mm:g} mm")
+        self.list.setCurrentRow(min(chosen, self.list.count() - 1))
+        self.list.blockSignals(False)
+        self.mark.setEnabled(shell is not None)
+        self.told.setText("" if shell is not None else "Hollow the part first.")
+
+    def _ask(self, on: bool) -> None:
+        if on:
+            self._session.driller.ask(HINT, self._marked)
+        else:
+            self._session.driller.stop()
+
+    def _marked(self, part: int, point_mm: NDArray[np.float64]) -> None:
+        """A spot on the plate was clicked: it becomes a place of the part."""
+        session, p = self._session, self._session.prediction
+        recipe = session.job.parts[part]
+        if p is None or recipe.shell is None:
+            return
+        own = np.linalg.inv(p.solids_of(part).matrix)[:3] @ np.append(point_mm, 1.0)
+        x, y, z = (float(v) for v in own)
+        place = Thicker(x, y, z, self.reach.value, self.wall.value)
+        shell = replace(recipe.shell, thicker=(*recipe.shell.thicker, place))
+        session.part = part
+        self._step.change(f"thicken {recipe.name}", replace(recipe, shell=shell))
+
+    def _point_out(self, row: int) -> None:
+        """Ring the place in the 3D view."""
+        p = self._session.prediction
+        if (
+            p is None
+            or self._shown is None
+            or self._shown.shell is None
+            or not 0 <= row < len(self._shown.shell.thicker)
+        ):
+            return
+        matrix = p.solids_of(self._session.part).matrix
+        spot = matrix[:3] @ np.append(self._shown.shell.thicker[row].point_mm, 1.0)
+        self._session.examiner.show_places(spot[None])
+
+    def _remove(self) -> None:
+        row, part = self.list.currentRow(), self._shown
+        if part is not None and part.shell is not None and 0 <= row < len(part.shell.thicker):
+            left = part.shell.thicker[:row] + part.shell.thicker[row + 1 :]
+            self._step.change("take a thicker place away", replace(part, shell=replace(part.shell, thicker=left)))
