@@ -110,7 +110,7 @@ def can_be_open(outer: Mesh, shell: Shell) -> bool:
 
 def _flat(outer: Mesh, level: Level, wall_mm: float) -> NDArray[np.bool_] | None:
     """Which faces lie in a level; None when they come to less than a few walls' square."""
-    in_plane: NDArray[np.bool_] = (np.abs(level.above(outer.points)) < IN_PLANE_MM)[outer.faces].all(axis=1)
+    in_plane = np.asarray((np.abs(level.above(outer.points)) < IN_PLANE_MM)[outer.faces].all(axis=1))
     wide = outer.face_area_mm2[in_plane].sum() >= FLAT_WALLS2 * wall_mm**2
     return in_plane if wide and not in_plane.all() else None
 

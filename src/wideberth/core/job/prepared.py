@@ -6,7 +6,7 @@ from wideberth.core.errors import BadModel
 from wideberth.core.job.stages import PartSolids
 from wideberth.core.model import Mesh, as_mesh, as_solid, joined
 
-TOLERANCE_MM = 0.01
+TOLERANCE_MM = 0.02
 
 
 def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:

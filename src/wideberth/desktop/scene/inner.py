@@ -16,8 +16,7 @@ from wideberth.desktop.words import count
 POSES = {"hanging": "liquid kept, hanging", "side": "liquid kept, on its side", "best": "liquid kept, best pose"}
 CHAMBERS = "chambers"
 SEEN_THROUGH = 0.22
-CLEAR_OF_WALL = 0.5
-LABELLED = 8
+LABELLED_ML = 0.4
 ARROW_SHARE = 0.22
 
 
@@ -57,7 +56,7 @@ class Inner:
                 if what == CHAMBERS:
                     self._draw_chambers(number, found, matrix)
                 else:
-                    self._draw_liquid(number, found, what, matrix, p.job.parts[placed.part].pose.rotation)
+                    self._draw_liquid(number, found, what, matrix, p.job.parts[placed.part].pose.rotation, placed.name)
         if what == CHAMBERS:
             voids = sum(len(d.cells.chambers) for d in p.drainage)
             self.told = f"{count(voids, 'chamber')}, cups and folds counted"
@@ -80,12 +79,12 @@ class Inner:
             if body is None:
                 continue
             self._add(f"chamber {number} {chamber.number}", body, BODIES[chamber.number % len(BODIES)], 1.0)
-            if chamber.number < LABELLED:
+            if chamber.volume_ml >= LABELLED_ML:
                 at = matrix[:3] @ np.array([chamber.x_mm, chamber.y_mm, chamber.z_mm, 1.0])
                 self.labels.append((at, f"{chamber.number + 1} · {chamber.volume_ml:.1f} mL"))
 
     def _draw_liquid(
-        self, number: int, found: Drainage, what: str, matrix: NDArray[np.float64], turn: NDArray[np.float64]
+        self, number: int, found: Drainage, what: str, matrix: NDArray[np.float64], turn: NDArray[np.float64], name: str
     ) -> None:
         pool = {"hanging": found.hanging, "side": found.side, "best": found.best}[what]
         body = body_of(pool.filled, found.cells.nodes, matrix)
@@ -101,7 +100,7 @@ class Inner:
         )
         self._add(f"down {number}", arrow, DAY.ink, 1.0)
         words = hold_words(pool.down, turn)
-        self.labels.append((tail, f"down, {words}: {pool.stays_ml:.1f} mL stay"))
+        self.labels.append((tail, f"{name}, {words}: {pool.stays_ml:.1f} mL stay"))
 
     def _add(self, name: str, body: pv.PolyData, colour: str, opacity: float) -> None:
         self._names.append(name)

@@ -110,10 +110,13 @@ class Overlay(QWidget):
     def _paint_labels(self, painter: QPainter) -> None:
         """Names of what lies inside, each on a slip of paper, kept in the view."""
         painter.setFont(typeface(9.5, italic=True))
+        taken: list[QPointF] = []
         for place, text in self.labels:
             at = self._project((float(place[0]), float(place[1]), float(place[2])))
-            if at is not None:
-                self._slip(painter, at, text)
+            if at is None or any(abs(at.x() - t.x()) < 60 and abs(at.y() - t.y()) < 17 for t in taken):
+                continue
+            taken.append(at)
+            self._slip(painter, at, text)
 
     def _slip(self, painter: QPainter, at: QPointF, text: str) -> None:
         wide = painter.fontMetrics().horizontalAdvance(text)

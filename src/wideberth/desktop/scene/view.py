@@ -54,6 +54,7 @@ class SceneView(QWidget):
         self._session = session
         self._drawn: tuple[PartSolids, ...] = ()
         self._part_actors: list[pv.Actor] = []
+        self._contour_actors: list[pv.Actor] = []
         self._support_actors: list[pv.Actor] = []
         self._names: list[str] = []
         self._plate_size: tuple[float, float] | None = None
@@ -166,7 +167,7 @@ class SceneView(QWidget):
         if len(solids) != len(self._drawn) or any(a is not b for a, b in zip(solids, self._drawn, strict=True)):
             for name in self._names:
                 self.plotter.remove_actor(name, render=False)
-            self._names, self._part_actors, self._support_actors = [], [], []
+            self._names, self._part_actors, self._contour_actors, self._support_actors = [], [], [], []
             for number, solid in enumerate(solids):
                 self._draw_part(number, solid, len(solids))
             self._drawn = solids
@@ -253,8 +254,9 @@ class SceneView(QWidget):
             surface["z"] = heights
             lines = surface.contour(levels, scalars="z")
             if lines.n_points:
-                self._add(f"contours {number}", lines, color=DAY.ink, line_width=1, opacity=0.55, pickable=False,
-                          show_scalar_bar=False)  # fmt: skip
+                drawn = self._add(f"contours {number}", lines, color=DAY.ink, line_width=1, opacity=0.55, pickable=False,
+                                  show_scalar_bar=False)  # fmt: skip
+                self._contour_actors.append(drawn)
         if solid.supports is not None:
             posts = self._add(f"supports {number}", poly(solid.supports), color=DAY.post, ambient=0.35, diffuse=0.65,
                               pickable=False)  # fmt: skip
@@ -297,7 +299,7 @@ class SceneView(QWidget):
         self._draw_cups()
         self.inner.clear()
         if p is not None and shown in (CHAMBERS, *POSES):
-            self.inner.show(shown, p, self._part_actors)
+            self.inner.show(shown, p, self._part_actors + self._contour_actors)
         self.overlay.labels, self.overlay.told = self.inner.labels, self.inner.told
         through = (shown == "cups" and p is not None and not p.fineness.light) or (
             shown in POSES and bool(self.inner.labels)
@@ -338,6 +340,8 @@ class SceneView(QWidget):
         )  # from straight above or below: the plate's back is up
         up = (0, 1, 0) if level else (0, 0, -1 if self._hanging else 1)
         self.plotter.view_vector(VIEWS[name], viewup=up)
+        if self.shows.currentData() == CHAMBERS:
+            self._draw_inner()  # the half that is cut away is the one towards the eye
         self.fit()
 
     def _centre(self) -> tuple[float, float, float]:

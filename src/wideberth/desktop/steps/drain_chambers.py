@@ -81,7 +81,7 @@ class ChambersLeaf(QWidget):
             lines.append(f"Light reaches {1 - found.lit.dark_share:.0%} of the inner walls as it turns; "
                          f"{found.lit.dark_mm2 / 100:.0f} cm² stay dark.")  # fmt: skip
         lines.append(
-            "Solvent must reach every chamber: turn it over and over in both baths. Sheets of the resin come first."
+            "Solvent must reach every chamber: turn it over and over in both baths. The resin's safety data sheet comes first."
         )
         return "\n".join(lines)
 
@@ -90,7 +90,7 @@ class ChambersLeaf(QWidget):
             return
         chamber, run = self._found.cells.chambers[row], self._found.runs[row]
         ways = [self._way(w.to, w.hole, w.width_mm) for w in chamber.ways]
-        text = f"Widest {chamber.widest_mm:.1f} mm. " + ("; ".join(ways) if ways else "No way out") + "."
+        text = f"{chamber.widest_mm:.1f} mm across; " + ("; ".join(ways) if ways else "no way out") + "."
         if chamber.ways:
             how = "pours out" if run.seconds == 0 else f"runs out in {minutes(run.seconds)}"
             how += ", glugging: no air comes in elsewhere" if run.glugs else ""
@@ -100,7 +100,7 @@ class ChambersLeaf(QWidget):
 
     def _way(self, to: int, hole: int, width: float) -> str:
         where = "out" if to < 0 else f"to chamber {to + 1}"
-        return f"hole {hole + 1} {where}" if hole >= 0 else f"{where} by {width:.1f} mm"
+        return f"hole {hole + 1} leads {where}" if hole >= 0 else f"{width:.1f} mm wide {where}"
 
 
 def _ways(chamber: Chamber) -> str:

@@ -104,12 +104,12 @@ class HolesLeaf(QWidget):
         self.move_button.setEnabled(hole is not None)
         p, text = self._session.prediction, self._session.last_reason.get("drain", "")
         if hole is not None:
-            text = f"{hole.why}."
+            text = f"{hole.why[:1].upper()}{hole.why[1:]}."
             if p is not None and p.job is self._session.job:
                 row, part = self.list.currentRow(), self._session.part
                 own = next((i for i, placed in enumerate(p.job.placed) if placed.part == part), -1)
                 work = next((h for h in p.verdict.holes if h.part == own and h.number == row), None)
-                text += f"\n\nIt {work.words}." if work is not None else ""
+                text += f"\nIt {work.words}." if work is not None else ""
         self.told.setText(text)
 
     def _reshape(self) -> None:
