@@ -1,6 +1,7 @@
 """Shells: walls that are measured, places that are thicker, levels, passages, lattices."""
 
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -8,7 +9,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import as_mesh, moved, turned
+from conftest import as_mesh, as_source, moved, turned
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import (
@@ -26,6 +27,7 @@ from wideberth.core.hollow import (
     usual_shell,
     wall_gives_mm,
 )
+from wideberth.core.job import PartRecipe, Shelf, Stages
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.model import Closest, Mesh, band_distance, nodes_over, read_model
 from wideberth.demo import mesh_path
@@ -236,3 +238,23 @@ def test_wall_between_stiffeners_gives_way_like_a_clamped_plate() -> None:
 def test_shell_is_a_value_that_its_lattice_is_no_part_of() -> None:
     shell = Shell(2.0, lattice=Lattice())
     assert replace(shell, lattice=None) == Shell(2.0)
+
+
+# kept between sessions
+
+
+def test_chambers_kept_on_disk_are_the_same_and_a_bad_shelf_is_no_trouble(tmp_path: Path) -> None:
+    part = PartRecipe("Box", as_source(as_mesh(BOX)), shell=Shell(2.0))
+    shelf = Shelf(tmp_path)
+    made = Stages(shelf=shelf).chambers(part)
+    (file,) = tmp_path.iterdir()
+    again = Stages(shelf=shelf)
+    assert again.chambers(part) == made
+    assert shelf.find(replace(part, shell=Shell(2.5))) is None
+    assert shelf.find(replace(part, scale=1.1)) is None
+    file.write_bytes(file.read_bytes()[:200])
+    assert shelf.find(part) is None
+    assert Stages(shelf=shelf).chambers(part) == made
+    blocked = tmp_path / "a file"
+    blocked.write_text("no folder")
+    assert Stages(shelf=Shelf(blocked / "below")).chambers(part) == made

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -24,6 +25,7 @@ def qapp(tmp_path_factory: pytest.TempPathFactory) -> QApplication:
     """The application, with its own place for what the window remembers."""
     kept = tmp_path_factory.mktemp("settings")
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(kept))
+    os.environ["XDG_CACHE_HOME"] = str(kept)
     return application()
 
 

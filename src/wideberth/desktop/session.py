@@ -16,6 +16,7 @@ from wideberth.core.job import (
     Job,
     Prediction,
     Proposal,
+    Shelf,
     Stages,
     fine,
     is_job,
@@ -64,7 +65,7 @@ class Session(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.stages = Stages()
+        self.stages = Stages(shelf=Shelf())
         self.history = History.begin(Job("Untitled", load_bench()))
         self.prediction: Prediction | None = None
         self.ghost: Prediction | None = None

@@ -24,7 +24,7 @@ POOLED_WAYS = 9
 JOINED_FROM = 0.65
 """Voids are one chamber when the way between them is at least so wide, as a share of the smaller one."""
 CHAMBER_LEAST_MM3 = 100.0
-CLIMBS = 8
+NEAREST_DEEPER = 0.25
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,10 @@ class Way:
 
 @dataclass(frozen=True)
 class Chamber:
-    """A void that the part closes in. `widest_mm` : the largest ball in it. x, y, z : its middle, in the part's own frame."""
+    """A void that the part closes in. `widest_mm` : the largest ball in it, to a cell or so.
+
+    x_mm, y_mm, z_mm : its middle, in the part's own frame.
+    """
 
     number: int
     volume_ml: float
@@ -102,10 +105,10 @@ class VoidCells:
 
     @cached_property
     def clearance_mm(self) -> NDArray[np.float32]:
-        """Radius of the largest ball of void round each cell."""
+        """Radius of the largest ball of void round each cell, to a cell or so: the nearest solid cell lies a little deeper."""
         padded = np.pad(~self.solid, 1, constant_values=True)
         away = distance_transform_edt(padded)[1:-1, 1:-1, 1:-1]
-        return np.asarray((away - 0.5) * self.nodes.step_mm, np.float32)
+        return np.asarray((away - NEAREST_DEEPER) * self.nodes.step_mm, np.float32)
 
     @cached_property
     def chamber_of(self) -> NDArray[np.int32]:
@@ -153,7 +156,7 @@ class VoidCells:
         for n, name in enumerate(names):
             own = np.flatnonzero(of == n)
             x, y, z = self.nodes.at(np.stack(np.unravel_index(own, self.nodes.shape), axis=1)).mean(axis=0)
-            ml, widest = len(own) * self.cell_ml, self._across_mm(int(name), CLIMBS)
+            ml, widest = len(own) * self.cell_ml, 2 * float(clear[name])
             found.append(Chamber(n, ml, widest, float(x), float(y), float(z), tuple(ways[n])))
         return shaped, tuple(found)
 
@@ -173,19 +176,13 @@ class VoidCells:
             found.append((int(named[at]), float(clear[at]), at))
         return [f for f in found if f[1] > 0]
 
-    def _across_mm(self, at: int, climb: int = 1) -> float:
-        """Diameter of the largest ball of void about a cell: of points around it, and again around the best, so many times."""
+    def _across_mm(self, at: int) -> float:
+        """Diameter of the largest ball of void about a cell: of points around its middle, by the walls themselves."""
         if not self.walls:
             return 2 * float(self.clearance_mm.ravel()[at])
         step = self.nodes.step_mm * np.linspace(-0.75, 0.75, 5)
         around = np.stack(np.meshgrid(step, step, step), -1).reshape(-1, 3)
-        middle, best = np.array(self._point(at)), 0.0
-        for _ in range(climb):
-            radius = self._surface.nearest(middle + around)[0]
-            if radius.max() <= best:
-                break
-            middle, best = middle + around[radius.argmax()], float(radius.max())
-        return 2 * best
+        return 2 * float(self._surface.nearest(np.array(self._point(at)) + around)[0].max())
 
     @cached_property
     def _surface(self) -> Closest:

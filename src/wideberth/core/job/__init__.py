@@ -37,13 +37,14 @@ from wideberth.core.job.recipe import (
 )
 from wideberth.core.job.remedies import Remedy, remedy_for
 from wideberth.core.job.remembered import remember_factor, remembered_factor
+from wideberth.core.job.shelf import Shelf
 from wideberth.core.job.shells import ShellChoice, advice, shell_choices
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 
 __all__ = [
     "LEFT", "RIGHT", "Copy", "Drainage", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed",
-    "Prediction", "Proposal", "Remedy", "ShellChoice", "Stages", "advice", "advised_mends", "beside_plate",
+    "Prediction", "Proposal", "Remedy", "Shelf", "ShellChoice", "Stages", "advice", "advised_mends", "beside_plate",
     "cut_in_two", "drainage", "export_plugs", "fine", "grid_across", "hold_words", "hole_on_plate", "is_job",
     "job_scaled", "look_closer", "minutes", "open_job", "plate_grid", "plate_meshes", "plugs", "posed", "predict",
     "preview", "probe_of", "propose_all", "propose_drain", "propose_hollow", "propose_orient", "propose_places",

@@ -25,6 +25,7 @@ from wideberth.core.hollow import (
     measured_wall,
 )
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
+from wideberth.core.job.shelf import Shelf
 from wideberth.core.layers import Bore, Grid, Runs, Touch, cast, rebuilt
 from wideberth.core.model import Health, Mend, Mended, Mesh, Thickness, examine, measure_thickness, mended, stand_in
 from wideberth.core.orient import Pose, placing
@@ -72,7 +73,9 @@ class PartSolids:
 class Stages:
     """Results of stages, the most recently used kept. Safe to use from several threads; equal work is done once."""
 
-    def __init__(self, remembered: int = REMEMBERED) -> None:
+    def __init__(self, remembered: int = REMEMBERED, shelf: Shelf | None = None) -> None:
+        """`remembered`: how many results. `shelf`: where chambers are kept between sessions, if they are."""
+        self._shelf = shelf
         self._kept: OrderedDict[Hashable, Any] = OrderedDict()
         self._most = remembered
         self._lock = threading.Lock()
@@ -140,8 +143,18 @@ class Stages:
         """The shell's chambers in the part's own frame, without their lattice; none when it is solid."""
         if part.shell is None:
             return Hollowed((), 0.0)
-        outer, shell = self.cut(part), replace(part.shell, lattice=None)
-        return self.recall("shell", (part.shape, part.cuts, shell), lambda: hollow_out(outer, shell, progress))
+        bare = replace(part, shell=replace(part.shell, lattice=None))
+        return self.recall("shell", (bare.shape, bare.cuts, bare.shell), lambda: self._hollow(bare, progress))
+
+    def _hollow(self, part: PartRecipe, progress: Progress | None) -> Hollowed:
+        """Hollow a part, unless its chambers are kept."""
+        kept = self._shelf.find(part) if self._shelf is not None else None
+        if kept is not None or part.shell is None:
+            return kept or Hollowed((), 0.0)
+        found = hollow_out(self.cut(part), part.shell, progress)
+        if self._shelf is not None:
+            self._shelf.keep(part, found)
+        return found
 
     def chambers(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Mesh, ...]:
         """Chambers of the shell in the part's own frame; none when it is solid."""
