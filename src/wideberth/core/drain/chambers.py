@@ -24,7 +24,6 @@ POOLED_WAYS = 9
 JOINED_FROM = 0.65
 """Voids are one chamber when the way between them is at least so wide, as a share of the smaller one."""
 CHAMBER_LEAST_MM3 = 100.0
-NEAREST_DEEPER = 0.25
 
 
 @dataclass(frozen=True)
@@ -105,10 +104,10 @@ class VoidCells:
 
     @cached_property
     def clearance_mm(self) -> NDArray[np.float32]:
-        """Radius of the largest ball of void round each cell, to a cell or so: the nearest solid cell lies a little deeper."""
+        """Radius of the largest ball of void round each cell, to a cell or so."""
         padded = np.pad(~self.solid, 1, constant_values=True)
         away = distance_transform_edt(padded)[1:-1, 1:-1, 1:-1]
-        return np.asarray((away - NEAREST_DEEPER) * self.nodes.step_mm, np.float32)
+        return np.asarray(away * self.nodes.step_mm, np.float32)
 
     @cached_property
     def chamber_of(self) -> NDArray[np.int32]:
