@@ -14,14 +14,16 @@ from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import write_report
-from wideberth.core.hollow import Shell
+from wideberth.core.hollow import GYROID, STRUTS, Lattice, Shell
 from wideberth.core.job import (
     Job,
     Stages,
+    export_plugs,
     fine,
     hole_on_plate,
     look_closer,
     predict,
+    propose_drain,
     propose_places,
     propose_support,
     scaled,
@@ -38,6 +40,21 @@ class Tips(StrEnum):
     propose = "propose"
 
 
+class Drain(StrEnum):
+    """Whether holes are proposed."""
+
+    none = "none"
+    propose = "propose"
+
+
+class Inside(StrEnum):
+    """What stands in a shell's chambers."""
+
+    nothing = "nothing"
+    struts = STRUTS
+    gyroid = GYROID
+
+
 def check(
     model: Annotated[Path, typer.Argument(help="STL, OBJ, PLY or 3MF")],
     bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,
@@ -46,6 +63,11 @@ def check(
     gap: Annotated[float | None, typer.Option(help="lowest point above the plate, mm")] = None,
     tips: Annotated[Tips, typer.Option(help="propose tips, or none")] = Tips.none,
     hollow: Annotated[float | None, typer.Option(help="wall thickness, mm")] = None,
+    passage: Annotated[float, typer.Option(help="ways inside a shell that are narrower are filled, mm")] = 0.0,
+    lattice: Annotated[Inside, typer.Option(help="what stands in the chambers")] = Inside.nothing,
+    lattice_share: Annotated[float, typer.Option(help="of the chambers' volume, 0.02 to 0.4")] = 0.05,
+    drain: Annotated[Drain, typer.Option(help="propose drain holes, or none")] = Drain.none,
+    plugs: Annotated[Path | None, typer.Option(help="write the holes' plugs into this folder")] = None,
     hole: Annotated[list[str] | None, typer.Option(help="X,Y,Z,DIAMETER on the set-down part, mm")] = None,
     layer_height_mm: Annotated[float | None, typer.Option("--layer-height", help="mm")] = None,
     pitch: Annotated[float, typer.Option(help="distance of rows, mm")] = 0.1,
@@ -68,7 +90,8 @@ def check(
     wanted = [_hole(text) for text in hole or []]
     sources = read_models(model)
     stages = Stages()
-    shell = None if hollow is None else Shell(hollow, 0.0)
+    bars = None if lattice is Inside.nothing else Lattice(lattice.value, lattice_share)
+    shell = None if hollow is None else Shell(hollow, 0.0, passage, lattice=bars)
     pose = Pose(turned_xyz(*rotate), 0.0, 0.0, gap)
     parts = (replace(scaled(taken_in(s), scale), pose=pose, shell=shell) for s in sources)
     job = Job(model.stem, in_use, tuple(parts))
@@ -76,11 +99,18 @@ def check(
         job = propose_places(job, stages).job
     for x, y, z, diameter in wanted:
         job = hole_on_plate(job, 0, stages, np.array([x, y, z]), diameter, "--hole")
+    if drain is Drain.propose:
+        for index in range(len(job.parts)):
+            job = propose_drain(job, index, stages).job
     if tips is Tips.propose:
         for index in range(len(job.parts)):
             job = propose_support(job, index, stages).job
     prediction = look_closer(predict(job, stages, fine(pitch)), stages)
     print_summary(prediction)
+    if plugs is not None:
+        plugs.mkdir(parents=True, exist_ok=True)
+        for index in range(len(job.parts)):
+            export_plugs(job, index, stages, plugs)
     if json is not None:
         write_report(prediction, json)
 

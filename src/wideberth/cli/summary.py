@@ -6,7 +6,7 @@ from rich.console import Console
 from rich.table import Table
 
 from wideberth.core.handover import headline
-from wideberth.core.job import Prediction
+from wideberth.core.job import Prediction, hold_words, minutes
 
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "·"}
 SHOWN = 20
@@ -22,6 +22,12 @@ def print_summary(prediction: Prediction) -> None:
         f"{prediction.job.title}: {prediction.loads.layers} layers of {prediction.layer_mm:g} mm", markup=False
     )
     console.print(table)
+    for drained in prediction.drainage:
+        part = prediction.job.parts[drained.part]
+        hold = hold_words(drained.best.down, part.pose.rotation)
+        console.print(f"{part.name}: {len(drained.cells.chambers)} voids; {drained.hanging.stays_ml:.1f} mL stay hanging, "
+                      f"{drained.best.stays_ml:.1f} mL at best ({hold}), out in {minutes(drained.seconds)}",
+                      markup=False, highlight=False)  # fmt: skip
     for finding in prediction.verdict.findings[:SHOWN]:
         console.print(f"{SIGNS[finding.severity]} {finding.severity}, {finding.z_mm:.2f} mm: {finding.message} "
                       f"{finding.remedy}", markup=False, highlight=False)  # fmt: skip

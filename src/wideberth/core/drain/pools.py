@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, vat_viscosity
-from wideberth.core.drain import _kernels as kernels
 from wideberth.core.drain.chambers import POOLED_WAYS, VoidCells
 from wideberth.core.drain.hole import Drilled
+from wideberth.core.layers import spill_levels
 from wideberth.core.loads import hole_resistance
 from wideberth.core.progress import Progress, quiet
 
@@ -64,7 +64,7 @@ def pools(cells: VoidCells, down: NDArray[np.float64]) -> Pools:
     height = -(cells.nodes.at(np.stack(np.unravel_index(at, shape), axis=1)) @ down)
     start, mouth, is_open = _mouths(cells, index)
     sills = np.array([sill_mm(h, down) for h in cells.holes], np.float64)
-    level = kernels.spill_levels(at, index, shape, height, free, start, mouth, is_open, sills)
+    level = spill_levels(at, index, shape, height, free, start, mouth, is_open, sills)
     step = cells.nodes.step_mm
     full = np.clip((level - height) / step + np.where(np.isinf(level), 1.0, 0.0), 0.0, 1.0)
     full[np.isinf(level)] = 1.0

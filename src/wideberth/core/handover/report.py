@@ -101,6 +101,23 @@ def report(prediction: Prediction) -> dict[str, Any]:
                 found.posts.tips, found.posts.push_n, found.posts.length_mm, found.posts.diameter_mm, found.posts.margin,
                 strict=True)
         ],
+        "holes": [
+            {"part": h.part, "number": h.number, "z_mm": _round(h.z_mm), "relieves_from_mm": _known(h.from_mm),
+             "sealed_below_mm": _round(h.sealed_below_mm), "sealed_n": _round(h.before_n), "vented_n": _round(h.after_n)}
+            for h in v.holes
+        ],
+        "drainage": [
+            {"part": d.part, "hanging_ml": _round(d.hanging.stays_ml), "side_ml": _round(d.side.stays_ml),
+             "best_ml": _round(d.best.stays_ml), "best_down": [_round(x) for x in d.best.down], "shut_ml": _round(d.best.shut_ml),
+             "seconds": _round(d.seconds, 1), "dark_share": _known(d.lit.dark_share if d.lit is not None else None),
+             "thinnest_wall_mm": _known(d.wall.thinnest_mm if d.wall is not None else None),
+             "chambers": [
+                 {"volume_ml": _round(c.volume_ml), "widest_mm": _round(c.widest_mm),
+                  "ways": [{"to": w.to, "hole": w.hole, "width_mm": _round(w.width_mm)} for w in c.ways]}
+                 for c in d.cells.chambers
+             ]}
+            for d in prediction.drainage
+        ],
         "findings": [
             {"code": f.code, "severity": f.severity, "z_mm": _round(f.z_mm), "message": f.message, "remedy": f.remedy}
             for f in v.findings

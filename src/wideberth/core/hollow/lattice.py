@@ -14,7 +14,7 @@ from skimage.measure import marching_cubes
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import _kernels as kernels
 from wideberth.core.hollow.shell import GYROID, Lattice
-from wideberth.core.layers import cast, grid_over, intersection, nodes_inside
+from wideberth.core.layers import cast, grid_over, intersection, nodes_inside, spill_levels
 from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, nodes_over
 from wideberth.core.progress import Progress, quiet
 
@@ -30,6 +30,7 @@ PINCH = 1.38
 ROWS_MM, PLANES_MM = 0.2, 0.2
 CLOSE_ENOUGH = 0.002
 SIMPLER_MM = 0.02
+HANGING_BARS = 0.75
 
 
 @dataclass(frozen=True)
@@ -97,7 +98,9 @@ def lattice_in(cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_cle
     for tried in range(3):
         progress.at(0.3 + 0.2 * tried, "laying out bars")
         level = _level(pattern, inside, wanted)
-        mesh = _drawn(pattern - level, clear, nodes)
+        field = _without_hanging_ends(level - pattern if clear is None else np.minimum(level - pattern, -clear), apart, nodes, up,
+                                      lattice.bar_mm)  # fmt: skip
+        mesh = _drawn(field, nodes)
         share = measured_share(mesh, cavity)
         if abs(share - lattice.share) < CLOSE_ENOUGH:
             break
@@ -185,9 +188,30 @@ def _clearance(nodes: Nodes, keep_clear: Sequence[Keepout], clear_mm: float) -> 
     return found
 
 
-def _drawn(beyond: NDArray[np.float32], clear: NDArray[np.float32] | None, nodes: Nodes) -> Mesh:
+def _without_hanging_ends(field: NDArray[np.float32], walls: NDArray[np.bool_], nodes: Nodes, up: NDArray[np.float64],
+                          bar_mm: float) -> NDArray[np.float32]:  # fmt: skip
+    """The field of bars (above 0 inside) without ends that would begin in mid-liquid.
+
+    No way leads to those from the walls but over a place that is higher than they are by more than most of a bar.
+    """
+    bars = field > 0
+    at = np.flatnonzero(bars)
+    if len(at) == 0:
+        return field
+    index = np.full(field.size, -1, np.int64)
+    index[at] = np.arange(len(at))
+    height = nodes.at(np.stack(np.unravel_index(at, nodes.shape), axis=1)) @ up
+    nothing = (np.zeros(1, np.int64), np.empty(0, np.int64), np.empty(0, np.bool_), np.empty(0))
+    beside_wall = binary_dilation(walls).ravel()[at]
+    level = spill_levels(at, index, nodes.shape, height, beside_wall, *nothing)
+    hanging = level - height > HANGING_BARS * bar_mm
+    out = field.copy()
+    out.ravel()[at[hanging]] = -0.25 * nodes.step_mm
+    return out
+
+
+def _drawn(field: NDArray[np.float32], nodes: Nodes) -> Mesh:
     """The surface where bars end, faces outward."""
-    field = -beyond if clear is None else np.minimum(-beyond, -clear)
     if field.max() <= 0:
         return Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int32))
     points, faces, _, _ = marching_cubes(field, level=0.0)

@@ -139,32 +139,32 @@ def with_holes(part: PartRecipe, holes: tuple[Hole, ...], stages: Stages, bench:
     """
     drilled = replace(part, holes=part.holes + holes)
     stages.drilled(drilled)
-    if not part.tips:
-        return drilled, ""
-    outer = stages.solids(replace(part, tips=(), holes=(), shell=None, pose=replace(part.pose, x_mm=0.0, y_mm=0.0), copies=()),
-                          bench.supports).outer  # fmt: skip
-    matrix = placing(stages.cut(part), replace(part.pose, x_mm=0.0, y_mm=0.0))
-    tips, moved = list(part.tips), 0
+    moved, count = with_tips_beside(drilled, holes, stages, bench)
+    return moved, f"; {count} tip{'s' if count > 1 else ''} moved out of the way" if count else ""
+
+
+def with_tips_beside(part: PartRecipe, holes: tuple[Hole, ...], stages: Stages, bench: Bench) -> tuple[PartRecipe, int]:
+    """The part with every tip that would stand in one of the holes moved beside its rim, where a post finds a way; how many."""
+    if not part.tips or not holes:
+        return part, 0
+    at_home = replace(part, tips=(), holes=(), shell=None, copies=(), pose=replace(part.pose, x_mm=0.0, y_mm=0.0))
+    outer, matrix = stages.solids(at_home, bench.supports).outer, placing(stages.cut(part), at_home.pose)
+    tips, count = list(part.tips), 0
     for hole in holes:
         mouth, radius = matrix[:3, :3] @ hole.point_mm + matrix[:3, 3], 0.5 * hole.diameter_mm
         for number, tip in enumerate(tips):
             if np.linalg.norm(tip.spot_mm - mouth) > radius + 0.5 * tip.diameter_mm or tip.diameter_mm == 0:
                 continue
-            if any(
-                t.foot == "post" and (t.post_x_mm, t.post_y_mm) == (tip.post_x_mm, tip.post_y_mm)
-                for t in tips
-                if t is not tip
-            ):
-                continue  # its post carries others: it stays, without a tip of its own
             others = tuple(t for t in tips if t is not tip)
+            if any(t.foot == "post" and (t.post_x_mm, t.post_y_mm) == (tip.post_x_mm, tip.post_y_mm) for t in others):
+                continue  # its post carries others: it stays, without a tip of its own
             for spot in _beside(mouth, tip.spot_mm, radius + tip.diameter_mm + BESIDE_MM):
                 found = tip_at(outer, spot, others, bench, f"{tip.why}, moved out of a drain hole")
                 if found is not None and np.linalg.norm(found.spot_mm - mouth) > radius + 0.5 * found.diameter_mm:
                     tips[number] = replace(found, diameter_mm=tip.diameter_mm)
-                    moved += 1
+                    count += 1
                     break
-    said = f"; {moved} tip{'s' if moved > 1 else ''} moved out of the way" if moved else ""
-    return replace(drilled, tips=tuple(tips)), said
+    return replace(part, tips=tuple(tips)), count
 
 
 def _beside(mouth: NDArray[np.float64], spot: NDArray[np.float64], away_mm: float) -> list[NDArray[np.float64]]:

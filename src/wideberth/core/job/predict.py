@@ -201,8 +201,9 @@ def _recipe_findings(job: Job, stages: Stages, solids: tuple[PartSolids, ...], p
             )  # fmt: skip
         if solid.left_out:
             found.append(
-                Finding("tip_in_hole", NOTE, 0.0, f"{solid.left_out} tips of {part.name} would stand in a drain hole and "
-                        "were left out.", "The margins count without them; move the hole if a beginning wants one.", "support")
+                Finding("tip_in_hole", NOTE, 0.0,
+                        f"{solid.left_out} tip{'s' * (solid.left_out > 1)} of {part.name} would stand in a drain hole and had to "
+                        "be left out.", "The margins count without; move the hole if a beginning wants one.", "support")
             )  # fmt: skip
     if printed.part.broken_rays:
         found.append(

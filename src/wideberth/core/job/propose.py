@@ -8,7 +8,7 @@ import numpy as np
 
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import usual_shell, weigh_hollow
-from wideberth.core.job.drilling import propose_drain
+from wideberth.core.job.drilling import propose_drain, with_tips_beside
 from wideberth.core.job.predict import Prediction, predict
 from wideberth.core.job.proposal import ACCEPTED, REFUSED, Proposal
 from wideberth.core.job.recipe import Job, cut_in_two, posed
@@ -70,8 +70,9 @@ def propose_support(job: Job, index: int, stages: Stages, progress: Progress | N
     why = found.why
     if found.unreached:
         why += f"; {len(found.unreached)} spots cannot be reached"
-    return Proposal("support", f"support {part.name}", why, job.with_part(index, replace(part, tips=found.tips)),
-                    needed=bool(found.tips))  # fmt: skip
+    made, moved = with_tips_beside(replace(part, tips=found.tips), part.holes, stages, job.bench)
+    why += f"; {moved} beside drain holes" if moved else ""
+    return Proposal("support", f"support {part.name}", why, job.with_part(index, made), needed=bool(found.tips))
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:

@@ -1,5 +1,6 @@
 """The layer engine: triangles to runs to sections; components, islands, bodies, cups and traps."""
 
+from wideberth.core.layers._kernels.flood import spill_levels
 from wideberth.core.layers.cells import MOST_SWELL, CupCells, cup_cells
 from wideberth.core.layers.grid import Grid, grid_over
 from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
@@ -27,6 +28,6 @@ __all__ = [
     "CELLS", "MOST_SWELL", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies",
     "Bore", "CellWindow", "CupCells", "Grid", "Mouths", "Openings", "Printed", "Runs", "Sections", "Touch", "Trap",
     "beside", "bodies", "cast", "cup_cells", "cups", "difference", "empty", "grid_over", "intersection",
-    "nodes_inside", "nodes_mostly_inside", "rebuilt", "sections", "squeeze_integrals", "squeeze_of",
+    "nodes_inside", "nodes_mostly_inside", "rebuilt", "sections", "spill_levels", "squeeze_integrals", "squeeze_of",
     "squeeze_with_supports", "traps", "union", "usual_pitch_mm",
 ]  # fmt: skip

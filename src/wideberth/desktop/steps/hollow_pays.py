@@ -26,7 +26,7 @@ ROWS: tuple[Row, ...] = (
     ("Suction", "N", lambda c: f"{c.suction_n:.1f}"),
     ("Trapped", "mL", lambda c: f"{c.trapped_ml:.1f}"),
     ("Time", "", lambda c: hours_text(c.seconds)),
-    ("Wall gives", "µm", lambda c: "–" if c.wall_gives_um == 0 else f"{c.wall_gives_um:.2g}"),
+    ("Gives", "µm", lambda c: "–" if c.wall_gives_um == 0 else f"{c.wall_gives_um:.2g}"),
 )
 
 
@@ -82,7 +82,9 @@ class PaysLeaf(QWidget):
         for column, head in enumerate(HEADS, 1):
             self._grid.addWidget(self._cell(head, "head"), 0, column)
         for row, (name, unit, text) in enumerate(ROWS, 1):
-            self._grid.addWidget(label(f"{name}, {unit}" if unit else name, "faint"), row, 0)
+            head = label(f"{name}, {unit}" if unit else name, "faint")
+            head.setWordWrap(False)
+            self._grid.addWidget(head, row, 0)
             for column, choice in enumerate(choices, 1):
                 self._grid.addWidget(self._cell(text(choice)), row, column)
         for column, choice in enumerate(choices, 1):
@@ -91,7 +93,7 @@ class PaysLeaf(QWidget):
             self._grid.addWidget(take, len(ROWS) + 1, column)
         currency = self._session.job.bench.resin.currency
         notes = [f"Each alone on the plate, coarse, with the holes it would get. Price in {currency}; trapped: what stays "
-                 "in the best pose."]  # fmt: skip
+                 "in the best pose; gives: how far suction bends the wall."]  # fmt: skip
         notes += [f"{c.name}: {c.note}." for c in choices if c.note]
         self.notes.setText("\n".join(notes))
 
