@@ -149,7 +149,7 @@ def test_click_in_the_3d_view_drills_where_it_hits(window: MainWindow, qtbot: Qt
     settled(qtbot, window, current=True)
     window.scene.look("Front")
     QApplication.processEvents()
-    window.steps["drain"].diameter.enter(3.0)  # type: ignore[attr-defined]
+    window.steps["drain"].holes.diameter.enter(3.0)  # type: ignore[attr-defined]
     press(qtbot, window, "drain", "Place in the 3D view")
     at = window.scene.project((0.0, 0.0, 15.0))
     assert at is not None
