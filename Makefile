@@ -26,7 +26,7 @@ lint: $(READY)
 	@$(BIN)/lint-imports | tail -n 3
 
 test: $(READY) lint
-	@$(BIN)/pytest tests
+	@$(BIN)/pytest tests -n 2 --dist worksteal
 
 bench: $(READY)
 	@$(BIN)/pytest benchmarks -o addopts="" --benchmark-columns=median,min,rounds -s
