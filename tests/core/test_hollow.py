@@ -155,6 +155,12 @@ def test_small_chambers_stay_solid() -> None:
     assert len(hollow_out(outer, Shell(2.0, 0.3)).chambers) == 1
 
 
+def test_wall_that_is_too_thin_to_measure_on_a_huge_part_is_refused() -> None:
+    """40 million nodes over a cube of 500 mm lie 1.5 mm apart: a wall of 2 mm holds no two of them."""
+    with pytest.raises(BadModel, match=r"nodes would lie 1\.5 mm apart.*2\.9 mm or more"):
+        hollow_out(as_mesh(trimesh.creation.box((500, 500, 500))), Shell(2.0))
+
+
 def test_house_rules_make_the_usual_shell() -> None:
     bench = load_bench().with_value("house.passage_mm", 2.5)
     assert usual_shell(bench).passage_mm == 2.5

@@ -15,10 +15,11 @@ from wideberth.core.layers import nodes_inside
 from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, band_distance, joined, nodes_over, pieces_of, resolved
 from wideberth.core.progress import Progress, quiet
 
-QUICK_NODES, MOST_NODES = 10_000_000, 24_000_000
-STEPS_PER_WALL = 5
+QUICK_NODES, MOST_NODES = 10_000_000, 40_000_000
+STEPS_PER_WALL, LEAST_STEPS_PER_WALL = 5, 2
 FINEST_MM = 0.25
 BEYOND_STEPS = 2.0
+DIAGONAL = 1.75
 IN_PLANE_MM = 0.05
 FLAT_WALLS2 = 4.0
 SIMPLER_MM = 0.02
@@ -79,10 +80,19 @@ def node_step_mm(outer: Mesh, shell: Shell) -> float:
     """How far apart the nodes lie: a fifth of the wall, finer where that is quick, coarser only where the memory ends.
 
     At 0.25 mm what the cavity's sharp edges lose stays under 0.1 mm.
+
+    Raises
+    ------
+    BadModel : when fewer than two steps would lie in the wall.
     """
     box = float((outer.extents_mm + 4.0).prod())
     quick, least = ((box / n) ** (1 / 3) for n in (QUICK_NODES, MOST_NODES))
-    return max(min(max(quick, FINEST_MM), shell.wall_mm / STEPS_PER_WALL), least)
+    step = max(min(max(quick, FINEST_MM), shell.wall_mm / STEPS_PER_WALL), least)
+    if step > shell.wall_mm / LEAST_STEPS_PER_WALL:
+        what = f"a wall of {shell.wall_mm:g} mm cannot be measured on a part of this size: nodes would lie {step:.1f} mm apart."
+        raise BadModel(what, where="hollow", kept="The part is as it was.",
+                       remedy=f"Use a wall of {LEAST_STEPS_PER_WALL * step:.1f} mm or more, or split the part.")  # fmt: skip
+    return step
 
 
 def _depth(
@@ -144,11 +154,10 @@ def _opened(depth: NDArray[np.float32], nodes: Nodes, radius: float, progress: P
     if depth.max() <= radius:
         return np.minimum(depth, np.float32(-nodes.step_mm))
     core = _surface(depth, nodes, radius)
-    beside = (depth > -2 * nodes.step_mm) & (depth < radius)
-    far, _ = band_distance(core, nodes, beside, radius + 3 * nodes.step_mm, progress)
-    return np.where(depth < radius, np.minimum(depth, np.maximum(radius - far, -3 * nodes.step_mm)), depth).astype(
-        np.float32
-    )
+    rim = DIAGONAL * nodes.step_mm  # as far as the surface looks beyond its level
+    beside = (depth > -rim) & (depth < radius)
+    far, _ = band_distance(core, nodes, beside, radius + rim, progress)
+    return np.where(depth < radius, np.minimum(depth, np.maximum(radius - far, -rim)), depth).astype(np.float32)
 
 
 def _carry_through(depth: NDArray[np.float32], nodes: Nodes, level: Level) -> None:
