@@ -36,7 +36,7 @@ def settle(app: QApplication, ready: Callable[[], bool]) -> None:
         time.sleep(0.01)
 
 
-STEPS = ("split", "hollow", "orient", "drain", "support", "plate", "predict", "handover")
+STEPS = ("split", "orient", "support", "plate", "predict", "handover")
 PAIRS = ((1.5, 0.063), (2, 0.081), (3, 0.135), (4, 0.163), (6, 0.262), (8, 0.249), (12, 0.299))
 
 
@@ -80,6 +80,7 @@ def main() -> None:
     for name in STEPS:
         session.choose_step(name)
         keep(name)
+    _inside(app, window, keep)
     _log_and_reasons(window, keep, folder, wanted)
     _bench(window, keep)
     _model(app, window, keep)
@@ -94,6 +95,27 @@ def main() -> None:
         session.examiner.show_flaw(session.examiner.present.flaws[0])  # type: ignore[union-attr]
         keep("intake")
     window.close()
+
+
+def _inside(app: QApplication, window: MainWindow, keep: Callable[[str], None]) -> None:
+    """Solid, shell and lattice weighed; chambers cut open."""
+    session, hollow, drain = window.session, window.steps["hollow"], window.steps["drain"]
+    session.choose_step("hollow")
+    hollow.turn_to("Does it pay?")  # type: ignore[attr-defined]
+    hollow.pays._work()  # type: ignore[attr-defined]
+    settle(app, lambda: bool(hollow.pays.choices))  # type: ignore[attr-defined]
+    keep("hollow")
+    hollow.turn_to("Shell")  # type: ignore[attr-defined]
+    session.choose_step("drain")
+    settle(app, lambda: session.prediction is not None and session.prediction.looked_closer)
+    window.scene.look("Front")
+    drain.turn_to("Chambers")  # type: ignore[attr-defined]
+    keep("chambers")
+    drain.turn_to("Holes")  # type: ignore[attr-defined]
+    drain.holes.list.setCurrentRow(1)  # type: ignore[attr-defined]
+    window.scene.show_on_part("margins")
+    window.scene.look("Corner")
+    keep("drain")
 
 
 def _log_and_reasons(window: MainWindow, keep: Callable[[str], None], folder: Path, wanted: list[str]) -> None:
