@@ -289,6 +289,21 @@ def test_a_neck_carries_all_that_hangs_beyond_it(off_mm: float, bench: Bench) ->
     assert found.necks.peeling[in_neck].max() >= 70
 
 
+@pytest.mark.parametrize("turn", [0.0, 30.0, 45.0])
+def test_a_web_is_weakest_about_its_own_axis_however_it_is_turned(turn: float, bench: Bench) -> None:
+    """A web of 8 x 1.2 mm under a disc that lies 4 mm off it on its flat side: σ = F/A + F · 4 / (8 · 1.2² / 6)."""
+    web = turned(moved(trimesh.creation.box((8, 1.2, 6.0)), 0, 0, 4.0), turn, (0, 0, 1))
+    aside = np.radians(turn + 90)
+    head = moved(trimesh.creation.cylinder(10, 2.0, sections=256), 4 * np.cos(aside), 4 * np.sin(aside), 8.0)
+    foot = moved(trimesh.creation.cylinder(8, 2.0, sections=128), 0, 0, 1.0)
+    printed = printed_of(as_mesh(trimesh.boolean.union([foot, web, head], engine="manifold")), 0.05, 0.1)
+    found = loads(printed, bench.with_value("print.layer_height_mm", 0.1))
+    part = printed.part_sections
+    peel = float(found.peel_n[-1])
+    stress = found.necks.stress_n_per_mm2[(part.layer > 25) & (part.layer < 65)].max()
+    assert stress == pytest.approx(peel / 9.6 + peel * 4 / (8 * 1.2**2 / 6), rel=0.06)
+
+
 def test_a_tip_beyond_a_neck_or_a_second_column_takes_its_load(bench: Bench) -> None:
     thick = bench.with_value("print.layer_height_mm", 0.1)
     columns = [moved(trimesh.creation.cylinder(1.0, 7.0, sections=64), x, 0, 3.5) for x in (-5, 5)]

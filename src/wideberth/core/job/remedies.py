@@ -24,7 +24,7 @@ from wideberth.core.support import tip_at
 from wideberth.core.verdict import Finding
 
 TIP_CODES = ("island", "sags", "curls")
-ALL_TIPS_CODES = ("tip_misses", "nothing_holds")
+ALL_TIPS_CODES = ("tip_misses", "nothing_holds", "unsteady")
 TILT_CODES = ("area_jump",)
 
 
@@ -53,7 +53,7 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
         return None
     if code in ALL_TIPS_CODES:
         return Remedy("Propose tips", lambda p: propose_support(job, index, stages, p))
-    if code in ("cup_sealed", "trap"):
+    if code in ("cup_sealed", "trap", "drains_badly", "air_locked"):
         return Remedy("Drill it", lambda p: propose_drain(job, index, stages, p))
     if code in TILT_CODES:
         return Remedy("Turn it", lambda p: propose_orient(job, index, stages, p))

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.layers import Sections
+from wideberth.core.loads import _kernels as kernels
 
 STRIDE_MM = 0.5
 NARROWS = 0.97
@@ -57,7 +58,7 @@ def necks(part: Sections, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y
     """
     layers = part.layers
     own = [np.bincount(component, w, part.count) for w in (force_n, force_n * x_mm, force_n * y_mm)]
-    modulus = _moduli(part)
+    axes = _principal(part)
     links = np.searchsorted(part.upper, np.arange(part.count + 1))
     below_area = np.bincount(part.upper, part.area_mm2[part.lower], part.count)
     tipped = np.zeros(part.count, bool)
@@ -71,7 +72,7 @@ def necks(part: Sections, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y
         for c in range(part.first[k], part.first[k + 1]):
             alone = [b for b, f in zip(open_ones, feet, strict=True) if f == {c} and not b.held]
             if alone and (k % stride == 0 or part.area_mm2[c] < NARROWS * below_area[c]):
-                _weigh(part, c, k, alone, modulus, result)
+                _weigh(part, c, k, alone, axes, result)
         for b, f in zip(open_ones, feet, strict=True):
             joined = list({id(groups[c]): groups[c] for c in f if c in groups}.values())
             keeper = _joined([b, *joined]) if f else b
@@ -102,31 +103,40 @@ def _joined(several: list[_Beyond]) -> _Beyond:
     return first
 
 
-def _weigh(part: Sections, c: int, k: int, alone: list[_Beyond], modulus: NDArray[np.float64], result: Necks) -> None:
+def _weigh(part: Sections, c: int, k: int, alone: list[_Beyond], axes: NDArray[np.float64], result: Necks) -> None:
     """Stress of one section at the layer that pulls it most."""
     force, by_x, by_y = (sum(getattr(b, name)[k + 1 :] for b in alone) for name in ("force", "by_x", "by_y"))
-    moment_x = np.abs(by_y - part.y_mm[c] * force)
-    moment_y = np.abs(by_x - part.x_mm[c] * force)
-    stress = force / part.area_mm2[c] + moment_x / modulus[c, 0] + moment_y / modulus[c, 1]
+    cos, sin, modulus_u, modulus_v = axes[c]
+    aside_x, aside_y = by_x - part.x_mm[c] * force, by_y - part.y_mm[c] * force
+    moment_u = np.abs(cos * aside_y - sin * aside_x)  # of the pull's place along v
+    moment_v = np.abs(cos * aside_x + sin * aside_y)
+    stress = force / part.area_mm2[c] + moment_u / modulus_u + moment_v / modulus_v
     if len(stress) == 0:
         return
     worst = int(stress.argmax())
     result.stress_n_per_mm2[c] = stress[worst]
     result.pull_n[c] = force[worst]
-    result.moment_nmm[c] = float(np.hypot(moment_x[worst], moment_y[worst]))
+    result.moment_nmm[c] = float(np.hypot(moment_u[worst], moment_v[worst]))
     result.peeling[c] = k + 1 + worst
 
 
-def _moduli(part: Sections) -> NDArray[np.float64]:
-    """Section moduli about x and y [mm³], (components, 2): second moment over the farthest fibre."""
+def _principal(part: Sections) -> NDArray[np.float64]:
+    """Principal axes and section moduli of each component, (components, 4): cosine and sine of the turn from x to u, and second
+    moment over the farthest fibre about u and about v [mm³].
+
+    The turn is ½ atan2(2 Ixy, Iyy - Ixx), as textbooks of strength of materials have it; a slanting web is weakest about its
+    own axis.
+    """
     runs, grid = part.runs, part.runs.grid
-    length = runs.x1 - runs.x0
-    y = grid.y0_mm + (runs.row_index() % grid.rows) * grid.pitch_mm - part.y_mm[part.label]
+    pitch, length = grid.pitch_mm, runs.x1 - runs.x0
+    y = grid.y0_mm + (runs.row_index() % grid.rows) * pitch - part.y_mm[part.label]
     middle = 0.5 * (runs.x0 + runs.x1) - part.x_mm[part.label]
-    pitch = grid.pitch_mm
     about_x = np.bincount(part.label, pitch * length * (y**2 + pitch**2 / 12), part.count)
     about_y = np.bincount(part.label, pitch * (length * middle**2 + length**3 / 12), part.count)
-    low, high = (grid.y0_mm + r * pitch for r in (part.row_low - 0.5, part.row_high + 0.5))
-    far_y = np.maximum(high - part.y_mm, part.y_mm - low)
-    far_x = np.maximum(part.x_high_mm - part.x_mm, part.x_mm - part.x_low_mm)
-    return np.column_stack((about_x / np.maximum(far_y, 1e-9), about_y / np.maximum(far_x, 1e-9))).clip(1e-9)
+    mixed = np.bincount(part.label, pitch * length * middle * y, part.count)
+    turn = 0.5 * np.arctan2(2 * mixed, about_y - about_x)
+    cos, sin = np.cos(turn), np.sin(turn)
+    about_u = about_x * cos**2 + about_y * sin**2 - 2 * mixed * sin * cos
+    about_v = about_x * sin**2 + about_y * cos**2 + 2 * mixed * sin * cos
+    far_u, far_v = kernels.farthest(part.label, middle, length, y, cos, sin, pitch, part.count)
+    return np.column_stack((cos, sin, (about_u / far_v).clip(1e-9), (about_v / far_u).clip(1e-9)))

@@ -73,11 +73,13 @@ def hold_findings(
     unsteady = int(loads.unsteady.argmax()) if loads.layers else 0
     if loads.layers and loads.unsteady[unsteady] > UNSTEADY and len(tips):
         z = (unsteady + 0.5) * layer_mm
+        which = int(loads.unsteady_tip[unsteady])
+        spot = (tips[which].x_mm, tips[which].y_mm) if which >= 0 else (None, None)
         found.append(
             Finding("unsteady", DOUBTFUL, z,
                     f"A piece at {z:.2f} mm hangs on one tip, or on tips in line, and its pull acts beside them: "
                     f"×{loads.unsteady[unsteady]:.1f} of what they can bend.",
-                    "Add a tip off their line.", "support")
+                    "Add a tip off their line.", "support", *spot)
         )  # fmt: skip
     found += _post_findings(loads, bench, layer_mm, called)
     unheld = np.flatnonzero(loads.unheld_n > SPECK_PULL_N)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from wideberth.core.bench import Bench, first_layer_growth_mm
-from wideberth.core.layers import Printed, Trap
+from wideberth.core.layers import Printed, Sections, Trap
 from wideberth.core.loads import Loads, Sag
 from wideberth.core.units import MM3_PER_ML
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, in_order, margin_severity
@@ -169,9 +169,18 @@ def _plate_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Findin
             Finding("face_on_plate", NOTE, t / 2,
                     f"{on_plate:.0f} mm² of the part lie directly on the plate: their outline grows by about "
                     f"{growth:.2f} mm and is hard to scrape off.",
-                    "Stand it on posts if that face must be true.", "orient")
+                    "Stand it on posts if that face must be true.", "orient", *_largest_at(part, 0))
         )  # fmt: skip
     return found
+
+
+def _largest_at(part: Sections, layer: int) -> tuple[float, float] | tuple[None, None]:
+    """Centroid of the part's largest component in a layer, if it has one."""
+    own = np.arange(part.first[layer], part.first[layer + 1])
+    if len(own) == 0:
+        return None, None
+    c = int(own[part.area_mm2[own].argmax()])
+    return float(part.x_mm[c]), float(part.y_mm[c])
 
 
 def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
@@ -294,5 +303,6 @@ def _jump_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
         Finding("area_jump", NOTE, z,
                 f"The part's area {'grows' if grows else 'shrinks'} by {abs(jump[worst]):.0f} mm² "
                 f"({share[worst]:.0%}) in one layer at {z:.2f} mm: the pull jumps and a line may show.",
-                "A slight tilt spreads the jump over many layers.", "orient")
+                "A slight tilt spreads the jump over many layers.", "orient",
+                *_largest_at(printed.part_sections, worst + 1 if grows else worst))
     ]  # fmt: skip

@@ -35,11 +35,12 @@ def readings(prediction: Prediction) -> list[Reading]:
     z = v.hold_z_mm if by_tip else v.plate_z_mm
     holder = f"tip {v.weakest_tip + 1}" if by_tip and v.weakest_tip is not None else "a piece" if by_tip else "plate"
     why = ("the least of capacity over load, of every tip at its worst layer, and of the plate with its edge moment; "
-           "below ×1 it lets go, to ×1.5 it is doubtful")  # fmt: skip
+           "below ×1 it lets go, to ×1.5 it is doubtful; the range is that of the coefficients")  # fmt: skip
+    held = f"hold {_range(prediction, by_tip)} · {holder}, {z:.1f} mm"
     suction_at = f"greatest suction · {v.suction_z_mm:.1f} mm" if v.suction_n > 0 else "no cup closes on the film"
     price = "not priced" if t.price is None else f"{t.price:.2f} {t.currency}"
     return [
-        Reading(margin_text(hold), f"weakest hold · {holder} at {z:.1f} mm" if hold is not None else "nothing stands yet",
+        Reading(margin_text(hold), held if hold is not None else "nothing stands yet",
                 hold is not None and hold < 1.5, z, why, "hold"),
         Reading(f"{v.pull_n:.1f} N", f"greatest pull · {v.pull_z_mm:.1f} mm", False, v.pull_z_mm,
                 "peel of all components and suction of all cups of a layer, base and supports included", "pull"),
@@ -54,6 +55,16 @@ def readings(prediction: Prediction) -> list[Reading]:
         Reading(price, "resin" if t.price is not None else "resin has no price", False, None,
                 "resin at its price per litre; film, screen, labour and failures are not in it", "price"),
     ]  # fmt: skip
+
+
+def _range(prediction: Prediction, by_tip: bool) -> str:
+    """The weakest margin's range, by the ranges of the coefficients, at the layer where it is weakest."""
+    found, v = prediction.loads, prediction.verdict
+    layer = min(int((v.hold_z_mm if by_tip else v.plate_z_mm) / prediction.layer_mm), found.layers - 1)
+    low, high = (
+        (found.ranges.hold_low, found.ranges.hold_high) if by_tip else (found.ranges.plate_low, found.ranges.plate_high)
+    )
+    return f"{low[layer]:.1f} to {high[layer]:.1f}"
 
 
 class _Figure(QWidget):
