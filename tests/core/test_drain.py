@@ -222,6 +222,20 @@ def test_one_hole_glugs_and_stops_where_its_surface_tension_holds_the_head(bench
     assert free.stays_ml < 0.05
 
 
+def test_chambers_that_join_run_out_together_through_the_one_hole(bench: Bench) -> None:
+    """Two rooms of 12 mL joined by a way of 6 mm: both run through the hole of one, twice as long as one alone."""
+    rooms = [box(20, 20, 30, -13, 0, 0), box(20, 20, 30, 13, 0, 0)]
+    way = [box(10, 6, 6, 0, 0, -12), box(10, 6, 6, 0, 0, 12)]
+    holes = (Hole(-13, 0, -17, 3.0), Hole(-13, 0, 17, 3.0))
+    both, *_ = shell_of(box(50, 24, 34), trimesh.util.concatenate([*rooms, *way]), *holes)
+    alone, *_ = shell_of(box(50, 24, 34), rooms[0], *holes)
+    first, second = emptying(both, pools(both, DOWN), bench)
+    (one,) = emptying(alone, pools(alone, DOWN), bench)
+    assert first.seconds == second.seconds
+    assert first.seconds == pytest.approx(2 * one.seconds, rel=0.06)
+    assert first.runs_ml + second.runs_ml == pytest.approx(24.6, rel=0.04)
+
+
 # outlines and plugs
 
 

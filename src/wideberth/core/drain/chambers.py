@@ -63,8 +63,8 @@ class Chamber:
 class VoidCells:
     """The void round and in a part on cells, its holes plugged; in the part's own frame, arrays (z, y, x).
 
-    closed_in : of 26 ways, how many end on solid. holes : drilled. walls : all surfaces, to measure passages by; None where
-    cells do.
+    closed_in : of 26 ways, how many end on solid. holes : drilled. walls : all surfaces, to measure passages by; none where
+    cells have to do.
     """
 
     nodes: Nodes

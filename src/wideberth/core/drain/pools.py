@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, vat_viscosity
-from wideberth.core.drain.chambers import POOLED_WAYS, VoidCells
+from wideberth.core.drain.chambers import POOLED_WAYS, Chamber, VoidCells
 from wideberth.core.drain.hole import Drilled
 from wideberth.core.layers import spill_levels
 from wideberth.core.loads import hole_resistance
@@ -21,6 +21,7 @@ LEVELS = 120
 GLUG_SLOWER = 4.0
 """Liquid and air share a hole, half its section each: the resistance goes with the inverse square of it, and is fourfold."""
 GRAVITY = 9.81
+LEAST_ML = 1e-3
 LEAST_HEAD_MM = 1.0
 """The last millimetre runs out as under this head: a thin film's own would never end."""
 
@@ -112,31 +113,53 @@ def emptying(cells: VoidCells, found: Pools, bench: Bench) -> tuple[Emptying, ..
     and stops where 4 Γ / d is no less than the head.
     """
     height = -(cells.nodes.at(np.argwhere(~cells.solid)) @ found.down)
-    chamber = cells.chamber_of[~cells.solid]
-    kept = found.filled[~cells.solid]
+    chamber, kept = cells.chamber_of[~cells.solid], found.filled[~cells.solid].astype(np.float64)
     results = []
-    for c in cells.chambers:
-        own = chamber == c.number
-        runs = float((1 - kept[own]).sum() * cells.cell_ml)
-        stays = float(kept[own].sum() * cells.cell_ml)
-        mouths = [w for w in c.ways if w.hole < 0]
-        holes = [cells.holes[w.hole] for w in c.ways if w.hole >= 0]
-        if runs < 0.5 * stays * 1e-3 or not c.ways:
-            results.append(Emptying(c.number, 0.0, 0.0, c.volume_ml, False, False))
-            continue
-        if any(w.to < 0 for w in mouths) or not holes:  # it pours out of a mouth of the shape's own
+    for c, vessel in zip(cells.chambers, vessels(cells.chambers), strict=True):
+        own, together = chamber == c.number, np.isin(chamber, vessel)
+        runs, stays = (float(v[own].sum() * cells.cell_ml) for v in (1 - kept, kept))
+        ways = [w for n in vessel for w in cells.chambers[n].ways]
+        holes = [cells.holes[w.hole] for w in ways if w.hole >= 0]
+        if runs < LEAST_ML or not ways:
+            results.append(Emptying(c.number, 0.0, 0.0, runs + stays, False, False))
+        elif any(w.to < 0 and w.hole < 0 for w in ways) or not holes:  # it pours out of a mouth of the shape's own
             results.append(Emptying(c.number, runs, 0.0, stays, False, False))
-            continue
-        breathes = bool(mouths)
-        results.append(
-            _run_out(c.number, height[own], (1 - kept[own]) * cells.cell_ml, stays, holes, breathes, found.down, bench)
-        )
+        else:
+            running = (1 - kept[together]) * cells.cell_ml
+            whole = _run_out(height[together], running, holes, found.down, bench)
+            left = running[height[together] <= whole.held_below_mm].sum() if whole.held else 0.0
+            share = float((own[together] & (height[together] <= whole.held_below_mm)) @ running) if left > 0 else 0.0
+            results.append(
+                Emptying(c.number, runs - share, whole.seconds, stays + share, whole.glugs, whole.held and share > 0)
+            )
     return tuple(results)
 
 
-def _run_out(chamber: int, height: NDArray[np.float64], ml: NDArray[np.float64], stays: float, holes: list[Drilled],
-             breathes: bool, down: NDArray[np.float64], bench: Bench) -> Emptying:  # fmt: skip
-    """Let a chamber's liquid run out from the top down through its holes."""
+def vessels(chambers: tuple[Chamber, ...]) -> list[list[int]]:
+    """For each chamber the numbers of all that join it by ways of the shape's own: they run out together."""
+    found = [[c.number] for c in chambers]
+    for c in chambers:
+        for w in c.ways:
+            if w.hole < 0 and w.to >= 0 and found[w.to] is not found[c.number]:
+                together = sorted({*found[c.number], *found[w.to]})
+                for n in together:
+                    found[n] = together
+    return found
+
+
+@dataclass(frozen=True)
+class _Run:
+    """A vessel run out: how long it took, and below which height a surface holds what is left, if one does."""
+
+    seconds: float
+    glugs: bool
+    held: bool
+    held_below_mm: float = -math.inf
+
+
+def _run_out(height: NDArray[np.float64], ml: NDArray[np.float64], holes: list[Drilled], down: NDArray[np.float64],
+             bench: Bench) -> _Run:  # fmt: skip
+    """Let a vessel's liquid run out from the top down through its holes."""
     top, bottom = float(height.max()), float(height.min())
     edges = np.linspace(bottom, top, LEVELS + 1)
     slabs = np.bincount(np.clip(np.digitize(height, edges) - 1, 0, LEVELS - 1), ml, minlength=LEVELS)
@@ -145,26 +168,23 @@ def _run_out(chamber: int, height: NDArray[np.float64], ml: NDArray[np.float64],
     mu = vat_viscosity(bench)
     seconds, glugs = 0.0, False
     for n in range(LEVELS - 1, -1, -1):
-        if slabs[n] <= 0:
-            continue
         surface = 0.5 * (edges[n] + edges[n + 1])
         covered = [(h, surface - s) for h, s in zip(holes, sills, strict=True) if s < surface]
-        aired = breathes or any(s + 2 * h.radius_mm >= surface for h, s in zip(holes, sills, strict=True))
+        if slabs[n] <= 0 or not covered:
+            continue
         flow = sum(
             rho_g * max(head, LEAST_HEAD_MM) / hole_resistance(h.radius_mm, h.wall_mm, mu) for h, head in covered
         )  # mm³/s
-        if flow <= 0:
-            continue
-        if not aired:
+        if not any(
+            s + 2 * h.radius_mm >= surface for h, s in zip(holes, sills, strict=True)
+        ):  # no hole above lets air in
             glugs = True
             lowest, head = max(covered, key=lambda c: c[1])
             if 4 * bench.laws.surface_tension_n_per_m / (2e-3 * lowest.radius_mm) >= rho_g * head:
-                return Emptying(
-                    chamber, float(slabs[n + 1 :].sum()), seconds, stays + float(slabs[: n + 1].sum()), True, True
-                )
+                return _Run(seconds, True, True, float(edges[n + 1]))
             flow /= GLUG_SLOWER
         seconds += float(slabs[n]) * 1000 / flow
-    return Emptying(chamber, float(slabs.sum()), seconds, stays, glugs, False)
+    return _Run(seconds, glugs, False)
 
 
 def sill_mm(hole: Drilled, down: NDArray[np.float64]) -> float:
