@@ -32,7 +32,7 @@ from wideberth.core.drain import (
 from wideberth.core.drain._kernels import closed_in
 from wideberth.core.drain.hole import outline_points
 from wideberth.core.errors import BadModel
-from wideberth.core.hollow import Shell, cavity_mesh, hollow_out
+from wideberth.core.hollow import STRUTS, Lattice, Shell, cavity_mesh, hollow_out
 from wideberth.core.job import Job, PartRecipe, Stages, drainage, fine, plugs, predict, preview, with_holes, with_plugs
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.loads import hole_resistance
@@ -90,6 +90,18 @@ def test_vase_is_a_chamber_with_its_own_mouth_and_a_dimple_is_none() -> None:
         [box(40, 40, 20), moved(trimesh.creation.icosphere(4, 30), 0, 0, 38)], engine="manifold"
     )
     assert void_cells(as_mesh(dimple), None, None).chambers == ()
+
+
+def test_lattice_parts_no_chamber_and_keeps_no_liquid(bench: Bench) -> None:
+    shell = Shell(2.0, lattice=Lattice(STRUTS, 0.1))
+    part = PartRecipe("Ball", as_source(as_mesh(BALL)), shell=shell, holes=(LOW, Hole(20, 0, 0, 3.0)))
+    found = drainage(Job("Job", bench, (part,)), 0, Stages())
+    assert found is not None
+    (chamber,) = found.cells.chambers
+    assert chamber.volume_ml == pytest.approx(0.9 * 4 / 3 * np.pi * 18**3 / 1000, rel=0.03)
+    assert {w.hole for w in chamber.ways} == {0, 1}
+    assert chamber.widest_mm == pytest.approx(36, abs=2 * found.cells.nodes.step_mm)
+    assert found.best.stays_ml < 0.1
 
 
 def test_hole_between_two_chambers_joins_them_and_leads_nowhere_else() -> None:

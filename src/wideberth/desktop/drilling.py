@@ -32,6 +32,7 @@ class Driller(QObject):
         self._session = session
         self.diameter_mm: float | None = None
         self.outline, self.taper_deg = ROUND, 0.0
+        self.margin_mm: float | None = None
         self.moving = -1
         self.seen: Probed | None = None
         self.seen_at: NDArray[np.float64] | None = None
@@ -75,13 +76,13 @@ class Driller(QObject):
         """Drill a hole of the chosen kind at a point of the plate, or move the one that is being moved there."""
         session, moving = self._session, self.moving
         diameter = self.diameter_mm or hole_diameter_mm(session.job.bench)
-        shape = (self.outline, self.taper_deg)
+        shape = (self.outline, self.taper_deg, self.margin_mm)
         if moving >= 0 and (part != session.part or moving >= len(session.job.parts[part].holes)):
             self.stop()
             return
         if moving >= 0:
             old = session.job.parts[part].holes[moving]
-            diameter, shape = old.diameter_mm, (old.outline, old.taper_deg)
+            diameter, shape = old.diameter_mm, (old.outline, old.taper_deg, old.margin_mm)
         try:
             job = hole_on_plate(
                 session.job, part, session.stages, point_mm, diameter, "set by hand", *shape, instead_of=moving

@@ -64,7 +64,7 @@ class VoidCells:
     """The void round and in a part on cells, its holes plugged; in the part's own frame, arrays (z, y, x).
 
     closed_in : of 26 ways, how many end on solid. holes : drilled. walls : all surfaces, to measure passages by; none where
-    cells have to do.
+    cells have to do. bars : which solid cells are a lattice's; it parts no chambers.
     """
 
     nodes: Nodes
@@ -72,6 +72,7 @@ class VoidCells:
     closed_in: NDArray[np.int8]
     holes: tuple[Drilled, ...]
     walls: tuple[Mesh, ...] = ()
+    bars: NDArray[np.bool_] | None = None
 
     @property
     def cell_ml(self) -> float:
@@ -104,10 +105,14 @@ class VoidCells:
 
     @cached_property
     def clearance_mm(self) -> NDArray[np.float32]:
-        """Radius of the largest ball of void round each cell, to a cell or so."""
-        padded = np.pad(~self.solid, 1, constant_values=True)
+        """Radius of the largest ball of void round each cell, to a cell or so, a lattice left out."""
+        padded = np.pad(~self._without_bars, 1, constant_values=True)
         away = distance_transform_edt(padded)[1:-1, 1:-1, 1:-1]
         return np.asarray(away * self.nodes.step_mm, np.float32)
+
+    @property
+    def _without_bars(self) -> NDArray[np.bool_]:
+        return self.solid if self.bars is None else self.solid & ~self.bars
 
     @cached_property
     def chamber_of(self) -> NDArray[np.int32]:
@@ -121,7 +126,8 @@ class VoidCells:
 
     @cached_property
     def _found(self) -> tuple[NDArray[np.int32], tuple[Chamber, ...]]:
-        inner = ~self.solid & (self.closed_in >= WAYS_CLOSED)
+        plain = self._without_bars
+        inner = ~plain & ((self.closed_in if self.bars is None else kernels.closed_in(plain)) >= WAYS_CLOSED)
         wanted = inner.ravel()
         clear = self.clearance_mm.ravel()
         cells = np.flatnonzero(wanted)
@@ -133,7 +139,7 @@ class VoidCells:
         names = names[large][np.argsort(-counts[large], kind="stable")]
         number = np.full(wanted.size + 1, -1, np.int32)
         number[names] = np.arange(len(names))
-        of = np.where(wanted, number[basin], -1).astype(np.int32)
+        of = np.where(wanted & ~self.solid.ravel(), number[basin], -1).astype(np.int32)
         shaped = of.reshape(self.nodes.shape)
         ways: list[list[Way]] = [[] for _ in names]
         for (a, b), at in _widest(number[pa], number[pb], where, clear).items():
@@ -205,14 +211,15 @@ def void_cells(outer: Mesh, cavity: Mesh | None, bars: Mesh | None, holes: Seque
     def inside(mesh: Mesh) -> NDArray[np.bool_]:
         return nodes_inside(mesh.points, mesh.faces, nodes.low_mm, step, nodes.shape)
 
-    solid = inside(outer)
+    solid, barred = inside(outer), None
     if cavity is not None:
         hollow = inside(cavity)
         if bars is not None:
-            hollow &= ~inside(bars)
+            barred = hollow & inside(bars)
+            hollow &= ~barred
         solid &= ~hollow
-    walls = tuple(m for m in (outer, cavity, bars) if m is not None)
-    return VoidCells(nodes, solid, kernels.closed_in(solid), tuple(holes), walls)
+    walls = tuple(m for m in (outer, cavity) if m is not None)
+    return VoidCells(nodes, solid, kernels.closed_in(solid), tuple(holes), walls, barred)
 
 
 def _small_ones_joined(basin: NDArray[np.int64], pa: NDArray[np.int64], pb: NDArray[np.int64], width: NDArray[np.float64],

@@ -102,7 +102,7 @@ def _hole(spot: Spot, solid: PartSolids) -> Hole:
 
 def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, diameter_mm: float,
                   why: str = "set by hand", outline: str = ROUND, taper_deg: float = 0.0,
-                  instead_of: int = -1) -> Job:  # fmt: skip
+                  margin_mm: float | None = None, instead_of: int = -1) -> Job:  # fmt: skip
     """The job with one more hole at a point of the plate's frame, or one moved; drilled at once, so that a bad place is refused.
 
     Parameters
@@ -119,7 +119,7 @@ def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, di
     solid = stages.solids(replace(part, tips=()), job.bench.supports)
     x, y, z = (float(v) for v in point_mm)
     hole = _hole(Spot((x, y, z), None, 0.0, diameter_mm, why), solid)
-    hole = replace(hole, outline=outline, taper_deg=taper_deg)
+    hole = replace(hole, outline=outline, taper_deg=taper_deg, margin_mm=margin_mm)
     before = part.holes if instead_of < 0 else part.holes[:instead_of] + part.holes[instead_of + 1 :]
     drilled, _ = with_holes(replace(part, holes=before), (hole,), stages, job.bench)
     if instead_of >= 0:  # it keeps its number

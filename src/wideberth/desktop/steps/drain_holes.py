@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QListWidget, QPushButton, QVBoxLayout, 
 
 from wideberth.core.drain import OUTLINES, Hole, hole_diameter_mm
 from wideberth.core.job import PartRecipe, propose_drain
-from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side
 
 if TYPE_CHECKING:
     from wideberth.desktop.steps.drain import DrainStep
@@ -39,7 +39,10 @@ class HolesLeaf(QWidget):
             self.outline.addItem(name, name)
             self.outline.setItemData(number, words, 3)  # tool tip
         self.outline.activated.connect(lambda _: self._reshape())
-        box.addWidget(self.outline)
+        hint = "how far the drill goes on behind the wall; 0 for a radius"
+        self.margin = NumberField("Beyond the wall", "mm", 0, 20, 0.25, hint)
+        self.margin.entered.connect(lambda _: self._reshape())
+        box.addWidget(side_by_side(captioned("Outline", self.outline), self.margin))
         self.meaning = label("", "faint")
         box.addWidget(self.meaning)
         self.place = QPushButton("Place in the 3D view")
@@ -96,10 +99,12 @@ class HolesLeaf(QWidget):
             self.diameter.set_value(hole.diameter_mm)
             self.taper.set_value(hole.taper_deg)
             self.outline.setCurrentIndex(self.outline.findData(hole.outline))
+            self.margin.set_value(hole.margin_mm or 0.0)
         else:
             self.diameter.set_value(driller.diameter_mm or hole_diameter_mm(self._session.job.bench))
             self.taper.set_value(driller.taper_deg)
             self.outline.setCurrentIndex(self.outline.findData(driller.outline))
+            self.margin.set_value(driller.margin_mm or 0.0)
         self.meaning.setText(OUTLINES[self.outline.currentData()])
         self.move_button.setEnabled(hole is not None)
         p, text = self._session.prediction, self._session.last_reason.get("drain", "")
@@ -116,12 +121,13 @@ class HolesLeaf(QWidget):
         """Change the chosen hole, or what the next one will be."""
         hole, driller = self._hole(), self._session.driller
         size, taper, outline = self.diameter.value, self.taper.value, self.outline.currentData()
+        margin = self.margin.value or None
         self.meaning.setText(OUTLINES[outline])
         if hole is None or self._shown is None:
-            driller.diameter_mm, driller.taper_deg, driller.outline = size, taper, outline
+            driller.diameter_mm, driller.taper_deg, driller.outline, driller.margin_mm = size, taper, outline, margin
             return
         row = self.list.currentRow()
-        made = replace(hole, diameter_mm=size, taper_deg=taper, outline=outline)
+        made = replace(hole, diameter_mm=size, taper_deg=taper, outline=outline, margin_mm=margin)
         holes = (*self._shown.holes[:row], made, *self._shown.holes[row + 1 :])
         self._step.change(f"reshape hole {row + 1}", replace(self._shown, holes=holes))
 

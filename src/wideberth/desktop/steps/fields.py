@@ -147,6 +147,19 @@ def button(text: str, act: Callable[[], None], role: str = "", tip: str = "") ->
     return made
 
 
+def captioned(text: str, widget: QWidget) -> QWidget:
+    """A control under a small caption, as number fields have it."""
+    made = QWidget()
+    box = QVBoxLayout(made)
+    box.setContentsMargins(0, 0, 0, 0)
+    box.setSpacing(2)
+    caption = QLabel(text)
+    caption.setProperty("role", "faint")
+    box.addWidget(caption)
+    box.addWidget(widget)
+    return made
+
+
 def label(text: str, role: str = "") -> QLabel:
     """A label that wraps."""
     made = QLabel(text)

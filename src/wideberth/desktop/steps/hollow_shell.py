@@ -108,9 +108,15 @@ class ShellLeaf(QWidget):
         return "\n".join(lines)
 
     def _set(self, shell: Shell) -> None:
-        if self._shown is not None and shell != self._shown.shell:
-            label_ = f"hollow {self._shown.name}, {shell.wall_mm:g} mm"
-            self._step.change(label_, replace(self._shown, shell=shell))
+        part = self._shown
+        if part is None or shell == part.shell:
+            return
+        what = f"hollow {part.name}, {shell.wall_mm:g} mm"
+        if part.shell is not None and shell.wall_mm == part.shell.wall_mm:
+            lattice = shell.lattice
+            filled = f"{lattice.kind} of {lattice.share:.0%} in {part.name}" if lattice else f"empty {part.name}"
+            what = filled if lattice != part.shell.lattice else f"shell of {part.name}"
+        self._step.change(what, replace(part, shell=shell))
 
     def _change(self, **values: object) -> None:
         """Change something of a shell that is there; else it waits for the deed."""
