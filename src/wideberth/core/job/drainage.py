@@ -19,7 +19,7 @@ from wideberth.core.drain import (
     pools,
     void_cells,
 )
-from wideberth.core.hollow import WallMeasured, cavity_mesh
+from wideberth.core.hollow import WallMeasured
 from wideberth.core.job.recipe import Job, PartRecipe
 from wideberth.core.job.stages import Stages
 from wideberth.core.progress import Progress, quiet
@@ -81,7 +81,7 @@ def drainage(job: Job, index: int, stages: Stages, progress: Progress | None = N
 
 
 def _voids(part: PartRecipe, stages: Stages, progress: Progress) -> _Voids | None:
-    outer, cavity = stages.cut(part), cavity_mesh(stages.chambers(part))
+    outer, cavity = stages.cut(part), stages.cavity(part)
     bars, drilled = stages.bars(part), stages.drilled(part)
     progress.at(0.0, "looking into chambers")
     mesh = None if bars is None else bars.mesh

@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.drain import ROUND, Hole, Probe, Spot, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob
-from wideberth.core.hollow import cavity_mesh
 from wideberth.core.job.drainage import drainage
 from wideberth.core.job.fineness import Fineness, preview
 from wideberth.core.job.predict import predict
@@ -212,5 +211,5 @@ def probe_of(job: Job, index: int, stages: Stages) -> Probe:
     return stages.recall(
         "probe",
         key,
-        lambda: Probe(outer, cavity_mesh(chambers), chambers, stages.drilled(part), house.hole_edge_mm, wall),
+        lambda: Probe(outer, stages.cavity(part), chambers, stages.drilled(part), house.hole_edge_mm, wall),
     )

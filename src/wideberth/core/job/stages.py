@@ -160,6 +160,13 @@ class Stages:
         """Chambers of the shell in the part's own frame; none when it is solid."""
         return self.hollowed(part, progress).chambers
 
+    def cavity(self, part: PartRecipe, progress: Progress | None = None) -> Mesh | None:
+        """All chambers of the shell as one mesh in the part's own frame, without their lattice; None when it is solid."""
+        if part.shell is None:
+            return None
+        made = self.hollowed(part, progress)
+        return self.recall("cavity", _Same(made), lambda: cavity_mesh(made.chambers))
+
     def wall(self, part: PartRecipe) -> WallMeasured | None:
         """The shell's wall as measured; None when there is none."""
         if part.shell is None:
@@ -169,8 +176,10 @@ class Stages:
 
     def bars(self, part: PartRecipe, progress: Progress | None = None) -> Bars | None:
         """The lattice in the part's own frame; it stands upright in the part's pose and clear of its holes."""
-        cavity = cavity_mesh(self.chambers(part, progress))
-        if part.shell is None or part.shell.lattice is None or cavity is None:
+        if part.shell is None or part.shell.lattice is None:
+            return None
+        cavity = self.cavity(part, progress)
+        if cavity is None:
             return None
         lattice, drilled = part.shell.lattice, self.drilled(part, progress)
         up = part.pose.rotation[2]
@@ -182,7 +191,7 @@ class Stages:
         """Drain holes with their walls, in the part's own frame."""
         if not part.holes:
             return ()
-        outer, cavity = self.cut(part), cavity_mesh(self.chambers(part, progress))
+        outer, cavity = self.cut(part), self.cavity(part, progress)
         shell = None if part.shell is None else replace(part.shell, lattice=None)
         round_ones = all(hole.outline == ROUND for hole in part.holes)
         up = UPWARD if round_ones else part.pose.rotation[2]  # only other outlines have a way up
@@ -248,11 +257,12 @@ class Stages:
         outer = self.cut(part)
         matrix = placing(outer, part.pose)
         set_down = tuple(c.transformed(matrix) for c in chambers)
+        cavity = set_down[0] if len(set_down) == 1 else cavity_mesh(set_down)
         drills = drills_mesh(drilled)
         shift = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
         return PartSolids(
             outer.transformed(matrix),
-            cavity_mesh(set_down),
+            cavity,
             set_down,
             drills.transformed(matrix) if drills is not None else None,
             supports.moved(shift) if supports is not None else None,
@@ -261,7 +271,7 @@ class Stages:
             matrix,
             left_out,
             outer,
-            cavity_mesh(chambers),
+            self.cavity(part),
             bars,
         )
 
