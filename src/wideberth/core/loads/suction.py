@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.layers import OPEN, OUTSIDE, UNKNOWN, VENTED, Bore, Printed
 from wideberth.core.loads import _kernels as kernels
+from wideberth.core.loads.notches import notch_pressures
 from wideberth.core.units import N_PER_MM2_PER_KPA, mm_per_s
 
 
@@ -58,7 +59,7 @@ def suction(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64])
 
     A sealed cup pulls with the seal's pressure. A vented one with what its holes leave: ΔV̇ = (1 - φ) A v summed over
     its openings equals the flow through them. Holes between two closed sets are solved together. What the model's own narrow
-    ways take is added to that. An open cup pulls nothing.
+    ways take is added to that. An open cup pulls nothing, but for the layers in which its hole is only a notch (see `notches`).
     """
     o = printed.openings
     pressure = np.where(o.state == OPEN, 0.0, bench.laws.seal_kpa)
@@ -86,6 +87,9 @@ def suction(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64])
                 vents[i] = sum(name in (w.a, w.b) for w in ways)
                 if o.state[i] == VENTED:
                     pressure[i] = solved[name]
+    if printed.bores:
+        whole = np.array([1 / hole_resistance(b.radius_mm, b.wall_mm, 1.0) for b in printed.bores])
+        pressure = np.maximum(pressure, notch_pressures(printed, bench, viscosity_pa_s, whole))
     drawn = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * o.narrow_per_mm / 1000
     with np.errstate(invalid="ignore"):
         narrow = np.where(o.narrow_per_mm > 0, viscosity_pa_s[o.layer] * drawn, 0.0)
