@@ -9,7 +9,7 @@ import trimesh
 from conftest import as_mesh, moved, set_down, turned
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Touch
-from wideberth.core.loads import FREE_EDGE, GRID, ROW, Sag, edge_curl_mm, plate_sag_mm, sag_of
+from wideberth.core.loads import FREE_EDGE, GRID, ROW, Sag, ceiling_sag, edge_curl_mm, plate_sag_mm, sag_of
 from wideberth.core.model import Mesh
 
 PULL = np.full(2000, 0.02)
@@ -60,6 +60,20 @@ def test_ceiling_between_two_walls_is_a_clamped_span(bench: Bench) -> None:
     assert found.kind[middle] == ROW
     assert found.reach_mm[middle] == pytest.approx(4.0, abs=0.5)
     assert found.sag_mm[middle] == pytest.approx(0.02 * 8**4 / (32 * 400 * 0.25**3), rel=0.5)
+
+
+def test_ceiling_of_a_chamber_sags_between_its_walls_and_bars_hold_it(bench: Bench) -> None:
+    """A chamber of 8 x 40 mm, its ceiling level: a clamped span of 8 mm; a bar along its middle leaves two of 3.5 mm."""
+    room = set_down(trimesh.creation.box((8, 40, 10)).subdivide_to_size(1.0), 2.0)
+    found = ceiling_sag(room, None, PULL, bench)
+    assert found.inside.all()
+    assert found.points_mm[:, 2] == pytest.approx(np.full(len(found.points_mm), 12.0))
+    middle = nearest(found, 0.0, 0.0)
+    assert found.kind[middle] == ROW
+    assert found.sag_mm[middle] == pytest.approx(0.02 * 8**4 / (32 * 400 * 0.25**3), rel=0.5)
+    bar = set_down(trimesh.creation.box((1, 44, 10)), 3.0)
+    held = ceiling_sag(room, bar, PULL, bench)
+    assert held.sag_mm[nearest(held, 2.2, 0.0)] == pytest.approx(0.02 * 3.5**4 / (32 * 400 * 0.25**3), rel=0.5)
 
 
 def test_slopes_carry_themselves(bench: Bench) -> None:

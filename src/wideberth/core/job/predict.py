@@ -15,7 +15,7 @@ from wideberth.core.job.recipe import Job
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 from wideberth.core.layers import UNKNOWN, Printed
-from wideberth.core.loads import Loads, Sag, loads, nothing_sags, sag_of, spread_radius_mm, together
+from wideberth.core.loads import Loads, Sag, ceiling_sag, loads, nothing_sags, sag_of, spread_radius_mm, together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import (
     DOUBTFUL,
@@ -131,12 +131,16 @@ def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSol
 
 
 def _sags(solids: tuple[PartSolids, ...], stages: Stages, printed: Printed, found: Loads, bench: Bench) -> Sag:
-    """Sag of every part's down-facing surfaces, on its stand-in, under the pull that each layer has on its area."""
+    """Sag of every part's undersides and of its chambers' ceilings, on stand-ins, under each layer's pull on its area."""
     pull = found.peel_n / np.maximum(found.area_mm2, 1e-9)
-    return together([
-        sag_of(stages.light(solid.own, solid.matrix), tuple(t for t in printed.touches if t.part == number), pull, bench)
-        for number, solid in enumerate(solids)
-    ])  # fmt: skip
+    sags = []
+    for number, solid in enumerate(solids):
+        tips = tuple(t for t in printed.touches if t.part == number)
+        sags.append(sag_of(stages.light(solid.own, solid.matrix), tips, pull, bench))
+        if solid.own_cavity is not None:
+            bars = stages.light(solid.bars.mesh, solid.matrix) if solid.bars is not None else None
+            sags.append(ceiling_sag(stages.light(solid.own_cavity, solid.matrix), bars, pull, bench))
+    return together(sags)
 
 
 def strongest(found: Loads, printed: Printed) -> Strongest:

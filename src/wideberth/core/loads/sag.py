@@ -11,7 +11,7 @@ from scipy.spatial import cKDTree
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Touch
-from wideberth.core.model import Closest, Mesh, spread_over
+from wideberth.core.model import Closest, Mesh, joined, spread_over
 
 Values = NDArray[np.float64]
 FREE_EDGE, ROW, GRID = 0, 1, 2
@@ -34,6 +34,7 @@ class Sag:
     points_mm : (spots, 3). sag_mm, curl_mm : how far the young plate gives under the pull, and how far its edge curls.
     reach_mm : to the nearest tip, or to what was printed some layers before. slope_deg : of the surface from the plate.
     pull_n_per_mm2 : p. kind : FREE_EDGE, ROW or GRID. region : spots that belong together where more gives than is allowed, -1.
+    inside : on the ceiling of a shell's chamber.
     """
 
     points_mm: Values
@@ -44,6 +45,7 @@ class Sag:
     pull_n_per_mm2: Values
     kind: NDArray[np.int64]
     region: NDArray[np.int64]
+    inside: NDArray[np.bool_]
 
     @property
     def regions(self) -> int:
@@ -74,12 +76,23 @@ def edge_curl_mm(reach_mm: Values | float, thick_mm: Values | float, layer_mm: f
     return np.asarray(bend * np.asarray(reach_mm) ** 2 / 2)
 
 
-def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench) -> Sag:
+def ceiling_sag(cavity: Mesh, bars: Mesh | None, pull_n_per_mm2: Values, bench: Bench) -> Sag:
+    """Sag of the ceilings of a shell's chambers, which no tip may hold: between walls, and the bars of a lattice.
+
+    cavity : chambers with their faces outward, into the wall.
+    """
+    inner = Mesh(cavity.points, np.ascontiguousarray(cavity.faces[:, ::-1]))
+    return sag_of(inner, (), pull_n_per_mm2, bench, bars, inside=True)
+
+
+def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench, bars: Mesh | None = None,
+           inside: bool = False) -> Sag:  # fmt: skip
     """Sag and curl of the down-facing surfaces of one part where it stands on the plate.
 
     Parameters
     ----------
-    mesh : the part's outer surface. touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer.
+    mesh : the part's outer surface. touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer. bars : what else
+        holds from within. inside : whether the surface is a chamber's.
 
     Notes
     -----
@@ -91,7 +104,7 @@ def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench
     points, slope = _spots(mesh, 2 * t)
     if len(points) == 0 or len(pull_n_per_mm2) == 0:
         return nothing_sags()
-    away = _holders(mesh, points, young, touches)
+    away = _holders(mesh if bars is None else joined([mesh, bars]), points, young, touches)
     reach = np.minimum(away.min(axis=1), FAR_MM)
     kind = _kinds(away, reach)
     layer = np.clip((points[:, 2] / t).astype(np.int64) + 1, 0, len(pull_n_per_mm2) - 1)
@@ -99,13 +112,15 @@ def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench
     thick = young + 0.5 * reach * np.tan(np.radians(slope))
     sag = plate_sag_mm(kind, pull, reach, thick, bench.resin.green_modulus_mpa)
     curl = np.where(kind == FREE_EDGE, edge_curl_mm(reach, thick, t, laws.shrinkage_share), 0.0)
-    return Sag(points, sag, curl, reach, slope, pull, kind, _regions(points, np.maximum(sag, curl) > t))
+    regions = _regions(points, np.maximum(sag, curl) > t)
+    return Sag(points, sag, curl, reach, slope, pull, kind, regions, np.full(len(points), inside))
 
 
 def nothing_sags() -> Sag:
     """No spots at all."""
     none = np.empty(0)
-    return Sag(np.empty((0, 3)), none, none, none, none, none, np.empty(0, np.int64), np.empty(0, np.int64))
+    return Sag(np.empty((0, 3)), none, none, none, none, none, np.empty(0, np.int64), np.empty(0, np.int64),
+               np.empty(0, bool))  # fmt: skip
 
 
 def together(sags: list[Sag]) -> Sag:
@@ -116,9 +131,9 @@ def together(sags: list[Sag]) -> Sag:
     for s in sags:
         shifted.append(np.where(s.region >= 0, s.region + count, -1))
         count += s.regions
-    names = ("points_mm", "sag_mm", "curl_mm", "reach_mm", "slope_deg", "pull_n_per_mm2", "kind")
-    joined = {name: np.concatenate([getattr(s, name) for s in sags]) for name in names}
-    return Sag(**joined, region=np.concatenate(shifted))
+    names = ("points_mm", "sag_mm", "curl_mm", "reach_mm", "slope_deg", "pull_n_per_mm2", "kind", "inside")
+    together = {name: np.concatenate([getattr(s, name) for s in sags]) for name in names}
+    return Sag(**together, region=np.concatenate(shifted))
 
 
 def _spots(mesh: Mesh, off_plate_mm: float) -> tuple[Values, Values]:

@@ -132,6 +132,15 @@ def sag_findings(sag: Sag, bench: Bench) -> list[Finding]:
             else f"{sag.reach_mm[worst]:.1f} mm {where}, {sag.pull_n_per_mm2[worst]:.3f} N/mm² on "
             f"{laws.young_layers:g} young layers"
         )  # fmt: skip
+        if sag.inside[worst]:
+            found.append((
+                float(give[worst]),
+                Finding("ceiling_sags", severity, z,
+                        f"A {sag.slope_deg[worst]:.0f}° ceiling inside a chamber at {z:.1f} mm sags by about "
+                        f"{give[worst]:.2f} mm ({give[worst] / t:.1f} layers): {reason}.",
+                        "A lattice inside or a steeper pose: no tip may stand in a chamber.", "hollow", x, y),
+            ))  # fmt: skip
+            continue
         found.append((
             float(give[worst]),
             Finding("curls" if curls else "sags", severity, z,
