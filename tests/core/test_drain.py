@@ -234,6 +234,15 @@ def test_one_hole_glugs_and_stops_where_its_surface_tension_holds_the_head(bench
     assert free.stays_ml < 0.05
 
 
+def test_wider_hole_lets_air_in_where_a_narrow_one_beside_it_would_hold(bench: Bench) -> None:
+    """A hole of 6 mm beside one of 2: its surface holds 2.2 mm of head, the narrow one's 6.5; so the wide one drains."""
+    both, *_ = shell_of(box(24, 24, 34), box(20, 20, 30), Hole(-5, 0, -17, 2.0), Hole(5, 0, -17, 6.0))
+    (run,) = emptying(both, pools(both, DOWN), bench)
+    head = 4 * 0.035 / 6e-3 / (bench.resin.density_kg_per_m3 * 9.81e-3)
+    assert run.held
+    assert run.stays_ml == pytest.approx(400 * head / 1000, rel=0.12)
+
+
 def test_chambers_that_join_run_out_together_through_the_one_hole(bench: Bench) -> None:
     """Two rooms of 12 mL joined by a way of 6 mm: both run through the hole of one, twice as long as one alone."""
     rooms = [box(20, 20, 30, -13, 0, 0), box(20, 20, 30, 13, 0, 0)]

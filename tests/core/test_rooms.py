@@ -98,6 +98,20 @@ def test_proposed_holes_of_a_chamber_are_low_and_lead_outside(bench: Bench) -> N
     assert np.linalg.norm(np.subtract(spots[0].point_mm, spots[1].point_mm)) > 3
 
 
+def test_wide_hole_out_of_sight_keeps_off_tips_and_the_lowest_point(bench: Bench) -> None:
+    """Where it does not show the house's 5 mm are taken, but only where a tip has room beside it."""
+    outer = set_down(trimesh.creation.icosphere(5, 15), 5.0)
+    chambers = hollow_out(outer, Shell(2.0)).chambers
+    cavity = cavity_mesh(chambers)
+    free = propose_for_chamber(outer, cavity, chambers[0], bench, np.empty((0, 3)))
+    assert 5.0 in {s.diameter_mm for s in free}
+    tips = np.array([[0.0, 0.0, 5.0], *(np.array(s.point_mm) + [3.0, 0, 0] for s in free)])
+    spots = propose_for_chamber(outer, cavity, chambers[0], bench, tips)
+    assert len(spots) == 2
+    for spot in spots:
+        assert np.linalg.norm(tips - spot.point_mm, axis=1).min() >= spot.diameter_mm / 2 + 1.2 - 1e-6
+
+
 def test_proposed_hole_of_a_vase_is_at_its_floor(bench: Bench) -> None:
     mesh = set_down(tube_with_floor())
     (spot,) = propose_for_cups(mesh, None, printed_of(mesh, 0.3, 0.1), bench)

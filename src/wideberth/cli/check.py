@@ -81,6 +81,8 @@ def check(
         raise BadJob(f"a pitch of {pitch:g} mm is not between 0.01 and 5.", where="--pitch")
     if hollow is not None and not 0.2 <= hollow <= 50:
         raise BadJob(f"a wall of {hollow:g} mm is not between 0.2 and 50.", where="--hollow")
+    if not 0 <= passage <= 20:
+        raise BadJob(f"a passage of {passage:g} mm is not between 0 and 20.", where="--passage")
     if gap is None:
         gap = in_use.supports.gap_mm if tips is Tips.propose else 0.0
     if not (np.isfinite(gap) and 0 <= gap <= 1000):

@@ -164,35 +164,37 @@ def _run_out(height: NDArray[np.float64], ml: NDArray[np.float64], holes: list[D
     edges = np.linspace(bottom, top, LEVELS + 1)
     slabs = np.bincount(np.clip(np.digitize(height, edges) - 1, 0, LEVELS - 1), ml, minlength=LEVELS)
     sills = [sill_mm(h, down) for h in holes]
+    tops = [s + 2 * _below_axis_mm(h, down) for h, s in zip(holes, sills, strict=True)]
     rho_g = bench.resin.density_kg_per_m3 * GRAVITY * 1e-3  # Pa per mm of head
-    mu = vat_viscosity(bench)
+    mu, tension = vat_viscosity(bench), bench.laws.surface_tension_n_per_m
     seconds, glugs = 0.0, False
     for n in range(LEVELS - 1, -1, -1):
         surface = 0.5 * (edges[n] + edges[n + 1])
         covered = [(h, surface - s) for h, s in zip(holes, sills, strict=True) if s < surface]
         if slabs[n] <= 0 or not covered:
             continue
-        flow = sum(
-            rho_g * max(head, LEAST_HEAD_MM) / hole_resistance(h.radius_mm, h.wall_mm, mu) for h, head in covered
-        )  # mm³/s
-        if not any(
-            s + 2 * h.radius_mm >= surface for h, s in zip(holes, sills, strict=True)
-        ):  # no hole above lets air in
+        aired = any(top >= surface for top in tops)
+        if not aired:  # air must come in by the holes that drain, where the liquid's surface lets it
             glugs = True
-            lowest, head = max(covered, key=lambda c: c[1])
-            if 4 * bench.laws.surface_tension_n_per_m / (2e-3 * lowest.radius_mm) >= rho_g * head:
+            covered = [(h, head) for h, head in covered if rho_g * head > 4 * tension / (2e-3 * h.radius_mm)]
+            if not covered:
                 return _Run(seconds, True, True, float(edges[n + 1]))
-            flow /= GLUG_SLOWER
+        heads = ((max(head, LEAST_HEAD_MM), hole_resistance(h.radius_mm, h.wall_mm, mu)) for h, head in covered)
+        flow = sum(rho_g * head / resistance for head, resistance in heads) / (1.0 if aired else GLUG_SLOWER)  # mm³/s
         seconds += float(slabs[n]) * 1000 / flow
     return _Run(seconds, glugs, False)
 
 
 def sill_mm(hole: Drilled, down: NDArray[np.float64]) -> float:
     """Height of the highest place on the lowest way through a hole, against `down`."""
-    slope = float(np.asarray(hole.along) @ down)
-    below = hole.radius_mm * math.sqrt(max(0.0, 1 - slope * slope))
     ends = (-(hole.at(0.0) @ down), -(hole.at(hole.wall_mm) @ down))
-    return float(max(ends)) - below
+    return float(max(ends)) - _below_axis_mm(hole, down)
+
+
+def _below_axis_mm(hole: Drilled, down: NDArray[np.float64]) -> float:
+    """How far a hole reaches below its axis: its radius when it lies level, nothing when it stands upright."""
+    slope = float(np.asarray(hole.along) @ down)
+    return hole.radius_mm * math.sqrt(max(0.0, 1 - slope * slope))
 
 
 def _pooled(cells: VoidCells) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]]:

@@ -25,6 +25,8 @@ ROOMY = 3.0
 """A chamber is wide when its box is at least so many times as wide as the house's wider hole."""
 HIDDEN_FROM = 0.5
 """Walls that look down by at least this share do not show."""
+AIR_WORTH = 1.5
+"""A millimetre between the first hole and one for air is worth so many of cost, of which one of height has two."""
 SHOWS_MM = 3.0
 """A hole that looks straight up is as bad as one that lies so much higher."""
 
@@ -116,15 +118,15 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
         if chosen:
             others = np.array([s.point_mm for s in chosen])
             apart = np.linalg.norm(mouths[:, None] - others[None], axis=2).min(axis=1)
-            cost = np.where(
-                apart < 1.5 * max(s.diameter_mm for s in chosen), np.inf, cost - np.minimum(apart, 0.5 * size)
-            )
+            worth = AIR_WORTH * np.minimum(apart, 0.5 * size)
+            cost = np.where(apart < 1.5 * max(s.diameter_mm for s in chosen), np.inf, cost - worth)
         best = int(cost.argmin())
         if not math.isfinite(cost[best]):
             break
         x, y, z = (float(v) for v in mouths[best])
         hidden = ways[best, 2] > HIDDEN_FROM
-        wide = hidden_mm if hidden else diameter
+        room = 2 * (float(np.linalg.norm(keep_off - mouths[best], axis=1).min()) - TIP_ROOM_MM)
+        wide = hidden_mm if hidden and hidden_mm <= room else diameter
         thin = beside.material_beside_mm(mouths[best], ways[best], float(walls[best]), wide)
         if thin < bench.house.hole_edge_mm and wide > diameter:
             wide = diameter
