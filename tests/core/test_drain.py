@@ -36,9 +36,10 @@ from wideberth.core.hollow import STRUTS, Lattice, Shell, cavity_mesh, hollow_ou
 from wideberth.core.job import Job, PartRecipe, Stages, drainage, fine, plugs, predict, preview, with_holes, with_plugs
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.loads import hole_resistance
-from wideberth.core.model import Mesh, Nodes, as_solid
+from wideberth.core.model import Mesh, Nodes, as_solid, read_model
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.support import propose_tips
+from wideberth.demo import mesh_path
 
 UP, DOWN = np.array([0.0, 0.0, 1.0]), np.array([0.0, 0.0, -1.0])
 
@@ -90,6 +91,22 @@ def test_vase_is_a_chamber_with_its_own_mouth_and_a_dimple_is_none() -> None:
         [box(40, 40, 20), moved(trimesh.creation.icosphere(4, 30), 0, 0, 38)], engine="manifold"
     )
     assert void_cells(as_mesh(dimple), None, None).chambers == ()
+
+
+def test_bell_and_claw_of_the_demo_have_the_voids_they_were_made_with() -> None:
+    """The bell is one open void, full upside down and empty on its side; the claw's palm and wrist are two, shut."""
+    bell = void_cells(read_model(mesh_path("bell")).mesh, None, None)
+    (room,) = bell.chambers
+    assert [(w.to, w.hole) for w in room.ways] == [(-1, -1)]
+    assert pools(bell, UP).stays_ml > 0.9 * room.volume_ml
+    assert pools(bell, DOWN).stays_ml < 0.05
+    assert pools(bell, np.array([1.0, 0, 0])).stays_ml < 0.05
+    claw = read_model(mesh_path("claw")).mesh
+    made = hollow_out(claw, Shell(2.0, 0.3, 1.5)).chambers
+    cells = void_cells(claw, cavity_mesh(made), None)
+    shut = [c for c in cells.chambers if c.is_shut]
+    assert [c.volume_ml for c in shut] == pytest.approx([m.volume_mm3 / 1000 for m in made], rel=0.03)
+    assert len(shut) == 2
 
 
 def test_lattice_parts_no_chamber_and_keeps_no_liquid(bench: Bench) -> None:
