@@ -1,4 +1,4 @@
-"""A surface to measure distances to, quickly and for many points: samples spread over it, with their planes."""
+"""Points spread over a surface, the nearest of a mesh to others, and how far two surfaces lie apart."""
 
 from __future__ import annotations
 
@@ -10,35 +10,9 @@ from wideberth.core.model._kernels.closest import closest, fill_cells
 from wideberth.core.model._kernels.march import first_hits
 from wideberth.core.model.mesh import Mesh
 
-MOST_SAMPLES = 2_500_000
-NEIGHBOURS = 4
 MOST_CELLS = 2_000_000
 ROUGH_SAMPLES = 200_000
 CHECKED = 400
-
-
-class Surface:
-    """Points spread over a surface about `spacing_mm` apart, and all its corners.
-
-    Distances are to the samples, and from there to the plane of their triangle: the plane takes out what the gaps between
-    samples add, g²/2d at distance d.
-    """
-
-    def __init__(self, mesh: Mesh, spacing_mm: float) -> None:
-        area = mesh.face_area_mm2
-        self.spacing = max(spacing_mm, float(np.sqrt(area.sum() / MOST_SAMPLES)))
-        face, spread = spread_over(mesh, self.spacing)
-        corner, first = np.unique(mesh.faces, return_index=True)
-        self.points = np.concatenate((mesh.points[corner], spread))
-        self.normals = mesh.normals[np.concatenate((first // 3, face))]
-        self.tree = cKDTree(self.points, balanced_tree=False)  # flat faces share coordinates, on which medians are slow
-
-    def distance(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Distance of points (n, 3) to the surface, (n,) [mm]."""
-        far, nearest = self.tree.query(points, k=min(NEIGHBOURS, len(self.points)), workers=2)
-        upright = np.abs(((points[:, None] - self.points[nearest]) * self.normals[nearest]).sum(axis=2))
-        aside = np.sqrt(np.maximum(far**2 - upright**2, 0))
-        return np.where(aside <= 1.5 * self.spacing, upright, far).min(axis=1)
 
 
 def spread_over(mesh: Mesh, spacing_mm: float, seed: int = 7) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
