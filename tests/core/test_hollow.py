@@ -27,7 +27,7 @@ from wideberth.core.hollow import (
     usual_shell,
     wall_gives_mm,
 )
-from wideberth.core.job import PartRecipe, Shelf, Stages
+from wideberth.core.job import PartRecipe, Shelf, Stages, scaled
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.model import Closest, Mesh, band_distance, nodes_over, read_model
 from wideberth.demo import mesh_path
@@ -264,3 +264,14 @@ def test_chambers_kept_on_disk_are_the_same_and_a_bad_shelf_is_no_trouble(tmp_pa
     blocked = tmp_path / "a file"
     blocked.write_text("no folder")
     assert Stages(shelf=Shelf(blocked / "below")).chambers(part) == made
+
+
+def test_places_and_levels_of_a_shell_go_along_when_the_part_is_resized() -> None:
+    """A box of 30 x 24 x 40 mm, open below, with a thicker place on its side, at half size: the same spots, half as far."""
+    shell = Shell(2.0, thicker=(Thicker(15.0, 0.0, 6.0, 4.0, 5.0),), open_below=Level((0.0, 0.0, 1.0), -20.0))
+    half = scaled(PartRecipe("Box", as_source(as_mesh(BOX)), shell=shell), 0.5)
+    assert half.shell is not None
+    (place,) = half.shell.thicker
+    assert (place.x_mm, place.z_mm, place.reach_mm, place.wall_mm) == pytest.approx((7.5, 3.0, 2.0, 5.0))
+    assert half.shell.open_below == Level((0.0, 0.0, 1.0), -10.0)
+    assert Stages().chambers(half)[0].low[2] < -10

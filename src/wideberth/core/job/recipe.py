@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,12 +12,13 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob
-from wideberth.core.hollow import Shell
+from wideberth.core.hollow import Level, Shell
 from wideberth.core.model import Mend, Source
 from wideberth.core.orient import Pose, turned
 from wideberth.core.split import Cut
 from wideberth.core.support import Tip
 
+Plane = TypeVar("Plane", Cut, Level)
 SMALLEST_SCALE, LARGEST_SCALE = 1e-4, 1e4
 
 
@@ -146,20 +148,34 @@ def resized(part: PartRecipe, scale: float, stretch: tuple[float, float, float],
             )  # fmt: skip
     after = replace(part, scale=float(scale), stretch=stretch, mirrored=mirrored)
     by = after.factors / part.factors
-    cuts = tuple(_cut_sized(cut, by) for cut in part.cuts)
+    cuts = tuple(_plane_sized(cut, by) for cut in part.cuts)
     holes = tuple(
         replace(h, x_mm=h.x_mm * float(by[0]), y_mm=h.y_mm * float(by[1]), z_mm=h.z_mm * float(by[2]))
         for h in part.holes
     )
-    return replace(after, cuts=cuts, holes=holes, tips=())
+    shell = _shell_sized(part.shell, by) if part.shell is not None else None
+    return replace(after, cuts=cuts, holes=holes, tips=(), shell=shell)
 
 
-def _cut_sized(cut: Cut, by: NDArray[np.float64]) -> Cut:
+def _shell_sized(shell: Shell, by: NDArray[np.float64]) -> Shell:
+    """The shell in material that is stretched: its places and levels go along, its walls stay as thick as they were asked."""
+    spread = float(np.abs(by.prod()) ** (1 / 3))
+    thicker = []
+    for t in shell.thicker:
+        x, y, z = (float(v) for v in t.point_mm * by)
+        thicker.append(replace(t, x_mm=x, y_mm=y, z_mm=z, reach_mm=t.reach_mm * spread))
+    solid, opened = (
+        None if level is None else _plane_sized(level, by) for level in (shell.solid_below, shell.open_below)
+    )
+    return replace(shell, thicker=tuple(thicker), solid_below=solid, open_below=opened)
+
+
+def _plane_sized(plane: Plane, by: NDArray[np.float64]) -> Plane:
     """The same plane in material that is stretched: its normal shrinks as its points grow."""
-    normal = np.array(cut.normal) / by
+    normal = np.array(plane.normal) / by
     length = float(np.linalg.norm(normal))
     x, y, z = (float(v) for v in normal / length)
-    return replace(cut, normal=(x, y, z), offset_mm=cut.offset_mm / length)
+    return replace(plane, normal=(x, y, z), offset_mm=plane.offset_mm / length)
 
 
 def job_scaled(job: Job, index: int, scale: float) -> Job:
