@@ -6,14 +6,13 @@ import os
 import sys
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core.errors import WideBerthError
 from wideberth.demo import job_path
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import apply_style
-from wideberth.desktop.window import MainWindow
+from wideberth.desktop.warming import Warming
 
 
 def application() -> QApplication:
@@ -33,7 +32,10 @@ def run(files: list[Path]) -> int:
         raise WideBerthError("there is no such file.", where=str(missing[0]))
     app = application()
     session = Session()
+    session.open_files(files or [job_path()])
+    from wideberth.desktop.window import MainWindow  # the 3D view is slow to load; meanwhile the job is opened beside
+
     window = MainWindow(session)
     window.show()
-    QTimer.singleShot(0, lambda: session.open_files(files or [job_path()]))
+    Warming(session)
     return app.exec()

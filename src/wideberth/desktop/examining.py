@@ -98,7 +98,7 @@ class Examiner(QObject):
         self._folders: set[Path] = set()
         session.job_changed.connect(self._moved_on)
         session.part_chosen.connect(lambda _: self._moved_on())
-        session.predicted.connect(self.wake)
+        session.drawn.connect(self.wake)
 
     # health
 

@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from wideberth.core.bench import facts_of, load_bench
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import (
+    FirstLooks,
     History,
     Job,
     Prediction,
@@ -21,7 +22,6 @@ from wideberth.core.job import (
     fine,
     is_job,
     look_closer,
-    open_job,
     predict,
     preview,
     propose_all,
@@ -38,6 +38,8 @@ from wideberth.desktop.examining import Examiner
 from wideberth.desktop.work import Task, start
 
 SETTLE_MS = 60
+DRAW_MS = 200
+"""The views' time to draw a prediction, before a finer one competes with them for the interpreter."""
 LAYER_KEYS = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1, Qt.Key.Key_PageUp: 50, Qt.Key.Key_PageDown: -50}
 """Keys that step the height cursor, in every view that shows a layer."""
 
@@ -47,13 +49,15 @@ class Session(QObject):
 
     Signals
     -------
-    job_changed : another recipe. predicted : a new prediction (coarse first, then fine). busy : (fraction, phrase) or
-    (-1, "") when all is quiet. failed : an error to show. noticed : a word for the status line. cursor_moved : height
-    [mm]. part_chosen : index. step_chosen : name of a step. ghost_changed : another state to compare with, or none.
+    job_changed : another recipe. predicted : a new prediction (coarse first, then fine). drawn : the views had time to draw
+    it. busy : (fraction, phrase) or (-1, "") when all is quiet. failed : an error to show. noticed : a word for the status
+    line. cursor_moved : height [mm]. part_chosen : index. step_chosen : name of a step. ghost_changed : another state to
+    compare with, or none.
     """
 
     job_changed = Signal()
     predicted = Signal()
+    drawn = Signal()
     busy = Signal(float, str)
     failed = Signal(str)
     noticed = Signal(str)
@@ -66,6 +70,7 @@ class Session(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.stages = Stages(shelf=Shelf())
+        self.looks = FirstLooks()
         self.history = History.begin(Job("Untitled", load_bench()))
         self.prediction: Prediction | None = None
         self.ghost: Prediction | None = None
@@ -83,6 +88,10 @@ class Session(QObject):
         self._settle.setSingleShot(True)
         self._settle.setInterval(SETTLE_MS)
         self._settle.timeout.connect(self._predict)
+        self._go_on = QTimer(self)
+        self._go_on.setSingleShot(True)
+        self._go_on.setInterval(DRAW_MS)
+        self._go_on.timeout.connect(self._finer)
 
     # the job and its history
 
@@ -203,9 +212,27 @@ class Session(QObject):
             self.busy.emit(-1, "")
             return
         job, stages = self.job, self.stages
-        self._run_prediction(job, lambda p: predict(job, stages, preview(job.bench), p), then_fine=True)
+        self._run_prediction(job, lambda p: predict(job, stages, preview(job.bench), p))
 
-    def _run_prediction(self, job: Job, work: Callable[[Progress], Prediction], then_fine: bool) -> None:
+    def _show(self, job: Job, seen: Prediction) -> None:
+        """Show a prediction of the present job, and once that is drawn go on to a finer or a closer one."""
+        self.prediction = seen
+        self.predicted.emit()
+        self.busy.emit(-1, "")
+        self._go_on.start()
+
+    def _finer(self) -> None:
+        """After a coarse prediction the fine one, after that the closer look."""
+        self.drawn.emit()
+        job, seen = self.job, self.prediction
+        if seen is None or seen.job is not job or self._predicting is not None:
+            return
+        if seen.fineness.light:
+            self._run_prediction(job, lambda p: predict(job, self.stages, fine(), p))
+        elif seen.may_be_closer:
+            self._run_prediction(job, lambda p: look_closer(seen, self.stages, p))
+
+    def _run_prediction(self, job: Job, work: Callable[[Progress], Prediction]) -> None:
         task = Task(work)
         self._predicting = task
 
@@ -213,26 +240,24 @@ class Session(QObject):
             if task is not self._predicting or job is not self.job:
                 return
             self._predicting = None
-            self.prediction = result
-            self.predicted.emit()
-            self.busy.emit(-1, "")
-            if then_fine:
-                self._run_prediction(job, lambda p: predict(job, self.stages, fine(), p), then_fine=False)
-            elif result.may_be_closer:
-                self._run_prediction(job, lambda p: look_closer(result, self.stages, p), then_fine=False)
+            self._show(job, result)
 
         def failed(text: str) -> None:
             if task is self._predicting:
                 self._predicting = None
-                self.busy.emit(-1, "")
-                self.failed.emit(text)
-                self.examiner.wake()  # what cannot be predicted can still be looked over
+                self._not_predicted(text)
 
         def advanced(fraction: float, phrase: str) -> None:
             if task is self._predicting and self._working is None:
                 self.busy.emit(fraction, phrase)
 
         self._wire(task, finished, failed, advanced)
+
+    def _not_predicted(self, text: str) -> None:
+        """Tell what stopped a prediction; what cannot be predicted can still be looked over."""
+        self.busy.emit(-1, "")
+        self.failed.emit(text)
+        self.examiner.wake()
 
     def work(self, phrase: str, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
         """Run one long action; its result goes to `done` unless the job has changed meanwhile."""
@@ -288,6 +313,7 @@ class Session(QObject):
             self._working is not None
             or self._predicting is not None
             or self._settle.isActive()
+            or self._go_on.isActive()
             or self.examiner.is_busy
         )
 
@@ -319,32 +345,52 @@ class Session(QObject):
 
     def open_files(self, paths: list[Path]) -> None:
         """Open a job, or add models to the present one."""
+        if len(paths) == 1 and paths[0].suffix.lower() == ".3mf" and is_job(paths[0]):
+            self._open_job(paths[0])
+        else:
+            self._add_models(paths)
+
+    def _open_job(self, path: Path) -> None:
+        """Open a job together with its coarse prediction, so that both are seen at once."""
+
+        def work(progress: Progress) -> tuple[Job, Prediction | None, WideBerthError | None]:
+            progress.at(0.1, f"opening {path.name}")
+            return self.looks.open(path, self.stages, progress)
+
+        def done(result: tuple[Job, Prediction | None, WideBerthError | None]) -> None:
+            opened, seen, error = result
+            self.path, self.saved = path, opened
+            self.history = History.begin(opened)
+            self.drop_ghost()  # it was of another job
+            self.part = 0
+            self._moved_on()
+            if seen is not None or error is not None:
+                self._settle.stop()
+            if seen is not None:
+                self._show(opened, seen)
+            elif error is not None:
+                self._not_predicted(error.text)
+            self.move_cursor(0.0)
+
+        self.work("opening", work, done)
+
+    def _add_models(self, paths: list[Path]) -> None:
+        """Add all models of some files to the present job."""
         job = self.job
 
-        def work(progress: Progress) -> tuple[Job, Path | None, str]:
-            if len(paths) == 1 and paths[0].suffix.lower() == ".3mf" and is_job(paths[0]):
-                progress.at(0.2, f"opening {paths[0].name}")
-                return open_job(paths[0]), paths[0], "open"
+        def work(progress: Progress) -> tuple[Job, list[str]]:
             together, notes = _taken_in(job, paths, progress)
             if len(together.parts) > 1:
                 together = propose_places(together, self.stages).job
-            return together, None, "; ".join(notes)
+            return together, notes
 
-        def done(result: tuple[Job, Path | None, str]) -> None:
-            opened, path, notes = result
-            if path is not None:
-                self.path = path
-                self.saved = opened
-                self.history = History.begin(opened)
-                self.drop_ghost()  # it was of another job
-                self.part = 0
-                self._moved_on()
-            else:
-                self.part = len(opened.parts) - 1
-                self.change(f"open {', '.join(p.name for p in paths)}", opened)
-                if notes:
-                    self.noticed.emit(notes)
-                self.examiner.ask_unit(tuple(range(len(job.parts), len(opened.parts))), paths)
+        def done(result: tuple[Job, list[str]]) -> None:
+            opened, notes = result
+            self.part = len(opened.parts) - 1
+            self.change(f"open {', '.join(p.name for p in paths)}", opened)
+            if notes:
+                self.noticed.emit("; ".join(notes))
+            self.examiner.ask_unit(tuple(range(len(job.parts), len(opened.parts))), paths)
             self.move_cursor(0.0)
 
         self.work("opening", work, done)

@@ -11,10 +11,10 @@ from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from pydantic import Field
 from pydantic.dataclasses import dataclass as checked_dataclass
-from scipy.special import stdtrit
 
 from wideberth.core.bench.schema import STRICT, Name
 from wideberth.core.errors import BadBench
@@ -95,7 +95,7 @@ class WorkingCurve:
     def band_mm(self, energy_mj_per_cm2: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Confidence band of the curve at exposures: its lower and upper edge [mm]."""
         x = np.log(np.asarray(energy_mj_per_cm2))
-        t = float(stdtrit(self.pairs - 2, 0.5 + self.confidence / 2))
+        t = _students_t(self.pairs - 2, 0.5 + self.confidence / 2)
         reach = t * self.scatter_mm * np.sqrt(1 / self.pairs + (x - self.middle) ** 2 / self.spread)
         depth = self.depth_mm(energy_mj_per_cm2)
         return depth - reach, depth + reach
@@ -131,7 +131,7 @@ def fit_working_curve(test: ExposureTest, confidence: float = CONFIDENCE) -> Wor
     n = len(x)
     free = n - 2
     scatter = math.sqrt(float(((y - start - slope * x) ** 2).sum()) / free)
-    t = float(stdtrit(free, 0.5 + confidence / 2))
+    t = _students_t(free, 0.5 + confidence / 2)
     reach = t * scatter / math.sqrt(float(((x - x.mean()) ** 2).sum()))
     low, high = _fieller(x, y, slope, scatter, t)
     off = y_all - start - slope * x_all
@@ -181,10 +181,15 @@ def _outliers(x: NDArray[np.float64], y: NDArray[np.float64], used: NDArray[np.b
         sxx = float(((x[rest] - x[rest].mean()) ** 2).sum())
         spread = math.sqrt(float((left**2).sum()) / free * (1 + 1 / rest.sum() + (x[i] - x[rest].mean()) ** 2 / sxx))
         off = abs(y[i] - start - slope * x[i])
-        limit = float(stdtrit(free, 1 - OUTLIER_LEVEL / (2 * len(x))))
+        limit = _students_t(free, 1 - OUTLIER_LEVEL / (2 * len(x)))
         found[i] = off > max(limit * spread, 1e-9)
     return found
 
 
 def _refused(test: ExposureTest, what: str, remedy: str) -> BadBench:
     return BadBench(f"{what}.", where=f"exposure test {test.name}", kept="The pairs are kept.", remedy=remedy)
+
+
+def _students_t(free: int, share: float) -> float:
+    """The value that Student's t with so many degrees of freedom stays under in a share of all cases."""
+    return float(scipy.special.stdtrit(free, share))

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt, label
 
 from wideberth.core.drain import _kernels as kernels
 from wideberth.core.drain.hole import Drilled
@@ -107,7 +107,7 @@ class VoidCells:
     def clearance_mm(self) -> NDArray[np.float32]:
         """Radius of the largest ball of void round each cell, to a cell or so, a lattice left out."""
         padded = np.pad(~self._without_bars, 1, constant_values=True)
-        away = distance_transform_edt(padded)[1:-1, 1:-1, 1:-1]
+        away = scipy.ndimage.distance_transform_edt(padded)[1:-1, 1:-1, 1:-1]
         return np.asarray(away * self.nodes.step_mm, np.float32)
 
     @property
@@ -172,7 +172,7 @@ class VoidCells:
         for axis in range(3):
             for step in (1, -1):
                 touches |= np.roll(open_void, step, axis) & (of >= 0)
-        patches, count = label(touches, np.ones((3, 3, 3)))
+        patches, count = scipy.ndimage.label(touches, np.ones((3, 3, 3)))
         flat, clear, named = patches.ravel(), self.clearance_mm.ravel(), of.ravel()
         found = []
         for patch in range(1, count + 1):

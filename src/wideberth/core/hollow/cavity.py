@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import map_coordinates
 from skimage.measure import marching_cubes
 
 from wideberth.core.errors import BadModel
@@ -167,7 +167,9 @@ def _carry_through(depth: NDArray[np.float32], nodes: Nodes, level: Level) -> No
     at = np.argwhere((height < 0.5 * step) & (height > -BEYOND_STEPS * step))
     up = 2 * (0.5 * step - height[tuple(at.T)])
     image = nodes.at(at) + up[:, None] * np.asarray(level.normal)
-    depth[tuple(at.T)] = map_coordinates(depth, ((image - nodes.low_mm) / step)[:, ::-1].T, order=1, mode="nearest")
+    depth[tuple(at.T)] = scipy.ndimage.map_coordinates(
+        depth, ((image - nodes.low_mm) / step)[:, ::-1].T, order=1, mode="nearest"
+    )
     depth[height <= -BEYOND_STEPS * step] = -step
 
 

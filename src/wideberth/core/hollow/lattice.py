@@ -7,8 +7,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import binary_dilation
 from skimage.measure import marching_cubes
 
 from wideberth.core.errors import BadModel
@@ -90,7 +90,7 @@ def lattice_in(cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_cle
     elif -_level(pattern, inside, lattice.share) > PINCH:
         raise BadModel(f"a gyroid of {lattice.share:.1%} falls apart into pieces.", where="lattice",
                        kept="The part is as it was.", remedy="Ask for a larger share, or for struts.")  # fmt: skip
-    apart = binary_dilation(inside, iterations=2)
+    apart = scipy.ndimage.binary_dilation(inside, iterations=2)
     np.logical_not(apart, out=apart)
     pattern[apart] = pattern.max() + 1
     clear = _clearance(nodes, keep_clear, lattice.clear_mm)
@@ -202,7 +202,7 @@ def _without_hanging_ends(field: NDArray[np.float32], walls: NDArray[np.bool_], 
     index[at] = np.arange(len(at))
     height = nodes.at(np.stack(np.unravel_index(at, nodes.shape), axis=1)) @ up
     nothing = (np.zeros(1, np.int64), np.empty(0, np.int64), np.empty(0, np.bool_), np.empty(0))
-    beside_wall = binary_dilation(walls).ravel()[at]
+    beside_wall = scipy.ndimage.binary_dilation(walls).ravel()[at]
     level = spill_levels(at, index, nodes.shape, height, beside_wall, *nothing)
     hanging = level - height > HANGING_BARS * bar_mm
     out = field.copy()

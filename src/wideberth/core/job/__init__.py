@@ -2,7 +2,9 @@
 
 from wideberth.core.job.drainage import Drainage, drainage, hold_words
 from wideberth.core.job.drilling import hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
+from wideberth.core.job.edition import is_warm
 from wideberth.core.job.fineness import Fineness, fine, preview
+from wideberth.core.job.first_look import FirstLooks
 from wideberth.core.job.history import History
 from wideberth.core.job.intake import advised_mends, taken_in, with_mend, without_mends
 from wideberth.core.job.jobfile import is_job, open_job, plate_meshes, save_job, write_package
@@ -43,9 +45,9 @@ from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 
 __all__ = [
-    "LEFT", "RIGHT", "Copy", "Drainage", "Fineness", "History", "Job", "PartRecipe", "PartSolids", "Placed",
+    "LEFT", "RIGHT", "Copy", "Drainage", "Fineness", "FirstLooks", "History", "Job", "PartRecipe", "PartSolids", "Placed",
     "Prediction", "Proposal", "Remedy", "Shelf", "ShellChoice", "Stages", "advice", "advised_mends", "beside_plate",
-    "cut_in_two", "drainage", "export_plugs", "fine", "grid_across", "hold_words", "hole_on_plate", "is_job",
+    "cut_in_two", "drainage", "export_plugs", "fine", "grid_across", "hold_words", "hole_on_plate", "is_job", "is_warm",
     "job_scaled", "look_closer", "minutes", "open_job", "plate_grid", "plate_meshes", "plugs", "posed", "predict",
     "preview", "probe_of", "propose_all", "propose_drain", "propose_hollow", "propose_orient", "propose_places",
     "propose_split", "propose_support", "propose_thicker", "put_together", "remedy_for", "remember_factor",

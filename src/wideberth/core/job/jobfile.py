@@ -4,23 +4,21 @@ from __future__ import annotations
 
 import json
 import tomllib
+import zipfile
 from functools import partial
 from pathlib import Path
-from typing import Any
 
-import lib3mf
-import numpy as np
 from pydantic import ConfigDict, TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass
 
 from wideberth.core.bench import bench_from, bench_toml, told_apart
 from wideberth.core.drain import Hole
-from wideberth.core.errors import BadJob
+from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import Shell
 from wideberth.core.job.prepared import prepared_mesh
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
 from wideberth.core.job.stages import Stages
-from wideberth.core.model import Mend, Mesh, Source, parse_models
+from wideberth.core.model import Mend, Mesh, Source, members_under, packed_3mf, parse_models
 from wideberth.core.orient import Pose
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.saving import write_safely
@@ -28,11 +26,9 @@ from wideberth.core.split import Cut
 from wideberth.core.support import Tip
 
 VERSION = 1
-DECIMALS = 5
 FOLDER = "/WideBerth/"
 RECIPE = FOLDER + "recipe.json"
 BENCH = FOLDER + "bench.toml"
-RELATION = "http://schemas.wide-berth.invalid/2026/attachment"
 STRICT = ConfigDict(extra="forbid")
 
 
@@ -73,44 +69,13 @@ def write_package(path: Path, meshes: list[tuple[str, Mesh, str]], attachments: 
 
     Parameters
     ----------
-    meshes : (name, mesh in the plate's frame, "model" or "support"). attachments : path in the package to content.
-    corner_mm : added to x and y, since 3MF counts from the plate's corner and we from its centre.
+    meshes, attachments, corner_mm : see `packed_3mf`.
 
     Raises
     ------
     CannotWrite : when the folder cannot be written or the disk is full; what stood at `path` is untouched.
     """
-    wrapper = lib3mf.get_wrapper()
-    model = wrapper.CreateModel()
-    model.SetUnit(lib3mf.ModelUnit.MilliMeter)
-    for name, mesh, kind in meshes:
-        item = model.AddMeshObject()
-        item.SetName(name)
-        item.SetType(lib3mf.ObjectType.Support if kind == "support" else lib3mf.ObjectType.Model)
-        item.SetGeometry(*_geometry(mesh))
-        place = wrapper.GetIdentityTransform()
-        place.Fields[3][0], place.Fields[3][1] = corner_mm
-        if kind == "support":  # the format wants supports as components, never as items of their own
-            holder = model.AddComponentsObject()
-            holder.SetName(name)
-            holder.AddComponent(item, wrapper.GetIdentityTransform())
-            model.AddBuildItem(holder, place)
-        else:
-            model.AddBuildItem(item, place)
-    for where, content in attachments.items():
-        model.AddAttachment(where, RELATION).ReadFromBuffer(content)
-    writer = model.QueryWriter("3mf")
-    writer.SetDecimalPrecision(DECIMALS)
-    write_safely(path, bytes(writer.WriteToBuffer()))
-
-
-def _geometry(mesh: Mesh) -> tuple[Any, Any]:
-    """lib3mf's arrays of vertices and triangles."""
-    points = np.ascontiguousarray(mesh.points, np.float32)
-    faces = np.ascontiguousarray(mesh.faces, np.uint32)
-    vertices = (lib3mf.Position * len(points)).from_buffer_copy(points.tobytes())
-    triangles = (lib3mf.Triangle * len(faces)).from_buffer_copy(faces.tobytes())
-    return vertices, triangles
+    write_safely(path, packed_3mf(meshes, attachments, corner_mm))
 
 
 def _part_file(p: PartRecipe) -> _PartFile:
@@ -193,23 +158,21 @@ def open_job(path: Path) -> Job:
 
 
 def _attachments(path: Path) -> dict[str, bytes]:
-    """All attachments of a 3MF package by their path."""
+    """All that we attach to a 3MF package, by its path in it; its meshes, which only follow from that, are not looked at."""
     if not path.is_file():
         raise BadJob("there is no such file.", where=str(path))
     try:
-        model = lib3mf.get_wrapper().CreateModel()
-        reader = model.QueryReader("3mf")
-        reader.AddRelationToRead(RELATION)
-        reader.ReadFromFile(str(path))
-        found = (model.GetAttachment(i) for i in range(model.GetAttachmentCount()))
-        return {a.GetPath(): bytes(a.WriteToBuffer()) for a in found}
-    except lib3mf.ELib3MFException as error:
-        raise BadJob(f"cannot be read as a 3MF package ({error}).", where=str(path)) from error
+        return {"/" + name: data for name, data in members_under(str(path), path.read_bytes(), FOLDER[1:])}
+    except BadModel as error:
+        raise BadJob(error.what, where=error.where, kept=error.kept, remedy=error.remedy) from error
+    except OSError as error:
+        raise BadJob(f"cannot be opened ({error.strerror or error}).", where=str(path)) from error
 
 
 def is_job(path: Path) -> bool:
     """Whether a file is a job of ours."""
     try:
-        return RECIPE in _attachments(path)
-    except BadJob:
+        with zipfile.ZipFile(path) as package:
+            return RECIPE[1:] in package.namelist()
+    except (OSError, zipfile.BadZipFile):
         return False

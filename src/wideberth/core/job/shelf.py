@@ -10,10 +10,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import platformdirs
 
 from wideberth.core.errors import CannotWrite
 from wideberth.core.hollow import Hollowed
+from wideberth.core.job.edition import cache_folder
 from wideberth.core.job.recipe import PartRecipe
 from wideberth.core.model import Mesh
 from wideberth.core.saving import write_safely
@@ -27,7 +27,7 @@ class Shelf:
     """A folder of chambers, each under a hash of the recipe that they follow from; the oldest of many are thrown away."""
 
     def __init__(self, folder: Path | None = None) -> None:
-        self._folder = folder or Path(platformdirs.user_cache_dir("wide-berth")) / "chambers"
+        self._folder = folder or cache_folder() / "chambers"
 
     def _file(self, part: PartRecipe) -> Path:
         told = (VERSION, part.source.key, part.mends, part.scale, part.stretch, part.mirrored, part.cuts, part.shell)

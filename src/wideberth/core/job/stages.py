@@ -34,6 +34,8 @@ from wideberth.core.split import apply_cuts
 from wideberth.core.support import Tip, supports_mesh, touches
 
 REMEMBERED = 160
+Memory = tuple[tuple[Hashable, Any], ...]
+"""Results of stages, each under its stage and inputs."""
 PREVIEW_TRIANGLES = 40_000
 UPWARD = np.array([0.0, 0.0, 1.0])
 
@@ -75,7 +77,7 @@ class Stages:
 
     def __init__(self, remembered: int = REMEMBERED, shelf: Shelf | None = None) -> None:
         """`remembered`: how many results. `shelf`: where chambers are kept between sessions, if they are."""
-        self._shelf = shelf
+        self.shelf = shelf
         self._kept: OrderedDict[Hashable, Any] = OrderedDict()
         self._most = remembered
         self._lock = threading.Lock()
@@ -102,6 +104,18 @@ class Stages:
                 while len(self._kept) > self._most:
                     self._kept.popitem(last=False)
         return result
+
+    def memory(self) -> Memory:
+        """All that is remembered, each result under its key, to be taken over by others."""
+        with self._lock:
+            return tuple(self._kept.items())
+
+    def take_over(self, memory: Memory) -> None:
+        """Remember what others have found."""
+        with self._lock:
+            self._kept.update(memory)
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
 
     # the stages of one part, in the order of the recipe
 
@@ -148,12 +162,12 @@ class Stages:
 
     def _hollow(self, part: PartRecipe, progress: Progress | None) -> Hollowed:
         """Hollow a part, unless its chambers are kept."""
-        kept = self._shelf.find(part) if self._shelf is not None else None
+        kept = self.shelf.find(part) if self.shelf is not None else None
         if kept is not None or part.shell is None:
             return kept or Hollowed((), 0.0)
         found = hollow_out(self.cut(part), part.shell, progress)
-        if self._shelf is not None:
-            self._shelf.keep(part, found)
+        if self.shelf is not None:
+            self.shelf.keep(part, found)
         return found
 
     def chambers(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Mesh, ...]:

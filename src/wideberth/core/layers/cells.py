@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import label
 
 from wideberth.core.layers.printed import Printed
 from wideberth.core.layers.voids import OPEN, SEALED
@@ -39,7 +39,7 @@ def cup_cells(printed: Printed, step_mm: float) -> CupCells:
         rows = np.flatnonzero((o.layer == k) & (o.state != OPEN))
         if len(rows) == 0:
             continue
-        voids, _ = label(window.fill(runs, int(k), None) == 0)
+        voids, _ = scipy.ndimage.label(window.fill(runs, int(k), None) == 0)
         outside = set(np.concatenate((voids[0], voids[-1], voids[:, 0], voids[:, -1])).tolist())
         for i in rows:
             for spot in window.spots_in(runs, o, int(i)):

@@ -9,11 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass, fields, replace
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt, label
-from scipy.sparse import coo_matrix, diags
-from scipy.sparse.csgraph import connected_components
-from scipy.sparse.linalg import cg
 
 from wideberth.core.layers._kernels import narrow as kernels
 from wideberth.core.layers.runs import Runs
@@ -149,7 +146,7 @@ def _sites(chosen: NDArray[np.int64], bounds_mm: Values) -> list[NDArray[np.int6
         (boxes[:, None, 0] <= boxes[None, :, 1] + 4) & (boxes[None, :, 0] <= boxes[:, None, 1] + 4)
         & (boxes[:, None, 2] <= boxes[None, :, 3] + 4) & (boxes[None, :, 2] <= boxes[:, None, 3] + 4)
     )  # fmt: skip
-    _, group = connected_components(coo_matrix(meet), directed=False)
+    _, group = scipy.sparse.csgraph.connected_components(scipy.sparse.coo_matrix(meet), directed=False)
     return [np.flatnonzero(group[name] == g) for g in range(group.max() + 1)]
 
 
@@ -215,13 +212,13 @@ def resistances(plugged: Runs, o: Openings, place: Site, layer: int, rows: NDArr
     tall = min(len(place.layers), int(layer * plugged.grid.layer_mm / h) + 1)
     solid = place.solid[:tall]
     walled = np.pad(solid, ((1, 1), (0, 0), (0, 0)), constant_values=True)  # plate below, film above
-    clear = np.maximum(distance_transform_edt(~walled)[1:-1] * h - 0.5 * h, 0.0)
+    clear = np.maximum(scipy.ndimage.distance_transform_edt(~walled)[1:-1] * h - 0.5 * h, 0.0)
     width = kernels.covering_balls(np.where(solid, 0.0, np.maximum(clear, 0.5 * h)), h, WIDE_MM)
     if cautious:
         width = np.where(solid, 0.0, np.maximum(width - h, 0.1 * h))
     widest = WIDE_MM - h if cautious else WIDE_MM
     node, count = _nodes(solid, width, widest)
-    slab, _ = label(~solid[-1])
+    slab, _ = scipy.ndimage.label(~solid[-1])
     spots = []
     for i in rows:
         mine = [slab[spot] for spot in place.window.spots_in(plugged, o, int(i)) if slab[spot] > 0]
@@ -241,7 +238,7 @@ def _nodes(solid: NDArray[np.bool_], width: Values, widest: float) -> tuple[NDAr
     """Node of each cell and how many there are: ground for what is open at the sides, one for each wide void, one for each narrow
     cell; -1 in solid."""
     wide = width >= widest - 1e-9
-    voids, count = label(wide)
+    voids, count = scipy.ndimage.label(wide)
     sides = np.unique(
         np.concatenate([voids[:, s].ravel() for s in (0, -1)] + [voids[:, :, s].ravel() for s in (0, -1)])
     )
@@ -278,22 +275,22 @@ def _solve(count: int, a: NDArray[np.int64], b: NDArray[np.int64], g: Values, sp
     """Pressure at each opening when all draw their areas at once; infinite where no way leads to the ground."""
     if count < 2:
         return np.zeros(len(spots))
-    graph = coo_matrix((g, (a, b)), shape=(count, count))
+    graph = scipy.sparse.coo_matrix((g, (a, b)), shape=(count, count))
     laplace = (graph + graph.T).tocsr()
-    _, island = connected_components(laplace, directed=False)
+    _, island = scipy.sparse.csgraph.connected_components(laplace, directed=False)
     free = island == island[GROUND]
     free[GROUND] = False
     index = np.cumsum(free) - 1
     laplace.setdiag(0)
-    matrix = (diags(np.asarray(laplace.sum(axis=1)).ravel()) - laplace).tocsr()[free][:, free]
+    matrix = (scipy.sparse.diags(np.asarray(laplace.sum(axis=1)).ravel()) - laplace).tocsr()[free][:, free]
     draw = np.zeros(count)
     for nodes, area in zip(spots, area_mm2, strict=True):
         if len(nodes):
             draw[nodes] += area / len(nodes)
     pressure = np.zeros(count)
     if free.any():
-        scale = diags(1 / matrix.diagonal())
-        answer, _ = cg(matrix, draw[free], rtol=TOLERANCE, maxiter=4000, M=scale)
+        scale = scipy.sparse.diags(1 / matrix.diagonal())
+        answer, _ = scipy.sparse.linalg.cg(matrix, draw[free], rtol=TOLERANCE, maxiter=4000, M=scale)
         pressure[free] = answer[index[free]]
     told = []
     for nodes in spots:

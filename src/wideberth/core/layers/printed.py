@@ -96,13 +96,14 @@ class Printed:
     narrow: bool = False
 
     def label(self) -> None:
-        """Find sections, cups and traps, on two threads; they are kept."""
+        """Find sections, bodies, cups and traps, on two threads; they are kept."""
         with ThreadPoolExecutor(2) as side_by_side:
             jobs = [
                 side_by_side.submit(getattr, self, name) for name in ("part_sections", "_voids", "sections", "traps")
             ]
             for job in jobs:
                 job.result()
+        _ = self.part_bodies
 
     @cached_property
     def part_sections(self) -> Sections:

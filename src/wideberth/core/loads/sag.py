@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Touch
@@ -160,7 +159,7 @@ def _holders(mesh: Mesh, points: Values, below_mm: float, touches: tuple[Touch, 
     away = Closest(mesh).first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
     if touches:
         spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in touches])
-        near, which = cKDTree(spots).query(points, k=min(12, len(spots)))
+        near, which = scipy.spatial.cKDTree(spots).query(points, k=min(12, len(spots)))
         near, which = near.reshape(len(points), -1), which.reshape(len(points), -1)
         radius = np.array([0.5 * t.diameter_mm for t in touches])[which]
         off = spots[which] - points[:, None]
@@ -202,6 +201,8 @@ def _regions(points: Values, much: NDArray[np.bool_]) -> NDArray[np.int64]:
     region = np.full(len(points), -1)
     own = np.flatnonzero(much)
     if len(own):
-        graph = cKDTree(points[own]).sparse_distance_matrix(cKDTree(points[own]), NEIGHBOURS_MM)
-        region[own] = connected_components(graph, directed=False)[1]
+        graph = scipy.spatial.cKDTree(points[own]).sparse_distance_matrix(
+            scipy.spatial.cKDTree(points[own]), NEIGHBOURS_MM
+        )
+        region[own] = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     return region

@@ -5,6 +5,7 @@ from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, e
 from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, wall_mm
 from wideberth.core.model.mesh import Mesh, joined
 from wideberth.core.model.nearest import nearest_on
+from wideberth.core.model.package import members_under, packed_3mf
 from wideberth.core.model.primitives import ball, prism, rod
 from wideberth.core.model.rays import hits, solid_stretches
 from wideberth.core.model.read import PACKED, SUFFIXES, parse_model, parse_models, read_model, read_models
@@ -22,8 +23,8 @@ __all__ = [
     "BROKEN", "KNOWN_WIDTH_MM", "PACKED", "READS_AS", "SERIOUS", "SUFFIXES", "Bored", "Closest", "Flaw", "Health",
     "Mend", "Mended", "Mesh", "Nodes", "Shells", "Source", "Thickness", "Topology", "UnitGuess", "angle_between_deg",
     "as_mesh", "as_solid", "ball", "band_distance", "binary_stl", "bore_at", "calibration_plate", "deviation_mm",
-    "distance_mm", "examine", "face_normal", "guess_unit", "hits", "joined", "measure_thickness", "mended",
-    "nearest_on", "nodes_over", "parse_model", "parse_models", "pieces_of", "prism", "read_model", "read_models",
+    "distance_mm", "examine", "face_normal", "guess_unit", "hits", "joined", "measure_thickness", "members_under", "mended",
+    "nearest_on", "nodes_over", "packed_3mf", "parse_model", "parse_models", "pieces_of", "prism", "read_model", "read_models",
     "resolved", "rod", "solid_stretches", "split_by_plane", "spread_over", "stand_in", "topology", "wall_at",
     "wall_flaws", "wall_mm",
 ]  # fmt: skip

@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections import deque
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import Delaunay, QhullError
 
 PATIENCE = 40
 
@@ -22,8 +22,8 @@ def constrained_delaunay(points: NDArray[np.float64], edges: NDArray[np.int64]) 
     They cannot when edges cross each other, pass through a point, or all points lie on a line.
     """
     try:
-        made = Delaunay(points).simplices.astype(np.int64)
-    except QhullError:
+        made = scipy.spatial.Delaunay(points).simplices.astype(np.int64)
+    except scipy.spatial.QhullError:
         return None
     a, b, c = points[made[:, 0]], points[made[:, 1]], points[made[:, 2]]
     turn = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])

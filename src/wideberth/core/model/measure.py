@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from wideberth.core.errors import BadModel
 from wideberth.core.model.mesh import Mesh
@@ -115,7 +115,7 @@ def bore_at(mesh: Mesh, spot: NDArray[np.float64]) -> Bored:
     x, y = (flat - middle).T
     rough = np.linalg.lstsq(np.column_stack((x, y, np.ones(len(x)))), x**2 + y**2, rcond=None)[0]
     guess = [rough[0] / 2, rough[1] / 2, np.sqrt(max(rough[2] + (rough[0] ** 2 + rough[1] ** 2) / 4, 1e-12))]
-    fit = least_squares(lambda p: np.hypot(x - p[0], y - p[1]) - p[2], guess)
+    fit = scipy.optimize.least_squares(lambda p: np.hypot(x - p[0], y - p[1]) - p[2], guess)
     radius = abs(float(fit.x[2]))
     off = float(np.abs(fit.fun).max())
     if off > FIT_SHARE * radius:

@@ -1,29 +1,24 @@
-"""3MF packages and zips of models: what is inside, and how large it may grow when unpacked."""
+"""Packages that are zips: what is inside, and how large it may grow when unpacked."""
 
 from __future__ import annotations
 
-import ctypes
 import io
 import lzma
 import zipfile
 import zlib
 from collections.abc import Iterator
+from contextlib import contextmanager
+from itertools import groupby
+from operator import itemgetter
 from pathlib import PurePosixPath
 
-import lib3mf
-import numpy as np
-from numpy.typing import NDArray
-
 from wideberth.core.errors import BadModel
-from wideberth.core.model.source import MOST_TRIANGLES, RawMesh
+from wideberth.core.model.mesh import Mesh
 from wideberth.core.progress import Progress
 
 LARGEST_UNPACKED_BYTES = 2_000_000_000
 MOST_MEMBERS = 500
-DEEPEST = 16
 PIECE = 1 << 20
-UNIT_MM = {"MicroMeter": 1e-3, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}
-UNIT_WORDS = {"MicroMeter": "µm", "CentiMeter": "cm", "Inch": "in", "Foot": "ft", "Meter": "m"}
 
 
 def check_package(where: str, data: bytes, progress: Progress | None = None) -> None:
@@ -33,25 +28,50 @@ def check_package(where: str, data: bytes, progress: Progress | None = None) -> 
     ------
     BadModel : with what is wrong.
     """
-    size = 0
+    with _opened(where, data) as package:
+        for _ in _pieces(where, package, package.infolist()):
+            if progress is not None:
+                progress.at(0.5, f"checking {where}")
+
+
+def members_under(where: str, data: bytes, folder: str) -> Iterator[tuple[str, bytes]]:
+    """Path and bytes of each member of a package that lies in a folder of it; the others are not unpacked.
+
+    Raises
+    ------
+    BadModel : when it is no zip, is damaged, or these unpack to more than 2 GB.
+    """
+    with _opened(where, data) as package:
+        inside = [i for i in package.infolist() if i.filename.startswith(folder)]
+        for name, pieces in groupby(_pieces(where, package, inside), key=itemgetter(0)):
+            yield name, b"".join(piece for _, piece in pieces)
+
+
+@contextmanager
+def _opened(where: str, data: bytes) -> Iterator[zipfile.ZipFile]:
+    """A zip to read from; whatever is wrong with it comes out as one error."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as package:
-            infos = package.infolist()
-            if sum(info.file_size for info in infos) > LARGEST_UNPACKED_BYTES:
-                raise _bomb(where)
-            for info in infos:
-                with package.open(info) as member:
-                    while piece := member.read(PIECE):
-                        size += len(piece)
-                        if size > LARGEST_UNPACKED_BYTES:
-                            raise _bomb(where)
-                        if progress is not None:
-                            progress.at(0.5, f"checking {where}")
+            yield package
     # RuntimeError: a member is encrypted; NotImplementedError: it is packed in a way that zipfile does not know
     except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, NotImplementedError, RuntimeError, EOFError, OSError,
             ValueError) as error:  # fmt: skip
         raise BadModel(f"is damaged, or no zip package ({error}).", where=where, kept="Nothing was opened.",
                        remedy="Copy or export it again.") from error  # fmt: skip
+
+
+def _pieces(where: str, package: zipfile.ZipFile, infos: list[zipfile.ZipInfo]) -> Iterator[tuple[str, bytes]]:
+    """Members piece by piece, each with its path, so that one that lies about its size is found out early."""
+    if sum(info.file_size for info in infos) > LARGEST_UNPACKED_BYTES:
+        raise _bomb(where)
+    size = 0
+    for info in infos:
+        with package.open(info) as member:
+            while piece := member.read(PIECE):
+                size += len(piece)
+                if size > LARGEST_UNPACKED_BYTES:
+                    raise _bomb(where)
+                yield info.filename, piece
 
 
 def _bomb(where: str) -> BadModel:
@@ -76,106 +96,10 @@ def zip_members(where: str, data: bytes, suffixes: tuple[str, ...]) -> Iterator[
             yield name.stem, name.suffix.lower(), package.read(str(name))
 
 
-def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[RawMesh]:
-    """Each build item of a 3MF package as a mesh in millimetres, its transforms and components worked in.
+def packed_3mf(
+    meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes], corner_mm: tuple[float, float]
+) -> bytes:
+    """A 3MF package of meshes and whatever is attached to it; see `threemf.written_3mf`."""
+    from wideberth.core.model.threemf import written_3mf  # its library is slow to load: not at the start
 
-    Raises
-    ------
-    BadModel : when the package or its model is damaged, or nothing is on its plate.
-    """
-    progress.at(0.0, f"reading {where}")
-    try:
-        model = lib3mf.get_wrapper().CreateModel()
-        reader = model.QueryReader("3mf")
-        reader.ReadFromBuffer(data)
-        unit = model.GetUnit().name
-        items = []
-        iterator = model.GetBuildItems()
-        while iterator.MoveNext():
-            items.append(iterator.GetCurrent())
-        found, supports = [], 0
-        for number, item in enumerate(items):
-            progress.at((number + 1) / (len(items) + 1), f"reading {where}")
-            resource = item.GetObjectResource()
-            pieces: list[tuple[NDArray[np.float64], NDArray[np.int64]]] = []
-            supports += _gather(model, resource, _matrix(item.GetObjectTransform()), pieces, 0, where)
-            if pieces:
-                found.append(_raw(resource.GetName() or name, pieces, UNIT_MM[unit], _colour(model, resource)))
-    except lib3mf.ELib3MFException as error:
-        raise BadModel(
-            f"cannot be read as 3MF ({error}).", where=where, remedy="The file may be damaged: copy or export it again."
-        ) from error
-    if not found:
-        raise BadModel("holds no object on its plate.", where=where, remedy="Export it again as a mesh.")
-    notes = []
-    if unit in UNIT_WORDS:
-        notes.append(f"converted from {UNIT_WORDS[unit]} to mm")
-    if supports:
-        notes.append(f"{supports} support mesh{'es' if supports > 1 else ''} left out")
-    return [RawMesh(r.name, r.points, r.faces, (*notes, *r.notes), r.colour) for r in found]
-
-
-def _matrix(transform: object) -> NDArray[np.float64]:
-    """lib3mf's 4 x 3 transform as a 4 x 4 matrix for columns."""
-    made = np.eye(4)
-    made[:3, :] = np.array([[transform.Fields[r][c] for c in range(3)] for r in range(4)]).T  # type: ignore[attr-defined]
-    return made
-
-
-def _gather(model, resource, matrix, pieces, depth: int, where: str) -> int:  # type: ignore[no-untyped-def]
-    """Collect the meshes of an object and its components; returns how many support meshes were passed over."""
-    if depth > DEEPEST:
-        raise BadModel("nests its components too deeply.", where=where)
-    if resource.IsComponentsObject():
-        holder = model.GetComponentsObjectByID(resource.GetResourceID())
-        passed = 0
-        for i in range(holder.GetComponentCount()):
-            part = holder.GetComponent(i)
-            own = _matrix(part.GetTransform()) if part.HasTransform() else np.eye(4)
-            passed += _gather(model, part.GetObjectResource(), matrix @ own, pieces, depth + 1, where)
-        return passed
-    mesh = model.GetMeshObjectByID(resource.GetResourceID())
-    if mesh.GetType() in (lib3mf.ObjectType.Support, lib3mf.ObjectType.SolidSupport):
-        return 1
-    if mesh.GetTriangleCount() + sum(len(f) for _, f in pieces) > MOST_TRIANGLES:
-        raise BadModel(f"holds over {MOST_TRIANGLES:,} triangles.", where=where, remedy="Decimate it first.")
-    if mesh.GetTriangleCount():
-        points = _buffer(mesh, "getvertices", mesh.GetVertexCount(), lib3mf.Position, np.float32).astype(np.float64)
-        faces = _buffer(mesh, "gettriangleindices", mesh.GetTriangleCount(), lib3mf.Triangle, np.uint32).astype(
-            np.int64
-        )
-        if np.linalg.det(matrix[:3, :3]) < 0:
-            faces = faces[:, ::-1]
-        pieces.append((points @ matrix[:3, :3].T + matrix[:3, 3], faces))
-    return 0
-
-
-def _buffer(mesh, call: str, count: int, record, kind) -> NDArray[np.generic]:  # type: ignore[no-untyped-def]
-    """All corners or triangles of a mesh, (count, 3), in one call: the binding's own way makes an object of each."""
-    held = (record * count)()
-    call_of = getattr(mesh._wrapper.lib, f"lib3mf_meshobject_{call}")
-    mesh._wrapper.checkError(mesh, call_of(mesh._handle, ctypes.c_uint64(count), ctypes.c_uint64(0), held))
-    return np.frombuffer(held, kind).reshape(-1, 3)
-
-
-def _raw(name: str, pieces: list[tuple[NDArray[np.float64], NDArray[np.int64]]], factor: float, colour: str) -> RawMesh:
-    shift = np.cumsum([0] + [len(p) for p, _ in pieces[:-1]])
-    faces = np.concatenate([f + s for (_, f), s in zip(pieces, shift, strict=True)])
-    return RawMesh(name, np.concatenate([p for p, _ in pieces]) * factor, faces, (), colour)
-
-
-def _colour(model, resource) -> str:  # type: ignore[no-untyped-def]
-    """The colour that an object has as a whole, as `#rrggbb`; empty when it has none."""
-    if not resource.IsMeshObject():
-        return ""
-    group, which, known = model.GetMeshObjectByID(resource.GetResourceID()).GetObjectLevelProperty()
-    if not known:
-        return ""
-    kind = model.GetPropertyTypeByID(group)
-    if kind == lib3mf.PropertyType.Colors:
-        colour = model.GetColorGroupByID(group).GetColor(which)
-    elif kind == lib3mf.PropertyType.BaseMaterial:
-        colour = model.GetBaseMaterialGroupByID(group).GetDisplayColor(which)
-    else:
-        return ""
-    return f"#{colour.Red:02x}{colour.Green:02x}{colour.Blue:02x}"
+    return written_3mf(meshes, attachments, corner_mm)

@@ -8,9 +8,8 @@ A rim that overlaps itself in every plane is filled with the triangles of least 
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix, diags
-from scipy.sparse.linalg import spsolve
 
 from wideberth.core.model._kernels.patch import least_area
 from wideberth.core.model.constrained import constrained_delaunay
@@ -211,14 +210,16 @@ def _faired(mesh: Mesh, loop: NDArray[np.int64], spots: NDArray[np.float64],
     flat_first = True
     for _ in range(ROUNDS):
         laplace, mass = _laplacian(places, local)
-        system = laplace if flat_first else laplace @ diags(1 / mass) @ laplace
+        system = laplace if flat_first else laplace @ scipy.sparse.diags(1 / mass) @ laplace
         left, right = system[free][:, free], system[free][:, ~free]
-        places[free] = spsolve(left.tocsc(), -(right @ places[~free])).reshape(-1, 3)
+        places[free] = scipy.sparse.linalg.spsolve(left.tocsc(), -(right @ places[~free])).reshape(-1, 3)
         flat_first = False
     return places[free]
 
 
-def _laplacian(points: NDArray[np.float64], faces: NDArray[np.int64]) -> tuple[csr_matrix, NDArray[np.float64]]:
+def _laplacian(
+    points: NDArray[np.float64], faces: NDArray[np.int64]
+) -> tuple[scipy.sparse.csr_matrix, NDArray[np.float64]]:
     """Cotangent Laplacian (n, n) and a third of the area round each point, (n,)."""
     n = len(points)
     rows, columns, weights = [], [], []
@@ -232,5 +233,5 @@ def _laplacian(points: NDArray[np.float64], faces: NDArray[np.int64]) -> tuple[c
         columns += [c, b, b, c]
         weights += [-half, -half, half, half]
         np.add.at(mass, a, area2 / 6)
-    made = csr_matrix((np.concatenate(weights), (np.concatenate(rows), np.concatenate(columns))), (n, n))
+    made = scipy.sparse.csr_matrix((np.concatenate(weights), (np.concatenate(rows), np.concatenate(columns))), (n, n))
     return made, np.maximum(mass, 1e-12)

@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-import io
 from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
-import trimesh
-
 from wideberth.core.errors import BadModel, Cancelled
-from wideberth.core.model.package import check_package, read_3mf, zip_members
+from wideberth.core.model.package import check_package, zip_members
 from wideberth.core.model.source import RawMesh, Source, checked_mesh
 from wideberth.core.model.stl import read_stl
 from wideberth.core.progress import Progress, quiet
@@ -100,14 +96,17 @@ def _from_zip(where: str, data: bytes, progress: Progress) -> tuple[Source, ...]
 def _read(name: str, suffix: str, where: str, data: bytes, progress: Progress) -> list[RawMesh]:
     """What the file's own format gives."""
     if suffix == ".3mf":
+        from wideberth.core.model.threemf import read_3mf  # its library is slow to load
+
         check_package(where, data, progress.part(0, 0.3))
         return read_3mf(name, where, data, progress.part(0.3, 1))
     try:
         if suffix == ".stl":
             return [read_stl(name, where, data, progress)]
         progress.at(0.1, f"reading {where}")
-        loaded = trimesh.load_scene(io.BytesIO(data), file_type=suffix[1:], process=False).to_mesh()
-        return [RawMesh(name, np.asarray(loaded.vertices, np.float64), np.asarray(loaded.faces, np.int64))]
+        from wideberth.core.model.general import read_generally
+
+        return [read_generally(name, data, suffix[1:])]
     except (BadModel, Cancelled):
         raise
     except Exception as error:

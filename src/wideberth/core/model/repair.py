@@ -6,10 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from wideberth.core.errors import BadModel
 from wideberth.core.model.health import FLAT_MM2, duplicate_faces, inside_out_shells, shells_of
@@ -96,11 +94,15 @@ def _weld(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]
     found = mesh.topology
     rim = np.unique(found.ends[found.uses == 1])
     progress.at(0.2, "joining corners")
-    pairs = cKDTree(mesh.points[rim]).query_pairs(reach, output_type="ndarray") if len(rim) else np.empty((0, 2), int)
+    pairs = (
+        scipy.spatial.cKDTree(mesh.points[rim]).query_pairs(reach, output_type="ndarray")
+        if len(rim)
+        else np.empty((0, 2), int)
+    )
     if len(pairs) == 0:
         return mesh, f"no open edges lie within {reach:g} mm of each other", 0.0
-    graph = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), (len(rim), len(rim)))
-    count, group = connected_components(graph, directed=False)
+    graph = scipy.sparse.coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), (len(rim), len(rim)))
+    count, group = scipy.sparse.csgraph.connected_components(graph, directed=False)
     size = np.bincount(group, minlength=count)
     mean = np.column_stack([np.bincount(group, mesh.points[rim, axis], count) / size for axis in range(3)])
     moved = float(np.linalg.norm(mesh.points[rim] - mean[group], axis=1).max())

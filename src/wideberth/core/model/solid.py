@@ -5,9 +5,8 @@ from __future__ import annotations
 import fast_simplification
 import manifold3d
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from wideberth.core.errors import BadModel
 from wideberth.core.model._kernels.cluster import cluster
@@ -83,8 +82,8 @@ def _piece_of_points(mesh: Mesh) -> NDArray[np.int32]:
     """For each point a number that all points share which can be walked to over faces, (n,)."""
     f, n = mesh.faces, len(mesh.points)
     pairs = np.concatenate((f[:, [0, 1]], f[:, [1, 2]]))
-    graph = coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
-    return np.asarray(connected_components(graph, directed=False)[1])
+    graph = scipy.sparse.coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
+    return np.asarray(scipy.sparse.csgraph.connected_components(graph, directed=False)[1])
 
 
 def pieces_of(mesh: Mesh) -> list[Mesh]:

@@ -9,7 +9,6 @@ import io
 import struct
 
 import numpy as np
-import trimesh
 
 from wideberth.core.errors import BadModel
 from wideberth.core.model.mesh import Mesh
@@ -65,10 +64,11 @@ def _ascii(name: str, where: str, data: bytes) -> RawMesh:
                        kept="Nothing was opened.", remedy="Copy or export it again.")  # fmt: skip
     if text.count(b"vertex") % 3:
         raise BadModel("has a facet without three corners.", where=where, remedy="Export it again.")
-    loaded = trimesh.load_scene(io.BytesIO(data), file_type="stl_ascii", process=False).to_mesh()
     solids = text.count(b"endsolid")
     notes = (f"{solids} solids in one file were taken as one part",) if solids > 1 else ()
-    return RawMesh(name, np.asarray(loaded.vertices, np.float64), np.asarray(loaded.faces, np.int64), notes)
+    from wideberth.core.model.general import read_generally
+
+    return read_generally(name, data, "stl_ascii", notes)
 
 
 def binary_stl(mesh: Mesh) -> bytes:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from wideberth.core.model._kernels.closest import closest, fill_cells
 from wideberth.core.model._kernels.march import first_hits
@@ -69,7 +69,7 @@ class Closest:
         if len(points) > CHECKED:
             spacing = float(np.sqrt(self._mesh.face_area_mm2.sum() / ROUGH_SAMPLES))
             samples = np.concatenate((spread_over(self._mesh, spacing)[1], self._mesh.points[self._mesh.faces[::4, 0]]))
-            rough, _ = cKDTree(samples, balanced_tree=False).query(points, workers=2)
+            rough, _ = scipy.spatial.cKDTree(samples, balanced_tree=False).query(points, workers=2)
             points = points[np.argsort(rough)[-CHECKED:]]
         return float(self.nearest(points)[0].max(initial=0.0))
 

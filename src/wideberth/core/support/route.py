@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import binary_dilation
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Grid, cast
@@ -36,8 +36,8 @@ class Clearance:
         np.add.at(change, (ray, np.clip(np.floor((runs.x0 - self.origin[0]) / self.step).astype(int), 0, nx)), 1)
         np.add.at(change, (ray, np.clip(np.ceil((runs.x1 - self.origin[0]) / self.step).astype(int) + 1, 0, nx)), -1)
         self.solid = (np.cumsum(change, axis=1)[:, :nx] > 0).reshape(nz, ny, nx)
-        self.swollen = binary_dilation(self.solid, self._disc(0.5 * settings.post_mm + CLEAR_MM))
-        self.near = binary_dilation(self.solid, self._disc(0.4 * settings.post_mm + TWIG_CLEAR_MM))
+        self.swollen = scipy.ndimage.binary_dilation(self.solid, self._disc(0.5 * settings.post_mm + CLEAR_MM))
+        self.near = scipy.ndimage.binary_dilation(self.solid, self._disc(0.4 * settings.post_mm + TWIG_CLEAR_MM))
         self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
         self.shape = (nz, ny, nx)
 

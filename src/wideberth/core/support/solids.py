@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from manifold3d import CrossSection, JoinType, Manifold, OpType
 from numpy.typing import NDArray
-from scipy.sparse.csgraph import minimum_spanning_tree
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Touch
@@ -87,7 +87,7 @@ def _tree(feet: NDArray[np.float64]) -> list[tuple[NDArray[np.float64], NDArray[
     if len(feet) < 2:
         return []
     apart = np.hypot(feet[:, None, 0] - feet[None, :, 0], feet[:, None, 1] - feet[None, :, 1])
-    tree = minimum_spanning_tree(apart).tocoo()
+    tree = scipy.sparse.csgraph.minimum_spanning_tree(apart).tocoo()
     return [(feet[i], feet[j]) for i, j in zip(tree.row, tree.col, strict=True)]
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import cast, grid_over, sections
@@ -43,7 +43,7 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings) -> tuple[Spots, Spots]:
     if len(points) == 0:
         none = Spots(points, normals, [])
         return none, none
-    neighbours = cKDTree(points)
+    neighbours = scipy.spatial.cKDTree(points)
     state = np.zeros(len(points), np.int8)
     for i in range(len(points)):
         if state[i] == 0:

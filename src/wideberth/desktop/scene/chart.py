@@ -28,6 +28,10 @@ class Chart(QtInteractor):
         self._renderer_of_events.EnableRenderOff()
         self._renderer_of_events.AddObserver("RenderEvent", lambda *_: self.redraw())
 
+    def render(self, *_: object, **__: object) -> None:
+        """What the plotter calls after each change of its scene or camera."""
+        self.redraw()
+
     def redraw(self) -> None:
         """Ask Qt for a paint."""
         if not self._painting:

@@ -277,8 +277,8 @@ class SceneView(QWidget):
         self.overlay.scrub()
 
     def _hold(self) -> None:
-        """Keep a picture of the scene and its depth, unless that is kept already."""
-        if self.overlay.picture is None and self._drawn and self.plotter.isVisible():
+        """Keep a picture of the scene and its depth, unless that is kept already, or the scene is about to be drawn anew."""
+        if self.overlay.picture is None and self._drawn and self.plotter.isVisible() and not self._later.isActive():
             self.overlay.hold(*self.plotter.picture())
             self.overlay.update()
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import label
 
 from wideberth.core.job import Prediction
 from wideberth.core.layers import MOST_SWELL, OPEN, SEALED, CellWindow
@@ -58,7 +58,7 @@ def layer_codes(
     o = printed.openings
     closed = np.flatnonzero((o.layer == layer) & (o.state != OPEN))
     if len(closed):
-        voids, _ = label(codes == EMPTY)
+        voids, _ = scipy.ndimage.label(codes == EMPTY)
         for i in closed:
             for spot in window.spots_in(printed.all_plugged, o, int(i)):
                 void = voids == voids[spot]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
@@ -20,7 +22,6 @@ from PySide6.QtWidgets import (
 )
 
 from wideberth.core.model import PACKED
-from wideberth.desktop.benchpage import BenchPage
 from wideberth.desktop.findings import FindingsView
 from wideberth.desktop.heightlog import HeightLog
 from wideberth.desktop.scene import SceneView
@@ -31,6 +32,9 @@ from wideberth.desktop.window.course import Course
 from wideberth.desktop.window.status import StatusLine
 from wideberth.desktop.window.verdict_strip import VerdictStrip
 from wideberth.desktop.words import JOB_FILTER
+
+if TYPE_CHECKING:
+    from wideberth.desktop.benchpage import BenchPage
 
 STEP_WIDTH = 226
 KEYS = (
@@ -95,10 +99,8 @@ class MainWindow(QMainWindow):
         for splitter in (low, right, middle):
             splitter.setChildrenCollapsible(False)
             splitter.setHandleWidth(8)
-        self.bench = BenchPage(self.session)
         self.middle = QStackedWidget()
         self.middle.addWidget(middle)
-        self.middle.addWidget(self.bench)
         self.steps["bench"].page.toggled.connect(lambda _: self._show_step(self.session.step))  # type: ignore[attr-defined]
         self.stack.setFixedWidth(STEP_WIDTH)
         row = QHBoxLayout()
@@ -120,6 +122,15 @@ class MainWindow(QMainWindow):
         box.addWidget(self.status)
         self.setCentralWidget(page)
 
+    @cached_property
+    def bench(self) -> BenchPage:
+        """The bench page, made when it is first turned to: its charts are slow to load."""
+        from wideberth.desktop.benchpage import BenchPage
+
+        page = BenchPage(self.session)
+        self.middle.addWidget(page)
+        return page
+
     @staticmethod
     def _rule() -> QFrame:
         rule = QFrame()
@@ -139,7 +150,7 @@ class MainWindow(QMainWindow):
     def _show_step(self, name: str) -> None:
         self.stack.setCurrentIndex(list(self.steps).index(name))
         bench = name == "bench" and self.steps["bench"].page.isChecked()  # type: ignore[attr-defined]
-        self.middle.setCurrentIndex(1 if bench else 0)
+        self.middle.setCurrentWidget(self.bench if bench else self.middle.widget(0))
 
     def _title(self) -> None:
         mark = "" if self.session.is_saved else " · changed"

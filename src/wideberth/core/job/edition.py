@@ -1,0 +1,42 @@
+"""What tells this very program from any other version of it: whatever is kept on disk between sessions depends on it."""
+
+from __future__ import annotations
+
+import hashlib
+from contextlib import suppress
+from functools import cache
+from pathlib import Path
+
+import platformdirs
+
+CORE = Path(__file__).parents[1]
+
+
+@cache
+def edition() -> str:
+    """A hash over path, size and date of each of the core's files."""
+    files = sorted((str(f), s.st_size, s.st_mtime_ns) for f in CORE.rglob("*.py") for s in [f.stat()])
+    return hashlib.blake2b(repr(files).encode(), digest_size=16).hexdigest()
+
+
+def cache_folder() -> Path:
+    """The user's folder for what may be deleted any time."""
+    return Path(platformdirs.user_cache_dir("wide-berth"))
+
+
+def is_warm() -> bool:
+    """Whether the loops of this edition were compiled; see `warm`."""
+    return _mark().exists()
+
+
+def told_warm() -> None:
+    """Remember that they were. Where that cannot be written they are gone through once more the next time."""
+    with suppress(OSError):
+        cache_folder().mkdir(parents=True, exist_ok=True)
+        for older in cache_folder().glob("warmed *"):
+            older.unlink(missing_ok=True)
+        _mark().touch()
+
+
+def _mark() -> Path:
+    return cache_folder() / f"warmed {edition()}"

@@ -1,0 +1,61 @@
+"""Every compiled loop once on a small part, so that all are on disk before somebody waits for them.
+
+Run as `python -m wideberth.core.job.warm`: after the set-up, or by the window in a process of its own the first time.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from wideberth.core.bench import load_bench
+from wideberth.core.hollow import Lattice, Shell
+from wideberth.core.job.drilling import propose_drain
+from wideberth.core.job.edition import told_warm
+from wideberth.core.job.fineness import fine, preview
+from wideberth.core.job.intake import taken_in
+from wideberth.core.job.predict import Prediction, look_closer, predict
+from wideberth.core.job.propose import propose_orient, propose_support
+from wideberth.core.job.recipe import Job, PartRecipe
+from wideberth.core.job.shells import shell_choices
+from wideberth.core.job.stages import Stages
+from wideberth.core.model import Mesh, binary_stl, nearest_on, parse_model, prism
+
+SIDE_MM = 14.0
+
+
+def warm() -> Prediction:
+    """A small hollow block from its mesh to its closer prediction, with lattice, holes and supports."""
+    part = replace(taken_in(parse_model("block", ".stl", binary_stl(_block()))), shell=Shell(2.0, passage_mm=1.5))
+    stages, bench = Stages(), load_bench()
+    job = Job("warm", bench, (part,))
+    for propose in (propose_orient, propose_drain, propose_support):
+        job = propose(job, 0, stages).job
+    part = job.parts[0]
+    _look_over(part, job, stages)
+    predict(job, stages, preview(bench))
+    assert part.shell is not None
+    latticed = replace(part, shell=replace(part.shell, lattice=Lattice()))
+    predict(job.with_part(0, latticed), stages, preview(bench))
+    return look_closer(predict(job, stages, fine()), stages)
+
+
+def _block() -> Mesh:
+    across, over, up = np.eye(3)
+    square = 0.5 * SIDE_MM * np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]])
+    return prism(np.zeros(3), SIDE_MM * up, across, over, square, square)
+
+
+def _look_over(part: PartRecipe, job: Job, stages: Stages) -> None:
+    """What the steps ask of a part beside its prediction."""
+    stages.health(part)
+    stages.thickness(part)
+    stages.wall(part)
+    nearest_on(stages.cut(part), np.zeros(3))
+    shell_choices(job, 0, stages)
+
+
+if __name__ == "__main__":
+    warm()
+    told_warm()

@@ -1,0 +1,42 @@
+"""What is wanted later is loaded and compiled beside the work, once the first job is drawn."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import sys
+
+from PySide6.QtCore import QObject, QProcess, QThreadPool
+
+from wideberth.core.job import is_warm
+from wideberth.desktop.session import Session
+
+LATER = ("wideberth.desktop.benchpage", "lib3mf", "scipy.optimize", "scipy.special", "trimesh", "reportlab.platypus")
+"""Modules that are slow to load: charts of the bench, mesh formats, measuring, exposure tests, sheets."""
+COMPILING = ("-m", "wideberth.core.job.warm")
+LOWEST = 19
+
+
+class Warming(QObject):
+    """Waits for the first prediction to be drawn and for the interpreter to be free."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        session.busy.connect(self._begin)
+
+    def _begin(self, share: float, _phrase: str) -> None:
+        seen = self._session.prediction
+        if share >= 0 or seen is None or seen.fineness.light:
+            return
+        self._session.busy.disconnect(self._begin)
+        QThreadPool.globalInstance().start(_load)
+        if not is_warm():
+            process = QProcess(self)
+            process.setChildProcessModifier(lambda: os.nice(LOWEST))
+            process.start(sys.executable, list(COMPILING))
+
+
+def _load() -> None:
+    for name in LATER:
+        importlib.import_module(name)
