@@ -1,5 +1,7 @@
 """Cups, traps and suction, with areas, volumes and forces computed by hand."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import trimesh
@@ -128,6 +130,21 @@ def test_hole_above_the_resin_breathes_air(bench: Bench) -> None:
     assert found[submerged] == pytest.approx(pull[300], rel=0.01)
     assert found[above] == pytest.approx(drop * 1e-6 * ROOM, rel=0.01, abs=1e-9)
     assert found[above] < 1e-3 * found[submerged]
+
+
+def test_gas_in_a_void_gives_however_narrow_its_hole(bench: Bench) -> None:
+    """Boyle: p_atm ΔV/(V_gas + ΔV). A pinhole above 10 mm of resin; the gas stands from the vase's floor up to the resin."""
+    printed = vase_with_hole(lower_edge=3.0)
+    pinhole = replace(printed, bores=(replace(printed.bores[0], radius_mm=0.02),))
+    shallow = bench.with_value("print.resin_depth_mm", 10.0)
+    found = loads(pinhole, shallow)
+    for top in (18.0, 24.0, 29.0):
+        layer = round(top / T) - 1
+        gas, drawn = ROOM * (top - 10.0 - 2.0), 0.5 * ROOM * bench.print.lift_mm
+        row = int(np.flatnonzero(printed.openings.layer == layer)[0])
+        assert found.suction.pressure_kpa[row] == pytest.approx(101.3 * drawn / (gas + drawn), rel=5e-3)
+    under = loads(pinhole, bench).suction.pressure_kpa
+    assert under[row - 100] == pytest.approx(60.0)  # in 25 mm of resin no air comes to it
 
 
 def test_speed_doubles_a_vented_cups_suction_and_not_a_sealed_ones(bench: Bench) -> None:

@@ -19,6 +19,7 @@ from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel, Cancelled, CannotWrite
 from wideberth.core.hollow import Shell
 from wideberth.core.job import (
+    FirstLooks,
     History,
     Job,
     PartRecipe,
@@ -277,6 +278,44 @@ def test_job_file_gives_back_the_same_job(finished: tuple[Job, Stages], tmp_path
     assert sources["print.vat_c"] == "saved in egg.3mf"
     assert sources["print.lift_mm"] == "default"
     assert is_job(path)
+
+
+def test_job_seen_before_shows_the_same_figures_without_a_stage_computed(
+    finished: tuple[Job, Stages], tmp_path: Path
+) -> None:
+    """What is kept goes with the file's bytes: saved anew with another temperature it is another job, and damage is no harm."""
+    job, stages = finished
+    path, folder = tmp_path / "egg.3mf", tmp_path / "kept"
+    save_job(job, path, stages)
+    _, seen, _ = FirstLooks(folder).open(path, Stages())
+    later = Stages()
+    opened, again, error = FirstLooks(folder).open(path, later)
+    assert seen is not None and again is not None and error is None
+    assert again.job is opened and opened.parts == job.parts and later.computed == []
+    assert np.array_equal(again.loads.pull_n, seen.loads.pull_n)
+    assert again.verdict.findings == seen.verdict.findings
+    fine_one = predict(opened, later, preview(opened.bench))
+    assert "supports" not in later.computed and fine_one.solids[0] is again.solids[0]
+
+    save_job(replace(job, bench=job.bench.with_value("print.vat_c", 12.0)), path, stages)
+    colder, cold, _ = FirstLooks(folder).open(path, Stages())
+    assert colder.bench.print.vat_c == 12.0 and cold is not None and cold.verdict.pull_n > seen.verdict.pull_n
+
+    for kept in folder.glob("*.pickle"):
+        kept.write_bytes(kept.read_bytes()[:1000])
+    assert FirstLooks(folder).open(path, Stages())[0].parts == job.parts
+    blocked = tmp_path / "a file"
+    blocked.write_text("no folder")
+    assert FirstLooks(blocked / "below").open(path, Stages())[0].parts == job.parts
+
+
+def test_job_that_cannot_be_predicted_is_opened_and_says_why(bench: Bench, tmp_path: Path) -> None:
+    far = PartRecipe("Cube", as_source(as_mesh(trimesh.creation.box((9, 9, 9)))), scale=4000.0)
+    path = tmp_path / "far.3mf"
+    save_job(Job("Far", bench, (far,)), path, Stages())
+    opened, seen, error = FirstLooks(tmp_path / "kept").open(path, Stages())
+    assert opened.parts == (far,) and seen is None
+    assert error is not None and "another unit" in error.text
 
 
 def test_any_3mf_reader_opens_the_prepared_plate(finished: tuple[Job, Stages], tmp_path: Path) -> None:

@@ -22,11 +22,12 @@ from wideberth.core.job import (
     propose_thicker,
     remedy_for,
 )
+from wideberth.core.layers import PREVIEW_SQUEEZE
 from wideberth.core.orient import Pose
 from wideberth.core.progress import quiet
 from wideberth.core.verdict import Finding
 
-COARSE = Fineness(0.2, 1, 800, False)
+COARSE = Fineness(0.2, 1, PREVIEW_SQUEEZE, False)
 
 
 def job_of(solid: trimesh.Trimesh, bench: Bench, gap: float) -> Job:

@@ -30,6 +30,9 @@ class Laws:
     edge_bleed_mm: Annotated[NotNegative, Field(description="b: growth of an outline per e-fold of exposure")]
     clinging_mm: Annotated[NotNegative, Field(description="skin of resin left on wetted surfaces")]
     time_spread: Annotated[Share, Field(description="half width of the time's range, until prints are logged")]
+    air_kpa: Annotated[
+        float, Field(title="air pressure", ge=50, le=110, description="p of the air; less in the mountains")
+    ] = 101.3
     young_layers: Annotated[
         float, Field(ge=1, le=50, description="m: layers of a young underside that carry together")
     ] = 5.0

@@ -17,13 +17,13 @@ from wideberth.core.job.proposal import Proposal
 from wideberth.core.job.recipe import Job, PartRecipe
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import plate_grid, put_together
-from wideberth.core.layers import PREVIEW_CELLS, SEALED
+from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED
 from wideberth.core.model import Mesh
 from wideberth.core.orient import placing
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import tip_at
 
-CUP_FINENESS = Fineness(0.3, 2, PREVIEW_CELLS, True)
+CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)
 BESIDE_MM = 0.4
 """A tip that stood in a hole goes so far beyond its rim."""
 WAYS_ASIDE = 8

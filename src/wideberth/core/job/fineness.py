@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import CELLS, PREVIEW_CELLS
+from wideberth.core.layers import FINE_SQUEEZE, PREVIEW_SQUEEZE, SqueezeEffort
 
 FINE_PITCH_MM = 0.1
 PREVIEW_PITCH_MM = 0.4
@@ -18,17 +18,17 @@ class Fineness:
 
     pitch_mm: float
     layers_as_one: int
-    cells: int
+    squeeze: SqueezeEffort
     light: bool
 
 
 def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
     """The verdict's own fineness."""
-    return Fineness(pitch_mm, 1, CELLS, False)
+    return Fineness(pitch_mm, 1, FINE_SQUEEZE, False)
 
 
 def preview(bench: Bench) -> Fineness:
     """Rows of 0.4 mm and layers of about 0.2 mm, on lighter stand-ins."""
     return Fineness(
-        PREVIEW_PITCH_MM, max(1, round(PREVIEW_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_CELLS, True
+        PREVIEW_PITCH_MM, max(1, round(PREVIEW_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True
     )

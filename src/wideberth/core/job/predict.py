@@ -111,7 +111,7 @@ def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSol
     """Loads, sag and verdict of what is printed."""
     bench = _coarser(job.bench, fineness.layers_as_one)
     progress.at(0.0, "sharing loads")
-    found = loads(printed, bench, fineness.cells, fineness.layers_as_one)
+    found = loads(printed, bench, fineness.squeeze, fineness.layers_as_one)
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if fineness.light else _sags(solids, stages, printed, found, bench)

@@ -26,7 +26,7 @@ from wideberth.core.hollow import (
 )
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
 from wideberth.core.job.shelf import Shelf
-from wideberth.core.layers import Bore, Grid, Runs, Touch, cast, rebuilt
+from wideberth.core.layers import Bore, Grid, Runs, Touch, cast, grid_over, on_grid, rebuilt
 from wideberth.core.model import Health, Mend, Mended, Mesh, Thickness, examine, measure_thickness, mended, stand_in
 from wideberth.core.orient import Pose, placing
 from wideberth.core.progress import Progress, quiet
@@ -302,9 +302,14 @@ class Stages:
         return self.runs(placed, grid, across)
 
     def runs(self, mesh: Mesh, grid: Grid, across: bool = False) -> Runs:
-        """Runs of a mesh; `across` along y, on a grid whose rows are columns of x."""
-        points = mesh.points[:, [1, 0, 2]] if across else mesh.points
-        return self.recall("runs", (mesh, grid, across), lambda: cast(points, mesh.faces, grid))
+        """Runs of a mesh; `across` along y, on a grid whose rows are columns of x.
+
+        A mesh is cast on a grid just over itself, so that what else stands on the plate may change beside it.
+        """
+        order = [1, 0, 2] if across else [0, 1, 2]
+        own = grid_over(mesh.low[order], mesh.high[order], grid.pitch_mm, grid.layer_mm)
+        found = self.recall("runs", (mesh, own, across), lambda: cast(mesh.points[:, order], mesh.faces, own))
+        return on_grid(found, grid)
 
 
 class _Same:

@@ -12,6 +12,7 @@ from wideberth.core.errors import BadJob
 from wideberth.core.job.fineness import Fineness
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.layers import Grid, Printed, Runs, difference, empty, grid_over, union
+from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress, quiet
 
 MOST_RAYS = 40_000_000
@@ -53,6 +54,9 @@ def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, lig
     """
     progress = progress or quiet()
     with ThreadPoolExecutor(1) as beside:
+        if light:  # casts from the other end of the row, until both meet
+            for mesh in reversed([m for part in solids for m in _meshes(part, stages, light)]):
+                beside.submit(stages.runs, mesh, grid)
         other = beside.submit(_merged, solids, stages, across, light, quiet(), True) if across is not None else None
         plugged, cut, rest, cavities = _merged(solids, stages, grid, light, progress, False)
         lone = rest.x0.size == 0
@@ -65,6 +69,14 @@ def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, lig
     bores = tuple(replace(b, part=number) for number, part in enumerate(solids) for b in part.bores)
     touches = tuple(replace(t, part=number) for number, part in enumerate(solids) for t in part.touches)
     return Printed(plugged, cut, whole_plugged, whole, rest, bores, touches, cavities, part_across, all_across)
+
+
+def _meshes(part: PartSolids, stages: Stages, light: bool) -> list[Mesh]:
+    """What is cast of a part, in the order it is wanted."""
+    found = [stages.light(part.own, part.matrix) if light else part.outer]
+    if part.cavity is not None and part.own_cavity is not None:
+        found.append(stages.light(part.own_cavity, part.matrix) if light else part.cavity)
+    return found + [m for m in (part.drills, part.supports) if m is not None]
 
 
 def _merged(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: bool, progress: Progress,

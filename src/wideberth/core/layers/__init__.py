@@ -6,9 +6,16 @@ from wideberth.core.layers.grid import Grid, grid_over
 from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
 from wideberth.core.layers.printed import Bore, Printed, Touch, beside
 from wideberth.core.layers.rebuild import rebuilt, usual_pitch_mm
-from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, union
+from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, on_grid, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
-from wideberth.core.layers.squeeze import CELLS, PREVIEW_CELLS, squeeze_integrals, squeeze_of, squeeze_with_supports
+from wideberth.core.layers.squeeze import (
+    FINE_SQUEEZE,
+    PREVIEW_SQUEEZE,
+    SqueezeEffort,
+    squeeze_integrals,
+    squeeze_of,
+    squeeze_with_supports,
+)
 from wideberth.core.layers.voids import (
     OPEN,
     OUTSIDE,
@@ -25,9 +32,9 @@ from wideberth.core.layers.voids import (
 from wideberth.core.layers.window import CellWindow
 
 __all__ = [
-    "CELLS", "MOST_SWELL", "OPEN", "OUTSIDE", "PREVIEW_CELLS", "SEALED", "STATES", "UNKNOWN", "VENTED", "Bodies",
-    "Bore", "CellWindow", "CupCells", "Grid", "Mouths", "Openings", "Printed", "Runs", "Sections", "Touch", "Trap",
-    "beside", "bodies", "cast", "cup_cells", "cups", "difference", "empty", "grid_over", "intersection",
-    "nodes_inside", "nodes_mostly_inside", "rebuilt", "sections", "spill_levels", "squeeze_integrals", "squeeze_of",
-    "squeeze_with_supports", "traps", "union", "usual_pitch_mm",
+    "FINE_SQUEEZE", "MOST_SWELL", "OPEN", "OUTSIDE", "PREVIEW_SQUEEZE", "SEALED", "STATES", "UNKNOWN", "VENTED",
+    "Bodies", "Bore", "CellWindow", "CupCells", "Grid", "Mouths", "Openings", "Printed", "Runs", "Sections",
+    "SqueezeEffort", "Touch", "Trap", "beside", "bodies", "cast", "cup_cells", "cups", "difference", "empty",
+    "grid_over", "intersection", "nodes_inside", "nodes_mostly_inside", "on_grid", "rebuilt", "sections",
+    "spill_levels", "squeeze_integrals", "squeeze_of", "squeeze_with_supports", "traps", "union", "usual_pitch_mm",
 ]  # fmt: skip

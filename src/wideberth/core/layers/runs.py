@@ -74,6 +74,26 @@ def cast(points: NDArray[np.float64], faces: NDArray[np.integer], grid: Grid) ->
     return Runs(grid, offsets, x0, x1, count)
 
 
+def on_grid(runs: Runs, grid: Grid) -> Runs:
+    """The same runs on another, larger or smaller grid of the same lines; what lies on none of its rays is dropped."""
+    own = runs.grid
+    if own == grid:
+        return runs
+    shift = round((own.y0_mm - grid.y0_mm) / grid.pitch_mm)
+    low, high, layers = max(0, -shift), min(own.rows, grid.rows - shift), min(own.layers, grid.layers)
+    counts = np.diff(runs.offsets).reshape(own.layers, own.rows)
+    placed = np.zeros((grid.layers, grid.rows), np.int64)
+    placed[:layers, low + shift : max(low, high) + shift] = counts[:layers, low:high]
+    offsets = np.concatenate((np.zeros(1, np.int64), np.cumsum(placed)))
+    x0, x1 = runs.x0, runs.x1
+    if offsets[-1] < len(x0):
+        kept = np.zeros(counts.shape, bool)
+        kept[:layers, low:high] = True
+        on = np.repeat(kept.ravel(), counts.ravel())
+        x0, x1 = x0[on], x1[on]
+    return Runs(grid, offsets, x0, x1, runs.broken_rays)
+
+
 def empty(grid: Grid) -> Runs:
     """No solid at all."""
     return Runs(grid, np.zeros(grid.rays + 1, np.int64), np.empty(0), np.empty(0))

@@ -10,6 +10,7 @@ Source: de Saint-Venant (1856), Mémoire sur la torsion des prismes; physics of 
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,19 +23,34 @@ from wideberth.core.layers.sections import Sections
 COMPACT_SHAPE = 1 / 160
 COMPACT_AREA_MM2 = 4.0
 LEAST_ROUNDNESS = 0.6
-CELLS = 5000
 LEAST_CELLS = 900
 CELLS_ACROSS = 8
-PREVIEW_CELLS = 700
-TOLERANCE = 0.04
 SPECK_MM2 = 0.3
 MOST_ADDED = 0.25
-MOST_CHANGE = 1.35
 THREADS = 2
 BATCHES = 8
 
 
-def squeeze_of(found: Sections, component: int, cells: int = CELLS) -> float:
+@dataclass(frozen=True)
+class SqueezeEffort:
+    """How exactly squeeze integrals are found. The pull goes with the fourth root of S or so: 12 % of it are 3 % of the pull.
+
+    cells : about how many a solve has. tolerance : share of S by which a check solve may be off. most_change : a span is also
+    halved while its area changes by more than this. least_share : components under this share of their layer's area take
+    Saint-Venant's rule.
+    """
+
+    cells: int
+    tolerance: float
+    most_change: float
+    least_share: float
+
+
+FINE_SQUEEZE = SqueezeEffort(5000, 0.04, 1.35, 0.0)
+PREVIEW_SQUEEZE = SqueezeEffort(500, 0.12, 2.0, 0.05)
+
+
+def squeeze_of(found: Sections, component: int, cells: int = FINE_SQUEEZE.cells) -> float:
     """Squeeze integral S [mm⁴] of one component.
 
     It is solved on square cells, eight across its mean width 2A/P, no more than `cells` in all, and no finer than the
@@ -56,13 +72,13 @@ def squeeze_of(found: Sections, component: int, cells: int = CELLS) -> float:
 
 
 def squeeze_integrals(
-    found: Sections, cells: int = CELLS, wanted: NDArray[np.bool_] | None = None
+    found: Sections, effort: SqueezeEffort = FINE_SQUEEZE, wanted: NDArray[np.bool_] | None = None
 ) -> tuple[NDArray[np.float64], int]:
     """Squeeze integral [mm⁴] of every component, and how many were solved.
 
     Parameters
     ----------
-    found : sections to measure. cells : about how many cells a solve has.
+    found : sections to measure. effort : how exactly.
     wanted : (components,) which to solve; the others take Saint-Venant's rule.
 
     Notes
@@ -76,13 +92,15 @@ def squeeze_integrals(
     solve = (found.area_mm2 >= COMPACT_AREA_MM2) | ((roundness < LEAST_ROUNDNESS) & (found.area_mm2 > SPECK_MM2))
     if wanted is not None:
         solve &= wanted
+    if effort.least_share > 0:
+        solve &= found.area_mm2 >= effort.least_share * found.per_layer(found.area_mm2)[found.layer]
     chains = sorted(_chains(found, solve), key=len, reverse=True)
 
     def some(first: int) -> int:
         """Solve every so-manieth chain; how many solves that took."""
         solves = 0
         for chain in chains[first::BATCHES]:
-            shape, solved = _along(found, chain, cells)
+            shape, solved = _along(found, chain, effort)
             values[chain] = shape * compact[chain] / COMPACT_SHAPE
             solves += solved
         return solves
@@ -96,7 +114,7 @@ def squeeze_with_supports(
     part: Sections,
     part_mm4: NDArray[np.float64],
     part_in_all: NDArray[np.int64],
-    cells: int = CELLS,
+    effort: SqueezeEffort = FINE_SQUEEZE,
 ) -> tuple[NDArray[np.float64], int]:
     """Squeeze integral of components of everything, from those of the part that they hold.
 
@@ -109,7 +127,7 @@ def squeeze_with_supports(
     known = np.bincount(part_in_all[inside], part_mm4[inside], everything.count)
     added = np.maximum(everything.area_mm2 - area, 0.0)
     mostly_part = added < MOST_ADDED * everything.area_mm2
-    values, solved = squeeze_integrals(everything, cells, ~mostly_part)
+    values, solved = squeeze_integrals(everything, effort, ~mostly_part)
     return np.where(mostly_part, known + added**2 / (8 * np.pi), values), solved
 
 
@@ -133,10 +151,10 @@ def _chains(found: Sections, wanted: NDArray[np.bool_]) -> list[NDArray[np.int64
     return chains
 
 
-def _along(found: Sections, chain: NDArray[np.int64], cells: int) -> tuple[NDArray[np.float64], int]:
+def _along(found: Sections, chain: NDArray[np.int64], effort: SqueezeEffort) -> tuple[NDArray[np.float64], int]:
     """Shape number s along a chain: solved at its ends, halved until a check solve in the middle agrees.
 
-    A check can agree by chance, so a span is also halved while its area changes by more than a third.
+    A check can agree by chance, so a span is also halved while its area changes much.
     """
     shape = np.zeros(len(chain))
     solved = 0
@@ -144,7 +162,7 @@ def _along(found: Sections, chain: NDArray[np.int64], cells: int) -> tuple[NDArr
     def solve(i: int) -> None:
         nonlocal solved
         c = int(chain[i])
-        value = squeeze_of(found, c, cells)
+        value = squeeze_of(found, c, effort.cells)
         floor = found.area_mm2[c] ** 4 / max(found.polar_mm4[c], 1e-12)
         shape[i] = value / floor if value > 0 else COMPACT_SHAPE
         solved += 1
@@ -161,7 +179,10 @@ def _along(found: Sections, chain: NDArray[np.int64], cells: int) -> tuple[NDArr
         share = (middle - a) / (b - a)
         guess = shape[a] + share * (shape[b] - shape[a])
         areas = found.area_mm2[chain[a : b + 1]]
-        close = abs(guess - shape[middle]) <= TOLERANCE * shape[middle] and areas.max() < MOST_CHANGE * areas.min()
+        close = (
+            abs(guess - shape[middle]) <= effort.tolerance * shape[middle]
+            and areas.max() < effort.most_change * areas.min()
+        )
         for lo, hi in ((a, middle), (middle, b)):
             if hi - lo < 2:
                 continue

@@ -168,6 +168,87 @@ def _tilt(xx, xy, yy, mx, my, total):
 
 
 @njit(cache=True, nogil=True)
+def through_holes(first, void_set, breathes, drawn, sets, resistance, air, hole_z, begun_z, whole_z, viscosity, top_z,
+                  depth, seal):  # fmt: skip
+    """Under-pressure that drilled holes leave in the void set of each opening, layer by layer.
+
+    Parameters
+    ----------
+    first : (layers + 1,) first opening of each layer. void_set, breathes, drawn : (openings,) set (0 outside), whether holes
+        serve it, what the lift draws in. sets : (layers, 2 x holes) void set at both mouths of each hole, below 0 not known.
+    resistance, air : (holes,) at unit viscosity, and flow of air per √Pa. hole_z, begun_z, whole_z : (holes,) heights of its
+        middle, and between which it is half printed. viscosity, top_z : (layers,). depth : of the resin. seal : pressure [Pa].
+
+    Returns
+    -------
+    Under-pressure [Pa], how many holes serve its set, whether one of them is above the resin, (openings,) each.
+    """
+    holes = resistance.size
+    pressure, vents = np.full(void_set.size, seal), np.zeros(void_set.size, np.int64)
+    in_air = np.zeros(void_set.size, np.bool_)
+    for k in range(top_z.size):
+        lo, hi = first[k], first[k + 1]
+        if not breathes[lo:hi].any():
+            continue
+        names = np.zeros(1 + hi - lo + 2 * holes, np.int64)
+        need, held = np.zeros(names.size), np.full(names.size, np.nan)
+        count, held[0] = 1, 0.0
+        for i in range(lo, hi):
+            if void_set[i] != 0:
+                s = _place(names, count, void_set[i])
+                count = max(count, s + 1)
+                need[s] += drawn[i]
+                if not breathes[i]:
+                    held[s] = seal
+        own = count
+        most = holes * (1 + count)
+        way_a, way_b, way_hole = np.empty(most, np.int64), np.empty(most, np.int64), np.empty(most, np.int64)
+        ways = 0
+        served = np.zeros(names.size, np.bool_)
+        for b in range(holes):
+            inner, outer = sets[k, 2 * b], sets[k, 2 * b + 1]
+            if inner < 0 or outer < 0 or inner == outer:
+                continue
+            s = _place(names, count, inner)
+            count = max(count, s + 1)
+            t = _place(names, count, outer)
+            count = max(count, t + 1)
+            way_a[ways], way_b[ways], way_hole[ways] = s, t, b
+            served[s] = served[t] = True
+            ways += 1
+        for s in range(1, own):
+            for b in range(holes):
+                if not served[s] and begun_z[b] < top_z[k] <= whole_z[b]:
+                    way_a[ways], way_b[ways], way_hole[ways] = s, 0, b
+                    ways += 1
+        used = way_hole[:ways]
+        aired = np.where(hole_z[used] < top_z[k] - depth, air[used], 0.0)
+        pa = balance(
+            need[:count], held[:count], way_a[:ways], way_b[:ways], resistance[used] * viscosity[k], aired, seal
+        )
+        for i in range(lo, hi):
+            if void_set[i] == 0:
+                continue
+            s = _place(names, count, void_set[i])
+            pressure[i] = pa[s]
+            for w in range(ways):
+                if way_a[w] == s or way_b[w] == s:
+                    vents[i] += 1
+                    in_air[i] |= aired[w] > 0.0
+    return pressure, vents, in_air
+
+
+@njit(cache=True, nogil=True)
+def _place(names, count, name):
+    """Where a name stands among the first `count`; there is put a new one."""
+    for s in range(count):
+        if names[s] == name:
+            return s
+    names[count] = name
+    return count
+
+
+@njit(cache=True, nogil=True)
 def balance(need, held, way_a, way_b, resistance, aired, seal):
     """Under-pressure of void sets such that what flows in through their ways is what each needs; between 0 and `seal`.
 
@@ -222,3 +303,91 @@ def farthest(label, middle, length, y, cos, sin, pitch, count):
                 far_u[c] = max(far_u[c], abs(cos[c] * x + sin[c] * over))
                 far_v[c] = max(far_v[c], abs(cos[c] * over - sin[c] * x))
     return far_u, far_v
+
+
+@njit(cache=True, nogil=True)
+def neck_stresses(first, links, lower, area, x, y, axes, asked, tipped, force, by_x, by_y):
+    """Greatest stress in sections that alone hold what lies beyond them, from the film's side down to the plate.
+
+    What is connected beyond a layer is a group; it keeps the pull of each layer in it and the pull's first moments. Groups are
+    numbered as they begin; those that join become the lower of them.
+
+    Parameters
+    ----------
+    first : (layers + 1,) first component of each layer. links : (components + 1,) a component's first link, `lower` : the
+        component below of each. axes : (components, 4), see `_principal`. asked, tipped : (components,) whether its stress is
+        wanted, whether tips hold it. force, by_x, by_y : (components,) pull on it and its first moments.
+
+    Returns
+    -------
+    Stress, pull, moment, and the layer that is peeled then, (components,) each; 0 where nothing was found.
+    """
+    count, layers = area.size, first.size - 1
+    stress, pull, moment = np.zeros(count), np.zeros(count), np.zeros(count)
+    peeling = np.zeros(count, np.int64)
+    group = np.full(count, -1, np.int64)
+    pulls = np.zeros((8, 3, layers))
+    held, free = np.zeros(8, np.bool_), np.ones(8, np.bool_)
+    for k in range(layers - 1, -1, -1):
+        lo, hi = first[k], first[k + 1]
+        above = first[min(k + 2, layers)]
+        foot = np.full(held.size, -1, np.int64)  # of each group: none yet, the one component it stands on, or several
+        for u in range(hi, above):
+            for link in range(links[u], links[u + 1]):
+                c, g = lower[link], group[u]
+                foot[g] = c if foot[g] == -1 or foot[g] == c else -2
+        for c in range(lo, hi):
+            if asked[c]:
+                together = np.zeros((3, layers))
+                some = False
+                for g in range(held.size):
+                    if not free[g] and foot[g] == c and not held[g]:
+                        together += pulls[g]
+                        some = True
+                if some:
+                    worst_section(c, k + 1, together, x, y, area, axes, stress, pull, moment, peeling)
+        for u in range(hi, above):
+            for link in range(links[u], links[u + 1]):
+                c, g = lower[link], group[u]
+                if group[c] < 0:
+                    group[c] = g
+                elif group[c] != g:
+                    keep, gone = min(group[c], g), max(group[c], g)
+                    pulls[keep] += pulls[gone]
+                    held[keep] |= held[gone]
+                    for other in range(lo, above):
+                        if group[other] == gone:
+                            group[other] = keep
+                    free[gone] = True
+        for g in range(held.size):
+            if not free[g] and not (group[lo:hi] == g).any():
+                free[g] = True  # it ended here, on nothing
+        for c in range(lo, hi):
+            if group[c] < 0:
+                if not free.any():
+                    pulls = np.concatenate((pulls, np.zeros(pulls.shape)))
+                    held = np.concatenate((held, np.zeros(held.size, np.bool_)))
+                    free = np.concatenate((free, np.ones(free.size, np.bool_)))
+                g = np.argmax(free)
+                free[g], held[g], group[c] = False, False, g
+                pulls[g] = 0.0
+            g = group[c]
+            pulls[g, 0, k] += force[c]
+            pulls[g, 1, k] += by_x[c]
+            pulls[g, 2, k] += by_y[c]
+            held[g] |= tipped[c]
+    return stress, pull, moment, peeling
+
+
+@njit(cache=True, nogil=True)
+def worst_section(c, start, pulls, x, y, area, axes, stress, pull, moment, peeling):
+    """Note the layer from `start` on whose pull stresses a section most: σ = F/A + M_u/W_u + M_v/W_v."""
+    cos, sin, modulus_u, modulus_v = axes[c]
+    for k in range(start, pulls.shape[1]):
+        force = pulls[0, k]
+        aside_x, aside_y = pulls[1, k] - x[c] * force, pulls[2, k] - y[c] * force
+        moment_u = abs(cos * aside_y - sin * aside_x)  # of the pull's place along v
+        moment_v = abs(cos * aside_x + sin * aside_y)
+        found = force / area[c] + moment_u / modulus_u + moment_v / modulus_v
+        if k == start or found > stress[c]:
+            stress[c], pull[c], moment[c], peeling[c] = found, force, math.hypot(moment_u, moment_v), k

@@ -9,7 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import CELLS, Printed, Sections, bodies, squeeze_integrals, squeeze_with_supports
+from wideberth.core.layers import (
+    FINE_SQUEEZE,
+    Printed,
+    Sections,
+    SqueezeEffort,
+    bodies,
+    squeeze_integrals,
+    squeeze_with_supports,
+)
 from wideberth.core.loads.down import Pushed, pushed, settling_s
 from wideberth.core.loads.holders import capacities_n, second_touches, touched_components
 from wideberth.core.loads.necks import Necks, necks
@@ -94,17 +102,18 @@ class Loads:
         return len(self.area_mm2)
 
 
-def loads(printed: Printed, bench: Bench, cells: int = CELLS, layers_as_one: int = 1) -> Loads:
+def loads(printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, layers_as_one: int = 1) -> Loads:
     """All loads of a plate.
 
     Parameters
     ----------
-    printed : what is printed, on one grid. cells : size of a squeeze solve (`PREVIEW_CELLS` for previews).
+    printed : what is printed, on one grid. effort : how exactly squeeze integrals are found (`PREVIEW_SQUEEZE` for
+    previews).
     layers_as_one : printed layers that each of these stands for, in a preview.
     """
     part, everything = printed.part_sections, printed.sections
     layers = printed.all.grid.layers
-    part_squeeze, all_squeeze, solves = _squeezes(printed, cells)
+    part_squeeze, all_squeeze, solves = _squeezes(printed, effort)
     area, squeeze = everything.per_layer(everything.area_mm2), everything.per_layer(all_squeeze)
     seconds = layer_seconds(area, bench) * layers_as_one
     vat_c = layer_temperatures(seconds, bench)
@@ -170,13 +179,13 @@ def loads(printed: Printed, bench: Bench, cells: int = CELLS, layers_as_one: int
     )
 
 
-def _squeezes(printed: Printed, cells: int) -> tuple[NDArray[np.float64], NDArray[np.float64], int]:
+def _squeezes(printed: Printed, effort: SqueezeEffort) -> tuple[NDArray[np.float64], NDArray[np.float64], int]:
     """Squeeze integrals of the components of the part and of everything, and how many were solved."""
     part, everything = printed.part_sections, printed.sections
-    of_part, solves = squeeze_integrals(part, cells)
+    of_part, solves = squeeze_integrals(part, effort)
     if everything is part:
         return of_part, of_part, solves
-    of_all, more = squeeze_with_supports(everything, part, of_part, printed.part_in_all, cells)
+    of_all, more = squeeze_with_supports(everything, part, of_part, printed.part_in_all, effort)
     return of_part, of_all, solves + more
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import OPEN, OUTSIDE, UNKNOWN, VENTED, Bore, Printed
+from wideberth.core.layers import OPEN, OUTSIDE, VENTED, Printed
 from wideberth.core.loads import _kernels as kernels
 from wideberth.core.loads.notches import notch_pressures
 from wideberth.core.units import N_PER_MM2_PER_KPA, mm_per_s
@@ -24,16 +24,6 @@ class Suction:
     force_n: NDArray[np.float64]
     vents: NDArray[np.int64]
     narrow_kpa: NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class _Way:
-    """A hole between two void sets, with its two laws of flow."""
-
-    a: int
-    b: int
-    resistance_pa_s_per_mm3: float
-    aired_mm3_per_s_per_sqrt_pa: float
 
 
 def hole_resistance(radius_mm: float, wall_mm: float, viscosity_pa_s: float) -> float:
@@ -58,36 +48,18 @@ def suction(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64])
     viscosity_pa_s : (layers,) of the resin when each layer peels.
 
     A sealed cup pulls with the seal's pressure. A vented one with what its holes leave: ΔV̇ = (1 - φ) A v summed over
-    its openings equals the flow through them. Holes between two closed sets are solved together. What the model's own narrow
-    ways take is added to that. An open cup pulls nothing, but for the layers in which its hole is only a notch (see `notches`).
+    its openings equals the flow through them. Holes between two closed sets are solved together. Where a hole lies above the
+    resin its void holds gas, which gives by itself (see `_gas_kpa`). What the model's own narrow ways take is added to that.
+    An open cup pulls nothing, but for the layers in which its hole is only a notch (see `notches`).
     """
     o = printed.openings
     pressure = np.where(o.state == OPEN, 0.0, bench.laws.seal_kpa)
     pressure[(o.state == VENTED) & (o.void_set == OUTSIDE)] = 0.0  # out by their own ways alone
     vents = np.zeros(o.count, np.int64)
     if printed.bores:
-        speed = mm_per_s(bench.print.lift_mm_per_min)
-        first = np.searchsorted(o.layer, np.arange(printed.all.grid.layers + 1))
-        for k in np.unique(o.layer[(o.state == VENTED) & (o.void_set != OUTSIDE)]):
-            rows = slice(first[k], first[k + 1])
-            viscosity = float(viscosity_pa_s[k])
-            ways = _ways(printed, bench, int(k), viscosity)
-            wanted: dict[int, float] = {}
-            for name, area in zip(o.void_set[rows], o.area_mm2[rows], strict=True):
-                if name == OUTSIDE:
-                    continue
-                wanted[int(name)] = wanted.get(int(name), 0.0) + (1 - bench.film.follow_share) * float(area) * speed
-            ways += _half_printed(printed, bench, int(k), viscosity, wanted, ways)
-            fixed = {int(s) for s, state in zip(o.void_set[rows], o.state[rows], strict=True) if state != VENTED}
-            solved = _pressures(wanted, fixed, ways, bench.laws.seal_kpa)
-            for i in range(first[k], first[k + 1]):
-                name = int(o.void_set[i])
-                if name == OUTSIDE:
-                    continue
-                vents[i] = sum(name in (w.a, w.b) for w in ways)
-                if o.state[i] == VENTED:
-                    pressure[i] = solved[name]
-    if printed.bores:
+        breathes = (o.state == VENTED) & (o.void_set != OUTSIDE)
+        through, vents, in_air = _through_holes(printed, bench, viscosity_pa_s, breathes)
+        pressure[breathes] = np.minimum(through, np.where(in_air, _gas_kpa(printed, bench), np.inf))[breathes]
         whole = np.array([1 / hole_resistance(b.radius_mm, b.wall_mm, 1.0) for b in printed.bores])
         pressure = np.maximum(pressure, notch_pressures(printed, bench, viscosity_pa_s, whole))
     drawn = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * o.narrow_per_mm / 1000
@@ -97,51 +69,43 @@ def suction(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64])
     return Suction(pressure, pressure * N_PER_MM2_PER_KPA * o.area_mm2, vents, np.minimum(narrow, pressure))
 
 
-def _ways(printed: Printed, bench: Bench, layer: int, viscosity: float) -> list[_Way]:
-    """Holes that join two different void sets at a layer; one that ends in solid counts for nothing."""
-    surface_z = (layer + 1) * printed.all.grid.layer_mm - bench.print.resin_depth_mm
-    found = []
-    for b, bore in enumerate(printed.bores):
-        inner, outer = (int(s) for s in printed.mouths.sets[layer, 2 * b : 2 * b + 2])
-        if UNKNOWN in (inner, outer) or inner == outer:
-            continue
-        found.append(_way(bore, inner, outer, viscosity, surface_z, bench))
-    return found
+def _through_holes(
+    printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64], breathes: NDArray[np.bool_]
+) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.bool_]]:
+    """Under-pressure [kPa] that the drilled holes leave in the set of each opening, how many of them serve it, and whether one
+    of these lies above the resin, (openings,) each.
 
-
-def _half_printed(printed: Printed, bench: Bench, layer: int, viscosity: float, sets: dict[int, float],
-                  ways: list[_Way]) -> list[_Way]:  # fmt: skip
-    """Ways for vented sets that only a slanting hole serves whose upper mouth is not printed yet.
-
-    Each such set takes the begun holes as if they were whole; without any, the seal's pressure stays, on the safe side.
+    Notes
+    -----
+    A slanting hole whose upper mouth is not printed yet serves a set that nothing else serves as if it were whole.
     """
-    served = {name for way in ways for name in (way.a, way.b)}
-    lone = [name for name in sets if name not in served]
-    z = (layer + 1) * printed.all.grid.layer_mm
-    begun = []
-    for bore in printed.bores:
-        heights = [m[2] for m in (bore.inner_mm, bore.outer_mm)]
-        if min(heights) - bore.radius_mm < z <= max(heights) + bore.radius_mm:
-            begun.append(bore)
-    surface_z = z - bench.print.resin_depth_mm
-    return [_way(bore, name, OUTSIDE, viscosity, surface_z, bench) for name in lone for bore in begun]
-
-
-def _way(bore: Bore, a: int, b: int, viscosity: float, surface_z: float, bench: Bench) -> _Way:
-    aired = air_flow_factor(bore.radius_mm, bench) if bore.z_mm < surface_z else 0.0
-    return _Way(a, b, hole_resistance(bore.radius_mm, bore.wall_mm, viscosity), aired)
-
-
-def _pressures(wanted: dict[int, float], fixed: set[int], ways: list[_Way], seal_kpa: float) -> dict[int, float]:
-    """Under-pressure [kPa] of each void set such that what flows in is what the lift draws; never over the seal."""
-    names = sorted({OUTSIDE, *wanted, *(n for way in ways for n in (way.a, way.b))})
-    place = {name: i for i, name in enumerate(names)}
-    seal = seal_kpa * 1000
-    held = np.array([0.0 if n == OUTSIDE else seal if n in fixed else np.nan for n in names])
-    pa = kernels.balance(
-        np.array([wanted.get(n, 0.0) for n in names]), held,
-        np.array([place[w.a] for w in ways], np.int64), np.array([place[w.b] for w in ways], np.int64),
-        np.array([w.resistance_pa_s_per_mm3 for w in ways], np.float64),
-        np.array([w.aired_mm3_per_s_per_sqrt_pa for w in ways], np.float64), seal,
+    o, bores, grid = printed.openings, printed.bores, printed.all.grid
+    drawn = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * o.area_mm2
+    mouths = np.array([(b.inner_mm[2], b.outer_mm[2]) for b in bores])
+    radius = np.array([b.radius_mm for b in bores])
+    pa, vents, in_air = kernels.through_holes(
+        np.searchsorted(o.layer, np.arange(grid.layers + 1)), o.void_set, breathes, drawn, printed.mouths.sets,
+        np.array([hole_resistance(b.radius_mm, b.wall_mm, 1.0) for b in bores]),
+        np.array([air_flow_factor(b.radius_mm, bench) for b in bores]), np.array([b.z_mm for b in bores]),
+        mouths.min(axis=1) - radius, mouths.max(axis=1) + radius, viscosity_pa_s,
+        np.arange(1, grid.layers + 1) * grid.layer_mm, bench.print.resin_depth_mm, bench.laws.seal_kpa * 1000,
     )  # fmt: skip
-    return {name: float(value) / 1000 for name, value in zip(names, pa, strict=True)}
+    return pa / 1000, vents, in_air
+
+
+def _gas_kpa(printed: Printed, bench: Bench) -> NDArray[np.float64]:
+    """The most that the lift can draw from the gas in each opening's void, (openings,): p_atm ΔV/(V_gas + ΔV) [kPa].
+
+    Boyle's law at one temperature. The gas fills what of the void lies above the resin; ΔV = (1 - φ) A times the first stage of
+    the lift, over all openings of the cup.
+    """
+    o, layer_mm = printed.openings, printed.all.grid.layer_mm
+    above = ((o.layer + 1) * layer_mm - bench.print.resin_depth_mm) / layer_mm  # layers of it out of the resin
+    gas, grown = np.zeros(o.count), np.zeros(o.count)
+    for cup in np.unique(o.cup):
+        own = np.flatnonzero(o.cup == cup)
+        layers, first = np.unique(o.layer[own], return_index=True)
+        gas[own] = np.interp(above[own], np.append(layers[0], layers + 1), np.append(0.0, o.volume_mm3[own[first]]))
+        area = np.bincount(o.layer[own] - layers[0], o.area_mm2[own])
+        grown[own] = (1 - bench.film.follow_share) * bench.print.lift_mm * area[o.layer[own] - layers[0]]
+    return np.asarray(bench.laws.air_kpa * grown / np.maximum(gas + grown, 1e-12))

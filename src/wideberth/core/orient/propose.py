@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import PREVIEW_CELLS, Printed, cast, empty, grid_over
+from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, empty, grid_over
 from wideberth.core.loads import loads
 from wideberth.core.model import Mesh, stand_in
 from wideberth.core.orient.pose import Pose, as_turn, placing, rotation_about
@@ -60,7 +60,7 @@ def weigh_pose(mesh: Mesh, pose: Pose, bench: Bench) -> PoseCost:
     grid = grid_over(set_down.low, set_down.high, PITCH_MM * coarse, LAYER_MM * coarse)
     runs = cast(set_down.points, set_down.faces, grid)
     printed = Printed(runs, runs, runs, runs, empty(grid))
-    found = loads(printed, bench, PREVIEW_CELLS)
+    found = loads(printed, bench, PREVIEW_SQUEEZE)
     slope = set_down.normals[:, 2]
     down = slope < -np.cos(np.radians(bench.supports.carry_slope_deg))
     fresh = np.diff(found.area_mm2, prepend=0.0)

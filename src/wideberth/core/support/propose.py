@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import PREVIEW_CELLS, Printed, cast, grid_over, union
+from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, grid_over, union
 from wideberth.core.loads import Loads, Pushed, loads, sag_of
 from wideberth.core.model import Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
@@ -101,7 +101,7 @@ def _predicted(mesh: Mesh, tips: list[Tip], bench: Bench) -> tuple[Printed, Load
     plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
     held = touches(tuple(tips), bench.supports, 0, 0.0, 0.0)
     printed = Printed(part, part, everything, everything, rest, (), held)
-    return printed, loads(printed, plain, PREVIEW_CELLS)
+    return printed, loads(printed, plain, PREVIEW_SQUEEZE)
 
 
 def needed_mm(load_n: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
