@@ -77,6 +77,7 @@ def test_sensitivity_is_what_a_prediction_with_that_value_gives(bench: Bench) ->
         "film.line_adhesion_n_per_mm",
         "film.viscous_pull_n_per_mm2",
         "laws.rate_power",
+        "laws.shape_power",
         "resin.viscosity_pa_s",
     ):
         told = influences[key]
@@ -87,6 +88,17 @@ def test_sensitivity_is_what_a_prediction_with_that_value_gives(bench: Bench) ->
     assert np.nanmin(loads(printed, cold.with_value("print.vat_c", colder.low)).hold_margin) == pytest.approx(
         colder.hold_low, rel=1e-6
     )
+
+
+def test_plates_margin_with_another_gain_of_long_exposure_is_that_of_a_prediction_with_it(bench: Bench) -> None:
+    """κ raises the first layers' pull and the plate's grip alike; the weakest layer is found anew."""
+    disc = printed_of(set_down(trimesh.creation.cylinder(20, 3, sections=360)))
+    light = weightless(bench)
+    told = {i.key: i for i in loads(disc, light).ranges.influences}["laws.exposure_gain"]
+    for value, least in ((told.low, told.plate_low), (told.high, told.plate_high)):
+        anew = loads(disc, light.with_value("laws.exposure_gain", value))
+        assert np.nanmin(anew.plate_margin) == pytest.approx(least, rel=1e-6)
+    assert told.low != told.high and told.plate_low != told.plate_high
 
 
 def test_plate_range_follows_its_adhesion(bench: Bench) -> None:

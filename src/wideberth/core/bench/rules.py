@@ -69,6 +69,8 @@ class Ranges:
     follow_share: Annotated[Share, Field(description="of φ, how far the film follows a lift")]
     green_strength: Annotated[Share, Field(description="of σ_g, the strength of young resin")]
     plate_adhesion: Annotated[Share, Field(description="of σ_p, the grip on the plate")]
+    shape_power: Annotated[Share, Field(description="of m, the power on a section's width")] = 0.2
+    exposure_gain: Annotated[Share, Field(description="of κ, how much harder long exposure bonds")] = 0.4
 
 
 @dataclass(frozen=True, config=STRICT)

@@ -173,7 +173,9 @@ def loads(printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, 
         unsteady_tip=shared.unsteady_tip,
         solves=solves,
         plate_cause_n_per_mm2=on_plate,
-        ranges=margin_ranges(shared.tip_n, capacity, on_plate, strength, bench),
+        ranges=margin_ranges(
+            shared.tip_n, capacity, on_plate, strength, bench, bond_factors(layers, bench), on_all.by_width
+        ),
         failure=failure,
         posts=pushed(printed.touches, shared.tip_n, bench),
     )
@@ -204,8 +206,16 @@ class _Peel:
         speed = bench.print.lift_mm_per_min
         line = line_n(found.perimeter_mm, bench) * bond
         viscous = viscous_n(found.area_mm2, squeeze_mm4, bench, viscosity[found.layer], speed) * bond
+        self._width2 = squeeze_mm4 / np.maximum(found.area_mm2, 1e-12) / bench.laws.shape_length2_mm2
+        self._all_viscous_n = viscous
         self.whole_n = line + viscous
         self.line_n, self.viscous_n = np.where(chips, 0.0, line), np.where(chips, 0.0, viscous)
+
+    def by_width(self, more: float) -> NDArray[np.float64]:
+        """What `more` of the power m makes of each layer's viscous pull, (layers,)."""
+        now = self.found.per_layer(self._all_viscous_n)
+        then = self.found.per_layer(self._all_viscous_n * np.maximum(self._width2, 1e-9) ** more)
+        return np.divide(then, now, out=np.ones(len(now)), where=now > 0)
 
 
 def _grounds(found: Sections) -> NDArray[np.int64]:

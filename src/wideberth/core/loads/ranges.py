@@ -9,9 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, coldest_c, viscosity_at
+from wideberth.core.loads.peel import bond_factors, plate_strength
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS
 
 LEAST_N = 1e-12
+Width = Callable[[float], NDArray[np.float64]]
+"""What a change of the power on the width makes of each layer's viscous pull, (layers,)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -20,8 +23,8 @@ class Turn:
 
     Attributes
     ----------
-    key : of the bench. value : taken. cause_factor : (causes,) what it makes of each cause of pull. tip_factor, plate_factor : of
-    what tips and plate can hold.
+    key : of the bench. value : taken. cause_factor : what it makes of each cause of pull, (causes,) or (layers, causes).
+    tip_factor, plate_factor : of what tips and plate can hold.
     """
 
     key: str
@@ -31,8 +34,13 @@ class Turn:
     plate_factor: float = 1.0
 
 
-def turns(bench: Bench) -> tuple[tuple[Turn, Turn], ...]:
-    """Low and high end of every coefficient with a range."""
+def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[Turn, Turn], ...]:
+    """Low and high end of every coefficient with a range.
+
+    Parameters
+    ----------
+    bond : (layers,) how much harder each bonds than a normal one. width : see `Width`.
+    """
     r, film, laws, resin = bench.ranges, bench.film, bench.laws, bench.resin
     cold = coldest_c(bench.print)
     viscosity = viscosity_at(resin, cold)
@@ -51,6 +59,29 @@ def turns(bench: Bench) -> tuple[tuple[Turn, Turn], ...]:
     def thicker(by: float) -> dict[int, float]:
         return {VISCOUS: by**n, VENTED_CUP: by}
 
+    def by_layer(causes: dict[int, NDArray[np.float64]]) -> NDArray[np.float64]:
+        factor = np.ones((len(bond), len(CAUSES)))
+        for cause, by in causes.items():
+            factor[:, cause] = by
+        return factor
+
+    def longer(by: float) -> Turn:
+        """Another κ: first layers bond harder or less hard, to the film and to the plate."""
+        key, value = "laws.exposure_gain", laws.exposure_gain * by
+        other = bench.with_value(key, value)
+        on_film = bond_factors(len(bond), other) / bond
+        return Turn(
+            key,
+            value,
+            by_layer({LINE: on_film, VISCOUS: on_film}),
+            plate_factor=plate_strength(other) / plate_strength(bench),
+        )
+
+    def wider(by: float) -> Turn:
+        """Another m: what is wider than ℓ0 pulls harder, what is narrower less hard."""
+        value = laws.shape_power * by
+        return Turn("laws.shape_power", value, by_layer({VISCOUS: width(value - laws.shape_power)}))
+
     def held(by: float) -> float:
         return (1 - min(film.follow_share * by, 1.0)) / max(1 - film.follow_share, 1e-6)
 
@@ -63,6 +94,8 @@ def turns(bench: Bench) -> tuple[tuple[Turn, Turn], ...]:
     return (
         both(r.line_adhesion, lambda f: pull("film.line_adhesion_n_per_mm", gamma * f, {LINE: f})),
         both(r.viscous_pull, lambda f: pull("film.viscous_pull_n_per_mm2", tau * f, {VISCOUS: f})),
+        both(r.shape_power, wider),
+        both(r.exposure_gain, longer),
         both(r.rate_power, lambda f: pull("laws.rate_power", n * f, {VISCOUS: rate ** (n * f - n)})),
         both(r.viscosity, lambda f: pull("resin.viscosity_pa_s", resin.viscosity_pa_s * f, thicker(f))),
         (warmth(cold - r.vat_c), warmth(cold + r.vat_c)),
@@ -116,33 +149,37 @@ class Ranges:
 
 
 def margin_ranges(tip_n: NDArray[np.float64], capacity_n: NDArray[np.float64], plate_n_per_mm2: NDArray[np.float64],
-                  plate_strength: float, bench: Bench) -> Ranges:  # fmt: skip
+                  strength_n_per_mm2: float, bench: Bench, bond: NDArray[np.float64], width: Width) -> Ranges:  # fmt: skip
     """Ranges of both margins, layer by layer, and what decides them.
 
     Parameters
     ----------
-    tip_n : (layers, tips, causes). plate_n_per_mm2 : (layers, causes) on the patch with the greatest stress.
+    tip_n : (layers, tips, causes). plate_n_per_mm2 : (layers, causes) on the patch with the greatest stress, and the strength
+    there. bond : (layers,) how much harder each bonds than a normal one. width : see `Width`.
 
     Notes
     -----
     The coefficients are taken as independent: their effects on ln(margin) add in squares (Gauss). Shares and stresses are
-    linear in the pull of each cause, so an end of a range only scales that cause. A vented cup is taken as drawing resin,
-    which overstates the effect where it draws air.
+    linear in the pull of each cause, so an end of a range only scales that cause; that of m scales the viscous pull of a layer
+    as a whole. A vented cup is taken as drawing resin, which overstates the effect where it draws air.
     """
     still = np.ones(len(CAUSES))
     pulled = tip_n.sum(axis=2) > LEAST_N
     rows, tips = np.nonzero(pulled)
-    loads = {"hold": tip_n[pulled], "plate": plate_n_per_mm2[plate_n_per_mm2.sum(axis=1) > LEAST_N]}
-    holds = {"hold": capacity_n[tips], "plate": np.full(len(loads["plate"]), plate_strength)}
+    where = {"hold": rows, "plate": np.flatnonzero(plate_n_per_mm2.sum(axis=1) > LEAST_N)}
+    loads = {"hold": tip_n[pulled], "plate": plate_n_per_mm2[where["plate"]]}
+    holds = {"hold": capacity_n[tips], "plate": np.full(len(loads["plate"]), strength_n_per_mm2)}
     now = {name: holds[name] / (loads[name] @ still) for name in loads}
     squares = {name: [np.zeros(len(now[name])), np.zeros(len(now[name]))] for name in loads}
     influences = []
-    for ends in turns(bench):
+    for ends in turns(bench, bond, width):
         least: list[dict[str, float | None]] = []
         for turn in ends:
             least.append({})
             for name, factor in (("hold", turn.tip_factor), ("plate", turn.plate_factor)):
-                margin = factor * holds[name] / np.maximum(loads[name] @ turn.cause_factor, LEAST_N)
+                by = turn.cause_factor
+                load = loads[name] @ by if by.ndim == 1 else (loads[name] * by[where[name]]).sum(axis=1)
+                margin = factor * holds[name] / np.maximum(load, LEAST_N)
                 change = np.log(margin / now[name])
                 squares[name][0] += np.minimum(change, 0.0) ** 2
                 squares[name][1] += np.maximum(change, 0.0) ** 2
@@ -153,7 +190,6 @@ def margin_ranges(tip_n: NDArray[np.float64], capacity_n: NDArray[np.float64], p
         )
     weakest = [float(now[name].min()) if len(now[name]) else None for name in ("hold", "plate")]
     influences.sort(key=lambda i: -i.swing(*weakest))
-    where = {"hold": rows, "plate": np.flatnonzero(plate_n_per_mm2.sum(axis=1) > LEAST_N)}
     bands = {}
     for name in loads:
         for end, sign, square in zip(("low", "high"), (-1, 1), squares[name], strict=True):
