@@ -17,7 +17,7 @@ from conftest import as_mesh, as_source, moved, set_down, tube_with_floor, turne
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel, Cancelled, CannotWrite
-from wideberth.core.hollow import Shell
+from wideberth.core.hollow import Level, Shell
 from wideberth.core.job import (
     FirstLooks,
     History,
@@ -41,6 +41,7 @@ from wideberth.core.job import (
     save_job,
     scaled,
     turned_part,
+    with_pieces,
 )
 from wideberth.core.layers import intersection
 from wideberth.core.orient import Pose, turned_xyz
@@ -217,6 +218,22 @@ def test_holes_go_with_the_piece_they_lie_on(egg: Job) -> None:
     above, below = cut_in_two(part, Cut((0.0, 0.0, 1.0), 0.0, 1))
     assert [h.z_mm for h in above.holes] == [10]
     assert [h.z_mm for h in below.holes] == [-10]
+
+
+def test_an_open_floor_stays_open_only_in_the_piece_that_has_it(bench: Bench) -> None:
+    """A block open at its underside, cut across: the lower piece is open there still, the upper one closed all round."""
+    block = as_source(as_mesh(trimesh.creation.box((30, 30, 40))))
+    shell = Shell(2.0, open_below=Level((0.0, 0.0, 1.0), -20.0))
+    part = PartRecipe("Block", block, shell=shell, pose=Pose(gap_mm=0.0))
+    stages = Stages()
+    cut = with_pieces(Job("Block", bench, (part,)), 0, Cut((0.0, 0.0, 1.0), 0.0, 1), stages)
+    above, below = cut.parts
+    assert below.shell is not None and below.shell.open_below is not None
+    assert above.shell is not None and above.shell.open_below is None
+    inner = [sum(c.volume_mm3 for c in stages.chambers(p)) for p in (above, below)]
+    assert inner[0] == pytest.approx(26 * 26 * 16, rel=0.05)
+    assert inner[1] == pytest.approx(26 * 26 * 18, rel=0.08)
+    assert predict(propose_places(cut, stages).job, stages, preview(bench)).verdict.findings
 
 
 def test_part_over_the_edge_is_lost(egg: Job) -> None:

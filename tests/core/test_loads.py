@@ -169,6 +169,11 @@ def test_piece_on_nothing_has_no_hold(bench: Bench) -> None:
     found = loads(printed, bench)
     assert found.hold_margin[50] == 0
     assert found.unheld_n[50] > 1
+    foot = moved(trimesh.creation.box((10, 10, 8)), -20, 0, 4)
+    aloft = moved(trimesh.creation.box((10, 10, 3)), 15, -6, 5)
+    beside = printed_of(as_mesh(trimesh.util.concatenate([foot, aloft])))
+    assert loads(beside, bench).unheld_mm == pytest.approx((15, -6), abs=0.05)
+    assert loads(printed_of(as_mesh(foot)), bench).unheld_mm is None
 
 
 def test_weight_hangs_on_the_tips_when_the_resin_is_shallow(bench: Bench) -> None:

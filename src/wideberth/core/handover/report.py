@@ -21,8 +21,8 @@ def report(prediction: Prediction) -> dict[str, Any]:
     """Everything predicted, ready for JSON: no NaN, no infinity, plain lists."""
     v, found = prediction.verdict, prediction.loads
     sources = [part.source for part in prediction.job.parts]
-    low = np.min([s.outer.low for s in prediction.solids], axis=0)
-    high = np.max([s.outer.high for s in prediction.solids], axis=0)
+    low = np.min([s.box_mm[0] for s in prediction.solids], axis=0)
+    high = np.max([s.box_mm[1] for s in prediction.solids], axis=0)
     narrow = (
         "the model's own narrow ways are solved on cells; gaps under about two cells (0.4 to 1 mm) are told by the rows only"
         if prediction.printed.narrow or not prediction.printed.may_be_narrow

@@ -67,7 +67,7 @@ def _content(prediction: Prediction) -> dict[str, Any]:
     parts = []
     for index, part in enumerate(prediction.job.parts):
         solid = prediction.solids_of(index)
-        x, y, z = solid.outer.extents_mm
+        x, y, z = solid.box_mm[1] - solid.box_mm[0]
         side = f" ({part.side})" if part.side else ""
         parts.append({
             "name": part.name + side + (f" × {part.count}" if part.count > 1 else ""), "size": f"{x:.1f} × {y:.1f} × {z:.1f} mm",

@@ -19,6 +19,7 @@ from wideberth.core.job.propose import (
     propose_split,
     propose_support,
     propose_thicker,
+    with_pieces,
 )
 from wideberth.core.job.recipe import (
     LEFT,
@@ -52,6 +53,6 @@ __all__ = [
     "preview", "probe_of", "propose_all", "propose_drain", "propose_hollow", "propose_orient", "propose_places",
     "propose_split", "propose_support", "propose_thicker", "put_together", "remedy_for", "remember_factor",
     "remembered_factor", "resized", "save_job", "scaled", "shell_choices", "strongest", "taken_in", "turned_part",
-    "what_changes", "with_count", "with_holes", "with_mend", "with_plugs", "with_twin", "without_mends",
+    "what_changes", "with_count", "with_holes", "with_mend", "with_pieces", "with_plugs", "with_twin", "without_mends",
     "write_package",
 ]  # fmt: skip

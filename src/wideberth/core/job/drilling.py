@@ -67,7 +67,7 @@ def propose_drain(job: Job, index: int, stages: Stages, progress: Progress | Non
 
 def _beginnings(solid: PartSolids, bench: Bench, stages: Stages) -> list[NDArray[np.float64]]:
     """Where the outer mesh begins in mid-liquid: there it wants tips, not holes."""
-    outer = replace(solid, cavity=None, chambers=(), drills=None, bores=(), supports=None, touches=())
+    outer = replace(solid, own_cavity=None, own_chambers=(), drills=None, bores=(), supports=None, touches=())
     printed = put_together((outer,), stages, plate_grid((outer,), bench, CUP_FINENESS), True)
     found = printed.part_sections
     z = np.asarray(printed.part.grid.z_of(found.layer))

@@ -6,6 +6,7 @@ import time
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
@@ -16,6 +17,7 @@ from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 from wideberth.core.layers import UNKNOWN, Printed
 from wideberth.core.loads import Loads, Sag, ceiling_sag, loads, nothing_sags, sag_of, spread_radius_mm, together
+from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import (
     DOUBTFUL,
@@ -28,6 +30,9 @@ from wideberth.core.verdict import (
     judge,
     settings_findings,
 )
+
+SAGGING_TRIANGLES = 250_000
+"""Sag is measured on meshes up to this size as they are, on stand-ins beyond: rays through more would take a second."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -111,7 +116,7 @@ def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSol
     """Loads, sag and verdict of what is printed."""
     bench = _coarser(job.bench, fineness.layers_as_one)
     progress.at(0.0, "sharing loads")
-    found = loads(printed, bench, fineness.squeeze, fineness.layers_as_one)
+    found = loads(printed, bench, fineness.squeeze, fineness.layers_as_one, stages.solved(fineness))
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if fineness.light else _sags(solids, stages, printed, found, bench)
@@ -131,15 +136,21 @@ def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSol
 
 
 def _sags(solids: tuple[PartSolids, ...], stages: Stages, printed: Printed, found: Loads, bench: Bench) -> Sag:
-    """Sag of every part's undersides and of its chambers' ceilings, on stand-ins, under each layer's pull on its area."""
+    """Sag of every part's undersides and of its chambers' ceilings, under each layer's pull on its area."""
     pull = found.peel_n / np.maximum(found.area_mm2, 1e-9)
     sags = []
     for number, solid in enumerate(solids):
+
+        def set_down(own: Mesh, mesh: Mesh | None = None, matrix: NDArray[np.float64] = solid.matrix) -> Mesh:
+            if own.triangles > SAGGING_TRIANGLES:
+                return stages.light(own, matrix)
+            return mesh if mesh is not None else stages.placed(own, matrix)
+
         tips = tuple(t for t in printed.touches if t.part == number)
-        sags.append(sag_of(stages.light(solid.own, solid.matrix), tips, pull, bench))
+        sags.append(sag_of(set_down(solid.own, solid.outer), tips, pull, bench))
         if solid.own_cavity is not None:
-            bars = stages.light(solid.bars.mesh, solid.matrix) if solid.bars is not None else None
-            sags.append(ceiling_sag(stages.light(solid.own_cavity, solid.matrix), bars, pull, bench))
+            bars = set_down(solid.bars.mesh) if solid.bars is not None else None
+            sags.append(ceiling_sag(set_down(solid.own_cavity, solid.cavity), bars, pull, bench))
     return together(sags)
 
 

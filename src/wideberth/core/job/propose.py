@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from wideberth.core.errors import BadJob, BadModel
-from wideberth.core.hollow import usual_shell, weigh_hollow
+from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
 from wideberth.core.job.drilling import propose_drain, with_tips_beside
 from wideberth.core.job.predict import Prediction, predict
 from wideberth.core.job.proposal import ACCEPTED, REFUSED, Proposal
@@ -16,7 +16,7 @@ from wideberth.core.job.stages import Stages
 from wideberth.core.orient import propose_pose
 from wideberth.core.plate import arrange
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.split import propose_cut
+from wideberth.core.split import Cut, propose_cut
 from wideberth.core.support import Tip, fitting_mm, propose_tips, stouter_posts
 
 PLACE_STEP_MM = 0.1
@@ -32,11 +32,23 @@ def propose_split(job: Job, index: int, stages: Stages) -> Proposal:
     if found is None:
         return Proposal("split", "split", "fits the printer", job, needed=False)
     cut, why = found
-    pieces = cut_in_two(part, cut)
-    for piece in pieces:
-        stages.cut(piece)
-    together = replace(job, parts=(*job.parts[:index], *pieces, *job.parts[index + 1 :]))
-    return Proposal("split", f"cut {part.name} in two", why, together)
+    return Proposal("split", f"cut {part.name} in two", why, with_pieces(job, index, cut, stages))
+
+
+def with_pieces(job: Job, index: int, cut: Cut, stages: Stages) -> Job:
+    """The job with a part cut in two. A floor that was left open stays so with the piece that has it; the other keeps its walls.
+
+    Raises
+    ------
+    BadModel : when the cut leaves nothing on a side.
+    """
+    pieces = []
+    for piece in cut_in_two(job.part(index), cut):
+        mesh = stages.cut(piece)
+        if piece.shell is not None and not can_be_open(mesh, piece.shell):
+            piece = replace(piece, shell=replace(piece.shell, open_below=None))
+        pieces.append(piece)
+    return replace(job, parts=(*job.parts[:index], *pieces, *job.parts[index + 1 :]))
 
 
 def propose_hollow(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:

@@ -89,7 +89,7 @@ def _part_of(prediction: Prediction, finding: Finding) -> int | None:
 def _print_of(prediction: Prediction, finding: Finding) -> int:
     """Number of the print on the plate, copies counted, whose box is nearest to a finding's spot."""
     at = np.array([finding.x_mm, finding.y_mm, finding.z_mm], float)
-    away = [np.linalg.norm(np.maximum(np.maximum(s.outer.low - at, at - s.outer.high), 0)) for s in prediction.solids]
+    away = [np.linalg.norm(np.maximum(np.maximum(s.box_mm[0] - at, at - s.box_mm[1]), 0)) for s in prediction.solids]
     return int(np.argmin(away))
 
 

@@ -6,7 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import cached_property, partial
 from typing import Any
 
 import numpy as np
@@ -24,16 +24,18 @@ from wideberth.core.hollow import (
     lattice_in,
     measured_wall,
 )
+from wideberth.core.job.fineness import Fineness
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
 from wideberth.core.job.shelf import Shelf
-from wideberth.core.layers import Bore, Grid, Runs, Touch, cast, grid_over, on_grid, rebuilt
+from wideberth.core.layers import Bore, Grid, Runs, Solved, Touch, cast, grid_over, on_grid, rebuilt
 from wideberth.core.model import Health, Mend, Mended, Mesh, Thickness, examine, measure_thickness, mended, stand_in
-from wideberth.core.orient import Pose, placing
+from wideberth.core.orient import Pose, placing, set_down
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import apply_cuts
 from wideberth.core.support import Tip, supports_mesh, touches
 
 REMEMBERED = 160
+MOST_SOLVED = 50_000
 Memory = tuple[tuple[Hashable, Any], ...]
 """Results of stages, each under its stage and inputs."""
 PREVIEW_TRIANGLES = 40_000
@@ -44,32 +46,46 @@ UPWARD = np.array([0.0, 0.0, 1.0])
 class PartSolids:
     """A part as it stands on the plate.
 
-    outer, cavity, drills, supports : meshes in the plate's frame. chambers : the cavity's pieces. matrix : 4 x 4, from
-    the part's own frame to the plate's. left_out : tips that would stand in a drain hole and were not built. own, own_cavity :
-    outer and cavity in the part's own frame, which stay the same when it is turned. bars : the lattice in the cavity, which
-    reaches into the walls, in the part's own frame.
+    own, own_chambers, own_cavity : outer surface, chambers, and all these as one mesh, in the part's own frame, in which they
+    stay the same when it is turned. matrix : 4 x 4, from there to the plate's frame. box_mm : (2, 3) corners of the outer
+    surface's box on the plate. drills, supports : meshes on the plate. left_out : tips that would stand in a drain hole and were
+    not built. bars : the lattice in the cavity, which reaches into the walls, in the part's own frame.
     """
 
-    outer: Mesh
-    cavity: Mesh | None
-    chambers: tuple[Mesh, ...]
+    own: Mesh
+    own_chambers: tuple[Mesh, ...]
+    own_cavity: Mesh | None
+    matrix: NDArray[np.float64]
+    box_mm: NDArray[np.float64]
     drills: Mesh | None
     supports: Mesh | None
     bores: tuple[Bore, ...]
     touches: tuple[Touch, ...]
-    matrix: NDArray[np.float64]
     left_out: int
-    own: Mesh
-    own_cavity: Mesh | None
     bars: Bars | None = None
+
+    @cached_property
+    def outer(self) -> Mesh:
+        """The outer surface on the plate; previews do without."""
+        return self.own.transformed(self.matrix)
+
+    @cached_property
+    def chambers(self) -> tuple[Mesh, ...]:
+        """The chambers on the plate."""
+        return tuple(c.transformed(self.matrix) for c in self.own_chambers)
+
+    @cached_property
+    def cavity(self) -> Mesh | None:
+        """All chambers on the plate as one mesh."""
+        return self.chambers[0] if len(self.chambers) == 1 else cavity_mesh(self.chambers)
 
     @property
     def low(self) -> NDArray[np.float64]:
-        return self.outer.low if self.supports is None else np.minimum(self.outer.low, self.supports.low)
+        return self.box_mm[0] if self.supports is None else np.minimum(self.box_mm[0], self.supports.low)
 
     @property
     def high(self) -> NDArray[np.float64]:
-        return self.outer.high if self.supports is None else np.maximum(self.outer.high, self.supports.high)
+        return self.box_mm[1] if self.supports is None else np.maximum(self.box_mm[1], self.supports.high)
 
 
 class Stages:
@@ -269,23 +285,20 @@ class Stages:
         bars: Bars | None,
     ) -> PartSolids:
         outer = self.cut(part)
-        matrix = placing(outer, part.pose)
-        set_down = tuple(c.transformed(matrix) for c in chambers)
-        cavity = set_down[0] if len(set_down) == 1 else cavity_mesh(set_down)
+        matrix, box_mm = set_down(outer, part.pose)
         drills = drills_mesh(drilled)
         shift = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
         return PartSolids(
-            outer.transformed(matrix),
-            cavity,
-            set_down,
+            outer,
+            chambers,
+            self.cavity(part),
+            matrix,
+            box_mm,
             drills.transformed(matrix) if drills is not None else None,
             supports.moved(shift) if supports is not None else None,
             tuple(_bore(d, matrix, number) for number, d in enumerate(drilled)),
             touches(tips, settings, 0, part.pose.x_mm, part.pose.y_mm),
-            matrix,
             left_out,
-            outer,
-            self.cavity(part),
             bars,
         )
 
@@ -298,8 +311,18 @@ class Stages:
         """Runs of a lattice set down by a matrix."""
         if light:
             return self.runs(self.light(bars.mesh, matrix), grid, across)
-        placed = self.recall("placed bars", (bars.mesh, matrix.tobytes()), lambda: bars.mesh.transformed(matrix))
-        return self.runs(placed, grid, across)
+        return self.runs(self.placed(bars.mesh, matrix), grid, across)
+
+    def solved(self, fineness: Fineness) -> Solved:
+        """Squeeze integrals solved at a fineness so far, to be looked up and added to; forgotten when there are many."""
+        found: Solved = self.recall("squeezes", fineness, dict)
+        if len(found) > MOST_SOLVED:
+            found.clear()
+        return found
+
+    def placed(self, own: Mesh, matrix: NDArray[np.float64]) -> Mesh:
+        """A mesh set down by a matrix."""
+        return self.recall("placed", (own, matrix.tobytes()), lambda: own.transformed(matrix))
 
     def runs(self, mesh: Mesh, grid: Grid, across: bool = False) -> Runs:
         """Runs of a mesh; `across` along y, on a grid whose rows are columns of x.
@@ -357,10 +380,10 @@ def copied(own: PartSolids, pose: Pose, copy: Copy) -> PartSolids:
     for t in own.touches:
         (x, y), (post_x, post_y) = across(t.x_mm, t.y_mm), across(t.post_x_mm, t.post_y_mm)
         touched.append(replace(t, x_mm=x, y_mm=y, post_x_mm=post_x, post_y_mm=post_y))
-    outer = own.outer.transformed(matrix)
-    return PartSolids(
-        outer, moved(own.cavity), tuple(c.transformed(matrix) for c in own.chambers), moved(own.drills), moved(own.supports),
-        bores, tuple(touched), matrix @ own.matrix, own.left_out, own.own, own.own_cavity, own.bars,
+    corners = own.box_mm @ matrix[:3, :3].T + matrix[:3, 3]
+    return replace(
+        own, matrix=matrix @ own.matrix, box_mm=np.array([corners.min(axis=0), corners.max(axis=0)]), drills=moved(own.drills),
+        supports=moved(own.supports), bores=bores, touches=tuple(touched),
     )  # fmt: skip
 
 

@@ -74,9 +74,15 @@ def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, lig
 def _meshes(part: PartSolids, stages: Stages, light: bool) -> list[Mesh]:
     """What is cast of a part, in the order it is wanted."""
     found = [stages.light(part.own, part.matrix) if light else part.outer]
-    if part.cavity is not None and part.own_cavity is not None:
-        found.append(stages.light(part.own_cavity, part.matrix) if light else part.cavity)
-    return found + [m for m in (part.drills, part.supports) if m is not None]
+    found += [m for m in (_cavity(part, stages, light), part.drills, part.supports) if m is not None]
+    return found
+
+
+def _cavity(part: PartSolids, stages: Stages, light: bool) -> Mesh | None:
+    """A part's chambers on the plate, or their stand-in."""
+    if part.own_cavity is None:
+        return None
+    return stages.light(part.own_cavity, part.matrix) if light else part.cavity
 
 
 def _merged(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: bool, progress: Progress,
@@ -87,9 +93,9 @@ def _merged(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: b
     for number, part in enumerate(solids):
         progress.at(number / len(solids), "slicing")
         own = stages.runs(stages.light(part.own, part.matrix) if light else part.outer, grid, across)
-        cavity = None
-        if part.cavity is not None and part.own_cavity is not None:
-            cavity = stages.runs(stages.light(part.own_cavity, part.matrix) if light else part.cavity, grid, across)
+        hollow, cavity = _cavity(part, stages, light), None
+        if hollow is not None:
+            cavity = stages.runs(hollow, grid, across)
             if part.bars is None:
                 own = difference(own, cavity)
             else:

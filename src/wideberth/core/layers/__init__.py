@@ -11,6 +11,7 @@ from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
 from wideberth.core.layers.squeeze import (
     FINE_SQUEEZE,
     PREVIEW_SQUEEZE,
+    Solved,
     SqueezeEffort,
     squeeze_integrals,
     squeeze_of,
@@ -34,7 +35,7 @@ from wideberth.core.layers.window import CellWindow
 __all__ = [
     "FINE_SQUEEZE", "MOST_SWELL", "OPEN", "OUTSIDE", "PREVIEW_SQUEEZE", "SEALED", "STATES", "UNKNOWN", "VENTED",
     "Bodies", "Bore", "CellWindow", "CupCells", "Grid", "Mouths", "Openings", "Printed", "Runs", "Sections",
-    "SqueezeEffort", "Touch", "Trap", "beside", "bodies", "cast", "cup_cells", "cups", "difference", "empty",
+    "Solved", "SqueezeEffort", "Touch", "Trap", "beside", "bodies", "cast", "cup_cells", "cups", "difference", "empty",
     "grid_over", "intersection", "nodes_inside", "nodes_mostly_inside", "on_grid", "rebuilt", "sections",
     "spill_levels", "squeeze_integrals", "squeeze_of", "squeeze_with_supports", "traps", "union", "usual_pitch_mm",
 ]  # fmt: skip

@@ -97,10 +97,11 @@ class Printed:
 
     def label(self) -> None:
         """Find sections, bodies, cups and traps, on two threads; they are kept."""
+        names = ["_voids", "sections", "traps", "part_sections"]  # the longest first
+        if self.all is self.part:
+            names.remove("sections")
         with ThreadPoolExecutor(2) as side_by_side:
-            jobs = [
-                side_by_side.submit(getattr, self, name) for name in ("part_sections", "_voids", "sections", "traps")
-            ]
+            jobs = [side_by_side.submit(getattr, self, name) for name in names]
             for job in jobs:
                 job.result()
         _ = self.part_bodies

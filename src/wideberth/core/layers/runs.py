@@ -119,5 +119,7 @@ def _combine(a: Runs, b: Runs, only_a: bool, only_b: bool, both: bool) -> Runs:
         raise ValueError("runs on different grids cannot be combined")
     if b.x0.size == 0 and only_a:
         return a
+    if a.x0.size == 0 and only_b:
+        return b
     offsets, x0, x1 = kernels.combine(a.offsets, a.x0, a.x1, b.offsets, b.x0, b.x1, only_a, only_b, both)
     return Runs(a.grid, offsets, x0, x1, a.broken_rays + b.broken_rays)

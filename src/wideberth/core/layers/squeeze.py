@@ -46,6 +46,8 @@ class SqueezeEffort:
     least_share: float
 
 
+Solved = dict[tuple[float, float, float], float]
+"""Squeeze integrals by area, perimeter and polar moment: sections that share all three to a millionth are the same one."""
 FINE_SQUEEZE = SqueezeEffort(5000, 0.04, 1.35, 0.0)
 PREVIEW_SQUEEZE = SqueezeEffort(500, 0.12, 2.0, 0.05)
 
@@ -72,14 +74,18 @@ def squeeze_of(found: Sections, component: int, cells: int = FINE_SQUEEZE.cells)
 
 
 def squeeze_integrals(
-    found: Sections, effort: SqueezeEffort = FINE_SQUEEZE, wanted: NDArray[np.bool_] | None = None
+    found: Sections,
+    effort: SqueezeEffort = FINE_SQUEEZE,
+    wanted: NDArray[np.bool_] | None = None,
+    known: Solved | None = None,
 ) -> tuple[NDArray[np.float64], int]:
     """Squeeze integral [mm⁴] of every component, and how many were solved.
 
     Parameters
     ----------
     found : sections to measure. effort : how exactly.
-    wanted : (components,) which to solve; the others take Saint-Venant's rule.
+    wanted : (components,) which to solve; the others take Saint-Venant's rule. known : what was solved before, looked up and
+    added to: parts that stay as they are need not be solved again.
 
     Notes
     -----
@@ -100,7 +106,7 @@ def squeeze_integrals(
         """Solve every so-manieth chain; how many solves that took."""
         solves = 0
         for chain in chains[first::BATCHES]:
-            shape, solved = _along(found, chain, effort)
+            shape, solved = _along(found, chain, effort, {} if known is None else known)
             values[chain] = shape * compact[chain] / COMPACT_SHAPE
             solves += solved
         return solves
@@ -115,6 +121,7 @@ def squeeze_with_supports(
     part_mm4: NDArray[np.float64],
     part_in_all: NDArray[np.int64],
     effort: SqueezeEffort = FINE_SQUEEZE,
+    known: Solved | None = None,
 ) -> tuple[NDArray[np.float64], int]:
     """Squeeze integral of components of everything, from those of the part that they hold.
 
@@ -124,11 +131,11 @@ def squeeze_with_supports(
     """
     inside = part_in_all >= 0
     area = np.bincount(part_in_all[inside], part.area_mm2[inside], everything.count)
-    known = np.bincount(part_in_all[inside], part_mm4[inside], everything.count)
+    held = np.bincount(part_in_all[inside], part_mm4[inside], everything.count)
     added = np.maximum(everything.area_mm2 - area, 0.0)
     mostly_part = added < MOST_ADDED * everything.area_mm2
-    values, solved = squeeze_integrals(everything, effort, ~mostly_part)
-    return np.where(mostly_part, known + added**2 / (8 * np.pi), values), solved
+    values, solved = squeeze_integrals(everything, effort, ~mostly_part, known)
+    return np.where(mostly_part, held + added**2 / (8 * np.pi), values), solved
 
 
 def _chains(found: Sections, wanted: NDArray[np.bool_]) -> list[NDArray[np.int64]]:
@@ -151,7 +158,9 @@ def _chains(found: Sections, wanted: NDArray[np.bool_]) -> list[NDArray[np.int64
     return chains
 
 
-def _along(found: Sections, chain: NDArray[np.int64], effort: SqueezeEffort) -> tuple[NDArray[np.float64], int]:
+def _along(
+    found: Sections, chain: NDArray[np.int64], effort: SqueezeEffort, known: Solved
+) -> tuple[NDArray[np.float64], int]:
     """Shape number s along a chain: solved at its ends, halved until a check solve in the middle agrees.
 
     A check can agree by chance, so a span is also halved while its area changes much.
@@ -162,10 +171,14 @@ def _along(found: Sections, chain: NDArray[np.int64], effort: SqueezeEffort) -> 
     def solve(i: int) -> None:
         nonlocal solved
         c = int(chain[i])
-        value = squeeze_of(found, c, effort.cells)
+        measures = (found.area_mm2[c], found.perimeter_mm[c], found.polar_mm4[c])
+        name = (round(float(measures[0]), 6), round(float(measures[1]), 6), round(float(measures[2]), 4))
+        value = known.get(name, -1.0)
+        if value < 0:
+            value = known[name] = squeeze_of(found, c, effort.cells)
+            solved += 1
         floor = found.area_mm2[c] ** 4 / max(found.polar_mm4[c], 1e-12)
         shape[i] = value / floor if value > 0 else COMPACT_SHAPE
-        solved += 1
 
     last = len(chain) - 1
     solve(0)

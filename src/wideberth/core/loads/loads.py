@@ -13,6 +13,7 @@ from wideberth.core.layers import (
     FINE_SQUEEZE,
     Printed,
     Sections,
+    Solved,
     SqueezeEffort,
     bodies,
     squeeze_integrals,
@@ -25,7 +26,7 @@ from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, visc
 from wideberth.core.loads.pulls import WEIGHT, pulls_on, weights_n
 from wideberth.core.loads.ranges import Ranges, margin_ranges
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
-from wideberth.core.loads.sharing import Failure, Holders, Shares, follow_failure, share
+from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift, follow_failure, share
 from wideberth.core.loads.suction import Suction, suction
 
 SPECK_PULL_N = 0.02
@@ -52,8 +53,8 @@ class Loads:
     ranges : of the margins. failure : what follows when the weakest tip lets go. posts : under the push of the return.
     component_peel_n : (components of everything,); part_peel_n : (components of the part,). tip_capacity_n : (tips,).
     suction : of each opening.
-    unheld_n : pull on pieces that nothing holds. unsteady : unresolved moment over what the tips can bend;
-    unsteady_tip : a tip of that body, -1.
+    unheld_n : pull on pieces that nothing holds; unheld_mm : where the first of them is pulled. unsteady : unresolved moment
+    over what the tips can bend; unsteady_tip : a tip of that body, -1.
     solves : how many squeeze integrals were solved exactly.
     """
 
@@ -79,6 +80,7 @@ class Loads:
     tip_capacity_n: NDArray[np.float64]
     suction: Suction
     unheld_n: NDArray[np.float64]
+    unheld_mm: tuple[float, float] | None
     unsteady: NDArray[np.float64]
     unsteady_tip: NDArray[np.int64]
     solves: int
@@ -102,18 +104,19 @@ class Loads:
         return len(self.area_mm2)
 
 
-def loads(printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, layers_as_one: int = 1) -> Loads:
+def loads(printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, layers_as_one: int = 1,
+          known: Solved | None = None) -> Loads:  # fmt: skip
     """All loads of a plate.
 
     Parameters
     ----------
     printed : what is printed, on one grid. effort : how exactly squeeze integrals are found (`PREVIEW_SQUEEZE` for
     previews).
-    layers_as_one : printed layers that each of these stands for, in a preview.
+    layers_as_one : printed layers that each of these stands for, in a preview. known : squeeze integrals solved before.
     """
     part, everything = printed.part_sections, printed.sections
     layers = printed.all.grid.layers
-    part_squeeze, all_squeeze, solves = _squeezes(printed, effort)
+    part_squeeze, all_squeeze, solves = _squeezes(printed, effort, known)
     area, squeeze = everything.per_layer(everything.area_mm2), everything.per_layer(all_squeeze)
     seconds = layer_seconds(area, bench) * layers_as_one
     vat_c = layer_temperatures(seconds, bench)
@@ -169,6 +172,7 @@ def loads(printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, 
         tip_capacity_n=capacity,
         suction=drawn,
         unheld_n=shared.unheld_n,
+        unheld_mm=first_adrift(shared, pulls, hanging, SPECK_PULL_N),
         unsteady=shared.unsteady,
         unsteady_tip=shared.unsteady_tip,
         solves=solves,
@@ -181,13 +185,15 @@ def loads(printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, 
     )
 
 
-def _squeezes(printed: Printed, effort: SqueezeEffort) -> tuple[NDArray[np.float64], NDArray[np.float64], int]:
+def _squeezes(
+    printed: Printed, effort: SqueezeEffort, known: Solved | None
+) -> tuple[NDArray[np.float64], NDArray[np.float64], int]:
     """Squeeze integrals of the components of the part and of everything, and how many were solved."""
     part, everything = printed.part_sections, printed.sections
-    of_part, solves = squeeze_integrals(part, effort)
+    of_part, solves = squeeze_integrals(part, effort, known=known)
     if everything is part:
         return of_part, of_part, solves
-    of_all, more = squeeze_with_supports(everything, part, of_part, printed.part_in_all, effort)
+    of_all, more = squeeze_with_supports(everything, part, of_part, printed.part_in_all, effort, known)
     return of_part, of_all, solves + more
 
 

@@ -38,11 +38,12 @@ def peel_n(area_mm2: NDArray[np.float64], perimeter_mm: NDArray[np.float64], squ
 
 def bond_factors(layers: int, bench: Bench) -> NDArray[np.float64]:
     """How much harder each layer bonds than a normal one, (layers,)."""
-    normal, laws = bench.print.exposure_s, bench.laws
-    return np.array([
-        bond_factor(exposure_of_layer(bench.print, k), normal, laws.exposure_gain, laws.exposure_factor_limit)
-        for k in range(layers)
-    ])  # fmt: skip
+    own, laws = bench.print, bench.laws
+    factors = np.ones(layers)
+    for k in range(min(layers, own.first_layers + own.transition_layers)):
+        exposure = exposure_of_layer(own, k)
+        factors[k] = bond_factor(exposure, own.exposure_s, laws.exposure_gain, laws.exposure_factor_limit)
+    return factors
 
 
 def plate_strength(bench: Bench) -> float:

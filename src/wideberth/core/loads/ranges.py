@@ -13,6 +13,8 @@ from wideberth.core.loads.peel import bond_factors, plate_strength
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS
 
 LEAST_N = 1e-12
+BESIDE = 3.0
+"""Tips whose margin is over three times the weakest of their layer cannot become the weakest within the ranges."""
 Width = Callable[[float], NDArray[np.float64]]
 """What a change of the power on the width makes of each layer's viscous pull, (layers,)."""
 
@@ -164,7 +166,9 @@ def margin_ranges(tip_n: NDArray[np.float64], capacity_n: NDArray[np.float64], p
     as a whole. A vented cup is taken as drawing resin, which overstates the effect where it draws air.
     """
     still = np.ones(len(CAUSES))
-    pulled = tip_n.sum(axis=2) > LEAST_N
+    load = tip_n.sum(axis=2)
+    tip_margin = np.where(load > LEAST_N, capacity_n / np.maximum(load, LEAST_N), np.inf)
+    pulled = (load > LEAST_N) & (tip_margin <= BESIDE * tip_margin.min(axis=1, initial=np.inf, keepdims=True))
     rows, tips = np.nonzero(pulled)
     where = {"hold": rows, "plate": np.flatnonzero(plate_n_per_mm2.sum(axis=1) > LEAST_N)}
     loads = {"hold": tip_n[pulled], "plate": plate_n_per_mm2[where["plate"]]}
@@ -188,8 +192,8 @@ def margin_ranges(tip_n: NDArray[np.float64], capacity_n: NDArray[np.float64], p
         influences.append(
             Influence(ends[0].key, ends[0].value, ends[1].value, low["hold"], high["hold"], low["plate"], high["plate"])
         )
-    weakest = [float(now[name].min()) if len(now[name]) else None for name in ("hold", "plate")]
-    influences.sort(key=lambda i: -i.swing(*weakest))
+    least_now = [float(now[name].min()) if len(now[name]) else None for name in ("hold", "plate")]
+    influences.sort(key=lambda i: -i.swing(*least_now))
     bands = {}
     for name in loads:
         for end, sign, square in zip(("low", "high"), (-1, 1), squares[name], strict=True):

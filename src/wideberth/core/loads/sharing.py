@@ -90,6 +90,25 @@ def share(printed: Printed, bench: Bench, found: Sections, pulls: Pulls, connect
     return Shares(by_tip, stress, unheld, unsteady, unsteady_tip, let_go)
 
 
+def first_adrift(shares: Shares, pulls: Pulls, connected: Bodies, speck_n: float) -> tuple[float, float] | None:
+    """Where the first piece that hangs on nothing is pulled hardest, (x, y) [mm]; None when all is held.
+
+    Parameters
+    ----------
+    connected : bodies that track the components of all holders. speck_n : pull that is not worth a word.
+    """
+    adrift = np.flatnonzero(shares.unheld_n > speck_n)
+    if len(adrift) == 0:
+        return None
+    k = int(adrift[0])
+    here = np.flatnonzero(pulls.layer == k)
+    alone = here[~np.isin(connected.root[pulls.component[here]], connected.tracked[k])]
+    if len(alone) == 0:
+        return None
+    hardest = alone[pulls.total_n[alone].argmax()]
+    return float(pulls.x_mm[hardest]), float(pulls.y_mm[hardest])
+
+
 @dataclass(frozen=True)
 class Failure:
     """What happens when a tip lets go.

@@ -111,7 +111,7 @@ class Mesh:
         """How often each distinct edge is used, (edges,): 2 everywhere on a closed manifold."""
         return self.topology.uses
 
-    @property
+    @cached_property
     def watertight(self) -> bool:
         """Whether every edge is used by an even number of triangles."""
         return bool((self.edge_uses % 2 == 0).all())

@@ -62,6 +62,11 @@ def turned_xyz(x_deg: float, y_deg: float, z_deg: float) -> Turn:
 
 def placing(mesh: Mesh, pose: Pose) -> NDArray[np.float64]:
     """The 4 x 4 matrix that sets a mesh down: turned about its box's centre, lowest point `gap` above the plate."""
+    return set_down(mesh, pose)[0]
+
+
+def set_down(mesh: Mesh, pose: Pose) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The matrix of `placing`, and the mesh's box on the plate, (2, 3)."""
     centre = 0.5 * (mesh.low + mesh.high)
     own = mesh.points if mesh.used.all() else mesh.points[mesh.used]
     turned_points = pose.rotation @ own.T - (pose.rotation @ centre)[:, None]
@@ -71,4 +76,4 @@ def placing(mesh: Mesh, pose: Pose) -> NDArray[np.float64]:
     matrix = np.eye(4)
     matrix[:3, :3] = pose.rotation
     matrix[:3, 3] = shift - pose.rotation @ centre
-    return matrix
+    return matrix, np.array([low + shift, high + shift])

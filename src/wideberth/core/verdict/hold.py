@@ -88,7 +88,7 @@ def hold_findings(
         found.append(
             Finding("nothing_holds", LOST, (worst + 0.5) * layer_mm,
                     f"From {worst * layer_mm:.2f} mm on a piece hangs on nothing: {loads.unheld_n[worst]:.2f} N pull on it.",
-                    "Set the part on the plate, or propose tips.", "support")
+                    "Set the part on the plate, or propose tips.", "support", *(loads.unheld_mm or (None, None)))
         )  # fmt: skip
     return found
 

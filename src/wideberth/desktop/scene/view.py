@@ -246,7 +246,7 @@ class SceneView(QWidget):
             f"part {number}", smooth, color=DAY.part, smooth_shading=True, ambient=0.32, diffuse=0.72, specular=0.0
         )
         self._part_actors.append(actor)
-        low, high = float(solid.outer.low[2]), float(solid.outer.high[2])
+        low, high = (float(z) for z in solid.box_mm[:, 2])
         step = 5.0 if high - low < 120 else 10.0
         levels = np.arange(np.ceil(low / step + 1e-3) * step, high, step)
         if len(levels):

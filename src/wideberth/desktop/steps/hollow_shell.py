@@ -144,7 +144,7 @@ class ShellLeaf(QWidget):
         solid = p.solids_of(self._session.part)
         up = self._shown.pose.rotation[2]
         low = float((solid.own.points @ up).min())
-        height = max(0.0, self._session.cursor_mm - float(solid.outer.low[2])) if kind == "solid" else 0.0
+        height = max(0.0, self._session.cursor_mm - float(solid.box_mm[0, 2])) if kind == "solid" else 0.0
         x, y, z = (float(v) for v in np.asarray(up))
         level = Level((x, y, z), low + height)
         shell = replace(self._wanted(), **none)  # type: ignore[arg-type]

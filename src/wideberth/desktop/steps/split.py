@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PySide6.QtWidgets import QComboBox
 
-from wideberth.core.job import PartRecipe, Proposal, cut_in_two, propose_split
+from wideberth.core.job import PartRecipe, Proposal, propose_split, with_pieces
 from wideberth.core.split import Cut
 from wideberth.desktop.steps.fields import NumberField, button, label
 from wideberth.desktop.steps.step import Step
@@ -61,11 +59,7 @@ class SplitStep(Step):
         def work(_progress: object) -> Proposal:
             mesh = stages.cut(part)
             cut = Cut(NORMALS[self.axis.itemText(axis)], float(mesh.low[axis]) + place, 1)
-            pieces = cut_in_two(part, cut)
-            for piece in pieces:
-                stages.cut(piece)
-            parts = (*job.parts[:index], *pieces, *job.parts[index + 1 :])
-            return Proposal("split", f"cut {part.name}", f"cut at {place:g} mm", replace(job, parts=parts))
+            return Proposal("split", f"cut {part.name}", f"cut at {place:g} mm", with_pieces(job, index, cut, stages))
 
         self.session.propose("cutting", work)
 
