@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from pathlib import Path
@@ -21,6 +22,7 @@ def window(
         raise WideBerthError(
             "there is no screen to open a window on.", remedy="Use `wide-berth check` or `propose`, or Xvfb."
         )
+    gc.disable()  # nothing that loads now can be thrown away; `run` puts it on again
     from wideberth.desktop.app import run
 
     raise typer.Exit(run(files or []))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from pathlib import Path
@@ -37,5 +38,7 @@ def run(files: list[Path]) -> int:
 
     window = MainWindow(session)
     window.show()
+    gc.freeze()  # modules stay, so they need not be looked through again and again
+    gc.enable()
     Warming(session)
     return app.exec()
