@@ -370,7 +370,7 @@ def test_tip_that_would_stand_in_a_hole_goes_beside_it(bench: Bench) -> None:
     assert len(drilled.tips) == len(tips)
     for t in drilled.tips:
         assert np.hypot(t.x_mm - tip.x_mm, t.y_mm - tip.y_mm) > 1.5 + 0.5 * t.diameter_mm
-    assert stages.solids(drilled, bench.supports).left_out == 0
+    assert stages.solids(drilled, bench.supports).left_out == ()
 
 
 # light

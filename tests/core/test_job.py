@@ -196,7 +196,8 @@ def test_tip_that_would_stand_in_a_hole_is_left_out(egg: Job) -> None:
     drilled = hole_on_plate(job, 0, stages, tip.spot_mm, 3.0)
     found = predict(drilled, stages, preview(job.bench))
     assert len(found.verdict.tips) < len(job.parts[0].tips)
-    assert any(f.code == "tip_in_hole" for f in found.verdict.findings)
+    (told,) = (f for f in found.verdict.findings if f.code == "tip_in_hole")
+    assert (told.x_mm, told.y_mm, told.z_mm) == pytest.approx(tuple(tip.spot_mm), abs=1e-6)
 
 
 def test_tall_part_is_split_in_two_that_fit(bench: Bench) -> None:

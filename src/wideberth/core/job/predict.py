@@ -215,10 +215,12 @@ def _recipe_findings(job: Job, stages: Stages, solids: tuple[PartSolids, ...], p
                         "A thinner wall, or keep it solid.", "hollow")
             )  # fmt: skip
         if solid.left_out:
+            first, count = solid.left_out[0], len(solid.left_out)
+            x, y = first.x_mm + part.pose.x_mm, first.y_mm + part.pose.y_mm
             found.append(
-                Finding("tip_in_hole", NOTE, 0.0,
-                        f"{solid.left_out} tip{'s' * (solid.left_out > 1)} of {part.name} would stand in a drain hole and had to "
-                        "be left out.", "The margins count without; move the hole if a beginning wants one.", "support")
+                Finding("tip_in_hole", NOTE, first.z_mm,
+                        f"{count} tip{'s' * (count > 1)} of {part.name} would stand in a drain hole and had to be left out.",
+                        "The margins count without; move the hole if a beginning wants one.", "support", x, y)
             )  # fmt: skip
     if printed.part.broken_rays:
         found.append(

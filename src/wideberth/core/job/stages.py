@@ -61,7 +61,7 @@ class PartSolids:
     supports: Mesh | None
     bores: tuple[Bore, ...]
     touches: tuple[Touch, ...]
-    left_out: int
+    left_out: tuple[Tip, ...]
     bars: Bars | None = None
 
     @cached_property
@@ -252,8 +252,10 @@ class Stages:
                 found.append(self.recall("copy", (_Same(own), part.pose, copy), place))
         return tuple(found)
 
-    def supports(self, part: PartRecipe, settings: SupportSettings) -> tuple[Mesh | None, tuple[Tip, ...], int]:
-        """Supports around the part's own place, without tips that would stand in a drain hole.
+    def supports(
+        self, part: PartRecipe, settings: SupportSettings
+    ) -> tuple[Mesh | None, tuple[Tip, ...], tuple[Tip, ...]]:
+        """Supports around the part's own place, the tips that they end in, and those left out since they stand in a drain hole.
 
         A post that carries twigs stays, without its own tip (diameter 0).
         """
@@ -271,7 +273,8 @@ class Stages:
                 or (t.foot == "plate" and (t.post_x_mm, t.post_y_mm) in carrying)
             )
         mesh = self.recall("supports", (tips, settings), lambda: supports_mesh(tips, settings))
-        return mesh, tips, len(part.tips) - sum(t.diameter_mm > 0 for t in tips)
+        ends = {t.spot_mm.tobytes() for t in tips if t.diameter_mm > 0}
+        return mesh, tips, tuple(t for t in part.tips if t.diameter_mm > 0 and t.spot_mm.tobytes() not in ends)
 
     def _solids(
         self,
@@ -281,7 +284,7 @@ class Stages:
         drilled: tuple[Drilled, ...],
         supports: Mesh | None,
         tips: tuple[Tip, ...],
-        left_out: int,
+        left_out: tuple[Tip, ...],
         bars: Bars | None,
     ) -> PartSolids:
         outer = self.cut(part)
