@@ -128,11 +128,11 @@ def test_cups_are_filled_in_3d_and_the_part_seen_through(opened: MainWindow, qtb
     assert "cups sealed" in actors
     low, high = actors["cups sealed"].bounds[4:6]
     assert (low, high) == pytest.approx((2.0, 12.0), abs=1.0)
-    assert scene._part_actors[0].GetProperty().GetOpacity() < 0.5
+    assert scene.part_actors[0].GetProperty().GetOpacity() < 0.5
     assert scene.overlay._told_of_cups() == "magenta: sealed"
     scene.show_on_part("margins")
     assert "cups sealed" not in scene.plotter.renderer.actors
-    assert scene._part_actors[0].GetProperty().GetOpacity() == 1.0
+    assert scene.part_actors[0].GetProperty().GetOpacity() == 1.0
 
 
 def test_dragging_a_zoomed_section_moves_it(opened: MainWindow, qtbot: QtBot) -> None:

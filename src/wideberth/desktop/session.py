@@ -139,6 +139,7 @@ class Session(QObject):
         self.job_changed.emit()
         if self._predicting is not None:
             self._predicting.cancel()
+        self._go_on.stop()
         self._settle.start()
 
     def keep_ghost(self) -> None:
@@ -300,6 +301,7 @@ class Session(QObject):
     def cancel(self) -> None:
         """Stop the long action, or the prediction if none is running."""
         task = self._working or self._predicting
+        self._go_on.stop()
         if task is not None:
             task.cancel()
             if task is self._predicting:

@@ -6,7 +6,11 @@ ball of void that covers the cell: exact for a bore (Poiseuille), 2.7 times caut
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, fields, replace
+from functools import partial
+from threading import Lock
 
 import numpy as np
 import scipy
@@ -18,6 +22,9 @@ from wideberth.core.layers.voids import VENTED, Openings
 from wideberth.core.layers.window import CellWindow
 
 Values = NDArray[np.float64]
+_Solved = tuple[int, NDArray[np.int64], Values]
+"""A layer, its openings, and the under-pressure of each."""
+THREADS = 2
 WIDE_MM = 4.0
 """Voids that a ball of this diameter fills resist little: 10 mm of such a bore take 0.1 kPa at 350 mm³/s and 0.2 Pa·s."""
 ROUGH_CELLS, FINE_CELLS = 80_000, 700_000
@@ -119,20 +126,34 @@ def narrow_ways(plugged: Runs, o: Openings, candidates: NDArray[np.bool_], bound
         own = chosen[group]
         box = bounds_mm[own]
         around = box[:, [0, 2]].min(axis=0), box[:, [1, 3]].max(axis=0), int(o.layer[own].max())
-        rough = _site(plugged, *around, ROUGH_CELLS)
-        fine: Site | None = None
-        solved: list[tuple[int, NDArray[np.int64], Values]] = []
-        for k in _sampled(o.layer[own]):
+        rough, fine = _site(plugged, *around, ROUGH_CELLS), _Later(partial(_site, plugged, *around, FINE_CELLS))
+
+        def solve(k: int, own: NDArray[np.int64] = own, rough: Site = rough, fine: _Later = fine) -> _Solved:
             rows = own[o.layer[own] == k]
             values = resistances(plugged, o, rough, k, rows, holes, cautious=True)
             if (values > QUIET_PER_MM).any():
-                fine = fine or _site(plugged, *around, FINE_CELLS)
-                values = resistances(plugged, o, fine, k, rows, holes)
-                if fine.step_mm > RESOLVED_MM:
+                values = resistances(plugged, o, fine.site, k, rows, holes)
+                if fine.site.step_mm > RESOLVED_MM:
                     values[np.isinf(values)] = 0.0  # such cells may well miss a way that is there: nothing is said
-            solved.append((k, rows, values))
-        _spread(o, own, solved, found)
+            return k, rows, values
+
+        with ThreadPoolExecutor(THREADS) as side_by_side:
+            _spread(o, own, list(side_by_side.map(solve, _sampled(o.layer[own]))), found)
     return found
+
+
+class _Later:
+    """A site whose cells are filled when a thread first asks for them."""
+
+    def __init__(self, make: Callable[[], Site]) -> None:
+        self._make, self._lock = make, Lock()
+        self._found: Site | None = None
+
+    @property
+    def site(self) -> Site:
+        with self._lock:
+            self._found = self._found or self._make()
+            return self._found
 
 
 def _sites(chosen: NDArray[np.int64], bounds_mm: Values) -> list[NDArray[np.int64]]:
@@ -159,9 +180,7 @@ def _sampled(layers: NDArray[np.int64]) -> list[int]:
     return sorted(wanted & set(present.tolist()))
 
 
-def _spread(
-    o: Openings, own: NDArray[np.int64], solved: list[tuple[int, NDArray[np.int64], Values]], found: Values
-) -> None:
+def _spread(o: Openings, own: NDArray[np.int64], solved: list[_Solved], found: Values) -> None:
     """Give every opening the figure of the like one in the solved layers below and above, in between by height."""
     levels = np.array([k for k, _, _ in solved])
     for i in own:

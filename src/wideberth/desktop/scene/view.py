@@ -4,18 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 import pyvista as pv
-from PySide6.QtCore import QEvent, QObject, QPointF, Qt, QTimer
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
-from vtkmodules.vtkRenderingCore import vtkCellPicker
 
 from wideberth.core.job import PartSolids
 from wideberth.core.layers import cup_cells
-from wideberth.core.model import Closest, stand_in
+from wideberth.core.model import stand_in
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
 from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
 from wideberth.desktop.scene.overlay import WALL_TOP_MM, Overlay
+from wideberth.desktop.scene.pointing import Pointing
 from wideberth.desktop.scene.shapes import filled, poly
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY
@@ -27,8 +26,6 @@ VIEWS = {
     "Below": (0, -0.001, -1),
     "Corner": (0.9, -1.5, 0.75),
 }
-CLICK_PIXELS = 4
-SNAP_PIXELS = 9
 SEEN_FROM_ABOVE = 0.35
 
 MEASURE_HINTS = {
@@ -41,7 +38,6 @@ REFIT_SHARE = 0.2
 STILL_MS = 180
 SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
          CHAMBERS: "chambers, cut open", **POSES, "nothing": "no soundings"}  # fmt: skip
-HOVER_MS = 60
 CUP_CELL_MM = 0.6
 CUP_COLOURS = {"vented": (1, DAY.deep), "sealed": (2, DAY.hazard)}
 
@@ -51,14 +47,13 @@ class SceneView(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self._session = session
-        self._drawn: tuple[PartSolids, ...] = ()
-        self._part_actors: list[pv.Actor] = []
+        self.session = session
+        self.drawn: tuple[PartSolids, ...] = ()
+        self.part_actors: list[pv.Actor] = []
         self._contour_actors: list[pv.Actor] = []
         self._support_actors: list[pv.Actor] = []
         self._names: list[str] = []
         self._plate_size: tuple[float, float] | None = None
-        self._pressed: QPointF | None = None
         self._hanging = False
         self._framed: np.ndarray | None = None
         frame = ChartFrame()
@@ -77,13 +72,8 @@ class SceneView(QWidget):
         self.shows.move(8, 8)
         self.shows.adjustSize()
         self.shows.currentIndexChanged.connect(self._show_other)
-        self.plotter.installEventFilter(self)
+        self.pointing = Pointing(self)
         self.plotter.drawn.connect(self.overlay.let_go)
-        self._hover = QTimer(self)
-        self._hover.setSingleShot(True)
-        self._hover.setInterval(HOVER_MS)
-        self._hover.timeout.connect(self._hovered)
-        self._pointer = QPointF()
         self._still = QTimer(self)
         self._still.setSingleShot(True)
         self._still.setInterval(STILL_MS)
@@ -137,7 +127,7 @@ class SceneView(QWidget):
     # drawing
 
     def _draw_plate(self) -> None:
-        printer = self._session.job.bench.printer
+        printer = self.session.job.bench.printer
         size = (printer.plate_x_mm, printer.plate_y_mm)
         if size == self._plate_size:
             return
@@ -162,15 +152,15 @@ class SceneView(QWidget):
 
     def refresh(self) -> None:
         """Draw the solids of the prediction at hand; those already drawn stay."""
-        p = self._session.prediction
+        p = self.session.prediction
         solids = p.solids if p is not None else ()
-        if len(solids) != len(self._drawn) or any(a is not b for a, b in zip(solids, self._drawn, strict=True)):
+        if len(solids) != len(self.drawn) or any(a is not b for a, b in zip(solids, self.drawn, strict=True)):
             for name in self._names:
                 self.plotter.remove_actor(name, render=False)
-            self._names, self._part_actors, self._contour_actors, self._support_actors = [], [], [], []
+            self._names, self.part_actors, self._contour_actors, self._support_actors = [], [], [], []
             for number, solid in enumerate(solids):
                 self._draw_part(number, solid, len(solids))
-            self._drawn = solids
+            self.drawn = solids
             self._fit_if_grown()
         self._show_supports()
         self._draw_inner()
@@ -180,23 +170,23 @@ class SceneView(QWidget):
     def _colour_walls(self) -> None:
         """The chosen part by its walls, or calm again."""
         self._show_combo()
-        colours = self._session.examiner.colours
+        colours = self.session.examiner.colours
         self.plotter.remove_actor("walls", render=False)
-        for actor in self._part_actors:
+        for actor in self.part_actors:
             actor.SetVisibility(True)
-        if colours is not None and colours.part < len(self._session.job.parts):
+        if colours is not None and colours.part < len(self.session.job.parts):
             surface = poly(colours.mesh)
             surface["wall"] = np.minimum(colours.wall_mm, WALL_TOP_MM).astype(np.float32)
             self.plotter.add_mesh(surface, scalars="wall", cmap="viridis", clim=(0.0, WALL_TOP_MM), show_scalar_bar=False,
                                   name="walls", reset_camera=False, render=False, ambient=0.55, diffuse=0.5)  # fmt: skip
-            first = next(i for i, placed in enumerate(self._session.job.placed) if placed.part == colours.part)
-            if first < len(self._part_actors):
-                self._part_actors[first].SetVisibility(False)
+            first = next(i for i, placed in enumerate(self.session.job.placed) if placed.part == colours.part)
+            if first < len(self.part_actors):
+                self.part_actors[first].SetVisibility(False)
         self._later.start()
 
     def _show_marks(self) -> None:
         """Turn to the first of the places that were asked for, so that it is not behind the part."""
-        marks = self._session.examiner.marks_mm
+        marks = self.session.examiner.marks_mm
         if len(marks):
             centre = np.array(self._centre())
             away = (marks[0] - centre)[:2]
@@ -208,7 +198,7 @@ class SceneView(QWidget):
         self.overlay.update()
 
     def _measured(self) -> None:
-        examiner = self._session.examiner
+        examiner = self.session.examiner
         self.overlay.hint = "" if examiner.result is not None else MEASURE_HINTS.get(examiner.mode, "")
         self._show_combo()
         self.overlay.update()
@@ -221,11 +211,11 @@ class SceneView(QWidget):
 
     def _fit_if_grown(self) -> None:
         """Fit the view when what stands on the plate is new, or of quite another size or place than when it was fitted."""
-        if not self._drawn:
+        if not self.drawn:
             self._framed = None
             return
-        low = np.min([s.low for s in self._drawn], axis=0)
-        high = np.max([s.high for s in self._drawn], axis=0)
+        low = np.min([s.low for s in self.drawn], axis=0)
+        high = np.max([s.high for s in self.drawn], axis=0)
         box = np.concatenate((low, high))
         size = float(np.linalg.norm(high - low))
         if self._framed is None or np.abs(box - self._framed).max() > REFIT_SHARE * size:
@@ -238,14 +228,14 @@ class SceneView(QWidget):
 
     def _draw_part(self, number: int, solid: PartSolids, total: int) -> None:
         light = stand_in(
-            self._session.stages.light(solid.own, solid.matrix), max(2_000, MOST_TRIANGLES // max(1, total))
+            self.session.stages.light(solid.own, solid.matrix), max(2_000, MOST_TRIANGLES // max(1, total))
         )
         surface = poly(light)
         smooth = surface.compute_normals(feature_angle=FEATURE_DEG, split_vertices=True, auto_orient_normals=False)
         actor = self._add(
             f"part {number}", smooth, color=DAY.part, smooth_shading=True, ambient=0.32, diffuse=0.72, specular=0.0
         )
-        self._part_actors.append(actor)
+        self.part_actors.append(actor)
         low, high = (float(z) for z in solid.box_mm[:, 2])
         step = 5.0 if high - low < 120 else 10.0
         levels = np.arange(np.ceil(low / step + 1e-3) * step, high, step)
@@ -268,7 +258,7 @@ class SceneView(QWidget):
 
     def _show_combo(self) -> None:
         """The choice of soundings, where nothing else is written there."""
-        free = self._session.prediction is not None and not self.overlay.hint and self._session.examiner.colours is None
+        free = self.session.prediction is not None and not self.overlay.hint and self.session.examiner.colours is None
         self.shows.setVisible(free)
 
     def _move_plane(self, _z_mm: float) -> None:
@@ -278,7 +268,7 @@ class SceneView(QWidget):
 
     def _hold(self) -> None:
         """Keep a picture of the scene and its depth, unless that is kept already, or the scene is about to be drawn anew."""
-        if self.overlay.picture is None and self._drawn and self.plotter.isVisible() and not self._later.isActive():
+        if self.overlay.picture is None and self.drawn and self.plotter.isVisible() and not self._later.isActive():
             self.overlay.hold(*self.plotter.picture())
             self.overlay.update()
 
@@ -295,27 +285,27 @@ class SceneView(QWidget):
 
     def _draw_inner(self) -> None:
         """What lies inside: cups, chambers or liquid, in parts that are seen through or cut open; or parts as usual."""
-        p, shown = self._session.prediction, self.shows.currentData()
+        p, shown = self.session.prediction, self.shows.currentData()
         self._draw_cups()
         self.inner.clear()
         if p is not None and shown in (CHAMBERS, *POSES):
-            self.inner.show(shown, p, self._part_actors + self._contour_actors)
+            self.inner.show(shown, p, self.part_actors + self._contour_actors)
         self.overlay.labels, self.overlay.told = self.inner.labels, self.inner.told
         through = (shown == "cups" and p is not None and not p.fineness.light) or (
             shown in POSES and bool(self.inner.labels)
         )
-        for actor in self._part_actors:
+        for actor in self.part_actors:
             actor.GetProperty().SetOpacity(SEEN_THROUGH if through else 1.0)
         self._show_supports()
 
     def _draw_cups(self) -> None:
         """The voids of cups as filled bodies."""
-        p = self._session.prediction
+        p = self.session.prediction
         wanted = self.shows.currentData() == "cups" and p is not None and not p.fineness.light
         for name in CUP_COLOURS:
             self.plotter.remove_actor(f"cups {name}", render=False)
         if wanted and p is not None:
-            cells = self._session.stages.recall("cup cells", p, lambda: cup_cells(p.printed, CUP_CELL_MM))
+            cells = self.session.stages.recall("cup cells", p, lambda: cup_cells(p.printed, CUP_CELL_MM))
             for name, (code, colour) in CUP_COLOURS.items():
                 body = filled(cells, code)
                 if body is not None:
@@ -324,7 +314,7 @@ class SceneView(QWidget):
         self._later.start()
 
     def _show_supports(self) -> None:
-        faint = self._session.driller.asking or self.shows.currentData() in (CHAMBERS, *POSES)
+        faint = self.session.driller.asking or self.shows.currentData() in (CHAMBERS, *POSES)
         for actor in self._support_actors:
             actor.GetProperty().SetOpacity(0.15 if faint else 1.0)
             actor.SetVisibility(self.posts.isChecked())
@@ -345,7 +335,7 @@ class SceneView(QWidget):
         self.fit()
 
     def _centre(self) -> tuple[float, float, float]:
-        p = self._session.prediction
+        p = self.session.prediction
         if p is None:
             return (0.0, 0.0, 20.0)
         x, y, z = 0.5 * (np.min([s.low for s in p.solids], axis=0) + np.max([s.high for s in p.solids], axis=0))
@@ -353,7 +343,7 @@ class SceneView(QWidget):
 
     def fit(self) -> None:
         """Show all parts and some of the plate around them."""
-        p = self._session.prediction
+        p = self.session.prediction
         if p is None:
             x, y = self._plate_size or (200.0, 120.0)
             bounds = (-x / 2, x / 2, -y / 2, y / 2, 0, 40)
@@ -396,88 +386,6 @@ class SceneView(QWidget):
         self.plotter.setMouseTracking(True)
         self._show_supports()
         self.overlay.update()
-
-    def pick(self, at: QPointF) -> tuple[int, np.ndarray] | None:
-        """The part under a point of the view and the spot on its surface, or None."""
-        picker = vtkCellPicker()
-        picker.SetTolerance(0.0005)
-        picker.PickFromListOn()
-        for actor in self._part_actors:
-            picker.AddPickList(actor)
-        ratio = self.plotter.devicePixelRatioF()
-        picker.Pick(at.x() * ratio, (self.plotter.height() - at.y()) * ratio, 0, self.plotter.renderer)
-        if picker.GetCellId() < 0:
-            return None
-        number = next(i for i, a in enumerate(self._part_actors) if a is picker.GetActor() or a == picker.GetActor())
-        return number, np.array(picker.GetPickPosition())
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Clicks: drill when a hole is wanted, else choose the part."""
-        if event.type() == QEvent.Type.Resize:
-            self.overlay.setGeometry(0, 0, self.plotter.width(), self.plotter.height())
-        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._session.driller.drilling:
-            self._pointer = event.position()
-            if not self._hover.isActive():
-                self._hover.start()
-        if isinstance(event, QMouseEvent) and event.button() == Qt.MouseButton.LeftButton:
-            if event.type() == QEvent.Type.MouseButtonPress:
-                self._pressed = event.position()
-            elif event.type() == QEvent.Type.MouseButtonRelease and self._pressed is not None:
-                moved = event.position() - self._pressed
-                if abs(moved.x()) + abs(moved.y()) <= CLICK_PIXELS:
-                    self._clicked(event.position())
-        return super().eventFilter(watched, event)
-
-    def _hovered(self) -> None:
-        """Look at the spot under the pointer while a hole is being placed."""
-        if not self._session.driller.drilling or self._session.prediction is None:
-            return
-        found = self.pick(self._pointer)
-        if found is None:
-            self._session.driller.leave()
-        else:
-            self._session.driller.hover(self._part_of(found[0]), self._on_the_part(*found))
-
-    def _clicked(self, at: QPointF) -> None:
-        found = self.pick(at)
-        if found is None:
-            return
-        number, spot = found
-        if self._session.examiner.mode:
-            snapped = self._snapped(number, spot, at)
-            if self._part_of(number) != self._session.part:
-                mode = self._session.examiner.mode
-                self._session.choose_part(self._part_of(number))
-                self._session.examiner.start_measuring(mode)
-            self._session.examiner.touch(self._on_the_part(number, snapped))
-        elif self._session.driller.asking:
-            self._session.driller.clicked(self._part_of(number), self._on_the_part(number, spot))
-        elif self._part_of(number) != self._session.part:
-            self._session.choose_part(self._part_of(number))
-
-    def _part_of(self, number: int) -> int:
-        """Which part of the job the drawn print belongs to."""
-        placed = self._session.prediction.job.placed  # type: ignore[union-attr]
-        return min(placed[number].part, len(self._session.job.parts) - 1)
-
-    def _on_the_part(self, number: int, spot: np.ndarray) -> np.ndarray:
-        """A spot on a copy, as it lies on the part that the copy follows."""
-        p = self._session.prediction
-        assert p is not None
-        own = p.solids_of(self._part_of(number))
-        back = own.matrix @ np.linalg.inv(self._drawn[number].matrix)
-        return back[:3, :3] @ spot + back[:3, 3]
-
-    def _snapped(self, number: int, spot: np.ndarray, at: QPointF) -> np.ndarray:
-        """A spot put onto the part's true surface, and onto a corner of its mesh that is under the pointer."""
-        solid = self._drawn[number]
-        exact = self._session.stages.recall("closest", solid.outer, lambda: Closest(solid.outer))
-        _, face, foot = exact.nearest(spot[None])
-        for corner in solid.outer.points[solid.outer.faces[face[0]]]:
-            seen = self.project((float(corner[0]), float(corner[1]), float(corner[2])))
-            if seen is not None and abs(seen.x() - at.x()) + abs(seen.y() - at.y()) <= SNAP_PIXELS:
-                return corner
-        return foot[0]
 
     def closeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.plotter.close()

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QStackedWidget, QWidget
-
-from wideberth.core.job import PartRecipe
 from wideberth.desktop.steps.drain_chambers import ChambersLeaf
 from wideberth.desktop.steps.drain_holes import HolesLeaf
 from wideberth.desktop.steps.drain_plugs import PlugsLeaf
-from wideberth.desktop.steps.leaves import Leaves
-from wideberth.desktop.steps.step import Step
+from wideberth.desktop.steps.step import LeavedStep
 
 
-class DrainStep(Step):
+class DrainStep(LeavedStep):
     """Drain holes: for pressure first, for draining second."""
 
     name = "drain"
@@ -20,19 +16,9 @@ class DrainStep(Step):
 
     def build(self) -> None:
         self.holes, self.chambers, self.plugs = HolesLeaf(self), ChambersLeaf(self), PlugsLeaf(self)
-        self.leaves: dict[str, QWidget] = {"Holes": self.holes, "Chambers": self.chambers, "Plugs": self.plugs}
-        self.stack = QStackedWidget()
-        for leaf in self.leaves.values():
-            self.stack.addWidget(leaf)
-        self.tabs = Leaves(list(self.leaves))
-        self.tabs.turned.connect(self.turn_to)
-        self.box.addWidget(self.tabs)
-        self.box.addWidget(self.stack)
+        self.add_leaves({"Holes": self.holes, "Chambers": self.chambers, "Plugs": self.plugs})
 
-    def turn_to(self, name: str) -> None:
-        """Open one of the leaves."""
-        self.tabs.show_turned(name)
-        self.stack.setCurrentWidget(self.leaves[name])
+    def turned_to(self, name: str) -> None:
         if name != "Holes":
             self.session.driller.stop()
         if name == "Chambers":
@@ -40,8 +26,3 @@ class DrainStep(Step):
 
     def hideEvent(self, _event: object) -> None:
         self.session.driller.stop()
-
-    def show_job(self, part: PartRecipe | None) -> None:
-        for leaf in (self.holes, self.chambers, self.plugs):
-            leaf.show_part(part)
-        self.reason.setText("")

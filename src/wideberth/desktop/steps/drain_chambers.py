@@ -2,30 +2,22 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PySide6.QtWidgets import QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget
 
 from wideberth.core.drain import Chamber
 from wideberth.core.job import Drainage, PartRecipe, hold_words, minutes
 from wideberth.desktop.steps.fields import button, label
+from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import count
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.drain import DrainStep
 
 LIST_HEIGHT = 132
 
 
-class ChambersLeaf(QWidget):
+class ChambersLeaf(Leaf):
     """Shown for the chosen part once it was looked at closer."""
 
-    def __init__(self, step: DrainStep) -> None:
-        super().__init__()
-        self._session = step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         self.list = QListWidget()
         self.list.setMaximumHeight(LIST_HEIGHT)
         self.list.setAccessibleName("chambers")

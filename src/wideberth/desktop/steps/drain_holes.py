@@ -3,29 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QComboBox, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QListWidget, QPushButton
 
 from wideberth.core.drain import OUTLINES, Hole, hole_diameter_mm
 from wideberth.core.job import PartRecipe, propose_drain
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.drain import DrainStep
+from wideberth.desktop.steps.step import Leaf
 
 LIST_HEIGHT = 118
 
 
-class HolesLeaf(QWidget):
+class HolesLeaf(Leaf):
     """Fields tell the chosen hole, or the next one when none is chosen."""
 
-    def __init__(self, step: DrainStep) -> None:
-        super().__init__()
-        self._step, self._session = step, step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         self.diameter = NumberField("Diameter", "mm", 0.5, 20, 0.5)
         self.taper = NumberField("Taper", "°", 0, 20, 1, "each side leans out by so much, for a plug that wedges")
         self.diameter.set_value(hole_diameter_mm(self._session.job.bench))

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog
 
 from wideberth.core.job import PartRecipe, export_plugs, propose_places, with_plugs
 from wideberth.desktop.steps.fields import NumberField, button, label
+from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import count
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.drain import DrainStep
 
 ADVICE = (
     "A plug is as long as the wall and its outer end is the part's own surface. An oval one cannot turn; a tapered one wedges. "
@@ -20,15 +17,11 @@ ADVICE = (
 )
 
 
-class PlugsLeaf(QWidget):
+class PlugsLeaf(Leaf):
     """One plug a hole, following the surface that was drilled away."""
 
-    def __init__(self, step: DrainStep) -> None:
-        super().__init__()
-        self._session = step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         self.clearance = NumberField("Clearance on each side", "mm", 0, 2, 0.02)
         self.clearance.entered.connect(lambda v: self._session.set_bench("house.plug_clearance_mm", v))
         box.addWidget(self.clearance)

@@ -4,17 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QWidget
 
 from wideberth.core.job import Job, PartRecipe, ShellChoice, advice, shell_choices
 from wideberth.desktop.steps.fields import button, emptied, label
+from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import hours_text
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.hollow import HollowStep
 
 HEADS = ("Solid", "Shell", "Lattice")
 Row = tuple[str, str, Callable[[ShellChoice], str]]
@@ -30,15 +27,11 @@ ROWS: tuple[Row, ...] = (
 )
 
 
-class PaysLeaf(QWidget):
+class PaysLeaf(Leaf):
     """A table of the three ways, with a button to take each."""
 
-    def __init__(self, step: HollowStep) -> None:
-        super().__init__()
-        self._step, self._session = step, step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         box.addWidget(button("Work it out", self._work, "main", "predicts all three with the holes they would get"))
         self.told = label("")
         box.addWidget(self.told)

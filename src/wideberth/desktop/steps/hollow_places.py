@@ -3,31 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtWidgets import QListWidget, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QPushButton
 
 from wideberth.core.hollow import Thicker, usual_shell
 from wideberth.core.job import PartRecipe
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.hollow import HollowStep
+from wideberth.desktop.steps.step import Leaf
 
 HINT = "click where the wall is to be thicker"
 
 
-class PlacesLeaf(QWidget):
+class PlacesLeaf(Leaf):
     """Pegs, keys, mating faces and thin necks get a wall of their own."""
 
-    def __init__(self, step: HollowStep) -> None:
-        super().__init__()
-        self._step, self._session = step, step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         box.addWidget(label("Pegs, keys, mating faces and thin necks want more wall.", "faint"))
         self.wall = NumberField("Wall there", "mm", 0.4, 40, 0.5)
         self.reach = NumberField(

@@ -3,32 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox
 
 from wideberth.core.hollow import GYROID, STRUTS, Lattice, Level, Shell, can_be_open, usual_shell
 from wideberth.core.job import PartRecipe
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import count
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.hollow import HollowStep
 
 INSIDE = {"": "nothing inside", STRUTS: "struts inside", GYROID: "gyroid inside"}
 FLOORS = {"closed": "floor as thick as the wall", "solid": "solid below the cursor", "open": "no floor: open below"}
 
 
-class ShellLeaf(QWidget):
+class ShellLeaf(Leaf):
     """Every field acts at once on a part that is hollow; on a solid one with "Hollow it"."""
 
-    def __init__(self, step: HollowStep) -> None:
-        super().__init__()
-        self._step, self._session = step, step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         self.wall = NumberField("Wall", "mm", 0.4, 20, 0.1)
         self.passage = NumberField("Least passage", "mm", 0, 20, 0.25, "ways inside that are narrower are filled; inner corners "
                                    "are rounded to half of it")  # fmt: skip

@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QSizePolicy, QVBoxLayout
 
 from wideberth.core.job import PartRecipe
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import button, emptied, label
-from wideberth.desktop.steps.leaves import Leaves
 from wideberth.desktop.steps.model_health import HealthLeaf
 from wideberth.desktop.steps.model_kit import KitLeaf
 from wideberth.desktop.steps.model_measure import MeasureLeaf
 from wideberth.desktop.steps.model_size import SizeLeaf
-from wideberth.desktop.steps.step import Step
+from wideberth.desktop.steps.step import LeavedStep
 from wideberth.desktop.words import MODEL_FILTER
 
 
@@ -48,7 +47,7 @@ class UnitQuestion(QFrame):
         self._box.addWidget(label("remembered for its folder", "faint"))
 
 
-class ModelStep(Step):
+class ModelStep(LeavedStep):
     """Parts of the job, their health and size."""
 
     name = "model"
@@ -67,22 +66,10 @@ class ModelStep(Step):
         self.box.addWidget(self.summary)
         self.health, self.size = HealthLeaf(self), SizeLeaf(self)
         self.measure, self.kit = MeasureLeaf(self), KitLeaf(self)
-        self.leaves: dict[str, QWidget] = {
-            "Health": self.health, "Size": self.size, "Measure": self.measure, "Kit": self.kit,
-        }  # fmt: skip
-        self.stack = QStackedWidget()
-        for leaf in self.leaves.values():
-            self.stack.addWidget(leaf)
-        self.tabs = Leaves(list(self.leaves))
-        self.tabs.turned.connect(self.turn_to)
-        self.box.addWidget(self.tabs)
-        self.box.addWidget(self.stack)
+        self.add_leaves({"Health": self.health, "Size": self.size, "Measure": self.measure, "Kit": self.kit})
         self.scale, self.height_field = self.size.scale, self.size.sides[2]
 
-    def turn_to(self, name: str) -> None:
-        """Open one of the leaves."""
-        self.tabs.show_turned(name)
-        self.stack.setCurrentWidget(self.leaves[name])
+    def turned_to(self, name: str) -> None:
         if name != "Measure":
             self.session.examiner.start_measuring("")
         if name != "Health":
@@ -108,8 +95,7 @@ class ModelStep(Step):
         x, y, z = mesh.extents_mm
         colour = f' · <span style="color:{part.source.colour}">■</span>' if part.source.colour else ""
         self.summary.setText(f"{x:.1f} × {y:.1f} × {z:.1f} mm<br>{mesh.triangles:,} triangles{colour}")
-        for leaf in (self.health, self.size, self.measure, self.kit):
-            leaf.show_part(part)
+        super().show_job(part)
 
     def _open(self) -> None:
         chosen, _ = QFileDialog.getOpenFileNames(self, "Open models", "", MODEL_FILTER)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
@@ -11,10 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVB
 from wideberth.core.job import PartRecipe, advised_mends, with_mend, without_mends
 from wideberth.core.model import Flaw, Mend
 from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
+from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.style import DAY, draw_severity
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.model import ModelStep
 
 SIGN_OF = {"broken": "lost", "serious": "doubtful", "note": "note"}
 MEND_WORDS = {
@@ -64,15 +60,11 @@ class FlawLine(QWidget):
             super().keyPressEvent(event)
 
 
-class HealthLeaf(QWidget):
+class HealthLeaf(Leaf):
     """Flaws, repairs and what they changed, and the colours of the walls."""
 
-    def __init__(self, step: ModelStep) -> None:
-        super().__init__()
-        self._step, self._session = step, step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         self.state = label("", "head")
         box.addWidget(self.state)
         self._flaws = QVBoxLayout()
@@ -97,7 +89,7 @@ class HealthLeaf(QWidget):
         self.walls.toggled.connect(self._session.examiner.show_walls)
         box.addWidget(self.walls)
         box.addStretch(1)
-        self._session.examiner.examined.connect(lambda: self.show_part(step.part))
+        self._session.examiner.examined.connect(lambda: self.show_part(self._step.part))
         self._session.examiner.coloured.connect(self._mirror_walls)
 
     def _mirror_walls(self) -> None:

@@ -3,29 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import LEFT, RIGHT, PartRecipe, beside_plate, propose_places, with_count, with_twin
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.model import ModelStep
+from wideberth.desktop.steps.step import Leaf
 
 SIDES = ("", LEFT, RIGHT)
 
 
-class KitLeaf(QWidget):
+class KitLeaf(Leaf):
     """How a part belongs to the others."""
 
-    def __init__(self, step: ModelStep) -> None:
-        super().__init__()
-        self._step, self._session = step, step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         box.addWidget(label("Name", "faint"))
         self.name = QLineEdit()
         self.name.setAccessibleName("name of the part")

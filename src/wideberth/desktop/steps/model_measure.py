@@ -2,29 +2,21 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton
 
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import PartRecipe, job_scaled
 from wideberth.desktop.steps.fields import NumberField, label, side_by_side
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.model import ModelStep
+from wideberth.desktop.steps.step import Leaf
 
 MODES = {"distance": "Distance", "angle": "Angle", "bore": "Bore", "wall": "Wall"}
 
 
-class MeasureLeaf(QWidget):
+class MeasureLeaf(Leaf):
     """Four measures and a way to scale by one of them."""
 
-    def __init__(self, step: ModelStep) -> None:
-        super().__init__()
-        self._step, self._session = step, step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         self.modes: dict[str, QPushButton] = {}
         for mode, name in MODES.items():
             made = QPushButton(name)

@@ -2,28 +2,20 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox
 
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import PartRecipe, job_scaled, resized
 from wideberth.core.units import MM_PER_INCH
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
-
-if TYPE_CHECKING:
-    from wideberth.desktop.steps.model import ModelStep
+from wideberth.desktop.steps.step import Leaf
 
 
-class SizeLeaf(QWidget):
+class SizeLeaf(Leaf):
     """Every way to a part's size."""
 
-    def __init__(self, step: ModelStep) -> None:
-        super().__init__()
-        self._step, self._session = step, step.session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 2, 0, 0)
-        box.setSpacing(7)
+    def build(self) -> None:
+        box = self.box
         self.scale = NumberField("Scale", "", 1e-4, 1e4, 0.05, "a factor, or arithmetic such as 12/8")
         self.scale.entered.connect(self._scale)
         self.sides = [

@@ -1,0 +1,118 @@
+"""What the pointer does in the 3D view: it chooses parts, measures them, and drills."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QEvent, QObject, QPointF, Qt, QTimer
+from PySide6.QtGui import QMouseEvent
+from vtkmodules.vtkRenderingCore import vtkCellPicker
+
+from wideberth.core.model import Closest
+
+if TYPE_CHECKING:
+    from wideberth.desktop.scene.view import SceneView
+
+CLICK_PIXELS = 4
+SNAP_PIXELS = 9
+HOVER_MS = 60
+
+
+class Pointing(QObject):
+    """Hears the mouse over a view: a click is a press that hardly moved; a hole to be is looked at while the pointer rests."""
+
+    def __init__(self, view: SceneView) -> None:
+        super().__init__(view)
+        self._view, self._session = view, view.session
+        self._pressed: QPointF | None = None
+        self._pointer = QPointF()
+        self._hover = QTimer(self)
+        self._hover.setSingleShot(True)
+        self._hover.setInterval(HOVER_MS)
+        self._hover.timeout.connect(self._hovered)
+        view.plotter.installEventFilter(self)
+
+    def pick(self, at: QPointF) -> tuple[int, np.ndarray] | None:
+        """The part under a point of the view and the spot on its surface, or None."""
+        picker = vtkCellPicker()
+        picker.SetTolerance(0.0005)
+        picker.PickFromListOn()
+        for actor in self._view.part_actors:
+            picker.AddPickList(actor)
+        ratio = self._view.plotter.devicePixelRatioF()
+        picker.Pick(at.x() * ratio, (self._view.plotter.height() - at.y()) * ratio, 0, self._view.plotter.renderer)
+        if picker.GetCellId() < 0:
+            return None
+        number = next(
+            i for i, a in enumerate(self._view.part_actors) if a is picker.GetActor() or a == picker.GetActor()
+        )
+        return number, np.array(picker.GetPickPosition())
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Clicks: drill when a hole is wanted, else choose the part."""
+        if event.type() == QEvent.Type.Resize:
+            self._view.overlay.setGeometry(0, 0, self._view.plotter.width(), self._view.plotter.height())
+        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._session.driller.drilling:
+            self._pointer = event.position()
+            if not self._hover.isActive():
+                self._hover.start()
+        if isinstance(event, QMouseEvent) and event.button() == Qt.MouseButton.LeftButton:
+            if event.type() == QEvent.Type.MouseButtonPress:
+                self._pressed = event.position()
+            elif event.type() == QEvent.Type.MouseButtonRelease and self._pressed is not None:
+                moved = event.position() - self._pressed
+                if abs(moved.x()) + abs(moved.y()) <= CLICK_PIXELS:
+                    self._clicked(event.position())
+        return super().eventFilter(watched, event)
+
+    def _hovered(self) -> None:
+        """Look at the spot under the pointer while a hole is being placed."""
+        if not self._session.driller.drilling or self._session.prediction is None:
+            return
+        found = self.pick(self._pointer)
+        if found is None:
+            self._session.driller.leave()
+        else:
+            self._session.driller.hover(self._part_of(found[0]), self._on_the_part(*found))
+
+    def _clicked(self, at: QPointF) -> None:
+        found = self.pick(at)
+        if found is None:
+            return
+        number, spot = found
+        if self._session.examiner.mode:
+            snapped = self._snapped(number, spot, at)
+            if self._part_of(number) != self._session.part:
+                mode = self._session.examiner.mode
+                self._session.choose_part(self._part_of(number))
+                self._session.examiner.start_measuring(mode)
+            self._session.examiner.touch(self._on_the_part(number, snapped))
+        elif self._session.driller.asking:
+            self._session.driller.clicked(self._part_of(number), self._on_the_part(number, spot))
+        elif self._part_of(number) != self._session.part:
+            self._session.choose_part(self._part_of(number))
+
+    def _part_of(self, number: int) -> int:
+        """Which part of the job the drawn print belongs to."""
+        placed = self._session.prediction.job.placed  # type: ignore[union-attr]
+        return min(placed[number].part, len(self._session.job.parts) - 1)
+
+    def _on_the_part(self, number: int, spot: np.ndarray) -> np.ndarray:
+        """A spot on a copy, as it lies on the part that the copy follows."""
+        p = self._session.prediction
+        assert p is not None
+        own = p.solids_of(self._part_of(number))
+        back = own.matrix @ np.linalg.inv(self._view.drawn[number].matrix)
+        return back[:3, :3] @ spot + back[:3, 3]
+
+    def _snapped(self, number: int, spot: np.ndarray, at: QPointF) -> np.ndarray:
+        """A spot put onto the part's true surface, and onto a corner of its mesh that is under the pointer."""
+        solid = self._view.drawn[number]
+        exact = self._session.stages.recall("closest", solid.outer, lambda: Closest(solid.outer))
+        _, face, foot = exact.nearest(spot[None])
+        for corner in solid.outer.points[solid.outer.faces[face[0]]]:
+            seen = self._view.project((float(corner[0]), float(corner[1]), float(corner[2])))
+            if seen is not None and abs(seen.x() - at.x()) + abs(seen.y() - at.y()) <= SNAP_PIXELS:
+                return corner
+        return foot[0]
