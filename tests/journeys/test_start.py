@@ -42,12 +42,12 @@ def test_job_seen_before_shows_its_figures_before_anything_is_computed(
     later.close()
 
 
-def test_slow_libraries_and_loops_are_fetched_once_after_the_first_fine_prediction(
+def test_slow_libraries_and_loops_are_fetched_once_after_the_first_whole_prediction(
     window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     loaded: list[bool] = []
     mark = tmp_path / "compiled"
-    monkeypatch.setattr(warming, "_load", lambda: loaded.append(window.session.is_current))
+    monkeypatch.setattr(warming, "_load", lambda: loaded.append(window.session.prediction.looked_closer))
     monkeypatch.setattr(warming, "is_warm", lambda: False)
     monkeypatch.setattr(warming, "COMPILING", ("-c", f"open({str(mark)!r}, 'a').write('x')"))
     warming.Warming(window.session)

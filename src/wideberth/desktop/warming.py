@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import importlib
-import os
 import sys
 
 from PySide6.QtCore import QObject, QProcess, QThreadPool
@@ -14,11 +13,10 @@ from wideberth.desktop.session import Session
 LATER = ("wideberth.desktop.benchpage", "lib3mf", "scipy.optimize", "scipy.special", "trimesh", "reportlab.platypus")
 """Modules that are slow to load: charts of the bench, mesh formats, measuring, exposure tests, sheets."""
 COMPILING = ("-m", "wideberth.core.job.warm")
-LOWEST = 19
 
 
 class Warming(QObject):
-    """Waits for the first prediction to be drawn and for the interpreter to be free."""
+    """Waits until the first prediction is complete and the interpreter free."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -27,13 +25,12 @@ class Warming(QObject):
 
     def _begin(self, share: float, _phrase: str) -> None:
         seen = self._session.prediction
-        if share >= 0 or seen is None or seen.fineness.light:
+        if share >= 0 or seen is None or not seen.looked_closer:
             return
         self._session.busy.disconnect(self._begin)
         QThreadPool.globalInstance().start(_load)
         if not is_warm():
             process = QProcess(self)
-            process.setChildProcessModifier(lambda: os.nice(LOWEST))
             process.start(sys.executable, list(COMPILING))
 
 

@@ -5,6 +5,7 @@ Run as `python -m wideberth.core.job.warm`: after the set-up, or by the window i
 
 from __future__ import annotations
 
+import os
 from dataclasses import replace
 
 import numpy as np
@@ -23,6 +24,8 @@ from wideberth.core.job.stages import Stages
 from wideberth.core.model import Mesh, binary_stl, nearest_on, parse_model, prism
 
 SIDE_MM = 14.0
+LOWEST = 19
+"""Priority: a window may be at work beside it."""
 
 
 def warm() -> Prediction:
@@ -57,5 +60,6 @@ def _look_over(part: PartRecipe, job: Job, stages: Stages) -> None:
 
 
 if __name__ == "__main__":
+    os.nice(LOWEST)
     warm()
     told_warm()
