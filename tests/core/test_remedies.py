@@ -129,11 +129,26 @@ def test_finding_on_a_copy_puts_the_tip_under_the_part_it_follows(coarse_bench: 
     assert (tip.x_mm, tip.y_mm) == pytest.approx((finding.x_mm - 40.0, finding.y_mm), abs=0.2)  # type: ignore[operator]
 
 
+def test_what_hangs_on_nothing_is_supported_on_the_part_it_belongs_to(coarse_bench: Bench) -> None:
+    """Two parts on the plate, one of them aloft: its spot says which, and tips are proposed for that one."""
+    stages = Stages()
+    job = job_of(trimesh.creation.icosphere(3, 5), coarse_bench, 5.0)
+    standing = replace(job.parts[0], name="standing", pose=Pose(x_mm=-20.0))
+    for parts in ((standing, job.parts[0]), (job.parts[0], standing)):
+        both = replace(job, parts=parts)
+        seen = predict(both, stages, COARSE)
+        finding = next(f for f in seen.verdict.findings if f.code == "nothing_holds")
+        remedy = remedy_for(finding, seen, stages)
+        assert remedy is not None
+        held = {p.name: len(p.tips) for p in remedy.make(quiet()).job.parts}
+        assert held["standing"] == 0 and sum(held.values()) > 0
+
+
 def test_finding_at_no_spot_names_no_part_of_several(coarse_bench: Bench) -> None:
-    """With two parts on the plate nobody can tell which one hangs on nothing: no button, rather than the wrong part."""
+    """Where nobody can tell which part is meant there is no button, rather than one for the wrong part."""
     stages = Stages()
     job = job_of(trimesh.creation.icosphere(3, 5), coarse_bench, 5.0)
     other = replace(job.parts[0], name="other", pose=Pose(x_mm=20.0, gap_mm=5.0))
     seen = predict(replace(job, parts=(*job.parts, other)), stages, COARSE)
     finding = next(f for f in seen.verdict.findings if f.code == "nothing_holds")
-    assert remedy_for(finding, seen, stages) is None
+    assert remedy_for(replace(finding, x_mm=None, y_mm=None), seen, stages) is None

@@ -364,6 +364,7 @@ class Session(QObject):
             self.path, self.saved = path, opened
             self.history = History.begin(opened)
             self.drop_ghost()  # it was of another job
+            self.prediction = None  # so was this
             self.part = 0
             self._moved_on()
             if seen is not None or error is not None:
@@ -371,6 +372,7 @@ class Session(QObject):
             if seen is not None:
                 self._show(opened, seen)
             elif error is not None:
+                self.predicted.emit()
                 self._not_predicted(error.text)
             self.move_cursor(0.0)
 

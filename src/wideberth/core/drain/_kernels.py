@@ -3,6 +3,8 @@
 import numpy as np
 from numba import njit
 
+from wideberth.core.disjoint import find
+
 
 @njit(cache=True, nogil=True)
 def closed_in(solid):
@@ -29,14 +31,6 @@ def closed_in(solid):
                             if met:
                                 count[k, j, i] += 1
     return count
-
-
-@njit(cache=True, nogil=True)
-def _root(parent, a):
-    while parent[a] != a:
-        parent[a] = parent[parent[a]]
-        a = parent[a]
-    return a
 
 
 @njit(cache=True, nogil=True)
@@ -71,7 +65,7 @@ def basins(order, clearance, wanted, shape, joined_from):
             other = at + beside[way]
             if not wanted[other] or parent[other] < 0:
                 continue
-            root = _root(parent, other)
+            root = find(parent, other)
             if mine < 0:
                 parent[at] = root
                 mine = root
@@ -91,7 +85,7 @@ def basins(order, clearance, wanted, shape, joined_from):
         if mine < 0:
             parent[at] = at
     for at in order:
-        parent[at] = _root(parent, at)
+        parent[at] = find(parent, at)
     return parent, pa[:found].copy(), pb[:found].copy(), where[:found].copy()
 
 

@@ -70,11 +70,11 @@ class FirstLooks:
         return None
 
     def _keep(self, path: Path, seen: Prediction, memory: Memory) -> None:
-        """Keep a look and throw away the oldest. A disk that is full or not writable is no one's trouble."""
-        content = pickle.dumps((seen, memory), protocol=pickle.HIGHEST_PROTOCOL)
-        if len(content) > MOST_BYTES:
-            return
-        with suppress(OSError, CannotWrite):
+        """Keep a look and throw away the oldest. What cannot be kept, for whatever reason, is no one's trouble."""
+        with suppress(OSError, CannotWrite, pickle.PicklingError, TypeError, AttributeError):
+            content = pickle.dumps((seen, memory), protocol=pickle.HIGHEST_PROTOCOL)
+            if len(content) > MOST_BYTES:
+                return
             self._folder.mkdir(parents=True, exist_ok=True)
             write_safely(path, content)
             for old in sorted(self._folder.glob("*.pickle"), key=lambda f: f.stat().st_mtime)[:-MOST_FILES]:

@@ -5,25 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
-
-@njit(cache=True, nogil=True)
-def find(parent, i):
-    """Root of i, halving the path."""
-    while parent[i] != i:
-        parent[i] = parent[parent[i]]
-        i = parent[i]
-    return i
-
-
-@njit(cache=True, nogil=True)
-def unite(parent, i, j):
-    """Join the sets of i and j under the smaller root, which it returns."""
-    i, j = find(parent, i), find(parent, j)
-    if i < j:
-        parent[j] = i
-        return i
-    parent[i] = j
-    return j
+from wideberth.core.disjoint import find, unite
 
 
 @njit(cache=True, nogil=True)

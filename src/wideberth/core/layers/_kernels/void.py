@@ -6,7 +6,7 @@ A gap is named after the run on its left, plus one; gap 0 is the outside.
 import numpy as np
 from numba import njit
 
-from wideberth.core.layers._kernels.label import find, unite
+from wideberth.core.disjoint import find, unite
 
 
 @njit(cache=True, nogil=True)

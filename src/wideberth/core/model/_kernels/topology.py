@@ -3,6 +3,8 @@
 import numpy as np
 from numba import njit
 
+from wideberth.core.disjoint import find, unite
+
 
 @njit(cache=True, nogil=True)
 def edges(faces, points):
@@ -58,14 +60,6 @@ def edges(faces, points):
 
 
 @njit(cache=True, nogil=True)
-def _root(parent, i):
-    while parent[i] != i:
-        parent[i] = parent[parent[i]]
-        i = parent[i]
-    return i
-
-
-@njit(cache=True, nogil=True)
 def shells(edge_of, edge_count):
     """Number the pieces that hang together by edges: (m,) int32, and how many there are."""
     m = edge_of.shape[0]
@@ -77,13 +71,11 @@ def shells(edge_of, edge_count):
             if seen[e] < 0:
                 seen[e] = f
             else:
-                a, b = _root(parent, f), _root(parent, seen[e])
-                if a != b:
-                    parent[max(a, b)] = min(a, b)
+                unite(parent, f, seen[e])
     label = np.empty(m, np.int32)
     count = 0
     for f in range(m):
-        r = _root(parent, f)
+        r = find(parent, f)
         if r == f:
             label[f] = count
             count += 1
@@ -114,9 +106,9 @@ def fans(faces, edge_of, edge_count, points):
                 if seen[e, side] < 0:
                     seen[e, side] = here
                 else:
-                    a, b = _root(parent, here), _root(parent, seen[e, side])
+                    a, b = find(parent, here), find(parent, seen[e, side])
                     if a != b:
-                        parent[max(a, b)] = min(a, b)
+                        unite(parent, a, b)
                         count[corner] -= 1
     return count
 
