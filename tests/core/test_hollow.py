@@ -147,6 +147,15 @@ def test_smallest_passage_rounds_a_cube_s_inner_corners_to_half_of_it() -> None:
     assert lost - 2 < a**3 - chamber.volume_mm3 < lost + 0.25 / np.sqrt(2) * rounded_mm2
 
 
+@pytest.mark.parametrize("thick_mm", [4.01, 4.03, 4.08, 4.12])
+def test_walls_that_all_but_meet_leave_crumbs_of_void_or_none(thick_mm: float) -> None:
+    """A leaning slab hardly thicker than its two walls: what chambers there are fit between them."""
+    slab = as_mesh(turned(trimesh.creation.box((20, 14, thick_mm)), 20, (1, 0.3, 0.2)))
+    chambers = hollow_out(slab, Shell(2.0, smallest_chamber_ml=0.0)).chambers
+    assert all(c.volume_mm3 > 0 and c.watertight for c in chambers)
+    assert sum(c.volume_mm3 for c in chambers) <= 16 * 10 * (thick_mm - 4)
+
+
 def test_small_chambers_stay_solid() -> None:
     outer = as_mesh(
         trimesh.util.concatenate([trimesh.creation.icosphere(4, 12), moved(trimesh.creation.icosphere(4, 5), 30, 0, 0)])

@@ -65,7 +65,7 @@ def hollow_out(outer: Mesh, shell: Shell, progress: Progress | None = None) -> H
     chambers = []
     for piece in pieces_of(_surface(depth, nodes, 0.0)):
         chamber = piece if piece.volume_mm3 > 0 else Mesh(piece.points, piece.faces[:, ::-1].copy())
-        if chamber.volume_mm3 >= shell.smallest_chamber_ml * 1000:
+        if chamber.volume_mm3 >= max(shell.smallest_chamber_ml * 1000, step**3):  # less than a node is nothing
             chambers.append(_simpler(chamber))
     progress.at(1.0, "hollow")
     return Hollowed(tuple(sorted(chambers, key=lambda c: -c.volume_mm3)), step)
@@ -184,6 +184,7 @@ def _surface(depth: NDArray[np.float32], nodes: Nodes, level: float) -> Mesh:
 def _simpler(chamber: Mesh) -> Mesh:
     """The chamber with needless triangles taken out, nowhere moved by more than 0.02 mm."""
     try:
-        return as_mesh(as_solid(chamber).simplify(SIMPLER_MM))
+        simpler = as_solid(chamber).simplify(SIMPLER_MM)
     except BadModel:
         return chamber
+    return chamber if simpler.is_empty() else as_mesh(simpler)
