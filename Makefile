@@ -2,6 +2,8 @@
 VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
+WARM := $(VENV)/.warm
+COMPILE := $(BIN)/python -m wideberth.core.job.warm
 SCREEN := xvfb-run -a -s "-screen 0 1400x900x24"
 
 .PHONY: demo test lint bench shots meshes dist setup
@@ -16,7 +18,12 @@ $(READY): requirements.lock pyproject.toml tools/setup.sh
 	@sh tools/setup.sh $(VENV)
 	@touch $(READY)
 
-demo: $(READY)
+$(WARM): $(READY)
+	@echo "wide-berth: compiling its loops, once (a minute or two)"
+	@$(COMPILE)
+	@touch $(WARM)
+
+demo: $(READY) $(WARM)
 	@$(BIN)/wide-berth window
 
 lint: $(READY)
@@ -25,8 +32,8 @@ lint: $(READY)
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports | tail -n 3
 
-test: $(READY) lint
-	@$(BIN)/pytest tests -n 2 --dist worksteal
+test: $(READY)
+	@$(COMPILE) & $(MAKE) --no-print-directory lint && wait && $(BIN)/pytest tests -n 2 --dist worksteal
 
 bench: $(READY)
 	@$(BIN)/pytest benchmarks -o addopts="" --benchmark-columns=median,min,rounds -s

@@ -46,5 +46,3 @@ fi
 echo "wide-berth: installing the pinned packages into $VENV (about two minutes the first time)"
 "$VENV/bin/pip" install -q --disable-pip-version-check -r requirements.lock
 "$VENV/bin/pip" install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
-echo "wide-berth: compiling its loops, once (a minute or two)"
-"$VENV/bin/python" -m wideberth.core.job.warm

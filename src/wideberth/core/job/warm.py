@@ -1,6 +1,7 @@
 """Every compiled loop once on a small part, so that all are on disk before somebody waits for them.
 
-Run as `python -m wideberth.core.job.warm`: after the set-up, or by the window in a process of its own the first time.
+Run as `python -m wideberth.core.job.warm`: before the first demo, beside lint before the tests, or by a window that finds it
+undone.
 """
 
 from __future__ import annotations
@@ -13,7 +14,7 @@ import numpy as np
 from wideberth.core.bench import load_bench
 from wideberth.core.hollow import Lattice, Shell
 from wideberth.core.job.drilling import propose_drain
-from wideberth.core.job.edition import told_warm
+from wideberth.core.job.edition import is_warm, told_warm
 from wideberth.core.job.fineness import fine, preview
 from wideberth.core.job.intake import taken_in
 from wideberth.core.job.predict import Prediction, look_closer, predict
@@ -60,6 +61,7 @@ def _look_over(part: PartRecipe, job: Job, stages: Stages) -> None:
 
 
 if __name__ == "__main__":
-    os.nice(LOWEST)
-    warm()
-    told_warm()
+    if not is_warm():
+        os.nice(LOWEST)
+        warm()
+        told_warm()
