@@ -36,18 +36,20 @@ def peel_n(area_mm2: NDArray[np.float64], perimeter_mm: NDArray[np.float64], squ
     return line_n(perimeter_mm, bench) + viscous
 
 
-def bond_factors(layers: int, bench: Bench) -> NDArray[np.float64]:
-    """How much harder each layer bonds than a normal one, (layers,)."""
+def bond_factors(layers: int, bench: Bench, gain: float | None = None) -> NDArray[np.float64]:
+    """How much harder each layer bonds than a normal one, (layers,). `gain`: another κ than the bench's."""
     own, laws = bench.print, bench.laws
+    kappa = laws.exposure_gain if gain is None else gain
     factors = np.ones(layers)
     for k in range(min(layers, own.first_layers + own.transition_layers)):
         exposure = exposure_of_layer(own, k)
-        factors[k] = bond_factor(exposure, own.exposure_s, laws.exposure_gain, laws.exposure_factor_limit)
+        factors[k] = bond_factor(exposure, own.exposure_s, kappa, laws.exposure_factor_limit)
     return factors
 
 
-def plate_strength(bench: Bench) -> float:
-    """Adhesion of the first layers to the plate [N/mm²], which rises with their exposure as the bond does."""
+def plate_strength(bench: Bench, gain: float | None = None) -> float:
+    """Adhesion of the first layers to the plate [N/mm²], which rises with their exposure as the bond does. `gain`: another κ."""
     laws = bench.laws
-    gain = 1 + laws.exposure_gain * np.log(bench.print.first_exposure_s / laws.plate_reference_exposure_s)
-    return float(laws.plate_adhesion_n_per_mm2 * np.clip(gain, 0.2, laws.exposure_factor_limit))
+    kappa = laws.exposure_gain if gain is None else gain
+    factor = 1 + kappa * np.log(bench.print.first_exposure_s / laws.plate_reference_exposure_s)
+    return float(laws.plate_adhesion_n_per_mm2 * np.clip(factor, 0.2, laws.exposure_factor_limit))

@@ -69,15 +69,10 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
 
     def longer(by: float) -> Turn:
         """Another κ: first layers bond harder or less hard, to the film and to the plate."""
-        key, value = "laws.exposure_gain", laws.exposure_gain * by
-        other = bench.with_value(key, value)
-        on_film = bond_factors(len(bond), other) / bond
-        return Turn(
-            key,
-            value,
-            by_layer({LINE: on_film, VISCOUS: on_film}),
-            plate_factor=plate_strength(other) / plate_strength(bench),
-        )
+        gain = laws.exposure_gain * by
+        on_film = bond_factors(len(bond), bench, gain) / bond
+        grip = plate_strength(bench, gain) / plate_strength(bench)
+        return Turn("laws.exposure_gain", gain, by_layer({LINE: on_film, VISCOUS: on_film}), plate_factor=grip)
 
     def wider(by: float) -> Turn:
         """Another m: what is wider than ℓ0 pulls harder, what is narrower less hard."""
