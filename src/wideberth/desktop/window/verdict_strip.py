@@ -171,10 +171,12 @@ class VerdictStrip(QWidget):
         self.title.setText(job.title)
         self.title.setToolTip(job.title)
         plate = job.bench.printer
-        state = "" if self._session.is_current or not self._session.has_parts else " · recomputing"
+        size = f"{plate.plate_x_mm:.0f} × {plate.plate_y_mm:.0f} mm"
+        state = size if self._session.is_current or not self._session.has_parts else "recomputing"
         if prediction is not None and prediction.job is job and prediction.fineness.light:
-            state = " · coarse, refining"
-        self.subtitle.setText(f"{plate.name} · {plate.plate_x_mm:.0f} × {plate.plate_y_mm:.0f} mm{state}")
+            state = "coarse, refining"
+        self.subtitle.setText(f"{plate.name} · {state}")
+        self.subtitle.setToolTip(f"{plate.name}, plate {size}")
         if prediction is None:
             for figure in self.figures:
                 figure.show_reading(Reading("–", ""))
