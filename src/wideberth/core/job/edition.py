@@ -10,6 +10,8 @@ from pathlib import Path
 import platformdirs
 
 CORE = Path(__file__).parents[1]
+MOST_EDITIONS = 8
+"""Checkouts beside each other are editions of their own: one must not make another compile again."""
 
 
 @cache
@@ -33,9 +35,9 @@ def told_warm() -> None:
     """Remember that they were. Where that cannot be written they are gone through once more the next time."""
     with suppress(OSError):
         cache_folder().mkdir(parents=True, exist_ok=True)
-        for older in cache_folder().glob("warmed *"):
-            older.unlink(missing_ok=True)
         _mark().touch()
+        for older in sorted(cache_folder().glob("warmed *"), key=lambda f: f.stat().st_mtime)[:-MOST_EDITIONS]:
+            older.unlink(missing_ok=True)
 
 
 def _mark() -> Path:

@@ -140,18 +140,23 @@ def _sags(solids: tuple[PartSolids, ...], stages: Stages, printed: Printed, foun
     pull = found.peel_n / np.maximum(found.area_mm2, 1e-9)
     sags = []
     for number, solid in enumerate(solids):
-
-        def set_down(own: Mesh, mesh: Mesh | None = None, matrix: NDArray[np.float64] = solid.matrix) -> Mesh:
-            if own.triangles > SAGGING_TRIANGLES:
-                return stages.light(own, matrix)
-            return mesh if mesh is not None else stages.placed(own, matrix)
-
         tips = tuple(t for t in printed.touches if t.part == number)
-        sags.append(sag_of(set_down(solid.own, solid.outer), tips, pull, bench))
-        if solid.own_cavity is not None:
-            bars = set_down(solid.bars.mesh) if solid.bars is not None else None
-            sags.append(ceiling_sag(set_down(solid.own_cavity, solid.cavity), bars, pull, bench))
+        sags.append(sag_of(_bearable(solid.outer, solid.own, solid.matrix, stages), tips, pull, bench))
+        if solid.own_cavity is not None and solid.cavity is not None:
+            ceiling = _bearable(solid.cavity, solid.own_cavity, solid.matrix, stages)
+            own_bars = None if solid.bars is None else solid.bars.mesh
+            bars = (
+                None
+                if own_bars is None
+                else _bearable(stages.placed(own_bars, solid.matrix), own_bars, solid.matrix, stages)
+            )
+            sags.append(ceiling_sag(ceiling, bars, pull, bench))
     return together(sags)
+
+
+def _bearable(placed: Mesh, own: Mesh, matrix: NDArray[np.float64], stages: Stages) -> Mesh:
+    """A mesh on the plate, or its stand-in when it is a very large one."""
+    return placed if placed.triangles <= SAGGING_TRIANGLES else stages.light(own, matrix)
 
 
 def strongest(found: Loads, printed: Printed) -> Strongest:
