@@ -67,13 +67,14 @@ def test_grey_edges_keep_the_area_and_use_their_levels(
 ) -> None:
     disc = as_source(as_mesh(trimesh.creation.cylinder(4.03, 0.4, sections=256)))
     prediction = predict(Job("Disc", small_bench, (PartRecipe("Disc", disc),)), Stages(), fine())
-    for levels in (2, 4, 16):
+    for levels in (2, 4, 8, 16):
         path = tmp_path / f"{levels}.zip"
         write_layers(prediction, path, levels)
         _, shown = images(path)
         values = np.unique(shown[2])
         assert len(values) <= levels
-        assert set(values.tolist()) <= {int(255 / (levels - 1) * i) for i in range(levels)}
+        assert set(values.tolist()) <= {round(255 * i / (levels - 1)) for i in range(levels)}
+        assert shown[2].max() == 255
         assert shown[2].sum() / 255 * 0.01 == pytest.approx(np.pi * 4.03**2, rel=0.01)
     assert len(np.unique(shown[2])) > 8
 

@@ -69,7 +69,7 @@ def grey_layer(runs: Runs, layer: int, first_row: int, printer: Printer, levels:
         np.add.at(ramp, (row[on], column[on] + 1), sign * (at - column)[on])
     covered = np.cumsum(image + ramp, axis=1)[:, :-1] / FINER_ROWS
     steps = np.floor(np.clip(covered, 0, 1) * (levels - 1) + 0.5)
-    return (steps * (255 / (levels - 1))).astype(np.uint8)
+    return np.rint(steps * 255 / (levels - 1)).astype(np.uint8)
 
 
 def _rows_of(runs: Runs, layer: int) -> NDArray[np.int64]:
@@ -150,14 +150,16 @@ def _png(runs: Runs, layer: int, first_row: int, printer: Printer, grey_levels: 
 def _slab(prediction: Prediction, begin: int, end: int, finer: int) -> tuple[Runs, int]:
     """Runs of some layers on the printer's own pixel rows, and the pixel row of their first row."""
     printer = prediction.job.bench.printer
-    py = printer.pixel_y_mm
+    py, count = printer.pixel_y_mm, printer.pixels_y * finer
     low = min(float(s.low[1]) for s in prediction.solids)
     high = max(float(s.high[1]) for s in prediction.solids)
     first = max(0, int(np.floor((low + printer.plate_y_mm / 2) / py)) - 1)
-    last = min(printer.pixels_y, int(np.ceil((high + printer.plate_y_mm / 2) / py)) + 1)
-    t = prediction.layer_mm
-    y0 = -printer.plate_y_mm / 2 + first * py + 0.5 * py / finer
-    grid = Grid(y0, py / finer, max(1, (last - first) * finer), t, end - begin, (begin + 0.5) * t)
+    last = max(first + 1, min(printer.pixels_y, int(np.ceil((high + printer.plate_y_mm / 2) / py)) + 1))
+    # the middle of row i of all `count` rows lies at (i + ½ - count/2) rows from the plate's middle
+    grid = Grid(
+        py / finer, (last - first) * finer, prediction.layer_mm, end - begin, first * finer - count // 2, begin,
+        row_shift=0.5 - 0.5 * (count % 2),
+    )  # fmt: skip
     return put_together(prediction.solids, Stages(1), grid).all, first
 
 

@@ -27,7 +27,7 @@ from wideberth.core.hollow import (
 from wideberth.core.job.fineness import Fineness
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
 from wideberth.core.job.shelf import Shelf
-from wideberth.core.layers import Bore, Grid, Runs, Solved, Touch, cast, grid_over, on_grid, rebuilt
+from wideberth.core.layers import Bore, Grid, Runs, Solved, Touch, cast, on_grid, rebuilt
 from wideberth.core.model import Health, Mend, Mended, Mesh, Thickness, examine, measure_thickness, mended, stand_in
 from wideberth.core.orient import Pose, placing, set_down
 from wideberth.core.progress import Progress, quiet
@@ -330,10 +330,10 @@ class Stages:
     def runs(self, mesh: Mesh, grid: Grid, across: bool = False) -> Runs:
         """Runs of a mesh; `across` along y, on a grid whose rows are columns of x.
 
-        A mesh is cast on a grid just over itself, so that what else stands on the plate may change beside it.
+        A mesh is cast on the window of the grid just over itself, so that what else stands on the plate may change beside it.
         """
         order = [1, 0, 2] if across else [0, 1, 2]
-        own = grid_over(mesh.low[order], mesh.high[order], grid.pitch_mm, grid.layer_mm)
+        own = grid.window(mesh.low[order], mesh.high[order])
         found = self.recall("runs", (mesh, own, across), lambda: cast(mesh.points[:, order], mesh.faces, own))
         return on_grid(found, grid)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,21 +14,39 @@ ROW_SHIFT = 5 / 17
 
 @dataclass(frozen=True)
 class Grid:
-    """Rays along x at rows y0 + j·pitch and at layer planes z0 + k·layer_mm.
+    """A window on a lattice of rows along x and layer planes; both are counted from the plate's middle and from the plate.
 
-    z0 is half a layer above the plate, so plane k is the mid-height of layer k, which spans [k t, (k+1) t].
+    Row j lies at (first_row + j + row_shift)·pitch, plane k at (first_layer + k + layer_shift)·layer height. A plane is the
+    mid-height of its layer, which spans [k t, (k+1) t]. Windows on one lattice share their lines, whatever solid they were made for.
     """
 
-    y0_mm: float
     pitch_mm: float
     rows: int
     layer_mm: float
     layers: int
-    z0_mm: float
+    first_row: int = 0
+    first_layer: int = 0
+    row_shift: float = ROW_SHIFT
+    layer_shift: float = 0.5
+
+    @property
+    def y0_mm(self) -> float:
+        """y of row 0."""
+        return (self.first_row + self.row_shift) * self.pitch_mm
+
+    @property
+    def z0_mm(self) -> float:
+        """Height of plane 0."""
+        return (self.first_layer + self.layer_shift) * self.layer_mm
 
     @property
     def rays(self) -> int:
         return self.rows * self.layers
+
+    @property
+    def lattice(self) -> tuple[float, float, float, float]:
+        """Pitch and shift of the rows, height and shift of the layers: what windows that share their lines have in common."""
+        return self.pitch_mm, self.row_shift, self.layer_mm, self.layer_shift
 
     def layer_of(self, z_mm: float | NDArray[np.float64]) -> NDArray[np.int64]:
         """Layer that holds a height, clipped to the grid."""
@@ -44,6 +62,14 @@ class Grid:
         """Mid-height [mm] of a layer."""
         return np.asarray(self.z0_mm + np.asarray(layer) * self.layer_mm)
 
+    def window(self, low: NDArray[np.float64], high: NDArray[np.float64]) -> Grid:
+        """The window of this lattice over a box, (3,) corners, with an empty row on either side; no layers but this grid's."""
+        first = math.floor(low[1] / self.pitch_mm - self.row_shift) - 1
+        last = math.ceil(high[1] / self.pitch_mm - self.row_shift) + 1
+        begin = max(self.first_layer, math.floor(low[2] / self.layer_mm - self.layer_shift))
+        end = min(self.first_layer + self.layers, math.ceil(high[2] / self.layer_mm - self.layer_shift) + 1)
+        return replace(self, rows=last - first + 1, first_row=first, layers=max(0, end - begin), first_layer=begin)
+
 
 def grid_over(low: NDArray[np.float64], high: NDArray[np.float64], pitch_mm: float, layer_mm: float) -> Grid:
     """The grid over a box, with an empty row on either side; layers count from the plate (z = 0).
@@ -53,8 +79,7 @@ def grid_over(low: NDArray[np.float64], high: NDArray[np.float64], pitch_mm: flo
     low, high : (3,) corners of the box [mm]; what lies below the plate is not printed.
     pitch_mm, layer_mm : distance of rows and of layers, over 0.
     """
+    layers = max(1, math.ceil(high[2] / layer_mm - 1e-6))
     first = math.floor(low[1] / pitch_mm) - 1
     last = math.ceil(high[1] / pitch_mm) + 1
-    layers = max(1, math.ceil(high[2] / layer_mm - 1e-6))
-    shifted = (first + ROW_SHIFT) * pitch_mm
-    return Grid(shifted, pitch_mm, last - first + 1, layer_mm, layers, layer_mm / 2)
+    return Grid(pitch_mm, last - first + 1, layer_mm, layers, first)

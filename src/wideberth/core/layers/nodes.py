@@ -13,7 +13,8 @@ def nodes_inside(points: NDArray[np.float64], faces: NDArray[np.int32], origin: 
                  shape: tuple[int, int, int]) -> NDArray[np.bool_]:  # fmt: skip
     """Nodes in a mesh by the non-zero winding rule along x, (z, y, x); node (k, j, i) lies at origin + step (i, j, k)."""
     nz, ny, nx = shape
-    runs = cast(points, faces, Grid(float(origin[1]), step, ny, step, nz, float(origin[2])))
+    grid = Grid(step, ny, step, nz, row_shift=float(origin[1]) / step, layer_shift=float(origin[2]) / step)
+    runs = cast(points, faces, grid)
     change = np.zeros((nz * ny, nx + 1), np.int8)
     ray = runs.row_index()
     first = np.clip(np.ceil((runs.x0 - origin[0]) / step).astype(np.int64), 0, nx)

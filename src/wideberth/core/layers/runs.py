@@ -75,23 +75,36 @@ def cast(points: NDArray[np.float64], faces: NDArray[np.integer], grid: Grid) ->
 
 
 def on_grid(runs: Runs, grid: Grid) -> Runs:
-    """The same runs on another, larger or smaller grid of the same lines; what lies on none of its rays is dropped."""
+    """The same runs on another window of the same lattice; what lies on none of its rays is dropped.
+
+    Raises
+    ------
+    ValueError : when the two grids do not share their lines.
+    """
     own = runs.grid
     if own == grid:
         return runs
-    shift = round((own.y0_mm - grid.y0_mm) / grid.pitch_mm)
-    low, high, layers = max(0, -shift), min(own.rows, grid.rows - shift), min(own.layers, grid.layers)
+    if own.lattice != grid.lattice:
+        raise ValueError("runs cannot be moved to rows and layers that they were not cast on")
+    begin, end, to = _overlap(own.first_layer, own.layers, grid.first_layer, grid.layers)
+    low, high, row = _overlap(own.first_row, own.rows, grid.first_row, grid.rows)
     counts = np.diff(runs.offsets).reshape(own.layers, own.rows)
     placed = np.zeros((grid.layers, grid.rows), np.int64)
-    placed[:layers, low + shift : max(low, high) + shift] = counts[:layers, low:high]
+    placed[to : to + end - begin, row : row + high - low] = counts[begin:end, low:high]
     offsets = np.concatenate((np.zeros(1, np.int64), np.cumsum(placed)))
     x0, x1 = runs.x0, runs.x1
     if offsets[-1] < len(x0):
         kept = np.zeros(counts.shape, bool)
-        kept[:layers, low:high] = True
+        kept[begin:end, low:high] = True
         on = np.repeat(kept.ravel(), counts.ravel())
         x0, x1 = x0[on], x1[on]
     return Runs(grid, offsets, x0, x1, runs.broken_rays)
+
+
+def _overlap(first: int, count: int, other: int, others: int) -> tuple[int, int, int]:
+    """What a stretch shares with another: from and to as it counts, and from as the other counts."""
+    low, high = max(first, other), min(first + count, other + others)
+    return low - first, max(low, high) - first, low - other if high > low else 0
 
 
 def empty(grid: Grid) -> Runs:

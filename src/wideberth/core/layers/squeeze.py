@@ -10,13 +10,12 @@ Source: de Saint-Venant (1856), Mémoire sur la torsion des prismes; physics of 
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import squeeze as kernels
-from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.runs import empty
 from wideberth.core.layers.sections import Sections
 
@@ -63,7 +62,7 @@ def squeeze_of(found: Sections, component: int, cells: int = FINE_SQUEEZE.cells)
     wanted = (CELLS_ACROSS * found.perimeter_mm[component] / 2) ** 2 / area
     side = np.sqrt(area / np.clip(wanted, min(LEAST_CELLS, cells), cells))
     stride = max(1, round(side / grid.pitch_mm))
-    across = found.across if found.across is not None else empty(Grid(0.0, grid.pitch_mm, 0, grid.layer_mm, 0, 0.0))
+    across = found.across if found.across is not None else empty(replace(grid, rows=0, layers=0))
     value, _ = kernels.squeeze(
         runs.offsets, runs.x0, runs.x1, found.label, component, int(found.layer[component]), grid.rows, grid.y0_mm,
         grid.pitch_mm, int(found.row_low[component]), int(found.row_high[component]),
