@@ -111,11 +111,11 @@ def test_manifest_times_add_up(block: tuple[Prediction, Stages], tmp_path: Path)
 def test_plate_comes_out_as_stl_and_3mf(block: tuple[Prediction, Stages], tmp_path: Path) -> None:
     prediction, stages = block
     for name in ("plate.stl", "plate.3mf"):
-        assert write_plate(prediction.job, tmp_path / name, stages) == []
+        assert write_plate(prediction, tmp_path / name, stages) == []
         mesh = read_model(tmp_path / name).mesh
         assert mesh.extents_mm == pytest.approx([10, 8, 2], abs=1e-3)
     with pytest.raises(BadJob):
-        write_plate(prediction.job, tmp_path / "plate.xyz", stages)
+        write_plate(prediction, tmp_path / "plate.xyz", stages)
 
 
 def test_report_is_plain_and_complete(small_bench: Bench) -> None:

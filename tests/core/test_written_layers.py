@@ -41,7 +41,7 @@ def written(
     prediction: Prediction, stages: Stages, folder: Path, grey: int
 ) -> tuple[Manifest, zipfile.ZipFile, trimesh.Trimesh]:
     write_layers(prediction, folder / "layers.zip", grey)
-    write_plate(prediction.job, folder / "plate.stl", stages)
+    write_plate(prediction, folder / "plate.stl", stages)
     package = zipfile.ZipFile(folder / "layers.zip")
     return json.loads(package.read("manifest.json")), package, trimesh.load(folder / "plate.stl", process=False)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated
 
@@ -11,7 +12,7 @@ from rich.progress import Progress as Bar
 
 from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
-from wideberth.core.errors import CannotWrite
+from wideberth.core.errors import CannotWrite, WideBerthError
 from wideberth.core.handover import write_html, write_layers, write_pdf, write_plate, write_report
 from wideberth.core.job import Job, Prediction, Stages, look_closer, predict, propose_all, save_job, scaled, taken_in
 from wideberth.core.model import read_models
@@ -41,23 +42,39 @@ def propose(
         progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
         job, taken = propose_all(job, stages, progress.part(0, 0.4))
         prediction = look_closer(predict(job, stages, None, progress.part(0.4, 0.5)), stages, progress.part(0.5, 0.6))
-        notes = _write(prediction, stages, out, grey, layers, progress.part(0.6, 1.0))
+        notes, failure = _written(prediction, stages, out, grey, layers, progress.part(0.6, 1.0))
     for proposal in taken:
         console.print(f"{proposal.step}: {proposal.why}", markup=False, highlight=False)
     print_summary(prediction)
     for note in notes:
         console.print(f"note: {note}", markup=False)
     console.print(f"written to {out}", markup=False)
+    if failure is not None:
+        raise failure
 
 
-def _write(prediction: Prediction, stages: Stages, out: Path, grey: int, layers: bool, progress: Progress) -> list[str]:
+def _written(
+    prediction: Prediction, stages: Stages, out: Path, grey: int, layers: bool, progress: Progress
+) -> tuple[list[str], WideBerthError | None]:
+    """Write all that can be written; returns notes, and the first thing that could not be."""
     job = prediction.job
-    notes = write_plate(job, out / "plate.3mf", stages, progress.part(0, 0.1))
-    write_plate(job, out / "plate.stl", stages, progress.part(0.1, 0.2))
-    save_job(job, out / "job.3mf", stages, progress.part(0.2, 0.3))
-    write_report(prediction, out / "report.json")
-    write_html(prediction, out / "sheet.html")
-    write_pdf(prediction, out / "sheet.pdf")
+    notes: list[str] = []
+    failure: WideBerthError | None = None
+    writers: list[tuple[float, Callable[[Progress], object]]] = [
+        (0.1, lambda p: notes.extend(write_plate(prediction, out / "plate.3mf", stages, p))),
+        (0.2, lambda p: write_plate(prediction, out / "plate.stl", stages, p)),
+        (0.3, lambda p: save_job(job, out / "job.3mf", stages, p)),
+        (0.32, lambda p: write_report(prediction, out / "report.json")),
+        (0.36, lambda p: write_html(prediction, out / "sheet.html")),
+        (0.4, lambda p: write_pdf(prediction, out / "sheet.pdf")),
+    ]
     if layers:
-        write_layers(prediction, out / "layers.zip", grey, progress.part(0.4, 1.0))
-    return notes
+        writers.append((1.0, lambda p: write_layers(prediction, out / "layers.zip", grey, p)))
+    begin = 0.0
+    for end, write in writers:
+        try:
+            write(progress.part(begin, end))
+        except WideBerthError as error:
+            failure = failure or error
+        begin = end
+    return notes, failure

@@ -1,32 +1,48 @@
-"""The prepared plate out, as 3MF or STL."""
+"""The prepared plate out, as 3MF or STL, read back and compared with the prediction."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
 from wideberth.core.errors import BadJob
-from wideberth.core.job import Job, Stages, plate_meshes, write_package
-from wideberth.core.model import binary_stl, joined
-from wideberth.core.progress import Progress
-from wideberth.core.saving import write_safely
+from wideberth.core.handover.compare import compare_plate
+from wideberth.core.job import Prediction, Stages, plate_meshes
+from wideberth.core.model import binary_stl, joined, packed_3mf
+from wideberth.core.progress import Progress, quiet
+from wideberth.core.saving import written_beside
 
 
-def write_plate(job: Job, path: Path, stages: Stages, progress: Progress | None = None) -> list[str]:
+def write_plate(prediction: Prediction, path: Path, stages: Stages, progress: Progress | None = None) -> list[str]:
     """Write the prepared meshes, supports included; the ending of `path` says which format.
 
     Returns notes about what the meshes could not hold exactly. x and y count from the plate's corner in 3MF, as that
     format wants, and from its centre in STL.
 
+    Notes
+    -----
+    What stands on disk is read by another library, and its box, volume and sections are compared with the prediction. Where a note
+    says that a mesh could not hold everything, they cannot agree and are not compared.
+
     Raises
     ------
-    BadJob : for another ending. CannotWrite : when the file cannot be written.
+    BadJob : for another ending. CannotWrite : when the file cannot be written, or holds something else than was predicted.
     """
-    meshes, notes = plate_meshes(job, stages, progress)
-    if path.suffix.lower() == ".3mf":
-        printer = job.bench.printer
-        write_package(path, meshes, {}, (printer.plate_x_mm / 2, printer.plate_y_mm / 2))
-    elif path.suffix.lower() == ".stl":
-        write_safely(path, binary_stl(joined([mesh for _, mesh, _ in meshes])))
-    else:
+    progress = progress or quiet()
+    job, kind = prediction.job, path.suffix.lower()
+    if kind not in (".3mf", ".stl"):
         raise BadJob(f"`{path.suffix}` is no format for a plate.", where=str(path), remedy="Use .3mf or .stl.")
+    meshes, notes = plate_meshes(job, stages, progress.part(0, 0.6))
+    printer = job.bench.printer
+    corner = (printer.plate_x_mm / 2, printer.plate_y_mm / 2) if kind == ".3mf" else (0.0, 0.0)
+    progress.at(0.6, "writing")
+    if kind == ".3mf":
+        content = packed_3mf(meshes, {}, corner)
+    else:
+        content = binary_stl(joined([mesh for _, mesh, _ in meshes]))
+    with written_beside(path) as temporary:
+        temporary.write_bytes(content)
+        progress.at(0.75, "comparing with the prediction")
+        if not notes:
+            compare_plate(temporary, corner, prediction, path)
+    progress.at(1.0, "written and compared")
     return notes

@@ -58,15 +58,15 @@ class HandoverStep(Step):
 
     def write(self, path: Path) -> None:
         """Write the file that the ending of `path` asks for, from the fine prediction of the present job."""
-        job, stages, levels = self.job, self.session.stages, int(self.edges.currentData())
+        stages, levels = self.session.stages, int(self.edges.currentData())
         prediction = self.session.prediction if self.session.is_current else None
         if prediction is None:
             self.session.noticed.emit("the prediction is not ready yet; hand over when it is")
             return
         writers: dict[str, Callable[[Prediction, Progress], object]] = {
             ".zip": lambda p, g: write_layers(p, path, levels, g),
-            ".3mf": lambda p, g: write_plate(job, path, stages, g),
-            ".stl": lambda p, g: write_plate(job, path, stages, g),
+            ".3mf": lambda p, g: write_plate(p, path, stages, g),
+            ".stl": lambda p, g: write_plate(p, path, stages, g),
             ".html": lambda p, g: write_html(p, path),
             ".pdf": lambda p, g: write_pdf(p, path),
             ".json": lambda p, g: write_report(p, path),

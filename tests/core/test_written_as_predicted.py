@@ -1,0 +1,163 @@
+"""What was written is compared with what was predicted: whatever goes wrong between them is refused, and names the layers."""
+
+from __future__ import annotations
+
+import zipfile
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import as_mesh, as_source, moved
+from wideberth.core.bench import Bench
+from wideberth.core.errors import BadJob, CannotWrite
+from wideberth.core.handover import layers as layers_out
+from wideberth.core.handover import plate as plate_out
+from wideberth.core.handover import write_layers, write_plate
+from wideberth.core.job import Job, PartRecipe, Prediction, Stages, fine, predict
+from wideberth.core.model import Mesh
+from wideberth.core.orient import Pose
+
+
+@pytest.fixture(scope="module")
+def small_bench(bench: Bench) -> Bench:
+    changes = {"printer.plate_x_mm": 40.0, "printer.plate_y_mm": 30.0, "printer.pixels_x": 800, "printer.pixels_y": 600}
+    for key, value in changes.items():
+        bench = bench.with_value(key, value)
+    return bench
+
+
+@pytest.fixture(scope="module")
+def cone(small_bench: Bench) -> tuple[Prediction, Stages]:
+    """A cone of 240 layers with a post beside it that begins half way up; both are single meshes of one part."""
+    body = trimesh.creation.cone(5.0, 12.0, sections=90)
+    arm = moved(trimesh.creation.box((9, 1.0, 1.0)), 4.0, 0, 6.02)
+    both = trimesh.boolean.union([body, arm], engine="manifold")
+    part = PartRecipe("Cone", as_source(as_mesh(both)), pose=Pose(x_mm=3.0, y_mm=2.0))
+    stages = Stages()
+    return predict(Job("Cone", small_bench, (part,)), stages, fine()), stages
+
+
+Image = np.ndarray
+
+
+def shifted(image: Image, layer: int) -> Image:
+    return np.roll(image, 4, axis=1)
+
+
+def mirrored(image: Image, layer: int) -> Image:
+    return image[:, ::-1]
+
+
+def upside_down(image: Image, layer: int) -> Image:
+    return image[::-1]
+
+
+def with_a_spot(image: Image, layer: int) -> Image:
+    """A patch of light of 0.5 mm in the corner, in one layer."""
+    image = image.copy()
+    if layer == 130:
+        image[5:15, 5:15] = True
+    return image
+
+
+def without_an_arm(image: Image, layer: int) -> Image:
+    """The arm goes missing in two layers."""
+    image = image.copy()
+    if layer in (118, 119):
+        image[:, 560:] = False
+    return image
+
+
+@pytest.mark.parametrize("harm", [shifted, mirrored, upside_down, with_a_spot, without_an_arm])
+def test_layers_that_show_something_else_are_refused(
+    cone: tuple[Prediction, Stages],
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    harm: Callable[[Image, int], Image],
+) -> None:
+    real = layers_out.hard_layer
+    monkeypatch.setattr(
+        layers_out, "hard_layer", lambda runs, k, *given: harm(real(runs, k, *given), runs.grid.first_layer + k)
+    )
+    target = tmp_path / "layers.zip"
+    target.write_bytes(b"old")
+    with pytest.raises(CannotWrite, match="layer") as refused:
+        write_layers(cone[0], target)
+    for name in {"with_a_spot": ["131"], "without_an_arm": ["119", "120"]}.get(harm.__name__, ["1, 2, 3"]):
+        assert name in refused.value.what
+    assert target.read_bytes() == b"old"
+    assert [p.name for p in tmp_path.iterdir()] == ["layers.zip"]
+
+
+def test_layers_that_repeat_after_a_hundred_are_refused(
+    cone: tuple[Prediction, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = layers_out.pixel_grid
+
+    def repeated(printer, finer, rows, layers, layer_mm):  # type: ignore[no-untyped-def]
+        return real(printer, finer, rows, (0, layers[1] - layers[0]), layer_mm)
+
+    monkeypatch.setattr(layers_out, "pixel_grid", repeated)
+    with pytest.raises(CannotWrite, match=r"layers 101, 102, 103, .* and \d+ more"):
+        write_layers(cone[0], tmp_path / "layers.zip")
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_layers_are_not_cut_off_at_the_edge_of_the_plate(cone: tuple[Prediction, Stages], tmp_path: Path) -> None:
+    job = cone[0].job
+    over = replace(job, parts=(replace(job.parts[0], pose=Pose(x_mm=15.0)),))
+    with pytest.raises(BadJob, match=r"Cone: reaches 1\.\d mm over the edge"):
+        write_layers(predict(over, Stages(), fine()), tmp_path / "layers.zip")
+    assert list(tmp_path.iterdir()) == []
+
+
+def scaled_a_little(mesh: Mesh) -> Mesh:
+    return Mesh(mesh.points * [1.0, 1.0, 1.02], mesh.faces)
+
+
+def without_a_patch(mesh: Mesh) -> Mesh:
+    """The arm's faces are gone."""
+    far = mesh.points[mesh.faces][:, :, 0].min(axis=1) > 8.0
+    return Mesh(mesh.points, mesh.faces[~far])
+
+
+@pytest.mark.parametrize("kind", [".stl", ".3mf"])
+@pytest.mark.parametrize("harm", [scaled_a_little, without_a_patch])
+def test_plates_that_hold_something_else_are_refused(
+    cone: tuple[Prediction, Stages],
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    kind: str,
+    harm: Callable[[Mesh], Mesh],
+) -> None:
+    prediction, stages = cone
+    assert write_plate(prediction, tmp_path / f"good{kind}", stages) == []
+    real = plate_out.plate_meshes
+
+    def harmed(*given):  # type: ignore[no-untyped-def]
+        meshes, notes = real(*given)
+        return [(name, harm(mesh), what) for name, mesh, what in meshes], notes
+
+    monkeypatch.setattr(plate_out, "plate_meshes", harmed)
+    with pytest.raises(CannotWrite, match="predicted"):
+        write_plate(prediction, tmp_path / f"bad{kind}", stages)
+    assert [p.name for p in tmp_path.iterdir()] == [f"good{kind}"]
+
+
+def test_a_file_that_is_cut_short_is_refused(
+    cone: tuple[Prediction, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = plate_out.binary_stl
+    monkeypatch.setattr(plate_out, "binary_stl", lambda mesh: real(mesh)[:-500])
+    with pytest.raises(CannotWrite, match="read back"):
+        write_plate(cone[0], tmp_path / "plate.stl", cone[1])
+
+
+def test_zip_holds_what_its_manifest_lists(cone: tuple[Prediction, Stages], tmp_path: Path) -> None:
+    write_layers(cone[0], tmp_path / "layers.zip")
+    with zipfile.ZipFile(tmp_path / "layers.zip") as package:
+        assert len(package.namelist()) == cone[0].loads.layers + 1
