@@ -81,7 +81,7 @@ class Predicted:
         corner = (self._window.x_low, self.runs.grid.y0_mm - 0.5 * self.pitch_mm)
         n = int(np.ceil(least_mm / self.pitch_mm))
         rows, columns = (side // n for side in cells.shape)
-        blocks = cells[: rows * n, : columns * n].reshape(rows, n, columns, n).all(axis=(1, 3))
+        blocks = np.asarray(cells[: rows * n, : columns * n].reshape(rows, n, columns, n).all(axis=(1, 3)))
         return Figures(
             float(self.area_mm2[layer]), float(self.perimeter_mm[layer]), float(self.x_mm[layer]), float(self.y_mm[layer]),
             _box(cells, corner, (self.pitch_mm, self.pitch_mm)), _box(blocks, corner, (n * self.pitch_mm, n * self.pitch_mm)),

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
 from wideberth.core.bench import Bench, Printer, exposure_of_layer
@@ -111,11 +112,12 @@ def _write_zip(prediction: Prediction, path: Path, grey_levels: int, progress: P
 def _png(runs: Runs, layer: int, first_row: int, printer: Printer, grey_levels: int) -> bytes:
     """One layer as a PNG; its top row is the plate's edge at y = +plate/2."""
     out = io.BytesIO()
-    if grey_levels:
-        shown = grey_layer(runs, layer, first_row, printer, grey_levels)[::-1]
-    else:
-        shown = hard_layer(runs, layer, first_row, printer)[::-1]
-    Image.fromarray(np.ascontiguousarray(shown)).save(out, "PNG", compress_level=2)
+    lit: NDArray[np.generic] = (
+        grey_layer(runs, layer, first_row, printer, grey_levels)
+        if grey_levels
+        else hard_layer(runs, layer, first_row, printer)
+    )
+    Image.fromarray(np.ascontiguousarray(lit[::-1])).save(out, "PNG", compress_level=2)
     return out.getvalue()
 
 

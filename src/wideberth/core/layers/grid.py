@@ -17,7 +17,7 @@ class Grid:
     """A window on a lattice of rows along x and layer planes; both are counted from the plate's middle and from the plate.
 
     Row j lies at (first_row + j + row_shift)·pitch, plane k at (first_layer + k + layer_shift)·layer height. A plane is the
-    mid-height of its layer, which spans [k t, (k+1) t]. Windows on one lattice share their lines, whatever solid they were made for.
+    mid-height of its layer, which spans [k t, (k+1) t]. Windows on one lattice share their lines, whatever they were made for.
     """
 
     pitch_mm: float
