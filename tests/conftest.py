@@ -50,16 +50,18 @@ def printed_of(mesh: Mesh, pitch: float = 0.1, layer: float = 0.05, supports: Me
         low, high = np.minimum(low, supports.low), np.maximum(high, supports.high)
     grid, across = grid_over(low, high, pitch, layer), grid_over(low[SWAPPED], high[SWAPPED], pitch, layer)
     plugged, part = _cast_and_cut(mesh, drill, grid, [0, 1, 2])
-    _, part_across = _cast_and_cut(mesh, drill, across, SWAPPED)
+    plugged_across, part_across = _cast_and_cut(mesh, drill, across, SWAPPED)
     if supports is None:
-        return Printed(plugged, part, plugged, part, empty(grid), bores, touches, None, part_across, part_across)
+        return Printed(
+            plugged, part, plugged, part, empty(grid), bores, touches, None, part_across, part_across, plugged_across
+        )
     rest, rest_across = (
         cast(supports.points, supports.faces, grid),
         cast(supports.points[:, SWAPPED], supports.faces, across),
     )
     return Printed(
         plugged, part, union(plugged, rest), union(part, rest), rest, bores, touches, None, part_across,
-        union(part_across, rest_across),
+        union(part_across, rest_across), union(plugged_across, rest_across),
     )  # fmt: skip
 
 

@@ -24,7 +24,7 @@ def report(prediction: Prediction) -> dict[str, Any]:
     low = np.min([s.box_mm[0] for s in prediction.solids], axis=0)
     high = np.max([s.box_mm[1] for s in prediction.solids], axis=0)
     narrow = (
-        "the model's own narrow ways are solved on cells; gaps under about two cells (0.4 to 1 mm) are told by the rows only"
+        "the model's own narrow ways are solved as creeping flow between wide voids of 5 mm and more"
         if prediction.printed.narrow or not prediction.printed.may_be_narrow
         else "the model's own narrow gaps count as open ways for liquid; only drilled holes are solved"
     )

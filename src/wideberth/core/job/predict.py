@@ -103,9 +103,7 @@ def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = No
     voids = tuple(d for n in range(count) if (d := drainage(job, n, stages, shares[n])) is not None)
     printed = seen.printed
     if printed.may_be_narrow:
-        printed = printed.looked_closer()
-        progress.at(0.45, "looking for slits, necks and close posts")
-        _ = printed.openings
+        printed = printed.looked_closer(progress.part(0.4, 0.8))
     found = _weighed(job, stages, seen.fineness, seen.solids, printed, progress.part(0.8, 1.0), began, seen.sag, voids)
     return replace(found, looked_closer=True)
 

@@ -60,15 +60,19 @@ def put_together(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, lig
         other = beside.submit(_merged, solids, stages, across, light, quiet(), True) if across is not None else None
         plugged, cut, rest, cavities = _merged(solids, stages, grid, light, progress, False)
         lone = rest.x0.size == 0
-        part_across = all_across = None
+        part_across = all_across = plugged_across = None
         if other is not None:
-            _, part_across, rest_across, _ = other.result()
+            plugged_across, part_across, rest_across, _ = other.result()
+            same = plugged_across is part_across
             all_across = part_across if lone else union(part_across, rest_across)
+            if not lone:
+                plugged_across = all_across if same else union(plugged_across, rest_across)
     whole = cut if lone else union(cut, rest)
     whole_plugged = whole if plugged is cut else plugged if lone else union(plugged, rest)
     bores = tuple(replace(b, part=number) for number, part in enumerate(solids) for b in part.bores)
     touches = tuple(replace(t, part=number) for number, part in enumerate(solids) for t in part.touches)
-    return Printed(plugged, cut, whole_plugged, whole, rest, bores, touches, cavities, part_across, all_across)
+    return Printed(plugged, cut, whole_plugged, whole, rest, bores, touches, cavities, part_across, all_across,
+                   plugged_across)  # fmt: skip
 
 
 def _meshes(part: PartSolids, stages: Stages, light: bool) -> list[Mesh]:

@@ -28,7 +28,7 @@ class CupCells:
 def cup_cells(printed: Printed, step_mm: float) -> CupCells:
     """The voids of all cups, sampled at every so many layers."""
     grid, o = printed.all.grid, printed.openings
-    runs = printed.all_plugged
+    runs = printed.walls
     low, high = float(runs.x0.min(initial=0.0)), float(runs.x1.max(initial=0.0))
     every = max(1, round(step_mm / grid.pitch_mm))
     cell = every * grid.pitch_mm

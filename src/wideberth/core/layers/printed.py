@@ -11,10 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import label as label_kernels
-from wideberth.core.layers.narrow import LEAST_AREA_MM2, Hole, with_narrow_ways
-from wideberth.core.layers.runs import Runs
+from wideberth.core.layers.doors import find_doors
+from wideberth.core.layers.passages import Ways, measured_ways, no_ways
+from wideberth.core.layers.runs import Runs, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
-from wideberth.core.layers.voids import VENTED, Mouths, Openings, Trap, cups, traps
+from wideberth.core.layers.voids import OPEN, OUTSIDE, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, traps
+from wideberth.core.progress import Progress, quiet
 
 DUST_ROWS = 3
 CRUMB_MM2 = 4.0
@@ -79,8 +81,8 @@ class Printed:
     part_plugged, part : the parts alone, without and with the drilled holes.
     all_plugged, all : with supports and bases. supports : these alone.
     bores, touches : drilled holes and tips of all parts. cavities : the shells' chambers, if any.
-    part_across, all_across : `part` and `all` along y; left out in previews. narrow : whether the model's own narrow ways are
-    looked at, else they count as open.
+    part_across, all_across, plugged_across : `part`, `all` and `all_plugged` along y; left out in previews. narrow : whether the
+    model's own narrow ways are looked at, else they count as open.
     """
 
     part_plugged: Runs
@@ -93,11 +95,12 @@ class Printed:
     cavities: Runs | None = None
     part_across: Runs | None = None
     all_across: Runs | None = None
+    plugged_across: Runs | None = None
     narrow: bool = False
 
     def label(self) -> None:
         """Find sections, bodies, cups and traps, on two threads; they are kept."""
-        names = ["_voids", "sections", "traps", "part_sections"]  # the longest first
+        names = ["_swept", "sections", "traps", "part_sections"]  # the longest first
         if self.all is self.part:
             names.remove("sections")
         with ThreadPoolExecutor(2) as side_by_side:
@@ -120,46 +123,75 @@ class Printed:
         """Sections of everything, base and supports included."""
         return self.part_sections if self.all is self.part else sections(self.all, self.all_across)
 
-    @cached_property
-    def _swept(self) -> tuple[Openings, Openings, Mouths]:
-        points = [p for bore in self.bores for p in (bore.inner_mm, bore.outer_mm)]
-        return cups(self.all_plugged, self.all, np.array(points).reshape(-1, 3))
+    @property
+    def _hole_mouths(self) -> list[tuple[float, float, float]]:
+        return [p for bore in self.bores for p in (bore.inner_mm, bore.outer_mm)]
 
     @cached_property
-    def _voids(self) -> tuple[Openings, Mouths]:
-        own, by_gaps, mouths = self._swept
-        if not self.narrow:
-            return own, mouths
-        grid = self.all.grid
-        holes = tuple(
-            Hole(b.inner_mm, b.outer_mm, int(grid.layer_of(min(b.inner_mm[2], b.outer_mm[2]) - b.radius_mm)))
-            for b in self.bores
-        )
-        return with_narrow_ways(own, by_gaps, self.all_plugged, holes), mouths
+    def _swept(self) -> _Swept:
+        """Cups and mouths; where narrow ways are looked at, with these stopped up and measured."""
+        if self.narrow:
+            return self._swept_closely(quiet())
+        openings, mouths = cups(self.all_plugged, self.all, np.array(self._hole_mouths).reshape(-1, 3))
+        return _Swept(self.all_plugged, openings, mouths, no_ways(self.all.grid.layers), ())
+
+    def _swept_closely(self, progress: Progress) -> _Swept:
+        """Cups with all narrow ways stopped up, and what these let through.
+
+        A way through which no flow was found is left open, and its place is told: whether it leads anywhere is not known.
+        """
+        across = self.plugged_across
+        doors = None if across is None else find_doors(self.all_plugged, across, progress.part(0.0, 0.4))
+        if doors is None:
+            return replace(self, narrow=False)._swept
+        ways, unknown = measured_ways(doors, progress.part(0.4, 0.9))
+        stops = doors.stops(set(unknown))
+        walls = union(self.all_plugged, stops)
+        cut = walls if self.all is self.all_plugged else union(self.all, stops)
+        points = self._hole_mouths + [tuple(p) for way in ways.mouths_mm for p in way.tolist()]
+        openings, mouths = cups(walls, cut, np.array(points).reshape(-1, 3))
+        small = np.flatnonzero(openings.area_mm2 < SPLINTER_MM2)
+        splinters = small[doors.beside_stops(openings.layer[small], openings.x_mm[small], openings.y_mm[small])]
+        openings = _breathing(openings.without(splinters), mouths, ways, len(self.bores))
+        return _Swept(walls, openings, mouths, ways, tuple(doors.place_of(n) for n in unknown))
 
     @property
     def may_be_narrow(self) -> bool:
-        """Whether any opening of some size breathes by the model's own ways, or by holes that may lie behind a neck."""
-        own, by_gaps, _ = self._swept
-        vented = own.area_mm2[own.state == VENTED] if self.bores else own.area_mm2[:0]
-        return bool((by_gaps.area_mm2 >= LEAST_AREA_MM2).any() or (vented >= LEAST_AREA_MM2).any())
+        """Whether the model's own narrow ways can be looked at."""
+        return self.plugged_across is not None
 
-    def looked_closer(self) -> Printed:
+    def looked_closer(self, progress: Progress | None = None) -> Printed:
         """The same with the model's own narrow ways looked at; sections and traps that are known already are kept."""
         closer = replace(self, narrow=True)
-        known = ("part_sections", "sections", "traps", "part_in_all", "part_bodies", "_swept", "_begins", "_small_beginnings",
-                 "dust", "crumbs", "islands")  # fmt: skip
+        known = ("part_sections", "sections", "traps", "part_in_all", "part_bodies", "_begins", "_small_beginnings", "dust", "crumbs",
+                 "islands")  # fmt: skip
         closer.__dict__.update({name: self.__dict__[name] for name in known if name in self.__dict__})
+        closer.__dict__["_swept"] = closer._swept_closely(progress or quiet())
         return closer
 
     @property
+    def walls(self) -> Runs:
+        """What closes cups in: everything solid, holes plugged, narrow ways stopped up if they are looked at."""
+        return self._swept.walls
+
+    @property
     def openings(self) -> Openings:
-        return self._voids[0]
+        return self._swept.openings
 
     @property
     def mouths(self) -> Mouths:
-        """Inner and outer mouth of each bore, in turn."""
-        return self._voids[1]
+        """Inner and outer mouth of each bore in turn, then both mouths of each narrow way."""
+        return self._swept.mouths
+
+    @property
+    def ways(self) -> Ways:
+        """The model's own narrow ways, if they are looked at."""
+        return self._swept.ways
+
+    @property
+    def unknown_ways(self) -> tuple[tuple[float, float, float], ...]:
+        """Places of narrow ways of which it is not known whether they lead anywhere."""
+        return self._swept.unknown
 
     @cached_property
     def traps(self) -> list[Trap]:
@@ -276,6 +308,39 @@ class Printed:
             reach = bore.radius_mm + RIM_MM
             rim |= (away < reach) & (along > -reach) & (along < bore.wall_mm + reach)
         return rim
+
+
+@dataclass(frozen=True, eq=False)
+class _Swept:
+    """What the sweep of the voids told (see `Printed`)."""
+
+    walls: Runs
+    openings: Openings
+    mouths: Mouths
+    ways: Ways
+    unknown: tuple[tuple[float, float, float], ...]
+
+
+SPLINTER_MM2 = 1.0
+"""Smaller openings beside what stops a way up are left over between it and the wall."""
+NARROW_PER_MM = 1000.0
+"""What makes an own way narrow: 0.1 kPa at 1 mm/s, half of which the film follows, in 0.2 Pa·s."""
+
+
+def _breathing(o: Openings, mouths: Mouths, ways: Ways, bores: int) -> Openings:
+    """The openings whose sets breathe by narrow ways as vented; as open where these are so wide that nothing is felt."""
+    state = o.state.copy()
+    _, group = np.unique(o.layer * (int(o.void_set.max(initial=0)) + 2) + o.void_set, return_inverse=True)
+    draw = np.bincount(group, o.area_mm2)[group] if o.count else np.zeros(0)
+    freely = np.zeros(o.count)
+    for w in range(ways.count):
+        a, b = (mouths.sets[o.layer, 2 * (bores + w) + side] for side in (0, 1))
+        g = ways.conductance_mm3[w, o.layer]
+        joins = (g > 0) & (a != UNKNOWN) & (b != UNKNOWN) & (a != b) & ((o.void_set == a) | (o.void_set == b))
+        state = np.where(joins & (state != OPEN), VENTED, state)
+        freely += np.where(joins & ((a == OUTSIDE) | (b == OUTSIDE)), g, 0.0)
+    felt = draw >= NARROW_PER_MM * freely
+    return replace(o, state=np.where((freely > 0) & ~felt, OPEN, state))
 
 
 @dataclass

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,8 +27,6 @@ class Openings:
     void_set : (n,) name of the void set in the sweep, which `Mouths.sets` speaks of.
     area_mm2, x_mm, y_mm : (n,) of the opening. left_run : (n,) the run beside it, to find its body.
     volume_mm3 : (n,) of the whole void set so far. state : (n,) SEALED, VENTED or OPEN, the same for a whole set.
-    bounds_mm : (n, 4) lowest and highest x, lowest and highest y. narrow_per_mm : (n,) what the model's own narrow ways take, as
-    under-pressure for a lift of unit speed in a liquid of unit viscosity; 0 where they are wide or were not looked at.
     """
 
     layer: NDArray[np.int64]
@@ -40,12 +38,16 @@ class Openings:
     left_run: NDArray[np.int64]
     volume_mm3: NDArray[np.float64]
     state: NDArray[np.int64]
-    bounds_mm: NDArray[np.float64]
-    narrow_per_mm: NDArray[np.float64]
 
     @property
     def count(self) -> int:
         return len(self.layer)
+
+    def without(self, rows: NDArray[np.int64]) -> Openings:
+        """The same less some rows."""
+        kept = np.ones(self.count, bool)
+        kept[rows] = False
+        return Openings(*(getattr(self, f.name)[kept] for f in fields(self)))
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,7 +75,7 @@ class Trap:
     shut_by_supports: bool = False
 
 
-def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Openings, Openings, Mouths]:
+def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Openings, Mouths]:
     """Cups of a print, standing on the plate, with every layer's openings and their states.
 
     Parameters
@@ -83,8 +85,7 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
 
     Returns
     -------
-    The cups' openings; openings that are closed in within their layer but lead outside by the model's own ways through earlier
-    layers, all OPEN; and the mouths.
+    The cups' openings, and the mouths.
     """
     grid = plugged.grid
     layer, node = _gap_at(plugged, points_mm)
@@ -103,10 +104,8 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
         volume, cut.offsets, cut.x1, cut_opening, cut_oldest,
     )  # fmt: skip
     found = found[found[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
-    closed = found[:, 1] != OUTSIDE
-    by_gaps = ~closed & (found[:, 7] == 0)  # out only by the model's own ways, through earlier layers
-    own, others = (_openings(found[which], plugged.x0.size) for which in (closed, by_gaps))
-    return own, others, Mouths(np.where(node < 0, UNKNOWN, layer), roots)
+    closed = found[:, 1] != OUTSIDE  # the others lead outside through earlier layers
+    return _openings(found[closed], plugged.x0.size), Mouths(np.where(node < 0, UNKNOWN, layer), roots)
 
 
 def _openings(found: NDArray[np.float64], runs: int) -> Openings:
@@ -121,7 +120,6 @@ def _openings(found: NDArray[np.float64], runs: int) -> Openings:
     area = found[:, 3]
     return Openings(
         at, cup, void_set, area, found[:, 4] / area, found[:, 5] / area, found[:, 6].astype(np.int64), found[:, 2], state,
-        found[:, 9:13], np.zeros(len(found)),
     )  # fmt: skip
 
 

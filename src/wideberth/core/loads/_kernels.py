@@ -169,22 +169,25 @@ def _tilt(xx, xy, yy, mx, my, total):
 
 @njit(cache=True, nogil=True)
 def through_holes(first, void_set, breathes, drawn, sets, resistance, air, hole_z, begun_z, whole_z, viscosity, top_z,
-                  depth, seal):  # fmt: skip
-    """Under-pressure that drilled holes leave in the void set of each opening, layer by layer.
+                  depth, seal, drilled):  # fmt: skip
+    """Under-pressure that drilled holes and the model's own narrow ways leave in the void set of each opening, layer by layer.
 
     Parameters
     ----------
     first : (layers + 1,) first opening of each layer. void_set, breathes, drawn : (openings,) set (0 outside), whether holes
         serve it, what the lift draws in. sets : (layers, 2 x holes) void set at both mouths of each hole, below 0 not known.
-    resistance, air : (holes,) at unit viscosity, and flow of air per √Pa. hole_z, begun_z, whole_z : (holes,) heights of its
+    resistance : (holes, layers) at unit viscosity, infinite while a hole is not there. air : (holes,) flow of air per √Pa. hole_z, begun_z, whole_z : (holes,) heights of its
         middle, and between which it is half printed. viscosity, top_z : (layers,). depth : of the resin. seal : pressure [Pa].
+    drilled : the first so many holes are drilled ones.
 
     Returns
     -------
-    Under-pressure [Pa], how many holes serve its set, whether one of them is above the resin, (openings,) each.
+    Under-pressure [Pa], how many drilled holes and how many others serve its set, whether one of them is above the resin,
+    (openings,) each.
     """
-    holes = resistance.size
+    holes = resistance.shape[0]
     pressure, vents = np.full(void_set.size, seal), np.zeros(void_set.size, np.int64)
+    others = np.zeros(void_set.size, np.int64)
     in_air = np.zeros(void_set.size, np.bool_)
     for k in range(top_z.size):
         lo, hi = first[k], first[k + 1]
@@ -201,13 +204,13 @@ def through_holes(first, void_set, breathes, drawn, sets, resistance, air, hole_
                 if not breathes[i]:
                     held[s] = seal
         own = count
-        most = holes * (1 + count)
+        most = holes * (2 + count)
         way_a, way_b, way_hole = np.empty(most, np.int64), np.empty(most, np.int64), np.empty(most, np.int64)
         ways = 0
         served = np.zeros(names.size, np.bool_)
         for b in range(holes):
             inner, outer = sets[k, 2 * b], sets[k, 2 * b + 1]
-            if inner < 0 or outer < 0 or inner == outer:
+            if inner < 0 or outer < 0 or inner == outer or math.isinf(resistance[b, k]):
                 continue
             s = _place(names, count, inner)
             count = max(count, s + 1)
@@ -224,7 +227,7 @@ def through_holes(first, void_set, breathes, drawn, sets, resistance, air, hole_
         used = way_hole[:ways]
         aired = np.where(hole_z[used] < top_z[k] - depth, air[used], 0.0)
         pa = balance(
-            need[:count], held[:count], way_a[:ways], way_b[:ways], resistance[used] * viscosity[k], aired, seal
+            need[:count], held[:count], way_a[:ways], way_b[:ways], resistance[used, k] * viscosity[k], aired, seal
         )
         for i in range(lo, hi):
             if void_set[i] == 0:
@@ -233,9 +236,12 @@ def through_holes(first, void_set, breathes, drawn, sets, resistance, air, hole_
             pressure[i] = pa[s]
             for w in range(ways):
                 if way_a[w] == s or way_b[w] == s:
-                    vents[i] += 1
+                    if way_hole[w] < drilled:
+                        vents[i] += 1
+                    else:
+                        others[i] += 1
                     in_air[i] |= aired[w] > 0.0
-    return pressure, vents, in_air
+    return pressure, vents, others, in_air
 
 
 @njit(cache=True, nogil=True)

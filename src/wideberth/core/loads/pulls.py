@@ -47,8 +47,8 @@ def pulls_on(printed: Printed, found: Sections, line_n: NDArray[np.float64], vis
     found : the labelling. line_n, viscous_n, weight_n : (components,) of that labelling.
     """
     o = printed.openings
-    plugged = printed.all_plugged
-    component = beside(found, plugged.row_index()[o.left_run], plugged.x1[o.left_run])
+    walls = printed.walls
+    component = beside(found, walls.row_index()[o.left_run], walls.x1[o.left_run])
     on = component >= 0
     own = np.zeros((found.count, len(CAUSES)))
     own[:, LINE], own[:, VISCOUS], own[:, WEIGHT] = line_n, viscous_n, weight_n
@@ -81,5 +81,5 @@ def weights_n(found: Sections, connected: Bodies, bench: Bench) -> NDArray[np.fl
     density = resin.solid_density_kg_per_m3 - (1 - aired) * resin.density_kg_per_m3
     _, body = np.unique(found.layer * (found.count + 1) + connected.root, return_inverse=True)
     area_of_body = np.bincount(body, found.area_mm2)[body]
-    share = np.divide(found.area_mm2, area_of_body, out=np.zeros_like(area_of_body), where=area_of_body > 0)
+    share = np.divide(found.area_mm2, area_of_body, out=np.zeros(len(area_of_body)), where=area_of_body > 0)
     return np.maximum(g_weight_n(1.0, 1.0) * connected.volume_mm3 * density * share, 0.0)

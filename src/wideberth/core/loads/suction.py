@@ -14,6 +14,8 @@ from wideberth.core.loads import _kernels as kernels
 from wideberth.core.loads.notches import notch_pressures
 from wideberth.core.units import N_PER_MM2_PER_KPA, mm_per_s
 
+NO_RESISTANCE = 1e-6
+
 
 @dataclass(frozen=True, eq=False)
 class Suction:
@@ -36,8 +38,12 @@ def hole_resistance(radius_mm: float, wall_mm: float, viscosity_pa_s: float) -> 
 
 def air_flow_factor(radius_mm: float, bench: Bench) -> float:
     """Flow of air through a hole above the resin [mm³/s per √Pa]: Cd π r² √(2/ρ)."""
-    metres = radius_mm * 1e-3
-    return bench.laws.discharge * math.pi * metres**2 * math.sqrt(2 / bench.laws.air_kg_per_m3) * 1e9
+    return float(air_flow_of(np.array([math.pi * radius_mm**2]), bench)[0])
+
+
+def air_flow_of(area_mm2: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
+    """The same for any areas, (n,)."""
+    return np.asarray(bench.laws.discharge * area_mm2 * 1e-6 * math.sqrt(2 / bench.laws.air_kg_per_m3) * 1e9)
 
 
 def suction(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64]) -> Suction:
@@ -47,50 +53,62 @@ def suction(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64])
     ----------
     viscosity_pa_s : (layers,) of the resin when each layer peels.
 
-    A sealed cup pulls with the seal's pressure. A vented one with what its holes leave: ΔV̇ = (1 - φ) A v summed over
-    its openings equals the flow through them. Holes between two closed sets are solved together. Where a hole lies above the
-    resin its void holds gas, which gives by itself (see `_gas_kpa`). What the model's own narrow ways take is added to that.
+    A sealed cup pulls with the seal's pressure. A vented one with what its holes and the model's own narrow ways leave:
+    ΔV̇ = (1 - φ) A v summed over its openings equals the flow through them. Ways between two closed sets are solved together.
+    Where one lies above the resin its void holds gas, which gives by itself (see `_gas_kpa`).
     An open cup pulls nothing, but for the layers in which its hole is only a notch (see `notches`).
     """
     o = printed.openings
     pressure = np.where(o.state == OPEN, 0.0, bench.laws.seal_kpa)
-    pressure[(o.state == VENTED) & (o.void_set == OUTSIDE)] = 0.0  # out by their own ways alone
-    vents = np.zeros(o.count, np.int64)
-    if printed.bores:
+    pressure[(o.state == VENTED) & (o.void_set == OUTSIDE)] = 0.0
+    vents, narrow = np.zeros(o.count, np.int64), np.zeros(o.count)
+    if printed.bores or printed.ways.count:
         breathes = (o.state == VENTED) & (o.void_set != OUTSIDE)
-        through, vents, in_air = _through_holes(printed, bench, viscosity_pa_s, breathes)
-        pressure[breathes] = np.minimum(through, np.where(in_air, _gas_kpa(printed, bench), np.inf))[breathes]
+        through, vents, others, in_air = _through_holes(printed, bench, viscosity_pa_s, breathes, 1.0)
+        gas = np.where(in_air, _gas_kpa(printed, bench), np.inf)
+        pressure[breathes] = np.minimum(through, gas)[breathes]
+        own = breathes & (others > 0)
+        if own.any():  # what they take is what would be less without them
+            free = _through_holes(printed, bench, viscosity_pa_s, breathes, NO_RESISTANCE)[0]
+            narrow[own] = (pressure - np.minimum(free, gas))[own]
+    if printed.bores:
         whole = np.array([1 / hole_resistance(b.radius_mm, b.wall_mm, 1.0) for b in printed.bores])
         pressure = np.maximum(pressure, notch_pressures(printed, bench, viscosity_pa_s, whole))
-    drawn = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * o.narrow_per_mm / 1000
-    with np.errstate(invalid="ignore"):
-        narrow = np.where(o.narrow_per_mm > 0, viscosity_pa_s[o.layer] * drawn, 0.0)
-    pressure = np.where(o.state == VENTED, np.minimum(pressure + narrow, bench.laws.seal_kpa), pressure)
-    return Suction(pressure, pressure * N_PER_MM2_PER_KPA * o.area_mm2, vents, np.minimum(narrow, pressure))
+    return Suction(pressure, pressure * N_PER_MM2_PER_KPA * o.area_mm2, vents, np.maximum(narrow, 0.0))
 
 
 def _through_holes(
-    printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64], breathes: NDArray[np.bool_]
-) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.bool_]]:
-    """Under-pressure [kPa] that the drilled holes leave in the set of each opening, how many of them serve it, and whether one
-    of these lies above the resin, (openings,) each.
+    printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64], breathes: NDArray[np.bool_], narrow: float
+) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]]:
+    """Under-pressure [kPa] that holes and narrow ways leave in the set of each opening, how many drilled holes and how many of the
+    model's own ways serve it, and whether one of these lies above the resin, (openings,) each.
+
+    Parameters
+    ----------
+    narrow : factor on what the model's own ways resist.
 
     Notes
     -----
     A slanting hole whose upper mouth is not printed yet serves a set that nothing else serves as if it were whole.
     """
-    o, bores, grid = printed.openings, printed.bores, printed.all.grid
+    o, bores, ways, grid = printed.openings, printed.bores, printed.ways, printed.all.grid
     drawn = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * o.area_mm2
-    mouths = np.array([(b.inner_mm[2], b.outer_mm[2]) for b in bores])
+    mouths = np.array([(b.inner_mm[2], b.outer_mm[2]) for b in bores]).reshape(-1, 2)
     radius = np.array([b.radius_mm for b in bores])
-    pa, vents, in_air = kernels.through_holes(
+    drilled = np.array([hole_resistance(b.radius_mm, b.wall_mm, 1.0) for b in bores])
+    with np.errstate(divide="ignore"):
+        own = narrow / ways.conductance_mm3
+    never = np.full(ways.count, np.inf)
+    pa, vents, others, in_air = kernels.through_holes(
         np.searchsorted(o.layer, np.arange(grid.layers + 1)), o.void_set, breathes, drawn, printed.mouths.sets,
-        np.array([hole_resistance(b.radius_mm, b.wall_mm, 1.0) for b in bores]),
-        np.array([air_flow_factor(b.radius_mm, bench) for b in bores]), np.array([b.z_mm for b in bores]),
-        mouths.min(axis=1) - radius, mouths.max(axis=1) + radius, viscosity_pa_s,
-        np.arange(1, grid.layers + 1) * grid.layer_mm, bench.print.resin_depth_mm, bench.laws.seal_kpa * 1000,
+        np.concatenate((np.repeat(drilled[:, None], grid.layers, axis=1), own)),
+        np.concatenate(([air_flow_factor(b.radius_mm, bench) for b in bores], air_flow_of(ways.area_mm2, bench))),
+        np.concatenate(([b.z_mm for b in bores], ways.z_mm)),
+        np.concatenate((mouths.min(axis=1, initial=np.inf) - radius, never)),
+        np.concatenate((mouths.max(axis=1, initial=-np.inf) + radius, -never)), viscosity_pa_s,
+        np.arange(1, grid.layers + 1) * grid.layer_mm, bench.print.resin_depth_mm, bench.laws.seal_kpa * 1000, len(bores),
     )  # fmt: skip
-    return pa / 1000, vents, in_air
+    return pa / 1000, vents, others, in_air
 
 
 def _gas_kpa(printed: Printed, bench: Bench) -> NDArray[np.float64]:

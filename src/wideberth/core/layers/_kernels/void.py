@@ -134,11 +134,11 @@ def gather_openings(offsets, x0, x1, ny, nz, y0, dy, opening, oldest, set_volume
 
     Openings are closed in within their layer; those whose set (0) is joined with outside through earlier layers are told too.
     Returns an array of rows: layer, set, set volume, area, area·x, area·y, left run, reaches outside within the layer in the
-    cut sweep (0/1), joined with outside there (0/1), lowest and highest x, lowest and highest y.
+    cut sweep (0/1), joined with outside there (0/1).
     """
     n = x0.size + 1
     row_of = np.full(n, -1, np.int64)
-    out = np.zeros((max(1, x0.size), 13))
+    out = np.zeros((max(1, x0.size), 9))
     count = 0
     for k in range(nz):
         for j in range(ny):
@@ -157,12 +157,9 @@ def gather_openings(offsets, x0, x1, ny, nz, y0, dy, opening, oldest, set_volume
                     out[o, 1] = oldest[i + 1]
                     out[o, 2] = set_volume[i + 1]
                     out[o, 6] = i
-                    out[o, 9], out[o, 10], out[o, 11], out[o, 12] = x1[i], x0[i + 1], y, y
                     count += 1
                 left, right = x1[i], x0[i + 1]
                 area = (right - left) * dy
-                out[o, 9], out[o, 10] = min(out[o, 9], left), max(out[o, 10], right)
-                out[o, 12] = y
                 out[o, 3] += area
                 out[o, 4] += area * 0.5 * (left + right)
                 out[o, 5] += area * y

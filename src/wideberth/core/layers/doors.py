@@ -1,0 +1,288 @@
+"""Where the model's own narrow ways are: doors between wide voids, found on coarse cells whose sides are exact.
+
+A void is wide where a disc of `WIDE_MM` fits in the layer, over some height. Every other cell of void belongs to the wide void
+that is nearest through the void; where two meet that are not yet one when these layers are printed, there is a door. Cells lie
+between the rows along x and those along y, so a slit of any width opens the sides that it passes, whichever way it lies.
+"""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from wideberth.core.layers._kernels import doors as kernels
+from wideberth.core.layers.runs import Runs, empty
+from wideberth.core.progress import Progress
+
+WIDE_MM = 5.0
+"""Wider voids resist little: 10 mm of a bore of this width take 0.03 kPa at 350 mm³/s and 0.2 Pa·s."""
+LOWEST_MM = 2.0
+"""A wide void that is lower than this between solid and solid is a slot."""
+CELL_MM, LEVEL_MM = 0.4, 0.5
+MOST_CELLS = 8_000_000
+CLEAR_SHARE = 0.75
+"""How near to the wide voids a passage is stopped up, as a share of their least clearance."""
+SPARE_CELLS = 1.0
+OUTSIDE = 0
+THREADS = 2
+
+
+@dataclass(frozen=True, eq=False)
+class Frame:
+    """Cells of `cell_mm` at some levels of a print.
+
+    every : rows a cell. first : number of the first cell's first row and column, in cells from the grids' first. shape : (levels,
+    rows, columns). layers : (levels,) layer of each level. step : layers from one level to the next.
+    """
+
+    runs: Runs
+    across: Runs
+    every: int
+    first: tuple[int, int]
+    shape: tuple[int, int, int]
+    layers: NDArray[np.int64]
+    step: int
+
+    @property
+    def cell_mm(self) -> float:
+        return self.every * self.runs.grid.pitch_mm
+
+    @property
+    def low_mm(self) -> tuple[float, float]:
+        """x and y of the corner of the first cell."""
+        pitch = self.runs.grid.pitch_mm
+        return (
+            self.across.grid.y0_mm + self.first[1] * self.every * pitch,
+            self.runs.grid.y0_mm + self.first[0] * self.every * pitch,
+        )
+
+    def open_sides(self, layer: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Open lengths of the cells' sides on rows, (rows + 1, columns), and on columns, (columns + 1, rows)."""
+        (x, y), (_, rows, columns), (j, i) = self.low_mm, self.shape, self.first
+        cell, along, across = self.cell_mm, self.runs, self.across
+        open_y = kernels.open_lengths(
+            along.offsets, along.x0, along.x1, layer * along.grid.rows, along.grid.rows, self.every,
+            np.arange(j, j + rows + 1), x, cell, columns,
+        )  # fmt: skip
+        open_x = kernels.open_lengths(
+            across.offsets, across.x0, across.x1, layer * across.grid.rows, across.grid.rows, self.every,
+            np.arange(i, i + columns + 1), y, cell, rows,
+        )  # fmt: skip
+        return open_y, open_x
+
+    def middle_of(self, cell: int) -> tuple[float, float, float]:
+        """Middle of a cell by its flat index [mm]."""
+        k, j, i = (int(n) for n in np.unravel_index(cell, self.shape))
+        x, y = self.low_mm
+        z = float(self.runs.grid.z_of(int(self.layers[k])))
+        return x + (i + 0.5) * self.cell_mm, y + (j + 0.5) * self.cell_mm, z
+
+
+@dataclass(frozen=True, eq=False)
+class Doors:
+    """Narrow ways between wide voids.
+
+    Attributes
+    ----------
+    frame : the cells. source : (levels, rows, columns) the wide cell nearest to each, -1 in solid. component : of each wide cell.
+    parent, time : sets of components and the level at which each joins another.
+    low : (levels, rows, columns) void that is low between
+    solid and solid. cells : (n,) cells beside doors; passage : (n,) which passage each belongs to; filled : (levels, rows, columns) passage of each
+    cell between doors and wide voids, -1 elsewhere. count : number of passages.
+    """
+
+    frame: Frame
+    source: NDArray[np.int32]
+    component: NDArray[np.int32]
+    parent: NDArray[np.int32]
+    time: NDArray[np.int32]
+    low: NDArray[np.bool_]
+    cells: NDArray[np.int32]
+    passage: NDArray[np.int64]
+    filled: NDArray[np.int32]
+    count: int
+
+    def set_of(self, cell: int, level: int) -> int:
+        """The set that a cell's wide void belongs to when the levels up to one are printed."""
+        source = int(self.source.reshape(-1)[cell])
+        return int(kernels.root_at(self.parent, self.time, self.component.reshape(-1)[source], level))
+
+    @cached_property
+    def outside(self) -> NDArray[np.bool_]:
+        """Whether a component belongs to the outside from the beginning."""
+        return np.array([kernels.root_at(self.parent, self.time, c, 0) for c in range(len(self.parent))]) == (
+            kernels.root_at(self.parent, self.time, OUTSIDE, 0)
+        )
+
+    def place_of(self, passage: int) -> tuple[float, float, float]:
+        """A place at a passage's doors [mm]."""
+        own = self.cells[self.passage == passage]
+        return self.frame.middle_of(int(own[len(own) // 2]))
+
+    def beside_stops(
+        self, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]
+    ) -> NDArray[np.bool_]:
+        """Whether points lie in or beside a stopped cell of the levels about their layers, (n,)."""
+        x, y = self.frame.low_mm
+        _, rows, columns = self.frame.shape
+        near = scipy.ndimage.maximum_filter(self.filled >= 0, size=3)
+        level = np.abs(self.frame.layers[None, :] - layer[:, None]).argmin(axis=1)
+        j = np.clip(((y_mm - y) / self.frame.cell_mm).astype(np.int64), 0, rows - 1)
+        i = np.clip(((x_mm - x) / self.frame.cell_mm).astype(np.int64), 0, columns - 1)
+        return np.asarray(near[level, j, i])
+
+    def stops(self, but: set[int]) -> Runs:
+        """Solid that stops all passages but some, on the rows of the print."""
+        frame, grid = self.frame, self.frame.runs.grid
+        filled = np.where(np.isin(self.filled, list(but)), np.int32(-1), self.filled) if but else self.filled
+        used = np.flatnonzero((filled >= 0).any(axis=(1, 2)))
+        columns = np.flatnonzero((filled >= 0).any(axis=(0, 1)))
+        if len(used) == 0:
+            return empty(grid)
+        first, beyond = int(columns[0]), int(columns[-1]) + 1
+        low = frame.low_mm[0] + first * frame.cell_mm
+        shape = (
+            np.ascontiguousarray(filled[used][:, :, first:beyond]), frame.layers[used], frame.step, frame.first[0],
+            frame.every, grid.rows, grid.layers, low, frame.cell_mm,
+        )  # fmt: skip
+        offsets, none = np.zeros(grid.rays + 1, np.int64), np.empty(0)
+        kernels.stop_runs(*shape, True, offsets, none, none)
+        offsets = np.cumsum(offsets)
+        x0, x1 = np.empty(int(offsets[-1])), np.empty(int(offsets[-1]))
+        kernels.stop_runs(*shape, False, offsets, x0, x1)
+        return Runs(grid, offsets, x0, x1)
+
+
+def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
+    """Narrow ways between the wide voids of a print, or None when no wide void is closed in.
+
+    Parameters
+    ----------
+    runs, across : everything solid, holes plugged, along x and along y.
+    """
+    frame = _frame(runs, across)
+    levels, rows, columns = frame.shape
+    touched = np.zeros(frame.shape, bool)
+    through_y = np.zeros((levels, rows + 1, columns), bool)
+    through_x = np.zeros((levels, rows, columns + 1), bool)
+    core = np.zeros(frame.shape, bool)
+
+    def look(k: int) -> None:
+        progress.at(0.3 * k / levels, "looking for slits, bores and necks")
+        touched[k], through_y[k], through_x[k] = kernels.sides(*frame.open_sides(int(frame.layers[k])), frame.cell_mm)
+        clear = (
+            scipy.ndimage.distance_transform_edt(~touched[k]) if touched[k].any() else np.full((rows, columns), np.inf)
+        )
+        core[k] = clear * frame.cell_mm >= 0.5 * WIDE_MM
+
+    with ThreadPoolExecutor(THREADS) as side_by_side:
+        list(side_by_side.map(look, range(levels)))
+    void = through_y[:, :-1] | through_y[:, 1:] | through_x[:, :, :-1] | through_x[:, :, 1:]
+    low = _low(void, max(1, round(LOWEST_MM / (frame.step * runs.grid.layer_mm))))
+    core &= ~low
+    component, count = _labelled(core)
+    parent, time = _joined(component, count)
+    never = np.array([kernels.joined_when(parent, time, OUTSIDE, c) for c in range(count)]) > _first_levels(
+        component, count
+    )
+    if not never.any():
+        return None
+    progress.at(0.35, "looking for slits, bores and necks")
+    source = np.where(core, np.arange(core.size, dtype=np.int32).reshape(core.shape), np.int32(-1))
+    kernels.flood(source, through_y, through_x, void)
+    progress.at(0.4, "looking for slits, bores and necks")
+    pairs = kernels.doors(source, component, parent, time, through_y, through_x, void)
+    if len(pairs) == 0:
+        return None
+    cells = np.unique(pairs)
+    beside = np.zeros(frame.shape, bool)
+    beside.reshape(-1)[cells] = True
+    near, passages = scipy.ndimage.label(beside, np.ones((3, 3, 3)))
+    names = near.reshape(-1)[cells] - 1
+    tall = frame.step * runs.grid.layer_mm / frame.cell_mm
+    least = CLEAR_SHARE * 0.5 * WIDE_MM / frame.cell_mm
+    filled = kernels.fill_from(
+        cells.astype(np.int32), names.astype(np.int32), source, through_y, through_x, void, tall, least, SPARE_CELLS
+    )
+    for name, box in enumerate(
+        scipy.ndimage.find_objects(near)
+    ):  # one cell more round doors, so that corners leak nothing
+        wider = tuple(slice(max(0, a.start - 1), a.stop + 1) for a in box)
+        thick = scipy.ndimage.binary_dilation(near[wider] == name + 1, np.ones((1, 3, 3)))
+        filled[wider][thick & (filled[wider] < 0)] = name
+    return Doors(
+        frame, source, component, parent, time, low, cells.astype(np.int32), names.astype(np.int64), filled, passages
+    )
+
+
+def _frame(runs: Runs, across: Runs) -> Frame:
+    """The cells over a print, with room for a wide void all round."""
+    grid, other = runs.grid, across.grid
+    step = max(1, round(LEVEL_MM / grid.layer_mm))
+    layers = np.arange(step // 2, grid.layers, step)
+    if len(layers) == 0:
+        layers = np.array([grid.layers // 2])
+    every = max(1, round(CELL_MM / grid.pitch_mm))
+    while True:
+        spare = int(np.ceil((0.5 * WIDE_MM + 1.0) / (every * grid.pitch_mm))) + 1
+        rows, columns = (-(-n // every) + 2 * spare for n in (grid.rows, other.rows))
+        if rows * columns * len(layers) <= MOST_CELLS:
+            return Frame(runs, across, every, (-spare, -spare), (len(layers), rows, columns), layers, step)
+        every += 1
+
+
+def _low(void: NDArray[np.bool_], least: int) -> NDArray[np.bool_]:
+    """Void that is lower than some levels between solid, or the plate, below and solid above; (levels, rows, columns)."""
+    height = np.zeros(void.shape, np.uint8)
+    for k in range(void.shape[0]):
+        height[k] = np.where(void[k], np.minimum(height[k - 1] if k else 0, least) + 1, 0)
+    for k in range(void.shape[0] - 2, -1, -1):  # the height of a column is that of its highest cell
+        height[k] = np.where(void[k] & void[k + 1], height[k + 1], height[k])
+    low: NDArray[np.bool_] = void & (height < least)
+    k = void.shape[0] - 1
+    while k >= 0 and low[k].any():  # open above
+        low[k] = False
+        k -= 1
+        low[k] &= ~void[k + 1]
+    return low
+
+
+def _labelled(core: NDArray[np.bool_]) -> tuple[NDArray[np.int32], int]:
+    """Components of each level, numbered throughout; those at the border are the outside (0)."""
+    component = np.full(core.shape, -1, np.int32)
+    count = 1
+    for k in range(core.shape[0]):
+        label, number = scipy.ndimage.label(core[k])
+        border = np.unique(np.concatenate((label[0], label[-1], label[:, 0], label[:, -1])))
+        rename = np.empty(number + 1, np.int32)
+        rename[0] = -1
+        inner = np.setdiff1d(np.arange(1, number + 1), border)
+        rename[border[border > 0]] = OUTSIDE
+        rename[inner] = count + np.arange(len(inner))
+        count += len(inner)
+        component[k] = rename[label]
+    return component, count
+
+
+def _joined(component: NDArray[np.int32], count: int) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+    """Sets of components, joined upward where wide cells lie on one another."""
+    parent, time, size = np.arange(count, dtype=np.int32), np.zeros(count, np.int32), np.ones(count, np.int64)
+    for k in range(1, component.shape[0]):
+        both = (component[k] >= 0) & (component[k - 1] >= 0) & (component[k] != component[k - 1])
+        for pair in np.unique(component[k][both].astype(np.int64) * count + component[k - 1][both]):
+            kernels.link(parent, time, size, pair // count, pair % count, k)
+    return parent, time
+
+
+def _first_levels(component: NDArray[np.int32], count: int) -> NDArray[np.int64]:
+    """The level of each component; the outside's is 0."""
+    first = np.zeros(count, np.int64)
+    for k in range(component.shape[0]):
+        here = np.unique(component[k])
+        first[here[here > 0]] = k
+    return first
