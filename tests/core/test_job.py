@@ -429,3 +429,35 @@ def test_bad_job_files_are_refused_with_a_reason(finished: tuple[Job, Stages], t
         open_job(junk)
     with pytest.raises(BadJob, match="no such file"):
         open_job(tmp_path / "gone.3mf")
+
+
+def test_tips_keep_their_numbers_when_one_stands_in_a_drain_hole(bench: Bench) -> None:
+    """The first tip is left out for a hole; the second carries too much and is the one that grows."""
+    from wideberth.core.drain import Hole
+
+    slab = as_source(as_mesh(trimesh.creation.box((30, 12, 3))))
+    stages = Stages()
+    job = propose_support(Job("Slab", bench, (PartRecipe("Slab", slab, pose=Pose(gap_mm=5.0)),)), 0, stages).job
+    part = job.parts[0]
+    tips = tuple(replace(t, diameter_mm=0.25) for t in part.tips)
+    first = tips[0]
+    up = stages.solids(part, bench.supports)
+    at = np.linalg.inv(up.matrix) @ np.array([first.x_mm, first.y_mm, first.z_mm, 1.0])
+    hole = Hole(float(at[0]), float(at[1]), float(at[2]), 1.0, "by hand")
+    holed = job.with_part(0, replace(part, tips=tips, holes=(hole,)))
+    found = predict(holed, stages, fine(0.2))
+    assert 0 not in {t.number for t in found.printed.touches}
+    grown = propose_thicker(holed, stages).job.parts[0].tips
+    size = {t.number: load for t, load in zip(found.printed.touches, found.loads.tip_load_n.max(axis=0), strict=True)}
+    assert grown[0].diameter_mm == 0.25
+    worst = max(size, key=lambda n: size[n])
+    assert grown[worst].diameter_mm > 0.25
+
+
+def test_hole_into_the_inner_chamber_does_not_serve_the_ring_round_it() -> None:
+    """A ring chamber about a ball: the ball lies in the ring's box, and not in the ring."""
+    from wideberth.core.model import points_inside
+
+    ring = as_mesh(trimesh.creation.annulus(10, 14, 6, sections=64))
+    inside = points_inside(ring, np.array([[0.0, 0.1, 0.2], [12.0, 0.1, 0.2], [0.1, -11.9, 2.0], [0.0, 0.0, 9.0]]))
+    assert inside.tolist() == [False, True, True, False]

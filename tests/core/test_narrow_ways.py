@@ -123,8 +123,8 @@ def test_small_cup_breathes_through_a_bore_too(bench: Bench) -> None:
 
 
 def test_notch_vents_by_its_slot_first(bench: Bench) -> None:
-    """4 mm wide, from 10 mm up to the rim: sealed below, ∫H³dy/(12 μ L) while it is low, as good as open after two millimetres."""
-    printed = closely(cup(40, 3, 14, moved(trimesh.creation.box((8, 4, 8)), 19, 0, 14)))
+    """4 mm wide, from 10 mm up to the rim: sealed below, ∫H³dy/(12 μ L) while it is low, as good as open after two
+    millimetres.""" printed = closely(cup(40, 3, 14, moved(trimesh.creation.box((8, 4, 8)), 19, 0, 14)))
     area = np.pi * 17**2
     assert pressure_pa(printed, bench, 199) == pytest.approx(SEAL_PA, rel=0.01)
     for layer in (205, 208, 212, 216):
@@ -166,7 +166,7 @@ def ring_of_posts(gap: float) -> tuple[trimesh.Trimesh, float]:
     return trimesh.boolean.union([wall, *posts], engine="manifold"), count * one
 
 
-@pytest.mark.parametrize("gap", [0.5, 0.8])
+@pytest.mark.parametrize("gap", [0.45, 0.6])
 def test_ring_of_posts_lets_in_what_all_its_gaps_do(gap: float, bench: Bench) -> None:
     """Gaps of 4 mm height side by side; a single one would take twenty times the pressure."""
     solid, conductance = ring_of_posts(gap)

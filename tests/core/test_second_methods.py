@@ -129,7 +129,8 @@ def through(wanted, mouths, resistances, viscosity: float = 1.0):  # type: ignor
     low, none = np.full(holes, 5.0), np.zeros(holes)
     return through_holes(
         np.array([0, len(wanted)]), np.arange(1, len(wanted) + 1), np.ones(len(wanted), bool), np.asarray(wanted, float), sets,
-        np.asarray(resistances, float), none, low, low - 9, low - 8, np.array([viscosity]), np.array([6.0]), 25.0, 60_000.0,
+        np.asarray(resistances, float)[:, None], none, low, low - 9, low - 8, np.array([viscosity]), np.array([6.0]),
+        25.0, 60_000.0, holes,
     )  # fmt: skip
 
 

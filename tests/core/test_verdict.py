@@ -121,15 +121,28 @@ def test_tip_that_misses_is_told(bench: Bench) -> None:
     assert not found.tips[0].touches
 
 
-def test_long_lists_are_summed_up(bench: Bench) -> None:
-    """Thirty islands: a dozen are listed, the rest counted."""
+def test_thirty_islands_are_one_finding_with_thirty_spots(bench: Bench) -> None:
     pegs = [moved(trimesh.creation.box((1, 1, 4)), x, y, 2) for x in range(-15, 15, 5) for y in range(-10, 15, 5)]
     slab = moved(trimesh.creation.box((40, 30, 2)), 0, 0, 4.9)
     part = as_mesh(trimesh.util.concatenate([*pegs, slab])).moved(np.array([0, 0, 3.0]))
     printed = printed_of(part, 0.2, 0.1)
     listed = [f for f in judge(printed, loads(printed, bench), bench).findings if f.code == "island"]
-    assert len(listed) == 13
-    assert any("18 more islands" in f.message for f in listed)
+    assert len(listed) == 1
+    assert listed[0].message.startswith("30 islands of 1.0")
+    assert listed[0].count == len(set(listed[0].places)) == 30
+
+
+def test_islands_smaller_than_two_pixels_are_a_note(bench: Bench) -> None:
+    """Pegs of 0.2 mm on a screen of 0.5 mm pixels, and one of 3 mm."""
+    coarse = bench.with_value("printer.pixels_x", 400).with_value("printer.pixels_y", 240)
+    pegs = [moved(trimesh.creation.box((0.2, 0.2, 4)), x, 0.03, 2) for x in (-8.0, 0.0, 8.0)]
+    big = moved(trimesh.creation.box((3, 3, 4)), 0, 8, 2)
+    slab = moved(trimesh.creation.box((30, 24, 2)), 0, 0, 4.9)
+    part = as_mesh(trimesh.util.concatenate([*pegs, big, slab])).moved(np.array([0, 0, 3.0]))
+    printed = printed_of(part, 0.05, 0.1)
+    told = {f.severity: f for f in judge(printed, loads(printed, coarse), coarse).findings if f.code == "island"}
+    assert told["lost"].count == 1
+    assert told["note"].message.startswith("3 spots of under 0.500 mm²")
 
 
 def test_totals_by_hand(bench: Bench) -> None:

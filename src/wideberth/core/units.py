@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 MM_PER_INCH = 25.4
 MM3_PER_ML = 1000.0
 SECONDS_PER_MINUTE = 60.0
@@ -32,6 +34,23 @@ def duration_text(seconds: float) -> str:
     if minutes < 60:
         return f"{minutes} min"
     return f"{minutes // 60} h {minutes % 60:02d}"
+
+
+def duration_range_text(low_s: float, high_s: float) -> str:
+    """A range of durations, finer where both ends would read the same: `7 h 30 to 9 h 10`, `7.6 to 8.4 min`."""
+    low, high = duration_text(low_s), duration_text(high_s)
+    if low != high:
+        return f"{low} to {high}"
+    unit, of = (1.0, "s") if high_s < 60 else (60.0, "min")
+    a, b = f"{low_s / unit:.1f}", f"{high_s / unit:.1f}"
+    return f"{a} to {b} {of}" if a != b else f"{a} {of}"
+
+
+def money_text(amount: float, currency: str) -> str:
+    """An amount with two decimals, or with as many as show two digits of it."""
+    if amount == 0 or abs(amount) >= 0.1:
+        return f"{amount:.2f} {currency}"
+    return f"{amount:.{1 - math.floor(math.log10(abs(amount)))}f} {currency}"
 
 
 def g_weight_n(volume_mm3: float, density_kg_per_m3: float) -> float:

@@ -20,8 +20,8 @@ def write_plate(prediction: Prediction, path: Path, stages: Stages, progress: Pr
 
     Notes
     -----
-    What stands on disk is read by another library, and its box, volume and sections are compared with the prediction. Where a note
-    says that a mesh could not hold everything, they cannot agree and are not compared.
+    What stands on disk is read by another library, and its box, volume and sections are compared with the prediction.
+    Where a note says that a mesh could not hold everything, they cannot agree and are not compared.
 
     Raises
     ------

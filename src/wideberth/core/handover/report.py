@@ -35,7 +35,7 @@ def report(prediction: Prediction) -> dict[str, Any]:
         "model": {
             "triangles": sum(s.mesh.triangles for s in sources),
             "watertight": all(s.mesh.watertight for s in sources),
-            "volume_ml": _round(sum(s.outer.volume_mm3 for s in prediction.solids) / 1000, 6),
+            "volume_ml": _round(t.part_ml, 6),
             "extents_mm": [_round(float(x), 4) for x in high - low],
             "notes": [note for s in sources for note in s.notes] + [narrow],
         },
@@ -82,7 +82,7 @@ def report(prediction: Prediction) -> dict[str, Any]:
         ],
         "totals": {
             "resin_ml": _round(t.resin_ml), "part_ml": _round(t.part_ml), "support_ml": _round(t.support_ml),
-            "seconds": _round(t.seconds, 1), "price": _round(t.price, 2) if t.price is not None else None,
+            "seconds": _round(t.seconds, 1), "price": float(f"{t.price:.6g}") if t.price is not None else None,
         },
         "influences": [
             {"key": i.key, "low": i.low, "high": i.high, "hold_low": _known(i.hold_low), "hold_high": _known(i.hold_high),
@@ -119,7 +119,8 @@ def report(prediction: Prediction) -> dict[str, Any]:
             for d in prediction.drainage
         ],
         "findings": [
-            {"code": f.code, "severity": f.severity, "z_mm": _round(f.z_mm), "message": f.message, "remedy": f.remedy}
+            {"code": f.code, "severity": f.severity, "z_mm": _round(f.z_mm), "message": f.message, "remedy": f.remedy,
+             "spots": [[_round(v) for v in spot] for spot in f.spots]}
             for f in v.findings
         ],
     }  # fmt: skip

@@ -17,7 +17,8 @@ from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST
 from wideberth.core.handover.pictures import front_view, layer_view, log_view
 from wideberth.core.job import Prediction
 from wideberth.core.saving import write_safely
-from wideberth.core.units import duration_text
+from wideberth.core.units import duration_range_text, duration_text, money_text
+from wideberth.core.verdict import margin_severity
 
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "•"}
 SETTINGS = (
@@ -43,20 +44,20 @@ def headline(prediction: Prediction) -> list[Figure]:
     figures = []
     if v.hold_margin is not None:
         tip = f"tip {v.weakest_tip + 1} " if v.weakest_tip is not None else ""
-        mark = "lost" if v.hold_margin < 1.5 else ""
+        mark = margin_severity(v.hold_margin) or ""
         figures.append(Figure(f"×{v.hold_margin:.1f}", f"weakest hold, {tip}at {v.hold_z_mm:.1f} mm", mark))
     if v.plate_margin is not None:
-        mark = "lost" if v.plate_margin < 1.5 else ""
+        mark = margin_severity(v.plate_margin) or ""
         figures.append(Figure(f"×{v.plate_margin:.1f}", f"plate, at {v.plate_z_mm:.1f} mm", mark))
     figures += [
         Figure(f"{v.pull_n:.1f} N", f"greatest pull, at {v.pull_z_mm:.1f} mm"),
         Figure(f"{v.suction_n:.1f} N", f"greatest suction, at {v.suction_z_mm:.1f} mm"),
         Figure(f"{v.trapped_ml:.1f} mL", "trapped when done", "lost" if v.trapped_ml > 0.05 else ""),
-        Figure(duration_text(t.seconds), f"{duration_text(t.seconds_low)} to {duration_text(t.seconds_high)}"),
+        Figure(duration_text(t.seconds), duration_range_text(t.seconds_low, t.seconds_high)),
         Figure(f"{t.resin_ml:.1f} mL", f"resin, {t.support_ml:.1f} mL of it supports"),
         Figure("not priced", "resin has no price")
         if t.price is None
-        else Figure(f"{t.price:.2f} {t.currency}", "resin at its price per litre"),
+        else Figure(money_text(t.price, t.currency), "resin at its price per litre"),
     ]
     return figures
 

@@ -18,7 +18,7 @@ from wideberth.core.job.recipe import Job, PartRecipe
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import plate_grid, put_together
 from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED
-from wideberth.core.model import Mesh
+from wideberth.core.model import Mesh, points_inside
 from wideberth.core.orient import placing
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import tip_at
@@ -81,11 +81,10 @@ def _cavity(solid: PartSolids) -> Mesh:
 
 
 def _served(solid: PartSolids, chamber: Mesh) -> bool:
-    """Whether a hole's inner mouth already lies in the box of a chamber."""
-    return any(
-        bool((np.asarray(b.inner_mm) > chamber.low).all() and (np.asarray(b.inner_mm) < chamber.high).all())
-        for b in solid.bores
-    )
+    """Whether a hole's inner mouth already lies in a chamber itself, not just in its box: a ring chamber goes round another."""
+    mouths = np.array([b.inner_mm for b in solid.bores]).reshape(-1, 3)
+    near = ((mouths > chamber.low) & (mouths < chamber.high)).all(axis=1)
+    return bool(near.any()) and bool(points_inside(chamber, mouths[near]).any())
 
 
 def _hole(spot: Spot, solid: PartSolids) -> Hole:

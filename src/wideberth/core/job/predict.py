@@ -205,11 +205,18 @@ def _recipe_findings(job: Job, stages: Stages, solids: tuple[PartSolids, ...], p
             )  # fmt: skip
         if placed.copy:
             continue  # what follows is the same for all copies
-        if not stages.mended(part)[0].watertight:
+        sound = stages.sound(part)
+        if not sound.mesh.watertight:
             found.append(
                 Finding("open_mesh", DOUBTFUL, float(low[2]),
                         f"{part.name} is not watertight: rows that did not close were mended from their neighbours.",
                         "Mend the mesh; until then trust areas, not walls.", "model")
+            )  # fmt: skip
+        elif sound.changes:
+            found.append(
+                Finding("sound_copy", NOTE, float(low[2]),
+                        f"{part.name} is predicted and printed as a sound copy of its mesh: {', '.join(sound.changes)}.",
+                        "Look at what Mend it would change, and whether that is what was meant.", "model")
             )  # fmt: skip
         if part.shell is not None and not solid.chambers:
             found.append(

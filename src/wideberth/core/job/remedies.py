@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import facts_of
 from wideberth.core.job.drilling import propose_drain
@@ -20,12 +21,13 @@ from wideberth.core.job.propose import (
 from wideberth.core.job.recipe import Job, posed
 from wideberth.core.job.stages import Stages
 from wideberth.core.progress import Progress
-from wideberth.core.support import tip_at
-from wideberth.core.verdict import Finding
+from wideberth.core.support import Tip, tip_at
+from wideberth.core.verdict import Finding, counted
 
 TIP_CODES = ("island", "sags", "curls")
 ALL_TIPS_CODES = ("tip_misses", "nothing_holds", "unsteady")
 TILT_CODES = ("area_jump",)
+SAME_SPOT_MM = 0.2
 
 
 @dataclass(frozen=True)
@@ -43,7 +45,8 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
         key, value = finding.change
         return Remedy("Set it so", lambda _: _set(job, key, value))
     if code in TIP_CODES and finding.x_mm is not None:
-        return Remedy("Add a tip", lambda _: _add_tip(prediction, finding))
+        label = "Add a tip" if finding.count == 1 else "Add tips"
+        return Remedy(label, lambda p: _add_tips(prediction, finding, p))
     if code in ("tip_margin", "post_buckles"):
         return Remedy("Make it stouter", lambda _: propose_thicker(job, stages))
     if code == "off_plate":
@@ -62,21 +65,42 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
     return None
 
 
-def _add_tip(prediction: Prediction, finding: Finding) -> Proposal:
-    """One more support at a finding's spot, led to the plate or to a footing on the part, clear of the part."""
-    job, number = prediction.job, _print_of(prediction, finding)
-    index = job.placed[number].part
-    part, own = job.part(index), prediction.solids_of(index)
-    back = own.matrix @ np.linalg.inv(
-        prediction.solids[number].matrix
-    )  # a copy's spot, as it lies on the part it follows
-    at = back[:3, :3] @ np.array([finding.x_mm, finding.y_mm, finding.z_mm]) + back[:3, 3]
-    shift = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
-    tip = tip_at(own.outer.moved(-shift), at - shift, part.tips, job.bench, f"asked for by: {finding.code}")
-    if tip is None:
-        return Proposal("support", "add a tip", "no post finds a clear way to that spot", job, needed=False)
-    why = f"a {tip.diameter_mm:g} mm tip at {tip.z_mm:.1f} mm, on a post of {tip.length_mm:.0f} mm"
-    return Proposal("support", "add a tip", why, job.with_part(index, replace(part, tips=(*part.tips, tip))))
+def _add_tips(prediction: Prediction, finding: Finding, progress: Progress) -> Proposal:
+    """One more support at each of a finding's spots, led to the plate or to a footing on the part, clear of the part.
+
+    A spot that a tip of this proposal already stands at gets no second one.
+    """
+    job, barred = prediction.job, 0
+    added: list[Tip] = []
+    for number, (x, y, z) in enumerate(finding.places):
+        progress.at(number / finding.count, "leading posts to the plate")
+        if x is None or y is None:
+            continue
+        at_print = np.array([x, y, z])
+        which = _print_at(prediction, at_print)
+        index = job.placed[which].part
+        part, own = job.part(index), prediction.solids_of(index)
+        # a copy's spot, as it lies on the part it follows
+        back = own.matrix @ np.linalg.inv(prediction.solids[which].matrix)
+        shift = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
+        spot = back[:3, :3] @ at_print + back[:3, 3] - shift
+        if any(np.linalg.norm(tip.spot_mm - spot) < 0.5 * tip.diameter_mm + SAME_SPOT_MM for tip in added):
+            continue
+        tip = tip_at(own.outer.moved(-shift), spot, part.tips, job.bench, f"asked for by: {finding.code}")
+        if tip is None:
+            barred += 1
+            continue
+        added.append(tip)
+        job = job.with_part(index, replace(part, tips=(*part.tips, tip)))
+    label = "add a tip" if finding.count == 1 else "add tips"
+    if not added:
+        return Proposal("support", label, "no post finds a clear way to that spot", prediction.job, needed=False)
+    first = added[0]
+    why = f"a {first.diameter_mm:g} mm tip at {first.z_mm:.1f} mm, on a post of {first.length_mm:.0f} mm"
+    if len(added) > 1:
+        why = f"{len(added)} tips of {first.diameter_mm:g} mm"
+    why += f"; {counted(barred, 'spot')} cannot be reached" if barred else ""
+    return Proposal("support", label, why, job)
 
 
 def _part_of(prediction: Prediction, finding: Finding) -> int | None:
@@ -88,8 +112,13 @@ def _part_of(prediction: Prediction, finding: Finding) -> int | None:
 
 def _print_of(prediction: Prediction, finding: Finding) -> int:
     """Number of the print on the plate, copies counted, whose box is nearest to a finding's spot."""
-    at = np.array([finding.x_mm, finding.y_mm, finding.z_mm], float)
-    away = [np.linalg.norm(np.maximum(np.maximum(s.box_mm[0] - at, at - s.box_mm[1]), 0)) for s in prediction.solids]
+    return _print_at(prediction, np.array([finding.x_mm, finding.y_mm, finding.z_mm], float))
+
+
+def _print_at(prediction: Prediction, at_mm: NDArray[np.float64]) -> int:
+    away = [
+        np.linalg.norm(np.maximum(np.maximum(s.box_mm[0] - at_mm, at_mm - s.box_mm[1]), 0)) for s in prediction.solids
+    ]
     return int(np.argmin(away))
 
 

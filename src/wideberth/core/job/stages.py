@@ -28,7 +28,19 @@ from wideberth.core.job.fineness import Fineness
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
 from wideberth.core.job.shelf import Shelf
 from wideberth.core.layers import Bore, Grid, Runs, Solved, Touch, cast, on_grid, rebuilt
-from wideberth.core.model import Health, Mend, Mended, Mesh, Thickness, examine, measure_thickness, mended, stand_in
+from wideberth.core.model import (
+    Health,
+    Mend,
+    Mended,
+    Mesh,
+    Sound,
+    Thickness,
+    examine,
+    measure_thickness,
+    mended,
+    sound_copy,
+    stand_in,
+)
 from wideberth.core.orient import Pose, placing, set_down
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import apply_cuts
@@ -145,6 +157,11 @@ class Stages:
             reports = (*reports, report)
         return mesh, reports
 
+    def sound(self, part: PartRecipe, progress: Progress | None = None) -> Sound:
+        """A copy of the mended mesh that closes and agrees with itself, as far as it can (see `sound_copy`)."""
+        mesh, _ = self.mended(part, progress)
+        return self.recall("sound", (part.source, part.mends), lambda: sound_copy(mesh, progress))
+
     def health(self, part: PartRecipe, progress: Progress | None = None) -> Health:
         """How the mended mesh is."""
         mesh, _ = self.mended(part, progress)
@@ -156,8 +173,8 @@ class Stages:
         return self.recall("thickness", part.shape, lambda: measure_thickness(mesh))
 
     def scaled(self, part: PartRecipe) -> Mesh:
-        """Mended source at its size."""
-        mesh, _ = self.mended(part)
+        """The sound copy of the mended source, at its size."""
+        mesh = self.sound(part).mesh
         if (part.factors == 1.0).all():
             return mesh
         return self.recall("scale", part.shape, lambda: mesh.transformed(np.diag([*part.factors, 1.0])))
@@ -233,10 +250,12 @@ class Stages:
         progress = progress or quiet()
         chambers, drilled = self.chambers(part, progress), self.drilled(part, progress)
         bars = self.bars(part, progress)
-        supports, tips, left_out = self.supports(part, settings)
-        key = (replace(part, name="", side="", tips=(), copies=()), tips, settings)
+        supports, tips, numbers, left_out = self.supports(part, settings)
+        key = (replace(part, name="", side="", tips=(), copies=()), tips, numbers, tuple(left_out), settings)
         return self.recall(
-            "solids", key, lambda: self._solids(part, settings, chambers, drilled, supports, tips, left_out, bars)
+            "solids",
+            key,
+            lambda: self._solids(part, settings, chambers, drilled, supports, tips, numbers, left_out, bars),
         )
 
     def all_solids(self, job: Job, progress: Progress | None = None) -> tuple[PartSolids, ...]:
@@ -254,27 +273,31 @@ class Stages:
 
     def supports(
         self, part: PartRecipe, settings: SupportSettings
-    ) -> tuple[Mesh | None, tuple[Tip, ...], tuple[Tip, ...]]:
-        """Supports around the part's own place, the tips that they end in, and those left out since they stand in a drain hole.
+    ) -> tuple[Mesh | None, tuple[Tip, ...], tuple[int, ...], tuple[Tip, ...]]:
+        """Supports around the part's own place, the tips that they end in with their numbers in the recipe, and those left out
+        since they stand in a drain hole.
 
         A post that carries twigs stays, without its own tip (diameter 0).
         """
-        tips = part.tips
-        if tips and part.holes:
+        numbered = list(enumerate(part.tips))
+        left_out: list[Tip] = []
+        if numbered and part.holes:
             matrix = placing(self.cut(part), replace(part.pose, x_mm=0.0, y_mm=0.0))
             mouths = [(matrix[:3, :3] @ h.point_mm + matrix[:3, 3], 0.5 * h.diameter_mm) for h in part.holes]
-            carrying = {(t.post_x_mm, t.post_y_mm) for t in tips if t.foot == "post"}
-            tips = tuple(
-                t if clear else replace(t, diameter_mm=0.0)
-                for t in tips
-                if (
-                    clear := all(np.linalg.norm(t.spot_mm - at) > radius + 0.5 * t.diameter_mm for at, radius in mouths)
-                )
-                or (t.foot == "plate" and (t.post_x_mm, t.post_y_mm) in carrying)
-            )
+            carrying = {(t.post_x_mm, t.post_y_mm) for t in part.tips if t.foot == "post"}
+            kept = []
+            for number, tip in numbered:
+                if all(np.linalg.norm(tip.spot_mm - at) > radius + 0.5 * tip.diameter_mm for at, radius in mouths):
+                    kept.append((number, tip))
+                    continue
+                if tip.diameter_mm > 0:
+                    left_out.append(tip)
+                if tip.foot == "plate" and (tip.post_x_mm, tip.post_y_mm) in carrying:
+                    kept.append((number, replace(tip, diameter_mm=0.0)))
+            numbered = kept
+        tips = tuple(tip for _, tip in numbered)
         mesh = self.recall("supports", (tips, settings), lambda: supports_mesh(tips, settings))
-        ends = {t.spot_mm.tobytes() for t in tips if t.diameter_mm > 0}
-        return mesh, tips, tuple(t for t in part.tips if t.diameter_mm > 0 and t.spot_mm.tobytes() not in ends)
+        return mesh, tips, tuple(number for number, _ in numbered), tuple(left_out)
 
     def _solids(
         self,
@@ -284,6 +307,7 @@ class Stages:
         drilled: tuple[Drilled, ...],
         supports: Mesh | None,
         tips: tuple[Tip, ...],
+        numbers: tuple[int, ...],
         left_out: tuple[Tip, ...],
         bars: Bars | None,
     ) -> PartSolids:
@@ -300,7 +324,7 @@ class Stages:
             drills.transformed(matrix) if drills is not None else None,
             supports.moved(shift) if supports is not None else None,
             tuple(_bore(d, matrix, number) for number, d in enumerate(drilled)),
-            touches(tips, settings, 0, part.pose.x_mm, part.pose.y_mm),
+            touches(tips, settings, 0, part.pose.x_mm, part.pose.y_mm, numbers),
             left_out,
             bars,
         )

@@ -92,8 +92,8 @@ class Doors:
     frame : the cells. source : (levels, rows, columns) the wide cell nearest to each, -1 in solid. component : of each wide cell.
     parent, time : sets of components and the level at which each joins another.
     low : (levels, rows, columns) void that is low between
-    solid and solid. cells : (n,) cells beside doors; passage : (n,) which passage each belongs to; filled : (levels, rows, columns) passage of each
-    cell between doors and wide voids, -1 elsewhere. count : number of passages.
+    solid and solid. cells : (n,) cells beside doors; passage : (n,) which passage each belongs to; filled : (levels,
+    rows, columns) passage of each cell between doors and wide voids, -1 elsewhere. count : number of passages.
     """
 
     frame: Frame

@@ -1,8 +1,8 @@
 """What the model's own narrow ways let through: slits, bores, notches, necks, gaps between posts, solved as creeping flow.
 
-Each way between two wide voids is cut into cells whose sides are exact (see `doors`); the speed at each side is that of a long duct
-(see `_kernels.duct`), and the pressures between follow from what flows in flows out. A bore's two ends resist as Sampson's hole does
-(3 μ/r³ in all); a slit's ends are left out, as in the slot's law ∫H³ dy/(12 μ L).
+Each way between two wide voids is cut into cells whose sides are exact (see `doors`); the speed at each side is that of a
+long duct (see `_kernels.duct`), and the pressures between follow from what flows in flows out. A bore's two ends resist
+as Sampson's hole does (3 μ/r³ in all); a slit's ends are left out, as in the slot's law ∫H³ dy/(12 μ L).
 """
 
 from __future__ import annotations
@@ -11,7 +11,6 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import duct as kernels
@@ -23,10 +22,12 @@ Point = tuple[float, float, float]
 THREADS = 2
 ACROSS_CELLS = 6
 """Cells over the width of a way; its sides are exact, so this many are plenty."""
-FEWEST_LEVELS, MOST_LEVELS = 4, 12
+FEWEST_LEVELS, MOST_LEVELS = 4, 10
 MOST_IN_LAYER = 40_000
 MOST_SLICES = 28
 SAME_SHARE = 0.01
+TOLERANCE = 1e-5
+UPRIGHT_MM = 2.5
 COARSEST_MM = 0.5
 AROUND_MM = 3.0
 ROUND_SHARE = 1 / (8 * np.pi)
@@ -40,7 +41,8 @@ class Ways:
     Attributes
     ----------
     mouths_mm : (ways, 2, 3) a point in the wide void at either end. conductance_mm3 : (ways, layers) flow per pressure at unit
-    viscosity when each layer peels; 0 while a way is not printed yet. area_mm2, z_mm : (ways,) of its narrowest section, and height.
+    viscosity when each layer peels; 0 while a way is not printed yet. area_mm2, z_mm : (ways,) of its narrowest section,
+    and height.
     """
 
     mouths_mm: Values
@@ -89,8 +91,8 @@ SIDES = ("open_y", "open_x", "at_y", "at_x", "up_y", "up_x", "share")
 
 @dataclass(frozen=True, eq=False)
 class _Slice:
-    """One layer of a passage (see `_kernels.duct.narrow_cells`); layers of void below and above each side, and the share of each cell
-    that is void."""
+    """One layer of a passage (see `_kernels.duct.narrow_cells`); layers of void below and above each side, and the share
+    of each cell that is void."""
 
     open_y: Values
     open_x: Values
@@ -180,7 +182,7 @@ class _Passage:
     def ways(self) -> list[tuple[Point, Point, Values, float, float]]:
         """Both mouths, conductance in each layer, area and height of each way that the passage offers."""
         grid = self.doors.frame.runs.grid
-        heights = [1, 3, 9, 27, 81, 243, 729, 2187]
+        heights = [1, 4, 16, 64, 256, 1024]
         last = self.top - self.bottom + 1
         sampled = [h for h in heights if h < last] + [last]
         flows: dict[tuple[int, int], dict[int, _Flow]] = {}
@@ -205,15 +207,12 @@ class _Passage:
     def _mouth(self, source: int) -> Point:
         """A point in the wide void at a cell, as low as that void goes below it."""
         frame = self.doors.frame
-        x, y, z = frame.middle_of(source)
-        k, j, i = (int(n) for n in np.unravel_index(source, frame.shape))
-        layer = int(frame.layers[k])
-        while layer > 0:
-            open_y, _ = frame.open_sides(layer - 1)
-            if open_y[j, i] < 0.999 * frame.cell_mm or open_y[j + 1, i] < 0.999 * frame.cell_mm:
-                break
-            layer -= 1
-        return x, y, float(frame.runs.grid.z_of(layer))
+        x, y, _ = frame.middle_of(source)
+        k, j, _ = (int(n) for n in np.unravel_index(source, frame.shape))
+        runs = frame.runs
+        row = (frame.first[0] + j) * frame.every + frame.every // 2
+        layer = kernels.lowest_void(runs.offsets, runs.x0, runs.x1, runs.grid.rows, row, x, int(frame.layers[k]))
+        return x, y, float(runs.grid.z_of(layer))
 
     def _slice(self, layer: int) -> _Slice:
         """The passage in a layer, looked at once."""
@@ -257,7 +256,7 @@ class _Passage:
             state, at_y, at_x = kernels.narrow_cells(
                 *on_rows, *on_columns, x_low, y_low, frame.cell_mm, open_y, open_x, chosen, low, WIDE_MM
             )
-        most = int(WIDE_MM / grid.layer_mm)
+        most = int(UPRIGHT_MM / grid.layer_mm)
         up_y, up_x = (
             kernels.upright(
                 solid.offsets, solid.x0, solid.x1, solid.grid.rows, grid.layers, layer, lines, at, open_sides, low_mm,
@@ -295,8 +294,9 @@ class _Passage:
         names = [n for n in np.unique(sets) if n >= 0]
         if len(names) < 2:
             return {}
+        sides = [np.stack([getattr(s, name) for s in slices]) for name in SIDES]
         a, b, g, area, speed, axis = kernels.links(
-            state, *(np.stack([getattr(s, name) for s in slices]) for name in SIDES), z, used, high_z, grid.layer_mm,
+            state, *sides, z, used, high_z, grid.layer_mm,
             frame.cell_mm, tall,
         )  # fmt: skip
         known = sets.reshape(-1)
@@ -345,29 +345,21 @@ class _Network:
 
     def flows_from(self, first: int, others: list[int], sets: NDArray[np.int64]) -> dict[int, _Flow]:
         """What flows from one set to each of some others, for unit pressure between it and all others."""
-        held = sets >= 0
-        nodes = np.unique(np.concatenate((self.a, self.b)))
+        nodes, places = np.unique(np.concatenate((self.a, self.b)), return_inverse=True)
         if len(nodes) == 0:
             return {}
-        place = np.full(self.size, -1)
-        place[nodes] = np.arange(len(nodes))
-        a, b = place[self.a], place[self.b]
-        graph = scipy.sparse.coo_matrix((self.g, (a, b)), shape=(len(nodes), len(nodes))).tocsr()
-        laplace = graph + graph.T
-        matrix = (scipy.sparse.diags(np.asarray(laplace.sum(axis=1)).ravel()) - laplace).tocsr()
-        fixed = held[nodes]
-        pressure = np.where(fixed & (sets[nodes] == first), 1.0, 0.0)
-        _, island = scipy.sparse.csgraph.connected_components(laplace, directed=False)
-        alive = ~fixed & np.isin(island, island[fixed])
-        if alive.any():
-            load = -matrix[alive][:, fixed] @ pressure[fixed]
-            pressure[alive] = scipy.sparse.linalg.spsolve(matrix[alive][:, alive].tocsc(), load)
+        a, b = places[: len(self.a)], places[len(self.a) :]
+        own = sets[nodes]
+        fixed = own >= 0
+        start = np.where(own == first, 1.0, 0.0)
+        lost = ~kernels.reached(a, b, fixed)
+        pressure = kernels.pressures(a, b, self.g, fixed | lost, start, TOLERANCE)
         drop = pressure[a] - pressure[b]
         flow = self.g * drop
         net = np.bincount(a, flow, len(nodes)) - np.bincount(b, flow, len(nodes))
         out: dict[int, _Flow] = {}
         for other in others:
-            passed = -float(net[fixed & (sets[nodes] == other)].sum())
+            passed = -float(net[own == other].sum())
             if passed > 1e-12:
                 out[other] = self._with_ends(passed, a, b, pressure, drop, flow)
         return out

@@ -15,6 +15,8 @@ STATES = ("sealed", "vented", "open")
 SEALED, VENTED, OPEN = 0, 1, 2
 OUTSIDE = 0
 UNKNOWN = -1
+LEAST_CELLS = 2.0
+"""A void that is smaller than so many cells of rows and layers lies between facets, below what these can tell."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -192,7 +194,8 @@ def _closed_voids(runs: Runs) -> list[Trap]:
     high = np.zeros(len(names), np.int64)
     np.minimum.at(low, group, layer)
     np.maximum.at(high, group, layer)
-    order = np.argsort(-total)
+    least = LEAST_CELLS * grid.pitch_mm**2 * grid.layer_mm
+    order = [i for i in np.argsort(-total) if total[i] >= least]
     return [
         Trap(
             float(low[i] * grid.layer_mm), float((high[i] + 1) * grid.layer_mm),

@@ -176,7 +176,8 @@ def through_holes(first, void_set, breathes, drawn, sets, resistance, air, hole_
     ----------
     first : (layers + 1,) first opening of each layer. void_set, breathes, drawn : (openings,) set (0 outside), whether holes
         serve it, what the lift draws in. sets : (layers, 2 x holes) void set at both mouths of each hole, below 0 not known.
-    resistance : (holes, layers) at unit viscosity, infinite while a hole is not there. air : (holes,) flow of air per √Pa. hole_z, begun_z, whole_z : (holes,) heights of its
+    resistance : (holes, layers) at unit viscosity, infinite while a hole is not there. air : (holes,) flow of air per
+    √Pa. hole_z, begun_z, whole_z : (holes,) heights of its
         middle, and between which it is half printed. viscosity, top_z : (layers,). depth : of the resin. seal : pressure [Pa].
     drilled : the first so many holes are drilled ones.
 

@@ -26,8 +26,8 @@ def notch_conductance(bore: Bore, top_mm: NDArray[np.float64]) -> NDArray[np.flo
 
 
 def notch_pressures(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64],
-                    whole: NDArray[np.float64]) -> NDArray[np.float64]:  # fmt: skip
-    """Under-pressure [kPa] in openings that holes are just opening, (openings,); 0 elsewhere.
+                    whole: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.int64]]:  # fmt: skip
+    """Under-pressure [kPa] in openings that holes are just opening, and how many do, (openings,) each; 0 elsewhere.
 
     Parameters
     ----------
@@ -37,14 +37,14 @@ def notch_pressures(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.f
     The slot's flow counts while it is the smaller figure. Other notches of a rim are left out: they count as open.
     """
     o, sets = printed.openings, printed.mouths.sets
-    pressure = np.zeros(o.count)
+    pressure, opening = np.zeros(o.count), np.zeros(o.count, np.int64)
     rows = np.flatnonzero(o.state == OPEN)
     if len(rows) == 0:
-        return pressure
+        return pressure, opening
     pairs, group = np.unique(np.stack([o.cup[rows], o.layer[rows]]), axis=1, return_inverse=True)
     cup, layer = pairs
     top = (layer + 1) * printed.all.grid.layer_mm
-    passed, notched = np.zeros(len(cup)), np.zeros(len(cup), bool)
+    passed, notched = np.zeros(len(cup)), np.zeros(len(cup), np.int64)
     for b, bore in enumerate(printed.bores):
         inner, outer = sets[o.layer, 2 * b], sets[o.layer, 2 * b + 1]
         breathes = (
@@ -52,9 +52,10 @@ def notch_pressures(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.f
         )
         served = np.isin(cup, o.cup[breathes & ((o.void_set == inner) | (o.void_set == outer))])
         passed[served] += np.minimum(notch_conductance(bore, top[served]), whole[b]) / viscosity_pa_s[layer[served]]
-        notched |= served
+        notched += served
     speed = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min)
     drawn = np.bincount(group.ravel(), speed * o.area_mm2[rows], len(cup))
     kpa = np.minimum(drawn / np.maximum(passed, 1e-12) / 1000, bench.laws.seal_kpa)
-    pressure[rows] = np.where(notched, kpa, 0.0)[group.ravel()]
-    return pressure
+    pressure[rows] = np.where(notched > 0, kpa, 0.0)[group.ravel()]
+    opening[rows] = notched[group.ravel()]
+    return pressure, opening

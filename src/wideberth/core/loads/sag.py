@@ -19,7 +19,8 @@ LEVEL_ENOUGH_DEG = 60.0
 SPACING_MM = 1.0
 MOST_SPOTS = 6000
 WAYS = 16
-FAR_MM = 60.0
+THEORY_ENDS = 0.1
+"""Plates that give more than this share of their reach are past the theory of small deflections: nothing carries them."""
 FAR_ENOUGH, NEAR_ENOUGH = 3.0, 1.45
 NEIGHBOURS_MM = 2.5
 
@@ -33,7 +34,7 @@ class Sag:
     points_mm : (spots, 3). sag_mm, curl_mm : how far the young plate gives under the pull, and how far its edge curls.
     reach_mm : to the nearest tip, or to what was printed some layers before. slope_deg : of the surface from the plate.
     pull_n_per_mm2 : p. kind : FREE_EDGE, ROW or GRID. region : spots that belong together where more gives than is allowed, -1.
-    inside : on the ceiling of a shell's chamber.
+    inside : on the ceiling of a shell's chamber. beyond : past what plate theory can tell; sag_mm is then where it ends.
     """
 
     points_mm: Values
@@ -45,6 +46,7 @@ class Sag:
     kind: NDArray[np.int64]
     region: NDArray[np.int64]
     inside: NDArray[np.bool_]
+    beyond: NDArray[np.bool_]
 
     @property
     def regions(self) -> int:
@@ -104,22 +106,27 @@ def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench
     if len(points) == 0 or len(pull_n_per_mm2) == 0:
         return nothing_sags()
     away = _holders(mesh if bars is None else joined([mesh, bars]), points, young, touches)
-    reach = np.minimum(away.min(axis=1), FAR_MM)
-    kind = _kinds(away, reach)
+    reach = away.min(axis=1)
+    lone = ~np.isfinite(reach)
+    reach[lone] = _own_extent_mm(mesh, points[lone], t)
+    kind = np.where(lone, FREE_EDGE, _kinds(away, reach))
     layer = np.clip((points[:, 2] / t).astype(np.int64) + 1, 0, len(pull_n_per_mm2) - 1)
     pull = pull_n_per_mm2[layer]
     thick = young + 0.5 * reach * np.tan(np.radians(slope))
     sag = plate_sag_mm(kind, pull, reach, thick, bench.resin.green_modulus_mpa)
     curl = np.where(kind == FREE_EDGE, edge_curl_mm(reach, thick, t, laws.shrinkage_share), 0.0)
+    most = THEORY_ENDS * reach
+    beyond = np.maximum(sag, curl) > most
     regions = _regions(points, np.maximum(sag, curl) > t)
-    return Sag(points, sag, curl, reach, slope, pull, kind, regions, np.full(len(points), inside))
+    return Sag(points, np.minimum(sag, most), np.minimum(curl, most), reach, slope, pull, kind, regions,
+               np.full(len(points), inside), beyond)  # fmt: skip
 
 
 def nothing_sags() -> Sag:
     """No spots at all."""
     none = np.empty(0)
     return Sag(np.empty((0, 3)), none, none, none, none, none, np.empty(0, np.int64), np.empty(0, np.int64),
-               np.empty(0, bool))  # fmt: skip
+               np.empty(0, bool), np.empty(0, bool))  # fmt: skip
 
 
 def together(sags: list[Sag]) -> Sag:
@@ -130,7 +137,7 @@ def together(sags: list[Sag]) -> Sag:
     for s in sags:
         shifted.append(np.where(s.region >= 0, s.region + count, -1))
         count += s.regions
-    names = ("points_mm", "sag_mm", "curl_mm", "reach_mm", "slope_deg", "pull_n_per_mm2", "kind", "inside")
+    names = ("points_mm", "sag_mm", "curl_mm", "reach_mm", "slope_deg", "pull_n_per_mm2", "kind", "inside", "beyond")
     together = {name: np.concatenate([getattr(s, name) for s in sags]) for name in names}
     return Sag(**together, region=np.concatenate(shifted))
 
@@ -149,6 +156,17 @@ def _spots(mesh: Mesh, off_plate_mm: float) -> tuple[Values, Values]:
     points = np.concatenate((points, mesh.points[corner[chosen]]))
     normal = part.normals[np.concatenate((face, first[chosen] // 3))]
     return points, np.degrees(np.arccos(np.clip(-normal[:, 2], -1, 1)))
+
+
+def _own_extent_mm(mesh: Mesh, points: Values, layer_mm: float) -> Values:
+    """How far the first layer over each spot reaches, (n,): as far as nothing carries it where no holder is in sight."""
+    if len(points) == 0:
+        return np.empty(0)
+    turn = 2 * np.pi * np.arange(WAYS) / WAYS
+    ways = np.stack([np.cos(turn), np.sin(turn), np.zeros(WAYS)], axis=1)
+    start = np.repeat(points + [0, 0, 0.5 * layer_mm], WAYS, axis=0)
+    far = Closest(mesh).first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
+    return np.maximum(np.where(np.isfinite(far), far, 0.0).max(axis=1), layer_mm)
 
 
 def _holders(mesh: Mesh, points: Values, below_mm: float, touches: tuple[Touch, ...]) -> Values:

@@ -73,15 +73,17 @@ def suction(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64])
             narrow[own] = (pressure - np.minimum(free, gas))[own]
     if printed.bores:
         whole = np.array([1 / hole_resistance(b.radius_mm, b.wall_mm, 1.0) for b in printed.bores])
-        pressure = np.maximum(pressure, notch_pressures(printed, bench, viscosity_pa_s, whole))
+        slots, opening = notch_pressures(printed, bench, viscosity_pa_s, whole)
+        vents = np.where(slots > 0, np.maximum(vents, opening), vents)
+        pressure = np.maximum(pressure, slots)
     return Suction(pressure, pressure * N_PER_MM2_PER_KPA * o.area_mm2, vents, np.maximum(narrow, 0.0))
 
 
 def _through_holes(
     printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64], breathes: NDArray[np.bool_], narrow: float
 ) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]]:
-    """Under-pressure [kPa] that holes and narrow ways leave in the set of each opening, how many drilled holes and how many of the
-    model's own ways serve it, and whether one of these lies above the resin, (openings,) each.
+    """Under-pressure [kPa] that holes and narrow ways leave in the set of each opening, how many drilled holes and how
+    many of the model's own ways serve it, and whether one of these lies above the resin, (openings,) each.
 
     Parameters
     ----------

@@ -7,10 +7,11 @@ from wideberth.core.model.mesh import Mesh, joined
 from wideberth.core.model.nearest import nearest_on
 from wideberth.core.model.package import members_under, packed_3mf
 from wideberth.core.model.primitives import ball, prism, rod
-from wideberth.core.model.rays import hits, solid_stretches
+from wideberth.core.model.rays import hits, points_inside, solid_stretches
 from wideberth.core.model.read import PACKED, SUFFIXES, parse_model, parse_models, read_model, read_models
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, split_by_plane, stand_in
+from wideberth.core.model.sound import Sound, sound_copy
 from wideberth.core.model.source import Source
 from wideberth.core.model.stl import binary_stl
 from wideberth.core.model.surface import Closest, deviation_mm, spread_over
@@ -21,10 +22,10 @@ from wideberth.core.model.units_guess import UnitGuess, guess_unit
 
 __all__ = [
     "BROKEN", "KNOWN_WIDTH_MM", "PACKED", "READS_AS", "SERIOUS", "SUFFIXES", "Bored", "Closest", "Flaw", "Health",
-    "Mend", "Mended", "Mesh", "Nodes", "Shells", "Source", "Thickness", "Topology", "UnitGuess", "angle_between_deg",
+    "Mend", "Mended", "Mesh", "Nodes", "Shells", "Sound", "Source", "Thickness", "Topology", "UnitGuess", "angle_between_deg",
     "as_mesh", "as_solid", "ball", "band_distance", "binary_stl", "bore_at", "calibration_plate", "deviation_mm",
     "distance_mm", "examine", "face_normal", "guess_unit", "hits", "joined", "measure_thickness", "members_under", "mended",
-    "nearest_on", "nodes_over", "packed_3mf", "parse_model", "parse_models", "pieces_of", "prism", "read_model", "read_models",
-    "resolved", "rod", "solid_stretches", "split_by_plane", "spread_over", "stand_in", "topology", "wall_at",
+    "nearest_on", "nodes_over", "packed_3mf", "parse_model", "parse_models", "pieces_of", "points_inside", "prism", "read_model", "read_models",
+    "resolved", "rod", "solid_stretches", "sound_copy", "split_by_plane", "spread_over", "stand_in", "topology", "wall_at",
     "wall_flaws", "wall_mm",
 ]  # fmt: skip

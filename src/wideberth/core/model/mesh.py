@@ -113,8 +113,8 @@ class Mesh:
 
     @cached_property
     def watertight(self) -> bool:
-        """Whether every edge is used by an even number of triangles."""
-        return bool((self.edge_uses % 2 == 0).all())
+        """Whether the surface ends nowhere and agrees with itself: at every edge as many triangles run one way as the other."""
+        return bool(((self.edge_uses % 2 == 0) & (self.topology.net == 0)).all())
 
     def transformed(self, matrix: NDArray[np.float64]) -> Mesh:
         """The mesh under a 4 x 4 matrix; a mirroring one turns the faces round so that outside stays outside."""

@@ -103,10 +103,14 @@ def _signed_area(loop: np.ndarray) -> float:
     return float(0.5 * (x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
 
 
-def touches(tips: tuple[Tip, ...], settings: SupportSettings, part: int, x_mm: float, y_mm: float) -> tuple[Touch, ...]:
-    """The tips as holders on the plate, for a part placed at (x, y); posts without a tip of their own hold nothing."""
+def touches(tips: tuple[Tip, ...], settings: SupportSettings, part: int, x_mm: float, y_mm: float,
+            numbers: tuple[int, ...] = ()) -> tuple[Touch, ...]:  # fmt: skip
+    """The tips as holders on the plate, for a part placed at (x, y); posts without a tip of their own hold nothing.
+
+    numbers : of each tip in the recipe, where some of its tips are left out.
+    """
     found = []
-    for number, tip in enumerate(tips):
+    for number, tip in zip(numbers or range(len(tips)), tips, strict=True):
         if tip.diameter_mm <= 0:
             continue
         stout = settings.post_mm if tip.post_mm is None else tip.post_mm

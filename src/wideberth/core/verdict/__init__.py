@@ -1,7 +1,18 @@
 """Findings, remedies and totals, and what decides them."""
 
 from wideberth.core.verdict.aftercare import aftercare_findings
-from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, RANK, Finding, in_order, margin_severity
+from wideberth.core.verdict.finding import (
+    DOUBTFUL,
+    LOST,
+    NOTE,
+    RANK,
+    Finding,
+    counted,
+    in_order,
+    is_weak,
+    margin_severity,
+    spread,
+)
 from wideberth.core.verdict.hold import failure_text
 from wideberth.core.verdict.holes import HoleRecord
 from wideberth.core.verdict.judge import Verdict, judge
@@ -11,7 +22,32 @@ from wideberth.core.verdict.totals import Totals
 from wideberth.core.verdict.why import FIGURES, Chain, Link, source_text, why
 
 __all__ = [
-    "DOUBTFUL", "FIGURES", "LOST", "NOTE", "RANK", "Chain", "CupRecord", "Finding", "HoleRecord", "IslandRecord",
-    "Link", "Strongest", "TipRecord", "Totals", "Verdict", "aftercare_findings", "failure_text", "in_order", "judge",
-    "margin_severity", "motion_explained", "settings_findings", "source_text", "usual_pull", "why",
+    "DOUBTFUL",
+    "FIGURES",
+    "LOST",
+    "NOTE",
+    "RANK",
+    "Chain",
+    "CupRecord",
+    "Finding",
+    "HoleRecord",
+    "IslandRecord",
+    "Link",
+    "Strongest",
+    "TipRecord",
+    "Totals",
+    "Verdict",
+    "aftercare_findings",
+    "counted",
+    "failure_text",
+    "in_order",
+    "is_weak",
+    "judge",
+    "margin_severity",
+    "motion_explained",
+    "settings_findings",
+    "source_text",
+    "spread",
+    "usual_pull",
+    "why",
 ]  # fmt: skip

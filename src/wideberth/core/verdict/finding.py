@@ -7,8 +7,11 @@ from dataclasses import dataclass
 LOST, DOUBTFUL, NOTE = "lost", "doubtful", "note"
 RANK = {LOST: 0, DOUBTFUL: 1, NOTE: 2}
 
+MARGIN_LOST = 1.0
 MARGIN_DOUBTFUL = 1.5
 MARGIN_NOTE = 2.0
+Spot = tuple[float, float, float]
+"""x, y, z on the plate [mm]."""
 
 
 @dataclass(frozen=True)
@@ -18,7 +21,7 @@ class Finding:
     Attributes
     ----------
     x_mm, y_mm : where on the plate, if it is at a spot. step : the step whose controls help. change : the bench value that the
-    remedy names, if it is one: key and value.
+    remedy names, if it is one: key and value. spots : all places of one thing that is found at several, the worst first.
     """
 
     code: str
@@ -30,11 +33,22 @@ class Finding:
     x_mm: float | None = None
     y_mm: float | None = None
     change: tuple[str, float] | None = None
+    spots: tuple[Spot, ...] = ()
+
+    @property
+    def count(self) -> int:
+        """At how many places it is found."""
+        return max(1, len(self.spots))
+
+    @property
+    def places(self) -> tuple[tuple[float | None, float | None, float], ...]:
+        """Every place, one after the other."""
+        return self.spots or ((self.x_mm, self.y_mm, self.z_mm),)
 
 
 def margin_severity(margin: float) -> str | None:
     """Severity of a margin: below 1 it lets go, to 1.5 is doubtful, to 2 deserves a note."""
-    if margin < 1:
+    if margin < MARGIN_LOST:
         return LOST
     if margin < MARGIN_DOUBTFUL:
         return DOUBTFUL
@@ -44,3 +58,19 @@ def margin_severity(margin: float) -> str | None:
 def in_order(findings: list[Finding]) -> tuple[Finding, ...]:
     """Worst first, then from the plate up."""
     return tuple(sorted(findings, key=lambda f: (RANK[f.severity], f.z_mm)))
+
+
+def is_weak(margin: float | None) -> bool:
+    """Whether a margin is lost or doubtful."""
+    return margin is not None and margin < MARGIN_DOUBTFUL
+
+
+def counted(count: int, one: str, many: str = "") -> str:
+    """ "1 tip", "3 tips": a count with its word; `many` where an s does not do."""
+    return f"{count:,} {one if count == 1 else many or one + 's'}"
+
+
+def spread(values: list[float], digits: int = 2) -> str:
+    """ "0.10" or "0.10 to 0.30": the range of some values, once where both ends read the same."""
+    low, high = f"{min(values):.{digits}f}", f"{max(values):.{digits}f}"
+    return low if low == high else f"{low} to {high}"

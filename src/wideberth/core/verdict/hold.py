@@ -3,12 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
 from wideberth.core.bench import Bench
 from wideberth.core.loads import KINDS, SPECK_PULL_N, Failure, Loads, Sag
-from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, margin_severity
+from wideberth.core.verdict.finding import (
+    DOUBTFUL,
+    LOST,
+    MARGIN_DOUBTFUL,
+    NOTE,
+    RANK,
+    Finding,
+    Spot,
+    counted,
+    margin_severity,
+    spread,
+)
 from wideberth.core.verdict.records import TipRecord
 
 MANY = 12
@@ -64,12 +76,16 @@ def hold_findings(
     if len(weak) > MANY:
         found.append(Finding("tip_margin", margin_severity(tips[weak[MANY]].margin) or NOTE, tips[weak[MANY]].z_mm,
                              f"{len(weak) - MANY} more tips have a margin under ×2.", "Propose tips.", "support"))  # fmt: skip
-    for i, t in enumerate(tips):
-        if not t.touches:
-            found.append(
-                Finding("tip_misses", DOUBTFUL, t.z_mm, f"{called(i)} ends short of the part.",
-                        "Propose tips again for this pose.", "support", t.x_mm, t.y_mm)
-            )  # fmt: skip
+    short = [i for i, t in enumerate(tips) if not t.touches]
+    if short:
+        first = tips[short[0]]
+        what = f"{called(short[0])} ends" if len(short) == 1 else f"{counted(len(short), 'tip')} end"
+        heights = spread([tips[i].z_mm for i in short])
+        found.append(
+            Finding("tip_misses", DOUBTFUL, first.z_mm, f"{what} short of the part, at {heights} mm.",
+                    "Propose tips again for this pose.", "support", first.x_mm, first.y_mm,
+                    spots=tuple((tips[i].x_mm, tips[i].y_mm, tips[i].z_mm) for i in short))
+        )  # fmt: skip
     unsteady = int(loads.unsteady.argmax()) if loads.layers else 0
     if loads.layers and loads.unsteady[unsteady] > UNSTEADY and len(tips):
         z = (unsteady + 0.5) * layer_mm
@@ -97,13 +113,14 @@ def _post_findings(loads: Loads, bench: Bench, layer_mm: float, called: Callable
     """The post that is nearest to bending aside, and how many more are near it."""
     posts = loads.posts
     margin = posts.margin
-    near = np.flatnonzero(margin < 1.5)
+    near = np.flatnonzero(margin < MARGIN_DOUBTFUL)
     if len(near) == 0:
         return []
     worst = int(near[margin[near].argmin()])
     severity = DOUBTFUL if margin[worst] < 1 else NOTE
     tip = posts.tips[worst][0]
-    more = f" {len(near) - 1} more posts are under ×1.5." if len(near) > 1 else ""
+    others = len(near) - 1
+    more = f" {counted(others, 'more post is', 'more posts are')} under ×{MARGIN_DOUBTFUL:g}." if others else ""
     return [
         Finding(
             "post_buckles", severity, (int(posts.layer[worst]) + 0.5) * layer_mm,
@@ -115,43 +132,68 @@ def _post_findings(loads: Loads, bench: Bench, layer_mm: float, called: Callable
     ]  # fmt: skip
 
 
+@dataclass(frozen=True)
+class _Region:
+    """A region of undersides that gives too much, by its worst spot."""
+
+    spot: Spot
+    give_mm: float
+    reach_mm: float
+    slope_deg: float
+    pull_n_per_mm2: float
+    where: str
+    code: str
+    beyond: bool
+
+
 def sag_findings(sag: Sag, bench: Bench) -> list[Finding]:
-    """Regions of down-facing surfaces that give more than one layer, worst first."""
-    t, laws = bench.print.layer_height_mm, bench.laws
-    found: list[tuple[float, Finding]] = []
+    """Regions of down-facing surfaces that give more than one layer: one finding for all that sag, all that curl, all ceilings
+    that sag, and all that nothing carries; at the worst spot of each region, the worst first."""
+    kinds: dict[tuple[str, bool], list[_Region]] = {}
     give = np.maximum(sag.sag_mm, sag.curl_mm)
     for region in range(sag.regions):
         own = np.flatnonzero(sag.region == region)
-        worst = int(own[give[own].argmax()])
+        worst = int(own[np.lexsort((give[own], sag.beyond[own]))[-1]])
         x, y, z = (float(v) for v in sag.points_mm[worst])
-        curls = sag.curl_mm[worst] > sag.sag_mm[worst]
-        severity = DOUBTFUL if give[worst] > SAGS_BADLY * t else NOTE
-        where = KINDS[sag.kind[worst]]
-        reason = (
-            f"shrinkage of {laws.shrinkage_share:.1%} over {sag.reach_mm[worst]:.1f} mm of free edge" if curls
-            else f"{sag.reach_mm[worst]:.1f} mm {where}, {sag.pull_n_per_mm2[worst]:.3f} N/mm² on "
-            f"{laws.young_layers:g} young layers"
+        code = "ceiling_sags" if sag.inside[worst] else "curls" if sag.curl_mm[worst] > sag.sag_mm[worst] else "sags"
+        made = _Region(
+            (x, y, z), float(give[worst]), float(sag.reach_mm[worst]), float(sag.slope_deg[worst]),
+            float(sag.pull_n_per_mm2[worst]), KINDS[sag.kind[worst]], code, bool(sag.beyond[worst]),
         )  # fmt: skip
-        if sag.inside[worst]:
-            found.append((
-                float(give[worst]),
-                Finding("ceiling_sags", severity, z,
-                        f"A {sag.slope_deg[worst]:.0f}° ceiling inside a chamber at {z:.1f} mm sags by about "
-                        f"{give[worst]:.2f} mm ({give[worst] / t:.1f} layers): {reason}.",
-                        "A lattice inside or a steeper pose: no tip may stand in a chamber.", "hollow", x, y),
-            ))  # fmt: skip
-            continue
-        found.append((
-            float(give[worst]),
-            Finding("curls" if curls else "sags", severity, z,
-                    f"A {sag.slope_deg[worst]:.0f}° underside at {z:.1f} mm {'curls' if curls else 'sags'} by about "
-                    f"{give[worst]:.2f} mm ({give[worst] / t:.1f} layers): {reason}.",
-                    "A tip there, or a steeper pose.", "support", x, y),
-        ))  # fmt: skip
-    found.sort(key=lambda pair: -pair[0])
-    told = [finding for _, finding in found[:MANY]]
-    if len(found) > MANY:
-        z = found[MANY][1].z_mm
-        told.append(Finding("sags", NOTE, z, f"{len(found) - MANY} more undersides give more than one layer.",
-                            "Propose tips, or a steeper pose.", "support"))  # fmt: skip
-    return told
+        kinds.setdefault((code, made.beyond), []).append(made)
+    found = [_sag_finding(code, beyond, regions, bench) for (code, beyond), regions in kinds.items()]
+    return sorted(found, key=lambda f: RANK[f.severity])
+
+
+def _sag_finding(code: str, beyond: bool, regions: list[_Region], bench: Bench) -> Finding:
+    """One finding for all regions of a kind."""
+    t, laws = bench.print.layer_height_mm, bench.laws
+    regions = sorted(regions, key=lambda r: -(r.reach_mm if beyond else r.give_mm))
+    worst, several = regions[0], len(regions) > 1
+    heights = spread([r.spot[2] for r in regions], 1)
+    what = "ceiling" if code == "ceiling_sags" else "underside"
+    inside = " inside a chamber" if code == "ceiling_sags" else ""
+    if beyond:
+        name = f"{len(regions)} {what}s" if several else f"the {worst.slope_deg:.0f}° {what}"
+        message = f"Nothing carries {name}{inside} at {heights} mm for {spread([r.reach_mm for r in regions], 1)} mm."
+    else:
+        gives = spread([r.give_mm for r in regions])
+        layers = spread([r.give_mm / t for r in regions], 1)
+        reason = (
+            f"shrinkage of {laws.shrinkage_share:.1%} over {worst.reach_mm:.1f} mm of free edge" if code == "curls"
+            else f"{worst.reach_mm:.1f} mm {worst.where}, {worst.pull_n_per_mm2:.3f} N/mm² on {laws.young_layers:g} young layers"
+        )  # fmt: skip
+        name = f"{len(regions)} {what}s" if several else f"A {worst.slope_deg:.0f}° {what}"
+        verb = ("curl" if code == "curls" else "sag") + ("" if several else "s")
+        message = f"{name}{inside} at {heights} mm {verb} by about {gives} mm ({layers} layers): {reason}"
+        message += ", at the worst." if several else "."
+    severity = DOUBTFUL if beyond or worst.give_mm > SAGS_BADLY * t else NOTE
+    if code == "ceiling_sags":
+        remedy, step = "A lattice inside or a steeper pose: no tip may stand in a chamber.", "hollow"
+    else:
+        remedy, step = (
+            ("A tip at each, or a steeper pose." if several else "A tip there, or a steeper pose."),
+            "support",
+        )
+    x, y, z = worst.spot
+    return Finding(code, severity, z, message, remedy, step, x, y, spots=tuple(r.spot for r in regions))

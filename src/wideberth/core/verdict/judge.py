@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from wideberth.core.bench import Bench, first_layer_growth_mm
-from wideberth.core.layers import Printed, Sections, Trap
+from wideberth.core.layers import UNKNOWN, Printed, Sections, Trap
 from wideberth.core.loads import Loads, Sag
 from wideberth.core.units import MM3_PER_ML
-from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, in_order, margin_severity
+from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, counted, in_order, margin_severity, spread
 from wideberth.core.verdict.hold import hold_findings, sag_findings
 from wideberth.core.verdict.holes import HoleRecord, hole_records
 from wideberth.core.verdict.records import (
@@ -29,6 +29,9 @@ NECKS_APART_MM = 3.0
 SETTLED = 2.0
 """Time constants after which a layer counts as settled."""
 GROWTH_WORTH_A_WORD_MM2 = 20.0
+PIXELS_THAT_SHOW = 2.0
+"""Less than so many pixels may show or not."""
+ROWS_THAT_SHOW = 2.0
 
 
 @dataclass(frozen=True)
@@ -84,14 +87,15 @@ def judge(
     tips = tip_records(printed, loads)
     holes = hole_records(printed, loads, bench)
     found = list(known)
-    found += _island_findings(islands)
+    found += _island_findings(islands, bench)
     found += _crumb_findings(printed)
     found += hold_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
     found += _plate_findings(printed, loads, bench)
     found += sag_findings(sag, bench) if sag is not None else []
     found += _cup_findings(cups, bench)
-    found += _idle_findings(holes, printed, {f.code for f in known})
+    found += _idle_findings(holes, printed)
     found += _trap_findings(printed.traps, bench)
+    found += _unknown_findings(printed)
     found += _jump_findings(printed, loads, bench)
     found += _neck_findings(printed, loads, bench)
     found += _settling_findings(loads, bench, printed.all.grid.layer_mm)
@@ -117,19 +121,31 @@ def _least(margin: np.ndarray) -> tuple[int, float | None]:
     return at, float(margin[at])
 
 
-def _island_findings(islands: tuple[IslandRecord, ...]) -> list[Finding]:
+def _island_findings(islands: tuple[IslandRecord, ...], bench: Bench) -> list[Finding]:
+    """Islands that nothing holds, as one finding; those under a few pixels, which may not even show, as one note."""
+    shows = PIXELS_THAT_SHOW * bench.printer.pixel_x_mm * bench.printer.pixel_y_mm
     lone = [i for i in islands if not i.supported]
-    found = [
-        Finding(
-            "island", LOST, i.z_mm,
-            f"An island of {i.area_mm2:.2f} mm² begins in mid-liquid at {i.z_mm:.2f} mm with nothing to hold it.",
-            "Put a tip under it, or turn the part.", "support", i.x_mm, i.y_mm,
+    found = []
+    for some, severity in (
+        ([i for i in lone if i.area_mm2 >= shows], LOST),
+        ([i for i in lone if i.area_mm2 < shows], NOTE),
+    ):
+        if not some:
+            continue
+        spots = tuple((i.x_mm, i.y_mm, i.z_mm) for i in some)
+        area, z = spread([i.area_mm2 for i in some]), spread([i.z_mm for i in some])
+        if severity == LOST:
+            what = f"An island of {area} mm² begins" if len(some) == 1 else f"{len(some):,} islands of {area} mm² begin"
+            message = f"{what} in mid-liquid at {z} mm with nothing to hold {'it' if len(some) == 1 else 'them'}."
+            remedy = f"Put a tip under {'it' if len(some) == 1 else 'each'}, or turn the part."
+        else:
+            message = f"{counted(len(some), 'spot')} of under {shows:.3f} mm² ({z} mm) may or may not begin in mid-liquid: they are smaller than {PIXELS_THAT_SHOW:g} pixels."
+            remedy = "Nothing, or a tip under what must not come loose."
+        found.append(
+            Finding(
+                "island", severity, some[0].z_mm, message, remedy, "support", some[0].x_mm, some[0].y_mm, spots=spots
+            )
         )
-        for i in lone[:MANY]
-    ]  # fmt: skip
-    if len(lone) > MANY:
-        found.append(Finding("island", LOST, lone[MANY].z_mm, f"{len(lone) - MANY} more islands have no tip.",
-                             "Propose tips.", "support"))  # fmt: skip
     return found
 
 
@@ -206,15 +222,29 @@ def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
     return found
 
 
-def _idle_findings(holes: tuple[HoleRecord, ...], printed: Printed, known: set[str]) -> list[Finding]:
-    """Holes that relieve no cup as the part stands; blind ones are told already."""
-    if "hole_blind" in known:
-        return []
+def _idle_findings(holes: tuple[HoleRecord, ...], printed: Printed) -> list[Finding]:
+    """Holes that relieve no cup as the part stands; those that are blind are told already."""
+    last = printed.mouths.sets[-1] if len(printed.mouths.sets) else np.zeros(0, np.int64)
     return [
         Finding("hole_idle", NOTE, h.z_mm,
                 f"Drain hole {h.number + 1} relieves no cup in this pose: its void is open anyway, or closed already.",
                 "It may still drain or let air in; else move it nearer the plate.", "drain", *bore.entry_mm[:2])
-        for h, bore in zip(holes, printed.bores, strict=True) if not h.relieves
+        for b, (h, bore) in enumerate(zip(holes, printed.bores, strict=True))
+        if not h.relieves and UNKNOWN not in last[2 * b : 2 * b + 2]
+    ]  # fmt: skip
+
+
+def _unknown_findings(printed: Printed) -> list[Finding]:
+    """Narrow ways of which it is not known what they let through."""
+    spots = printed.unknown_ways
+    if not spots:
+        return []
+    x, y, z = spots[0]
+    return [
+        Finding("way_unknown", NOTE, z,
+                f"{counted(len(spots), 'narrow way')} of the model's own {'is' if len(spots) == 1 else 'are'} too fine to solve: whether "
+                "a cup breathes there is not known, and it counts as open.",
+                "Drill a hole into the cup beside it to be sure.", "drain", x, y, spots=spots)
     ]  # fmt: skip
 
 
@@ -248,6 +278,10 @@ def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
     strength = bench.resin.green_strength_mpa
     found: list[Finding] = []
     apart = NECKS_APART_MM / grid.layer_mm
+    shows = max(
+        PIXELS_THAT_SHOW * bench.printer.pixel_x_mm * bench.printer.pixel_y_mm, (ROWS_THAT_SHOW * grid.pitch_mm) ** 2
+    )
+    stress = np.where(part.area_mm2 >= shows, stress, 0.0)
     taken: list[int] = []
     for c in np.argsort(-stress)[: MANY * 50]:
         margin = strength / max(float(stress[c]), 1e-12)
@@ -262,7 +296,9 @@ def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
         found.append(
             Finding("neck", severity, z,
                     f"A neck of {part.area_mm2[c]:.2f} mm² at {z:.2f} mm alone holds what hangs beyond it: at {peeling:.2f} mm "
-                    f"it carries {force:.2f} N and {moment:.1f} N·mm, {stress[c]:.1f} of {strength:g} MPa, margin ×{margin:.2f}.",
+                    f"it carries {force:.2f} N and {moment:.1f} N·mm, "
+                    + (f"{stress[c]:.1f} of {strength:g} MPa, margin ×{margin:.2f}." if margin > 0.1
+                       else f"over ten times what {strength:g} MPa hold."),
                     "Put a tip beyond it, turn the part, or thicken it.", "support", float(part.x_mm[c]), float(part.y_mm[c]))
         )  # fmt: skip
     return found

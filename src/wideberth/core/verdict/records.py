@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wideberth.core.layers import STATES, Printed
+from wideberth.core.layers import OPEN, STATES, VENTED, Printed
 from wideberth.core.loads import Loads
 
 
@@ -73,11 +73,13 @@ def cup_records(printed: Printed, loads: Loads) -> tuple[CupRecord, ...]:
     """Cups by number and height, a new record at each change of state."""
     o, t = printed.openings, printed.all.grid.layer_mm
     force, vents = loads.suction.force_n, loads.suction.vents
+    # an opening that its hole is still cutting into breathes through a slot: it is not open yet
+    told = np.where((o.state == OPEN) & (force > 0), VENTED, o.state)
     records = []
     for cup in np.unique(o.cup):
         rows = np.flatnonzero(o.cup == cup)
         layers = np.unique(o.layer[rows])
-        state = {int(k): int(o.state[rows[o.layer[rows] == k][0]]) for k in layers}
+        state = {int(k): int(told[rows[o.layer[rows] == k][0]]) for k in layers}
         begin = int(layers[0])
         for i, k in enumerate(layers):
             last = i + 1 == len(layers)

@@ -21,7 +21,7 @@ from wideberth.core.loads import (
     tip_capacity_n,
     tip_stiffness,
 )
-from wideberth.core.units import MM3_PER_ML, duration_text, mm_per_s
+from wideberth.core.units import MM3_PER_ML, duration_range_text, duration_text, mm_per_s, money_text
 from wideberth.core.verdict.hold import failure_text
 from wideberth.core.verdict.judge import Verdict
 from wideberth.core.verdict.totals import wetted_mm2
@@ -255,7 +255,7 @@ def _time(at: _At) -> Chain:
         Link("Overhead", f"{printer.overhead_s:g} s a layer", duration_text(printer.overhead_s * layers),
              ("printer.overhead_s",)),
         Link("Range", f"±{at.bench.laws.time_spread:.0%} until prints are logged",
-             f"{duration_text(t.seconds_low)} to {duration_text(t.seconds_high)}", ("laws.time_spread",)),
+             duration_range_text(t.seconds_low, t.seconds_high), ("laws.time_spread",)),
     )  # fmt: skip
     return Chain(f"{layers:,} layers take {duration_text(t.seconds)}", links)
 
@@ -274,8 +274,8 @@ def _resin(at: _At) -> Chain:
 
 def _price(at: _At) -> Chain:
     t, resin = at.verdict.totals, at.bench.resin
-    if resin.price_per_litre is None:
+    if resin.price_per_litre is None or t.price is None:
         return Chain(f"{resin.name} has no price on the bench, so nothing is priced.", ())
     terms = f"{t.resin_ml:.1f} mL at {resin.price_per_litre:g} {resin.currency} a litre"
-    link = Link("Resin", terms, f"{t.price:.2f} {t.currency}", ("resin.price_per_litre",))
+    link = Link("Resin", terms, money_text(t.price, t.currency), ("resin.price_per_litre",))
     return Chain("Resin only; film, screen, labour and failures are not in it", (link,))

@@ -245,7 +245,8 @@ def _signs(painter: QPainter, frame: Frame, p: Prediction) -> None:
                 QPolygonF([QPointF(x + 5, top), QPointF(x, top), QPointF(x, low), QPointF(x + 5, low)])
             )
     for f in reversed(p.verdict.findings):
-        draw_severity(painter, f.severity, QPointF(left, frame.y_of(min(f.z_mm, frame.high_mm))), 6.5, DAY)
+        for z in {round(place[2], 2) for place in f.places}:
+            draw_severity(painter, f.severity, QPointF(left, frame.y_of(min(z, frame.high_mm))), 6.5, DAY)
     painter.restore()
 
 

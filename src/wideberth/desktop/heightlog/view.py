@@ -308,7 +308,7 @@ class HeightLog(QWidget):
             return ""
         reach = NEAR_PX / self.frame.body.height() * (self.frame.high_mm - self.frame.low_mm)
         z = self.z_at(at)
-        near = [f.message for f in p.verdict.findings if abs(f.z_mm - z) < reach]
+        near = [f.message for f in p.verdict.findings if any(abs(place[2] - z) < reach for place in f.places)]
         near += [
             f"{c.state} cup, {c.max_area_mm2:.0f} mm², up to {c.peak_suction_n:.1f} N, {c.z_from_mm:.2f} to {c.z_to_mm:.2f} mm"
             for c in p.verdict.cups

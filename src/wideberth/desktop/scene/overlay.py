@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from wideberth.core.verdict import is_weak
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_severity, typeface
 
@@ -90,8 +91,8 @@ class Overlay(QWidget):
         self._paint_measure(painter)
         self._paint_hole_to_be(painter)
         for f in reversed(p.verdict.findings):
-            if f.x_mm is not None and f.y_mm is not None:
-                at = self._project((f.x_mm, f.y_mm, f.z_mm))
+            for x, y, z in reversed(f.places):
+                at = self._project((x, y, z)) if x is not None and y is not None else None
                 if at is not None:
                     draw_severity(painter, f.severity, at, 6.0, DAY)
 
@@ -191,9 +192,10 @@ class Overlay(QWidget):
         assert p is not None
         painter.setFont(typeface(9.5, italic=True))
         signs = [
-            self._project((f.x_mm, f.y_mm, f.z_mm))
+            self._project((x, y, z))
             for f in p.verdict.findings
-            if f.x_mm is not None and f.y_mm is not None
+            for x, y, z in f.places
+            if x is not None and y is not None
         ]
         taken = [s for s in signs if s is not None]
         printed = 0
@@ -205,7 +207,7 @@ class Overlay(QWidget):
                 continue
             taken.append(at)
             printed += 1
-            painter.setPen(QColor(DAY.hazard if tip.margin < 1.5 else DAY.ink))
+            painter.setPen(QColor(DAY.hazard if is_weak(tip.margin) else DAY.ink))
             painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}")
 
     def _told_of_cups(self) -> str:

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QPushButton, QWidget
 
 from wideberth.core.job import Prediction
 from wideberth.core.layers import OPEN, SEALED
+from wideberth.core.verdict import is_weak
 from wideberth.desktop.section.picture import (
     CUP,
     EMPTY,
@@ -240,7 +241,7 @@ class SectionView(QWidget):
         for rank, at in enumerate(np.argsort(margin)):
             i = int(carrying[at])
             tip = p.verdict.tips[i]
-            near = margin[at] < 1.5
+            near = is_weak(float(margin[at]))
             colour = DAY.hazard if near or i == p.verdict.weakest_tip else DAY.ink
             painter.setPen(QPen(QColor(colour), 1.6 if colour == DAY.hazard else 0.9))
             painter.setBrush(QColor(DAY.card) if load[i] > 0 else Qt.BrushStyle.NoBrush)

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from wideberth.core.job import Job, PartRecipe, ShellChoice, advice, shell_choices
+from wideberth.core.units import money_text
 from wideberth.desktop.steps.fields import button, emptied, label
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import hours_text
@@ -18,7 +19,7 @@ Row = tuple[str, str, Callable[[ShellChoice], str]]
 ROWS: tuple[Row, ...] = (
     ("Resin", "mL", lambda c: f"{c.resin_ml:.1f}"),
     ("Weight", "g", lambda c: f"{c.weight_g:.1f}"),
-    ("Price", "", lambda c: "not priced" if c.price is None else f"{c.price:.2f}"),
+    ("Price", "", lambda c: "not priced" if c.price is None else money_text(c.price, "").strip()),
     ("Peak pull", "N", lambda c: f"{c.pull_n:.1f}"),
     ("Suction", "N", lambda c: f"{c.suction_n:.1f}"),
     ("Trapped", "mL", lambda c: f"{c.trapped_ml:.1f}"),

@@ -162,10 +162,12 @@ class MainWindow(QMainWindow):
     def _next_finding(self) -> None:
         p = self.session.prediction
         if p is not None and p.verdict.findings:
-            self._finding = (self._finding + 1) % len(p.verdict.findings)
-            finding = p.verdict.findings[self._finding]
-            self.session.move_cursor(finding.z_mm)
-            self.session.noticed.emit(finding.message)
+            walk = [(f, n, place) for f in p.verdict.findings for n, place in enumerate(f.places)]
+            self._finding = (self._finding + 1) % len(walk)
+            finding, number, (_, _, z) = walk[self._finding]
+            self.session.move_cursor(z)
+            where = f" ({number + 1} of {finding.count})" if finding.count > 1 else ""
+            self.session.noticed.emit(finding.message + where)
 
     # files
 

@@ -9,6 +9,8 @@ from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.job import Prediction
+from wideberth.core.units import duration_range_text, money_text
+from wideberth.core.verdict import is_weak
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, typeface
 from wideberth.desktop.window.why_card import WhyCard
@@ -38,17 +40,17 @@ def readings(prediction: Prediction) -> list[Reading]:
            "below ×1 it lets go, to ×1.5 it is doubtful; the range is that of the coefficients")  # fmt: skip
     held = f"hold {_range(prediction, by_tip)} · {holder}, {z:.1f} mm"
     suction_at = f"greatest suction · {v.suction_z_mm:.1f} mm" if v.suction_n > 0 else "no cup closes on the film"
-    price = "not priced" if t.price is None else f"{t.price:.2f} {t.currency}"
+    price = "not priced" if t.price is None else money_text(t.price, t.currency)
     return [
         Reading(margin_text(hold), held if hold is not None else "nothing stands yet",
-                hold is not None and hold < 1.5, z, why, "hold"),
+                is_weak(hold), z, why, "hold"),
         Reading(f"{v.pull_n:.1f} N", f"greatest pull · {v.pull_z_mm:.1f} mm", False, v.pull_z_mm,
                 "peel of all components and suction of all cups of a layer, base and supports included", "pull"),
         Reading(f"{v.suction_n:.1f} N", suction_at, v.suction_n > 10, v.suction_z_mm,
                 "area of the openings times what holes and the model's own narrow ways leave of the lift's pressure", "suction"),
         Reading(f"{v.trapped_ml:.1f} mL", "trapped when done", v.trapped_ml > 0.05, None,
                 "voids of the part with no way out once it is off the plate and its supports are off", "trapped"),
-        Reading(hours_text(t.seconds), f"{hours_text(t.seconds_low)} to {hours_text(t.seconds_high)}", False, None,
+        Reading(hours_text(t.seconds), duration_range_text(t.seconds_low, t.seconds_high), False, None,
                 "waits, exposure and motion of every layer; the range is the bench's until prints are logged", "time"),
         Reading(f"{t.resin_ml:.1f} mL", f"resin · {t.support_ml:.1f} supports", False, None,
                 "part, supports, base, and a skin that clings to the wetted surface", "resin"),

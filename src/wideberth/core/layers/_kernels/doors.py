@@ -246,9 +246,9 @@ def fill_from(starts, names, source, through_y, through_x, void, tall, least, sp
 
 @njit(cache=True, nogil=True)
 def stop_runs(filled, layers, step, first_row, every, ny, nz, low, cell, count_only, offsets, x0, x1):
-    """Runs along x of the filled cells, on all rows from a cell's lower to its upper side and in all layers nearer to its level than
-    `step`: counted into offsets[1:] first, then stored."""
-    levels, rows, columns = filled.shape
+    """Runs along x of the filled cells, on all rows from a cell's lower to its upper side and in all layers nearer to
+    its level than `step`: counted into offsets[1:] first, then stored."""
+    _, rows, columns = filled.shape
     on = np.zeros(columns, np.bool_)
     at = 0
     for layer in range(nz):

@@ -1,7 +1,10 @@
-"""Creeping flow through a narrow way on cells whose sides are exact: how fast liquid moves at each side, and who is linked to whom.
+"""Creeping flow through a narrow way on cells whose sides are exact: how fast liquid moves at each side, and who is
+linked to whom.
 
-The speed per pressure gradient at a point of a long duct of any section solves ∇²u = -1 in the section, 0 on its wall. For a slit and
-for any elliptic bore, however they lie, ½ / Σ 1/(aᵢ bᵢ) is that solution, aᵢ and bᵢ the distances to the wall both ways along three
+The speed per pressure gradient at a point of a long duct of any section solves ∇²u = -1 in the section, 0 on its wall.
+For a slit and
+for any elliptic bore, however they lie, ½ / Σ 1/(aᵢ bᵢ) is that solution, aᵢ and bᵢ the distances to the wall both ways
+along three
 axes at right angles: the power of a point with respect to a quadric. Where a ray escapes through a mouth it resists nothing.
 """
 
@@ -165,8 +168,8 @@ def narrow_cells(rf, re, cf, ce, low_x, low_y, cell, open_y, open_x, starts, low
 
     Returns
     -------
-    state (rows, columns): 0 not reached, 1 narrow, 2 wide beside narrow ones; for the sides on rows and on columns Σ 1/(a b) at two
-    spots of each, (rows + 1, columns, 2) and (columns + 1, rows, 2); 0 where not looked at.
+    state (rows, columns): 0 not reached, 1 narrow, 2 wide beside narrow ones; for the sides on rows and on columns Σ
+    1/(a b) at two spots of each, (rows + 1, columns, 2) and (columns + 1, rows, 2); 0 where not looked at.
     """
     rows, columns = open_y.shape[0] - 1, open_x.shape[0] - 1
     state = np.zeros((rows, columns), np.int8)
@@ -245,7 +248,8 @@ def narrow_cells(rf, re, cf, ce, low_x, low_y, cell, open_y, open_x, starts, low
 def upright(offsets, x0, x1, rays, layers, layer, lines, at, wanted, low_along, cell, most):
     """How many layers of void lie below and above the middle of some sides on rays, (lines, sides, 2): no more than `most`.
 
-    lines : ray of each line in a layer. at : (lines, sides, 2) where it is over 0 a side is looked at. wanted : unused sides are 0.
+    lines : ray of each line in a layer. at : (lines, sides, 2) where it is over 0 a side is looked at. wanted : unused
+    sides are 0.
     """
     out = np.zeros(wanted.shape + (2,), np.int32)
     for line in range(lines.size):
@@ -278,6 +282,81 @@ def _inside(offsets, x0, x1, ray, x):
         else:
             b = m
     return a < hi and x0[a] <= x
+
+
+@njit(cache=True, nogil=True)
+def lowest_void(offsets, x0, x1, rays, row, x, layer):
+    """The lowest layer from which a point on a row is void up to a layer."""
+    while layer > 0 and not (0 <= row < rays and _inside(offsets, x0, x1, (layer - 1) * rays + row, x)):
+        layer -= 1
+    return layer
+
+
+@njit(cache=True, nogil=True)
+def pressures(a, b, g, fixed, start, tolerance):
+    """Pressure of each node such that what flows in flows out of those that are not fixed: conjugate gradients, scaled by the
+    diagonal. Nodes that nothing links to a fixed one must be fixed as well. Returns pressures (nodes,)."""
+    n = start.size
+    p, diagonal, residue = start.copy(), np.zeros(n), np.zeros(n)
+    for k in range(a.size):
+        diagonal[a[k]] += g[k]
+        diagonal[b[k]] += g[k]
+        flow = g[k] * (p[a[k]] - p[b[k]])
+        residue[a[k]] -= flow
+        residue[b[k]] += flow
+    z, d, q = np.zeros(n), np.zeros(n), np.zeros(n)
+    rz = 0.0
+    for i in range(n):
+        if fixed[i]:
+            residue[i] = 0.0
+        elif diagonal[i] > 0.0:
+            z[i] = residue[i] / diagonal[i]
+            d[i] = z[i]
+            rz += residue[i] * z[i]
+    first = rz
+    for _ in range(20 * n):
+        if rz <= tolerance * tolerance * first or rz == 0.0:
+            break
+        q[:] = 0.0
+        for k in range(a.size):
+            flow = g[k] * (d[a[k]] - d[b[k]])
+            q[a[k]] += flow
+            q[b[k]] -= flow
+        dq = 0.0
+        for i in range(n):
+            if not fixed[i]:
+                dq += d[i] * q[i]
+        step = rz / dq
+        after = 0.0
+        for i in range(n):
+            if not fixed[i] and diagonal[i] > 0.0:
+                p[i] += step * d[i]
+                residue[i] -= step * q[i]
+                z[i] = residue[i] / diagonal[i]
+                after += residue[i] * z[i]
+        for i in range(n):
+            if not fixed[i]:
+                d[i] = z[i] + after / rz * d[i]
+        rz = after
+    return p
+
+
+@njit(cache=True, nogil=True)
+def reached(a, b, fixed):
+    """Which nodes some links join to a fixed one, (nodes,)."""
+    on = fixed.copy()
+    again = True
+    while again:
+        again = False
+        for k in range(a.size):
+            if on[a[k]] != on[b[k]]:
+                on[a[k]] = on[b[k]] = True
+                again = True
+        for k in range(a.size - 1, -1, -1):
+            if on[a[k]] != on[b[k]]:
+                on[a[k]] = on[b[k]] = True
+                again = True
+    return on
 
 
 @njit(cache=True, nogil=True)
