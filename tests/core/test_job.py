@@ -38,6 +38,7 @@ from wideberth.core.job import (
     propose_places,
     propose_split,
     propose_support,
+    propose_thicker,
     save_job,
     scaled,
     turned_part,
@@ -170,7 +171,7 @@ def test_hole_by_hand_opens_the_chamber(egg: Job) -> None:
     spot = side.points[side.points[:, 0].argmax()]
     drilled = predict(hole_on_plate(hollow, 0, stages, spot, 3.0), stages, fine(0.2))
     assert drilled.verdict.trapped_ml == 0
-    assert {c.state for c in drilled.verdict.cups} == {"sealed", "open", "vented"}
+    assert {c.state for c in drilled.verdict.cups} == {"sealed", "vented"}
     with pytest.raises(BadModel):
         hole_on_plate(hollow, 0, stages, np.array([90.0, 0, 0]), 3.0)
     with pytest.raises(BadJob):
@@ -197,7 +198,7 @@ def test_tip_that_would_stand_in_a_hole_is_left_out(egg: Job) -> None:
     found = predict(drilled, stages, preview(job.bench))
     assert len(found.verdict.tips) < len(job.parts[0].tips)
     (told,) = (f for f in found.verdict.findings if f.code == "tip_in_hole")
-    assert (told.x_mm, told.y_mm, told.z_mm) == pytest.approx(tuple(tip.spot_mm), abs=1e-6)
+    assert min(np.linalg.norm(np.array(spot) - tip.spot_mm) for spot in told.spots) < 1e-6
 
 
 def test_tall_part_is_split_in_two_that_fit(bench: Bench) -> None:

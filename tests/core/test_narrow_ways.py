@@ -124,7 +124,8 @@ def test_small_cup_breathes_through_a_bore_too(bench: Bench) -> None:
 
 def test_notch_vents_by_its_slot_first(bench: Bench) -> None:
     """4 mm wide, from 10 mm up to the rim: sealed below, ∫H³dy/(12 μ L) while it is low, as good as open after two
-    millimetres.""" printed = closely(cup(40, 3, 14, moved(trimesh.creation.box((8, 4, 8)), 19, 0, 14)))
+    millimetres."""
+    printed = closely(cup(40, 3, 14, moved(trimesh.creation.box((8, 4, 8)), 19, 0, 14)))
     area = np.pi * 17**2
     assert pressure_pa(printed, bench, 199) == pytest.approx(SEAL_PA, rel=0.01)
     for layer in (205, 208, 212, 216):

@@ -59,7 +59,7 @@ def test_a_tip_where_it_sags_stills_it_there(coarse_bench: Bench) -> None:
     before = predict(job, stages, COARSE)
     finding = next(f for f in before.verdict.findings if f.code in ("sags", "curls"))
     proposal, after = cured(before, finding, stages)
-    assert len(proposal.job.parts[0].tips) == len(job.parts[0].tips) + 1
+    assert len(job.parts[0].tips) < len(proposal.job.parts[0].tips) <= len(job.parts[0].tips) + finding.count
     spot = (before.sag.points_mm[:, 0] - finding.x_mm) ** 2 + (before.sag.points_mm[:, 1] - finding.y_mm) ** 2
     at = int(spot.argmin())
     assert after.sag.sag_mm[at] + after.sag.curl_mm[at] < 0.5 * (before.sag.sag_mm[at] + before.sag.curl_mm[at])
@@ -122,7 +122,9 @@ def test_finding_on_a_copy_puts_the_tip_under_the_part_it_follows(coarse_bench: 
     part = job.parts[0]
     job = job.with_part(0, replace(part, copies=(Copy(part.pose.x_mm + 40.0, part.pose.y_mm),)))
     seen = predict(job, stages, COARSE)
-    finding = next(f for f in seen.verdict.findings if f.code in ("sags", "curls") and (f.x_mm or 0.0) > 20)
+    finding = next(f for f in seen.verdict.findings if f.code in ("sags", "curls"))
+    x, y, z = next(spot for spot in finding.spots if spot[0] > 20)
+    finding = replace(finding, x_mm=x, y_mm=y, z_mm=z, spots=((x, y, z),))
     remedy = remedy_for(finding, seen, stages)
     assert remedy is not None
     tip = remedy.make(quiet()).job.parts[0].tips[-1]

@@ -127,11 +127,12 @@ def through(wanted, mouths, resistances, viscosity: float = 1.0):  # type: ignor
     holes = len(mouths)
     sets = np.array([[s for m in mouths for s in m]], np.int64).reshape(1, 2 * holes)
     low, none = np.full(holes, 5.0), np.zeros(holes)
-    return through_holes(
+    pa, vents, _, in_air = through_holes(
         np.array([0, len(wanted)]), np.arange(1, len(wanted) + 1), np.ones(len(wanted), bool), np.asarray(wanted, float), sets,
         np.asarray(resistances, float)[:, None], none, low, low - 9, low - 8, np.array([viscosity]), np.array([6.0]),
         25.0, 60_000.0, holes,
     )  # fmt: skip
+    return pa, vents, in_air
 
 
 def test_pressure_never_exceeds_the_seal() -> None:

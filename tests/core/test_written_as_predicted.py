@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import pyvista
 import trimesh
 
 from conftest import as_mesh, as_source, moved
@@ -17,7 +18,7 @@ from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover import layers as layers_out
 from wideberth.core.handover import plate as plate_out
 from wideberth.core.handover import write_layers, write_plate
-from wideberth.core.job import Job, PartRecipe, Prediction, Stages, fine, predict
+from wideberth.core.job import Job, PartRecipe, Prediction, Stages, fine, predict, propose_support
 from wideberth.core.model import Mesh
 from wideberth.core.orient import Pose
 
@@ -161,3 +162,27 @@ def test_zip_holds_what_its_manifest_lists(cone: tuple[Prediction, Stages], tmp_
     write_layers(cone[0], tmp_path / "layers.zip")
     with zipfile.ZipFile(tmp_path / "layers.zip") as package:
         assert len(package.namelist()) == cone[0].loads.layers + 1
+
+
+def test_foot_on_the_part_goes_no_deeper_than_a_tip(small_bench: Bench, tmp_path: Path) -> None:
+    """A ledge over a steep slope: its posts stand on the slope. What of the supports lies in the part another library tells."""
+    profile = [(-8.0, 0.0), (8.0, 0.0), (8.0, 3.0), (1.5, 11.0), (-8.0, 11.0)]
+    slope = trimesh.convex.convex_hull(np.array([(x, y, z) for x, z in profile for y in (-6.0, 6.0)]))
+    column, ledge = trimesh.creation.box((9.5, 12, 6)), trimesh.creation.box((17, 12, 2))
+    body = trimesh.boolean.union([slope, moved(column, -3.25, 0, 13.5), moved(ledge, 0.5, 0, 17)], engine="manifold")
+    stages = Stages()
+    part = PartRecipe("Ledge", as_source(as_mesh(body)))
+    job = propose_support(Job("Ledge", small_bench, (part,)), 0, stages).job
+    assert any(t.foot == "part" for t in job.parts[0].tips)
+    prediction = predict(job, stages, fine())
+    told = next(f for f in prediction.verdict.findings if f.code == "foot_on_part")
+    assert told.count == len({(t.post_x_mm, t.post_y_mm) for t in job.parts[0].tips if t.foot == "part"})
+    assert write_plate(prediction, tmp_path / "plate.3mf", stages) == []
+    scene = trimesh.load_scene(tmp_path / "plate.3mf")
+    supports = next(m for n, m in scene.geometry.items() if "supports" in n)
+    model = next(m for n, m in scene.geometry.items() if "supports" not in n)
+    spots = np.concatenate((supports.vertices, trimesh.sample.sample_surface(supports, 4000, seed=1)[0]))
+    deep = -pyvista.PolyData(spots).compute_implicit_distance(pyvista.wrap(model))[
+        "implicit_distance"
+    ]  # below 0 inside
+    assert deep.max() < job.bench.supports.contact_depth_mm + 0.05

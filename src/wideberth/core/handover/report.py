@@ -11,7 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.job import Prediction
+from wideberth.core.layers import union
 from wideberth.core.saving import write_safely
+from wideberth.core.units import MM3_PER_ML
 
 FORMAT = "wide-berth check"
 VERSION = 1
@@ -35,7 +37,7 @@ def report(prediction: Prediction) -> dict[str, Any]:
         "model": {
             "triangles": sum(s.mesh.triangles for s in sources),
             "watertight": all(s.mesh.watertight for s in sources),
-            "volume_ml": _round(t.part_ml, 6),
+            "volume_ml": _round(_outer_mm3(prediction) / MM3_PER_ML, 6),
             "extents_mm": [_round(float(x), 4) for x in high - low],
             "notes": [note for s in sources for note in s.notes] + [narrow],
         },
@@ -124,6 +126,13 @@ def report(prediction: Prediction) -> dict[str, Any]:
             for f in v.findings
         ],
     }  # fmt: skip
+
+
+def _outer_mm3(prediction: Prediction) -> float:
+    """Volume within the outer surfaces, by the same rows as all other volumes: shells and holes filled."""
+    printed = prediction.printed
+    solid = printed.part_plugged if printed.cavities is None else union(printed.part_plugged, printed.cavities)
+    return solid.volume_mm3
 
 
 def write_report(prediction: Prediction, path: Path) -> None:

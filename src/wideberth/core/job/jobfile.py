@@ -15,7 +15,7 @@ from wideberth.core.bench import bench_from, bench_toml, told_apart
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import Shell
-from wideberth.core.job.prepared import prepared_mesh
+from wideberth.core.job.prepared import prepared_mesh, prepared_supports
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
 from wideberth.core.job.stages import Stages
 from wideberth.core.model import Mend, Mesh, Source, members_under, packed_3mf, parse_models
@@ -114,8 +114,11 @@ def plate_meshes(
         meshes.append((placed.name, mesh, "model"))
         if note and not placed.copy:
             notes.append(note)
-        if solid.supports is not None:
-            meshes.append((f"{placed.name}, supports", solid.supports, "support"))
+        settings = job.bench.supports
+        trim = partial(prepared_supports, solid, settings.contact_depth_mm, settings.pad_height_mm, part.name)
+        supports = stages.recall("prepared supports", (part, placed.copy, job.bench.supports), trim)
+        if supports is not None:
+            meshes.append((f"{placed.name}, supports", supports, "support"))
     return meshes, notes
 
 

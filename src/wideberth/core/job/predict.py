@@ -12,6 +12,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
 from wideberth.core.job.drainage import Drainage, drainage, drainage_findings
 from wideberth.core.job.fineness import Fineness, fine
+from wideberth.core.job.prepared import feet_on_part
 from wideberth.core.job.recipe import Job
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
@@ -27,8 +28,10 @@ from wideberth.core.verdict import (
     Strongest,
     Verdict,
     aftercare_findings,
+    counted,
     judge,
     settings_findings,
+    spread,
 )
 
 SAGGING_TRIANGLES = 250_000
@@ -224,13 +227,24 @@ def _recipe_findings(job: Job, stages: Stages, solids: tuple[PartSolids, ...], p
                         f"A wall of {part.shell.wall_mm:g} mm leaves no chamber in {part.name}: it is printed solid.",
                         "A thinner wall, or keep it solid.", "hollow")
             )  # fmt: skip
-        if solid.left_out:
-            first, count = solid.left_out[0], len(solid.left_out)
-            x, y = first.x_mm + part.pose.x_mm, first.y_mm + part.pose.y_mm
+        feet = feet_on_part(solid.touches)
+        if feet:
+            heights = spread([z for _, _, z, _ in feet], 1)
+            stand = "post stands" if len(feet) == 1 else "posts stand"
             found.append(
-                Finding("tip_in_hole", NOTE, first.z_mm,
-                        f"{count} tip{'s' * (count > 1)} of {part.name} would stand in a drain hole and had to be left out.",
-                        "The margins count without; move the hole if a beginning wants one.", "support", x, y)
+                Finding("foot_on_part", NOTE, feet[0][2],
+                        f"{len(feet)} {stand} on {part.name} itself, at {heights} mm: each foot leaves a mark there.",
+                        "Turn the part, or keep it where the mark does not show.", "support", feet[0][0], feet[0][1],
+                        spots=tuple((x, y, z) for x, y, z, _ in feet))
+            )  # fmt: skip
+        if solid.left_out:
+            shift_x, shift_y = part.pose.x_mm, part.pose.y_mm
+            spots = tuple((t.x_mm + shift_x, t.y_mm + shift_y, t.z_mm) for t in solid.left_out)
+            found.append(
+                Finding("tip_in_hole", NOTE, spots[0][2],
+                        f"{counted(len(spots), 'tip')} of {part.name} would stand in a drain hole and had to be left out.",
+                        "The margins count without; move the hole if a beginning wants one.", "support", spots[0][0], spots[0][1],
+                        spots=spots)
             )  # fmt: skip
     if printed.part.broken_rays:
         found.append(

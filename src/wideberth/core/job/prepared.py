@@ -1,12 +1,18 @@
-"""The prepared mesh of a part: what any other program would slice."""
+"""The prepared meshes of a part and its supports: what any other program would slice."""
 
 from __future__ import annotations
 
+import numpy as np
+
 from wideberth.core.errors import BadModel
 from wideberth.core.job.stages import PartSolids
-from wideberth.core.model import Mesh, as_mesh, as_solid, joined
+from wideberth.core.layers import Touch
+from wideberth.core.model import Mesh, as_mesh, as_solid, joined, resolved, rod
 
-TOLERANCE_MM = 0.02
+TOLERANCE_MM, FINE_MM = 0.02, 0.005
+FOOT_ROOM_MM = 3.0
+"""How far round a foot on the part its post is trimmed."""
+SIDES = 16
 
 
 def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
@@ -32,3 +38,51 @@ def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
             f"{name} is not a closed solid: its drain holes and lattice are in the layers but not in the exported mesh"
         )
         return joined([solid.outer, *inner]), note if solid.drills is not None else ""
+
+
+def prepared_supports(solid: PartSolids, depth_mm: float, pad_mm: float, name: str) -> Mesh | None:
+    """A part's supports as they are printed: a foot on the part goes no deeper into it than a tip does, a pad beside a
+    part on the plate ends at it, and nothing stands in a chamber.
+
+    Where part or supports are no exact solids the supports stay as they are: in the layers both are joined anyway.
+
+    Parameters
+    ----------
+    depth_mm : contact depth of tips and feet. pad_mm : height of the base.
+    """
+    feet = feet_on_part(solid.touches)
+    on_plate = float(solid.box_mm[0, 2]) < depth_mm
+    if solid.supports is None or not (feet or on_plate or solid.cavity is not None):
+        return solid.supports
+    try:
+        supports = as_solid(resolved(solid.supports), name)
+        rooms = [_room(foot) for foot in feet] + ([_over_plate(solid.supports, pad_mm)] if on_plate else [])
+        if rooms:
+            around = as_solid(resolved(joined(rooms)), name)
+            supports = supports - (as_solid(solid.outer, name).translate((0.0, 0.0, -depth_mm)) ^ around)
+        for chamber in solid.chambers:
+            supports = supports - as_solid(chamber, name)
+        return as_mesh(supports.simplify(FINE_MM))
+    except BadModel:
+        return solid.supports
+
+
+def feet_on_part(touches: tuple[Touch, ...]) -> list[tuple[float, float, float, float]]:
+    """Where posts stand on the part itself: x, y, z and the post's diameter, each once."""
+    return sorted({
+        (t.post_x_mm, t.post_y_mm, t.post_foot_mm, t.post_diameter_mm) for t in touches if t.post_foot_mm > 0
+    })  # fmt: skip
+
+
+def _room(foot: tuple[float, float, float, float]) -> Mesh:
+    """A cylinder round a foot, from below it to a little above."""
+    x, y, z, thick = foot
+    low, high = np.array([x, y, z - FOOT_ROOM_MM]), np.array([x, y, z + FOOT_ROOM_MM])
+    return rod(low, high, thick, thick, SIDES)
+
+
+def _over_plate(supports: Mesh, pad_mm: float) -> Mesh:
+    """A slab over all pads, as high as these."""
+    middle = 0.5 * (supports.low + supports.high)
+    reach = float(np.hypot(*(supports.high - supports.low)[:2])) + FOOT_ROOM_MM
+    return rod(np.array([*middle[:2], -1.0]), np.array([*middle[:2], pad_mm + 0.01]), reach, reach, SIDES)

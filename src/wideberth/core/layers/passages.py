@@ -254,8 +254,9 @@ class _Passage:
             state, at_y, at_x = alike.state, alike.at_y, alike.at_x
         else:
             state, at_y, at_x = kernels.narrow_cells(
-                *on_rows, *on_columns, x_low, y_low, frame.cell_mm, open_y, open_x, chosen, low, WIDE_MM
-            )
+                on_rows[0], on_rows[1], on_columns[0], on_columns[1], x_low, y_low, frame.cell_mm, open_y, open_x, chosen,
+                low, WIDE_MM,
+            )  # fmt: skip
         most = int(UPRIGHT_MM / grid.layer_mm)
         up_y, up_x = (
             kernels.upright(
@@ -294,11 +295,10 @@ class _Passage:
         names = [n for n in np.unique(sets) if n >= 0]
         if len(names) < 2:
             return {}
-        sides = [np.stack([getattr(s, name) for s in slices]) for name in SIDES]
+        open_y, open_x, at_y, at_x, up_y, up_x, share = (np.stack([getattr(s, name) for s in slices]) for name in SIDES)
         a, b, g, area, speed, axis = kernels.links(
-            state, *sides, z, used, high_z, grid.layer_mm,
-            frame.cell_mm, tall,
-        )  # fmt: skip
+            state, open_y, open_x, at_y, at_x, up_y, up_x, share, z, used, high_z, grid.layer_mm, frame.cell_mm, tall
+        )
         known = sets.reshape(-1)
         wide = (state == 2).reshape(-1)
         dead = (wide[a] & (known[a] < 0)) | (wide[b] & (known[b] < 0))

@@ -163,8 +163,10 @@ class Printed:
     def looked_closer(self, progress: Progress | None = None) -> Printed:
         """The same with the model's own narrow ways looked at; sections and traps that are known already are kept."""
         closer = replace(self, narrow=True)
-        known = ("part_sections", "sections", "traps", "part_in_all", "part_bodies", "_begins", "_small_beginnings", "dust", "crumbs",
-                 "islands")  # fmt: skip
+        known = (
+            "part_sections", "sections", "traps", "part_in_all", "part_bodies", "_begins", "_small_beginnings", "dust", "crumbs",
+            "islands",
+        )  # fmt: skip
         closer.__dict__.update({name: self.__dict__[name] for name in known if name in self.__dict__})
         closer.__dict__["_swept"] = closer._swept_closely(progress or quiet())
         return closer

@@ -9,20 +9,22 @@ import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import Touch
-from wideberth.core.model import Closest, Mesh, joined, spread_over
+from wideberth.core.layers import Touch, in_order_of_place, surface_points
+from wideberth.core.model import Closest, Mesh, joined
 
 Values = NDArray[np.float64]
 FREE_EDGE, ROW, GRID = 0, 1, 2
 KINDS = ("past the last that holds it", "from the row that holds it", "from what holds it all round")
 LEVEL_ENOUGH_DEG = 60.0
-SPACING_MM = 1.0
+SPACING_MM = 0.7
 MOST_SPOTS = 6000
 WAYS = 16
 THEORY_ENDS = 0.1
 """Plates that give more than this share of their reach are past the theory of small deflections: nothing carries them."""
 FAR_ENOUGH, NEAR_ENOUGH = 3.0, 1.45
 NEIGHBOURS_MM = 2.5
+STRAIGHT = 0.02
+"""A rim that turns by less than about a degree goes straight on."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -102,13 +104,14 @@ def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench
     """
     t, laws = bench.print.layer_height_mm, bench.laws
     young = laws.young_layers * t
-    points, slope = _spots(mesh, 2 * t)
+    surface = Closest(mesh)
+    points, slope = _spots(mesh, 2 * t, surface)
     if len(points) == 0 or len(pull_n_per_mm2) == 0:
         return nothing_sags()
-    away = _holders(mesh if bars is None else joined([mesh, bars]), points, young, touches)
+    away = _holders(surface if bars is None else Closest(joined([mesh, bars])), points, young, touches)
     reach = away.min(axis=1)
     lone = ~np.isfinite(reach)
-    reach[lone] = _own_extent_mm(mesh, points[lone], t)
+    reach[lone] = _own_extent_mm(surface, points[lone], t)
     kind = np.where(lone, FREE_EDGE, _kinds(away, reach))
     layer = np.clip((points[:, 2] / t).astype(np.int64) + 1, 0, len(pull_n_per_mm2) - 1)
     pull = pull_n_per_mm2[layer]
@@ -142,39 +145,59 @@ def together(sags: list[Sag]) -> Sag:
     return Sag(**together, region=np.concatenate(shifted))
 
 
-def _spots(mesh: Mesh, off_plate_mm: float) -> tuple[Values, Values]:
-    """Spots on down-facing surfaces and the surfaces' slopes [°]; corners among them, for edges give most."""
+def _spots(mesh: Mesh, off_plate_mm: float, surface: Closest) -> tuple[Values, Values]:
+    """Spots on down-facing surfaces and the surfaces' slopes [°]; the corners of their rims among them, for edges give most.
+
+    They depend on the surface alone, not on how its triangles are cut or listed.
+    """
     level = np.cos(np.radians(LEVEL_ENOUGH_DEG))
     under = np.flatnonzero((mesh.normals[:, 2] < -level) & (mesh.corners[:, :, 2].min(axis=1) > off_plate_mm))
     if len(under) == 0:
         return np.empty((0, 3)), np.empty(0)
     part = Mesh(mesh.points, mesh.faces[under])
-    spacing = max(SPACING_MM, float(np.sqrt(part.face_area_mm2.sum() / (0.7 * MOST_SPOTS))))
-    face, points = spread_over(part, spacing)
-    corner, first = np.unique(part.faces, return_index=True)
-    chosen = np.linspace(0, len(corner) - 1, min(len(corner), int(0.3 * MOST_SPOTS))).astype(np.int64)
-    points = np.concatenate((points, mesh.points[corner[chosen]]))
-    normal = part.normals[np.concatenate((face, first[chosen] // 3))]
-    return points, np.degrees(np.arccos(np.clip(-normal[:, 2], -1, 1)))
+    flat = float((part.face_area_mm2 * -part.normals[:, 2]).sum())
+    points, normals = surface_points(mesh, max(SPACING_MM, float(np.sqrt(flat / (0.7 * MOST_SPOTS)))), (2,), surface)
+    found = (normals[:, 2] < -level) & (points[:, 2] > off_plate_mm)
+    edges = part.topology
+    rim = _corners(mesh.points, edges.ends[edges.uses == 1])
+    rim = rim[in_order_of_place(mesh.points[rim] - mesh.low)]
+    rim = rim[np.linspace(0, len(rim) - 1, min(len(rim), int(0.3 * MOST_SPOTS))).astype(np.int64)]
+    steepest = np.full(len(mesh.points), -2.0)
+    np.maximum.at(steepest, part.faces.reshape(-1), np.repeat(part.normals[:, 2], 3))
+    down = np.concatenate((normals[found, 2], steepest[rim]))
+    return np.concatenate((points[found], mesh.points[rim])), np.degrees(np.arccos(np.clip(-down, -1, 1)))
 
 
-def _own_extent_mm(mesh: Mesh, points: Values, layer_mm: float) -> Values:
+def _corners(points: Values, edges: NDArray[np.int32]) -> NDArray[np.int64]:
+    """Points at which a rim of edges (n, 2) turns; those along a straight stretch of it are left out."""
+    if len(edges) == 0:
+        return np.empty(0, np.int64)
+    ends = np.concatenate((edges, edges[:, ::-1]))
+    ways = points[ends[:, 1]] - points[ends[:, 0]]
+    ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12)
+    at, place = np.unique(ends[:, 0], return_inverse=True)
+    together = np.stack([np.bincount(place, ways[:, axis]) for axis in range(3)], axis=1)
+    straight = (np.bincount(place) == 2) & (np.linalg.norm(together, axis=1) < STRAIGHT)
+    return at[~straight].astype(np.int64)
+
+
+def _own_extent_mm(surface: Closest, points: Values, layer_mm: float) -> Values:
     """How far the first layer over each spot reaches, (n,): as far as nothing carries it where no holder is in sight."""
     if len(points) == 0:
         return np.empty(0)
     turn = 2 * np.pi * np.arange(WAYS) / WAYS
     ways = np.stack([np.cos(turn), np.sin(turn), np.zeros(WAYS)], axis=1)
     start = np.repeat(points + [0, 0, 0.5 * layer_mm], WAYS, axis=0)
-    far = Closest(mesh).first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
+    far = surface.first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
     return np.maximum(np.where(np.isfinite(far), far, 0.0).max(axis=1), layer_mm)
 
 
-def _holders(mesh: Mesh, points: Values, below_mm: float, touches: tuple[Touch, ...]) -> Values:
+def _holders(surface: Closest, points: Values, below_mm: float, touches: tuple[Touch, ...]) -> Values:
     """Distance [mm] to the nearest holder in each of 16 directions, (spots, ways); infinite where there is none."""
     turn = 2 * np.pi * np.arange(WAYS) / WAYS
     ways = np.stack([np.cos(turn), np.sin(turn), np.zeros(WAYS)], axis=1)
     start = np.repeat(points - [0, 0, below_mm], WAYS, axis=0)
-    away = Closest(mesh).first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
+    away = surface.first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
     if touches:
         spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in touches])
         near, which = scipy.spatial.cKDTree(spots).query(points, k=min(12, len(spots)))

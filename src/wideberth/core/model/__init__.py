@@ -25,7 +25,8 @@ __all__ = [
     "Mend", "Mended", "Mesh", "Nodes", "Shells", "Sound", "Source", "Thickness", "Topology", "UnitGuess", "angle_between_deg",
     "as_mesh", "as_solid", "ball", "band_distance", "binary_stl", "bore_at", "calibration_plate", "deviation_mm",
     "distance_mm", "examine", "face_normal", "guess_unit", "hits", "joined", "measure_thickness", "members_under", "mended",
-    "nearest_on", "nodes_over", "packed_3mf", "parse_model", "parse_models", "pieces_of", "points_inside", "prism", "read_model", "read_models",
+    "nearest_on", "nodes_over", "packed_3mf", "parse_model", "parse_models", "pieces_of", "points_inside",
+    "prism", "read_model", "read_models",
     "resolved", "rod", "solid_stretches", "sound_copy", "split_by_plane", "spread_over", "stand_in", "topology", "wall_at",
     "wall_flaws", "wall_mm",
 ]  # fmt: skip

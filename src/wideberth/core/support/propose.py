@@ -23,6 +23,8 @@ ROUNDS = 9
 RESIZING_ROUNDS = 3
 SAG_ROUNDS = 4
 COMPANY = 2
+WIDER_ROUNDS = 5
+LEAST_PLATE_MARGIN = 1.6
 MARGIN_RESERVE = 1.15
 MOST_LAYERS = 1200
 
@@ -64,6 +66,8 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) ->
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             sides = _together(spare, side_spots(light, settings))
             more = _together(more, _around(sides, tips, overloaded, settings.spacing_mm))
+        if number < WIDER_ROUNDS and np.nanmin(found.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
+            more = _together(more, _wider(_together(spare, side_spots(light, settings)), tips, settings.spacing_mm))
         if number < SAG_ROUNDS:
             more = _together(more, _where_it_sags(light, printed, found, bench))
         before = len(tips)
@@ -199,6 +203,24 @@ def _under_islands(printed: Printed, mesh: Mesh) -> Spots:
 
 def _together(a: Spots, b: Spots) -> Spots:
     return Spots(np.concatenate((a.points, b.points)), np.concatenate((a.normals, b.normals)), a.why + b.why)
+
+
+def _wider(spare: Spots, tips: list[Tip], spacing_mm: float) -> Spots:
+    """Two spots beyond the tips so far, on opposite sides of them: the base tilts off the plate about its edge."""
+    have = np.array([t.spot_mm for t in tips])
+    if len(spare.points) == 0:
+        return spare
+    middle = have[:, :2].mean(axis=0)
+    off = spare.points[:, :2] - middle
+    away = np.hypot(off[:, 0], off[:, 1])
+    reach = float(np.hypot(*(have[:, :2] - middle).T).max())
+    near = np.flatnonzero((away > reach + 0.3 * spacing_mm) & (away < reach + 2.0 * spacing_mm))
+    if len(near) == 0:
+        return Spots(spare.points[:0], spare.normals[:0], [])
+    first = int(near[np.lexsort((near, np.round(spare.points[near, 2], 3)))[0]])  # the lowest has the shortest post
+    against = near[np.argsort(np.round((off[near] @ off[first]) / away[near], 3), kind="stable")]
+    chosen = [first, int(against[0])]
+    return Spots(spare.points[chosen], spare.normals[chosen], ["steadies"] * 2)
 
 
 def _around(spare: Spots, tips: list[Tip], wanting: list[int], spacing_mm: float) -> Spots:

@@ -9,15 +9,21 @@ import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
-from wideberth.core.layers import cast, grid_over, sections
+from wideberth.core.layers import cast, grid_over, in_order_of_place, sections, surface_points
 from wideberth.core.model import Mesh, nearest_on
 
 ISLAND_LAYER_MM = 0.1
 ISLAND_PITCH_MM = 0.25
-SHARP = np.cos(np.radians(45))
+SHARP = np.cos(np.radians(44))
 EDGE_INSET_MM = 0.15
 ON_PLATE_MM = 0.3
 STEEPEST_SIDE = -0.05
+CANDIDATES_APART = 8**-0.5
+"""Rays that look for candidates stand so far apart, as a share of the usual spacing: eight to its square."""
+LEAST_EDGE_MM = 1e-4
+STRAIGHT = 0.9998
+"""Cosine of about a degree: edges that turn by less are one line, undersides that do one face."""
+MOST_AT_CORNER = 4
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,6 +42,7 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings) -> tuple[Spots, Spots]:
     itself, by less along free edges.
     """
     parts = [_islands(mesh, settings), _edges(mesh, settings), _undersides(mesh, settings)]
+    parts = [tuple(values[in_order_of_place(part[0] - mesh.low)] for values in part) for part in parts]  # type: ignore[misc]
     points = np.concatenate([p for p, _, _ in parts])
     normals = np.concatenate([n for _, n, _ in parts])
     why = ["island"] * len(parts[0][0]) + ["free edge"] * len(parts[1][0]) + ["underside"] * len(parts[2][0])
@@ -55,9 +62,9 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings) -> tuple[Spots, Spots]:
 def side_spots(mesh: Mesh, settings: SupportSettings) -> Spots:
     """Spots on steep sides that need no tip for themselves, to steady what hangs on too few."""
     carry = -np.cos(np.radians(settings.carry_slope_deg))
-    steep = (mesh.normals[:, 2] >= carry) & (mesh.normals[:, 2] < STEEPEST_SIDE)
-    points, normals = _spread(mesh, np.flatnonzero(steep), settings)
-    return Spots(points, normals, ["steadies"] * len(points))
+    points, normals = surface_points(mesh, settings.spacing_mm * CANDIDATES_APART)
+    steep = (normals[:, 2] >= carry) & (normals[:, 2] < STEEPEST_SIDE) & (points[:, 2] > ON_PLATE_MM)
+    return Spots(points[steep], normals[steep], ["steadies"] * int(steep.sum()))
 
 
 def _pick(points: NDArray[np.float64], normals: NDArray[np.float64], why: list[str], mask: NDArray[np.bool_]) -> Spots:
@@ -106,60 +113,84 @@ def _along_runs(x0: NDArray[np.float64], x1: NDArray[np.float64], y: NDArray[np.
 
 
 def _edges(mesh: Mesh, settings: SupportSettings) -> Candidates:
-    """Spots along sharp convex edges of undersides, drawn in a little so that the whole tip lands."""
+    """Spots along sharp convex edges of undersides, drawn in a little so that the whole tip lands.
+
+    Edges that run on in one line between the same two faces count as one, so that it does not matter into how many triangles
+    these are cut.
+    """
     carry = -np.cos(np.radians(settings.carry_slope_deg))
-    f = mesh.faces
-    sides = np.concatenate((f[:, [0, 1]], f[:, [1, 2]], f[:, [2, 0]]))
-    owner = np.tile(np.arange(len(f)), 3)
-    key = np.sort(sides, axis=1)
-    order = np.lexsort((key[:, 1], key[:, 0]))
-    key, owner = key[order], owner[order]
-    twin = np.flatnonzero((key[1:] == key[:-1]).all(axis=1))
-    a, b = owner[twin], owner[twin + 1]
+    found = mesh.topology
+    start, listed = found.faces_of_edge
+    twin = np.flatnonzero(found.uses == 2)
+    a, b = listed[start[twin]], listed[start[twin] + 1]
     n = mesh.normals
     middle = mesh.corners.mean(axis=1)
     convex = ((middle[b] - middle[a]) * n[a]).sum(axis=1) < 0
     sharp = (n[a] * n[b]).sum(axis=1) < SHARP
     under_a, under_b = n[a, 2] < carry, n[b, 2] < carry
     keep = convex & sharp & (under_a | under_b)
-    edge, face = key[twin][keep], np.where(under_a, a, b)[keep]
-    ends = mesh.points[edge]
+    edge, face = found.ends[twin][keep], np.where(under_a, a, b)[keep]
+    if len(edge) == 0:
+        return np.empty((0, 3)), np.empty((0, 3)), np.empty(0)
+    ends, normals, inward = _straight(mesh, edge, n[face], middle[face])
     length = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1)
     count = np.maximum(2, np.ceil(length / (0.4 * settings.spacing_mm)).astype(np.int64) + 1)
-    which = np.repeat(np.arange(len(edge)), count)
+    which = np.repeat(np.arange(len(ends)), count)
     step = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
-    share = step / np.maximum(count[which] - 1, 1)
-    points = ends[which, 0] + share[:, None] * (ends[which, 1] - ends[which, 0])
-    inward = middle[face[which]] - points
-    size = np.linalg.norm(inward, axis=1, keepdims=True)
-    points = points + inward / np.maximum(size, 1e-9) * np.minimum(EDGE_INSET_MM, 0.5 * size)
-    normals = n[face[which]]
+    inset = np.minimum(EDGE_INSET_MM, 0.25 * length)[which]
+    along = (ends[:, 1] - ends[:, 0]) / length[:, None]
+    at = inset + step / np.maximum(count[which] - 1, 1) * (length[which] - 2 * inset)
+    points = ends[which, 0] + at[:, None] * along[which] + inset[:, None] * inward[which]
     off_plate = points[:, 2] > ON_PLATE_MM
-    low_first = np.argsort(points[off_plate, 2], kind="stable")
-    return points[off_plate][low_first], normals[off_plate][low_first], np.full(int(off_plate.sum()), 0.8)
+    return points[off_plate], normals[which][off_plate], np.full(int(off_plate.sum()), 0.8)
+
+
+def _straight(mesh: Mesh, edge: NDArray[np.int32], normal: NDArray[np.float64], middle: NDArray[np.float64]) -> tuple[
+    NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]
+]:  # fmt: skip
+    """Edges that follow each other in one line along one underside as one: ends (n, 2, 3), normal of the underside, and the way
+    into it square to the edge."""
+    way = mesh.points[edge[:, 1]] - mesh.points[edge[:, 0]]
+    length = np.linalg.norm(way, axis=1)
+    kept = length > LEAST_EDGE_MM
+    edge, normal, middle = edge[kept], normal[kept], middle[kept]
+    way = way[kept] / length[kept][:, None]
+    if len(edge) == 0:
+        return np.empty((0, 2, 3)), np.empty((0, 3)), np.empty((0, 3))
+    # at each corner, edges that leave it opposite ways along like undersides go on in one line
+    corner, owner = edge.reshape(-1), np.repeat(np.arange(len(edge)), 2)
+    outward = np.stack([way, -way], axis=1).reshape(-1, 3)
+    order = np.argsort(corner, kind="stable")
+    pairs = []
+    for apart in range(1, MOST_AT_CORNER):
+        a, b = order[:-apart], order[apart:]
+        joins = (
+            (corner[a] == corner[b]) & ((outward[a] * outward[b]).sum(axis=1) < -STRAIGHT)
+            & ((normal[owner[a]] * normal[owner[b]]).sum(axis=1) > STRAIGHT)
+        )  # fmt: skip
+        pairs.append(np.stack([owner[a[joins]], owner[b[joins]]], axis=1))
+    linked = np.concatenate(pairs)
+    graph = scipy.sparse.coo_matrix((np.ones(len(linked)), (linked[:, 0], linked[:, 1])), (len(edge), len(edge)))
+    count, line = scipy.sparse.csgraph.connected_components(graph, directed=False)
+    _, first = np.unique(line, return_index=True)
+    start = mesh.points[edge[first, 0]]
+    along = way[first]
+    at = ((mesh.points[edge] - start[line][:, None]) * along[line][:, None]).sum(axis=2)
+    low, high = np.full(count, np.inf), np.full(count, -np.inf)
+    np.minimum.at(low, line, at.min(axis=1))
+    np.maximum.at(high, line, at.max(axis=1))
+    inward = np.cross(along, normal[first])
+    inward *= np.sign(((middle[first] - start) * inward).sum(axis=1))[:, None]
+    inward /= np.maximum(np.linalg.norm(inward, axis=1, keepdims=True), 1e-12)
+    ends = np.stack([start + low[:, None] * along, start + high[:, None] * along], axis=1)
+    return ends, normal[first], inward
 
 
 def _undersides(mesh: Mesh, settings: SupportSettings) -> Candidates:
     """Spots spread over surfaces too level to carry themselves, lowest first."""
     carry = -np.cos(np.radians(settings.carry_slope_deg))
-    points, normals = _spread(mesh, np.flatnonzero(mesh.normals[:, 2] < carry), settings)
+    points, normals = surface_points(mesh, settings.spacing_mm * CANDIDATES_APART, (2,))
+    under = (normals[:, 2] < carry) & (points[:, 2] > ON_PLATE_MM)
+    points, normals = points[under], normals[under]
     slope = np.degrees(np.arccos(np.clip(-normals[:, 2], -1, 1)))
     return points, normals, 1 + 0.6 * slope / settings.carry_slope_deg
-
-
-def _spread(
-    mesh: Mesh, faces: NDArray[np.int64], settings: SupportSettings
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Random points on some faces, about eight to a spacing squared, lowest first, with their normals."""
-    faces = faces[mesh.corners[faces, :, 2].mean(axis=1) > ON_PLATE_MM]
-    chance = np.random.default_rng(11)
-    wanted = mesh.face_area_mm2[faces] * 8 / settings.spacing_mm**2
-    count = np.floor(wanted + chance.random(len(wanted))).astype(np.int64)
-    face = np.repeat(faces, count)
-    u, v = chance.random(len(face)), chance.random(len(face))
-    flip = u + v > 1
-    u[flip], v[flip] = 1 - u[flip], 1 - v[flip]
-    c = mesh.corners[face]
-    points = c[:, 0] + u[:, None] * (c[:, 1] - c[:, 0]) + v[:, None] * (c[:, 2] - c[:, 0])
-    order = np.argsort(points[:, 2], kind="stable")
-    return points[order], mesh.normals[face][order]

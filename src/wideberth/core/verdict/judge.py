@@ -139,7 +139,10 @@ def _island_findings(islands: tuple[IslandRecord, ...], bench: Bench) -> list[Fi
             message = f"{what} in mid-liquid at {z} mm with nothing to hold {'it' if len(some) == 1 else 'them'}."
             remedy = f"Put a tip under {'it' if len(some) == 1 else 'each'}, or turn the part."
         else:
-            message = f"{counted(len(some), 'spot')} of under {shows:.3f} mm² ({z} mm) may or may not begin in mid-liquid: they are smaller than {PIXELS_THAT_SHOW:g} pixels."
+            message = (
+                f"{counted(len(some), 'spot')} of under {shows:.3f} mm² ({z} mm) may or may not begin in mid-liquid: they are "
+                f"smaller than {PIXELS_THAT_SHOW:g} pixels."
+            )
             remedy = "Nothing, or a tip under what must not come loose."
         found.append(
             Finding(
@@ -204,9 +207,10 @@ def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
     for c in cups:
         if c.peak_suction_n < bench.house.quiet_suction_n:
             continue
-        sealed = c.state == "sealed" or (c.state == "vented" and c.vents == 0 and c.narrow_kpa == 0)
+        sealed = c.state == "sealed" or (c.state == "vented" and c.vents == 0 and c.narrow_kpa == 0 and not c.cutting)
         heavy = c.peak_suction_n >= HEAVY_SUCTION * bench.house.quiet_suction_n
         holes = f"{c.vents} hole{'s' if c.vents != 1 else ''}" if c.vents else "its own narrow way alone"
+        holes += ", while that is being printed" if c.cutting else ""
         if c.vents and c.narrow_kpa > 0.1:
             holes += f" and a narrow way of the model's own that takes {c.narrow_kpa:.1f} kPa"
         found.append(
@@ -242,8 +246,8 @@ def _unknown_findings(printed: Printed) -> list[Finding]:
     x, y, z = spots[0]
     return [
         Finding("way_unknown", NOTE, z,
-                f"{counted(len(spots), 'narrow way')} of the model's own {'is' if len(spots) == 1 else 'are'} too fine to solve: whether "
-                "a cup breathes there is not known, and it counts as open.",
+                f"{counted(len(spots), 'narrow way is', 'narrow ways are')} too fine to solve: whether a cup breathes "
+                "there is not known, and it counts as open.",
                 "Drill a hole into the cup beside it to be sure.", "drain", x, y, spots=spots)
     ]  # fmt: skip
 

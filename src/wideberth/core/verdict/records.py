@@ -25,7 +25,7 @@ class IslandRecord:
 @dataclass(frozen=True)
 class CupRecord:
     """A stretch of layers in which a cup keeps one state. Volume is of its void at the end of the stretch; `narrow_kpa` the most
-    that the model's own narrow ways take."""
+    that the model's own narrow ways take. `cutting`: its hole is still being printed."""
 
     cup: int
     state: str
@@ -38,6 +38,7 @@ class CupRecord:
     x_mm: float
     y_mm: float
     narrow_kpa: float = 0.0
+    cutting: bool = False
 
 
 @dataclass(frozen=True)
@@ -73,13 +74,11 @@ def cup_records(printed: Printed, loads: Loads) -> tuple[CupRecord, ...]:
     """Cups by number and height, a new record at each change of state."""
     o, t = printed.openings, printed.all.grid.layer_mm
     force, vents = loads.suction.force_n, loads.suction.vents
-    # an opening that its hole is still cutting into breathes through a slot: it is not open yet
-    told = np.where((o.state == OPEN) & (force > 0), VENTED, o.state)
     records = []
     for cup in np.unique(o.cup):
         rows = np.flatnonzero(o.cup == cup)
         layers = np.unique(o.layer[rows])
-        state = {int(k): int(told[rows[o.layer[rows] == k][0]]) for k in layers}
+        state = {int(k): int(o.state[rows[o.layer[rows] == k][0]]) for k in layers}
         begin = int(layers[0])
         for i, k in enumerate(layers):
             last = i + 1 == len(layers)
@@ -89,11 +88,13 @@ def cup_records(printed: Printed, loads: Loads) -> tuple[CupRecord, ...]:
             area = np.bincount(o.layer[mine] - begin, o.area_mm2[mine])
             pull = np.bincount(o.layer[mine] - begin, force[mine])
             widest = mine[o.area_mm2[mine].argmax()]
+            # while its hole is being printed a cup breathes through a slot: it is not open yet
+            cutting = state[int(k)] == OPEN and float(pull.max()) > 0
             records.append(
                 CupRecord(
-                    int(cup), STATES[state[int(k)]], begin * t, float((k + 1) * t), float(area.max()),
+                    int(cup), STATES[VENTED if cutting else state[int(k)]], begin * t, float((k + 1) * t), float(area.max()),
                     float(o.volume_mm3[mine].max() / 1000), float(pull.max()), int(vents[mine].max()),
-                    float(o.x_mm[widest]), float(o.y_mm[widest]), float(loads.suction.narrow_kpa[mine].max()),
+                    float(o.x_mm[widest]), float(o.y_mm[widest]), float(loads.suction.narrow_kpa[mine].max()), cutting,
                 )
             )  # fmt: skip
             begin = int(layers[i + 1]) if not last else begin
