@@ -1,4 +1,4 @@
-# Verbs: demo, test, lint, bench, shots, meshes, dist. Each sets up what it needs, once.
+# Verbs: demo, test, lint, prove, bench, shots, meshes, dist. Each sets up what it needs, once.
 VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
@@ -6,7 +6,7 @@ WARM := $(VENV)/.warm
 COMPILE := $(BIN)/python -m wideberth.core.job.warm
 SCREEN := xvfb-run -a -s "-screen 0 1400x900x24"
 
-.PHONY: demo test lint bench shots meshes dist setup
+.PHONY: demo test lint prove bench shots meshes dist setup
 .DEFAULT_GOAL := help
 
 help:
@@ -27,13 +27,16 @@ demo: $(READY) $(WARM)
 	@$(BIN)/wide-berth window
 
 lint: $(READY)
-	@$(BIN)/ruff check src tests benchmarks
-	@$(BIN)/ruff format --check -q src tests benchmarks
+	@$(BIN)/ruff check src tests benchmarks proofs
+	@$(BIN)/ruff format --check -q src tests benchmarks proofs
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports | tail -n 3
 
 test: $(READY)
 	@$(COMPILE) & $(MAKE) --no-print-directory lint && wait && $(BIN)/pytest tests -n 2 --dist worksteal
+
+prove: $(READY)
+	@$(BIN)/pytest proofs -o addopts="" -o pythonpath=tests -q -s -n 0
 
 bench: $(READY)
 	@$(BIN)/pytest benchmarks -o addopts="" --benchmark-columns=median,min,rounds -s

@@ -20,6 +20,8 @@ from wideberth.core.progress import Progress, quiet
 
 DUST_ROWS = 3
 CRUMB_MM2 = 4.0
+BRIEF_MM = 0.3
+"""What is thinner than three rows and joins the rest within this height is a chip."""
 RIM_MM = 1.0
 
 
@@ -261,13 +263,15 @@ class Printed:
     def dust(self) -> NDArray[np.bool_]:
         """Components of the part that no tip is asked to hold: they begin on nothing and join the rest at once.
 
-        Less than three rows wide, they are chips of facets and of cut rims, below what the rows can tell; a true point
-        grows on. Crumbs in chambers count with them.
+        Less than three rows wide and gone into the rest within a few layers, they are chips of facets and of cut rims, below what
+        the rows can tell; a true point grows on, and a true peg stays. Crumbs in chambers count with them.
         """
         chips = np.zeros(self.part_sections.count, bool)
         crumbs = set(self.crumbs.tolist())
         for g in self._small_beginnings:
-            if g.largest_mm2 < self._least_mm2 or crumbs.intersection(g.starts):
+            layers = self.part_sections.layer[g.members]
+            brief = (int(layers.max() - layers.min()) + 1) * self.part.grid.layer_mm < BRIEF_MM
+            if (brief and g.largest_mm2 < self._least_mm2) or crumbs.intersection(g.starts):
                 chips[g.members] = True
         return chips
 
