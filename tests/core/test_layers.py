@@ -175,3 +175,18 @@ def test_booleans_of_runs_obey_set_algebra(seed: int) -> None:
     gaps = union(ra, rb)
     same_ray = np.diff(gaps.row_index()) == 0
     assert (gaps.x0[1:][same_ray] > gaps.x1[:-1][same_ray]).all()
+
+
+@pytest.mark.parametrize("pitch", [0.03, 0.05])
+@pytest.mark.parametrize("area", [0.006, 0.02, 0.1])
+def test_every_island_over_two_pixels_is_found_at_rows_as_fine_as_the_pixel(pitch: float, area: float) -> None:
+    """Sixteen pegs under a slab, square and strips of 0.06 mm, each turned and placed by chance; 0.0025 mm² a pixel of 0.05."""
+    chance = np.random.default_rng(5)
+    pegs = []
+    for n in range(16):
+        wide = 0.06 if n % 2 else np.sqrt(area)
+        peg = turned(trimesh.creation.box((area / wide, wide, 2)), chance.uniform(0, 180), (0, 0, 1))
+        pegs.append(moved(peg, -15 + 10 * (n % 4) + chance.uniform(-1, 1), -15 + 10 * (n // 4) + chance.uniform(-1, 1), 0))
+    slab = moved(trimesh.creation.box((40, 40, 1)), 0, 0, 1.4)
+    mesh = as_mesh(trimesh.util.concatenate([*pegs, slab])).moved(np.array([0.0, 0.0, 4.0]))
+    assert len(printed_of(mesh, pitch, 0.05).islands) == 16

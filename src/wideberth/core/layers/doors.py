@@ -16,6 +16,7 @@ import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import doors as kernels
+from wideberth.core.layers._kernels.duct import lowest_void
 from wideberth.core.layers.runs import Runs, empty
 from wideberth.core.progress import Progress
 
@@ -123,6 +124,30 @@ class Doors:
         """A place at a passage's doors [mm]."""
         own = self.cells[self.passage == passage]
         return self.frame.middle_of(int(own[len(own) // 2]))
+
+    def out_of_stops(self, point_mm: tuple[float, float, float]) -> tuple[float, float, float]:
+        """A point, or where it lies in what stops a passage up, one in the wide void nearest to it."""
+        frame = self.frame
+        x, y = frame.low_mm
+        layer = int(frame.runs.grid.layer_of(point_mm[2]))
+        j, i = int((point_mm[1] - y) / frame.cell_mm), int((point_mm[0] - x) / frame.cell_mm)
+        if not (0 <= j < frame.shape[1] and 0 <= i < frame.shape[2]):
+            return point_mm
+        near = np.flatnonzero(np.abs(frame.layers - layer) <= frame.step)
+        if not (self.filled[near, j, i] >= 0).any():
+            return point_mm
+        sources = [int(s) for s in self.source[near, j, i] if s >= 0]
+        return self.lowest_of(sources[0]) if sources else point_mm
+
+    def lowest_of(self, cell: int) -> tuple[float, float, float]:
+        """A point in the wide void at a cell, as low as that void goes below it."""
+        frame = self.frame
+        x, y, _ = frame.middle_of(cell)
+        k, j, _ = (int(n) for n in np.unravel_index(cell, frame.shape))
+        runs = frame.runs
+        row = (frame.first[0] + j) * frame.every + frame.every // 2
+        layer = lowest_void(runs.offsets, runs.x0, runs.x1, runs.grid.rows, row, x, int(frame.layers[k]))
+        return x, y, float(runs.grid.z_of(layer))
 
     def beside_stops(
         self, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]

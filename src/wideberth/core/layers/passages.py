@@ -200,19 +200,15 @@ class _Passage:
             inner = np.where(printed < at[0], values[0] * (np.maximum(printed, 0) / at[0]) ** 3, inner)
             z = 0.5 * (self.bottom + self.top + 1) * grid.layer_mm
             made.append(
-                (self._mouth(a), self._mouth(b), np.where(printed >= 1, inner, 0.0), known[int(at[-1])].area, z)
+                (
+                    self.doors.lowest_of(a),
+                    self.doors.lowest_of(b),
+                    np.where(printed >= 1, inner, 0.0),
+                    known[int(at[-1])].area,
+                    z,
+                )
             )
         return made
-
-    def _mouth(self, source: int) -> Point:
-        """A point in the wide void at a cell, as low as that void goes below it."""
-        frame = self.doors.frame
-        x, y, _ = frame.middle_of(source)
-        k, j, _ = (int(n) for n in np.unravel_index(source, frame.shape))
-        runs = frame.runs
-        row = (frame.first[0] + j) * frame.every + frame.every // 2
-        layer = kernels.lowest_void(runs.offsets, runs.x0, runs.x1, runs.grid.rows, row, x, int(frame.layers[k]))
-        return x, y, float(runs.grid.z_of(layer))
 
     def _slice(self, layer: int) -> _Slice:
         """The passage in a layer, looked at once."""

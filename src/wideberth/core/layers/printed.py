@@ -12,10 +12,11 @@ from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import label as label_kernels
 from wideberth.core.layers.doors import find_doors
+from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.passages import Ways, measured_ways, no_ways
 from wideberth.core.layers.runs import Runs, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
-from wideberth.core.layers.voids import OPEN, OUTSIDE, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, traps
+from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, traps
 from wideberth.core.progress import Progress, quiet
 
 DUST_ROWS = 3
@@ -144,18 +145,23 @@ class Printed:
         """
         across = self.plugged_across
         doors = None if across is None else find_doors(self.all_plugged, across, progress.part(0.0, 0.4))
+        plain = replace(self, narrow=False)._swept if self.narrow else self._swept
         if doors is None:
-            return replace(self, narrow=False)._swept
+            return plain
         ways, unknown = measured_ways(doors, progress.part(0.4, 0.9))
         stops = doors.stops(set(unknown))
         walls = union(self.all_plugged, stops)
         cut = walls if self.all is self.all_plugged else union(self.all, stops)
-        points = self._hole_mouths + [tuple(p) for way in ways.mouths_mm for p in way.tolist()]
+        points = [doors.out_of_stops(p) for p in self._hole_mouths] + [
+            tuple(p) for way in ways.mouths_mm for p in way.tolist()
+        ]
         openings, mouths = cups(walls, cut, np.array(points).reshape(-1, 3))
         small = np.flatnonzero(openings.area_mm2 < SPLINTER_MM2)
         splinters = small[doors.beside_stops(openings.layer[small], openings.x_mm[small], openings.y_mm[small])]
         openings = _breathing(openings.without(splinters), mouths, ways, len(self.bores))
-        return _Swept(walls, openings, mouths, ways, tuple(doors.place_of(n) for n in unknown))
+        pockets = _pockets(openings, plain.openings)
+        spots = [doors.place_of(n) for n in unknown] + _large(openings, pockets, self.all.grid)
+        return _Swept(walls, openings.without(pockets), mouths, ways, tuple(spots))
 
     @property
     def may_be_narrow(self) -> bool:
@@ -170,7 +176,7 @@ class Printed:
             "islands",
         )  # fmt: skip
         closer.__dict__.update({name: self.__dict__[name] for name in known if name in self.__dict__})
-        closer.__dict__["_swept"] = closer._swept_closely(progress or quiet())
+        closer.__dict__["_swept"] = self._swept_closely(progress or quiet())
         return closer
 
     @property
@@ -329,6 +335,8 @@ class _Swept:
 
 SPLINTER_MM2 = 1.0
 """Smaller openings beside what stops a way up are left over between it and the wall."""
+ALIKE_SHARE, ALIKE_MM = 0.25, 0.5
+LARGE_POCKET_MM2 = 50.0
 NARROW_PER_MM = 1000.0
 """What makes an own way narrow: 0.1 kPa at 1 mm/s, half of which the film follows, in 0.2 Pa·s."""
 
@@ -347,6 +355,29 @@ def _breathing(o: Openings, mouths: Mouths, ways: Ways, bores: int) -> Openings:
         freely += np.where(joins & ((a == OUTSIDE) | (b == OUTSIDE)), g, 0.0)
     felt = draw >= NARROW_PER_MM * freely
     return replace(o, state=np.where((freely > 0) & ~felt, OPEN, state))
+
+
+def _pockets(closely: Openings, plain: Openings) -> NDArray[np.int64]:
+    """Openings that only the stops seal: no way was measured for them, and without stops they are no sealed cups there."""
+    sealed = np.flatnonzero(closely.state == SEALED)
+    known = plain.state == SEALED
+    first = np.searchsorted(plain.layer, closely.layer[sealed])
+    beyond = np.searchsorted(plain.layer, closely.layer[sealed], side="right")
+    lone = []
+    for i, lo, hi in zip(sealed, first, beyond, strict=True):
+        off = np.hypot(plain.x_mm[lo:hi] - closely.x_mm[i], plain.y_mm[lo:hi] - closely.y_mm[i])
+        alike = np.abs(plain.area_mm2[lo:hi] - closely.area_mm2[i]) < ALIKE_SHARE * closely.area_mm2[i] + SPLINTER_MM2
+        if not (known[lo:hi] & alike & (off < ALIKE_MM + 0.1 * np.sqrt(closely.area_mm2[i]))).any():
+            lone.append(i)
+    return np.array(lone, np.int64)
+
+
+def _large(o: Openings, pockets: NDArray[np.int64], grid: Grid) -> list[tuple[float, float, float]]:
+    """A place in each void of some size among the pockets: what it breathes by is not known."""
+    spots: dict[int, tuple[float, float, float]] = {}
+    for i in pockets[o.area_mm2[pockets] >= LARGE_POCKET_MM2]:
+        spots.setdefault(int(o.void_set[i]), (float(o.x_mm[i]), float(o.y_mm[i]), float(grid.z_of(int(o.layer[i])))))
+    return list(spots.values())
 
 
 @dataclass
