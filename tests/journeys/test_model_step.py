@@ -225,7 +225,9 @@ def test_a_broken_file_is_told_and_nothing_is_lost(
     assert "cut short" in told[0] and window.session.job is before
 
 
-def test_an_open_mesh_is_predicted_on_a_copy_and_it_is_said_so(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+def test_an_open_mesh_is_predicted_on_a_copy_and_it_is_said_so(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
     sieve = ALL["torn sieve"]().mesh
     path = tmp_path / "sieve.stl"
     path.write_bytes(binary_stl(Mesh(sieve.points, sieve.faces)))

@@ -125,29 +125,29 @@ class Doors:
         own = self.cells[self.passage == passage]
         return self.frame.middle_of(int(own[len(own) // 2]))
 
-    def out_of_stops(self, point_mm: tuple[float, float, float]) -> tuple[float, float, float]:
-        """A point, or where it lies in what stops a passage up, one in the wide void nearest to it."""
+    def wide_near(self, point_mm: tuple[float, float, float], walls: Runs) -> tuple[float, float, float]:
+        """A point in the wide void that is nearest to one through the void; the point itself where none is near."""
         frame = self.frame
         x, y = frame.low_mm
         layer = int(frame.runs.grid.layer_of(point_mm[2]))
         j, i = int((point_mm[1] - y) / frame.cell_mm), int((point_mm[0] - x) / frame.cell_mm)
-        if not (0 <= j < frame.shape[1] and 0 <= i < frame.shape[2]):
-            return point_mm
-        near = np.flatnonzero(np.abs(frame.layers - layer) <= frame.step)
-        if not (self.filled[near, j, i] >= 0).any():
-            return point_mm
-        sources = [int(s) for s in self.source[near, j, i] if s >= 0]
-        return self.lowest_of(sources[0]) if sources else point_mm
+        levels = np.flatnonzero(np.abs(frame.layers - layer) <= frame.step)
+        around = self.source[levels, max(0, j - 1) : j + 2, max(0, i - 1) : i + 2]
+        here = self.source[levels, j, i] if 0 <= j < frame.shape[1] and 0 <= i < frame.shape[2] else around
+        for some in (here, around):
+            sources = some[some >= 0]
+            if len(sources):
+                return self.lowest_of(int(np.bincount(sources).argmax()), walls)
+        return point_mm
 
-    def lowest_of(self, cell: int) -> tuple[float, float, float]:
-        """A point in the wide void at a cell, as low as that void goes below it."""
+    def lowest_of(self, cell: int, walls: Runs) -> tuple[float, float, float]:
+        """A point in the wide void at a cell, as low as that void goes between walls below it."""
         frame = self.frame
         x, y, _ = frame.middle_of(cell)
         k, j, _ = (int(n) for n in np.unravel_index(cell, frame.shape))
-        runs = frame.runs
         row = (frame.first[0] + j) * frame.every + frame.every // 2
-        layer = lowest_void(runs.offsets, runs.x0, runs.x1, runs.grid.rows, row, x, int(frame.layers[k]))
-        return x, y, float(runs.grid.z_of(layer))
+        layer = lowest_void(walls.offsets, walls.x0, walls.x1, walls.grid.rows, row, x, int(frame.layers[k]))
+        return x, y, float(walls.grid.z_of(layer))
 
     def beside_stops(
         self, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]
@@ -172,7 +172,8 @@ class Doors:
         first, beyond = int(columns[0]), int(columns[-1]) + 1
         low = frame.low_mm[0] + first * frame.cell_mm
         shape = (
-            np.ascontiguousarray(filled[used][:, :, first:beyond]), frame.layers[used], frame.step, frame.first[0],
+            np.ascontiguousarray(filled[:, :, first:beyond]),
+            np.ascontiguousarray(self.component[:, :, first:beyond] >= 0), frame.layers, frame.step, frame.first[0],
             frame.every, grid.rows, grid.layers, low, frame.cell_mm,
         )  # fmt: skip
         offsets, none = np.zeros(grid.rays + 1, np.int64), np.empty(0)

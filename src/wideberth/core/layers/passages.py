@@ -18,7 +18,6 @@ from wideberth.core.layers.doors import WIDE_MM, Doors, Frame
 from wideberth.core.progress import Progress
 
 Values = NDArray[np.float64]
-Point = tuple[float, float, float]
 THREADS = 2
 ACROSS_CELLS = 6
 """Cells over the width of a way; its sides are exact, so this many are plenty."""
@@ -40,12 +39,13 @@ class Ways:
 
     Attributes
     ----------
-    mouths_mm : (ways, 2, 3) a point in the wide void at either end. conductance_mm3 : (ways, layers) flow per pressure at unit
+    mouth_cell : (ways, 2) a cell of the wide void at either end (see `Doors`). conductance_mm3 : (ways, layers) flow per
+    pressure at unit
     viscosity when each layer peels; 0 while a way is not printed yet. area_mm2, z_mm : (ways,) of its narrowest section,
     and height.
     """
 
-    mouths_mm: Values
+    mouth_cell: NDArray[np.int64]
     conductance_mm3: Values
     area_mm2: Values
     z_mm: Values
@@ -57,7 +57,7 @@ class Ways:
 
 def no_ways(layers: int) -> Ways:
     """None at all."""
-    return Ways(np.zeros((0, 2, 3)), np.zeros((0, layers)), np.zeros(0), np.zeros(0))
+    return Ways(np.zeros((0, 2), np.int64), np.zeros((0, layers)), np.zeros(0), np.zeros(0))
 
 
 def measured_ways(doors: Doors, progress: Progress) -> tuple[Ways, list[int]]:
@@ -69,7 +69,7 @@ def measured_ways(doors: Doors, progress: Progress) -> tuple[Ways, list[int]]:
     """
     layers = doors.frame.runs.grid.layers
 
-    def measure(number: int) -> list[tuple[Point, Point, Values, float, float]]:
+    def measure(number: int) -> list[tuple[int, int, Values, float, float]]:
         progress.at(number / doors.count, "solving slits, bores and necks")
         return _Passage(doors, number, progress).ways()
 
@@ -179,7 +179,7 @@ class _Passage:
             top += 1
         return bottom, top
 
-    def ways(self) -> list[tuple[Point, Point, Values, float, float]]:
+    def ways(self) -> list[tuple[int, int, Values, float, float]]:
         """Both mouths, conductance in each layer, area and height of each way that the passage offers."""
         grid = self.doors.frame.runs.grid
         heights = [1, 4, 16, 64, 256, 1024]
@@ -201,8 +201,8 @@ class _Passage:
             z = 0.5 * (self.bottom + self.top + 1) * grid.layer_mm
             made.append(
                 (
-                    self.doors.lowest_of(a),
-                    self.doors.lowest_of(b),
+                    a,
+                    b,
                     np.where(printed >= 1, inner, 0.0),
                     known[int(at[-1])].area,
                     z,

@@ -16,7 +16,19 @@ from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.passages import Ways, measured_ways, no_ways
 from wideberth.core.layers.runs import Runs, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
-from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, traps
+from wideberth.core.layers.voids import (
+    OPEN,
+    OUTSIDE,
+    SEALED,
+    UNKNOWN,
+    VENTED,
+    Mouths,
+    Openings,
+    Trap,
+    cups,
+    in_solid,
+    traps,
+)
 from wideberth.core.progress import Progress, quiet
 
 DUST_ROWS = 3
@@ -152,9 +164,9 @@ class Printed:
         stops = doors.stops(set(unknown))
         walls = union(self.all_plugged, stops)
         cut = walls if self.all is self.all_plugged else union(self.all, stops)
-        points = [doors.out_of_stops(p) for p in self._hole_mouths] + [
-            tuple(p) for way in ways.mouths_mm for p in way.tolist()
-        ]
+        stopped = in_solid(walls, self._hole_mouths) & ~in_solid(self.all_plugged, self._hole_mouths)
+        points = [doors.wide_near(p, walls) if at else p for p, at in zip(self._hole_mouths, stopped, strict=True)]
+        points += [doors.lowest_of(int(cell), walls) for cell in ways.mouth_cell.ravel()]
         openings, mouths = cups(walls, cut, np.array(points).reshape(-1, 3))
         small = np.flatnonzero(openings.area_mm2 < SPLINTER_MM2)
         splinters = small[doors.beside_stops(openings.layer[small], openings.x_mm[small], openings.y_mm[small])]

@@ -149,6 +149,11 @@ def _gap_at(runs: Runs, points_mm: NDArray[np.float64]) -> tuple[NDArray[np.int6
     return layer, node
 
 
+def in_solid(runs: Runs, points_mm: list[tuple[float, float, float]]) -> NDArray[np.bool_]:
+    """Whether points lie in solid, or below the plate, (n,)."""
+    return _gap_at(runs, np.array(points_mm).reshape(-1, 3))[1] == UNKNOWN
+
+
 def traps(part: Runs, everything: Runs) -> list[Trap]:
     """Voids with no way out once the print is off the plate.
 

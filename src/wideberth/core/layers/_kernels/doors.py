@@ -245,15 +245,19 @@ def fill_from(starts, names, source, through_y, through_x, void, tall, least, sp
 
 
 @njit(cache=True, nogil=True)
-def stop_runs(filled, layers, step, first_row, every, ny, nz, low, cell, count_only, offsets, x0, x1):
+def stop_runs(filled, wide, layers, step, first_row, every, ny, nz, low, cell, count_only, offsets, x0, x1):
     """Runs along x of the filled cells, on all rows from a cell's lower to its upper side and in all layers nearer to
-    its level than `step`: counted into offsets[1:] first, then stored."""
+    its level than `step`, but for what is wide at the nearest level: counted into offsets[1:] first, then stored."""
     _, rows, columns = filled.shape
     on = np.zeros(columns, np.bool_)
     at = 0
     for layer in range(nz):
         begin = np.searchsorted(layers, layer - step)
         end = np.searchsorted(layers, layer + step + 1)
+        nearest = begin
+        for k in range(begin, end):
+            if abs(layers[k] - layer) < abs(layers[nearest] - layer):
+                nearest = k
         for r in range(ny):
             on[:] = False
             some = False
@@ -263,7 +267,7 @@ def stop_runs(filled, layers, step, first_row, every, ny, nz, low, cell, count_o
                     continue
                 for k in range(begin, end):
                     for i in range(columns):
-                        if filled[k, j, i] >= 0:
+                        if filled[k, j, i] >= 0 and not wide[nearest, j, i]:
                             on[i] = True
                             some = True
             n = 0
