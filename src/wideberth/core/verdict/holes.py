@@ -50,7 +50,14 @@ def hole_records(printed: Printed, loads: Loads, bench: Bench) -> tuple[HoleReco
     for b, bore in enumerate(printed.bores):
         inner, outer = sets[o.layer, 2 * b], sets[o.layer, 2 * b + 1]
         joins = (inner != UNKNOWN) & (outer != UNKNOWN) & (inner != outer)
-        served = joins & (o.state == VENTED) & (o.void_set != OUTSIDE) & ((o.void_set == inner) | (o.void_set == outer))
+        beside = (o.void_set == inner) | (o.void_set == outer)
+        # a void next door breathes by the hole too, through the model's own way to it
+        for w in range(printed.ways.count):
+            a, c = (sets[o.layer, 2 * (len(printed.bores) + w) + side] for side in (0, 1))
+            leads = (printed.ways.conductance_mm3[w, o.layer] > 0) & (a != UNKNOWN) & (c != UNKNOWN)
+            for near, far in ((a, c), (c, a)):
+                beside |= leads & (o.void_set == far) & (near != OUTSIDE) & ((near == inner) | (near == outer))
+        served = joins & (o.state == VENTED) & (o.void_set != OUTSIDE) & beside
         rows = np.flatnonzero(served)
         if len(rows) == 0:
             records.append(HoleRecord(bore.part, bore.number, bore.z_mm, None, 0.0, 0.0, 0.0))

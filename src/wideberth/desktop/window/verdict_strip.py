@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
@@ -38,7 +39,7 @@ def readings(prediction: Prediction) -> list[Reading]:
     holder = f"tip {v.weakest_tip + 1}" if by_tip and v.weakest_tip is not None else "a piece" if by_tip else "plate"
     why = ("the least of capacity over load, of every tip at its worst layer, and of the plate with its edge moment; "
            "below ×1 it lets go, to ×1.5 it is doubtful; the range is that of the coefficients")  # fmt: skip
-    held = f"hold {_range(prediction, by_tip)} · {holder}, {z:.1f} mm"
+    held = f"hold {_range(prediction, by_tip)}· {holder}, {z:.1f} mm"
     suction_at = f"greatest suction · {v.suction_z_mm:.1f} mm" if v.suction_n > 0 else "no cup closes on the film"
     price = "not priced" if t.price is None else money_text(t.price, t.currency)
     return [
@@ -66,7 +67,9 @@ def _range(prediction: Prediction, by_tip: bool) -> str:
     low, high = (
         (found.ranges.hold_low, found.ranges.hold_high) if by_tip else (found.ranges.plate_low, found.ranges.plate_high)
     )
-    return f"{low[layer]:.1f} to {high[layer]:.1f}"
+    if not (math.isfinite(low[layer]) and math.isfinite(high[layer])):
+        return ""  # what hangs on nothing has no range
+    return f"{low[layer]:.1f} to {high[layer]:.1f} "
 
 
 class _Figure(QWidget):
