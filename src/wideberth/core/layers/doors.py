@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 import scipy
@@ -91,10 +90,9 @@ class Doors:
     Attributes
     ----------
     frame : the cells. source : (levels, rows, columns) the wide cell nearest to each, -1 in solid. component : of each wide cell.
-    parent, time : sets of components and the level at which each joins another.
-    low : (levels, rows, columns) void that is low between
-    solid and solid. cells : (n,) cells beside doors; passage : (n,) which passage each belongs to; filled : (levels,
-    rows, columns) passage of each cell between doors and wide voids, -1 elsewhere. count : number of passages.
+    parent, time : sets of components and the level at which each joins another. low : (levels, rows, columns) void that is
+    low between solid and solid. cells : (n,) cells beside doors; passage : (n,) which passage each belongs to; filled :
+    (levels, rows, columns) passage of each cell between doors and wide voids, -1 elsewhere. count : number of passages.
     """
 
     frame: Frame
@@ -112,13 +110,6 @@ class Doors:
         """The set that a cell's wide void belongs to when the levels up to one are printed."""
         source = int(self.source.reshape(-1)[cell])
         return int(kernels.root_at(self.parent, self.time, self.component.reshape(-1)[source], level))
-
-    @cached_property
-    def outside(self) -> NDArray[np.bool_]:
-        """Whether a component belongs to the outside from the beginning."""
-        return np.array([kernels.root_at(self.parent, self.time, c, 0) for c in range(len(self.parent))]) == (
-            kernels.root_at(self.parent, self.time, OUTSIDE, 0)
-        )
 
     def place_of(self, passage: int) -> tuple[float, float, float]:
         """A place at a passage's doors [mm]."""
@@ -235,9 +226,8 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
     filled = kernels.fill_from(
         cells.astype(np.int32), names.astype(np.int32), source, through_y, through_x, void, tall, least, SPARE_CELLS
     )
-    for name, box in enumerate(
-        scipy.ndimage.find_objects(near)
-    ):  # one cell more round doors, so that corners leak nothing
+    for name, box in enumerate(scipy.ndimage.find_objects(near)):
+        # one cell more round doors, so that corners leak nothing
         wider = tuple(slice(max(0, a.start - 1), a.stop + 1) for a in box)
         thick = scipy.ndimage.binary_dilation(near[wider] == name + 1, np.ones((1, 3, 3)))
         filled[wider][thick & (filled[wider] < 0)] = name

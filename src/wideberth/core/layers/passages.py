@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import duct as kernels
+from wideberth.core.layers._kernels.network import pressures, reached
 from wideberth.core.layers.doors import WIDE_MM, Doors, Frame
 from wideberth.core.progress import Progress
 
@@ -40,9 +41,8 @@ class Ways:
     Attributes
     ----------
     mouth_cell : (ways, 2) a cell of the wide void at either end (see `Doors`). conductance_mm3 : (ways, layers) flow per
-    pressure at unit
-    viscosity when each layer peels; 0 while a way is not printed yet. area_mm2, z_mm : (ways,) of its narrowest section,
-    and height.
+    pressure at unit viscosity when each layer peels; 0 while a way is not printed yet. area_mm2, z_mm : (ways,) of its
+    narrowest section, and height.
     """
 
     mouth_cell: NDArray[np.int64]
@@ -131,7 +131,6 @@ class _Passage:
         grid = coarse.runs.grid
         own = self.doors.filled == self.number
         levels, rows, columns = (np.flatnonzero(own.any(axis=axes)) for axes in ((1, 2), (0, 2), (0, 1)))
-        self.levels = levels
         self._starts = {int(k): np.argwhere(own[k]) for k in levels}
         cells = self.doors.cells[self.doors.passage == self.number]
         self._door = np.unravel_index(cells, coarse.shape)
@@ -187,7 +186,7 @@ class _Passage:
         sampled = [h for h in heights if h < last] + [last]
         flows: dict[tuple[int, int], dict[int, _Flow]] = {}
         for height in sampled:
-            self.progress.at(0.0, "solving slits, bores and necks")
+            self.progress.at(self.number / self.doors.count, "solving slits, bores and necks")
             for pair, flow in self._flows(self.bottom + height - 1).items():
                 flows.setdefault(pair, {})[height] = flow
         made = []
@@ -199,15 +198,7 @@ class _Passage:
             # before the first that was solved, a slot grows with the cube of its height
             inner = np.where(printed < at[0], values[0] * (np.maximum(printed, 0) / at[0]) ** 3, inner)
             z = 0.5 * (self.bottom + self.top + 1) * grid.layer_mm
-            made.append(
-                (
-                    a,
-                    b,
-                    np.where(printed >= 1, inner, 0.0),
-                    known[int(at[-1])].area,
-                    z,
-                )
-            )
+            made.append((a, b, np.where(printed >= 1, inner, 0.0), known[int(at[-1])].area, z))
         return made
 
     def _slice(self, layer: int) -> _Slice:
@@ -348,8 +339,8 @@ class _Network:
         own = sets[nodes]
         fixed = own >= 0
         start = np.where(own == first, 1.0, 0.0)
-        lost = ~kernels.reached(a, b, fixed)
-        pressure = kernels.pressures(a, b, self.g, fixed | lost, start, TOLERANCE)
+        lost = ~reached(a, b, fixed)
+        pressure = pressures(a, b, self.g, fixed | lost, start, TOLERANCE)
         drop = pressure[a] - pressure[b]
         flow = self.g * drop
         net = np.bincount(a, flow, len(nodes)) - np.bincount(b, flow, len(nodes))
