@@ -44,7 +44,10 @@ def propose(
         prediction = look_closer(predict(job, stages, None, progress.part(0.4, 0.5)), stages, progress.part(0.5, 0.6))
         notes, failure = _written(prediction, stages, out, grey, layers, progress.part(0.6, 1.0))
     for proposal in taken:
-        console.print(f"{proposal.step}: {proposal.why}", markup=False, highlight=False)
+        if proposal.unsolved:
+            console.print(proposal.why, style="bold", markup=False, highlight=False)
+        else:
+            console.print(f"{proposal.step}: {proposal.why}", markup=False, highlight=False)
     print_summary(prediction)
     for note in notes:
         console.print(f"note: {note}", markup=False)

@@ -342,6 +342,8 @@ class Session(QObject):
             for proposal in taken:
                 self.last_reason[proposal.step] = proposal.why
             self.change("propose everything", together)
+            if taken[0].unsolved:
+                self.failed.emit(taken[0].why)
 
         self.work("proposing", lambda p: propose_all(job, self.stages, p), done)
 

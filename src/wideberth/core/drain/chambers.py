@@ -64,7 +64,7 @@ class VoidCells:
     """The void round and in a part on cells, its holes plugged; in the part's own frame, arrays (z, y, x).
 
     closed_in : of 26 ways, how many end on solid. holes : drilled. walls : all surfaces, to measure passages by; none where
-    cells have to do. bars : which solid cells are a lattice's; it parts no chambers.
+    cells have to do. filling : which solid cells are of what stands in a cavity; it parts no chambers.
     """
 
     nodes: Nodes
@@ -72,7 +72,7 @@ class VoidCells:
     closed_in: NDArray[np.int8]
     holes: tuple[Drilled, ...]
     walls: tuple[Mesh, ...] = ()
-    bars: NDArray[np.bool_] | None = None
+    filling: NDArray[np.bool_] | None = None
 
     @property
     def cell_ml(self) -> float:
@@ -106,13 +106,13 @@ class VoidCells:
     @cached_property
     def clearance_mm(self) -> NDArray[np.float32]:
         """Radius of the largest ball of void round each cell, to a cell or so, a lattice left out."""
-        padded = np.pad(~self._without_bars, 1, constant_values=True)
+        padded = np.pad(~self._without_filling, 1, constant_values=True)
         away = scipy.ndimage.distance_transform_edt(padded)[1:-1, 1:-1, 1:-1]
         return np.asarray(away * self.nodes.step_mm, np.float32)
 
     @property
-    def _without_bars(self) -> NDArray[np.bool_]:
-        return self.solid if self.bars is None else self.solid & ~self.bars
+    def _without_filling(self) -> NDArray[np.bool_]:
+        return self.solid if self.filling is None else self.solid & ~self.filling
 
     @cached_property
     def chamber_of(self) -> NDArray[np.int32]:
@@ -126,8 +126,8 @@ class VoidCells:
 
     @cached_property
     def _found(self) -> tuple[NDArray[np.int32], tuple[Chamber, ...]]:
-        plain = self._without_bars
-        inner = ~plain & ((self.closed_in if self.bars is None else kernels.closed_in(plain)) >= WAYS_CLOSED)
+        plain = self._without_filling
+        inner = ~plain & ((self.closed_in if self.filling is None else kernels.closed_in(plain)) >= WAYS_CLOSED)
         wanted = inner.ravel()
         clear = self.clearance_mm.ravel()
         cells = np.flatnonzero(wanted)
@@ -197,13 +197,14 @@ class VoidCells:
         return _triple(self.nodes.at(np.array([np.unravel_index(at, self.nodes.shape)]))[0])
 
 
-def void_cells(outer: Mesh, cavity: Mesh | None, bars: Mesh | None, holes: Sequence[Drilled] = (),
+def void_cells(outer: Mesh, cavity: Mesh | None, filling: Mesh | None, holes: Sequence[Drilled] = (),
                most: int = MOST_CELLS) -> VoidCells:  # fmt: skip
     """Cells of the void in and round a part, in its own frame.
 
     Parameters
     ----------
-    outer, cavity, bars : closed meshes; the bars of a lattice stand in the cavity. most : number of cells that is not passed.
+    outer, cavity, filling : closed meshes; a lattice and gussets fill some of the cavity. most : number of cells that is not
+    passed.
     """
     step = max(FINEST_MM, float(((outer.extents_mm + 2.0).prod() / most) ** (1 / 3)))
     nodes = nodes_over(outer.low, outer.high, step, rim=2.5)
@@ -211,15 +212,15 @@ def void_cells(outer: Mesh, cavity: Mesh | None, bars: Mesh | None, holes: Seque
     def inside(mesh: Mesh) -> NDArray[np.bool_]:
         return nodes_inside(mesh.points, mesh.faces, nodes.low_mm, step, nodes.shape)
 
-    solid, barred = inside(outer), None
+    solid, filled = inside(outer), None
     if cavity is not None:
         hollow = inside(cavity)
-        if bars is not None:
-            barred = hollow & inside(bars)
-            hollow &= ~barred
+        if filling is not None:
+            filled = hollow & inside(filling)
+            hollow &= ~filled
         solid &= ~hollow
     walls = tuple(m for m in (outer, cavity) if m is not None)
-    return VoidCells(nodes, solid, kernels.closed_in(solid), tuple(holes), walls, barred)
+    return VoidCells(nodes, solid, kernels.closed_in(solid), tuple(holes), walls, filled)
 
 
 def _small_ones_joined(basin: NDArray[np.int64], pa: NDArray[np.int64], pb: NDArray[np.int64], width: NDArray[np.float64],

@@ -1,6 +1,7 @@
 """Shells: the cavity under a wall of given thickness, and whether it pays."""
 
 from wideberth.core.hollow.cavity import Hollowed, can_be_open, cavity_mesh, hollow_out, node_step_mm
+from wideberth.core.hollow.gussets import Ceilings, Gussets, gussets_in
 from wideberth.core.hollow.lattice import (
     LEAST_SHARE,
     MOST_SHARE,
@@ -15,7 +16,7 @@ from wideberth.core.hollow.propose import HollowAdvice, usual_shell, weigh_hollo
 from wideberth.core.hollow.shell import GYROID, STRUTS, Lattice, Level, Shell, Thicker
 
 __all__ = [
-    "GYROID", "LEAST_SHARE", "MOST_SHARE", "STRUTS", "Bars", "HollowAdvice", "Hollowed", "Keepout", "Lattice",
-    "Level", "Shell", "Thicker", "WallMeasured", "can_be_open", "cavity_mesh", "hollow_out", "lattice_in",
-    "measured_share", "measured_wall", "node_step_mm", "usual_shell", "wall_gives_mm", "weigh_hollow",
+    "GYROID", "LEAST_SHARE", "MOST_SHARE", "STRUTS", "Bars", "Ceilings", "Gussets", "HollowAdvice", "Hollowed", "Keepout",
+    "Lattice", "Level", "Shell", "Thicker", "WallMeasured", "can_be_open", "cavity_mesh", "gussets_in", "hollow_out",
+    "lattice_in", "measured_share", "measured_wall", "node_step_mm", "usual_shell", "wall_gives_mm", "weigh_hollow",
 ]  # fmt: skip

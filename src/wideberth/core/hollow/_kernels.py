@@ -1,7 +1,9 @@
-"""Patterns of lattices at the nodes of a grid: small inside a bar, larger outside."""
+"""Patterns of lattices at the nodes of a grid, small inside a bar and larger outside; and what hangs from a surface."""
 
 import numpy as np
 from numba import njit
+
+from wideberth.core.disjoint import find
 
 
 @njit(cache=True, nogil=True)
@@ -38,3 +40,43 @@ def struts(low, step, shape, turn, cell, tall, k_from, k_to, out):
                 t = abs(t - np.floor(t) - 0.5) * tall
                 along = a * (u + v) + b * t
                 out[k, j, i] = np.sqrt(max(0.0, u * u + v * v + t * t - along * along))
+
+
+@njit(cache=True, nogil=True)
+def joins_at(ends, height):
+    """For each corner the height at which the piece that begins there joins one that began lower; inf for the lowest of all.
+
+    ends : (e, 2) edges in order of their higher end. As they are added, pieces hang together; of two that meet the one that
+    began higher ends there, at once where nothing began.
+    """
+    n = height.shape[0]
+    parent = np.arange(n)
+    lowest = np.arange(n)
+    joined = np.full(n, np.inf)
+    for e in range(ends.shape[0]):
+        a, b = find(parent, ends[e, 0]), find(parent, ends[e, 1])
+        if a == b:
+            continue
+        if height[lowest[a]] > height[lowest[b]] or (height[lowest[a]] == height[lowest[b]] and lowest[a] > lowest[b]):
+            a, b = b, a
+        joined[lowest[b]] = max(height[ends[e, 0]], height[ends[e, 1]])
+        parent[b] = a
+    return joined
+
+
+@njit(cache=True, nogil=True)
+def hanging(start, beside, height, low, until):
+    """Corners under a height that are reached from the lowest of them along edges, it first."""
+    seen = np.zeros(height.shape[0], np.bool_)
+    seen[low] = True
+    found = [low]
+    at = 0
+    while at < len(found):
+        v = found[at]
+        at += 1
+        for i in range(start[v], start[v + 1]):
+            w = beside[i]
+            if height[w] < until and not seen[w]:
+                seen[w] = True
+                found.append(w)
+    return np.array(found)

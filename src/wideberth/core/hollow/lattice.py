@@ -79,7 +79,7 @@ def lattice_in(cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_cle
     step = max(lattice.bar_mm / STEPS_PER_BAR, (box / MOST_NODES) ** (1 / 3))
     nodes = nodes_over(cavity.low, cavity.high, step, rim=4.5)
     inside = nodes_inside(cavity.points, cavity.faces, nodes.low_mm, step, nodes.shape)
-    turn = _standing(up)
+    turn = standing(up)
     cell = _first_cell_mm(lattice)
     progress.at(0.1, "laying out bars")
     pattern = _pattern(lattice.kind, nodes, turn, cell)
@@ -135,7 +135,7 @@ def _first_cell_mm(lattice: Lattice) -> float:
     return float(np.sqrt(section * 4 * np.sqrt(2 + TALL**2) / (TALL * lattice.share)))
 
 
-def _standing(up: NDArray[np.float64]) -> NDArray[np.float64]:
+def standing(up: NDArray[np.float64]) -> NDArray[np.float64]:
     """A turn, (3, 3), that brings a direction to z."""
     z = np.asarray(up, float) / np.linalg.norm(up)
     x = np.cross([0.0, 1.0, 0.0] if abs(z[1]) < 0.9 else [1.0, 0.0, 0.0], z)

@@ -22,6 +22,7 @@ from wideberth.core.drain import (
 from wideberth.core.hollow import WallMeasured
 from wideberth.core.job.recipe import Job, PartRecipe
 from wideberth.core.job.stages import Stages
+from wideberth.core.model import joined
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import DOUBTFUL, NOTE, Finding
 
@@ -68,7 +69,8 @@ def drainage(job: Job, index: int, stages: Stages, progress: Progress | None = N
     """How a part drains; None when it closes in no void of any size."""
     part, progress = job.part(index), progress or quiet()
     upright = any(h.outline != ROUND for h in part.holes) or (part.shell is not None and part.shell.lattice is not None)
-    key = (part.shape, part.cuts, part.shell, part.holes, part.pose.rotation[2].tobytes() if upright else b"")
+    gussets, up = stages.gussets(part, progress), part.pose.rotation[2].tobytes() if upright else b""
+    key = (part.shape, part.cuts, part.shell, part.holes, up, gussets.mesh if gussets is not None else None)
     voids: _Voids | None = stages.recall("voids", key, lambda: _voids(part, stages, progress))
     if voids is None:
         return None
@@ -82,9 +84,10 @@ def drainage(job: Job, index: int, stages: Stages, progress: Progress | None = N
 
 def _voids(part: PartRecipe, stages: Stages, progress: Progress) -> _Voids | None:
     outer, cavity = stages.cut(part), stages.cavity(part)
-    bars, drilled = stages.bars(part), stages.drilled(part)
+    drilled, fillings = stages.drilled(part), (stages.bars(part), stages.gussets(part))
     progress.at(0.0, "looking into chambers")
-    mesh = None if bars is None else bars.mesh
+    standing = [f.mesh for f in fillings if f is not None]
+    mesh = joined(standing) if standing else None
     cells = void_cells(outer, cavity, mesh, drilled)
     if not cells.chambers:
         return None

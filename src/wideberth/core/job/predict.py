@@ -145,13 +145,9 @@ def _sags(solids: tuple[PartSolids, ...], stages: Stages, printed: Printed, foun
         sags.append(sag_of(_bearable(solid.outer, solid.own, solid.matrix, stages), tips, pull, bench))
         if solid.own_cavity is not None and solid.cavity is not None:
             ceiling = _bearable(solid.cavity, solid.own_cavity, solid.matrix, stages)
-            own_bars = None if solid.bars is None else solid.bars.mesh
-            bars = (
-                None
-                if own_bars is None
-                else _bearable(stages.placed(own_bars, solid.matrix), own_bars, solid.matrix, stages)
-            )
-            sags.append(ceiling_sag(ceiling, bars, pull, bench))
+            own, matrix = solid.own_filling, solid.matrix
+            filling = None if own is None else _bearable(stages.placed(own, matrix), own, matrix, stages)
+            sags.append(ceiling_sag(ceiling, filling, pull, bench))
     return together(sags)
 
 

@@ -16,7 +16,7 @@ SIDES = 16
 
 
 def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
-    """A part less its cavity (but for the lattice in it) and drain holes, as one mesh, and a note when that was not exact.
+    """A part less its cavity (but for what stands in it) and drain holes, as one mesh, and a note when that was not exact.
 
     In the plate's frame. A mesh that is not a closed manifold cannot be cut exactly: then its shells are given one inside the
     other, its drain holes and lattice are missing from the mesh (never from the layers), and the note says so.
@@ -25,10 +25,14 @@ def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
         return solid.outer, ""
     try:
         body = as_solid(solid.outer, name)
-        bars = None if solid.bars is None else as_solid(solid.bars.mesh.transformed(solid.matrix), name)
+        filling = [
+            as_solid(f.mesh.transformed(solid.matrix), name) for f in (solid.bars, solid.gussets) if f is not None
+        ]
         for chamber in solid.chambers:
             void = as_solid(chamber, name)
-            body = body - (void if bars is None else void - bars)
+            for stands in filling:
+                void = void - stands
+            body = body - void
         if solid.drills is not None:
             body = body - as_solid(solid.drills, name)
         return as_mesh(body.simplify(TOLERANCE_MM)), ""

@@ -22,3 +22,8 @@ class Proposal:
     job: Job
     needed: bool = True
     state: str = PROPOSED
+
+    @property
+    def unsolved(self) -> bool:
+        """Whether it only says by what the job would still be lost."""
+        return self.step == "predict" and self.state == REFUSED

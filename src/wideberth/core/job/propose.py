@@ -18,6 +18,7 @@ from wideberth.core.plate import arrange
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import Cut, propose_cut
 from wideberth.core.support import Tip, fitting_mm, propose_tips, stouter_posts
+from wideberth.core.verdict import LOST
 
 PLACE_STEP_MM = 0.1
 """Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
@@ -59,7 +60,15 @@ def propose_hollow(job: Job, index: int, stages: Stages, progress: Progress | No
     advice = weigh_hollow(stages.cut(part), chambers, shell, job.bench)
     if not advice.pays:
         return Proposal("hollow", "hollow", advice.why, job, needed=False)
-    return Proposal("hollow", f"hollow {part.name}", advice.why, job.with_part(index, replace(part, shell=shell)))
+    made = replace(part, shell=shell)
+    gussets = stages.gussets(made, progress)
+    if gussets is not None and len(gussets.uncarried_mm):
+        why = f"{advice.why}, but in this pose its ceilings begin in mid-liquid where nothing can carry them: it stays solid"
+        return Proposal("hollow", "hollow", why, job, needed=False)
+    why = advice.why
+    if gussets is not None:
+        why += f"; gussets of {gussets.volume_ml:.1f} mL carry what would begin in mid-liquid under its ceilings"
+    return Proposal("hollow", f"hollow {part.name}", why, job.with_part(index, made))
 
 
 def propose_orient(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
@@ -89,7 +98,12 @@ def propose_support(job: Job, index: int, stages: Stages, progress: Progress | N
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:
     """Thicker tips where the whole job's own prediction, cups and holes included, asks for them; none gets thinner."""
-    found = predict(job, stages)
+    return _thicker(predict(job, stages))
+
+
+def _thicker(found: Prediction) -> Proposal:
+    """Thicker tips where a prediction asks for them."""
+    job = found.job
     worst = found.loads.tip_load_n.max(axis=0) if found.printed.touches else np.empty(0)
     size = fitting_mm(worst, job.bench)
     parts = [list(part.tips) for part in job.parts]
@@ -163,7 +177,10 @@ def _on_rows(mm: float) -> float:
 
 
 def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> tuple[Job, list[Proposal]]:
-    """The whole chain for every part: split if need be, orient, hollow if it pays, drain, support, place."""
+    """The whole chain for every part: split if need be, orient, hollow if it pays, drain, support, place.
+
+    Where what comes out would still be lost, the first proposal says so, refused, with what could not be solved.
+    """
     progress = progress or quiet()
     taken: list[Proposal] = []
 
@@ -188,10 +205,22 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
         job = take(propose_drain(job, index, stages, piece.part(0.5, 0.6)))
         job = take(propose_support(job, index, stages, piece.part(0.6, 1.0)))
     job = take(propose_places(job, stages))
+    found = predict(job, stages)
     for round_number in range(TUNING_ROUNDS):
         progress.at(0.9 + 0.05 * round_number, "sizing tips for shells and holes")
-        grown = propose_thicker(job, stages)
+        grown = _thicker(found)
         if not grown.needed:
             break
         job = take(grown)
-    return job, taken
+        found = predict(job, stages)
+    unsolved = _unsolved(found)
+    return job, taken if unsolved is None else [unsolved, *taken]
+
+
+def _unsolved(found: Prediction) -> Proposal | None:
+    """What a proposed job is still lost by; None when it is not."""
+    lost = [f for f in found.verdict.findings if f.severity == LOST]
+    if not lost:
+        return None
+    why = "Not solved, it would be lost as it is: " + " ".join(f"{f.message} {f.remedy}" for f in lost)
+    return Proposal("predict", "not solved", why, found.job, needed=False, state=REFUSED)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import facts_of
+from wideberth.core.hollow import Lattice
 from wideberth.core.job.drilling import propose_drain
 from wideberth.core.job.predict import Prediction
 from wideberth.core.job.proposal import Proposal
@@ -58,6 +59,12 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
         return Remedy("Propose tips", lambda p: propose_support(job, index, stages, p))
     if code in ("cup_sealed", "trap", "drains_badly", "air_locked"):
         return Remedy("Drill it", lambda p: propose_drain(job, index, stages, p))
+    if code == "ceiling_sags":
+        return (
+            Remedy("Add a lattice", lambda _: _with_lattice(job, index, stages))
+            if _may_have_lattice(job, index)
+            else None
+        )
     if code in TILT_CODES:
         return Remedy("Turn it", lambda p: propose_orient(job, index, stages, p))
     if code == "face_on_plate":
@@ -130,6 +137,23 @@ def _set(job: Job, key: str, value: float) -> Proposal:
     return Proposal(
         "bench", label, label, replace(job, bench=job.bench.with_value(key, value, "asked for by a finding"))
     )
+
+
+def _may_have_lattice(job: Job, index: int) -> bool:
+    shell = job.part(index).shell
+    return shell is not None and shell.lattice is None
+
+
+def _with_lattice(job: Job, index: int, stages: Stages) -> Proposal:
+    """Bars in the chambers, whose ceilings then reach no farther than from bar to bar."""
+    part, lattice = job.part(index), Lattice()
+    assert part.shell is not None
+    made = replace(part, shell=replace(part.shell, lattice=lattice))
+    bars = stages.bars(made)
+    why = f"{lattice.kind} of {lattice.share:.0%}"
+    if bars is not None:
+        why = f"bars of {bars.bar_mm:.1f} mm, {bars.cell_mm:.0f} mm apart, {bars.share:.1%} of the chambers"
+    return Proposal("hollow", f"{lattice.kind} in {part.name}", why, job.with_part(index, made))
 
 
 def _raise(job: Job, index: int) -> Proposal:

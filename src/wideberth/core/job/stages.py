@@ -16,10 +16,13 @@ from wideberth.core.bench import SupportSettings
 from wideberth.core.drain import ROUND, Drilled, drill, drills_mesh
 from wideberth.core.hollow import (
     Bars,
+    Ceilings,
+    Gussets,
     Hollowed,
     Keepout,
     WallMeasured,
     cavity_mesh,
+    gussets_in,
     hollow_out,
     lattice_in,
     measured_wall,
@@ -36,6 +39,7 @@ from wideberth.core.model import (
     Sound,
     Thickness,
     examine,
+    joined,
     measure_thickness,
     mended,
     sound_copy,
@@ -61,7 +65,8 @@ class PartSolids:
     own, own_chambers, own_cavity : outer surface, chambers, and all these as one mesh, in the part's own frame, in which they
     stay the same when it is turned. matrix : 4 x 4, from there to the plate's frame. box_mm : (2, 3) corners of the outer
     surface's box on the plate. drills, supports : meshes on the plate. left_out : tips that would stand in a drain hole and were
-    not built. bars : the lattice in the cavity, which reaches into the walls, in the part's own frame.
+    not built. bars, gussets : the lattice in the cavity and what carries its ceilings, in the part's own frame; both reach into
+    the walls.
     """
 
     own: Mesh
@@ -75,6 +80,13 @@ class PartSolids:
     touches: tuple[Touch, ...]
     left_out: tuple[Tip, ...]
     bars: Bars | None = None
+    gussets: Gussets | None = None
+
+    @cached_property
+    def own_filling(self) -> Mesh | None:
+        """All that stands in the cavity as one mesh of overlapping solids, in the part's own frame; None when it is empty."""
+        found = [f.mesh for f in (self.bars, self.gussets) if f is not None]
+        return joined(found) if found else None
 
     @cached_property
     def outer(self) -> Mesh:
@@ -228,11 +240,25 @@ class Stages:
         cavity = self.cavity(part, progress)
         if cavity is None:
             return None
-        lattice, drilled = part.shell.lattice, self.drilled(part, progress)
+        lattice, clear = part.shell.lattice, self._kept_clear(part, progress)
         up = part.pose.rotation[2]
-        clear = tuple(Keepout(d.entry_mm, d.along, d.radius_mm, d.reach_mm) for d in drilled)
         key = (part.shape, part.cuts, part.shell, part.holes, up.round(4).tobytes())
         return self.recall("lattice", key, lambda: lattice_in(cavity, lattice, up, clear, progress))
+
+    def gussets(self, part: PartRecipe, progress: Progress | None = None) -> Gussets | None:
+        """What carries the bumps of the chambers' ceilings in the part's pose, in its own frame; None when nothing has to."""
+        cavity = self.cavity(part, progress)
+        if cavity is None or part.shell is None:
+            return None
+        up, open_below = part.pose.rotation[2], part.shell.open_below
+        ceilings = self.recall("ceilings", _Same(cavity), lambda: Ceilings(cavity))
+        clear = self._kept_clear(part, progress)
+        key = (part.shape, part.cuts, replace(part.shell, lattice=None), part.holes, up.round(4).tobytes())
+        return self.recall("gussets", key, lambda: gussets_in(ceilings, up, clear, open_below, progress))
+
+    def _kept_clear(self, part: PartRecipe, progress: Progress | None) -> tuple[Keepout, ...]:
+        """Drain holes, for what stands in the chambers."""
+        return tuple(Keepout(d.entry_mm, d.along, d.radius_mm, d.reach_mm) for d in self.drilled(part, progress))
 
     def drilled(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Drilled, ...]:
         """Drain holes with their walls, in the part's own frame."""
@@ -249,13 +275,13 @@ class Stages:
         """Everything of a part, set down on the plate."""
         progress = progress or quiet()
         chambers, drilled = self.chambers(part, progress), self.drilled(part, progress)
-        bars = self.bars(part, progress)
+        bars, gussets = self.bars(part, progress), self.gussets(part, progress)
         supports, tips, numbers, left_out = self.supports(part, settings)
         key = (replace(part, name="", side="", tips=(), copies=()), tips, numbers, tuple(left_out), settings)
         return self.recall(
             "solids",
             key,
-            lambda: self._solids(part, settings, chambers, drilled, supports, tips, numbers, left_out, bars),
+            lambda: self._solids(part, settings, chambers, drilled, supports, tips, numbers, left_out, bars, gussets),
         )
 
     def all_solids(self, job: Job, progress: Progress | None = None) -> tuple[PartSolids, ...]:
@@ -310,6 +336,7 @@ class Stages:
         numbers: tuple[int, ...],
         left_out: tuple[Tip, ...],
         bars: Bars | None,
+        gussets: Gussets | None,
     ) -> PartSolids:
         outer = self.cut(part)
         matrix, box_mm = set_down(outer, part.pose)
@@ -327,6 +354,7 @@ class Stages:
             touches(tips, settings, 0, part.pose.x_mm, part.pose.y_mm, numbers),
             left_out,
             bars,
+            gussets,
         )
 
     def light(self, own: Mesh, matrix: NDArray[np.float64]) -> Mesh:
@@ -334,11 +362,9 @@ class Stages:
         still = self.recall("stand-in", own, lambda: stand_in(own, PREVIEW_TRIANGLES))
         return self.recall("light", (own, matrix.tobytes()), lambda: still.transformed(matrix))
 
-    def bars_cast(self, bars: Bars, matrix: NDArray[np.float64], grid: Grid, light: bool, across: bool) -> Runs:
-        """Runs of a lattice set down by a matrix."""
-        if light:
-            return self.runs(self.light(bars.mesh, matrix), grid, across)
-        return self.runs(self.placed(bars.mesh, matrix), grid, across)
+    def filling_cast(self, filling: Mesh, matrix: NDArray[np.float64], grid: Grid, light: bool, across: bool) -> Runs:
+        """Runs of what stands in a cavity, set down by a matrix."""
+        return self.runs((self.light if light else self.placed)(filling, matrix), grid, across)
 
     def solved(self, fineness: Fineness) -> Solved:
         """Squeeze integrals solved at a fineness so far, to be looked up and added to; forgotten when there are many."""

@@ -100,11 +100,11 @@ def _merged(solids: tuple[PartSolids, ...], stages: Stages, grid: Grid, light: b
         hollow, cavity = _cavity(part, stages, light), None
         if hollow is not None:
             cavity = stages.runs(hollow, grid, across)
-            if part.bars is None:
+            if part.own_filling is None:
                 own = difference(own, cavity)
             else:
-                bars = stages.bars_cast(part.bars, part.matrix, grid, light, across)
-                own = difference(own, difference(cavity, bars))
+                filling = stages.filling_cast(part.own_filling, part.matrix, grid, light, across)
+                own = difference(own, difference(cavity, filling))
             cavities = union(cavities, cavity)
         own_cut = own if part.drills is None else difference(own, stages.runs(part.drills, grid, across))
         so_far, plugged = plugged, union(plugged, own)

@@ -79,23 +79,23 @@ def edge_curl_mm(reach_mm: Values | float, thick_mm: Values | float, layer_mm: f
     return np.asarray(bend * np.asarray(reach_mm) ** 2 / 2)
 
 
-def ceiling_sag(cavity: Mesh, bars: Mesh | None, pull_n_per_mm2: Values, bench: Bench) -> Sag:
-    """Sag of the ceilings of a shell's chambers, which no tip may hold: between walls, and the bars of a lattice.
+def ceiling_sag(cavity: Mesh, filling: Mesh | None, pull_n_per_mm2: Values, bench: Bench) -> Sag:
+    """Sag of the ceilings of a shell's chambers, which no tip may hold: between walls, the bars of a lattice and gussets.
 
     cavity : chambers with their faces outward, into the wall.
     """
     inner = Mesh(cavity.points, np.ascontiguousarray(cavity.faces[:, ::-1]))
-    return sag_of(inner, (), pull_n_per_mm2, bench, bars, inside=True)
+    return sag_of(inner, (), pull_n_per_mm2, bench, filling, inside=True)
 
 
-def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench, bars: Mesh | None = None,
+def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench, filling: Mesh | None = None,
            inside: bool = False) -> Sag:  # fmt: skip
     """Sag and curl of the down-facing surfaces of one part where it stands on the plate.
 
     Parameters
     ----------
-    mesh : the part's outer surface. touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer. bars : what else
-        holds from within. inside : whether the surface is a chamber's.
+    mesh : the part's outer surface. touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer. filling : what
+        else holds from within. inside : whether the surface is a chamber's.
 
     Notes
     -----
@@ -108,7 +108,7 @@ def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench
     points, slope = _spots(mesh, 2 * t, surface)
     if len(points) == 0 or len(pull_n_per_mm2) == 0:
         return nothing_sags()
-    away = _holders(surface if bars is None else Closest(joined([mesh, bars])), points, young, touches)
+    away = _holders(surface if filling is None else Closest(joined([mesh, filling])), points, young, touches)
     reach = away.min(axis=1)
     lone = ~np.isfinite(reach)
     reach[lone] = _own_extent_mm(surface, points[lone], t)

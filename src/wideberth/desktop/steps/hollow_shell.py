@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtWidgets import QComboBox
 
-from wideberth.core.hollow import GYROID, STRUTS, Lattice, Level, Shell, can_be_open, usual_shell
+from wideberth.core.hollow import GYROID, STRUTS, Gussets, Lattice, Level, Shell, can_be_open, usual_shell
 from wideberth.core.job import PartRecipe
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
@@ -91,6 +91,8 @@ class ShellLeaf(Leaf):
             lines.append(
                 f"Bars of {solid.bars.bar_mm:.2f} mm take {solid.bars.share:.1%}, {solid.bars.cell_mm:.0f} mm apart."
             )
+        if solid.gussets is not None:
+            lines.append(_carried(solid.gussets))
         found = p.drainage_of(self._session.part)
         if found is not None and found.wall is not None:
             wall = found.wall
@@ -152,3 +154,10 @@ class ShellLeaf(Leaf):
     def _solid(self) -> None:
         if self._shown is not None and self._shown.shell is not None:
             self._step.change(f"keep {self._shown.name} solid", replace(self._shown, shell=None))
+
+
+def _carried(gussets: Gussets) -> str:
+    """What gussets do in a part's pose, in a sentence or two."""
+    told = f"Gussets carry {count(gussets.bumps, 'spot')} of the ceilings that would begin in mid-liquid in this pose."
+    left = len(gussets.uncarried_mm)
+    return told if left == 0 else f"{told} From {count(left, 'more')} no way leads to a wall."
