@@ -254,8 +254,9 @@ class _Room:
         along = np.linspace(0, reach, 2 + int(reach / PROFILE_MM))
         edge = np.column_stack((foot[:2] + along[:, None] * side, foot[2] + along * rise))
         room = self._first_hit(edge + LEAST_ROOM_MM * UPWARD, UPWARD)
-        room[[0, -1]] = 0.0  # the ends lie in the wall and in the bump
         top = edge[:, 2] + np.where(np.isfinite(room), room, 0.0) + INTO_CEILING_MM
+        top[-1] = head[2] + INTO_CEILING_MM  # there lies the bump
+        top[0] = top[1]  # and here the wall, or a floor, on which it then stands as broad as it goes into it
         beyond = 0.5 * THICK_MM
         lower = [(-INTO_WALL_MM, foot[2] - INTO_WALL_MM * rise), (reach + beyond, foot[2] + (reach + beyond) * rise)]
         last = max(top[-1], lower[1][1] + INTO_CEILING_MM)
