@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import scipy
@@ -105,6 +106,11 @@ class Doors:
     passage: NDArray[np.int64]
     filled: NDArray[np.int32]
     count: int
+
+    @cached_property
+    def boxes(self) -> list[tuple[slice, slice, slice]]:
+        """Levels, rows and columns that the cells of each passage lie in."""
+        return scipy.ndimage.find_objects(self.filled + 1)
 
     def set_of(self, cell: int, level: int) -> int:
         """The set that a cell's wide void belongs to when the levels up to one are printed."""
