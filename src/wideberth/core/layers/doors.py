@@ -29,6 +29,7 @@ MOST_CELLS = 8_000_000
 CLEAR_SHARE = 0.75
 """How near to the wide voids a passage is stopped up, as a share of their least clearance."""
 SPARE_CELLS = 1.0
+LOOKING = "looking for slits, bores and necks"
 OUTSIDE = 0
 THREADS = 2
 
@@ -158,7 +159,7 @@ class Doors:
         i = np.clip(((x_mm - x) / self.frame.cell_mm).astype(np.int64), 0, columns - 1)
         return np.asarray(near[level, j, i])
 
-    def stops(self, but: set[int]) -> Runs:
+    def stops(self, but: set[int], progress: Progress) -> Runs:
         """Solid that stops all passages but some, on the rows of the print."""
         frame, grid = self.frame, self.frame.runs.grid
         filled = np.where(np.isin(self.filled, list(but)), np.int32(-1), self.filled) if but else self.filled
@@ -174,9 +175,11 @@ class Doors:
             frame.every, grid.rows, grid.layers, low, frame.cell_mm,
         )  # fmt: skip
         offsets, none = np.zeros(grid.rays + 1, np.int64), np.empty(0)
+        progress.at(0.0, "stopping ways up")
         kernels.stop_runs(*shape, True, offsets, none, none)
         offsets = np.cumsum(offsets)
         x0, x1 = np.empty(int(offsets[-1])), np.empty(int(offsets[-1]))
+        progress.at(0.5, "stopping ways up")
         kernels.stop_runs(*shape, False, offsets, x0, x1)
         return Runs(grid, offsets, x0, x1)
 
@@ -196,7 +199,7 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
     core = np.zeros(frame.shape, bool)
 
     def look(k: int) -> None:
-        progress.at(0.3 * k / levels, "looking for slits, bores and necks")
+        progress.at(0.3 * k / levels, LOOKING)
         touched[k], through_y[k], through_x[k] = kernels.sides(*frame.open_sides(int(frame.layers[k])), frame.cell_mm)
         clear = (
             scipy.ndimage.distance_transform_edt(~touched[k]) if touched[k].any() else np.full((rows, columns), np.inf)
@@ -205,23 +208,27 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
 
     with ThreadPoolExecutor(THREADS) as side_by_side:
         list(side_by_side.map(look, range(levels)))
+    progress.at(0.3, LOOKING)
     void = through_y[:, :-1] | through_y[:, 1:] | through_x[:, :, :-1] | through_x[:, :, 1:]
     low = _low(void, max(1, round(LOWEST_MM / (frame.step * runs.grid.layer_mm))))
     core &= ~low
+    progress.at(0.4, LOOKING)
     component, count = _labelled(core)
+    progress.at(0.5, LOOKING)
     parent, time = _joined(component, count)
     never = np.array([kernels.joined_when(parent, time, OUTSIDE, c) for c in range(count)]) > _first_levels(
         component, count
     )
     if not never.any():
         return None
-    progress.at(0.35, "looking for slits, bores and necks")
+    progress.at(0.6, LOOKING)
     source = np.where(core, np.arange(core.size, dtype=np.int32).reshape(core.shape), np.int32(-1))
     kernels.flood(source, through_y, through_x, void)
-    progress.at(0.4, "looking for slits, bores and necks")
+    progress.at(0.7, LOOKING)
     pairs = kernels.doors(source, component, parent, time, through_y, through_x, void)
     if len(pairs) == 0:
         return None
+    progress.at(0.8, LOOKING)
     cells = np.unique(pairs)
     beside = np.zeros(frame.shape, bool)
     beside.reshape(-1)[cells] = True
@@ -232,6 +239,7 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
     filled = kernels.fill_from(
         cells.astype(np.int32), names.astype(np.int32), source, through_y, through_x, void, tall, least, SPARE_CELLS
     )
+    progress.at(0.9, LOOKING)
     for name, box in enumerate(scipy.ndimage.find_objects(near)):
         # one cell more round doors, so that corners leak nothing
         wider = tuple(slice(max(0, a.start - 1), a.stop + 1) for a in box)

@@ -128,7 +128,6 @@ class _Passage:
         sampled = [h for h in heights if h < last] + [last]
         flows: dict[tuple[int, int], dict[int, Flow]] = {}
         for height in sampled:
-            self.progress.at(self.number / self.doors.count, "solving slits, bores and necks")
             for pair, flow in self._flows(self.bottom + height - 1).items():
                 flows.setdefault(pair, {})[height] = flow
         made = []
@@ -153,7 +152,10 @@ class _Passage:
         apart = max(1, (self.top + 1 - self.bottom) // MOST_SLICES)
         used = np.clip((z / grid.layer_mm).astype(int), self.bottom, layer)
         used = np.minimum(layer, self.bottom + (used - self.bottom) // apart * apart)
-        slices = [self.cells.slice(int(k)) for k in used]
+        slices = []
+        for k in used:
+            self._told()
+            slices.append(self.cells.slice(int(k)))
         state = np.stack([s.state for s in slices])
         sets = self._sets(state, used, layer)
         names = [n for n in np.unique(sets) if n >= 0]
@@ -163,6 +165,7 @@ class _Passage:
         a, b, g, area, speed, axis = kernels.links(
             state, open_y, open_x, at_y, at_x, up_y, up_x, share, z, used, high_z, grid.layer_mm, frame.cell_mm, tall
         )
+        self._told()
         known = sets.reshape(-1)
         wide = (state == 2).reshape(-1)
         dead = (wide[a] & (known[a] < 0)) | (wide[b] & (known[b] < 0))
@@ -174,6 +177,10 @@ class _Passage:
             for second, flow in network.flows_from(first, names[n + 1 :], known).items():
                 found[self._cell_of[int(first)], self._cell_of[int(second)]] = flow
         return found
+
+    def _told(self) -> None:
+        """Say how far it is, and stop where that is wished for."""
+        self.progress.at(self.number / self.doors.count, "solving slits, bores and necks")
 
     def _sets(self, state: NDArray[np.int8], used: NDArray[np.int64], layer: int) -> NDArray[np.int64]:
         """Which void set each wide cell belongs to when a layer is the last, -1 for none and for narrow cells."""

@@ -161,15 +161,17 @@ class Printed:
         if doors is None:
             return plain
         ways, unknown = measured_ways(doors, progress.part(0.4, 0.9))
-        stops = doors.stops(set(unknown))
+        stops = doors.stops(set(unknown), progress.part(0.9, 0.95))
         walls = union(self.all_plugged, stops)
         cut = walls if self.all is self.all_plugged else union(self.all, stops)
         stopped = in_solid(walls, self._hole_mouths) & ~in_solid(self.all_plugged, self._hole_mouths)
         points = [doors.wide_near(p, walls) if at else p for p, at in zip(self._hole_mouths, stopped, strict=True)]
         points += [doors.lowest_of(int(cell), walls) for cell in ways.mouth_cell.ravel()]
+        progress.at(0.97, "sweeping once more")
         openings, mouths = cups(walls, cut, np.array(points).reshape(-1, 3))
         small = np.flatnonzero(openings.area_mm2 < SPLINTER_MM2)
         splinters = small[doors.beside_stops(openings.layer[small], openings.x_mm[small], openings.y_mm[small])]
+        progress.at(0.99, "sweeping once more")
         openings = _breathing(openings.without(splinters), mouths, ways, len(self.bores))
         pockets = _pockets(openings, plain.openings)
         spots = [doors.place_of(n) for n in unknown] + _large(openings, pockets, self.all.grid)
