@@ -70,7 +70,7 @@ def begins_inside(printed: Printed) -> int:
     return int(printed._in_chamber(printed.islands).sum()) + len(printed.crumbs)
 
 
-@pytest.mark.parametrize("turn", [(0, 0, 0), (20, 0, 0), (30, 25, 0), (-10, 4, 60)])
+@pytest.mark.parametrize("turn", [(0, 0, 0), (30, 25, 0)])
 @pytest.mark.parametrize("name", DENTED)
 def test_nothing_begins_in_mid_liquid_under_a_dented_ceiling(name: str, turn: tuple[float, float, float]) -> None:
     outer, dents = DENTED[name]
@@ -90,10 +90,9 @@ def test_nothing_begins_in_mid_liquid_under_a_dented_ceiling(name: str, turn: tu
     assert gussets.volume_ml < 0.1 * cavity.volume_mm3 / 1000
 
 
-@pytest.mark.parametrize("wall", [1.0, 2.0, 3.0])
-def test_a_knobbly_shell_has_no_islands_inside_in_any_pose(wall: float) -> None:
+def test_a_knobbly_shell_has_no_islands_inside_in_any_pose() -> None:
     outer = knobbly()
-    cavity = cavity_mesh(hollow_out(outer, replace(SHELL, wall_mm=wall)).chambers)
+    cavity = cavity_mesh(hollow_out(outer, SHELL).chambers)
     assert cavity is not None
     ceilings, without = Ceilings(cavity), 0
     for turn in ((0, 0, 0), (180, 0, 0), (90, 0, 0), (215, -20, 0)):

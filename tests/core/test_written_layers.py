@@ -122,7 +122,9 @@ def test_demo_job_is_written_as_it_stands(tmp_path: Path) -> None:
     """Shell, drain holes, lattice and supports, on the bench's own screen."""
     stages = Stages()
     job = open_job(job_path())
-    job = replace(job, bench=job.bench.with_value("printer.pixels_x", 500).with_value("printer.pixels_y", 301))
+    coarse = {"printer.pixels_x": 500, "printer.pixels_y": 301, "print.layer_height_mm": 0.1}
+    for key, value in coarse.items():
+        job = replace(job, bench=job.bench.with_value(key, value))
     prediction = predict(job, stages, fine())
     manifest, package, plate = written(prediction, stages, tmp_path, 0)
     assert manifest["layer_count"] > 400
