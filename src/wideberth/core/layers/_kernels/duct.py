@@ -349,7 +349,8 @@ def links(state, open_y, open_x, at_y, at_x, up_y, up_x, share, z, layer, high_z
                         u = 0.0
                         below = up_y[k, jj, i, 0] if side == 0 else up_x[k, ii, j, 0]
                         above = up_y[k, jj, i, 1] if side == 0 else up_x[k, ii, j, 1]
-                        level = _level(layer[k] - below, layer[k] + above + 1, z[k], high_z, layer_mm, tall)
+                        floor, roof = layer[k] - below, layer[k] + above + 1
+                        level = _level(floor, roof, layer[k], z[k], high_z, layer_mm, tall)
                         for spot in range(2):
                             across = at_y[k, jj, i, spot] if side == 0 else at_x[k, ii, j, spot]
                             u += 0.25 / (across + level)
@@ -362,12 +363,17 @@ def links(state, open_y, open_x, at_y, at_x, up_y, up_x, share, z, layer, high_z
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _level(floor, roof, z, high_z, layer_mm, tall):
-    """1/(a b) up and down from a side, its mean over the side's own height; floor and roof in layers, the film ends all."""
+def _level(floor, roof, layer, z, high_z, layer_mm, tall):
+    """1/(a b) up and down from a side, its mean over the side's own height; floor and roof in layers, the film ends all.
+
+    Where the void at the side is lower than that, a way slants through it: then it is taken in the layer that was looked at.
+    """
     bottom, top = floor * layer_mm, min(high_z, roof * layer_mm)
-    z = min(max(z, bottom), top)
-    half = 0.5 * min(tall, top - bottom)
-    return 1.0 / max((z - bottom) * (top - z) - half * half / 3.0, 1e-9)
+    if top - bottom < tall:
+        here = (layer + 0.5) * layer_mm
+        return 1.0 / max((here - bottom) * (top - here), 1e-9)
+    z = min(max(z, bottom + 0.5 * tall), top - 0.5 * tall)
+    return 1.0 / ((z - bottom) * (top - z) - tall * tall / 12.0)
 
 
 @njit(cache=True, nogil=True, inline="always")
