@@ -9,7 +9,17 @@ import trimesh
 from conftest import as_mesh, moved, set_down, turned
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Touch
-from wideberth.core.loads import FREE_EDGE, GRID, ROW, Sag, ceiling_sag, edge_curl_mm, plate_sag_mm, sag_of
+from wideberth.core.loads import (
+    FREE_EDGE,
+    GRID,
+    ROW,
+    Sag,
+    ceilings_of,
+    edge_curl_mm,
+    plate_sag_mm,
+    sag_of,
+    undersides_of,
+)
 from wideberth.core.model import Mesh
 
 PULL = np.full(2000, 0.02)
@@ -26,6 +36,11 @@ def slab(x: float, y: float) -> Mesh:
     return set_down(box.subdivide_to_size(1.0), GAP)
 
 
+def sags(mesh: Mesh, held: tuple[Touch, ...], bench: Bench) -> Sag:
+    """A mesh's undersides under the same pull everywhere."""
+    return sag_of(undersides_of(mesh, bench), held, PULL, bench)
+
+
 def nearest(found: Sag, x: float, y: float) -> int:
     return int(np.hypot(found.points_mm[:, 0] - x, found.points_mm[:, 1] - y).argmin())
 
@@ -39,7 +54,7 @@ def test_laws_by_hand() -> None:
 
 
 def test_flat_face_on_a_grid_of_tips_sags_most_in_its_middle(bench: Bench) -> None:
-    found = sag_of(slab(20, 20), tips([(x, y) for x in (-6, 0, 6) for y in (-6, 0, 6)]), PULL, bench)
+    found = sags(slab(20, 20), tips([(x, y) for x in (-6, 0, 6) for y in (-6, 0, 6)]), bench)
     middle = nearest(found, 3.0, 3.0)
     assert found.kind[middle] == GRID
     assert found.sag_mm[middle] == pytest.approx(plate_sag_mm(GRID, 0.02, 6 / np.sqrt(2), 0.25, 400), rel=0.25)
@@ -55,7 +70,7 @@ def test_ceiling_between_two_walls_is_a_clamped_span(bench: Bench) -> None:
     block = trimesh.creation.box((14, 30, 12))
     tunnel = trimesh.boolean.difference([block, moved(trimesh.creation.box((8, 40, 8)), 0, 0, -2)], engine="manifold")
     mesh = set_down(tunnel.subdivide_to_size(1.0), 0.0)
-    found = sag_of(mesh, (), PULL, bench)
+    found = sags(mesh, (), bench)
     middle = nearest(found, 0.0, 0.0)
     assert found.kind[middle] == ROW
     assert found.reach_mm[middle] == pytest.approx(4.0, abs=0.5)
@@ -65,14 +80,14 @@ def test_ceiling_between_two_walls_is_a_clamped_span(bench: Bench) -> None:
 def test_ceiling_of_a_chamber_sags_between_its_walls_and_bars_hold_it(bench: Bench) -> None:
     """A chamber of 8 x 40 mm, its ceiling level: a clamped span of 8 mm; a bar along its middle leaves two of 3.5 mm."""
     room = set_down(trimesh.creation.box((8, 40, 10)).subdivide_to_size(1.0), 2.0)
-    found = ceiling_sag(room, None, PULL, bench)
+    found = sag_of(ceilings_of(room, None, bench), (), PULL, bench)
     assert found.inside.all()
     assert found.points_mm[:, 2] == pytest.approx(np.full(len(found.points_mm), 12.0))
     middle = nearest(found, 0.0, 0.0)
     assert found.kind[middle] == ROW
     assert found.sag_mm[middle] == pytest.approx(0.02 * 8**4 / (32 * 400 * 0.25**3), rel=0.5)
     bar = set_down(trimesh.creation.box((1, 44, 10)), 3.0)
-    held = ceiling_sag(room, bar, PULL, bench)
+    held = sag_of(ceilings_of(room, bar, bench), (), PULL, bench)
     between = nearest(held, 2.2, 0.0)
     x = held.points_mm[between, 0]
     near = min(x - 0.5, 4.0 - x)  # to the bar or to the wall
@@ -84,7 +99,7 @@ def test_ceiling_of_a_chamber_sags_between_its_walls_and_bars_hold_it(bench: Ben
 def test_slopes_carry_themselves(bench: Bench) -> None:
     """A box leaning 40°: what was printed before is near everywhere, but for its lowest edge."""
     mesh = set_down(turned(trimesh.creation.box((20, 20, 20)).subdivide_to_size(1.0), 40, (0, 1, 0)), GAP)
-    found = sag_of(mesh, (), PULL, bench)
+    found = sags(mesh, (), bench)
     high = found.points_mm[:, 2] > GAP + 2
     assert high.sum() > 100
     assert np.maximum(found.sag_mm, found.curl_mm)[high].max() < 0.05
@@ -92,33 +107,31 @@ def test_slopes_carry_themselves(bench: Bench) -> None:
 
 
 def test_ball_on_enough_tips_is_quiet_and_a_flat_face_on_few_is_told(bench: Bench) -> None:
-    few = sag_of(slab(24, 24), tips([(-8, -8), (8, 8), (-8, 8), (8, -8)]), PULL, bench)
+    few = sags(slab(24, 24), tips([(-8, -8), (8, 8), (-8, 8), (8, -8)]), bench)
     assert few.regions >= 1
     worst = int(few.sag_mm.argmax())
     assert few.sag_mm[worst] > bench.print.layer_height_mm
-    many = sag_of(
-        slab(12, 12), tips([(x, y) for x in np.arange(-5.5, 6, 2.2) for y in np.arange(-5.5, 6, 2.2)]), PULL, bench
-    )
+    many = sags(slab(12, 12), tips([(x, y) for x in np.arange(-5.5, 6, 2.2) for y in np.arange(-5.5, 6, 2.2)]), bench)
     assert many.regions == 0
 
 
 def test_more_tips_never_make_a_surface_sag_more_where_it_is_held_all_round(bench: Bench) -> None:
     four = [(x, y) for x in (-8, 0, 8) for y in (-8, 0, 8)]
-    before = sag_of(slab(20, 20), tips(four), PULL, bench)
-    after = sag_of(slab(20, 20), tips([*four, (4, 4)]), PULL, bench)
+    before = sags(slab(20, 20), tips(four), bench)
+    after = sags(slab(20, 20), tips([*four, (4, 4)]), bench)
     assert (after.reach_mm <= before.reach_mm + 1e-9).all()
     assert after.sag_mm[nearest(after, 4, 4)] < 0.2 * before.sag_mm[nearest(before, 4, 4)]
 
 
 def test_nothing_down_facing_nothing_said(bench: Bench) -> None:
-    found = sag_of(as_mesh(moved(trimesh.creation.box((10, 10, 4)), 0, 0, 2)), (), PULL, bench)
+    found = sags(as_mesh(moved(trimesh.creation.box((10, 10, 4)), 0, 0, 2)), (), bench)
     assert len(found.points_mm) == 0 and found.regions == 0
 
 
 def test_sag_ends_where_plate_theory_does(bench: Bench) -> None:
     """A ball of 1 mm on nothing: nothing carries it for as far as it reaches, and no sag of metres is told."""
     ball = set_down(trimesh.creation.icosphere(4, 0.5), GAP)
-    found = sag_of(ball, (), PULL, bench)
+    found = sags(ball, (), bench)
     assert len(found.reach_mm) and found.reach_mm.max() < 1.0
     assert (found.sag_mm <= 0.1 * found.reach_mm + 1e-9).all()
 
@@ -126,7 +139,7 @@ def test_sag_ends_where_plate_theory_does(bench: Bench) -> None:
 def test_ledge_without_tips_is_carried_by_nothing_for_its_own_length(bench: Bench) -> None:
     """A slab 60 mm long in mid-liquid, and one of 200: the reach told is theirs, capped nowhere."""
     for long in (60.0, 200.0):
-        found = sag_of(slab(long, 8), (), PULL, bench)
+        found = sags(slab(long, 8), (), bench)
         assert found.beyond.all()
         assert found.reach_mm.max() == pytest.approx(np.hypot(long, 8), rel=0.06)
 
@@ -135,11 +148,11 @@ def test_spots_depend_on_the_surface_alone(bench: Bench) -> None:
     """Shuffled, subdivided and moved, a box has the same spots and the same sag."""
     box = turned(trimesh.creation.box((24, 16, 6)), 12, (1, 0.4, 0.2))
     chance = np.random.default_rng(2)
-    plain = sag_of(set_down(box, GAP), (), PULL, bench)
+    plain = sags(set_down(box, GAP), (), bench)
     shuffled = trimesh.Trimesh(box.vertices, box.faces[chance.permutation(12)], process=False)
     far = box.copy()
     far.apply_translation((31.37, -12.21, 4.4))
     for other in (shuffled, box.subdivide().subdivide(), far):
-        found = sag_of(set_down(other, GAP), (), PULL, bench)
+        found = sags(set_down(other, GAP), (), bench)
         assert found.points_mm == pytest.approx(plain.points_mm, abs=1e-6)
         assert found.sag_mm == pytest.approx(plain.sag_mm, rel=1e-6)

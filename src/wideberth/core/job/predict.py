@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +18,18 @@ from wideberth.core.job.recipe import Job
 from wideberth.core.job.stages import PartSolids, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 from wideberth.core.layers import UNKNOWN, Printed
-from wideberth.core.loads import Loads, Sag, ceiling_sag, loads, nothing_sags, sag_of, spread_radius_mm, together
+from wideberth.core.loads import (
+    Loads,
+    Sag,
+    Undersides,
+    ceilings_of,
+    loads,
+    nothing_sags,
+    sag_of,
+    spread_radius_mm,
+    together,
+    undersides_of,
+)
 from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import (
@@ -139,16 +151,29 @@ def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSol
 def _sags(solids: tuple[PartSolids, ...], stages: Stages, printed: Printed, found: Loads, bench: Bench) -> Sag:
     """Sag of every part's undersides and of its chambers' ceilings, under each layer's pull on its area."""
     pull = found.peel_n / np.maximum(found.area_mm2, 1e-9)
+    young = (bench.print.layer_height_mm, bench.laws.young_layers)
     sags = []
     for number, solid in enumerate(solids):
         tips = tuple(t for t in printed.touches if t.part == number)
-        sags.append(sag_of(_bearable(solid.outer, solid.own, solid.matrix, stages), tips, pull, bench))
-        if solid.own_cavity is not None and solid.cavity is not None:
-            ceiling = _bearable(solid.cavity, solid.own_cavity, solid.matrix, stages)
-            own, matrix = solid.own_filling, solid.matrix
-            filling = None if own is None else _bearable(stages.placed(own, matrix), own, matrix, stages)
-            sags.append(ceiling_sag(ceiling, filling, pull, bench))
+        place = (solid.matrix.tobytes(), *young)
+        under = stages.recall("undersides", (solid.own, *place), partial(_undersides, solid, stages, bench))
+        sags.append(sag_of(under, tips, pull, bench))
+        if solid.own_cavity is not None:
+            key = (solid.own_cavity, solid.own_filling, *place)
+            over = stages.recall("ceilings of chambers", key, partial(_ceilings, solid, stages, bench))
+            sags.append(sag_of(over, (), pull, bench))
     return together(sags)
+
+
+def _undersides(solid: PartSolids, stages: Stages, bench: Bench) -> Undersides:
+    return undersides_of(_bearable(solid.outer, solid.own, solid.matrix, stages), bench)
+
+
+def _ceilings(solid: PartSolids, stages: Stages, bench: Bench) -> Undersides:
+    assert solid.own_cavity is not None and solid.cavity is not None
+    own, matrix = solid.own_filling, solid.matrix
+    filling = None if own is None else _bearable(stages.placed(own, matrix), own, matrix, stages)
+    return ceilings_of(_bearable(solid.cavity, solid.own_cavity, matrix, stages), filling, bench)
 
 
 def _bearable(placed: Mesh, own: Mesh, matrix: NDArray[np.float64], stages: Stages) -> Mesh:

@@ -14,12 +14,14 @@ from wideberth.core.loads.sag import (
     KINDS,
     ROW,
     Sag,
-    ceiling_sag,
+    Undersides,
+    ceilings_of,
     edge_curl_mm,
     nothing_sags,
     plate_sag_mm,
     sag_of,
     together,
+    undersides_of,
 )
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities, move_s
 from wideberth.core.loads.sharing import Failure
@@ -27,9 +29,10 @@ from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistan
 
 __all__ = [
     "CAUSES", "FREE_EDGE", "GRID", "KINDS", "LINE", "ROW", "SEALED_CUP", "SPECK_PULL_N", "VENTED_CUP", "VISCOUS",
-    "WEIGHT", "Failure", "Influence", "Loads", "Necks", "Pushed", "Ranges", "Sag", "Suction", "air_flow_factor",
-    "bond_factors", "buckling_n", "capacities_n", "ceiling_sag", "edge_curl_mm", "film_follow_mm", "hole_resistance",
+    "WEIGHT", "Failure", "Influence", "Loads", "Necks", "Pushed", "Ranges", "Sag", "Suction", "Undersides",
+    "air_flow_factor",
+    "bond_factors", "buckling_n", "capacities_n", "ceilings_of", "edge_curl_mm", "film_follow_mm", "hole_resistance",
     "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "line_n", "loads", "move_s", "necks",
     "needed_lift_mm", "nothing_sags", "peel_n", "plate_sag_mm", "plate_strength", "return_share", "sag_of",
-    "settling_s", "spread_radius_mm", "suction", "tip_capacity_n", "tip_stiffness", "together", "viscous_n",
+    "settling_s", "spread_radius_mm", "suction", "tip_capacity_n", "tip_stiffness", "together", "undersides_of", "viscous_n",
 ]  # fmt: skip

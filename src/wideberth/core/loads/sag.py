@@ -79,23 +79,60 @@ def edge_curl_mm(reach_mm: Values | float, thick_mm: Values | float, layer_mm: f
     return np.asarray(bend * np.asarray(reach_mm) ** 2 / 2)
 
 
-def ceiling_sag(cavity: Mesh, filling: Mesh | None, pull_n_per_mm2: Values, bench: Bench) -> Sag:
-    """Sag of the ceilings of a shell's chambers, which no tip may hold: between walls, the bars of a lattice and gussets.
+@dataclass(frozen=True, eq=False)
+class Undersides:
+    """Spots on the down-facing surfaces of a mesh where it stands, and how far what was printed before them is: all that neither
+    tips nor pulls change.
+
+    Attributes (arrays of (spots,) unless said otherwise)
+    ----------
+    points_mm : (spots, 3). slope_deg : of the surface from the plate. away_mm : (spots, ways) level distance to what was printed
+    m layers before, infinite where there is none. extent_mm : how far the first layer over the spot itself reaches, where there is
+    none any way. inside : whether the surface is a chamber's.
+    """
+
+    points_mm: Values
+    slope_deg: Values
+    away_mm: Values
+    extent_mm: Values
+    inside: bool
+
+
+def undersides_of(mesh: Mesh, bench: Bench, filling: Mesh | None = None, inside: bool = False) -> Undersides:
+    """Down-facing surfaces of a mesh, set down on the plate.
+
+    Parameters
+    ----------
+    mesh : a part's outer surface. filling : what else holds from within. inside : whether the surface is a chamber's.
+    """
+    t = bench.print.layer_height_mm
+    surface = Closest(mesh)
+    points, slope = _spots(mesh, 2 * t, surface)
+    if len(points) == 0:
+        return Undersides(points, slope, np.empty((0, WAYS)), np.empty(0), inside)
+    walls = surface if filling is None else Closest(joined([mesh, filling]))
+    away = _walls_away(walls, points, bench.laws.young_layers * t)
+    lone = ~np.isfinite(away).any(axis=1)
+    extent = np.zeros(len(points))
+    extent[lone] = _own_extent_mm(surface, points[lone], t)
+    return Undersides(points, slope, away, extent, inside)
+
+
+def ceilings_of(cavity: Mesh, filling: Mesh | None, bench: Bench) -> Undersides:
+    """Ceilings of a shell's chambers, which no tip may hold: between walls, the bars of a lattice and gussets.
 
     cavity : chambers with their faces outward, into the wall.
     """
     inner = Mesh(cavity.points, np.ascontiguousarray(cavity.faces[:, ::-1]))
-    return sag_of(inner, (), pull_n_per_mm2, bench, filling, inside=True)
+    return undersides_of(inner, bench, filling, inside=True)
 
 
-def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench, filling: Mesh | None = None,
-           inside: bool = False) -> Sag:  # fmt: skip
+def sag_of(under: Undersides, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench) -> Sag:
     """Sag and curl of the down-facing surfaces of one part where it stands on the plate.
 
     Parameters
     ----------
-    mesh : the part's outer surface. touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer. filling : what
-        else holds from within. inside : whether the surface is a chamber's.
+    touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer.
 
     Notes
     -----
@@ -103,26 +140,24 @@ def sag_of(mesh: Mesh, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench
     below it; on a slope that is near, which is why slopes carry themselves. Between them a plate of h = m t + ½ L tan θ carries.
     """
     t, laws = bench.print.layer_height_mm, bench.laws
-    young = laws.young_layers * t
-    surface = Closest(mesh)
-    points, slope = _spots(mesh, 2 * t, surface)
+    points, slope = under.points_mm, under.slope_deg
     if len(points) == 0 or len(pull_n_per_mm2) == 0:
         return nothing_sags()
-    away = _holders(surface if filling is None else Closest(joined([mesh, filling])), points, young, touches)
+    away = _nearer_by_tips(under.away_mm, points, touches)
     reach = away.min(axis=1)
     lone = ~np.isfinite(reach)
-    reach[lone] = _own_extent_mm(surface, points[lone], t)
+    reach[lone] = under.extent_mm[lone]
     kind = np.where(lone, FREE_EDGE, _kinds(away, reach))
     layer = np.clip((points[:, 2] / t).astype(np.int64) + 1, 0, len(pull_n_per_mm2) - 1)
     pull = pull_n_per_mm2[layer]
-    thick = young + 0.5 * reach * np.tan(np.radians(slope))
+    thick = laws.young_layers * t + 0.5 * reach * np.tan(np.radians(slope))
     sag = plate_sag_mm(kind, pull, reach, thick, bench.resin.green_modulus_mpa)
     curl = np.where(kind == FREE_EDGE, edge_curl_mm(reach, thick, t, laws.shrinkage_share), 0.0)
     most = THEORY_ENDS * reach
     beyond = np.maximum(sag, curl) > most
     regions = _regions(points, np.maximum(sag, curl) > t)
     return Sag(points, np.minimum(sag, most), np.minimum(curl, most), reach, slope, pull, kind, regions,
-               np.full(len(points), inside), beyond)  # fmt: skip
+               np.full(len(points), under.inside), beyond)  # fmt: skip
 
 
 def nothing_sags() -> Sag:
@@ -192,12 +227,17 @@ def _own_extent_mm(surface: Closest, points: Values, layer_mm: float) -> Values:
     return np.maximum(np.where(np.isfinite(far), far, 0.0).max(axis=1), layer_mm)
 
 
-def _holders(surface: Closest, points: Values, below_mm: float, touches: tuple[Touch, ...]) -> Values:
-    """Distance [mm] to the nearest holder in each of 16 directions, (spots, ways); infinite where there is none."""
+def _walls_away(surface: Closest, points: Values, below_mm: float) -> Values:
+    """Level distance [mm] from below each spot to the surface in each of 16 directions, (spots, ways); infinite for none."""
     turn = 2 * np.pi * np.arange(WAYS) / WAYS
     ways = np.stack([np.cos(turn), np.sin(turn), np.zeros(WAYS)], axis=1)
     start = np.repeat(points - [0, 0, below_mm], WAYS, axis=0)
-    away = surface.first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
+    return surface.first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
+
+
+def _nearer_by_tips(away_mm: Values, points: Values, touches: tuple[Touch, ...]) -> Values:
+    """Distance [mm] to the nearest holder in each direction, tips among them, (spots, ways)."""
+    away = away_mm.copy()
     if touches:
         spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in touches])
         near, which = scipy.spatial.cKDTree(spots).query(points, k=min(12, len(spots)))

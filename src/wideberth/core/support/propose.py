@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, grid_over, union
-from wideberth.core.loads import Loads, Pushed, loads, sag_of
+from wideberth.core.loads import Loads, Pushed, Undersides, loads, sag_of, undersides_of
 from wideberth.core.model import Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.route import Clearance, route
@@ -56,6 +56,7 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) ->
     tips: list[Tip] = []
     unreached: list[tuple[float, float, float]] = []
     _route_all(spots, room, bench, tips, unreached, progress.part(0.25, 0.4))
+    under = undersides_of(light, bench)
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
         if not tips:
@@ -69,7 +70,7 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) ->
         if number < WIDER_ROUNDS and np.nanmin(found.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
             more = _together(more, _wider(_together(spare, side_spots(light, settings)), tips, settings.spacing_mm))
         if number < SAG_ROUNDS:
-            more = _together(more, _where_it_sags(light, printed, found, bench))
+            more = _together(more, _where_it_sags(light, under, printed, found, bench))
         before = len(tips)
         _route_all(more, room, bench, tips, [], progress.part(0.4, 1.0))
         if len(tips) == before and not grown:
@@ -146,12 +147,12 @@ def _sized(tips: list[Tip], found: Loads, bench: Bench, only_grow: bool) -> tupl
     return sized, sorted(wanting), grown
 
 
-def _where_it_sags(mesh: Mesh, printed: Printed, found: Loads, bench: Bench) -> Spots:
+def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, found: Loads, bench: Bench) -> Spots:
     """The worst spot of each down-facing region that gives more than one layer between the tips so far."""
     t, grid = bench.print.layer_height_mm, printed.part.grid
     heights = np.arange(0.5 * t, float(mesh.high[2]) + t, t)
     pull = np.interp(heights, grid.z_of(np.arange(grid.layers)), found.peel_n / np.maximum(found.area_mm2, 1e-9))
-    sag = sag_of(mesh, printed.touches, pull, bench)
+    sag = sag_of(under, printed.touches, pull, bench)
     give = np.maximum(sag.sag_mm, sag.curl_mm)
     worst = [int(own[give[own].argmax()]) for r in range(sag.regions) if len(own := np.flatnonzero(sag.region == r))]
     points = sag.points_mm[worst].reshape(-1, 3)
