@@ -15,7 +15,7 @@ from wideberth.core.job.drainage import Drainage, drainage, drainage_findings
 from wideberth.core.job.fineness import Fineness, fine
 from wideberth.core.job.prepared import feet_on_part
 from wideberth.core.job.recipe import Job
-from wideberth.core.job.stages import PartSolids, Stages
+from wideberth.core.job.stages import PartSolids, Same, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 from wideberth.core.layers import UNKNOWN, Printed
 from wideberth.core.loads import (
@@ -101,9 +101,15 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     progress.at(0.5, "slicing")
     grid = plate_grid(solids, bench, fineness)
     across = None if fineness.light else grid_across(solids, grid)
-    printed = put_together(solids, stages, grid, fineness.light, progress.part(0.5, 0.75), across)
-    progress.at(0.75, "labelling sections and voids")
-    printed.label()
+
+    def built() -> Printed:
+        made = put_together(solids, stages, grid, fineness.light, progress.part(0.5, 0.75), across)
+        progress.at(0.75, "labelling sections and voids")
+        made.label()
+        return made
+
+    key = (tuple(Same(s) for s in solids), grid, across)
+    printed = built() if fineness.light else stages.recall_latest("printed", key, built)
     return _weighed(job, stages, fineness, solids, printed, progress.part(0.85, 1.0), began)
 
 

@@ -145,6 +145,14 @@ class Stages:
                     self._kept.popitem(last=False)
         return result
 
+    def recall_latest(self, stage: str, inputs: Hashable, make: Callable[[], Any]) -> Any:
+        """As `recall`, for what is large: only the newest result of such a stage is remembered."""
+        result = self.recall(stage, inputs, make)
+        with self._lock:
+            for key in [key for key in self._kept if key[0] == stage and key[1] != inputs]:  # type: ignore[index]
+                del self._kept[key]
+        return result
+
     def memory(self) -> Memory:
         """All that is remembered, each result under its key, to be taken over by others."""
         with self._lock:
@@ -224,7 +232,7 @@ class Stages:
         if part.shell is None:
             return None
         made = self.hollowed(part, progress)
-        return self.recall("cavity", _Same(made), lambda: cavity_mesh(made.chambers))
+        return self.recall("cavity", Same(made), lambda: cavity_mesh(made.chambers))
 
     def wall(self, part: PartRecipe) -> WallMeasured | None:
         """The shell's wall as measured; None when there is none."""
@@ -251,7 +259,7 @@ class Stages:
         if cavity is None or part.shell is None:
             return None
         up, open_below = part.pose.rotation[2], part.shell.open_below
-        ceilings = self.recall("ceilings", _Same(cavity), lambda: Ceilings(cavity))
+        ceilings = self.recall("ceilings", Same(cavity), lambda: Ceilings(cavity))
         clear = self._kept_clear(part, progress)
         key = (part.shape, part.cuts, replace(part.shell, lattice=None), part.holes, up.round(4).tobytes())
         return self.recall("gussets", key, lambda: gussets_in(ceilings, up, clear, open_below, progress))
@@ -294,7 +302,7 @@ class Stages:
             found.append(own)
             for copy in part.copies:
                 place = partial(copied, own, part.pose, copy)
-                found.append(self.recall("copy", (_Same(own), part.pose, copy), place))
+                found.append(self.recall("copy", (Same(own), part.pose, copy), place))
         return tuple(found)
 
     def supports(
@@ -388,14 +396,14 @@ class Stages:
         return on_grid(found, grid)
 
 
-class _Same:
+class Same:
     """A key for one very object, kept alive by it."""
 
     def __init__(self, held: object) -> None:
         self._held = held
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Same) and other._held is self._held
+        return isinstance(other, Same) and other._held is self._held
 
     def __hash__(self) -> int:
         return id(self._held)

@@ -183,7 +183,10 @@ class Printed:
         return self.plugged_across is not None
 
     def looked_closer(self, progress: Progress | None = None) -> Printed:
-        """The same with the model's own narrow ways looked at; sections and traps that are known already are kept."""
+        """The same with the model's own narrow ways looked at, once; sections and traps that are known already are kept."""
+        if "_closer" in self.__dict__:
+            known: Printed = self.__dict__["_closer"]
+            return known
         closer = replace(self, narrow=True)
         known = (
             "part_sections", "sections", "traps", "part_in_all", "part_bodies", "_begins", "_small_beginnings", "dust", "crumbs",
@@ -191,6 +194,7 @@ class Printed:
         )  # fmt: skip
         closer.__dict__.update({name: self.__dict__[name] for name in known if name in self.__dict__})
         closer.__dict__["_swept"] = self._swept_closely(progress or quiet())
+        self.__dict__["_closer"] = closer
         return closer
 
     @property

@@ -30,9 +30,9 @@ from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistan
 __all__ = [
     "CAUSES", "FREE_EDGE", "GRID", "KINDS", "LINE", "ROW", "SEALED_CUP", "SPECK_PULL_N", "VENTED_CUP", "VISCOUS",
     "WEIGHT", "Failure", "Influence", "Loads", "Necks", "Pushed", "Ranges", "Sag", "Suction", "Undersides",
-    "air_flow_factor",
-    "bond_factors", "buckling_n", "capacities_n", "ceilings_of", "edge_curl_mm", "film_follow_mm", "hole_resistance",
-    "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "line_n", "loads", "move_s", "necks",
+    "air_flow_factor", "bond_factors", "buckling_n", "capacities_n", "ceilings_of", "edge_curl_mm", "film_follow_mm",
+    "hole_resistance", "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "line_n", "loads",
+    "move_s", "necks",
     "needed_lift_mm", "nothing_sags", "peel_n", "plate_sag_mm", "plate_strength", "return_share", "sag_of",
     "settling_s", "spread_radius_mm", "suction", "tip_capacity_n", "tip_stiffness", "together", "undersides_of", "viscous_n",
 ]  # fmt: skip

@@ -87,8 +87,8 @@ class Undersides:
     Attributes (arrays of (spots,) unless said otherwise)
     ----------
     points_mm : (spots, 3). slope_deg : of the surface from the plate. away_mm : (spots, ways) level distance to what was printed
-    m layers before, infinite where there is none. extent_mm : how far the first layer over the spot itself reaches, where there is
-    none any way. inside : whether the surface is a chamber's.
+    m layers before, infinite where there is none. extent_mm : how far the first layer over the spot itself reaches, where
+    there is none any way. inside : whether the surface is a chamber's.
     """
 
     points_mm: Values
