@@ -185,8 +185,8 @@ class Printed:
     def looked_closer(self, progress: Progress | None = None) -> Printed:
         """The same with the model's own narrow ways looked at, once; sections and traps that are known already are kept."""
         if "_closer" in self.__dict__:
-            known: Printed = self.__dict__["_closer"]
-            return known
+            made: Printed = self.__dict__["_closer"]
+            return made
         closer = replace(self, narrow=True)
         known = (
             "part_sections", "sections", "traps", "part_in_all", "part_bodies", "_begins", "_small_beginnings", "dust", "crumbs",
