@@ -67,7 +67,7 @@ def standing(
 
 def begins_inside(printed: Printed) -> int:
     """How many components begin on nothing over a chamber; chips of a layer or so, under three rows wide, are no islands."""
-    return int(printed._in_chamber(printed.islands).sum()) + len(printed.crumbs)
+    return int(printed.in_chamber(printed.islands).sum()) + len(printed.crumbs)
 
 
 @pytest.mark.parametrize("turn", [(0, 0, 0), (30, 25, 0)])
@@ -173,6 +173,8 @@ def test_what_no_wall_can_carry_stays_solid_and_says_why(bench: Bench) -> None:
     told = propose_hollow(Job("Lid", bench, (part,)), 0, stages)
     assert not told.needed
     assert "nothing can carry them" in told.why
+    hollowed = predict(Job("Lid", bench, (part,)), stages)  # and if it is hollowed all the same
+    assert any(f.code == "island_inside" and f.severity == "lost" for f in hollowed.verdict.findings)
 
 
 @pytest.fixture(scope="module")
@@ -190,7 +192,7 @@ def test_gussets_are_in_layers_meshes_and_mirrored_copies(dented_job: Job, tmp_p
         seen = predict(replace(dented_job, parts=(part,)), stages)
         solid = seen.solids[0]
         assert solid.gussets is not None
-        assert not any(f.code in ("island", "crumb") and f.z_mm > 20 for f in seen.verdict.findings)
+        assert not any(f.code in ("island_inside", "crumb") and f.z_mm > 20 for f in seen.verdict.findings)
         mesh, note = prepared_mesh(solid, "Dented")
         assert note == ""
         assert mesh.volume_mm3 == pytest.approx(seen.printed.part.volume_mm3, rel=2e-3)

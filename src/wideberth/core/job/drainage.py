@@ -86,7 +86,7 @@ def _voids(part: PartRecipe, stages: Stages, progress: Progress) -> _Voids | Non
     outer, cavity = stages.cut(part), stages.cavity(part)
     drilled, fillings = stages.drilled(part), (stages.bars(part), stages.gussets(part))
     progress.at(0.0, "looking into chambers")
-    standing = [f.mesh for f in fillings if f is not None]
+    standing = [f.mesh for f in fillings if f is not None and f.mesh.triangles]
     mesh = joined(standing) if standing else None
     cells = void_cells(outer, cavity, mesh, drilled)
     if not cells.chambers:

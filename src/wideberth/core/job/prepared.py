@@ -26,7 +26,9 @@ def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
     try:
         body = as_solid(solid.outer, name)
         filling = [
-            as_solid(f.mesh.transformed(solid.matrix), name) for f in (solid.bars, solid.gussets) if f is not None
+            as_solid(f.mesh.transformed(solid.matrix), name)
+            for f in (solid.bars, solid.gussets)
+            if f is not None and f.mesh.triangles
         ]
         for chamber in solid.chambers:
             void = as_solid(chamber, name)

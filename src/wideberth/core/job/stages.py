@@ -85,7 +85,7 @@ class PartSolids:
     @cached_property
     def own_filling(self) -> Mesh | None:
         """All that stands in the cavity as one mesh of overlapping solids, in the part's own frame; None when it is empty."""
-        found = [f.mesh for f in (self.bars, self.gussets) if f is not None]
+        found = [f.mesh for f in (self.bars, self.gussets) if f is not None and f.mesh.triangles]
         return joined(found) if found else None
 
     @cached_property

@@ -313,9 +313,9 @@ class Printed:
         starts = np.array(
             [c for g in self._small_beginnings if g.largest_mm2 >= self._least_mm2 for c in g.starts], np.int64
         )
-        return starts[self._in_chamber(starts) | self._at_rim(starts, found)]
+        return starts[self.in_chamber(starts) | self._at_rim(starts, found)]
 
-    def _in_chamber(self, starts: NDArray[np.int64]) -> NDArray[np.bool_]:
+    def in_chamber(self, starts: NDArray[np.int64]) -> NDArray[np.bool_]:
         """Whether components begin over the void of a shell."""
         cavity = self.cavities
         if cavity is None or cavity.x0.size == 0 or len(starts) == 0:

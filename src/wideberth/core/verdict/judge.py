@@ -122,34 +122,43 @@ def _least(margin: np.ndarray) -> tuple[int, float | None]:
 
 
 def _island_findings(islands: tuple[IslandRecord, ...], bench: Bench) -> list[Finding]:
-    """Islands that nothing holds, as one finding; those under a few pixels, which may not even show, as one note."""
+    """Islands that nothing holds: one finding of those that a tip could hold, one of those in chambers, and one note of those
+    under a few pixels, which may not even show."""
     shows = PIXELS_THAT_SHOW * bench.printer.pixel_x_mm * bench.printer.pixel_y_mm
     lone = [i for i in islands if not i.supported]
     found = []
-    for some, severity in (
-        ([i for i in lone if i.area_mm2 >= shows], LOST),
-        ([i for i in lone if i.area_mm2 < shows], NOTE),
-    ):
+    for inside in (False, True):
+        some = [i for i in lone if i.area_mm2 >= shows and i.inside == inside]
         if not some:
             continue
-        spots = tuple((i.x_mm, i.y_mm, i.z_mm) for i in some)
         area, z = spread([i.area_mm2 for i in some]), spread([i.z_mm for i in some])
-        if severity == LOST:
-            what = f"An island of {area} mm² begins" if len(some) == 1 else f"{len(some):,} islands of {area} mm² begin"
-            message = f"{what} in mid-liquid at {z} mm with nothing to hold {'it' if len(some) == 1 else 'them'}."
-            remedy = f"Put a tip under {'it' if len(some) == 1 else 'each'}, or turn the part."
+        one = len(some) == 1
+        what = f"An island of {area} mm² begins" if one else f"{len(some):,} islands of {area} mm² begin"
+        if inside:
+            where = "in a chamber, where no tip may stand and no gusset reaches."
+            said = _said("island_inside", LOST, some, f"{what} in mid-liquid at {z} mm {where}",
+                         "Turn the part, close its floor, or keep it solid.", "hollow")  # fmt: skip
         else:
-            message = (
-                f"{counted(len(some), 'spot')} of under {shows:.3f} mm² ({z} mm) may or may not begin in mid-liquid: they are "
-                f"smaller than {PIXELS_THAT_SHOW:g} pixels."
-            )
-            remedy = "Nothing, or a tip under what must not come loose."
-        found.append(
-            Finding(
-                "island", severity, some[0].z_mm, message, remedy, "support", some[0].x_mm, some[0].y_mm, spots=spots
-            )
+            held = f"with nothing to hold {'it' if one else 'them'}."
+            said = _said("island", LOST, some, f"{what} in mid-liquid at {z} mm {held}",
+                         f"Put a tip under {'it' if one else 'each'}, or turn the part.", "support")  # fmt: skip
+        found.append(said)
+    small = [i for i in lone if i.area_mm2 < shows]
+    if small:
+        z = spread([i.z_mm for i in small])
+        message = (
+            f"{counted(len(small), 'spot')} of under {shows:.3f} mm² ({z} mm) may or may not begin in mid-liquid: they are "
+            f"smaller than {PIXELS_THAT_SHOW:g} pixels."
         )
+        remedy = "Nothing, or a tip under what must not come loose."
+        found.append(_said("island", NOTE, small, message, remedy, "support"))
     return found
+
+
+def _said(code: str, severity: str, of: list[IslandRecord], message: str, remedy: str, step: str) -> Finding:
+    """A finding at all of some islands."""
+    spots = tuple((i.x_mm, i.y_mm, i.z_mm) for i in of)
+    return Finding(code, severity, of[0].z_mm, message, remedy, step, of[0].x_mm, of[0].y_mm, spots=spots)
 
 
 def _crumb_findings(printed: Printed) -> list[Finding]:

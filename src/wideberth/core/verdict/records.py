@@ -12,7 +12,8 @@ from wideberth.core.loads import Loads
 
 @dataclass(frozen=True)
 class IslandRecord:
-    """Where a part begins in mid-liquid, and whether a support is there."""
+    """Where a part begins in mid-liquid, whether a support is there, and whether it is inside a shell's chamber, where no tip may
+    stand."""
 
     layer: int
     z_mm: float
@@ -20,6 +21,7 @@ class IslandRecord:
     y_mm: float
     area_mm2: float
     supported: bool
+    inside: bool = False
 
 
 @dataclass(frozen=True)
@@ -64,9 +66,9 @@ def island_records(printed: Printed) -> tuple[IslandRecord, ...]:
     return tuple(
         IslandRecord(
             int(part.layer[c]), float(grid.z_of(int(part.layer[c]))), float(part.x_mm[c]), float(part.y_mm[c]),
-            float(part.area_mm2[c]), bool(everything.rests_on_something[printed.part_in_all[c]]),
+            float(part.area_mm2[c]), bool(everything.rests_on_something[printed.part_in_all[c]]), bool(inside),
         )
-        for c in printed.islands
+        for c, inside in zip(printed.islands, printed.in_chamber(printed.islands), strict=True)
     )  # fmt: skip
 
 
