@@ -1,15 +1,19 @@
 """`wide-berth check` and `propose`, run as a user runs them."""
 
+import io
 import json
 import subprocess
 import sys
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 import pytest
 import trimesh
 
 from conftest import tube_with_floor
+from wideberth.cli.main import main
 from wideberth.core.bench import load_bench
 from wideberth.core.hollow import Shell, hollow_out
 from wideberth.core.model import read_model
@@ -18,6 +22,19 @@ from wideberth.demo import MESHES, mesh_path
 
 
 def run(*words: object) -> subprocess.CompletedProcess[str]:
+    """The program with these words, in this process: what it prints, and the status it ends with."""
+    out, err = io.StringIO(), io.StringIO()
+    status: object = 0
+    with redirect_stdout(out), redirect_stderr(err), patch.object(sys, "argv", ["wide-berth", *map(str, words)]):
+        try:
+            main()
+        except SystemExit as end:
+            status = end.code
+    return subprocess.CompletedProcess(words, int(status or 0), out.getvalue(), err.getvalue())  # type: ignore[call-overload]
+
+
+def run_apart(*words: object) -> subprocess.CompletedProcess[str]:
+    """The same in a process of its own."""
     program = "from wideberth.cli.main import main; main()"
     return subprocess.run(
         [sys.executable, "-c", program, *map(str, words)], capture_output=True, text=True, timeout=300
@@ -32,7 +49,7 @@ def vase(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def test_check_writes_the_documented_report(vase: Path, tmp_path: Path) -> None:
-    done = run("check", vase, "--hole", "17,0,6,2", "--json", tmp_path / "r.json", "--pitch", "0.2")
+    done = run_apart("check", vase, "--hole", "17,0,6,2", "--json", tmp_path / "r.json", "--pitch", "0.2")
     assert done.returncode == 0, done.stderr
     found = json.loads((tmp_path / "r.json").read_text())
     assert found["model"]["extents_mm"] == pytest.approx([34, 34, 30], abs=0.1)
