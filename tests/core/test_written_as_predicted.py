@@ -18,6 +18,7 @@ from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover import layers as layers_out
 from wideberth.core.handover import plate as plate_out
 from wideberth.core.handover import write_layers, write_plate
+from wideberth.core.hollow import Shell
 from wideberth.core.job import Job, PartRecipe, Prediction, Stages, fine, predict, propose_support
 from wideberth.core.model import Mesh
 from wideberth.core.orient import Pose
@@ -186,3 +187,15 @@ def test_foot_on_the_part_goes_no_deeper_than_a_tip(small_bench: Bench, tmp_path
         "implicit_distance"
     ]  # below 0 inside
     assert deep.max() < job.bench.supports.contact_depth_mm + 0.1
+
+
+@pytest.mark.parametrize("lift", [0.0, 0.06, 0.08])
+def test_dome_that_ends_in_a_shallow_last_layer_is_not_refused(lift: float, small_bench: Bench, tmp_path: Path) -> None:
+    """Exported shells are simplified by 0.02 mm, which moves the rim of a nearly level top by more than its outline."""
+    dome = trimesh.creation.icosphere(5, 12)
+    dome.vertices[:, 2] *= 0.6
+    shell = Shell(2.0, 0.3)
+    part = PartRecipe("Dome", as_source(as_mesh(dome)), shell=shell, pose=Pose(gap_mm=3.0 + lift))
+    stages = Stages()
+    seen = predict(Job("Dome", small_bench.with_value("print.layer_height_mm", 0.1), (part,)), stages, fine())
+    assert write_plate(seen, tmp_path / "plate.stl", stages) == []

@@ -219,7 +219,8 @@ def compare_plate(path: Path, corner_mm: tuple[float, float], prediction: Predic
     area = cast(points, faces, predicted.runs.grid).layer_area_mm2()
     wanted, around = predicted.area_mm2, predicted.perimeter_mm
     most = SIMPLIFIED_MM * around + LEAST_PIXELS * predicted.pitch_mm**2
-    beside = np.stack([np.pad(wanted, 1, mode="edge")[s : s + len(wanted)] for s in range(3)])
+    ends = np.concatenate((wanted[:1], wanted, [0.0]))  # nothing lies over the last layer
+    beside = np.stack([ends[s : s + len(wanted)] for s in range(3)])
     bad = np.flatnonzero((area < beside.min(axis=0) - most) | (area > beside.max(axis=0) + most))
     if len(bad):
         k = int(bad[0])
