@@ -98,7 +98,7 @@ def _write_zip(prediction: Prediction, path: Path, grey_levels: int, progress: P
         for begin in range(0, count, SLAB):
             end = min(count, begin + SLAB)
             grid = pixel_grid(printer, finer, rows, (begin, end), prediction.layer_mm)
-            runs = put_together(prediction.solids, Stages(1), grid).all
+            runs = put_together(prediction.solids, Stages(room_bytes=0), grid).all
             with ThreadPoolExecutor(THREADS) as side_by_side:
                 draw = partial(_png, runs, first_row=rows[0], printer=printer, grey_levels=grey_levels)
                 for layer, image in enumerate(side_by_side.map(draw, range(end - begin)), begin):

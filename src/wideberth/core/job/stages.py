@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
@@ -28,6 +27,7 @@ from wideberth.core.hollow import (
     measured_wall,
 )
 from wideberth.core.job.fineness import Fineness
+from wideberth.core.job.kept import Kept
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
 from wideberth.core.job.shelf import Shelf
 from wideberth.core.layers import Bore, Grid, Runs, Solved, Touch, cast, on_grid, rebuilt
@@ -50,7 +50,8 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import apply_cuts
 from wideberth.core.support import Tip, supports_mesh, touches
 
-REMEMBERED = 160
+ROOM_BYTES = 1_500_000_000
+"""For what stages found: some ten hollow parts on supports. What the shown prediction holds is among it."""
 MOST_SOLVED = 50_000
 Memory = tuple[tuple[Hashable, Any], ...]
 """Results of stages, each under its stage and inputs."""
@@ -115,11 +116,10 @@ class PartSolids:
 class Stages:
     """Results of stages, the most recently used kept. Safe to use from several threads; equal work is done once."""
 
-    def __init__(self, remembered: int = REMEMBERED, shelf: Shelf | None = None) -> None:
-        """`remembered`: how many results. `shelf`: where chambers are kept between sessions, if they are."""
+    def __init__(self, room_bytes: int = ROOM_BYTES, shelf: Shelf | None = None) -> None:
+        """`room_bytes`: for all results together. `shelf`: where chambers are kept between sessions, if they are."""
         self.shelf = shelf
-        self._kept: OrderedDict[Hashable, Any] = OrderedDict()
-        self._most = remembered
+        self._kept = Kept(room_bytes)
         self._lock = threading.Lock()
         self._busy: dict[Hashable, threading.Lock] = {}
         self.computed: list[str] = []
@@ -129,7 +129,6 @@ class Stages:
         key = (stage, inputs)
         with self._lock:
             if key in self._kept:
-                self._kept.move_to_end(key)
                 return self._kept[key]
             busy = self._busy.setdefault(key, threading.Lock())
         with busy:
@@ -141,8 +140,6 @@ class Stages:
                 self.computed.append(stage)
                 self._kept[key] = result
                 self._busy.pop(key, None)
-                while len(self._kept) > self._most:
-                    self._kept.popitem(last=False)
         return result
 
     def recall_latest(self, stage: str, inputs: Hashable, make: Callable[[], Any]) -> Any:
@@ -161,9 +158,8 @@ class Stages:
     def take_over(self, memory: Memory) -> None:
         """Remember what others have found."""
         with self._lock:
-            self._kept.update(memory)
-            while len(self._kept) > self._most:
-                self._kept.popitem(last=False)
+            for key, result in memory:
+                self._kept[key] = result
 
     # the stages of one part, in the order of the recipe
 
