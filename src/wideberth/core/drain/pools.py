@@ -14,13 +14,13 @@ from wideberth.core.drain.hole import Drilled
 from wideberth.core.layers import spill_levels
 from wideberth.core.loads import hole_resistance
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.units import GRAVITY_M_PER_S2
 
 DIRECTIONS = 64
 FINER = 6
 LEVELS = 120
 GLUG_SLOWER = 4.0
 """Liquid and air share a hole, half its section each: the resistance goes with the inverse square of it, and is fourfold."""
-GRAVITY = 9.81
 LEAST_ML = 1e-3
 LEAST_HEAD_MM = 1.0
 """The last millimetre runs out as under this head: a thin film's own would never end."""
@@ -165,7 +165,7 @@ def _run_out(height: NDArray[np.float64], ml: NDArray[np.float64], holes: list[D
     slabs = np.bincount(np.clip(np.digitize(height, edges) - 1, 0, LEVELS - 1), ml, minlength=LEVELS)
     sills = [sill_mm(h, down) for h in holes]
     tops = [s + 2 * _below_axis_mm(h, down) for h, s in zip(holes, sills, strict=True)]
-    rho_g = bench.resin.density_kg_per_m3 * GRAVITY * 1e-3  # Pa per mm of head
+    rho_g = bench.resin.density_kg_per_m3 * GRAVITY_M_PER_S2 * 1e-3  # Pa per mm of head
     mu, tension = vat_viscosity(bench), bench.laws.surface_tension_n_per_m
     seconds, glugs = 0.0, False
     for n in range(LEVELS - 1, -1, -1):
