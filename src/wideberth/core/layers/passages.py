@@ -123,7 +123,7 @@ class _Passage:
     def ways(self) -> list[tuple[int, int, Values, float, float]]:
         """Both mouths, conductance in each layer, area and height of each way that the passage offers."""
         grid = self.doors.frame.runs.grid
-        heights = [1, 4, 16, 64, 256, 1024]
+        heights = [4, 16, 64, 256, 1024]
         last = self.top - self.bottom + 1
         sampled = [h for h in heights if h < last] + [last]
         flows: dict[tuple[int, int], dict[int, Flow]] = {}
