@@ -30,7 +30,8 @@ PINCH = 1.38
 ROWS_MM, PLANES_MM = 0.2, 0.2
 CLOSE_ENOUGH = 0.002
 SIMPLER_MM = 0.02
-HANGING_BARS = 0.75
+HANGING_BARS = 0.1
+"""Ends that hang lower than where they hold on by more than this share of a bar go: a few layers."""
 
 
 @dataclass(frozen=True)
@@ -192,7 +193,7 @@ def _without_hanging_ends(field: NDArray[np.float32], walls: NDArray[np.bool_], 
                           bar_mm: float) -> NDArray[np.float32]:  # fmt: skip
     """The field of bars (above 0 inside) without ends that would begin in mid-liquid.
 
-    No way leads to those from the walls but over a place that is higher than they are by more than most of a bar.
+    No way leads to those from the walls but over a place that is higher than they are by more than a tenth of a bar.
     """
     bars = field > 0
     at = np.flatnonzero(bars)
