@@ -18,11 +18,13 @@ from wideberth.core.plate import arrange
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import Cut, propose_cut
 from wideberth.core.support import Tip, fitting_mm, propose_tips, stouter_posts
-from wideberth.core.verdict import LOST
+from wideberth.core.verdict import LOST, counted
 
 PLACE_STEP_MM = 0.1
 """Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
 TUNING_ROUNDS = 2
+NAMED = 5
+"""So many of what a proposal could not solve are told; all stand among the findings."""
 
 
 def propose_split(job: Job, index: int, stages: Stages) -> Proposal:
@@ -222,5 +224,6 @@ def _unsolved(found: Prediction) -> Proposal | None:
     lost = [f for f in found.verdict.findings if f.severity == LOST]
     if not lost:
         return None
-    why = "Not solved, it would be lost as it is: " + " ".join(f"{f.message} {f.remedy}" for f in lost)
+    why = "Not solved, it would be lost as it is: " + " ".join(f"{f.message} {f.remedy}" for f in lost[:NAMED])
+    why += f" And {counted(len(lost) - NAMED, 'more finding')}." if len(lost) > NAMED else ""
     return Proposal("predict", "not solved", why, found.job, needed=False, state=REFUSED)
