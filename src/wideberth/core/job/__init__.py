@@ -42,7 +42,8 @@ from wideberth.core.job.remedies import Remedy, remedy_for
 from wideberth.core.job.remembered import remember_factor, remembered_factor
 from wideberth.core.job.shelf import Shelf
 from wideberth.core.job.shells import ShellChoice, advice, shell_choices
-from wideberth.core.job.stages import PartSolids, Stages
+from wideberth.core.job.solids import PartSolids
+from wideberth.core.job.stages import Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 
 __all__ = [

@@ -84,10 +84,9 @@ def drainage(job: Job, index: int, stages: Stages, progress: Progress | None = N
 
 def _voids(part: PartRecipe, stages: Stages, progress: Progress) -> _Voids | None:
     outer, cavity = stages.cut(part), stages.cavity(part)
-    drilled, fillings = stages.drilled(part), (stages.bars(part), stages.gussets(part))
+    drilled, fillings = stages.drilled(part), stages.fillings(part)
     progress.at(0.0, "looking into chambers")
-    standing = [f.mesh for f in fillings if f is not None and f.mesh.triangles]
-    mesh = joined(standing) if standing else None
+    mesh = joined(list(fillings)) if fillings else None
     cells = void_cells(outer, cavity, mesh, drilled)
     if not cells.chambers:
         return None

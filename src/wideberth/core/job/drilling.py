@@ -15,7 +15,8 @@ from wideberth.core.job.fineness import Fineness, preview
 from wideberth.core.job.predict import predict
 from wideberth.core.job.proposal import Proposal
 from wideberth.core.job.recipe import Job, PartRecipe
-from wideberth.core.job.stages import PartSolids, Stages
+from wideberth.core.job.solids import PartSolids
+from wideberth.core.job.stages import Stages
 from wideberth.core.job.together import plate_grid, put_together
 from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED
 from wideberth.core.model import Mesh, points_inside

@@ -15,7 +15,8 @@ from wideberth.core.job.drainage import Drainage, drainage, drainage_findings
 from wideberth.core.job.fineness import Fineness, fine
 from wideberth.core.job.prepared import feet_on_part
 from wideberth.core.job.recipe import Job
-from wideberth.core.job.stages import PartSolids, Same, Stages
+from wideberth.core.job.solids import PartSolids
+from wideberth.core.job.stages import Same, Stages
 from wideberth.core.job.together import grid_across, plate_grid, put_together
 from wideberth.core.layers import UNKNOWN, Printed
 from wideberth.core.loads import (

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from wideberth.core.errors import BadModel
-from wideberth.core.job.stages import PartSolids
+from wideberth.core.job.solids import PartSolids
 from wideberth.core.layers import Touch
 from wideberth.core.model import Mesh, as_mesh, as_solid, joined, resolved, rod
 
@@ -25,11 +25,7 @@ def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
         return solid.outer, ""
     try:
         body = as_solid(solid.outer, name)
-        filling = [
-            as_solid(f.mesh.transformed(solid.matrix), name)
-            for f in (solid.bars, solid.gussets)
-            if f is not None and f.mesh.triangles
-        ]
+        filling = [as_solid(mesh.transformed(solid.matrix), name) for mesh in solid.fillings]
         for chamber in solid.chambers:
             void = as_solid(chamber, name)
             for stands in filling:

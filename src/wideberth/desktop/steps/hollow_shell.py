@@ -158,6 +158,7 @@ class ShellLeaf(Leaf):
 
 def _carried(gussets: Gussets) -> str:
     """What gussets do in a part's pose, in a sentence or two."""
-    told = f"Gussets carry {count(gussets.bumps, 'spot')} of the ceilings that would begin in mid-liquid in this pose."
     left = len(gussets.uncarried_mm)
-    return told if left == 0 else f"{told} From {count(left, 'more')} no way leads to a wall."
+    told = f"Gussets carry {count(gussets.bumps, 'spot')} of the ceilings that would begin in mid-liquid in this pose."
+    lost = f"No way leads to a wall from {count(left, 'spot')} of the ceilings: nothing carries them in this pose."
+    return " ".join(text for text, some in ((told, gussets.bumps), (lost, left)) if some)
