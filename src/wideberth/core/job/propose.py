@@ -69,7 +69,7 @@ def propose_hollow(job: Job, index: int, stages: Stages, progress: Progress | No
         return Proposal("hollow", "hollow", why, job, needed=False)
     why = advice.why
     if gussets is not None:
-        why += f"; gussets of {gussets.volume_ml:.1f} mL carry what would begin in mid-liquid under its ceilings"
+        why += f"; gussets of {gussets.volume_ml:.2f} mL carry what would begin in mid-liquid under its ceilings"
     return Proposal("hollow", f"hollow {part.name}", why, job.with_part(index, made))
 
 

@@ -59,12 +59,8 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
         return Remedy("Propose tips", lambda p: propose_support(job, index, stages, p))
     if code in ("cup_sealed", "trap", "drains_badly", "air_locked"):
         return Remedy("Drill it", lambda p: propose_drain(job, index, stages, p))
-    if code == "ceiling_sags":
-        return (
-            Remedy("Add a lattice", lambda _: _with_lattice(job, index, stages))
-            if _may_have_lattice(job, index)
-            else None
-        )
+    if code == "ceiling_sags" and _may_have_lattice(job, index):
+        return Remedy("Add a lattice", lambda _: _with_lattice(job, index, stages))
     if code in TILT_CODES:
         return Remedy("Turn it", lambda p: propose_orient(job, index, stages, p))
     if code == "face_on_plate":
