@@ -3,7 +3,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 WARM := $(VENV)/.warm
-COMPILE := $(BIN)/python -m wideberth.core.job.warm
+COMPILE := $(BIN)/python -m wideberth.core.propose.compiling
 SCREEN := xvfb-run -a -s "-screen 0 1400x900x24"
 
 .PHONY: demo test lint prove bench shots meshes dist setup

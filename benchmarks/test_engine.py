@@ -11,11 +11,13 @@ import pytest
 import trimesh
 
 from wideberth.core.bench import load_bench
-from wideberth.core.job import Job, Stages, fine, predict, preview, propose_support, taken_in
+from wideberth.core.job import Job, taken_in
 from wideberth.core.layers import Printed, cast, cups, empty, grid_over, sections, traps
 from wideberth.core.loads import loads
 from wideberth.core.model import Mesh, parse_model, stand_in
 from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import Stages, fine, predict, preview
+from wideberth.core.propose import propose_support
 
 
 def rough_ball(target: int, size_mm: float = 70.5) -> Mesh:

@@ -13,9 +13,10 @@ import pytest
 import pyvista
 
 from reference.broken import ALL, Broken
-from wideberth.core.job import Stages, advised_mends, taken_in
+from wideberth.core.job import advised_mends, taken_in
 from wideberth.core.layers import rebuilt
 from wideberth.core.model import Mesh, examine, mended, read_model
+from wideberth.core.predict import Stages
 
 SIZES = {"50 k": (224, 112), "500 k": (707, 353), "2 M": (1414, 707)}
 

@@ -7,7 +7,8 @@ import subprocess
 import sys
 import time
 
-from wideberth.core.job import Shelf, Stages, open_job, predict, preview, turned_part
+from wideberth.core.job import open_job, turned_part
+from wideberth.core.predict import Shelf, Stages, predict, preview
 from wideberth.demo import job_path
 
 START = """

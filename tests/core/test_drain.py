@@ -33,11 +33,13 @@ from wideberth.core.drain._kernels import closed_in
 from wideberth.core.drain.hole import outline_points
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import STRUTS, Lattice, Shell, cavity_mesh, hollow_out
-from wideberth.core.job import Job, PartRecipe, Stages, drainage, fine, plugs, predict, preview, with_holes, with_plugs
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.loads import hole_resistance
 from wideberth.core.model import Mesh, Nodes, as_solid, read_model
 from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import Stages, drainage, fine, predict, preview
+from wideberth.core.propose import plugs, with_holes, with_plugs
 from wideberth.core.support import propose_tips
 from wideberth.demo import mesh_path
 

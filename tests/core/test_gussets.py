@@ -10,11 +10,13 @@ from conftest import as_mesh, as_source, moved, turned
 from wideberth.core.bench import Bench
 from wideberth.core.handover import write_plate
 from wideberth.core.hollow import Ceilings, Gussets, Keepout, Lattice, Level, Shell, cavity_mesh, gussets_in, hollow_out
-from wideberth.core.job import Job, PartRecipe, Stages, predict, propose_all, propose_hollow, remedy_for
-from wideberth.core.job.prepared import prepared_mesh
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.layers import Printed, Runs, cast, difference, empty, grid_over
 from wideberth.core.model import Closest, Mesh
 from wideberth.core.orient import Pose, placing, turned_xyz
+from wideberth.core.predict import Stages, predict
+from wideberth.core.predict.prepared import prepared_mesh
+from wideberth.core.propose import propose_all, propose_hollow, remedy_for
 
 UP = np.array([0.0, 0.0, 1.0])
 SHELL = Shell(2.0, 0.3, 1.0)

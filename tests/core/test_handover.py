@@ -14,9 +14,11 @@ from conftest import as_mesh, as_source, moved
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover import CAUTIONS, headline, report, write_html, write_layers, write_pdf, write_plate
-from wideberth.core.job import Job, PartRecipe, Prediction, Stages, fine, predict, propose_support
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.model import read_model
 from wideberth.core.orient import Pose
+from wideberth.core.predict import Prediction, Stages, fine, predict
+from wideberth.core.propose import propose_support
 
 
 @pytest.fixture(scope="module")

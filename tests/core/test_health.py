@@ -14,7 +14,7 @@ from scipy.spatial import ConvexHull
 from conftest import as_mesh, as_source, moved
 from reference.broken import ALL, BALL, BALL_MM3, BOX, Broken
 from wideberth.core.errors import BadModel
-from wideberth.core.job import Job, PartRecipe, Stages, advised_mends, fine, predict, with_mend
+from wideberth.core.job import Job, PartRecipe, advised_mends, with_mend
 from wideberth.core.layers import rebuilt
 from wideberth.core.model import (
     Closest,
@@ -35,6 +35,7 @@ from wideberth.core.model import (
     wall_mm,
 )
 from wideberth.core.model.constrained import constrained_delaunay
+from wideberth.core.predict import Stages, fine, predict
 
 SERIOUS_KINDS = {"open_edges", "crowded_edges", "turned_faces", "inside_out", "duplicate_faces", "debris"}
 

@@ -27,9 +27,10 @@ from wideberth.core.hollow import (
     usual_shell,
     wall_gives_mm,
 )
-from wideberth.core.job import PartRecipe, Shelf, Stages, scaled
+from wideberth.core.job import PartRecipe, scaled
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.model import Closest, Mesh, band_distance, nodes_over, read_model
+from wideberth.core.predict import Shelf, Stages
 from wideberth.demo import mesh_path
 
 UP = np.array([0.0, 0.0, 1.0])

@@ -16,9 +16,11 @@ from hypothesis import strategies as st
 
 from conftest import as_mesh
 from wideberth.core.errors import BadModel, Cancelled
-from wideberth.core.job import Job, Stages, advised_mends, open_job, save_job, taken_in
+from wideberth.core.handover import save_job
+from wideberth.core.job import Job, advised_mends, open_job, taken_in
 from wideberth.core.model import Mesh, binary_stl, examine, guess_unit, parse_model, parse_models, read_models
 from wideberth.core.model import package as packages
+from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress
 
 BALL = trimesh.creation.icosphere(2, 10)

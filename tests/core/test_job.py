@@ -17,21 +17,15 @@ from conftest import as_mesh, as_source, moved, set_down, tube_with_floor, turne
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel, Cancelled, CannotWrite
+from wideberth.core.handover import save_job
 from wideberth.core.hollow import Level, Shell
-from wideberth.core.job import (
-    FirstLooks,
-    History,
-    Job,
-    PartRecipe,
-    Stages,
-    cut_in_two,
-    fine,
+from wideberth.core.job import History, Job, PartRecipe, cut_in_two, is_job, open_job, posed, scaled, turned_part
+from wideberth.core.layers import intersection
+from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import FirstLooks, Stages, fine, predict, preview
+from wideberth.core.progress import Progress
+from wideberth.core.propose import (
     hole_on_plate,
-    is_job,
-    open_job,
-    posed,
-    predict,
-    preview,
     propose_all,
     propose_drain,
     propose_hollow,
@@ -39,14 +33,8 @@ from wideberth.core.job import (
     propose_split,
     propose_support,
     propose_thicker,
-    save_job,
-    scaled,
-    turned_part,
     with_pieces,
 )
-from wideberth.core.layers import intersection
-from wideberth.core.orient import Pose, turned_xyz
-from wideberth.core.progress import Progress
 from wideberth.core.split import Cut
 
 
@@ -359,7 +347,8 @@ def test_stop_in_the_middle_of_saving_loses_nothing(finished: tuple[Job, Stages]
     save_job(job, path, stages)
     program = (
         "import sys, pathlib\n"
-        "from wideberth.core.job import open_job, save_job, Stages\n"
+        "from wideberth.core.handover import save_job\nfrom wideberth.core.job import open_job\n"
+        "from wideberth.core.predict import Stages\n"
         "path = pathlib.Path(sys.argv[1]); job = open_job(path); stages = Stages(); save_job(job, path, stages)\n"
         "print('saving', flush=True)\n"
         "while True: save_job(job, path, stages)\n"

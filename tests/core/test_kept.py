@@ -9,9 +9,10 @@ import trimesh
 from conftest import as_mesh, as_source
 from wideberth.core.bench import Bench
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, PartRecipe, Stages, fine, predict
-from wideberth.core.job.kept import SMALL_BYTES, Kept, size_of
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.orient import Pose
+from wideberth.core.predict import Stages, fine, predict
+from wideberth.core.predict.kept import SMALL_BYTES, Kept, size_of
 
 
 @dataclass

@@ -13,26 +13,13 @@ from conftest import as_mesh, as_source
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob
+from wideberth.core.handover import save_job
 from wideberth.core.hollow import Shell
-from wideberth.core.job import (
-    Copy,
-    Job,
-    PartRecipe,
-    Stages,
-    fine,
-    job_scaled,
-    open_job,
-    plate_meshes,
-    predict,
-    propose_places,
-    propose_support,
-    resized,
-    save_job,
-    with_count,
-    with_twin,
-)
+from wideberth.core.job import Copy, Job, PartRecipe, job_scaled, open_job, resized, with_count, with_twin
 from wideberth.core.model import Mend
 from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import Stages, fine, plate_meshes, predict
+from wideberth.core.propose import propose_places, propose_support
 from wideberth.core.split import Cut
 
 ELL = trimesh.boolean.union(

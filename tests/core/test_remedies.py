@@ -9,22 +9,12 @@ import trimesh
 
 from conftest import as_mesh, as_source
 from wideberth.core.bench import Bench
-from wideberth.core.job import (
-    Copy,
-    Fineness,
-    Job,
-    PartRecipe,
-    Prediction,
-    Proposal,
-    Stages,
-    predict,
-    propose_support,
-    propose_thicker,
-    remedy_for,
-)
+from wideberth.core.job import Copy, Job, PartRecipe
 from wideberth.core.layers import PREVIEW_SQUEEZE
 from wideberth.core.orient import Pose
+from wideberth.core.predict import Fineness, Prediction, Stages, predict
 from wideberth.core.progress import quiet
+from wideberth.core.propose import Proposal, propose_support, propose_thicker, remedy_for
 from wideberth.core.verdict import Finding
 
 COARSE = Fineness(0.2, 1, PREVIEW_SQUEEZE, False)

@@ -8,8 +8,10 @@ import trimesh
 
 from conftest import as_mesh, as_source, moved, turned
 from wideberth.core.bench import Bench
-from wideberth.core.job import Job, PartRecipe, Stages, propose_support
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.orient import Pose
+from wideberth.core.predict import Stages
+from wideberth.core.propose import propose_support
 from wideberth.core.support import Tip
 
 

@@ -14,7 +14,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from wideberth.core.job import Stages, look_closer, open_job, predict
+from wideberth.core.job import open_job
+from wideberth.core.predict import Stages, look_closer, predict
 
 FOLDER = Path(__file__).parents[1] / "saved" / "v1"
 SAID = json.loads((FOLDER / "verdicts.json").read_text(encoding="utf-8"))

@@ -14,8 +14,9 @@ from reference.graphs import balanced, bodies_at, naive_links, outline_length
 from reference.necks import necks_slowly
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
+from wideberth.core.handover import save_job
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, PartRecipe, Stages, open_job, save_job
+from wideberth.core.job import Job, PartRecipe, open_job
 from wideberth.core.layers import (
     FINE_SQUEEZE,
     OUTSIDE,
@@ -34,6 +35,7 @@ from wideberth.core.loads._kernels import through_holes
 from wideberth.core.loads.necks import _principal, necks
 from wideberth.core.model import hits
 from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import Stages
 from wideberth.core.support import Tip
 
 SEEDS = st.integers(0, 5000)

@@ -9,8 +9,9 @@ import trimesh
 from conftest import as_mesh, as_source
 from wideberth.core.bench import Bench
 from wideberth.core.handover import report
-from wideberth.core.job import Job, Prediction, Stages, fine, predict, taken_in
+from wideberth.core.job import Job, taken_in
 from wideberth.core.model import Mesh, sound_copy
+from wideberth.core.predict import Prediction, Stages, fine, predict
 
 
 def scan(name: str) -> trimesh.Trimesh:

@@ -3,8 +3,8 @@
 import pytest
 
 from reference.torture import PARTS
-from wideberth.core.job import Stages, fine, predict
 from wideberth.core.layers import SEALED, VENTED
+from wideberth.core.predict import Stages, fine, predict
 
 LARGE_MM2 = 20.0
 

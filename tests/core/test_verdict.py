@@ -9,10 +9,12 @@ import trimesh
 from conftest import as_mesh, as_source, moved, printed_of, set_down, tube_with_floor, turned
 from wideberth.core.bench import Bench
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, PartRecipe, Stages, fine, predict, preview, propose_support, scaled
+from wideberth.core.job import Job, PartRecipe, scaled
 from wideberth.core.layers import Touch
 from wideberth.core.loads import loads
 from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import Stages, fine, predict, preview
+from wideberth.core.propose import propose_support
 from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, Finding, Verdict, in_order, judge, margin_severity
 
 

@@ -19,9 +19,11 @@ from wideberth.core.handover import layers as layers_out
 from wideberth.core.handover import plate as plate_out
 from wideberth.core.handover import write_layers, write_plate
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, PartRecipe, Prediction, Stages, fine, predict, propose_support
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.model import Mesh
 from wideberth.core.orient import Pose
+from wideberth.core.predict import Prediction, Stages, fine, predict
+from wideberth.core.propose import propose_support
 
 
 @pytest.fixture(scope="module")

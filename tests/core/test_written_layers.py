@@ -19,8 +19,10 @@ from conftest import as_mesh, as_source
 from reference.raster import section_pixels
 from wideberth.core.bench import Bench
 from wideberth.core.handover import write_layers, write_plate
-from wideberth.core.job import Job, PartRecipe, Prediction, Stages, fine, open_job, predict, propose_support
+from wideberth.core.job import Job, PartRecipe, open_job
 from wideberth.core.orient import Pose
+from wideberth.core.predict import Prediction, Stages, fine, predict
+from wideberth.core.propose import propose_support
 from wideberth.demo import job_path
 
 Manifest = dict[str, Any]

@@ -48,7 +48,7 @@ def test_slow_libraries_and_loops_are_fetched_once_after_the_first_whole_predict
     loaded: list[bool] = []
     mark = tmp_path / "compiled"
     monkeypatch.setattr(warming, "_load", lambda: loaded.append(window.session.prediction.looked_closer))
-    monkeypatch.setattr(warming, "is_warm", lambda: False)
+    monkeypatch.setattr(warming, "is_compiled", lambda: False)
     monkeypatch.setattr(warming, "COMPILING", ("-c", f"open({str(mark)!r}, 'a').write('x')"))
     warming.Warming(window.session)
     quick(window)

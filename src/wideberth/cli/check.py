@@ -15,22 +15,11 @@ from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import write_report
 from wideberth.core.hollow import GYROID, STRUTS, Lattice, Shell
-from wideberth.core.job import (
-    Job,
-    Stages,
-    export_plugs,
-    fine,
-    hole_on_plate,
-    look_closer,
-    predict,
-    propose_drain,
-    propose_places,
-    propose_support,
-    scaled,
-    taken_in,
-)
+from wideberth.core.job import Job, scaled, taken_in
 from wideberth.core.model import read_models
 from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import Stages, fine, look_closer, predict
+from wideberth.core.propose import export_plugs, hole_on_plate, propose_drain, propose_places, propose_support
 
 
 class Tips(StrEnum):

@@ -10,8 +10,9 @@ import typer
 from rich.console import Console
 
 from wideberth.core.bench import load_bench
-from wideberth.core.job import PartRecipe, Stages, advised_mends, taken_in, with_mend
+from wideberth.core.job import PartRecipe, advised_mends, taken_in, with_mend
 from wideberth.core.model import Health, Mend, Source, binary_stl, read_models, wall_flaws
+from wideberth.core.predict import Stages
 from wideberth.core.saving import write_safely
 
 SIGNS = {"broken": "◆", "serious": "◇", "note": "·"}

@@ -13,10 +13,12 @@ from rich.progress import Progress as Bar
 from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import CannotWrite, WideBerthError
-from wideberth.core.handover import write_html, write_layers, write_pdf, write_plate, write_report
-from wideberth.core.job import Job, Prediction, Stages, look_closer, predict, propose_all, save_job, scaled, taken_in
+from wideberth.core.handover import save_job, write_html, write_layers, write_pdf, write_plate, write_report
+from wideberth.core.job import Job, scaled, taken_in
 from wideberth.core.model import read_models
+from wideberth.core.predict import Prediction, Stages, look_closer, predict
 from wideberth.core.progress import Progress
+from wideberth.core.propose import propose_all
 
 
 def propose(

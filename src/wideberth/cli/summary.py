@@ -6,7 +6,8 @@ from rich.console import Console
 from rich.table import Table
 
 from wideberth.core.handover import headline
-from wideberth.core.job import Prediction, hold_words, minutes
+from wideberth.core.predict import Prediction, hold_words
+from wideberth.core.propose import minutes
 
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "·"}
 SHOWN = 20

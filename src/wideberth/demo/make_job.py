@@ -6,8 +6,11 @@ import io
 import zipfile
 
 from wideberth.core.bench import load_bench
-from wideberth.core.job import Job, PartRecipe, Stages, propose_all, save_job
+from wideberth.core.handover import save_job
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.model import read_model
+from wideberth.core.predict import Stages
+from wideberth.core.propose import propose_all
 from wideberth.core.saving import write_safely
 from wideberth.demo import job_path, mesh_path
 

@@ -11,8 +11,8 @@ from PySide6.QtCore import QObject, Signal
 
 from wideberth.core.drain import ROUND, Probed, hole_diameter_mm
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import hole_on_plate, probe_of
 from wideberth.core.progress import Progress
+from wideberth.core.propose import hole_on_plate, probe_of
 from wideberth.desktop.work import Task, start
 
 if TYPE_CHECKING:

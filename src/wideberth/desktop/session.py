@@ -11,28 +11,12 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from wideberth.core.bench import facts_of, load_bench
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import (
-    FirstLooks,
-    History,
-    Job,
-    Prediction,
-    Proposal,
-    Shelf,
-    Stages,
-    fine,
-    is_job,
-    look_closer,
-    predict,
-    preview,
-    propose_all,
-    propose_places,
-    remembered_factor,
-    save_job,
-    scaled,
-    taken_in,
-)
+from wideberth.core.handover import save_job
+from wideberth.core.job import History, Job, is_job, remembered_factor, scaled, taken_in
 from wideberth.core.model import guess_unit, read_models
+from wideberth.core.predict import FirstLooks, Prediction, Shelf, Stages, fine, look_closer, predict, preview
 from wideberth.core.progress import Progress
+from wideberth.core.propose import Proposal, propose_all, propose_places
 from wideberth.desktop.drilling import Driller
 from wideberth.desktop.examining import Examiner
 from wideberth.desktop.work import Task, start

@@ -7,12 +7,12 @@ import sys
 
 from PySide6.QtCore import QObject, QProcess, QThreadPool
 
-from wideberth.core.job import is_warm
+from wideberth.core.predict import is_compiled
 from wideberth.desktop.session import Session
 
 LATER = ("wideberth.desktop.benchpage", "lib3mf", "scipy.optimize", "scipy.special", "trimesh", "reportlab.platypus")
 """Modules that are slow to load: charts of the bench, mesh formats, measuring, exposure tests, sheets."""
-COMPILING = ("-m", "wideberth.core.job.warm")
+COMPILING = ("-m", "wideberth.core.propose.compiling")
 
 
 class Warming(QObject):
@@ -29,7 +29,7 @@ class Warming(QObject):
             return
         self._session.busy.disconnect(self._begin)
         QThreadPool.globalInstance().start(_load)
-        if not is_warm():
+        if not is_compiled():
             process = QProcess(self)
             process.start(sys.executable, list(COMPILING))
 

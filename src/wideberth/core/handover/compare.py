@@ -21,8 +21,8 @@ from PIL import Image
 
 from wideberth.core.bench import Printer
 from wideberth.core.errors import CannotWrite
-from wideberth.core.job import Prediction
 from wideberth.core.layers import CellWindow, Runs, cast
+from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
 
 Box = tuple[float, float, float, float]

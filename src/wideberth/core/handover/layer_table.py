@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from wideberth.core.job import Prediction
+from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 
 

@@ -19,8 +19,8 @@ from wideberth.core.bench import Bench, Printer, exposure_of_layer
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover.compare import compare_layers
 from wideberth.core.handover.pixels import FINER_ROWS, grey_layer, hard_layer, pixel_grid, pixel_rows
-from wideberth.core.job import Prediction, Stages, put_together
 from wideberth.core.layers import Runs
+from wideberth.core.predict import Prediction, Stages, put_together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.saving import written_beside
 

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
-from wideberth.core.job import Prediction
 from wideberth.core.layers import Runs
+from wideberth.core.predict import Prediction
 from wideberth.fonts import font_path
 
 PAPER, INK, WATER, SAND, HAZARD, FAINT = "#FFFDF6", "#22374F", "#A9CBDA", "#EADBB0", "#A8195F", "#8C8A78"

@@ -6,8 +6,8 @@ from pathlib import Path
 
 from wideberth.core.errors import BadJob
 from wideberth.core.handover.compare import compare_plate
-from wideberth.core.job import Prediction, Stages, plate_meshes
 from wideberth.core.model import binary_stl, joined, packed_3mf
+from wideberth.core.predict import Prediction, Stages, plate_meshes
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.saving import written_beside
 

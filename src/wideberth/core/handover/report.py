@@ -10,8 +10,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.job import Prediction
 from wideberth.core.layers import union
+from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 from wideberth.core.units import MM3_PER_ML
 

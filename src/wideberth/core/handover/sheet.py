@@ -15,7 +15,7 @@ from PIL import Image as PilImage
 
 from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST
 from wideberth.core.handover.pictures import front_view, layer_view, log_view
-from wideberth.core.job import Prediction
+from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_range_text, duration_text, money_text
 from wideberth.core.verdict import margin_severity

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from wideberth.core.bench import SECTIONS
-from wideberth.core.job import strongest
+from wideberth.core.predict import strongest
 from wideberth.core.verdict import settings_findings
 from wideberth.desktop.benchpage.exposures import Exposures
 from wideberth.desktop.benchpage.library import Library

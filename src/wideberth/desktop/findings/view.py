@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from wideberth.core.job import remedy_for
+from wideberth.core.propose import remedy_for
 from wideberth.core.verdict import Finding
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_severity

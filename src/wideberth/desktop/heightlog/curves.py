@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.job import Prediction
+from wideberth.core.predict import Prediction
 
 MOST_MARGIN = 6.0
 POINTS = 900

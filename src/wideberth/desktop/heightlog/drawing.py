@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from wideberth.core.job import Prediction
+from wideberth.core.predict import Prediction
 from wideberth.desktop.heightlog.curves import TRACKS, USUAL, Curve, Track, heights, scale_of
 from wideberth.desktop.style import DAY, draw_severity, typeface
 

@@ -7,7 +7,7 @@ import pyvista as pv
 from numpy.typing import NDArray
 from vtkmodules.vtkCommonDataModel import vtkPlane
 
-from wideberth.core.job import Drainage, Prediction, hold_words
+from wideberth.core.predict import Drainage, Prediction, hold_words
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.shapes import body_of
 from wideberth.desktop.style import BODIES, DAY

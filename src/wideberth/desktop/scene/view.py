@@ -7,9 +7,9 @@ import pyvista as pv
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wideberth.core.job import PartSolids
 from wideberth.core.layers import cup_cells
 from wideberth.core.model import stand_in
+from wideberth.core.predict import PartSolids
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
 from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner

@@ -8,8 +8,8 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.job import Prediction
 from wideberth.core.layers import MOST_SWELL, OPEN, SEALED, CellWindow
+from wideberth.core.predict import Prediction
 
 EMPTY, SUPPORT, CUP, SEALED_CUP, FRESH, PART = 0, 1, 2, 3, 4, 5
 """Codes of cells; a cell of the part has PART plus its body's number, FRESH where nothing of the part lies below it."""

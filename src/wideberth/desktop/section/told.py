@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from wideberth.core.job import Prediction
 from wideberth.core.layers import OPEN, STATES
+from wideberth.core.predict import Prediction
 from wideberth.desktop.section.picture import LayerPicture
 
 NEAR_TIP_MM = 0.6

@@ -19,8 +19,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QPushButton, QWidget
 
-from wideberth.core.job import Prediction
 from wideberth.core.layers import OPEN, SEALED
+from wideberth.core.predict import Prediction
 from wideberth.core.verdict import is_weak
 from wideberth.desktop.section.picture import (
     CUP,

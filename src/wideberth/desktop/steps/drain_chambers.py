@@ -5,7 +5,9 @@ from __future__ import annotations
 from PySide6.QtWidgets import QListWidget
 
 from wideberth.core.drain import Chamber
-from wideberth.core.job import Drainage, PartRecipe, hold_words, minutes
+from wideberth.core.job import PartRecipe
+from wideberth.core.predict import Drainage, hold_words
+from wideberth.core.propose import minutes
 from wideberth.desktop.steps.fields import button, label
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import count

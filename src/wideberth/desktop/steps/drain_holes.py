@@ -7,7 +7,8 @@ from dataclasses import replace
 from PySide6.QtWidgets import QComboBox, QListWidget, QPushButton
 
 from wideberth.core.drain import OUTLINES, Hole, hole_diameter_mm
-from wideberth.core.job import PartRecipe, propose_drain
+from wideberth.core.job import PartRecipe
+from wideberth.core.propose import propose_drain
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
 

@@ -6,7 +6,8 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
-from wideberth.core.job import PartRecipe, export_plugs, propose_places, with_plugs
+from wideberth.core.job import PartRecipe
+from wideberth.core.propose import export_plugs, propose_places, with_plugs
 from wideberth.desktop.steps.fields import NumberField, button, label
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import count

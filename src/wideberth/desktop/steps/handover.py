@@ -17,7 +17,8 @@ from wideberth.core.handover import (
     write_plate,
     write_report,
 )
-from wideberth.core.job import PartRecipe, Prediction
+from wideberth.core.job import PartRecipe
+from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
 from wideberth.desktop.steps.fields import button, label, side_by_side
 from wideberth.desktop.steps.step import Step

@@ -8,7 +8,8 @@ from dataclasses import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QWidget
 
-from wideberth.core.job import Job, PartRecipe, ShellChoice, advice, shell_choices
+from wideberth.core.job import Job, PartRecipe
+from wideberth.core.propose import ShellChoice, advice, shell_choices
 from wideberth.core.units import money_text
 from wideberth.desktop.steps.fields import button, emptied, label
 from wideberth.desktop.steps.step import Leaf

@@ -7,7 +7,8 @@ from dataclasses import replace
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import LEFT, RIGHT, PartRecipe, beside_plate, propose_places, with_count, with_twin
+from wideberth.core.job import LEFT, RIGHT, PartRecipe, beside_plate, with_count, with_twin
+from wideberth.core.propose import propose_places
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
 

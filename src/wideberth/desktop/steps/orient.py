@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wideberth.core.job import PartRecipe, posed, propose_orient, turned_part
+from wideberth.core.job import PartRecipe, posed, turned_part
 from wideberth.core.orient import UPRIGHT
+from wideberth.core.propose import propose_orient
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Step
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wideberth.core.job import PartRecipe, posed, propose_places, turned_part
+from wideberth.core.job import PartRecipe, posed, turned_part
+from wideberth.core.propose import propose_places
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Step
 

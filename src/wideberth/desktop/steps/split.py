@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox
 
-from wideberth.core.job import PartRecipe, Proposal, propose_split, with_pieces
+from wideberth.core.job import PartRecipe
+from wideberth.core.propose import Proposal, propose_split, with_pieces
 from wideberth.core.split import Cut
 from wideberth.desktop.steps.fields import NumberField, button, label
 from wideberth.desktop.steps.step import Step

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wideberth.core.job import PartRecipe, propose_support
+from wideberth.core.job import PartRecipe
+from wideberth.core.propose import propose_support
 from wideberth.desktop.steps.fields import NumberField, button, side_by_side
 from wideberth.desktop.steps.step import Step
 

@@ -6,7 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from wideberth.core.job import Job, PartRecipe, Prediction
+from wideberth.core.job import Job, PartRecipe
+from wideberth.core.predict import Prediction
 from wideberth.desktop.examining import Examined
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_waypoint, typeface

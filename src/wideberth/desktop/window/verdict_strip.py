@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
-from wideberth.core.job import Prediction
+from wideberth.core.predict import Prediction
 from wideberth.core.units import duration_range_text, money_text
 from wideberth.core.verdict import is_weak
 from wideberth.desktop.session import Session

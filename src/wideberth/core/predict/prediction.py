@@ -11,13 +11,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
-from wideberth.core.job.drainage import Drainage, drainage, drainage_findings
-from wideberth.core.job.fineness import Fineness, fine
-from wideberth.core.job.prepared import feet_on_part
-from wideberth.core.job.recipe import Job
-from wideberth.core.job.solids import PartSolids
-from wideberth.core.job.stages import Same, Stages
-from wideberth.core.job.together import grid_across, plate_grid, put_together
+from wideberth.core.job import Job
 from wideberth.core.layers import UNKNOWN, Printed
 from wideberth.core.loads import (
     Loads,
@@ -32,6 +26,12 @@ from wideberth.core.loads import (
     undersides_of,
 )
 from wideberth.core.model import Mesh
+from wideberth.core.predict.drainage import Drainage, drainage, drainage_findings
+from wideberth.core.predict.fineness import Fineness, fine
+from wideberth.core.predict.prepared import feet_on_part
+from wideberth.core.predict.solids import PartSolids
+from wideberth.core.predict.stages import Same, Stages
+from wideberth.core.predict.together import grid_across, plate_grid, put_together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import (
     DOUBTFUL,

@@ -1,7 +1,7 @@
 """Every compiled loop once on a small part, so that all are on disk before somebody waits for them.
 
-Run as `python -m wideberth.core.job.warm`: before the first demo, beside lint before the tests, or by a window that finds it
-undone.
+Run as `python -m wideberth.core.propose.compiling`: before the first demo, beside lint before the tests, or by a window that
+finds it undone.
 """
 
 from __future__ import annotations
@@ -13,23 +13,19 @@ import numpy as np
 
 from wideberth.core.bench import load_bench
 from wideberth.core.hollow import Lattice, Shell
-from wideberth.core.job.drilling import propose_drain
-from wideberth.core.job.edition import is_warm, told_warm
-from wideberth.core.job.fineness import fine, preview
-from wideberth.core.job.intake import taken_in
-from wideberth.core.job.predict import Prediction, look_closer, predict
-from wideberth.core.job.propose import propose_orient, propose_support
-from wideberth.core.job.recipe import Job, PartRecipe
-from wideberth.core.job.shells import shell_choices
-from wideberth.core.job.stages import Stages
+from wideberth.core.job import Job, PartRecipe, taken_in
 from wideberth.core.model import Mesh, binary_stl, nearest_on, parse_model, prism
+from wideberth.core.predict import Prediction, Stages, fine, is_compiled, look_closer, note_compiled, predict, preview
+from wideberth.core.propose.drilling import propose_drain
+from wideberth.core.propose.everything import propose_orient, propose_support
+from wideberth.core.propose.shell_choices import shell_choices
 
 SIDE_MM = 14.0
 LOWEST = 19
 """Priority: a window may be at work beside it."""
 
 
-def warm() -> Prediction:
+def compile_all() -> Prediction:
     """A small hollow block from its mesh to its closer prediction, with lattice, holes and supports."""
     part = replace(taken_in(parse_model("block", ".stl", binary_stl(_block()))), shell=Shell(2.0, passage_mm=1.5))
     stages, bench = Stages(), load_bench()
@@ -61,7 +57,7 @@ def _look_over(part: PartRecipe, job: Job, stages: Stages) -> None:
 
 
 if __name__ == "__main__":
-    if not is_warm():
+    if not is_compiled():
         os.nice(LOWEST)
-        warm()
-        told_warm()
+        compile_all()
+        note_compiled()

@@ -20,9 +20,9 @@ from wideberth.core.drain import (
     void_cells,
 )
 from wideberth.core.hollow import WallMeasured
-from wideberth.core.job.recipe import Job, PartRecipe
-from wideberth.core.job.stages import Stages
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.model import joined
+from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import DOUBTFUL, NOTE, Finding
 

@@ -13,9 +13,9 @@ import numpy as np
 
 from wideberth.core.errors import CannotWrite
 from wideberth.core.hollow import Hollowed
-from wideberth.core.job.edition import cache_folder
-from wideberth.core.job.recipe import PartRecipe
+from wideberth.core.job import PartRecipe
 from wideberth.core.model import Mesh
+from wideberth.core.predict.program import cache_folder
 from wideberth.core.saving import write_safely
 
 VERSION = 1

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.drain import Drilled
 from wideberth.core.hollow import Bars, Gussets, cavity_mesh
-from wideberth.core.job.recipe import Copy
+from wideberth.core.job import Copy
 from wideberth.core.layers import Bore, Touch
 from wideberth.core.model import Mesh, joined
 from wideberth.core.orient import Pose

@@ -2,17 +2,44 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
 from wideberth.core.errors import BadModel
-from wideberth.core.job.solids import PartSolids
+from wideberth.core.job import Job
 from wideberth.core.layers import Touch
 from wideberth.core.model import Mesh, as_mesh, as_solid, joined, resolved, rod
+from wideberth.core.predict.solids import PartSolids
+from wideberth.core.predict.stages import Stages
+from wideberth.core.progress import Progress, quiet
 
 TOLERANCE_MM, FINE_MM = 0.02, 0.005
 FOOT_ROOM_MM = 3.0
 """How far round a foot on the part its post is trimmed."""
 SIDES = 16
+
+
+def plate_meshes(
+    job: Job, stages: Stages, progress: Progress | None = None
+) -> tuple[list[tuple[str, Mesh, str]], list[str]]:
+    """Prepared meshes and supports of all parts, and notes about what was not exact."""
+    progress = progress or quiet()
+    meshes, notes = [], []
+    for number, (placed, solid) in enumerate(zip(job.placed, stages.all_solids(job), strict=True)):
+        progress.at(number / len(job.placed), f"preparing {placed.name}")
+        part = job.parts[placed.part]
+        prepare = partial(prepared_mesh, solid, part.name)
+        mesh, note = stages.recall("prepared", (part, placed.copy, job.bench.supports), prepare)
+        meshes.append((placed.name, mesh, "model"))
+        if note and not placed.copy:
+            notes.append(note)
+        settings = job.bench.supports
+        trim = partial(prepared_supports, solid, settings.contact_depth_mm, settings.pad_height_mm, part.name)
+        supports = stages.recall("prepared supports", (part, placed.copy, job.bench.supports), trim)
+        if supports is not None:
+            meshes.append((f"{placed.name}, supports", supports, "support"))
+    return meshes, notes
 
 
 def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:

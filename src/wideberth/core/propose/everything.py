@@ -8,14 +8,13 @@ import numpy as np
 
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
-from wideberth.core.job.drilling import propose_drain, with_tips_beside
-from wideberth.core.job.predict import Prediction, predict
-from wideberth.core.job.proposal import ACCEPTED, REFUSED, Proposal
-from wideberth.core.job.recipe import Job, cut_in_two, posed
-from wideberth.core.job.stages import Stages
+from wideberth.core.job import Job, cut_in_two, posed
 from wideberth.core.orient import propose_pose
 from wideberth.core.plate import arrange
+from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.propose.drilling import propose_drain, with_tips_beside
+from wideberth.core.propose.proposal import ACCEPTED, REFUSED, Proposal
 from wideberth.core.split import Cut, propose_cut
 from wideberth.core.support import Tip, fitting_mm, propose_tips, stouter_posts
 from wideberth.core.verdict import LOST, counted

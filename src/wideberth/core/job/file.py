@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import tomllib
 import zipfile
-from functools import partial
 from pathlib import Path
 
 from pydantic import ConfigDict, TypeAdapter, ValidationError
@@ -15,13 +14,9 @@ from wideberth.core.bench import bench_from, bench_toml, told_apart
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import Shell
-from wideberth.core.job.prepared import prepared_mesh, prepared_supports
 from wideberth.core.job.recipe import Copy, Job, PartRecipe
-from wideberth.core.job.stages import Stages
-from wideberth.core.model import Mend, Mesh, Source, members_under, packed_3mf, parse_models
+from wideberth.core.model import Mend, Source, members_under, parse_models
 from wideberth.core.orient import Pose
-from wideberth.core.progress import Progress, quiet
-from wideberth.core.saving import write_safely
 from wideberth.core.split import Cut
 from wideberth.core.support import Tip
 
@@ -63,63 +58,20 @@ class _RecipeFile:
     linked: bool = False
 
 
-def write_package(path: Path, meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes],
-                  corner_mm: tuple[float, float]) -> None:  # fmt: skip
-    """Write a 3MF package: first beside the target, then put in its place, so that a stop in the middle loses nothing.
-
-    Parameters
-    ----------
-    meshes, attachments, corner_mm : see `packed_3mf`.
-
-    Raises
-    ------
-    CannotWrite : when the folder cannot be written or the disk is full; what stood at `path` is untouched.
-    """
-    write_safely(path, packed_3mf(meshes, attachments, corner_mm))
-
-
 def _part_file(p: PartRecipe) -> _PartFile:
     source = p.source.file_key + p.source.suffix
     return _PartFile(p.name, source, p.source.name, p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips, p.source.item, p.mends,
                      p.stretch, p.mirrored, p.copies, p.side)  # fmt: skip
 
 
-def save_job(job: Job, path: Path, stages: Stages, progress: Progress | None = None) -> list[str]:
-    """Save a job; returns notes about what the exported meshes could not hold exactly."""
-    progress = progress or quiet()
-    meshes, notes = plate_meshes(job, stages, progress.part(0, 0.7))
+def attachments_of(job: Job) -> dict[str, bytes]:
+    """Recipe, bench and sources of a job, by their paths in the package."""
     parts = tuple(_part_file(p) for p in job.parts)
     recipe = TypeAdapter(_RecipeFile).dump_json(_RecipeFile(VERSION, job.title, parts, job.linked), indent=1)
-    attachments = {RECIPE: recipe, BENCH: bench_toml(job.bench).encode()}
+    attached = {RECIPE: recipe, BENCH: bench_toml(job.bench).encode()}
     for part in job.parts:
-        attachments[f"{FOLDER}sources/{part.source.file_key}{part.source.suffix}.bin"] = part.source.data
-    progress.at(0.75, "writing")
-    printer = job.bench.printer
-    write_package(path, meshes, attachments, (printer.plate_x_mm / 2, printer.plate_y_mm / 2))
-    progress.at(1.0, "saved")
-    return notes
-
-
-def plate_meshes(
-    job: Job, stages: Stages, progress: Progress | None = None
-) -> tuple[list[tuple[str, Mesh, str]], list[str]]:
-    """Prepared meshes and supports of all parts, and notes about what was not exact."""
-    progress = progress or quiet()
-    meshes, notes = [], []
-    for number, (placed, solid) in enumerate(zip(job.placed, stages.all_solids(job), strict=True)):
-        progress.at(number / len(job.placed), f"preparing {placed.name}")
-        part = job.parts[placed.part]
-        prepare = partial(prepared_mesh, solid, part.name)
-        mesh, note = stages.recall("prepared", (part, placed.copy, job.bench.supports), prepare)
-        meshes.append((placed.name, mesh, "model"))
-        if note and not placed.copy:
-            notes.append(note)
-        settings = job.bench.supports
-        trim = partial(prepared_supports, solid, settings.contact_depth_mm, settings.pad_height_mm, part.name)
-        supports = stages.recall("prepared supports", (part, placed.copy, job.bench.supports), trim)
-        if supports is not None:
-            meshes.append((f"{placed.name}, supports", supports, "support"))
-    return meshes, notes
+        attached[f"{FOLDER}sources/{part.source.file_key}{part.source.suffix}.bin"] = part.source.data
+    return attached
 
 
 def open_job(path: Path) -> Job:

@@ -13,12 +13,11 @@ from contextlib import suppress
 from pathlib import Path
 
 from wideberth.core.errors import CannotWrite, WideBerthError
-from wideberth.core.job.edition import cache_folder, edition
-from wideberth.core.job.fineness import preview
-from wideberth.core.job.jobfile import open_job
-from wideberth.core.job.predict import Prediction, predict
-from wideberth.core.job.recipe import Job
-from wideberth.core.job.stages import Memory, Stages
+from wideberth.core.job import Job, open_job
+from wideberth.core.predict.fineness import preview
+from wideberth.core.predict.prediction import Prediction, predict
+from wideberth.core.predict.program import cache_folder, program_hash
+from wideberth.core.predict.stages import Memory, Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.saving import write_safely
 
@@ -65,7 +64,7 @@ class FirstLooks:
         """Where the look at a job file is kept, or would be; None when the file cannot be read."""
         with suppress(OSError):
             told = hashlib.blake2b(path.read_bytes(), digest_size=16)
-            told.update(f"{path.name} {edition()}".encode())
+            told.update(f"{path.name} {program_hash()}".encode())
             return self._folder / f"{told.hexdigest()}.pickle"
         return None
 

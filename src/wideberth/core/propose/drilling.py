@@ -10,18 +10,13 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.drain import ROUND, Hole, Probe, Spot, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob
-from wideberth.core.job.drainage import drainage
-from wideberth.core.job.fineness import Fineness, preview
-from wideberth.core.job.predict import predict
-from wideberth.core.job.proposal import Proposal
-from wideberth.core.job.recipe import Job, PartRecipe
-from wideberth.core.job.solids import PartSolids
-from wideberth.core.job.stages import Stages
-from wideberth.core.job.together import plate_grid, put_together
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED
 from wideberth.core.model import Mesh, points_inside
 from wideberth.core.orient import placing
+from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate_grid, predict, preview, put_together
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.propose.proposal import Proposal
 from wideberth.core.support import tip_at
 
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)

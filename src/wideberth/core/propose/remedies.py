@@ -10,18 +10,17 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import facts_of
 from wideberth.core.hollow import Lattice
-from wideberth.core.job.drilling import propose_drain
-from wideberth.core.job.predict import Prediction
-from wideberth.core.job.proposal import Proposal
-from wideberth.core.job.propose import (
+from wideberth.core.job import Job, posed
+from wideberth.core.predict import Prediction, Stages
+from wideberth.core.progress import Progress
+from wideberth.core.propose.drilling import propose_drain
+from wideberth.core.propose.everything import (
     propose_orient,
     propose_places,
     propose_support,
     propose_thicker,
 )
-from wideberth.core.job.recipe import Job, posed
-from wideberth.core.job.stages import Stages
-from wideberth.core.progress import Progress
+from wideberth.core.propose.proposal import Proposal
 from wideberth.core.support import Tip, tip_at
 from wideberth.core.verdict import Finding, counted
 

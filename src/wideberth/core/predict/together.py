@@ -9,11 +9,11 @@ import numpy as np
 
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
-from wideberth.core.job.fineness import Fineness
-from wideberth.core.job.solids import PartSolids
-from wideberth.core.job.stages import Stages
 from wideberth.core.layers import Grid, Printed, Runs, difference, empty, grid_over, union
 from wideberth.core.model import Mesh
+from wideberth.core.predict.fineness import Fineness
+from wideberth.core.predict.solids import PartSolids
+from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
 
 MOST_RAYS = 40_000_000

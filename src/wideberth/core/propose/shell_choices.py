@@ -6,13 +6,10 @@ from dataclasses import dataclass, replace
 
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import Lattice, usual_shell, wall_gives_mm
-from wideberth.core.job.drainage import drainage
-from wideberth.core.job.drilling import propose_drain
-from wideberth.core.job.fineness import preview
-from wideberth.core.job.predict import predict
-from wideberth.core.job.recipe import Job, PartRecipe
-from wideberth.core.job.stages import Stages
+from wideberth.core.job import Job, PartRecipe
+from wideberth.core.predict import Stages, drainage, predict, preview
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.propose.drilling import propose_drain
 from wideberth.core.units import MM3_PER_ML
 
 SOLID, SHELL, LATTICE = "solid", "shell", "shell with lattice"

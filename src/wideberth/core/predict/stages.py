@@ -26,11 +26,7 @@ from wideberth.core.hollow import (
     lattice_in,
     measured_wall,
 )
-from wideberth.core.job.fineness import Fineness
-from wideberth.core.job.kept import Kept
-from wideberth.core.job.recipe import Job, PartRecipe
-from wideberth.core.job.shelf import Shelf
-from wideberth.core.job.solids import PartSolids, bore_of, copied, fillings_of
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.layers import Grid, Runs, Solved, cast, on_grid, rebuilt
 from wideberth.core.model import (
     Health,
@@ -46,6 +42,10 @@ from wideberth.core.model import (
     stand_in,
 )
 from wideberth.core.orient import placing, set_down
+from wideberth.core.predict.fineness import Fineness
+from wideberth.core.predict.kept import Kept
+from wideberth.core.predict.shelf import Shelf
+from wideberth.core.predict.solids import PartSolids, bore_of, copied, fillings_of
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import apply_cuts
 from wideberth.core.support import Tip, supports_mesh, touches

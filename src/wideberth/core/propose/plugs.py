@@ -7,10 +7,10 @@ from pathlib import Path
 import numpy as np
 
 from wideberth.core.drain import plug
-from wideberth.core.job.recipe import Job, PartRecipe
-from wideberth.core.job.stages import Stages
+from wideberth.core.job import Job, PartRecipe
 from wideberth.core.model import Mesh, binary_stl, parse_model
 from wideberth.core.orient import Pose, as_turn
+from wideberth.core.predict import Stages
 from wideberth.core.saving import write_safely
 
 

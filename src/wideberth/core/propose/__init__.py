@@ -1,0 +1,43 @@
+"""What acts on a job: everything in one go, poses, holes, tips, places, remedies, and the choices between them."""
+
+from wideberth.core.propose.drilling import hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
+from wideberth.core.propose.everything import (
+    propose_all,
+    propose_hollow,
+    propose_orient,
+    propose_places,
+    propose_split,
+    propose_support,
+    propose_thicker,
+    with_pieces,
+)
+from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
+from wideberth.core.propose.proposal import Proposal
+from wideberth.core.propose.remedies import Remedy, remedy_for
+from wideberth.core.propose.shell_choices import ShellChoice, advice, shell_choices
+
+__all__ = [
+    "Proposal",
+    "Remedy",
+    "ShellChoice",
+    "advice",
+    "export_plugs",
+    "hole_on_plate",
+    "minutes",
+    "plugs",
+    "probe_of",
+    "propose_all",
+    "propose_drain",
+    "propose_hollow",
+    "propose_orient",
+    "propose_places",
+    "propose_split",
+    "propose_support",
+    "propose_thicker",
+    "remedy_for",
+    "shell_choices",
+    "what_changes",
+    "with_holes",
+    "with_pieces",
+    "with_plugs",
+]
