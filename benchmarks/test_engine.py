@@ -11,7 +11,7 @@ import pytest
 import trimesh
 
 from wideberth.core.bench import load_bench
-from wideberth.core.job import Job, taken_in
+from wideberth.core.job import Job, job_of, taken_in
 from wideberth.core.layers import Printed, cast, cups, empty, grid_over, sections, traps
 from wideberth.core.loads import loads
 from wideberth.core.model import Mesh, parse_model, stand_in
@@ -89,7 +89,7 @@ def supported(scan: Mesh) -> Job:
     """The same mesh as a part on its proposed tips, 5 mm over the plate."""
     data = trimesh.Trimesh(scan.points, scan.faces, process=False).export(file_type="ply")
     part = replace(taken_in(parse_model("scan", ".ply", data)), pose=Pose(gap_mm=5.0))
-    return propose_support(Job("scan", load_bench(), (part,)), 0, Stages()).job
+    return propose_support(job_of("scan", load_bench(), (part,)), "part-2", Stages()).job
 
 
 def test_whole_plate_with_its_supports(benchmark, supported: Job) -> None:  # type: ignore[no-untyped-def]
@@ -107,8 +107,8 @@ def test_preview_while_turning(benchmark, supported: Job) -> None:  # type: igno
     stages, angles = Stages(), iter(range(1, 60))
 
     def turned() -> Job:
-        part = replace(supported.parts[0], pose=Pose(turned_xyz(next(angles), 0, 0), gap_mm=5.0), tips=())
-        return supported.with_part(0, part)
+        part = replace(supported.parts[0], pose=Pose(turned_xyz(next(angles), 0, 0), gap_mm=5.0)).unsupported()
+        return supported.with_part(part)
 
     predict(turned(), stages, preview(supported.bench))
     benchmark.pedantic(lambda job: predict(job, stages, preview(job.bench)), setup=lambda: ((turned(),), {}), rounds=11)

@@ -8,7 +8,7 @@ import sys
 import time
 
 from wideberth.core.job import open_job, turned_part
-from wideberth.core.predict import Shelf, Stages, predict, preview
+from wideberth.core.predict import Disk, Stages, predict, preview
 from wideberth.demo import job_path
 
 START = """
@@ -69,11 +69,11 @@ def test_second_start_and_one_step_of_the_cursor() -> None:
 
 
 def test_preview_of_the_demo_while_its_whelk_is_turned() -> None:
-    job, stages = open_job(job_path()), Stages(shelf=Shelf())
+    job, stages = open_job(job_path()), Stages(disk=Disk())
     predict(job, stages, preview(job.bench))
     taken = []
     for turn in range(14):
-        job = job.with_part(0, turned_part(job.parts[0], turn % 2, 3.0))
+        job = job.with_part(turned_part(job.parts[0], turn % 2, 3.0))
         began = time.perf_counter()
         predict(job, stages, preview(job.bench))
         taken.append(time.perf_counter() - began)

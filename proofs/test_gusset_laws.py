@@ -42,7 +42,7 @@ def test_no_scan_has_islands_inside(name: str, wall: float) -> None:
         return
     ceilings, before, volumes = Ceilings(cavity), 0, [0.0]
     for turn in TURNS:
-        pose = Pose(turned_xyz(*turn), 0, 0, 3.0)
+        pose = Pose(turned_xyz(*turn), 3.0)
         gussets = gussets_in(ceilings, pose.rotation[2])
         before += begins_inside(standing(outer, cavity, None, pose, 0.1, 0.05)[0])
         printed, bare = standing(outer, cavity, gussets, pose, 0.1, 0.05)
@@ -62,7 +62,7 @@ def test_no_dented_block_has_islands_inside_at_any_rows(name: str, turn: tuple[f
     outer = Mesh(np.asarray(finer.vertices), np.asarray(finer.faces, np.int32))
     cavity = cavity_mesh(hollow_out(outer, SHELL).chambers)
     assert cavity is not None
-    pose = Pose(turned_xyz(*turn), 0, 0, 3.0)
+    pose = Pose(turned_xyz(*turn), 3.0)
     gussets = gussets_in(Ceilings(cavity), pose.rotation[2])
     for pitch, layer in ((0.05, 0.02), (0.1, 0.05), (0.2, 0.1), (0.4, 0.2)):
         assert begins_inside(standing(outer, cavity, gussets, pose, pitch, layer)[0]) == 0

@@ -10,6 +10,7 @@ import trimesh
 from hypothesis import settings
 
 from wideberth.core.bench import Bench, load_bench
+from wideberth.core.job import Job
 from wideberth.core.layers import Bore, Grid, Printed, Runs, Touch, cast, difference, empty, grid_over, union
 from wideberth.core.model import Mesh, Source, parse_model
 
@@ -17,6 +18,8 @@ settings.register_profile("same every time", derandomize=True)
 settings.load_profile("same every time")
 
 SWAPPED = [1, 0, 2]
+ONE = "part-2"
+"""Id of the first part of a job; the plate has number 1."""
 
 
 def as_mesh(t: trimesh.Trimesh) -> Mesh:
@@ -77,7 +80,7 @@ def beam(spots: list[tuple[float, float]], diameter: float = 0.8, gap: float = 4
         moved(trimesh.creation.cylinder(diameter / 2, gap + 0.2, sections=32), x, y, (gap + 0.2) / 2) for x, y in spots
     ]
     touches = tuple(
-        Touch(0, i, x, y, gap, diameter, 0.2, gap, diameter, x, y, gap, "by hand") for i, (x, y) in enumerate(spots)
+        Touch(0, f"contact-{i}", x, y, gap, diameter, 0.2, gap, diameter, x, y, gap) for i, (x, y) in enumerate(spots)
     )
     mesh = as_mesh(slab)
     return mesh, printed_of(mesh, supports=as_mesh(trimesh.util.concatenate(rods)), touches=touches)
@@ -87,6 +90,12 @@ def weightless(bench: Bench) -> Bench:
     """A bench on which solid and liquid weigh next to nothing, so that only pulls count."""
     light = replace(bench.resin, density_kg_per_m3=300.1, solid_density_kg_per_m3=300.1)
     return replace(bench, resin=light, print=replace(bench.print, resin_depth_mm=500.0))
+
+
+def placed_at(job: Job, x_mm: float, y_mm: float, number: int = 0, turn_deg: float = 0.0) -> Job:
+    """The job with the first print of one of its parts somewhere else on the plate."""
+    placement = job.placements_of(job.parts[number].id)[0]
+    return job.with_placement(replace(placement, x_mm=x_mm, y_mm=y_mm, turn_deg=turn_deg))
 
 
 def as_source(mesh: Mesh, name: str = "made") -> Source:

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import label
 
-from conftest import as_mesh, as_source, moved, tube_with_floor, turned
+from conftest import ONE, as_mesh, as_source, moved, tube_with_floor, turned
 from reference.voxels import flooded, spill_volume, voxels
 from wideberth.core.bench import Bench
 from wideberth.core.drain import (
@@ -33,7 +33,7 @@ from wideberth.core.drain._kernels import closed_in
 from wideberth.core.drain.hole import outline_points
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import STRUTS, Lattice, Shell, cavity_mesh, hollow_out
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.loads import hole_resistance
 from wideberth.core.model import Mesh, Nodes, as_solid, read_model
@@ -113,8 +113,8 @@ def test_bell_and_claw_of_the_demo_have_the_voids_they_were_made_with() -> None:
 
 def test_lattice_parts_no_chamber_and_keeps_no_liquid(bench: Bench) -> None:
     shell = Shell(2.0, lattice=Lattice(STRUTS, 0.1))
-    part = PartRecipe("Ball", as_source(as_mesh(BALL)), shell=shell, holes=(LOW, Hole(20, 0, 0, 3.0)))
-    found = drainage(Job("Job", bench, (part,)), 0, Stages())
+    part = Part("Ball", as_source(as_mesh(BALL)), shell=shell, holes=(LOW, Hole(20, 0, 0, 3.0)))
+    found = drainage(job_of("Job", bench, (part,)), ONE, Stages())
     assert found is not None
     (chamber,) = found.cells.chambers
     assert chamber.volume_ml == pytest.approx(0.9 * 4 / 3 * np.pi * 18**3 / 1000, rel=0.03)
@@ -316,15 +316,13 @@ def test_drill_and_plug_have_the_outline_s_volume_and_fit_with_their_clearance(o
 
 
 def test_plug_follows_the_surface_it_closes_and_is_named_after_its_hole(bench: Bench) -> None:
-    part = PartRecipe(
-        "Ball", as_source(as_mesh(BALL)), shell=Shell(2.0), holes=(Hole(0, 0, -20, 4.0), Hole(0, 0, 20, 3.0))
-    )
-    job, stages = Job("Job", bench, (part,)), Stages()
-    made, notes = plugs(job, 0, stages)
+    part = Part("Ball", as_source(as_mesh(BALL)), shell=Shell(2.0), holes=(Hole(0, 0, -20, 4.0), Hole(0, 0, 20, 3.0)))
+    job, stages = job_of("Job", bench, (part,)), Stages()
+    made, notes = plugs(job, job.parts[0].id, stages)
     assert [name for name, _ in made] == ["Ball, plug 1", "Ball, plug 2"]
     assert notes == []
     assert np.linalg.norm(made[0][1].points, axis=1).max() == pytest.approx(20, abs=0.01)
-    together, _ = with_plugs(job, 0, stages)
+    together, _ = with_plugs(job, job.parts[0].id, stages)
     assert [p.name for p in together.parts] == ["Ball", "Ball, plug 1", "Ball, plug 2"]
     standing = stages.solids(together.parts[1], bench.supports).outer
     assert standing.extents_mm[2] == pytest.approx(2.0, abs=0.15)
@@ -361,16 +359,16 @@ def test_hover_tells_wall_chamber_overlap_and_edges_before_the_click() -> None:
 
 def test_tip_that_would_stand_in_a_hole_goes_beside_it(bench: Bench) -> None:
     mesh = as_mesh(box(20, 20, 10))
-    part = PartRecipe("Slab", as_source(mesh), pose=Pose(gap_mm=5.0))
+    part = Part("Slab", as_source(mesh), pose=Pose(gap_mm=5.0))
     stages = Stages()
-    tips = propose_tips(stages.solids(part, bench.supports).outer, bench).tips
-    part = replace(part, tips=tips)
-    tip = min(tips, key=lambda t: float(np.hypot(t.x_mm, t.y_mm)))
+    tips = propose_tips(stages.solids(part, bench.supports).outer, bench).supports
+    part = replace(part, supports=tips)
+    tip = min(tips.contacts, key=lambda t: float(np.hypot(t.x_mm, t.y_mm)))
     hole = Hole(tip.x_mm, tip.y_mm, -5.0, 3.0)
     drilled, said = with_holes(part, (hole,), stages, bench)
     assert "moved out of the way" in said
-    assert len(drilled.tips) == len(tips)
-    for t in drilled.tips:
+    assert len(drilled.supports.contacts) == len(tips.contacts)
+    for t in drilled.supports.contacts:
         assert np.hypot(t.x_mm - tip.x_mm, t.y_mm - tip.y_mm) > 1.5 + 0.5 * t.diameter_mm
     assert stages.solids(drilled, bench.supports).left_out == ()
 
@@ -399,8 +397,8 @@ def lean_cap(lean: float, radius: float) -> float:
 
 
 def ball_job(bench: Bench, *holes: Hole) -> Job:
-    part = PartRecipe("Ball", as_source(as_mesh(BALL)), shell=Shell(2.0), holes=holes, pose=Pose(gap_mm=3.0))
-    return Job("Job", bench, (part,))
+    part = Part("Ball", as_source(as_mesh(BALL)), shell=Shell(2.0), holes=holes, pose=Pose(gap_mm=3.0))
+    return job_of("Job", bench, (part,))
 
 
 def on_ball(lean_deg: float, diameter: float) -> Hole:
@@ -433,7 +431,7 @@ def test_hole_tells_from_where_it_relieves_and_when_a_turn_makes_it_useless(benc
     low = 3 + 20 - 20 * np.cos(np.radians(50))  # where the hole's middle lies
     assert low - 1.5 < hole.from_mm < low + 3
     over = job.with_part(
-        0, replace(job.parts[0], pose=Pose(turned_xyz(180, 0, 0), gap_mm=3.0), holes=(Hole(0, 0, -20, 2.0),))
+        replace(job.parts[0], pose=Pose(turned_xyz(180, 0, 0), gap_mm=3.0), holes=(Hole(0, 0, -20, 2.0),))
     )
     found = predict(over, stages, preview(bench)).verdict
     assert not found.holes[0].relieves
@@ -442,14 +440,14 @@ def test_hole_tells_from_where_it_relieves_and_when_a_turn_makes_it_useless(benc
 
 def test_drainage_of_a_job_s_part_knows_its_best_pose_and_is_remembered(bench: Bench) -> None:
     job, stages = ball_job(bench, on_ball(0, 3.0), on_ball(40, 3.0)), Stages()
-    found = drainage(job, 0, stages)
+    found = drainage(job, job.parts[0].id, stages)
     assert found is not None
     assert found.best.stays_ml < 0.3
     assert found.hanging.stays_ml > 20  # its holes are above
     before = len(stages.computed)
-    drainage(job, 0, stages)
+    drainage(job, job.parts[0].id, stages)
     assert len(stages.computed) == before
-    assert drainage(Job("Job", bench, (PartRecipe("Cube", as_source(as_mesh(box(9, 9, 9)))),)), 0, stages) is None
+    assert drainage(job_of("Job", bench, (Part("Cube", as_source(as_mesh(box(9, 9, 9)))),)), ONE, stages) is None
 
 
 def test_ways_closed_in_are_counted_along_26_lines() -> None:

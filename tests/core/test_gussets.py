@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 import trimesh
 
-from conftest import as_mesh, as_source, moved, turned
+from conftest import ONE, as_mesh, as_source, moved, placed_at, turned
 from wideberth.core.bench import Bench
 from wideberth.core.handover import write_plate
 from wideberth.core.hollow import Ceilings, Gussets, Keepout, Lattice, Level, Shell, cavity_mesh, gussets_in, hollow_out
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import Printed, Runs, cast, difference, empty, grid_over
 from wideberth.core.model import Closest, Mesh
 from wideberth.core.orient import Pose, placing, turned_xyz
@@ -78,7 +78,7 @@ def test_nothing_begins_in_mid_liquid_under_a_dented_ceiling(name: str, turn: tu
     outer, dents = DENTED[name]
     cavity = cavity_mesh(hollow_out(outer, SHELL).chambers)
     assert cavity is not None
-    pose = Pose(turned_xyz(*turn), 0, 0, 3.0)
+    pose = Pose(turned_xyz(*turn), 3.0)
     gussets = gussets_in(Ceilings(cavity), pose.rotation[2])
     assert gussets is not None
     assert len(gussets.uncarried_mm) == 0
@@ -98,7 +98,7 @@ def test_a_knobbly_shell_has_no_islands_inside_in_any_pose() -> None:
     assert cavity is not None
     ceilings, without = Ceilings(cavity), 0
     for turn in ((0, 0, 0), (180, 0, 0), (90, 0, 0), (215, -20, 0)):
-        pose = Pose(turned_xyz(*turn), 0, 0, 3.0)
+        pose = Pose(turned_xyz(*turn), 3.0)
         gussets = gussets_in(ceilings, pose.rotation[2])
         without += begins_inside(standing(outer, cavity, None, pose, 0.1, 0.05)[0])
         assert begins_inside(standing(outer, cavity, gussets, pose, 0.1, 0.05)[0]) == 0
@@ -167,35 +167,33 @@ def test_what_no_wall_can_carry_stays_solid_and_says_why(bench: Bench) -> None:
     """A low wide lid, open below: whatever hangs in its middle has only the liquid under it."""
     lid = less(moved(trimesh.creation.box((90, 90, 10)), 0, 0, 5), moved(trimesh.creation.icosphere(4, 12), 0, 0, 19))
     shell = replace(SHELL, open_below=Level((0, 0, 1), 0.0))
-    part = PartRecipe("Lid", as_source(lid), shell=shell, pose=Pose(gap_mm=3.0))
+    part = Part("Lid", as_source(lid), shell=shell, pose=Pose(gap_mm=3.0))
     stages = Stages()
     gussets = stages.gussets(part)
     assert gussets is not None
     assert len(gussets.uncarried_mm) == 1
-    told = propose_hollow(Job("Lid", bench, (part,)), 0, stages)
+    told = propose_hollow(job_of("Lid", bench, (part,)), ONE, stages)
     assert not told.needed
     assert "nothing can carry them" in told.why
-    hollowed = predict(Job("Lid", bench, (part,)), stages)  # and if it is hollowed all the same
+    hollowed = predict(job_of("Lid", bench, (part,)), stages)  # and if it is hollowed all the same
     assert any(f.code == "island_inside" and f.severity == "lost" for f in hollowed.verdict.findings)
 
 
 @pytest.fixture(scope="module")
 def dented_job(bench: Bench) -> Job:
-    part = PartRecipe(
-        "Dented", as_source(DENTED["a bowl"][0]), shell=SHELL, pose=Pose(turned_xyz(12, 5, 0), gap_mm=3.0)
-    )
-    return Job("Dented", bench, (part,))
+    part = Part("Dented", as_source(DENTED["a bowl"][0]), shell=SHELL, pose=Pose(turned_xyz(12, 5, 0), gap_mm=3.0))
+    return job_of("Dented", bench, (part,))
 
 
 def test_gussets_are_in_layers_meshes_and_mirrored_copies(dented_job: Job, tmp_path) -> None:  # type: ignore[no-untyped-def]
     stages = Stages()
     for shell in (SHELL, replace(SHELL, lattice=Lattice())):
         part = replace(dented_job.parts[0], shell=shell)
-        seen = predict(replace(dented_job, parts=(part,)), stages)
+        seen = predict(dented_job.with_part(part), stages)
         solid = seen.solids[0]
         assert solid.gussets is not None
         assert not any(f.code in ("island_inside", "crumb") and f.z_mm > 20 for f in seen.verdict.findings)
-        mesh, note = prepared_mesh(solid, "Dented")
+        mesh, note = prepared_mesh(solid.at_home)
         assert note == ""
         assert mesh.volume_mm3 == pytest.approx(seen.printed.part.volume_mm3, rel=2e-3)
     assert write_plate(seen, tmp_path / "plate.stl", stages) == []
@@ -204,16 +202,17 @@ def test_gussets_are_in_layers_meshes_and_mirrored_copies(dented_job: Job, tmp_p
 def test_another_pose_has_gussets_of_its_own_and_a_move_keeps_them(dented_job: Job) -> None:
     stages, part = Stages(), dented_job.parts[0]
     first = stages.gussets(part)
-    assert stages.gussets(replace(part, pose=replace(part.pose, x_mm=12.0))) is first
+    moved_job = placed_at(dented_job, 12.0, 0.0)
+    assert stages.gussets(moved_job.parts[0]) is first
     over = stages.gussets(replace(part, pose=Pose(turned_xyz(180, 0, 0), gap_mm=3.0)))
     assert over is None  # turned over, the bowl's bump stands on the floor
     assert first is not None
 
 
 def test_a_ceiling_that_sags_is_offered_a_lattice(bench: Bench) -> None:
-    part = PartRecipe("Box", as_source(as_mesh(BLOCK)), shell=SHELL, pose=Pose(gap_mm=3.0))
+    part = Part("Box", as_source(as_mesh(BLOCK)), shell=SHELL, pose=Pose(gap_mm=3.0))
     stages = Stages()
-    seen = predict(Job("Box", bench, (part,)), stages)
+    seen = predict(job_of("Box", bench, (part,)), stages)
     (sags,) = [f for f in seen.verdict.findings if f.code == "ceiling_sags"]
     remedy = remedy_for(sags, seen, stages)
     assert remedy is not None
@@ -228,7 +227,7 @@ def test_what_is_proposed_and_still_lost_is_said_first(bench: Bench) -> None:
     """Light that does not cure through a layer: no pose and no tip helps."""
     dark = bench.with_value("print.exposure_s", 0.3, "too little")
     ball = as_source(as_mesh(trimesh.creation.icosphere(3, 6)))
-    job, taken = propose_all(Job("Ball", dark, (PartRecipe("Ball", ball),)), Stages())
+    job, taken = propose_all(job_of("Ball", dark, (Part("Ball", ball),)), Stages())
     lost = [f for f in predict(job, Stages()).verdict.findings if f.severity == "lost"]
     assert any(f.code == "under_bonded" for f in lost)
     assert taken[0].unsolved

@@ -10,11 +10,11 @@ import pytest
 import trimesh
 from PIL import Image
 
-from conftest import as_mesh, as_source, moved
+from conftest import ONE, as_mesh, as_source, moved
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover import CAUTIONS, headline, report, write_html, write_layers, write_pdf, write_plate
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Part, job_of
 from wideberth.core.model import read_model
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Prediction, Stages, fine, predict
@@ -37,7 +37,17 @@ def block(small_bench: Bench) -> tuple[Prediction, Stages]:
     ell = trimesh.util.concatenate(
         [trimesh.creation.box((10, 3, 2)), moved(trimesh.creation.box((3, 8, 2)), -3.5, 2.5, 0)]
     )
-    job = Job("L", small_bench, (PartRecipe("L", as_source(as_mesh(ell)), pose=Pose(x_mm=5.0, y_mm=-3.0)),))
+    job = job_of(
+        "L",
+        small_bench,
+        (
+            Part(
+                "L",
+                as_source(as_mesh(ell)),
+            ),
+        ),
+        [(5.0, -3.0)],
+    )
     stages = Stages()
     return predict(job, stages, fine()), stages
 
@@ -68,7 +78,7 @@ def test_grey_edges_keep_the_area_and_use_their_levels(
     block: tuple[Prediction, Stages], small_bench: Bench, tmp_path: Path
 ) -> None:
     disc = as_source(as_mesh(trimesh.creation.cylinder(4.03, 0.4, sections=256)))
-    prediction = predict(Job("Disc", small_bench, (PartRecipe("Disc", disc),)), Stages(), fine())
+    prediction = predict(job_of("Disc", small_bench, (Part("Disc", disc),)), Stages(), fine())
     for levels in (2, 4, 8, 16):
         path = tmp_path / f"{levels}.zip"
         write_layers(prediction, path, levels)
@@ -121,9 +131,9 @@ def test_plate_comes_out_as_stl_and_3mf(block: tuple[Prediction, Stages], tmp_pa
 
 
 def test_report_is_plain_and_complete(small_bench: Bench) -> None:
-    part = PartRecipe("Ball", as_source(as_mesh(trimesh.creation.icosphere(4, 6))), pose=Pose(gap_mm=3.0))
+    part = Part("Ball", as_source(as_mesh(trimesh.creation.icosphere(4, 6))), pose=Pose(gap_mm=3.0))
     stages = Stages()
-    job = propose_support(Job("Ball", small_bench, (part,)), 0, stages).job
+    job = propose_support(job_of("Ball", small_bench, (part,)), ONE, stages).job
     found = report(predict(job, stages, fine()))
     text = json.dumps(found, allow_nan=False)
     assert json.loads(text) == found
@@ -149,8 +159,8 @@ def test_report_is_plain_and_complete(small_bench: Bench) -> None:
 
 def test_no_price_is_null_and_never_zero(small_bench: Bench) -> None:
     unpriced = small_bench.with_value("resin.price_per_litre", None)
-    part = PartRecipe("Box", as_source(as_mesh(trimesh.creation.box((4, 4, 4)))))
-    prediction = predict(Job("Box", unpriced, (part,)), Stages(), fine())
+    part = Part("Box", as_source(as_mesh(trimesh.creation.box((4, 4, 4)))))
+    prediction = predict(job_of("Box", unpriced, (part,)), Stages(), fine())
     assert report(prediction)["totals"]["price"] is None
     assert any(f.value == "not priced" for f in headline(prediction))
 
@@ -169,8 +179,8 @@ def test_sheets_carry_numbers_and_cautions(block: tuple[Prediction, Stages], tmp
 
 
 def test_job_title_cannot_break_the_sheet(small_bench: Bench, tmp_path: Path) -> None:
-    part = PartRecipe("<b>&", as_source(as_mesh(trimesh.creation.box((4, 4, 4)))))
-    prediction = predict(Job("<script>alert(1)</script>", small_bench, (part,)), Stages(), fine())
+    part = Part("<b>&", as_source(as_mesh(trimesh.creation.box((4, 4, 4)))))
+    prediction = predict(job_of("<script>alert(1)</script>", small_bench, (part,)), Stages(), fine())
     write_html(prediction, tmp_path / "sheet.html")
     assert "<script>" not in (tmp_path / "sheet.html").read_text(encoding="utf-8")
     write_pdf(prediction, tmp_path / "sheet.pdf")

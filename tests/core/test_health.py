@@ -14,7 +14,7 @@ from scipy.spatial import ConvexHull
 from conftest import as_mesh, as_source, moved
 from reference.broken import ALL, BALL, BALL_MM3, BOX, Broken
 from wideberth.core.errors import BadModel
-from wideberth.core.job import Job, PartRecipe, advised_mends, with_mend
+from wideberth.core.job import Part, advised_mends, job_of, with_mend
 from wideberth.core.layers import rebuilt
 from wideberth.core.model import (
     Closest,
@@ -186,19 +186,19 @@ def test_an_unknown_repair_and_a_spacing_too_fine_are_refused() -> None:
 def test_mends_are_part_of_the_recipe_and_can_be_taken_back() -> None:
     broken = ALL["ball with a curved hole"]()
     stages = Stages()
-    part = PartRecipe("Ball", as_source(broken.mesh))
+    part = Part("Ball", as_source(broken.mesh))
     assert not stages.mended(part)[0].watertight
     better = with_mend(part, Mend("fill"))
     assert stages.mended(better)[0].watertight
     assert stages.mended(better)[1][0].kind == "fill"
     assert not stages.mended(replace(better, mends=()))[0].watertight
     stages.scaled(replace(better, scale=2.0))
-    assert stages.computed.count("mend") == 1  # sizing it does not mend it again
+    assert stages.computed.count("mended_once") == 1  # sizing it does not mend it again
 
 
 def test_what_cannot_be_made_solid_is_still_predicted_and_said(bench) -> None:  # type: ignore[no-untyped-def]
-    part = PartRecipe("Sieve", as_source(ALL["torn sieve"]().mesh))
-    found = predict(Job("Sieve", bench, (part,)), Stages(), fine(0.4))
+    part = Part("Sieve", as_source(ALL["torn sieve"]().mesh))
+    found = predict(job_of("Sieve", bench, (part,)), Stages(), fine(0.4))
     assert any(f.code in ("open_mesh", "sound_copy") for f in found.verdict.findings)
     assert found.verdict.totals.part_ml == pytest.approx(BALL_MM3 / 1000, rel=0.05)
 

@@ -27,10 +27,10 @@ from wideberth.core.hollow import (
     usual_shell,
     wall_gives_mm,
 )
-from wideberth.core.job import PartRecipe, scaled
+from wideberth.core.job import Part, scaled
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.model import Closest, Mesh, band_distance, nodes_over, read_model
-from wideberth.core.predict import Shelf, Stages
+from wideberth.core.predict import Disk, Stages
 from wideberth.demo import mesh_path
 
 UP = np.array([0.0, 0.0, 1.0])
@@ -259,27 +259,22 @@ def test_shell_is_a_value_that_its_lattice_is_no_part_of() -> None:
 # kept between sessions
 
 
-def test_chambers_kept_on_disk_are_the_same_and_a_bad_shelf_is_no_trouble(tmp_path: Path) -> None:
-    part = PartRecipe("Box", as_source(as_mesh(BOX)), shell=Shell(2.0))
-    shelf = Shelf(tmp_path)
-    made = Stages(shelf=shelf).chambers(part)
-    (file,) = tmp_path.iterdir()
-    again = Stages(shelf=shelf)
+def test_chambers_kept_on_disk_are_the_same(tmp_path: Path) -> None:
+    part = Part("Box", as_source(as_mesh(BOX)), shell=Shell(2.0))
+    made = Stages(disk=Disk(tmp_path)).chambers(part)
+    again = Stages(disk=Disk(tmp_path))
     assert again.chambers(part) == made
-    assert shelf.find(replace(part, shell=Shell(2.5))) is None
-    assert shelf.find(replace(part, scale=1.1)) is None
-    file.write_bytes(file.read_bytes()[:200])
-    assert shelf.find(part) is None
-    assert Stages(shelf=shelf).chambers(part) == made
-    blocked = tmp_path / "a file"
-    blocked.write_text("no folder")
-    assert Stages(shelf=Shelf(blocked / "below")).chambers(part) == made
+    assert again.computed == []
+    other = Stages(disk=Disk(tmp_path))
+    other.chambers(replace(part, shell=Shell(2.5)))
+    other.chambers(replace(part, scale=1.1))
+    assert other.computed.count("hollowed") == 2
 
 
 def test_places_and_levels_of_a_shell_go_along_when_the_part_is_resized() -> None:
     """A box of 30 x 24 x 40 mm, open below, with a thicker place on its side, at half size: the same spots, half as far."""
     shell = Shell(2.0, thicker=(Thicker(15.0, 0.0, 6.0, 4.0, 5.0),), open_below=Level((0.0, 0.0, 1.0), -20.0))
-    half = scaled(PartRecipe("Box", as_source(as_mesh(BOX)), shell=shell), 0.5)
+    half = scaled(Part("Box", as_source(as_mesh(BOX)), shell=shell), 0.5)
     assert half.shell is not None
     (place,) = half.shell.thicker
     assert (place.x_mm, place.z_mm, place.reach_mm, place.wall_mm) == pytest.approx((7.5, 3.0, 2.0, 5.0))

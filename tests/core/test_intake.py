@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from conftest import as_mesh
 from wideberth.core.errors import BadModel, Cancelled
 from wideberth.core.handover import save_job
-from wideberth.core.job import Job, advised_mends, open_job, taken_in
+from wideberth.core.job import advised_mends, job_of, open_job, taken_in
 from wideberth.core.model import Mesh, binary_stl, examine, guess_unit, parse_model, parse_models, read_models
 from wideberth.core.model import package as packages
 from wideberth.core.predict import Stages
@@ -97,7 +97,7 @@ def test_a_job_keeps_every_object_of_a_package_in_one_file(tmp_path: Path, bench
         model.AddBuildItem(put(model, BALL, "ball"), shift(wrapper, 0.0))
 
     parts = tuple(taken_in(s) for s in parse_models("kit", ".3mf", package_of(build)))
-    job = Job("Kit", bench, parts, linked=True)
+    job = job_of("Kit", bench, parts, linked=True)
     save_job(job, tmp_path / "kit.3mf", Stages())
     back = open_job(tmp_path / "kit.3mf")
     assert back.linked and [p.source.mesh for p in back.parts] == [p.source.mesh for p in parts]

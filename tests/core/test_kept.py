@@ -9,8 +9,7 @@ import trimesh
 from conftest import as_mesh, as_source
 from wideberth.core.bench import Bench
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, PartRecipe
-from wideberth.core.orient import Pose
+from wideberth.core.job import Part, job_of
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.predict.kept import SMALL_BYTES, Kept, size_of
 
@@ -66,13 +65,13 @@ def test_what_newer_results_share_is_no_reason_to_forget() -> None:
 def test_an_unchanged_plate_of_many_hollow_parts_is_computed_once(bench: Bench) -> None:
     """Sixteen parts, each unlike the others: a cache that counted entries forgot the first by the time of the last."""
     coarse = bench.with_value("print.layer_height_mm", 0.2)
-    parts = []
+    parts, places = [], []
     for n in range(16):
         block = as_source(as_mesh(trimesh.creation.box((8 + 0.1 * n, 8, 8))), f"block {n}")
-        pose = Pose(x_mm=14.0 * (n % 4 - 1.5), y_mm=14.0 * (n // 4 - 1.5))
-        parts.append(PartRecipe(f"Block {n}", block, shell=Shell(1.5, 0.01), pose=pose))
+        places.append((14.0 * (n % 4 - 1.5), 14.0 * (n // 4 - 1.5)))
+        parts.append(Part(f"Block {n}", block, shell=Shell(1.5, 0.01)))
     stages = Stages()
-    job = Job("Blocks", coarse, tuple(parts))
+    job = job_of("Blocks", coarse, parts, places)
     predict(job, stages, fine())
     assert len(stages.computed) > 160
     stages.computed.clear()

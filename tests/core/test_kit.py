@@ -9,13 +9,13 @@ import numpy as np
 import pytest
 import trimesh
 
-from conftest import as_mesh, as_source
+from conftest import ONE, as_mesh, as_source
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import save_job
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Copy, Job, PartRecipe, job_scaled, open_job, resized, with_count, with_twin
+from wideberth.core.job import Job, Part, Placement, job_of, job_scaled, open_job, resized, with_count, with_twin
 from wideberth.core.model import Mend
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, plate_meshes, predict
@@ -36,8 +36,8 @@ def coarse(bench: Bench) -> Bench:
     return bench.with_value("print.layer_height_mm", 0.1)
 
 
-def ell(**recipe: object) -> PartRecipe:
-    return PartRecipe("Ell", as_source(as_mesh(ELL)), **recipe)  # type: ignore[arg-type]
+def ell(**recipe: object) -> Part:
+    return Part("Ell", as_source(as_mesh(ELL)), **recipe)  # type: ignore[arg-type]
 
 
 def test_stretch_and_mirror_change_the_volume_as_they_should() -> None:
@@ -71,19 +71,26 @@ def test_a_stretch_that_is_no_size_is_refused() -> None:
 
 
 def test_a_linked_kit_keeps_one_scale(bench: Bench) -> None:
-    job = Job("Kit", bench, (ell(), ell(scale=2.0)), linked=True)
-    grown = job_scaled(job, 0, 1.5)
+    job = job_of("Kit", bench, (ell(), ell(scale=2.0)), linked=True)
+    grown = job_scaled(job, job.parts[0].id, 1.5)
     assert [p.scale for p in grown.parts] == pytest.approx([1.5, 3.0])
-    alone = job_scaled(replace(job, linked=False), 0, 1.5)
+    alone = job_scaled(replace(job, linked=False), ONE, 1.5)
     assert [p.scale for p in alone.parts] == pytest.approx([1.5, 2.0])
+
+
+def three(job: Job) -> Job:
+    """A part at x = -30 mm, once more in the middle, and mirrored at 30 mm."""
+    at = ((-30.0, False), (0.0, False), (30.0, True))
+    prints = tuple(Placement(f"print-{n}", ONE, x, 0.0, mirrored=twin) for n, (x, twin) in enumerate(at, 10))
+    return job.replated(replace(job.plates[0], placements=prints))
 
 
 def test_copies_keep_supports_holes_and_shell_and_mirrored_ones_are_mirror_images(coarse: Bench) -> None:
     stages = Stages()
-    part = ell(pose=Pose(turned_xyz(20, 10, 0), -30.0, 0.0, 5.0), shell=Shell(0.8, 0.0))
-    part = propose_support(Job("L", coarse, (part,)), 0, stages).job.parts[0]
-    job = Job("L", coarse, (replace(part, copies=(Copy(0.0, 0.0), Copy(30.0, 0.0, True))),))
-    own, copy, twin = stages.all_solids(job)
+    part = ell(pose=Pose(turned_xyz(20, 10, 0), 5.0), shell=Shell(0.8, 0.0))
+    part = propose_support(job_of("L", coarse, (part,)), ONE, stages).job.parts[0]
+    job = three(job_of("L", coarse, (part,)))
+    own, copy, twin = stages.solids_on(job)
     for other in (copy, twin):
         assert other.outer.volume_mm3 == pytest.approx(own.outer.volume_mm3)
         assert other.supports is not None and other.supports.volume_mm3 == pytest.approx(own.supports.volume_mm3)  # type: ignore[union-attr]
@@ -95,7 +102,7 @@ def test_copies_keep_supports_holes_and_shell_and_mirrored_ones_are_mirror_image
     for mine, theirs in zip(own.touches, twin.touches, strict=True):
         assert (theirs.x_mm, theirs.post_x_mm) == pytest.approx((-mine.x_mm, -mine.post_x_mm))
     found = predict(job, stages, fine(0.2))
-    alone = predict(Job("L", coarse, (part,)), stages, fine(0.2))
+    alone = predict(job_of("L", coarse, (part,)), stages, fine(0.2))
     assert found.verdict.totals.part_ml == pytest.approx(3 * alone.verdict.totals.part_ml, rel=2e-3)
     assert found.loads.peel_n.max() == pytest.approx(3 * alone.loads.peel_n.max(), rel=0.01)
     third = len(own.touches)
@@ -106,40 +113,43 @@ def test_copies_keep_supports_holes_and_shell_and_mirrored_ones_are_mirror_image
 
 def test_changing_the_part_changes_its_copies(bench: Bench) -> None:
     stages = Stages()
-    job = Job("L", bench, (ell(copies=(Copy(40.0, 0.0),)),))
-    larger = job.with_part(0, resized(job.parts[0], 2.0, (1.0, 1.0, 1.0), False))
-    assert stages.all_solids(larger)[1].outer.volume_mm3 == pytest.approx(8 * ELL.volume)
+    job = with_count(job_of("L", bench, (ell(),)), ONE, 2, (38.0, 10.0), 2.0)
+    larger = job.with_part(resized(job.parts[0], 2.0, (1.0, 1.0, 1.0), False))
+    assert stages.solids_on(larger)[1].outer.volume_mm3 == pytest.approx(8 * ELL.volume)
 
 
 def test_arranging_gives_every_copy_a_place_of_its_own(bench: Bench) -> None:
     stages = Stages()
-    part = with_count(ell(), 7, (12.0, 10.0), 2.0)
-    job = propose_places(Job("L", bench, (part, ell())), stages).job
-    assert job.parts[0].count == 7 and len(job.placed) == 8
-    boxes = [(s.low, s.high) for s in stages.all_solids(job)]
+    job = with_count(job_of("L", bench, (ell(), ell())), ONE, 7, (12.0, 10.0), 2.0)
+    job = propose_places(job, stages).job
+    assert len(job.placements_of(ONE)) == 7 and len(job.placed()) == 8
+    assert [p.name for p in job.placed()[:2]] == ["Ell", "Ell (2)"]
+    boxes = [(s.low, s.high) for s in stages.solids_on(job)]
     for i, (low, high) in enumerate(boxes):
         for other_low, other_high in boxes[i + 1 :]:
             apart = np.maximum(other_low - high, low - other_high)[:2].max()
             assert apart >= bench.house.apart_mm - 0.11
 
 
-def test_counts_and_twins() -> None:
-    part = with_count(ell(), 3, (12.0, 10.0), 2.0)
-    assert part.count == 3 and part.copies[1].x_mm - part.copies[0].x_mm == pytest.approx(14.0)
-    assert with_count(part, 1, (12.0, 10.0), 2.0).copies == ()
-    pair = with_twin(ell(), (12.0, 10.0), 2.0)
-    assert pair.copies[0].mirrored and pair.side == "right"
+def test_counts_and_twins(bench: Bench) -> None:
+    one = job_of("L", bench, (ell(),))
+    job = with_count(one, ONE, 3, (12.0, 10.0), 2.0)
+    first, second, third = job.placements_of(ONE)
+    assert third.x_mm - second.x_mm == second.x_mm - first.x_mm == pytest.approx(14.0)
+    assert with_count(job, ONE, 1, (12.0, 10.0), 2.0).placements_of(ONE) == (first,)
+    pair = with_twin(one, ONE, (12.0, 10.0), 2.0)
+    assert pair.placements_of(ONE)[1].mirrored and pair.parts[0].side == "right"
     with pytest.raises(BadJob, match="200"):
-        with_count(part, 0, (1.0, 1.0), 1.0)
+        with_count(job, ONE, 0, (1.0, 1.0), 1.0)
 
 
 def test_a_kit_comes_back_from_its_file_and_exports_every_copy(bench: Bench, tmp_path: Path) -> None:
     mends = (Mend("orient"), Mend("weld", 0.02))
-    part = resized(with_twin(ell(side="left", mends=mends), (12.0, 10.0), 2.0), 1.5, (1.0, 2.0, 1.0), True)
-    job = Job("Kit", bench, (part,), linked=True)
+    part = resized(ell(side="left", mends=mends), 1.5, (1.0, 2.0, 1.0), True)
+    job = with_twin(job_of("Kit", bench, (part,), linked=True), ONE, (12.0, 10.0), 2.0)
     stages = Stages()
     save_job(job, tmp_path / "kit.3mf", stages)
     back = open_job(tmp_path / "kit.3mf")
-    assert back.parts[0] == part and back.linked
+    assert (back.parts, back.plates) == (job.parts, job.plates) and back.linked
     meshes, _ = plate_meshes(job, stages)
     assert [name for name, _, kind in meshes if kind == "model"] == ["Ell", "Ell (2, mirrored)"]

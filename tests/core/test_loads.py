@@ -116,7 +116,9 @@ def test_leaning_bar_reaches_margin_one_where_the_hand_says(bench: Bench) -> Non
     foot = float(mesh.points[mesh.points[:, 2].argmin(), 0])
     spots = [(foot + dx, dy) for dx in (-3.5, -0.5) for dy in (-2.0, 2.0)]
     height = {x: 4 + (foot - x) * np.tan(np.radians(30)) for x, _ in spots}
-    touches = tuple(Touch(0, i, x, y, height[x], 0.6, 1.0, 3.0, 0.6, x, y, 4.0) for i, (x, y) in enumerate(spots))
+    touches = tuple(
+        Touch(0, f"contact-{i}", x, y, height[x], 0.6, 1.0, 3.0, 0.6, x, y, 4.0) for i, (x, y) in enumerate(spots)
+    )
     rods = [
         moved(trimesh.creation.cylinder(0.3, height[x] + 0.4, sections=32), x, y, (height[x] + 0.4) / 2)
         for x, y in spots
@@ -137,7 +139,7 @@ def test_leaning_bar_reaches_margin_one_where_the_hand_says(bench: Bench) -> Non
 
 
 def test_tip_stiffness_and_capacity_by_hand() -> None:
-    touch = Touch(0, 0, 0, 0, 5, 0.4, 0.2, 10.0, 1.2, 0, 0, 5)
+    touch = Touch(0, "c", 0, 0, 5, 0.4, 0.2, 10.0, 1.2, 0, 0, 5)
     by_hand = 1 / (1 / (400 * 0.4) + 10 / (400 * np.pi * 0.36))
     assert tip_stiffness(touch, 400) == pytest.approx(by_hand)
     assert tip_capacity_n(touch, 8) == pytest.approx(8 * np.pi * 0.04)
@@ -317,7 +319,7 @@ def test_a_tip_beyond_a_neck_or_a_second_column_takes_its_load(bench: Bench) -> 
     shared = loads(printed_of(as_mesh(arch), 0.1, 0.1), thick)
     assert shared.necks.stress_n_per_mm2.max() == 0.0 or shared.necks.stress_n_per_mm2.max() < 0.2
     post = as_mesh(moved(trimesh.creation.cylinder(0.6, 7.1, sections=48), 8, 0, 3.55))
-    touch = Touch(0, 0, 8.0, 0.0, 7.0, 1.2, 0.1, 7.0, 1.2, 8.0, 0.0, 7.0)
+    touch = Touch(0, "c", 8.0, 0.0, 7.0, 1.2, 0.1, 7.0, 1.2, 8.0, 0.0, 7.0)
     held = loads(printed_of(as_mesh(dumbbell()), 0.1, 0.1, supports=post, touches=(touch,)), thick)
     part = printed_of(as_mesh(dumbbell()), 0.1, 0.1).part_sections
     assert held.necks.stress_n_per_mm2[(part.layer > 25) & (part.layer < 65)].max() == 0.0

@@ -32,7 +32,7 @@ def pull_by_hand(area: float, around: float, squeeze: float, bench: Bench) -> fl
 def held_cube(solid: trimesh.Trimesh, spots: list[tuple[float, float, float]]):  # type: ignore[no-untyped-def]
     """A cube on posts of 1 mm with tips of 0.8 mm at spots of its surface."""
     mesh = set_down(solid, GAP)
-    touches = tuple(Touch(0, i, x, y, z, 0.8, 0.3, z, 1.0, x, y, z) for i, (x, y, z) in enumerate(spots))
+    touches = tuple(Touch(0, f"contact-{i}", x, y, z, 0.8, 0.3, z, 1.0, x, y, z) for i, (x, y, z) in enumerate(spots))
     rods = [moved(trimesh.creation.cylinder(0.5, z + 0.2, sections=24), x, y, (z + 0.2) / 2) for x, y, z in spots]
     return printed_of(mesh, pitch=0.2, layer=0.1, supports=as_mesh(trimesh.util.concatenate(rods)), touches=touches)
 

@@ -27,7 +27,9 @@ GAP = 5.0
 
 
 def tips(spots: list[tuple[float, float]], diameter: float = 0.02) -> tuple[Touch, ...]:
-    return tuple(Touch(0, i, x, y, GAP, diameter, 0.1, GAP, 1.2, x, y, GAP) for i, (x, y) in enumerate(spots))
+    return tuple(
+        Touch(0, f"contact-{i}", x, y, GAP, diameter, 0.1, GAP, 1.2, x, y, GAP) for i, (x, y) in enumerate(spots)
+    )
 
 
 def slab(x: float, y: float) -> Mesh:
@@ -38,7 +40,7 @@ def slab(x: float, y: float) -> Mesh:
 
 def sags(mesh: Mesh, held: tuple[Touch, ...], bench: Bench) -> Sag:
     """A mesh's undersides under the same pull everywhere."""
-    return sag_of(undersides_of(mesh, bench), held, PULL, bench)
+    return sag_of(undersides_of(mesh, bench.print.layer_height_mm, bench.laws.young_layers), held, PULL, bench)
 
 
 def nearest(found: Sag, x: float, y: float) -> int:
@@ -80,14 +82,15 @@ def test_ceiling_between_two_walls_is_a_clamped_span(bench: Bench) -> None:
 def test_ceiling_of_a_chamber_sags_between_its_walls_and_bars_hold_it(bench: Bench) -> None:
     """A chamber of 8 x 40 mm, its ceiling level: a clamped span of 8 mm; a bar along its middle leaves two of 3.5 mm."""
     room = set_down(trimesh.creation.box((8, 40, 10)).subdivide_to_size(1.0), 2.0)
-    found = sag_of(ceilings_of(room, None, bench), (), PULL, bench)
+    young = (bench.print.layer_height_mm, bench.laws.young_layers)
+    found = sag_of(ceilings_of(room, None, *young), (), PULL, bench)
     assert found.inside.all()
     assert found.points_mm[:, 2] == pytest.approx(np.full(len(found.points_mm), 12.0))
     middle = nearest(found, 0.0, 0.0)
     assert found.kind[middle] == ROW
     assert found.sag_mm[middle] == pytest.approx(0.02 * 8**4 / (32 * 400 * 0.25**3), rel=0.5)
     bar = set_down(trimesh.creation.box((1, 44, 10)), 3.0)
-    held = sag_of(ceilings_of(room, bar, bench), (), PULL, bench)
+    held = sag_of(ceilings_of(room, bar, *young), (), PULL, bench)
     between = nearest(held, 2.2, 0.0)
     x = held.points_mm[between, 0]
     near = min(x - 0.5, 4.0 - x)  # to the bar or to the wall

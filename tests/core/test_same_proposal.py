@@ -6,13 +6,13 @@ import numpy as np
 import pytest
 import trimesh
 
-from conftest import as_mesh, as_source, moved, turned
+from conftest import ONE, as_mesh, as_source, moved, turned
 from wideberth.core.bench import Bench
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Part, job_of
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Stages
 from wideberth.core.propose import propose_support
-from wideberth.core.support import Tip
+from wideberth.core.support import Contact
 
 
 def shape(name: str) -> trimesh.Trimesh:
@@ -29,9 +29,9 @@ def shape(name: str) -> trimesh.Trimesh:
     return turned(made, 34, (1, 0.3, 0.2))
 
 
-def proposed(mesh: trimesh.Trimesh, bench: Bench) -> tuple[Tip, ...]:
-    part = PartRecipe("x", as_source(as_mesh(mesh)), pose=Pose(gap_mm=5.0))
-    return propose_support(Job("x", bench, (part,)), 0, Stages()).job.parts[0].tips
+def proposed(mesh: trimesh.Trimesh, bench: Bench) -> tuple[Contact, ...]:
+    part = Part("x", as_source(as_mesh(mesh)), pose=Pose(gap_mm=5.0))
+    return propose_support(job_of("x", bench, (part,)), ONE, Stages()).job.parts[0].supports.contacts
 
 
 def shuffled(mesh: trimesh.Trimesh) -> trimesh.Trimesh:

@@ -16,7 +16,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.handover import save_job
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, PartRecipe, open_job
+from wideberth.core.job import Part, job_of, open_job
 from wideberth.core.layers import (
     FINE_SQUEEZE,
     OUTSIDE,
@@ -36,7 +36,7 @@ from wideberth.core.loads.necks import _principal, necks
 from wideberth.core.model import hits
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages
-from wideberth.core.support import Tip
+from wideberth.core.support import Need, NeedKind, Route, Supports
 
 SEEDS = st.integers(0, 5000)
 
@@ -202,22 +202,26 @@ numbers = st.floats(-50, 50, allow_nan=False).map(lambda v: round(v, 6))
 )
 def test_any_recipe_comes_back_from_its_file(scale, turn, place, tips, name, bench: Bench, tmp_path_factory) -> None:  # type: ignore[no-untyped-def]
     """Names in any script, awkward numbers: what is saved is what is opened."""
-    made = tuple(
-        Tip(x, y, z, (0.0, 0.0, -1.0), 1.0, 0.4, x, y, z - 1.0, 0.0, foot, "made up") for x, y, z, foot in tips
-    )
+    made = Supports()
+    for x, y, z, on in tips:
+        top = (x, y, z - 1.0)
+        route = Route((x, y, z), top, top, (x, y, 0.0), on == "plate")
+        made = made.with_route(route, 0.4, Need(NeedKind.ISLAND, carries_n=abs(x)))
     source = as_source(set_down(trimesh.creation.box((6, 5, 4))), "box")
-    part = PartRecipe(name, source, scale, (), Shell(0.8, 0.0), (), Pose(turned_xyz(*turn), *place), made)
-    job = Job(name, bench, (part,))
+    pose = Pose(turned_xyz(*turn), place[2])
+    part = Part(name, source, scale=scale, shell=Shell(0.8, 0.0), pose=pose, supports=made)
+    job = job_of(name, bench, (part,), [place[:2]]).keep_variant(name)
     path: Path = tmp_path_factory.mktemp("jobs") / "job.3mf"
     save_job(job, path, Stages())
     again = open_job(path)
-    assert again.parts == job.parts
+    assert (again.parts, again.plates, again.last) == (job.parts, job.plates, job.last)
+    assert again.variants[0].parts == job.parts
     assert again.title == name
 
 
 def test_holes_by_direction_and_by_normal_come_back_from_their_file(bench: Bench, tmp_path: Path) -> None:
     source = as_source(set_down(trimesh.creation.box((20, 20, 20))), "box")
     holes = (Hole(10, 0, 9, 2.0, "by hand"), Hole(0, 10, 12, 3.0, "proposed", (0.0, -1.0, 0.0)))
-    job = Job("Box", bench, (PartRecipe("Box", source, shell=Shell(2.0, 0.0), holes=holes),))
+    job = job_of("Box", bench, (Part("Box", source, shell=Shell(2.0, 0.0), holes=holes),))
     save_job(job, tmp_path / "job.3mf", Stages())
     assert open_job(tmp_path / "job.3mf").parts[0].holes == holes

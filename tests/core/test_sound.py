@@ -9,7 +9,7 @@ import trimesh
 from conftest import as_mesh, as_source
 from wideberth.core.bench import Bench
 from wideberth.core.handover import report
-from wideberth.core.job import Job, taken_in
+from wideberth.core.job import job_of, taken_in
 from wideberth.core.model import Mesh, sound_copy
 from wideberth.core.predict import Prediction, Stages, fine, predict
 
@@ -28,7 +28,7 @@ def scan(name: str) -> trimesh.Trimesh:
 
 def predicted(points: np.ndarray, faces: np.ndarray, bench: Bench) -> Prediction:
     source = as_source(Mesh(np.asarray(points, float), np.asarray(faces, np.int32)))
-    return predict(Job("x", bench, (taken_in(source),)), Stages(), fine(0.15))
+    return predict(job_of("x", bench, (taken_in(source),)), Stages(), fine(0.15))
 
 
 def harmed(faces: np.ndarray, how: str, chance: np.random.Generator) -> np.ndarray:

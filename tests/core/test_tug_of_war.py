@@ -158,7 +158,7 @@ def test_post_buckles_by_euler(bench: Bench) -> None:
 
 def test_tips_on_one_post_press_on_it_together(bench: Bench) -> None:
     _, printed = beam(FOUR)
-    together = tuple(replace(t, post_x_mm=0.0, post_y_mm=0.0) for t in printed.touches)
+    together = tuple(replace(t, post="post-1") for t in printed.touches)
     posts = loads(replace(printed, touches=together), weightless(bench)).posts
     alone = loads(printed, weightless(bench)).posts
     assert posts.tips == ((0, 1, 2, 3),)

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 import trimesh
 
-from conftest import as_mesh, as_source, moved, printed_of, set_down, tube_with_floor, turned
+from conftest import ONE, as_mesh, as_source, moved, printed_of, set_down, tube_with_floor, turned
 from wideberth.core.bench import Bench
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, PartRecipe, scaled
+from wideberth.core.job import Part, job_of, scaled
 from wideberth.core.layers import Touch
 from wideberth.core.loads import loads
 from wideberth.core.orient import Pose, turned_xyz
@@ -19,8 +19,8 @@ from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, Finding, Verdict, in_or
 
 
 def verdict_of(solid: trimesh.Trimesh, bench: Bench, gap: float = 0.0, **recipe: object) -> Verdict:
-    part = PartRecipe("Part", as_source(as_mesh(solid)), pose=Pose(gap_mm=gap), **recipe)  # type: ignore[arg-type]
-    return predict(Job("Job", bench, (part,)), Stages(), fine(0.2)).verdict
+    part = Part("Part", as_source(as_mesh(solid)), pose=Pose(gap_mm=gap), **recipe)  # type: ignore[arg-type]
+    return predict(job_of("Job", bench, (part,)), Stages(), fine(0.2)).verdict
 
 
 def codes(verdict: Verdict) -> set[str]:
@@ -48,8 +48,8 @@ def test_ball_on_its_own_proposed_tips_is_fine(bench: Bench) -> None:
     """Proposed tips and posts hold with the wanted margin, stand the return, and leave nothing that sags by three layers."""
     stages = Stages()
     ball = trimesh.creation.icosphere(5, 9)
-    part = PartRecipe("Ball", as_source(as_mesh(ball)), pose=Pose(gap_mm=bench.supports.gap_mm))
-    job = propose_support(Job("Job", bench, (part,)), 0, stages).job
+    part = Part("Ball", as_source(as_mesh(ball)), pose=Pose(gap_mm=bench.supports.gap_mm))
+    job = propose_support(job_of("Job", bench, (part,)), ONE, stages).job
     found = predict(job, stages, fine(0.1)).verdict
     assert [f.message for f in found.findings if f.severity != NOTE] == []
     assert found.hold_margin is not None and found.hold_margin > 1.5
@@ -102,7 +102,7 @@ def test_area_jump_is_told_once_at_its_height(bench: Bench) -> None:
 def test_tip_message_fills_in_the_formula(bench: Bench) -> None:
     slab = moved(trimesh.creation.box((30, 30, 3)), 0, 0, 6.5)
     rod = moved(trimesh.creation.cylinder(0.2, 5.2, sections=24), 0, 0, 2.6)
-    touch = Touch(0, 0, 0, 0, 5.0, 0.4, 0.2, 5.0, 0.4, 0, 0, 5.0)
+    touch = Touch(0, "c", 0, 0, 5.0, 0.4, 0.2, 5.0, 0.4, 0, 0, 5.0)
     printed = printed_of(as_mesh(slab), supports=as_mesh(rod), touches=(touch,))
     found = judge(printed, loads(printed, bench), bench)
     tip = next(f for f in found.findings if f.code == "tip_margin")
@@ -116,7 +116,7 @@ def test_tip_message_fills_in_the_formula(bench: Bench) -> None:
 
 def test_tip_that_misses_is_told(bench: Bench) -> None:
     slab = moved(trimesh.creation.box((10, 10, 3)), 0, 0, 1.5)
-    stray = Touch(0, 0, 30.0, 0, 1.0, 0.4, 0.2, 1.0, 0.4, 30.0, 0, 1.0)
+    stray = Touch(0, "c", 30.0, 0, 1.0, 0.4, 0.2, 1.0, 0.4, 30.0, 0, 1.0)
     printed = printed_of(as_mesh(slab), touches=(stray,))
     found = judge(printed, loads(printed, bench), bench)
     assert "tip_misses" in codes(found)
@@ -160,8 +160,8 @@ def test_totals_by_hand(bench: Bench) -> None:
 
 
 def test_totals_of_supports_are_told_apart(bench: Bench) -> None:
-    part = PartRecipe("Ball", as_source(as_mesh(trimesh.creation.icosphere(4, 8))), pose=Pose(gap_mm=5.0))
-    job = propose_support(Job("Ball", bench, (part,)), 0, Stages()).job
+    part = Part("Ball", as_source(as_mesh(trimesh.creation.icosphere(4, 8))), pose=Pose(gap_mm=5.0))
+    job = propose_support(job_of("Ball", bench, (part,)), ONE, Stages()).job
     found = predict(job, Stages(), fine(0.2)).verdict
     assert found.totals.part_ml == pytest.approx(4 / 3 * np.pi * 0.512, rel=0.01)
     assert 0.05 < found.totals.support_ml < 1.5
@@ -196,22 +196,21 @@ def test_dust_is_not_reported_and_a_true_point_is(bench: Bench) -> None:
 
 
 def test_turned_part_keeps_its_volume_and_scaled_part_cubes_it(bench: Bench) -> None:
-    part = PartRecipe("Part", as_source(as_mesh(turned(trimesh.creation.box((8, 5, 3)), 20, (0, 0, 1)))))
-    job = Job("Job", bench, (part,))
-    stages = Stages()
+    part = Part("Part", as_source(as_mesh(turned(trimesh.creation.box((8, 5, 3)), 20, (0, 0, 1)))))
+    job = job_of("Job", bench, (part,))
+    part, stages = job.parts[0], Stages()
     once = predict(job, stages, preview(bench)).verdict.totals.part_ml
-    leaning = job.with_part(0, replace(part, pose=Pose(turned_xyz(33, 12, 5))))
+    leaning = job.with_part(replace(part, pose=Pose(turned_xyz(33, 12, 5))))
     assert predict(leaning, stages, fine(0.1)).verdict.totals.part_ml == pytest.approx(0.12, rel=0.01)
-    twice = predict(job.with_part(0, scaled(part, 2.0)), stages, preview(bench)).verdict.totals.part_ml
+    twice = predict(job.with_part(scaled(part, 2.0)), stages, preview(bench)).verdict.totals.part_ml
     assert twice == pytest.approx(8 * once, rel=0.05)
 
 
 def test_two_parts_that_touch_print_as_one_and_apart_as_two(bench: Bench) -> None:
     box = as_source(set_down(trimesh.creation.box((10, 10, 4))))
-    apart = tuple(PartRecipe(n, box, pose=Pose(x_mm=x)) for n, x in (("A", -8.0), ("B", 8.0)))
-    touching = tuple(PartRecipe(n, box, pose=Pose(x_mm=x)) for n, x in (("A", -4.9), ("B", 4.9)))
-    two = predict(Job("Two", bench, apart), Stages(), fine(0.2)).loads
-    one = predict(Job("One", bench, touching), Stages(), fine(0.2)).loads
+    both = Part("A", box), Part("B", box)
+    two = predict(job_of("Two", bench, both, [(-8.0, 0.0), (8.0, 0.0)]), Stages(), fine(0.2)).loads
+    one = predict(job_of("One", bench, both, [(-4.9, 0.0), (4.9, 0.0)]), Stages(), fine(0.2)).loads
     assert set(two.components) == {2}
     assert set(one.components) == {1}
     assert one.peel_n[-1] != pytest.approx(two.peel_n[-1], rel=0.02)

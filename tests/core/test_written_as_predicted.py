@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import zipfile
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -12,14 +11,14 @@ import pytest
 import pyvista
 import trimesh
 
-from conftest import as_mesh, as_source, moved
+from conftest import ONE, as_mesh, as_source, moved, placed_at
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover import layers as layers_out
 from wideberth.core.handover import plate as plate_out
 from wideberth.core.handover import write_layers, write_plate
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Part, job_of
 from wideberth.core.model import Mesh
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Prediction, Stages, fine, predict
@@ -40,9 +39,9 @@ def cone(small_bench: Bench) -> tuple[Prediction, Stages]:
     body = trimesh.creation.cone(5.0, 12.0, sections=90)
     arm = moved(trimesh.creation.box((9, 1.0, 1.0)), 4.0, 0, 6.02)
     both = trimesh.boolean.union([body, arm], engine="manifold")
-    part = PartRecipe("Cone", as_source(as_mesh(both)), pose=Pose(x_mm=3.0, y_mm=2.0))
+    part = Part("Cone", as_source(as_mesh(both)), pose=Pose())
     stages = Stages()
-    return predict(Job("Cone", small_bench, (part,)), stages, fine()), stages
+    return predict(job_of("Cone", small_bench, (part,), [(3.0, 2.0)]), stages, fine()), stages
 
 
 Image = np.ndarray
@@ -113,7 +112,7 @@ def test_layers_that_repeat_after_a_hundred_are_refused(
 
 def test_layers_are_not_cut_off_at_the_edge_of_the_plate(cone: tuple[Prediction, Stages], tmp_path: Path) -> None:
     job = cone[0].job
-    over = replace(job, parts=(replace(job.parts[0], pose=Pose(x_mm=15.0)),))
+    over = placed_at(job, 15.0, 0.0)
     with pytest.raises(BadJob, match=r"Cone: reaches 1\.\d mm over the edge"):
         write_layers(predict(over, Stages(), fine()), tmp_path / "layers.zip")
     assert list(tmp_path.iterdir()) == []
@@ -174,12 +173,12 @@ def test_foot_on_the_part_goes_no_deeper_than_a_tip(small_bench: Bench, tmp_path
     column, ledge = trimesh.creation.box((9.5, 12, 6)), trimesh.creation.box((17, 12, 2))
     body = trimesh.boolean.union([slope, moved(column, -3.25, 0, 13.5), moved(ledge, 0.5, 0, 17)], engine="manifold")
     stages = Stages()
-    part = PartRecipe("Ledge", as_source(as_mesh(body)))
-    job = propose_support(Job("Ledge", small_bench, (part,)), 0, stages).job
-    assert any(t.foot == "part" for t in job.parts[0].tips)
+    part = Part("Ledge", as_source(as_mesh(body)))
+    job = propose_support(job_of("Ledge", small_bench, (part,)), ONE, stages).job
+    assert any(not r.on_plate for r in job.parts[0].supports.routes.values())
     prediction = predict(job, stages, fine())
     told = next(f for f in prediction.verdict.findings if f.code == "foot_on_part")
-    assert told.count == len({(t.post_x_mm, t.post_y_mm) for t in job.parts[0].tips if t.foot == "part"})
+    assert told.count == len({r.foot_mm for r in job.parts[0].supports.routes.values() if not r.on_plate})
     assert write_plate(prediction, tmp_path / "plate.3mf", stages) == []
     scene = trimesh.load_scene(tmp_path / "plate.3mf")
     supports = next(m for n, m in scene.geometry.items() if "supports" in n)
@@ -197,7 +196,7 @@ def test_dome_that_ends_in_a_shallow_last_layer_is_not_refused(lift: float, smal
     dome = trimesh.creation.icosphere(5, 12)
     dome.vertices[:, 2] *= 0.6
     shell = Shell(2.0, 0.3)
-    part = PartRecipe("Dome", as_source(as_mesh(dome)), shell=shell, pose=Pose(gap_mm=3.0 + lift))
+    part = Part("Dome", as_source(as_mesh(dome)), shell=shell, pose=Pose(gap_mm=3.0 + lift))
     stages = Stages()
-    seen = predict(Job("Dome", small_bench.with_value("print.layer_height_mm", 0.1), (part,)), stages, fine())
+    seen = predict(job_of("Dome", small_bench.with_value("print.layer_height_mm", 0.1), (part,)), stages, fine())
     assert write_plate(seen, tmp_path / "plate.stl", stages) == []

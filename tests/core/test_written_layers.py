@@ -15,11 +15,11 @@ import pytest
 import trimesh
 from PIL import Image
 
-from conftest import as_mesh, as_source
+from conftest import ONE, as_mesh, as_source
 from reference.raster import section_pixels
 from wideberth.core.bench import Bench
 from wideberth.core.handover import write_layers, write_plate
-from wideberth.core.job import Job, PartRecipe, open_job
+from wideberth.core.job import Part, job_of, open_job
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Prediction, Stages, fine, predict
 from wideberth.core.propose import propose_support
@@ -91,9 +91,11 @@ def test_cone_is_written_as_it_stands(bench: Bench, tmp_path: Path, layers: int,
     """A slanting elliptic cone off the plate's middle: no two layers are alike, and left, right, up and down differ."""
     cone = trimesh.creation.cone(6.0, layers * layer, sections=90)
     cone.vertices = cone.vertices @ np.array([[1, 0, 0], [0, 0.6, 0], [0.3, 0.1, 1]])
-    part = PartRecipe("Cone", as_source(as_mesh(cone)), pose=Pose(x_mm=2.63, y_mm=-3.41))
+    part = Part("Cone", as_source(as_mesh(cone)), pose=Pose())
     stages = Stages()
-    prediction = predict(Job("Cone", screen(bench, 24.05, 20.05, 0.05, layer), (part,)), stages, fine())
+    prediction = predict(
+        job_of("Cone", screen(bench, 24.05, 20.05, 0.05, layer), (part,), [(2.63, -3.41)]), stages, fine()
+    )
     manifest, package, plate = written(prediction, stages, tmp_path, grey)
     assert manifest["layer_count"] == layers
     assert_same(manifest, package, plate, max(1, layers // 16))
@@ -111,9 +113,9 @@ def test_turned_scan_on_supports_is_written_as_it_stands(
     mesh = trimesh.Trimesh(scan.points, faces).apply_scale(28.0 / np.ptp(scan.points, axis=0).max())
     rotation = trimesh.transformations.rotation_matrix(np.radians(turn), (0.3, 1.0, 0.2))
     mesh.apply_transform(rotation)
-    part = PartRecipe("Ant", as_source(as_mesh(mesh)), pose=Pose(x_mm=-1.87, y_mm=2.21, gap_mm=4.0))
+    part = Part("Ant", as_source(as_mesh(mesh)), pose=Pose(gap_mm=4.0))
     stages = Stages()
-    job = propose_support(Job("Ant", screen(bench, 52, 50, pixel, 0.05), (part,)), 0, stages).job
+    job = propose_support(job_of("Ant", screen(bench, 52, 50, pixel, 0.05), (part,), [(-1.87, 2.21)]), ONE, stages).job
     prediction = predict(job, stages, fine())
     manifest, package, plate = written(prediction, stages, tmp_path, grey)
     assert manifest["layer_count"] > 300

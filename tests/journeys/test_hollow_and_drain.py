@@ -168,6 +168,6 @@ def test_chambers_are_listed_cut_open_and_their_liquid_shown(window: MainWindow,
     press(qtbot, window, "drain", drain.chambers.poses["hanging"].text())
     assert window.scene.shows.currentData() == "hanging"
     assert "mL stay" in window.scene.overlay.labels[0][1]
-    found = session.prediction.drainage_of(0)  # type: ignore[union-attr]
+    found = session.prediction.drainage_of(session.part)  # type: ignore[union-attr]
     assert found is not None
     assert found.best.stays_ml < 0.2 < found.hanging.stays_ml

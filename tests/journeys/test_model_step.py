@@ -169,14 +169,14 @@ def test_a_zip_becomes_a_kit_with_twins_and_one_scale(window: MainWindow, qtbot:
     session, kit = window.session, window.steps["model"].kit  # type: ignore[attr-defined]
     assert [p.name for p in session.job.parts] == ["arm", "post"]
     press(qtbot, window, "Kit")
-    session.choose_part(0)
+    session.choose_part(session.job.parts[0].id)
     press(qtbot, window, "Add its mirror twin")
     settled(qtbot, window, current=True)
-    assert session.job.parts[0].side == "right" and session.job.parts[0].copies[0].mirrored
+    assert session.job.parts[0].side == "right" and session.job.placements_of(session.part)[1].mirrored
     assert len(session.prediction.solids) == 3  # type: ignore[union-attr]
     kit.count.enter(4)
     settled(qtbot, window)
-    assert len(session.job.placed) == 5
+    assert len(session.job.placed()) == 5
     qtbot.mouseClick(kit.linked, Qt.MouseButton.LeftButton, pos=QPoint(8, 8))
     assert session.job.linked
     window.steps["model"].scale.enter(0.5)  # type: ignore[attr-defined]
@@ -205,7 +205,7 @@ def test_a_click_on_a_mirrored_copy_drills_the_part_itself(window: MainWindow, q
     settled(qtbot, window, current=True)
     own, copy = (s.bores[0].entry_mm for s in session.prediction.solids)  # type: ignore[union-attr]
     assert copy[:2] == pytest.approx(tuple(spot[:2]), abs=0.3)
-    places = session.job.parts[0].pose, session.job.parts[0].copies[0]
+    places = session.job.placements_of(session.part)
     assert own[0] - places[0].x_mm == pytest.approx(-(copy[0] - places[1].x_mm))
     assert own[1] - places[0].y_mm == pytest.approx(copy[1] - places[1].y_mm)
 

@@ -13,10 +13,10 @@ from wideberth.desktop.session import Session
 from wideberth.desktop.window import MainWindow
 
 
-def test_job_seen_before_shows_its_figures_before_anything_is_computed(
+def test_job_seen_before_shows_its_figures_without_what_takes_long(
     window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path
 ) -> None:
-    """Saved, opened once, and opened again in another session: that one shows the same figures with no stage computed."""
+    """Saved, opened once, and opened again in another session: that one shows the same figures, and only casts what it shows."""
     quick(window)
     window.session.open_files([egg_file])
     settled(qtbot, window)
@@ -34,7 +34,7 @@ def test_job_seen_before_shows_its_figures_before_anything_is_computed(
     later.session.predicted.connect(lambda: computed.append(list(later.session.stages.computed)))
     later.session.open_files([path])
     qtbot.waitUntil(lambda: bool(computed), timeout=PATIENCE_MS)
-    assert computed[0] == []
+    assert set(computed[0]) <= {"scaffold", "standing", "cast_runs", "part_runs", "cavity"}
     assert later.session.prediction is not None and later.session.prediction.fineness.light
     settled(qtbot, later, current=True)
     fine = window.session.prediction

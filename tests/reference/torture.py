@@ -12,7 +12,7 @@ from conftest import as_mesh, as_source, moved, tube_with_floor, turned
 from wideberth.core.bench import load_bench
 from wideberth.core.drain import Hole
 from wideberth.core.hollow import STRUTS, Lattice, Shell
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Job, Part, job_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.split import Cut
 
@@ -61,8 +61,8 @@ def less(a: trimesh.Trimesh, *others: trimesh.Trimesh) -> trimesh.Trimesh:
 def job(
     solid: trimesh.Trimesh, gap: float = 3.0, turn: tuple[float, float, float] = (0, 0, 0), **recipe: object
 ) -> Job:
-    part = PartRecipe("Part", as_source(as_mesh(solid)), pose=Pose(turned_xyz(*turn), gap_mm=gap), **recipe)  # type: ignore[arg-type]
-    return Job("Torture", load_bench(), (part,))
+    part = Part("Part", as_source(as_mesh(solid)), pose=Pose(turned_xyz(*turn), gap_mm=gap), **recipe)  # type: ignore[arg-type]
+    return job_of("Torture", load_bench(), (part,))
 
 
 def facets(radius: float) -> float:

@@ -15,7 +15,7 @@ from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import write_report
 from wideberth.core.hollow import GYROID, STRUTS, Lattice, Shell
-from wideberth.core.job import Job, scaled, taken_in
+from wideberth.core.job import job_of, scaled, taken_in
 from wideberth.core.model import read_models
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, look_closer, predict
@@ -83,25 +83,25 @@ def check(
     stages = Stages()
     bars = None if lattice is Inside.nothing else Lattice(lattice.value, lattice_share)
     shell = None if hollow is None else Shell(hollow, 0.0, passage, lattice=bars)
-    pose = Pose(turned_xyz(*rotate), 0.0, 0.0, gap)
+    pose = Pose(turned_xyz(*rotate), gap)
     parts = (replace(scaled(taken_in(s), scale), pose=pose, shell=shell) for s in sources)
-    job = Job(model.stem, in_use, tuple(parts))
+    job = job_of(model.stem, in_use, parts)
     if len(job.parts) > 1:
         job = propose_places(job, stages).job
     for x, y, z, diameter in wanted:
-        job = hole_on_plate(job, 0, stages, np.array([x, y, z]), diameter, "--hole")
+        job = hole_on_plate(job, job.parts[0].id, stages, np.array([x, y, z]), diameter, "--hole")
     if drain is Drain.propose:
-        for index in range(len(job.parts)):
-            job = propose_drain(job, index, stages).job
+        for part in job.parts:
+            job = propose_drain(job, part.id, stages).job
     if tips is Tips.propose:
-        for index in range(len(job.parts)):
-            job = propose_support(job, index, stages).job
+        for part in job.parts:
+            job = propose_support(job, part.id, stages).job
     prediction = look_closer(predict(job, stages, fine(pitch)), stages)
     print_summary(prediction)
     if plugs is not None:
         plugs.mkdir(parents=True, exist_ok=True)
-        for index in range(len(job.parts)):
-            export_plugs(job, index, stages, plugs)
+        for part in job.parts:
+            export_plugs(job, part.id, stages, plugs)
     if json is not None:
         write_report(prediction, json)
 

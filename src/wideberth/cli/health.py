@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
@@ -10,7 +9,7 @@ import typer
 from rich.console import Console
 
 from wideberth.core.bench import load_bench
-from wideberth.core.job import PartRecipe, advised_mends, taken_in, with_mend
+from wideberth.core.job import Part, advised_mends, taken_in, with_mend
 from wideberth.core.model import Health, Mend, Source, binary_stl, read_models, wall_flaws
 from wideberth.core.predict import Stages
 from wideberth.core.saving import write_safely
@@ -48,7 +47,7 @@ def health(
         mesh, reports = stages.mended(part)
         for report in reports:
             _say(f"mended: {report.text}")
-        after = stages.health(replace(part, tips=()))
+        after = stages.health(part.unsupported())
         _say("now a closed solid" if after.solid else "still no closed solid: try --rebuild")
         if mend is not None:
             path = mend if len(sources) == 1 else mend.with_stem(f"{mend.stem}-{number + 1}")
@@ -56,7 +55,7 @@ def health(
             _say(f"written to {path}")
 
 
-def _print(source: Source, part: PartRecipe, found: Health, stages: Stages) -> None:
+def _print(source: Source, part: Part, found: Health, stages: Stages) -> None:
     x, y, z = stages.scaled(part).extents_mm
     state = "a closed solid" if found.solid else "no closed solid"
     _say(f"{source.name}: {source.mesh.triangles:,} triangles, {x:.2f} × {y:.2f} × {z:.2f} mm, {state}")

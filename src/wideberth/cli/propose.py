@@ -14,7 +14,7 @@ from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import CannotWrite, WideBerthError
 from wideberth.core.handover import save_job, write_html, write_layers, write_pdf, write_plate, write_report
-from wideberth.core.job import Job, scaled, taken_in
+from wideberth.core.job import job_of, scaled, taken_in
 from wideberth.core.model import read_models
 from wideberth.core.predict import Prediction, Stages, look_closer, predict
 from wideberth.core.progress import Progress
@@ -33,7 +33,7 @@ def propose(
     in_use = load_bench(bench)
     sources = read_models(model)
     stages = Stages()
-    job = Job(model.stem, in_use, tuple(scaled(taken_in(source), scale) for source in sources))
+    job = job_of(model.stem, in_use, (scaled(taken_in(source), scale) for source in sources))
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:

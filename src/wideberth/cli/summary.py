@@ -24,7 +24,7 @@ def print_summary(prediction: Prediction) -> None:
     )
     console.print(table)
     for drained in prediction.drainage:
-        part = prediction.job.parts[drained.part]
+        part = prediction.job.part(drained.part)
         hold = hold_words(drained.best.down, part.pose.rotation)
         console.print(f"{part.name}: {len(drained.cells.chambers)} voids; {drained.hanging.stays_ml:.1f} mL stay hanging, "
                       f"{drained.best.stays_ml:.1f} mL at best ({hold}), out in {minutes(drained.seconds)}",

@@ -7,7 +7,7 @@ import zipfile
 
 from wideberth.core.bench import load_bench
 from wideberth.core.handover import save_job
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Part, job_of
 from wideberth.core.model import read_model
 from wideberth.core.predict import Stages
 from wideberth.core.propose import propose_all
@@ -17,18 +17,18 @@ from wideberth.demo import job_path, mesh_path
 WHELK_SCALE = 1.3
 
 
-def demo_parts() -> tuple[PartRecipe, ...]:
+def demo_parts() -> tuple[Part, ...]:
     """The whelk, larger than life so that a shell pays, and the ship's bell."""
     return (
-        PartRecipe("Whelk", read_model(mesh_path("whelk")), WHELK_SCALE),
-        PartRecipe("Ship's bell", read_model(mesh_path("bell"))),
+        Part("Whelk", read_model(mesh_path("whelk")), scale=WHELK_SCALE),
+        Part("Ship's bell", read_model(mesh_path("bell"))),
     )
 
 
 def main() -> None:
     """Propose and save."""
     stages = Stages()
-    job, taken = propose_all(Job("Harbour museum, touch table", load_bench(), demo_parts()), stages)
+    job, taken = propose_all(job_of("Harbour museum, touch table", load_bench(), demo_parts()), stages)
     for proposal in taken:
         print(f"{proposal.step}: {proposal.why}")
     save_job(job, job_path(), stages)

@@ -33,55 +33,61 @@ class Driller(QObject):
         self.diameter_mm: float | None = None
         self.outline, self.taper_deg = ROUND, 0.0
         self.margin_mm: float | None = None
-        self.moving = -1
+        self.moving = ""
+        """Id of the hole that is being moved, "" for none."""
         self.seen: Probed | None = None
         self.seen_at: NDArray[np.float64] | None = None
-        self._act: Callable[[int, NDArray[np.float64]], None] | None = None
+        self._act: Callable[[str, NDArray[np.float64]], None] | None = None
         self._probing: Task | None = None
-        self._next: tuple[int, NDArray[np.float64]] | None = None
+        self._next: tuple[str, NDArray[np.float64]] | None = None
 
     @property
     def drilling(self) -> bool:
         """Whether the next click drills."""
         return self._act == self._drill
 
-    def ask(self, hint: str, act: Callable[[int, NDArray[np.float64]], None]) -> None:
-        """Let the next clicks on a part be told to `act`: number of the part, and the spot on the plate."""
+    def ask(self, hint: str, act: Callable[[str, NDArray[np.float64]], None]) -> None:
+        """Let the next clicks on a part be told to `act`: id of the part, and the spot on the plate."""
         self._act = act
         self.asked.emit(hint)
 
-    def start(self, moving: int = -1) -> None:
-        """Let the next click drill a hole, or move one."""
+    def start(self, moving: str = "") -> None:
+        """Let the next click drill a hole, or move one by its id."""
         self.moving = moving
-        self.ask(PLACE_HINT if moving < 0 else f"click where hole {moving + 1} is to go", self._drill)
+        self.ask(PLACE_HINT if not moving else f"click where hole {self._number(moving)} is to go", self._drill)
+
+    def _number(self, id: str) -> int:
+        """What a hole of the chosen part is called on screen."""
+        part = self._session.present_part
+        return next((n for n, h in enumerate(part.holes if part is not None else (), 1) if h.id == id), 0)
 
     def stop(self) -> None:
         """Clicks choose parts again."""
-        self.moving, self._act, self.seen, self.seen_at, self._next = -1, None, None, None, None
+        self.moving, self._act, self.seen, self.seen_at, self._next = "", None, None, None, None
         self.asked.emit("")
 
     @property
     def asking(self) -> bool:
         return self._act is not None
 
-    def clicked(self, part: int, point_mm: NDArray[np.float64]) -> None:
+    def clicked(self, part: str, point_mm: NDArray[np.float64]) -> None:
         """A spot of a part was clicked."""
         if self._act is not None:
             self._act(part, point_mm)
 
-    def _drill(self, part: int, point_mm: NDArray[np.float64]) -> None:
+    def _drill(self, part: str, point_mm: NDArray[np.float64]) -> None:
         self.drill_at(part, point_mm)
 
-    def drill_at(self, part: int, point_mm: NDArray[np.float64]) -> None:
+    def drill_at(self, part: str, point_mm: NDArray[np.float64]) -> None:
         """Drill a hole of the chosen kind at a point of the plate, or move the one that is being moved there."""
         session, moving = self._session, self.moving
         diameter = self.diameter_mm or hole_diameter_mm(session.job.bench)
         shape = (self.outline, self.taper_deg, self.margin_mm)
-        if moving >= 0 and (part != session.part or moving >= len(session.job.parts[part].holes)):
+        old = session.job.part(part).hole(moving)
+        if moving and (part != session.part or old is None):
             self.stop()
             return
-        if moving >= 0:
-            old = session.job.parts[part].holes[moving]
+        if old is not None:
             diameter, shape = old.diameter_mm, (old.outline, old.taper_deg, old.margin_mm)
         try:
             job = hole_on_plate(
@@ -91,13 +97,13 @@ class Driller(QObject):
             session.failed.emit(error.text)
             return
         session.part = part
-        session.change(f"drill a {diameter:g} mm hole" if moving < 0 else f"move hole {moving + 1}", job)
-        if moving >= 0:
+        session.change(f"drill a {diameter:g} mm hole" if not moving else f"move hole {self._number(moving)}", job)
+        if moving:
             self.stop()
 
     # what the pointer would drill
 
-    def hover(self, part: int, point_mm: NDArray[np.float64]) -> None:
+    def hover(self, part: str, point_mm: NDArray[np.float64]) -> None:
         """Look at a spot of the plate, off the interface thread; only the latest one counts."""
         if not self.drilling:
             return
@@ -106,11 +112,12 @@ class Driller(QObject):
             return
         session, job = self._session, self._session.job
         prediction = session.prediction
-        if prediction is None or prediction.job is not job:
+        if prediction is None or prediction.job is not job or (solids := prediction.solids_of(part)) is None:
             return
-        matrix = prediction.solids_of(part).matrix
+        matrix = solids.matrix
         own = np.linalg.inv(matrix)[:3] @ np.append(point_mm, 1.0)
-        diameter, moving = self.diameter_mm or hole_diameter_mm(job.bench), self.moving
+        diameter = self.diameter_mm or hole_diameter_mm(job.bench)
+        moving = self._number(self.moving) - 1
 
         def look(_: Progress) -> Probed:
             return probe_of(job, part, session.stages).look(own, diameter, moving)

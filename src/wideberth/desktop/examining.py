@@ -12,9 +12,8 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from wideberth.core.errors import BadModel, WideBerthError
-from wideberth.core.job import PartRecipe, remember_factor, remembered_factor, scaled
+from wideberth.core.job import Part, remember_factor, remembered_factor, scaled
 from wideberth.core.model import (
-    Closest,
     Flaw,
     Health,
     Mended,
@@ -28,6 +27,7 @@ from wideberth.core.model import (
     wall_flaws,
     wall_mm,
 )
+from wideberth.core.predict import PrintSolids
 from wideberth.core.progress import Progress
 from wideberth.desktop.work import Task, start
 
@@ -67,7 +67,7 @@ class Measured:
 class WallColours:
     """A part's stand-in on the plate with the wall at each of its points [mm], infinite where it is open."""
 
-    part: int
+    part: str
     mesh: Mesh
     wall_mm: NDArray[np.float64]
 
@@ -94,7 +94,7 @@ class Examiner(QObject):
         self.result: Measured | None = None
         self.colours: WallColours | None = None
         self.guess: UnitGuess | None = None
-        self.guess_parts: tuple[int, ...] = ()
+        self.guess_parts: tuple[str, ...] = ()
         self._folders: set[Path] = set()
         session.job_changed.connect(self._moved_on)
         session.part_chosen.connect(lambda _: self._moved_on())
@@ -102,15 +102,15 @@ class Examiner(QObject):
 
     # health
 
-    def _key(self, part: PartRecipe) -> Any:
+    def _key(self, part: Part) -> Any:
         printer, resin = self._session.job.bench.printer, self._session.job.bench.resin
         return part.shape, printer.pixel_x_mm, printer.pixel_y_mm, resin.thinnest_wall_mm
 
     @property
     def present(self) -> Examined | None:
         """What is known of the chosen part."""
-        job = self._session.job
-        return self._known.get(self._key(job.parts[self._session.part])) if job.parts else None
+        part = self._session.present_part
+        return None if part is None else self._known.get(self._key(part))
 
     def _moved_on(self) -> None:
         self.show_places(np.empty((0, 3)))
@@ -121,10 +121,9 @@ class Examiner(QObject):
 
     def wake(self) -> None:
         """Examine the chosen part once a first prediction is out of the way."""
-        job, stages = self._session.job, self._session.stages
-        if not job.parts or self.present is not None:
+        job, stages, part = self._session.job, self._session.stages, self._session.present_part
+        if part is None or self.present is not None:
             return
-        part = job.parts[self._session.part]
         key = self._key(part)
         if self._running is not None:
             if self._running[0] == key:
@@ -172,13 +171,13 @@ class Examiner(QObject):
 
     # units
 
-    def ask_unit(self, parts: tuple[int, ...], paths: list[Path]) -> None:
+    def ask_unit(self, parts: tuple[str, ...], paths: list[Path]) -> None:
         """Ask once when new parts look to be in another unit and nothing was told for their folder."""
         job = self._session.job
         printer = job.bench.printer
         longest = max(printer.plate_x_mm, printer.plate_y_mm, printer.height_mm)
-        guesses = {i: guess_unit(self._session.stages.scaled(job.parts[i]), longest) for i in parts}
-        doubtful = tuple(i for i, g in guesses.items() if g is not None)
+        guesses = {id: guess_unit(self._session.stages.scaled(job.part(id)), longest) for id in parts}
+        doubtful = tuple(id for id, g in guesses.items() if g is not None)
         told = all(remembered_factor(p.parent) is not None for p in paths)
         self.guess = guesses[doubtful[0]] if doubtful and not told else None
         self.guess_parts = doubtful
@@ -189,9 +188,9 @@ class Examiner(QObject):
         """Take the answer for all parts it was asked for, and remember it for their folder."""
         session = self._session
         job = session.job
-        for index in self.guess_parts:
-            if factor != 1.0 and index < len(job.parts):
-                job = job.with_part(index, scaled(job.parts[index], job.parts[index].scale * factor))
+        for id in self.guess_parts:
+            if factor != 1.0 and job.has(id):
+                job = job.with_part(scaled(job.part(id), job.part(id).scale * factor))
         self.guess = None
         try:
             for folder in self._folders:
@@ -206,21 +205,16 @@ class Examiner(QObject):
 
     def show_flaw(self, flaw: Flaw) -> None:
         """Show where a flaw is."""
-        solid = self._solid()
-        if solid is None:
+        solid, part = self._solid(), self._session.present_part
+        if solid is None or part is None:
             return
         walls = self.present is not None and any(flaw is w for w in self.present.walls)
-        part = self._session.job.parts[self._session.part]
         own = flaw.places_mm if walls else flaw.places_mm * part.factors
         self.show_places(own @ solid.matrix[:3, :3].T + solid.matrix[:3, 3])
 
-    def _solid(self):  # type: ignore[no-untyped-def]
+    def _solid(self) -> PrintSolids | None:
         p = self._session.prediction
-        return (
-            None
-            if p is None or not self._session.job.parts
-            else p.solids_of(min(self._session.part, len(p.job.parts) - 1))
-        )
+        return None if p is None else p.solids_of(self._session.part)
 
     def show_places(self, places_mm: NDArray[np.float64]) -> None:
         """Mark places of the plate in the 3D view."""
@@ -248,9 +242,12 @@ class Examiner(QObject):
             self.spots, self.result = [], None
         self.spots.append(np.asarray(spot_mm, float))
         if len(self.spots) == SPOTS_WANTED[self.mode]:
-            mesh = self._solid().outer
+            solid = self._solid()
+            if solid is None:
+                self.spots = []
+                return
             try:
-                self.result = _measure(self.mode, mesh, self.spots)
+                self.result = _measure(self.mode, solid.outer, self.spots)
             except BadModel as error:
                 self._session.noticed.emit(error.text)
                 self.spots = []
@@ -265,7 +262,7 @@ class Examiner(QObject):
                 self.colours = None
                 self.coloured.emit()
             return
-        solid, index = self._solid(), self._session.part
+        solid, chosen = self._solid(), self._session.part
         if solid is None:
             return
 
@@ -276,12 +273,12 @@ class Examiner(QObject):
                 np.add.at(normals, light.faces[:, corner], light.normals * light.face_area_mm2[:, None])
             normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
             # the stand-in's points lie a little off the surface: start outside and count from the first surface met
-            rays = self._session.stages.recall("closest", solid.outer, lambda: Closest(solid.outer))
+            rays = self._session.stages.closest(solid.outer)
             lift = 0.02 * float(np.sqrt(light.face_area_mm2.mean()))
             first = rays.first_hit(light.points + lift * normals, -normals, 0.0)
             first = np.where(np.isfinite(first), np.minimum(first, 2 * lift), lift) + 1e-6
             wall = rays.first_hit(light.points + (lift - first)[:, None] * normals, -normals, 0.0)
-            return WallColours(index, light, wall)
+            return WallColours(chosen, light, wall)
 
         def done(found: WallColours) -> None:
             self.colours = found

@@ -12,9 +12,9 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from wideberth.core.bench import facts_of, load_bench
 from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import save_job
-from wideberth.core.job import History, Job, is_job, remembered_factor, scaled, taken_in
+from wideberth.core.job import History, Job, Part, is_job, job_of, open_job, remembered_factor, scaled, taken_in
 from wideberth.core.model import guess_unit, read_models
-from wideberth.core.predict import FirstLooks, Prediction, Shelf, Stages, fine, look_closer, predict, preview
+from wideberth.core.predict import Disk, Prediction, Stages, fine, look_closer, predict, preview
 from wideberth.core.progress import Progress
 from wideberth.core.propose import Proposal, propose_all, propose_places
 from wideberth.desktop.drilling import Driller
@@ -35,7 +35,7 @@ class Session(QObject):
     -------
     job_changed : another recipe. predicted : a new prediction (coarse first, then fine). drawn : the views had time to draw
     it. busy : (fraction, phrase) or (-1, "") when all is quiet. failed : an error to show. noticed : a word for the status
-    line. cursor_moved : height [mm]. part_chosen : index. step_chosen : name of a step. ghost_changed : another state to
+    line. cursor_moved : height [mm]. part_chosen : its id. step_chosen : name of a step. ghost_changed : another state to
     compare with, or none.
     """
 
@@ -46,21 +46,21 @@ class Session(QObject):
     failed = Signal(str)
     noticed = Signal(str)
     cursor_moved = Signal(float)
-    part_chosen = Signal(int)
+    part_chosen = Signal(str)
     step_chosen = Signal(str)
     ghost_changed = Signal()
     show_wanted = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
-        self.stages = Stages(shelf=Shelf())
-        self.looks = FirstLooks()
-        self.history = History.begin(Job("Untitled", load_bench()))
+        self.stages = Stages(disk=Disk())
+        self.history = History.begin(job_of("Untitled", load_bench()))
         self.prediction: Prediction | None = None
         self.ghost: Prediction | None = None
         self.path: Path | None = None
         self.saved: Job | None = self.job
-        self.part = 0
+        self.part = ""
+        """Id of the chosen part, "" when there is none."""
         self.cursor_mm = 0.0
         self.step = "model"
         self.last_reason: dict[str, str] = {}
@@ -117,7 +117,8 @@ class Session(QObject):
             self._moved_on()
 
     def _moved_on(self) -> None:
-        self.part = min(self.part, max(0, len(self.job.parts) - 1))
+        if not self.job.has(self.part):
+            self.part = self._next_to(self.part)
         if not self.has_parts:
             self.prediction = None
         self.job_changed.emit()
@@ -156,9 +157,19 @@ class Session(QObject):
         bench = self.job.bench.with_section(section, part, source)
         self.change(f"use {getattr(part, 'name', section)}", replace(self.job, bench=bench))
 
-    def choose_part(self, index: int) -> None:
-        self.part = index
-        self.part_chosen.emit(index)
+    def _next_to(self, gone: str) -> str:
+        """The part to choose when the chosen one is gone: a piece of it, else the first."""
+        pieces = [p.id for p in self.job.parts if p.piece is not None and p.piece.of == gone]
+        return (pieces or [p.id for p in self.job.parts] or [""])[0]
+
+    @property
+    def present_part(self) -> Part | None:
+        """The chosen part, or None when there is none."""
+        return self.job.part(self.part) if self.job.has(self.part) else None
+
+    def choose_part(self, id: str) -> None:
+        self.part = id
+        self.part_chosen.emit(id)
 
     def choose_step(self, step: str) -> None:
         self.step = step
@@ -343,7 +354,15 @@ class Session(QObject):
 
         def work(progress: Progress) -> tuple[Job, Prediction | None, WideBerthError | None]:
             progress.at(0.1, f"opening {path.name}")
-            return self.looks.open(path, self.stages, progress)
+            opened = open_job(path)
+            if not opened.parts:
+                return opened, None, None
+            try:
+                return opened, predict(opened, self.stages, preview(opened.bench), progress.part(0.4, 1.0)), None
+            except WideBerthError as error:
+                if progress.cancelled:
+                    raise
+                return opened, None, error
 
         def done(result: tuple[Job, Prediction | None, WideBerthError | None]) -> None:
             opened, seen, error = result
@@ -351,7 +370,7 @@ class Session(QObject):
             self.history = History.begin(opened)
             self.drop_ghost()  # it was of another job
             self.prediction = None  # so was this
-            self.part = 0
+            self.part = ""
             self._moved_on()
             if seen is not None or error is not None:
                 self._settle.stop()
@@ -376,11 +395,11 @@ class Session(QObject):
 
         def done(result: tuple[Job, list[str]]) -> None:
             opened, notes = result
-            self.part = len(opened.parts) - 1
+            self.part = opened.parts[-1].id
             self.change(f"open {', '.join(p.name for p in paths)}", opened)
             if notes:
                 self.noticed.emit("; ".join(notes))
-            self.examiner.ask_unit(tuple(range(len(job.parts), len(opened.parts))), paths)
+            self.examiner.ask_unit(tuple(part.id for part in opened.parts[len(job.parts) :]), paths)
             self.move_cursor(0.0)
 
         self.work("opening", work, done)

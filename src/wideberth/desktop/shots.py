@@ -14,7 +14,7 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core.bench import load_bench
-from wideberth.core.job import History, Job
+from wideberth.core.job import History, job_of
 from wideberth.core.model import Mesh, ball, binary_stl, joined, read_model
 from wideberth.demo import job_path, mesh_path
 from wideberth.desktop.app import application
@@ -85,7 +85,7 @@ def main() -> None:
     _bench(window, keep)
     _model(app, window, keep)
     with tempfile.TemporaryDirectory() as place:
-        session.history = History.begin(Job("Untitled", load_bench()))
+        session.history = History.begin(job_of("Untitled", load_bench()))
         session.open_files([torn_bell(Path(place))])
         quiet()
         session.choose_step("model")
@@ -175,14 +175,14 @@ def _model(app: QApplication, window: MainWindow, keep: Callable[[str], None]) -
     settle(app, lambda: session.examiner.colours is not None)
     keep("model")
     model.turn_to("Measure")  # type: ignore[attr-defined]
-    session.choose_part(1)
+    session.choose_part(session.job.parts[1].id)
     session.examiner.start_measuring("distance")
-    bell = session.prediction.solids_of(1).outer  # type: ignore[union-attr]
+    bell = session.prediction.solids_of(session.part).outer  # type: ignore[union-attr]
     for way in (np.array([-1.0, -0.3, 0.1]), np.array([1.0, -0.3, 0.1])):
         session.examiner.touch(bell.points[np.argmax(bell.points @ way)])
     keep("measure")
     session.examiner.start_measuring("")
-    session.choose_part(0)
+    session.choose_part(session.job.parts[0].id)
 
 
 if __name__ == "__main__":

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -41,6 +41,13 @@ class Hole:
     outline: str = ROUND
     taper_deg: float = 0.0
     margin_mm: float | None = None
+    id: str = ""
+    pinned: bool = False
+
+    @property
+    def bare(self) -> Hole:
+        """What shapes it: without its id and reason."""
+        return replace(self, why="", id="", pinned=False)
 
     @property
     def point_mm(self) -> NDArray[np.float64]:

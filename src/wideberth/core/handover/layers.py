@@ -68,11 +68,11 @@ def _all_on_screen(prediction: Prediction) -> None:
     """
     printer = prediction.job.bench.printer
     half = np.array([printer.plate_x_mm / 2, printer.plate_y_mm / 2])
-    for solid, placed in zip(prediction.solids, prediction.job.placed, strict=True):
+    for solid in prediction.solids:
         over = float(max((solid.high[:2] - half).max(), (-half - solid.low[:2]).max()))
         if over > max(printer.pixel_x_mm, printer.pixel_y_mm):
             raise BadJob(
-                f"reaches {over:.1f} mm over the edge of the plate, so its layers would be cut off.", where=placed.name,
+                f"reaches {over:.1f} mm over the edge of the plate, so its layers would be cut off.", where=solid.placed.name,
                 kept="No layers were written.", remedy="Move it, turn it, scale it or split it.",
             )  # fmt: skip
 
@@ -98,7 +98,7 @@ def _write_zip(prediction: Prediction, path: Path, grey_levels: int, progress: P
         for begin in range(0, count, SLAB):
             end = min(count, begin + SLAB)
             grid = pixel_grid(printer, finer, rows, (begin, end), prediction.layer_mm)
-            runs = put_together(prediction.solids, Stages(room_bytes=0), grid).all
+            runs = put_together(prediction.solids, Stages(room_bytes=0), grid, slab=True).all
             with ThreadPoolExecutor(THREADS) as side_by_side:
                 draw = partial(_png, runs, first_row=rows[0], printer=printer, grey_levels=grey_levels)
                 for layer, image in enumerate(side_by_side.map(draw, range(end - begin)), begin):

@@ -31,7 +31,7 @@ def write_plate(prediction: Prediction, path: Path, stages: Stages, progress: Pr
     job, kind = prediction.job, path.suffix.lower()
     if kind not in (".3mf", ".stl"):
         raise BadJob(f"`{path.suffix}` is no format for a plate.", where=str(path), remedy="Use .3mf or .stl.")
-    meshes, notes = plate_meshes(job, stages, progress.part(0, 0.6))
+    meshes, notes = plate_meshes(job, stages, progress.part(0, 0.6), prediction.plate)
     printer = job.bench.printer
     corner = (printer.plate_x_mm / 2, printer.plate_y_mm / 2) if kind == ".3mf" else (0.0, 0.0)
     progress.at(0.6, "writing")

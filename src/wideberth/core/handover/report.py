@@ -22,7 +22,8 @@ VERSION = 1
 def report(prediction: Prediction) -> dict[str, Any]:
     """Everything predicted, ready for JSON: no NaN, no infinity, plain lists."""
     v, found = prediction.verdict, prediction.loads
-    sources = [part.source for part in prediction.job.parts]
+    parts = {s.placed.part.id: s.placed.part for s in prediction.solids}
+    sources, order = [part.source for part in parts.values()], list(parts)
     low = np.min([s.box_mm[0] for s in prediction.solids], axis=0)
     high = np.max([s.box_mm[1] for s in prediction.solids], axis=0)
     narrow = (
@@ -79,8 +80,9 @@ def report(prediction: Prediction) -> dict[str, Any]:
         ],
         "tips": [
             {"x_mm": _round(t.x_mm), "y_mm": _round(t.y_mm), "z_mm": _round(t.z_mm), "diameter_mm": _round(t.diameter_mm),
-             "margin": _round(t.margin), "worst_layer": t.worst_layer, "why": t.why}
-            for t in v.tips
+             "margin": _round(t.margin), "worst_layer": t.worst_layer, "id": t.contact,
+             "why": prediction.need_of(n).words}
+            for n, t in enumerate(v.tips)
         ],
         "totals": {
             "resin_ml": _round(t.resin_ml), "part_ml": _round(t.part_ml), "support_ml": _round(t.support_ml),
@@ -104,12 +106,12 @@ def report(prediction: Prediction) -> dict[str, Any]:
                 strict=True)
         ],
         "holes": [
-            {"part": h.part, "number": h.number, "z_mm": _round(h.z_mm), "relieves_from_mm": _known(h.from_mm),
+            {"part": h.part, "number": h.number, "id": h.id, "z_mm": _round(h.z_mm), "relieves_from_mm": _known(h.from_mm),
              "sealed_below_mm": _round(h.sealed_below_mm), "sealed_n": _round(h.before_n), "vented_n": _round(h.after_n)}
             for h in v.holes
         ],
         "drainage": [
-            {"part": d.part, "hanging_ml": _round(d.hanging.stays_ml), "side_ml": _round(d.side.stays_ml),
+            {"part": order.index(d.part), "hanging_ml": _round(d.hanging.stays_ml), "side_ml": _round(d.side.stays_ml),
              "best_ml": _round(d.best.stays_ml), "best_down": [_round(x) for x in d.best.down], "shut_ml": _round(d.best.shut_ml),
              "seconds": _round(d.seconds, 1), "dark_share": _known(d.lit.dark_share if d.lit is not None else None),
              "thinnest_wall_mm": _known(d.wall.thinnest_mm if d.wall is not None else None),

@@ -66,14 +66,16 @@ def _content(prediction: Prediction) -> dict[str, Any]:
     bench = prediction.job.bench
     values = {b.key: b for b in bench.values()}
     parts = []
-    for index, part in enumerate(prediction.job.parts):
-        solid = prediction.solids_of(index)
+    placed = {s.placed.part.id: s.placed.part for s in prediction.solids}
+    for part in placed.values():
+        solid, count = prediction.solids_of(part.id), sum(s.placed.part.id == part.id for s in prediction.solids)
+        assert solid is not None
         x, y, z = solid.box_mm[1] - solid.box_mm[0]
         side = f" ({part.side})" if part.side else ""
         parts.append({
-            "name": part.name + side + (f" × {part.count}" if part.count > 1 else ""), "size": f"{x:.1f} × {y:.1f} × {z:.1f} mm",
+            "name": part.name + side + (f" × {count}" if count > 1 else ""), "size": f"{x:.1f} × {y:.1f} × {z:.1f} mm",
             "shell": _shell_text(part.shell.wall_mm, len(solid.chambers)) if part.shell else "solid",
-            "holes": f"{len(part.holes)}", "tips": f"{len(part.tips)}",
+            "holes": f"{len(part.holes)}", "tips": f"{len(part.supports.contacts)}",
         })  # fmt: skip
     findings = [
         {"severity": f.severity, "sign": SIGNS[f.severity], "z_mm": f.z_mm, "message": f.message, "remedy": f.remedy}

@@ -64,7 +64,7 @@ class Bump:
     corners: NDArray[np.int64]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class Ceilings:
     """A cavity, and what of it stays the same whichever way it stands. cavity : closed, faces out of the void."""
 

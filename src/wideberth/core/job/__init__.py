@@ -1,42 +1,36 @@
-"""The document: the recipe of a job, its history, and the job file."""
+"""The document: parts and plates with their ids, their history, and the job file."""
 
+from wideberth.core.job.counts import beside_plate, plate_of, with_count, with_twin
 from wideberth.core.job.file import attachments_of, is_job, open_job
 from wideberth.core.job.folder_units import remember_factor, remembered_factor
 from wideberth.core.job.history import History
 from wideberth.core.job.intake import advised_mends, taken_in, with_mend, without_mends
-from wideberth.core.job.recipe import (
-    LEFT,
-    RIGHT,
-    Copy,
-    Job,
-    PartRecipe,
-    Placed,
-    beside_plate,
-    cut_in_two,
-    job_scaled,
-    posed,
-    resized,
-    scaled,
-    turned_part,
-    with_count,
-    with_twin,
-)
+from wideberth.core.job.job import Job, Variant, job_of
+from wideberth.core.job.part import LEFT, RIGHT, Part, Piece, posed, turned_part
+from wideberth.core.job.pieces import cut_in_two, with_both
+from wideberth.core.job.plate import Placed, Placement, Plate
+from wideberth.core.job.sizes import job_scaled, resized, scaled
 
 __all__ = [
     "LEFT",
     "RIGHT",
-    "Copy",
     "History",
     "Job",
-    "PartRecipe",
+    "Part",
+    "Piece",
     "Placed",
+    "Placement",
+    "Plate",
+    "Variant",
     "advised_mends",
     "attachments_of",
     "beside_plate",
     "cut_in_two",
     "is_job",
+    "job_of",
     "job_scaled",
     "open_job",
+    "plate_of",
     "posed",
     "remember_factor",
     "remembered_factor",
@@ -44,6 +38,7 @@ __all__ = [
     "scaled",
     "taken_in",
     "turned_part",
+    "with_both",
     "with_count",
     "with_mend",
     "with_twin",

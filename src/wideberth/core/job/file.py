@@ -1,4 +1,7 @@
-"""Job files: a 3MF package that any 3MF reader opens as the plate, with the recipe, bench and sources attached."""
+"""Job files: the recipe of a job, its bench and its sources, attached to a 3MF package that any 3MF reader opens as the plate.
+
+Version 2 of the recipe. Version 1 (`version1.py`) is read as well; later ones are refused.
+"""
 
 from __future__ import annotations
 
@@ -6,21 +9,25 @@ import json
 import tomllib
 import zipfile
 from pathlib import Path
+from typing import Any
 
 from pydantic import ConfigDict, TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass
 
-from wideberth.core.bench import bench_from, bench_toml, told_apart
+from wideberth.core.bench import Bench, bench_from, bench_toml, told_apart
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import Shell
-from wideberth.core.job.recipe import Copy, Job, PartRecipe
-from wideberth.core.model import Mend, Source, members_under, parse_models
+from wideberth.core.job.job import Job, Variant
+from wideberth.core.job.part import Part, Piece
+from wideberth.core.job.plate import Plate
+from wideberth.core.job.version1 import read_version_1
+from wideberth.core.model import Mark, Mend, Source, members_under, parse_models
 from wideberth.core.orient import Pose
 from wideberth.core.split import Cut
-from wideberth.core.support import Tip
+from wideberth.core.support import Supports
 
-VERSION = 1
+VERSION = 2
 FOLDER = "/WideBerth/"
 RECIPE = FOLDER + "recipe.json"
 BENCH = FOLDER + "bench.toml"
@@ -29,49 +36,84 @@ STRICT = ConfigDict(extra="forbid")
 
 @dataclass(frozen=True, config=STRICT)
 class _PartFile:
-    """A part as recipe.json holds it."""
+    """A part as recipe.json holds it: its source by the name of its attachment."""
 
+    id: str
     name: str
     source: str
     source_name: str
+    source_item: int
+    mends: tuple[Mend, ...]
     scale: float
+    stretch: tuple[float, float, float]
+    mirrored: bool
+    side: str
     cuts: tuple[Cut, ...]
+    piece: Piece | None
     shell: Shell | None
     holes: tuple[Hole, ...]
+    marks: tuple[Mark, ...]
     pose: Pose
-    tips: tuple[Tip, ...]
-    source_item: int = 0
-    mends: tuple[Mend, ...] = ()
-    stretch: tuple[float, float, float] = (1.0, 1.0, 1.0)
-    mirrored: bool = False
-    copies: tuple[Copy, ...] = ()
-    side: str = ""
+    supports: Supports
+    last: int
+
+
+@dataclass(frozen=True, config=STRICT)
+class _StateFile:
+    """A state of a job: the present one or a variant."""
+
+    id: str
+    name: str
+    bench: str
+    parts: tuple[_PartFile, ...]
+    plates: tuple[Plate, ...]
+    linked: bool
 
 
 @dataclass(frozen=True, config=STRICT)
 class _RecipeFile:
-    """recipe.json, version 1."""
+    """recipe.json, version 2."""
 
     version: int
     title: str
-    parts: tuple[_PartFile, ...]
-    linked: bool = False
+    present: _StateFile
+    variants: tuple[_StateFile, ...]
+    last: int
 
 
-def _part_file(p: PartRecipe) -> _PartFile:
-    source = p.source.file_key + p.source.suffix
-    return _PartFile(p.name, source, p.source.name, p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips, p.source.item, p.mends,
-                     p.stretch, p.mirrored, p.copies, p.side)  # fmt: skip
+# out
 
 
 def attachments_of(job: Job) -> dict[str, bytes]:
-    """Recipe, bench and sources of a job, by their paths in the package."""
-    parts = tuple(_part_file(p) for p in job.parts)
-    recipe = TypeAdapter(_RecipeFile).dump_json(_RecipeFile(VERSION, job.title, parts, job.linked), indent=1)
-    attached = {RECIPE: recipe, BENCH: bench_toml(job.bench).encode()}
-    for part in job.parts:
-        attached[f"{FOLDER}sources/{part.source.file_key}{part.source.suffix}.bin"] = part.source.data
+    """Recipe, benches and sources of a job, by their paths in the package."""
+    present = Variant("", "", job.bench, job.parts, job.plates, job.linked)
+    states = [_state_file(v) for v in (present, *job.variants)]
+    recipe = _RecipeFile(VERSION, job.title, states[0], tuple(states[1:]), job.last)
+    attached = {RECIPE: TypeAdapter(_RecipeFile).dump_json(recipe, indent=1)}
+    for file, state in zip(states, (present, *job.variants), strict=True):
+        attached[FOLDER + file.bench] = bench_toml(state.bench).encode()
+        for part in state.parts:
+            attached[f"{FOLDER}sources/{_source_name(part.source)}.bin"] = part.source.data
     return attached
+
+
+def _state_file(v: Variant) -> _StateFile:
+    bench = f"{v.id}.toml" if v.id else BENCH.removeprefix(FOLDER)
+    return _StateFile(v.id, v.name, bench, tuple(_part_file(p) for p in v.parts), v.plates, v.linked)
+
+
+def _source_name(source: Source) -> str:
+    return source.file_key + source.suffix
+
+
+def _part_file(p: Part) -> _PartFile:
+    return _PartFile(
+        p.id, p.name, _source_name(p.source), p.source.name, p.source.item, p.mends, p.scale, p.stretch, p.mirrored, p.side,
+        p.cuts, p.piece, p.shell, p.holes, p.marks, p.pose, p.supports, p.last,
+    )  # fmt: skip
+
+
+# in
 
 
 def open_job(path: Path) -> Job:
@@ -89,27 +131,65 @@ def open_job(path: Path) -> Job:
         )
     try:
         raw = json.loads(attachments[RECIPE])
-        if isinstance(raw, dict) and raw.get("version", 0) > VERSION:
+        version = raw.get("version", 0) if isinstance(raw, dict) else 0
+        if isinstance(version, int) and version > VERSION:
             raise BadJob("was saved by a later version of Wide Berth.", where=str(path), remedy="Update the program.")
-        recipe = TypeAdapter(_RecipeFile).validate_python(raw)
-        text = attachments[BENCH].decode()
-        bench = told_apart(bench_from(tomllib.loads(text), text, path.name), f"saved in {path.name}")
+        read = _Reader(path, attachments)
+        if version == 1:
+            return read_version_1(raw, read.bench(BENCH.removeprefix(FOLDER)), read.source)
+        return read.job(raw)
     except (ValueError, ValidationError) as error:
         raise BadJob(f"its recipe cannot be read ({str(error).splitlines()[0]}).", where=str(path)) from error
-    sources: dict[str, tuple[Source, ...]] = {}
-    parts = []
-    for p in recipe.parts:
-        if p.source not in sources:
-            where = f"{FOLDER}sources/{p.source}.bin"
-            if where not in attachments:
-                raise BadJob(f"the source of {p.name} is missing from it.", where=str(path))
-            sources[p.source] = parse_models(p.source_name, "." + p.source.rsplit(".", 1)[-1], attachments[where])
-        if p.source_item >= len(sources[p.source]):
-            raise BadJob(f"the source of {p.name} has no object {p.source_item + 1}.", where=str(path))
-        source = sources[p.source][p.source_item].named(p.source_name)
-        parts.append(PartRecipe(p.name, source, p.scale, p.cuts, p.shell, p.holes, p.pose, p.tips, p.mends, p.stretch,
-                                p.mirrored, p.copies, p.side))  # fmt: skip
-    return Job(recipe.title, bench, tuple(parts), recipe.linked)
+
+
+class _Reader:
+    """What is attached to a job file, each source parsed once."""
+
+    def __init__(self, path: Path, attachments: dict[str, bytes]) -> None:
+        self._path, self._attachments = path, attachments
+        self._sources: dict[str, tuple[Source, ...]] = {}
+
+    def job(self, raw: Any) -> Job:
+        """A job from the recipe's content."""
+        recipe = TypeAdapter(_RecipeFile).validate_python(raw)
+        now = self._state(recipe.present)
+        kept = tuple(self._state(v) for v in recipe.variants)
+        return Job(recipe.title, now.bench, now.parts, now.plates, now.linked, kept, recipe.last)
+
+    def _state(self, file: _StateFile) -> Variant:
+        parts = tuple(self._part(p) for p in file.parts)
+        ids = [p.id for p in parts] + [plate.id for plate in file.plates]
+        ids += [p.id for plate in file.plates for p in plate.placements]
+        placed = {p.part for plate in file.plates for p in plate.placements}
+        if len(set(ids)) < len(ids) or placed - {p.id for p in parts}:
+            raise BadJob("its parts and plates do not fit together.", where=str(self._path), kept="Nothing was opened.")
+        return Variant(file.id, file.name, self.bench(file.bench), parts, file.plates, file.linked)
+
+    def _part(self, p: _PartFile) -> Part:
+        source = self.source(p.source, p.source_name, p.source_item, p.name)
+        return Part(
+            p.name, source, p.id, p.scale, p.cuts, p.shell, p.holes, p.pose, p.supports.checked(p.name), p.mends,
+            p.stretch, p.mirrored, p.side, p.marks, p.piece, p.last,
+        )  # fmt: skip
+
+    def bench(self, name: str) -> Bench:
+        """An attached bench."""
+        content = self._attachments.get(FOLDER + name)
+        if content is None:
+            raise BadJob(f"its bench {name} is missing from it.", where=str(self._path))
+        text = content.decode()
+        return told_apart(bench_from(tomllib.loads(text), text, self._path.name), f"saved in {self._path.name}")
+
+    def source(self, key: str, name: str, item: int, part: str) -> Source:
+        """An attached source by its key: which of its objects, under a name, for a part."""
+        if key not in self._sources:
+            where = f"{FOLDER}sources/{key}.bin"
+            if where not in self._attachments:
+                raise BadJob(f"the source of {part} is missing from it.", where=str(self._path))
+            self._sources[key] = parse_models(name, "." + key.rsplit(".", 1)[-1], self._attachments[where])
+        if item >= len(self._sources[key]):
+            raise BadJob(f"the source of {part} has no object {item + 1}.", where=str(self._path))
+        return self._sources[key][item].named(name)
 
 
 def _attachments(path: Path) -> dict[str, bytes]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wideberth.core.job.recipe import Job
+from wideberth.core.job.job import Job
 
 LONGEST = 300
 

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wideberth.core.job.recipe import Job, PartRecipe
+from wideberth.core.job.job import Job
+from wideberth.core.job.part import Part
 from wideberth.core.model import Health, Mend, Source
 
 ORDER = ("weld", "tidy", "orient", "debris", "fill", "rebuild")
 """Repairs in the order that serves: joined corners first, since they close most holes; rebuilding only when all else fails."""
 
 
-def taken_in(source: Source) -> PartRecipe:
+def taken_in(source: Source) -> Part:
     """A part of a source. A closed mesh that is inside out as a whole is turned, and its recipe says so."""
     mesh = source.mesh
     inside_out = mesh.watertight and mesh.volume_mm3 < 0
-    return PartRecipe(source.name, source, mends=(Mend("orient"),) if inside_out else ())
+    return Part(source.name, source, mends=(Mend("orient"),) if inside_out else ())
 
 
 def advised_mends(health: Health) -> tuple[Mend, ...]:
@@ -28,11 +29,11 @@ def advised_mends(health: Health) -> tuple[Mend, ...]:
     return tuple(Mend(kind) for kind in ORDER if kind in wanted)
 
 
-def with_mend(part: PartRecipe, mend: Mend) -> PartRecipe:
-    """The part with one more repair. Its surface may move, so tips are dropped."""
-    return replace(part, mends=(*part.mends, mend), tips=())
+def with_mend(part: Part, mend: Mend) -> Part:
+    """The part with one more repair. Its surface may move, so supports are dropped."""
+    return replace(part, mends=(*part.mends, mend)).unsupported()
 
 
-def without_mends(job: Job, index: int) -> Job:
+def without_mends(job: Job, id: str) -> Job:
     """The job with a part as its file has it."""
-    return job.with_part(index, replace(job.part(index), mends=(), tips=()))
+    return job.with_part(replace(job.part(id), mends=()).unsupported())

@@ -6,7 +6,7 @@ from wideberth.core.layers.grid import Grid, grid_over
 from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
 from wideberth.core.layers.printed import Bore, Printed, Touch, beside
 from wideberth.core.layers.rebuild import rebuilt, usual_pitch_mm
-from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, on_grid, union
+from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, moved_runs, on_grid, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
 from wideberth.core.layers.spread import in_order_of_place, surface_points
 from wideberth.core.layers.squeeze import (
@@ -67,6 +67,7 @@ __all__ = [
     "grid_over",
     "in_order_of_place",
     "intersection",
+    "moved_runs",
     "nodes_inside",
     "nodes_mostly_inside",
     "on_grid",

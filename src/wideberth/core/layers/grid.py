@@ -70,6 +70,10 @@ class Grid:
         end = min(self.first_layer + self.layers, math.ceil(high[2] / self.layer_mm - self.layer_shift) + 1)
         return replace(self, rows=last - first + 1, first_row=first, layers=max(0, end - begin), first_layer=begin)
 
+    def windowed(self, first_row: int, rows: int, first_layer: int, layers: int) -> Grid:
+        """Another window of the same lattice."""
+        return replace(self, rows=rows, first_row=first_row, layers=layers, first_layer=first_layer)
+
 
 def grid_over(low: NDArray[np.float64], high: NDArray[np.float64], pitch_mm: float, layer_mm: float) -> Grid:
     """The grid over a box, with an empty row on either side; layers count from the plate (z = 0).

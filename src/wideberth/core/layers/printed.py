@@ -57,6 +57,7 @@ class Bore:
     wall_mm: float
     outer_mm: tuple[float, float, float]
     inner_mm: tuple[float, float, float]
+    id: str = ""
 
     @property
     def z_mm(self) -> float:
@@ -68,11 +69,12 @@ class Bore:
 class Touch:
     """A tip that touches a part: its spot on the surface, how thick and how deep, and on what post it stands.
 
+    part : which print on the plate. contact, post : ids that are the print's own; "" for a post that carries no other.
     `post_length_mm` is of twig and post together; the post itself reaches from `post_foot_mm` to `post_top_mm`.
     """
 
     part: int
-    number: int
+    contact: str
     x_mm: float
     y_mm: float
     z_mm: float
@@ -83,8 +85,8 @@ class Touch:
     post_x_mm: float
     post_y_mm: float
     post_top_mm: float
-    why: str = ""
     post_foot_mm: float = 0.0
+    post: str = ""
 
 
 @dataclass(frozen=True, eq=False)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -72,6 +72,14 @@ def cast(points: NDArray[np.float64], faces: NDArray[np.integer], grid: Grid) ->
     if count:
         offsets, x0, x1 = kernels.mend(offsets, x0, x1, broken, grid.rows, MEND_REACH)
     return Runs(grid, offsets, x0, x1, count)
+
+
+def moved_runs(runs: Runs, along_mm: float, rows: int) -> Runs:
+    """The same runs moved by a length along themselves and by whole rows."""
+    if along_mm == 0 and rows == 0:
+        return runs
+    grid = replace(runs.grid, first_row=runs.grid.first_row + rows)
+    return Runs(grid, runs.offsets, runs.x0 + along_mm, runs.x1 + along_mm, runs.broken_rays)
 
 
 def on_grid(runs: Runs, grid: Grid) -> Runs:

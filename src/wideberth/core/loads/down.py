@@ -63,10 +63,12 @@ class Pushed:
 
     Attributes (arrays of (posts,))
     ----------
-    tips : indices of the tips that each carries. push_n : greatest push; layer : when. length_mm, diameter_mm : of the post.
+    of : which print, and the id of the post in it. tips : indices of the tips that each carries.
+    push_n : greatest push; layer : when. length_mm, diameter_mm : of the post.
     capacity_n : Euler's. `margin` : the one over the other, infinite where nothing pushes.
     """
 
+    of: tuple[tuple[int, str], ...]
     tips: tuple[tuple[int, ...], ...]
     push_n: NDArray[np.float64]
     layer: NDArray[np.int64]
@@ -91,9 +93,9 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench)
     share = return_share(bench)
     returning = share * tip_n[:, :, VISCOUS] - tip_n[:, :, WEIGHT]
     lifting = -tip_n.sum(axis=2)
-    posts: dict[tuple[float, float], list[int]] = {}
+    posts: dict[tuple[int, str], list[int]] = {}
     for i, t in enumerate(touches):
-        posts.setdefault((round(t.post_x_mm, 4), round(t.post_y_mm, 4)), []).append(i)
+        posts.setdefault((t.part, t.post or f"under {i}"), []).append(i)
     groups = tuple(tuple(g) for g in posts.values())
     push, layer = np.zeros(len(groups)), np.zeros(len(groups), np.int64)
     length, thick, capacity = np.zeros(len(groups)), np.zeros(len(groups)), np.zeros(len(groups))
@@ -106,4 +108,4 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench)
         length[g] = max(touches[i].post_top_mm - touches[i].post_foot_mm for i in group)
         thick[g] = max(touches[i].post_diameter_mm for i in group)
         capacity[g] = buckling_n(thick[g], length[g], bench.resin.green_modulus_mpa)
-    return Pushed(groups, push, layer, length, thick, capacity)
+    return Pushed(tuple(posts), groups, push, layer, length, thick, capacity)

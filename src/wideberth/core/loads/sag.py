@@ -98,33 +98,35 @@ class Undersides:
     inside: bool
 
 
-def undersides_of(mesh: Mesh, bench: Bench, filling: Mesh | None = None, inside: bool = False) -> Undersides:
+def undersides_of(mesh: Mesh, layer_mm: float, young_layers: float, filling: Mesh | None = None,
+                  inside: bool = False) -> Undersides:  # fmt: skip
     """Down-facing surfaces of a mesh, set down on the plate.
 
     Parameters
     ----------
-    mesh : a part's outer surface. filling : what else holds from within. inside : whether the surface is a chamber's.
+    mesh : a part's outer surface. young_layers : that many layers are soft.
+    filling : what else holds from within. inside : whether the surface is a chamber's.
     """
-    t = bench.print.layer_height_mm
+    t = layer_mm
     surface = Closest(mesh)
     points, slope = _spots(mesh, 2 * t, surface)
     if len(points) == 0:
         return Undersides(points, slope, np.empty((0, WAYS)), np.empty(0), inside)
     walls = surface if filling is None else Closest(joined([mesh, filling]))
-    away = _walls_away(walls, points, bench.laws.young_layers * t)
+    away = _walls_away(walls, points, young_layers * t)
     lone = ~np.isfinite(away).any(axis=1)
     extent = np.zeros(len(points))
     extent[lone] = _own_extent_mm(surface, points[lone], t)
     return Undersides(points, slope, away, extent, inside)
 
 
-def ceilings_of(cavity: Mesh, filling: Mesh | None, bench: Bench) -> Undersides:
+def ceilings_of(cavity: Mesh, filling: Mesh | None, layer_mm: float, young_layers: float) -> Undersides:
     """Ceilings of a shell's chambers, which no tip may hold: between walls, the bars of a lattice and gussets.
 
     cavity : chambers with their faces outward, into the wall.
     """
     inner = Mesh(cavity.points, np.ascontiguousarray(cavity.faces[:, ::-1]))
-    return undersides_of(inner, bench, filling, inside=True)
+    return undersides_of(inner, layer_mm, young_layers, filling, inside=True)
 
 
 def sag_of(under: Undersides, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench) -> Sag:

@@ -1,9 +1,19 @@
 """Poses: turning a part, setting it down, and weighing which way up."""
 
-from wideberth.core.orient.pose import UPRIGHT, Pose, as_turn, placing, rotation_about, set_down, turned, turned_xyz
+from wideberth.core.orient.pose import (
+    UPRIGHT,
+    Pose,
+    Turn,
+    as_turn,
+    placing,
+    rotation_about,
+    set_down,
+    turned,
+    turned_xyz,
+)
 from wideberth.core.orient.propose import PoseCost, propose_pose, weigh_pose
 
 __all__ = [
-    "UPRIGHT", "Pose", "PoseCost", "as_turn", "placing", "propose_pose", "rotation_about", "set_down", "turned", "turned_xyz",
-    "weigh_pose",
+    "UPRIGHT", "Pose", "PoseCost", "Turn", "as_turn", "placing", "propose_pose", "rotation_about", "set_down", "turned",
+    "turned_xyz", "weigh_pose",
 ]  # fmt: skip

@@ -16,11 +16,9 @@ UPRIGHT: Turn = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
 
 @dataclass(frozen=True)
 class Pose:
-    """Rotation (row-major 3 x 3), place of the box's centre on the plate, and gap under the lowest point."""
+    """Rotation (row-major 3 x 3) and gap under the lowest point. Where a part stands on the plate is its placement's."""
 
     turn: Turn = UPRIGHT
-    x_mm: float = 0.0
-    y_mm: float = 0.0
     gap_mm: float = 0.0
 
     @property
@@ -52,7 +50,7 @@ def rotation_about(axis: int, degrees: float) -> NDArray[np.float64]:
 
 def turned(pose: Pose, axis: int, degrees: float) -> Pose:
     """The pose after a further turn about an axis of the plate."""
-    return Pose(as_turn(rotation_about(axis, degrees) @ pose.rotation), pose.x_mm, pose.y_mm, pose.gap_mm)
+    return Pose(as_turn(rotation_about(axis, degrees) @ pose.rotation), pose.gap_mm)
 
 
 def turned_xyz(x_deg: float, y_deg: float, z_deg: float) -> Turn:
@@ -61,7 +59,8 @@ def turned_xyz(x_deg: float, y_deg: float, z_deg: float) -> Turn:
 
 
 def placing(mesh: Mesh, pose: Pose) -> NDArray[np.float64]:
-    """The 4 x 4 matrix that sets a mesh down: turned about its box's centre, lowest point `gap` above the plate."""
+    """The 4 x 4 matrix that sets a mesh down: turned about its box's centre, which lies over the plate's middle, the lowest
+    point `gap` above the plate."""
     return set_down(mesh, pose)[0]
 
 
@@ -72,7 +71,7 @@ def set_down(mesh: Mesh, pose: Pose) -> tuple[NDArray[np.float64], NDArray[np.fl
     turned_points = pose.rotation @ own.T - (pose.rotation @ centre)[:, None]
     low, high = turned_points.min(axis=1), turned_points.max(axis=1)
     middle = 0.5 * (low + high)
-    shift = np.array([pose.x_mm - middle[0], pose.y_mm - middle[1], pose.gap_mm - low[2]])
+    shift = np.array([-middle[0], -middle[1], pose.gap_mm - low[2]])
     matrix = np.eye(4)
     matrix[:3, :3] = pose.rotation
     matrix[:3, 3] = shift - pose.rotation @ centre

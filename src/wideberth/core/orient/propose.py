@@ -119,5 +119,5 @@ def propose_pose(mesh: Mesh, bench: Bench, progress: Progress | None = None) -> 
     weighed = []
     for number, turn in enumerate(turns):
         progress.at(number / len(turns), "weighing poses")
-        weighed.append(weigh_pose(light, Pose(as_turn(turn), 0, 0, gap), bench))
+        weighed.append(weigh_pose(light, Pose(as_turn(turn), gap), bench))
     return min(weighed, key=lambda cost: cost.total), weighed[0]

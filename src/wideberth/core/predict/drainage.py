@@ -7,40 +7,28 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.drain import (
-    ROUND,
-    Emptying,
-    Lit,
-    Pools,
-    VoidCells,
-    best_pose,
-    emptying,
-    lit_walls,
-    pools,
-    void_cells,
-)
+from wideberth.core.drain import Emptying, Lit, Pools, VoidCells, emptying
 from wideberth.core.hollow import WallMeasured
-from wideberth.core.job import Job, PartRecipe
-from wideberth.core.model import joined
+from wideberth.core.job import Job
+from wideberth.core.predict.stage import PoolsInput, held
 from wideberth.core.predict.stages import Stages
-from wideberth.core.progress import Progress, quiet
+from wideberth.core.progress import Progress
 from wideberth.core.verdict import DOUBTFUL, NOTE, Finding
 
-SEARCH_CELLS = 90_000
 NARROW_MM = 1.0
 DARK_SHARE = 0.25
 
 
 @dataclass(frozen=True, eq=False)
 class Drainage:
-    """Voids of one part of a job and what becomes of the liquid in them.
+    """Voids of one part of a job, by its id, and what becomes of the liquid in them.
 
     hanging : as it hangs in the printer. side : on the best of its four sides. best : of many poses. runs : how each chamber
     runs out in the best pose. lit : inner walls of the shell that light reaches, and wall as measured; None without a shell.
     Directions are in the part's own frame.
     """
 
-    part: int
+    part: str
     cells: VoidCells
     hanging: Pools
     side: Pools
@@ -55,51 +43,16 @@ class Drainage:
         return max((r.seconds for r in self.runs), default=0.0)
 
 
-@dataclass(frozen=True, eq=False)
-class _Voids:
-    """What does not depend on how a part stands: its cells, its best pose, its lit walls."""
-
-    cells: VoidCells
-    best: Pools
-    lit: Lit | None
-    wall: WallMeasured | None
-
-
-def drainage(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Drainage | None:
-    """How a part drains; None when it closes in no void of any size."""
-    part, progress = job.part(index), progress or quiet()
-    upright = any(h.outline != ROUND for h in part.holes) or (part.shell is not None and part.shell.lattice is not None)
-    gussets, up = stages.gussets(part, progress), part.pose.rotation[2].tobytes() if upright else b""
-    key = (part.shape, part.cuts, part.shell, part.holes, up, gussets.mesh if gussets is not None else None)
-    voids: _Voids | None = stages.recall("voids", key, lambda: _voids(part, stages, progress))
+def drainage(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Drainage | None:
+    """How a part of a job drains; None when it closes in no void of any size."""
+    part = job.part(id)
+    voids = stages.voids(part, progress)
     if voids is None:
         return None
-    sides = ((part.pose.turn, key), lambda: _held_as_it_stands(voids.cells, part.pose.rotation))
-    hanging, side = stages.recall("pools", *sides)
+    hanging, side = stages.cache.run(held, PoolsInput(voids, part.pose.turn))
     best = min((voids.best, side, hanging), key=lambda p: p.stays_ml)
-    return Drainage(
-        index, voids.cells, hanging, side, best, emptying(voids.cells, best, job.bench), voids.lit, voids.wall
-    )
-
-
-def _voids(part: PartRecipe, stages: Stages, progress: Progress) -> _Voids | None:
-    outer, cavity = stages.cut(part), stages.cavity(part)
-    drilled, fillings = stages.drilled(part), stages.fillings(part)
-    progress.at(0.0, "looking into chambers")
-    mesh = joined(list(fillings)) if fillings else None
-    cells = void_cells(outer, cavity, mesh, drilled)
-    if not cells.chambers:
-        return None
-    rough = void_cells(outer, cavity, mesh, drilled, SEARCH_CELLS)
-    best = pools(cells, best_pose(rough, progress.part(0.3, 0.9)).down)
-    progress.at(0.9, "shining into chambers")
-    return _Voids(cells, best, lit_walls(cavity, cells) if cavity is not None else None, stages.wall(part))
-
-
-def _held_as_it_stands(cells: VoidCells, turn: NDArray[np.float64]) -> tuple[Pools, Pools]:
-    """Pools as the part hangs in the printer, and on the best of its four sides."""
-    sides = (pools(cells, way) for way in (turn[0], -turn[0], turn[1], -turn[1]))
-    return pools(cells, turn[2]), min(sides, key=lambda p: p.stays_ml)
+    wall = stages.wall(part) if voids.lit is not None else None
+    return Drainage(id, voids.cells, hanging, side, best, emptying(voids.cells, best, job.bench), voids.lit, wall)
 
 
 def hold_words(down: NDArray[np.float64], turn: NDArray[np.float64]) -> str:

@@ -19,7 +19,7 @@ class Kept:
 
     Parameters
     ----------
-    room_bytes : of arrays and small objects in all results together; what several results share counts once.
+    room_bytes : of arrays and small objects in all results and keys together; what several results share counts once.
 
     Notes
     -----
@@ -48,7 +48,7 @@ class Kept:
     def __setitem__(self, key: Hashable, result: Any) -> None:
         self._results[key] = result
         self._results.move_to_end(key)
-        self._added += size_of(result, set())
+        self._added += self._bytes(key, set())
         if self._added > RECOUNT_SHARE * self.room_bytes:
             self.tidy()
 
@@ -63,7 +63,7 @@ class Kept:
         seen: set[int] = set()
         total, newest = 0, True
         for key in list(reversed(self._results)):
-            more = size_of(self._results[key], seen)
+            more = self._bytes(key, seen)
             if total + more > self.room_bytes and not newest:
                 del self._results[key]  # its arrays stay counted where something newer shares them
                 continue
@@ -71,6 +71,10 @@ class Kept:
             newest = False
         self._added = 0
         return total
+
+    def _bytes(self, key: Hashable, seen: set[int]) -> int:
+        """Of a result and of what its key holds on to."""
+        return size_of(key, seen) + size_of(self._results[key], seen)
 
 
 def size_of(value: Any, seen: set[int]) -> int:

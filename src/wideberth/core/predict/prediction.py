@@ -4,35 +4,33 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass, replace
-from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
-from wideberth.core.job import Job
-from wideberth.core.layers import UNKNOWN, Printed
+from wideberth.core.job import Job, Placed
+from wideberth.core.layers import UNKNOWN, Grid, Printed
 from wideberth.core.loads import (
     Loads,
     Sag,
-    Undersides,
-    ceilings_of,
     loads,
     nothing_sags,
     sag_of,
     spread_radius_mm,
     together,
-    undersides_of,
 )
 from wideberth.core.model import Mesh
 from wideberth.core.predict.drainage import Drainage, drainage, drainage_findings
 from wideberth.core.predict.fineness import Fineness, fine
+from wideberth.core.predict.plate import grid_across, plate_grid, put_together
 from wideberth.core.predict.prepared import feet_on_part
-from wideberth.core.predict.solids import PartSolids
-from wideberth.core.predict.stages import Same, Stages
-from wideberth.core.predict.together import grid_across, plate_grid, put_together
+from wideberth.core.predict.solids import PartSolids, PrintSolids
+from wideberth.core.predict.stage import CeilingsInput, UndersidesInput, ceilings_under, undersides_under
+from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.support import Need
 from wideberth.core.verdict import (
     DOUBTFUL,
     LOST,
@@ -55,12 +53,14 @@ SAGGING_TRIANGLES = 250_000
 class Prediction:
     """All that is predicted of a job. layer_mm is the printed layer height times `layers_as_one`; previews know no sag.
 
-    drainage : how each part with voids drains, once it was looked at closer.
+    plate : id of the plate it is of. solids : of each print on it, in the order of its placements. drainage : how each part with
+    voids drains, once it was looked at closer.
     """
 
     job: Job
+    plate: str
     fineness: Fineness
-    solids: tuple[PartSolids, ...]
+    solids: tuple[PrintSolids, ...]
     printed: Printed
     loads: Loads
     sag: Sag
@@ -75,17 +75,28 @@ class Prediction:
         """Whether `look_closer` was not asked yet."""
         return not self.fineness.light and not self.looked_closer
 
-    def drainage_of(self, part: int) -> Drainage | None:
-        """How a part of the recipe drains; None when it has no voids, or was not looked at yet."""
+    @property
+    def placed(self) -> tuple[Placed, ...]:
+        """Every print on the plate."""
+        return tuple(s.placed for s in self.solids)
+
+    def drainage_of(self, part: str) -> Drainage | None:
+        """How a part drains, by its id; None when it has no voids, or was not looked at yet."""
         return next((d for d in self.drainage if d.part == part), None)
 
-    def solids_of(self, part: int) -> PartSolids:
-        """Solids of a part itself, not of its copies."""
-        return self.solids[next(i for i, placed in enumerate(self.job.placed) if placed.part == part)]
+    def solids_of(self, part: str) -> PrintSolids | None:
+        """Solids of the first print of a part, by its id; None when it is not on this plate."""
+        return next((s for s in self.solids if s.placed.part.id == part), None)
+
+    def need_of(self, tip: int) -> Need:
+        """Why a tip is there, by its number in the verdict."""
+        record = self.verdict.tips[tip]
+        return self.solids[record.part].placed.part.supports.contact[record.contact].need
 
 
-def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress: Progress | None = None) -> Prediction:
-    """Predict a job.
+def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress: Progress | None = None,
+            plate: str = "") -> Prediction:  # fmt: skip
+    """Predict a plate of a job, "" for the first one.
 
     Raises
     ------
@@ -95,23 +106,45 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
     progress = progress or quiet()
     fineness = fineness or fine()
     began = time.perf_counter()
-    if not job.parts:
+    if not job.plates or not job.plate(plate).placements:
         raise BadJob("there is no part on the plate.", where=job.title, remedy="Open a model first.")
     bench = _coarser(job.bench, fineness.layers_as_one)
-    solids = stages.all_solids(job, progress.part(0, 0.5))
+    prints = stages.solids_on(job, plate, progress.part(0, 0.5))
     progress.at(0.5, "slicing")
-    grid = plate_grid(solids, bench, fineness)
-    across = None if fineness.light else grid_across(solids, grid)
+    grid = plate_grid(prints, bench, fineness)
+    across = None if fineness.light else grid_across(prints, grid)
+    of = _Plated(tuple((s.at_home, *s.shift_mm[:2].tolist()) for s in prints), grid, across)
 
-    def built() -> Printed:
-        made = put_together(solids, stages, grid, fineness.light, progress.part(0.5, 0.75), across)
-        progress.at(0.75, "labelling sections and voids")
+    def printed(_: _Plated, share: Progress) -> Printed:
+        made = put_together(prints, stages, grid, fineness.light, share.part(0, 0.5), across)
+        share.at(0.5, "labelling sections and voids")
         made.label()
         return made
 
-    key = (tuple(Same(s) for s in solids), grid, across)
-    printed = built() if fineness.light else stages.recall_latest("printed", key, built)
-    return _weighed(job, stages, fineness, solids, printed, progress.part(0.85, 1.0), began)
+    share = progress.part(0.5, 0.85)
+    made = printed(of, share) if fineness.light else stages.cache.run_latest(printed, of, share)
+    seen = _Seen(job, job.plate(plate).id, fineness, prints, made)
+    return _weighed(seen, stages, progress.part(0.85, 1.0), began)
+
+
+@dataclass(frozen=True, eq=False)
+class _Seen:
+    """What a prediction is weighed from."""
+
+    job: Job
+    plate: str
+    fineness: Fineness
+    solids: tuple[PrintSolids, ...]
+    printed: Printed
+
+
+@dataclass(frozen=True)
+class _Plated:
+    """What a plate is put together from: each print's solids at home and where it stands [mm]."""
+
+    prints: tuple[tuple[PartSolids, float, float], ...]
+    grid: Grid
+    across: Grid | None
 
 
 def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = None) -> Prediction:
@@ -120,71 +153,80 @@ def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = No
         return seen
     progress = progress or quiet()
     began = time.perf_counter()
-    job, count = seen.job, len(seen.job.parts)
-    shares = [progress.part(0.4 * n / count, 0.4 * (n + 1) / count) for n in range(count)]
-    voids = tuple(d for n in range(count) if (d := drainage(job, n, stages, shares[n])) is not None)
+    ids = list(dict.fromkeys(p.part.id for p in seen.placed))
+    shares = [progress.part(0.4 * n / len(ids), 0.4 * (n + 1) / len(ids)) for n in range(len(ids))]
+    voids = tuple(
+        d for id, share in zip(ids, shares, strict=True) if (d := drainage(seen.job, id, stages, share)) is not None
+    )
     printed = seen.printed
     if printed.may_be_narrow:
         printed = printed.looked_closer(progress.part(0.4, 0.8))
-    found = _weighed(job, stages, seen.fineness, seen.solids, printed, progress.part(0.8, 1.0), began, seen.sag, voids)
-    return replace(found, looked_closer=True)
+    of = replace(seen, printed=printed, drainage=voids, looked_closer=True)
+    return _weighed(of, stages, progress.part(0.8, 1.0), began)
 
 
-def _weighed(job: Job, stages: Stages, fineness: Fineness, solids: tuple[PartSolids, ...], printed: Printed,
-             progress: Progress, began: float, sag: Sag | None = None,
-             voids: tuple[Drainage, ...] = ()) -> Prediction:  # fmt: skip
-    """Loads, sag and verdict of what is printed."""
-    bench = _coarser(job.bench, fineness.layers_as_one)
+def _weighed(seen: _Seen | Prediction, stages: Stages, progress: Progress, began: float) -> Prediction:
+    """Loads, sag and verdict of what is printed; what was seen closer is weighed anew, but for its sag."""
+    job, printed, prints = seen.job, seen.printed, seen.solids
+    closer = isinstance(seen, Prediction)
+    bench = _coarser(job.bench, seen.fineness.layers_as_one)
     progress.at(0.0, "sharing loads")
-    found = loads(printed, bench, fineness.squeeze, fineness.layers_as_one, stages.solved(fineness))
+    borne = loads(printed, bench, seen.fineness.squeeze, seen.fineness.layers_as_one, stages.solved(seen.fineness))
     progress.at(0.6, "looking between the tips")
-    if sag is None:
-        sag = nothing_sags() if fineness.light else _sags(solids, stages, printed, found, bench)
+    if isinstance(seen, Prediction):
+        sag = seen.sag
+    else:
+        sag = nothing_sags() if seen.fineness.light else _sags(prints, stages, borne, bench)
     progress.at(0.8, "weighing")
-    known = _recipe_findings(job, stages, solids, printed)
-    known += settings_findings(job.bench, strongest(found, printed), float(found.seconds.sum()) / 3600)
-    sizes = [(part.name, stages.cut(part).extents_mm) for part in job.parts]
-    known += aftercare_findings(job.bench, sizes)
+    known = _recipe_findings(job, stages, prints, printed)
+    known += settings_findings(job.bench, strongest(borne, printed), float(borne.seconds.sum()) / 3600)
+    parts = list({s.placed.part.id: s.placed.part for s in prints}.values())
+    known += aftercare_findings(job.bench, [(part.name, stages.cut(part).extents_mm) for part in parts])
+    voids = seen.drainage if isinstance(seen, Prediction) else ()
     for drained in voids:
-        low = next(s.low[2] for s, placed in zip(solids, job.placed, strict=True) if placed.part == drained.part)
+        low = next(s.low[2] for s in prints if s.placed.part.id == drained.part)
         known += drainage_findings(job, drained, float(low))
-    verdict = judge(printed, found, bench, tuple(known), tuple(p.name for p in job.placed), sag)
+    verdict = judge(printed, borne, bench, tuple(known), tuple(s.placed.name for s in prints), sag)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
-    return Prediction(job, fineness, solids, printed, found, sag, verdict, bench.print.layer_height_mm, taken,
-                      voids)  # fmt: skip
+    return Prediction(
+        job,
+        seen.plate,
+        seen.fineness,
+        prints,
+        printed,
+        borne,
+        sag,
+        verdict,
+        bench.print.layer_height_mm,
+        taken,
+        voids,
+        closer,
+    )
 
 
-def _sags(solids: tuple[PartSolids, ...], stages: Stages, printed: Printed, found: Loads, bench: Bench) -> Sag:
-    """Sag of every part's undersides and of its chambers' ceilings, under each layer's pull on its area."""
-    pull = found.peel_n / np.maximum(found.area_mm2, 1e-9)
+def _sags(prints: tuple[PrintSolids, ...], stages: Stages, borne: Loads, bench: Bench) -> Sag:
+    """Sag of every print's undersides and of its chambers' ceilings, under each layer's pull on its area."""
+    pull = borne.peel_n / np.maximum(borne.area_mm2, 1e-9)
     young = (bench.print.layer_height_mm, bench.laws.young_layers)
     sags = []
-    for number, solid in enumerate(solids):
-        tips = tuple(t for t in printed.touches if t.part == number)
-        place = (solid.matrix.tobytes(), *young)
-        under = stages.recall("undersides", (solid.own, *place), partial(_undersides, solid, stages, bench))
-        sags.append(sag_of(under, tips, pull, bench))
-        if solid.own_cavity is not None:
-            key = (solid.own_cavity, solid.own_filling, *place)
-            over = stages.recall("ceilings of chambers", key, partial(_ceilings, solid, stages, bench))
-            sags.append(sag_of(over, (), pull, bench))
+    for solids in prints:
+        home = solids.at_home
+        outer = _bearable(home.outer, home.own, home.matrix, stages)
+        under = stages.cache.run(undersides_under, UndersidesInput(outer, *young))
+        there = [sag_of(under, home.touches, pull, bench)]
+        if home.own_cavity is not None and home.cavity is not None:
+            cavity = _bearable(home.cavity, home.own_cavity, home.matrix, stages)
+            own = home.own_filling
+            filling = None if own is None else _bearable(own.transformed(home.matrix), own, home.matrix, stages)
+            over = stages.cache.run(ceilings_under, CeilingsInput(cavity, filling, *young))
+            there.append(sag_of(over, (), pull, bench))
+        sags += [replace(s, points_mm=s.points_mm + solids.shift_mm) for s in there]
     return together(sags)
 
 
-def _undersides(solid: PartSolids, stages: Stages, bench: Bench) -> Undersides:
-    return undersides_of(_bearable(solid.outer, solid.own, solid.matrix, stages), bench)
-
-
-def _ceilings(solid: PartSolids, stages: Stages, bench: Bench) -> Undersides:
-    assert solid.own_cavity is not None and solid.cavity is not None
-    own, matrix = solid.own_filling, solid.matrix
-    filling = None if own is None else _bearable(stages.placed(own, matrix), own, matrix, stages)
-    return ceilings_of(_bearable(solid.cavity, solid.own_cavity, matrix, stages), filling, bench)
-
-
 def _bearable(placed: Mesh, own: Mesh, matrix: NDArray[np.float64], stages: Stages) -> Mesh:
-    """A mesh on the plate, or its stand-in when it is a very large one."""
+    """A mesh at its part's place, or its stand-in when it is a very large one."""
     return placed if placed.triangles <= SAGGING_TRIANGLES else stages.light(own, matrix)
 
 
@@ -212,12 +254,13 @@ def _coarser(bench: Bench, layers_as_one: int) -> Bench:
     return replace(bench, print=coarse)
 
 
-def _recipe_findings(job: Job, stages: Stages, solids: tuple[PartSolids, ...], printed: Printed) -> list[Finding]:
+def _recipe_findings(job: Job, stages: Stages, solids: tuple[PrintSolids, ...], printed: Printed) -> list[Finding]:
     """What only the recipe can tell: size, open meshes, holes that serve nothing, tips left out."""
     found = []
     printer = job.bench.printer
-    for placed, solid in zip(job.placed, solids, strict=True):
-        part = job.parts[placed.part]
+    told: set[str] = set()
+    for solid in solids:
+        placed, part = solid.placed, solid.placed.part
         low, high = solid.low, solid.high
         if high[2] > printer.height_mm + 1e-6:
             found.append(
@@ -234,8 +277,9 @@ def _recipe_findings(job: Job, stages: Stages, solids: tuple[PartSolids, ...], p
                 Finding("off_plate", LOST, 0.0, f"{placed.name} reaches {over:.1f} mm over the edge of the plate.",
                         "Move it, turn it, or split it.", "plate")
             )  # fmt: skip
-        if placed.copy:
-            continue  # what follows is the same for all copies
+        if part.id in told:
+            continue  # what follows is the same for all its prints
+        told.add(part.id)
         sound = stages.sound(part)
         if not sound.mesh.watertight:
             found.append(
@@ -265,9 +309,9 @@ def _recipe_findings(job: Job, stages: Stages, solids: tuple[PartSolids, ...], p
                         "Turn the part, or keep it where the mark does not show.", "support", feet[0][0], feet[0][1],
                         spots=tuple((x, y, z) for x, y, z, _ in feet))
             )  # fmt: skip
-        if solid.left_out:
-            shift_x, shift_y = part.pose.x_mm, part.pose.y_mm
-            spots = tuple((t.x_mm + shift_x, t.y_mm + shift_y, t.z_mm) for t in solid.left_out)
+        if solid.at_home.left_out:
+            x, y, _ = (float(v) for v in solid.shift_mm)
+            spots = tuple((c.x_mm + x, c.y_mm + y, c.z_mm) for c in solid.at_home.left_out)
             found.append(
                 Finding("tip_in_hole", NOTE, spots[0][2],
                         f"{counted(len(spots), 'tip')} of {part.name} would stand in a drain hole and had to be left out.",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import partial
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -20,56 +20,67 @@ FOOT_ROOM_MM = 3.0
 SIDES = 16
 
 
+@dataclass(frozen=True)
+class _Preparing:
+    """A print's solids; depth_mm, pad_mm : contact depth of tips and height of the base."""
+
+    solids: PartSolids
+    depth_mm: float
+    pad_mm: float
+
+
+def _prepared(of: _Preparing, _: Progress) -> tuple[Mesh, str, Mesh | None]:
+    """A part's mesh around its own place with a note, and its supports'."""
+    mesh, note = prepared_mesh(of.solids)
+    return mesh, note, prepared_supports(of.solids, of.depth_mm, of.pad_mm)
+
+
 def plate_meshes(
-    job: Job, stages: Stages, progress: Progress | None = None
+    job: Job, stages: Stages, progress: Progress | None = None, plate: str = ""
 ) -> tuple[list[tuple[str, Mesh, str]], list[str]]:
-    """Prepared meshes and supports of all parts, and notes about what was not exact."""
-    progress = progress or quiet()
+    """Prepared meshes and supports of all prints on a plate, "" for the first one, and notes about what was not exact."""
+    progress, settings = progress or quiet(), job.bench.supports
     meshes, notes = [], []
-    for number, (placed, solid) in enumerate(zip(job.placed, stages.all_solids(job), strict=True)):
-        progress.at(number / len(job.placed), f"preparing {placed.name}")
-        part = job.parts[placed.part]
-        prepare = partial(prepared_mesh, solid, part.name)
-        mesh, note = stages.recall("prepared", (part, placed.copy, job.bench.supports), prepare)
-        meshes.append((placed.name, mesh, "model"))
-        if note and not placed.copy:
-            notes.append(note)
-        settings = job.bench.supports
-        trim = partial(prepared_supports, solid, settings.contact_depth_mm, settings.pad_height_mm, part.name)
-        supports = stages.recall("prepared supports", (part, placed.copy, job.bench.supports), trim)
+    prints = stages.solids_on(job, plate)
+    for number, solids in enumerate(prints):
+        name = solids.placed.name
+        progress.at(number / len(prints), f"preparing {name}")
+        of = _Preparing(solids.at_home, settings.contact_depth_mm, settings.pad_height_mm)
+        mesh, note, supports = stages.cache.run(_prepared, of)
+        meshes.append((name, mesh.moved(solids.shift_mm), "model"))
+        if note and solids.placed.first:
+            notes.append(f"{name} {note}")
         if supports is not None:
-            meshes.append((f"{placed.name}, supports", supports, "support"))
+            meshes.append((f"{name}, supports", supports.moved(solids.shift_mm), "support"))
     return meshes, notes
 
 
-def prepared_mesh(solid: PartSolids, name: str) -> tuple[Mesh, str]:
+def prepared_mesh(solid: PartSolids) -> tuple[Mesh, str]:
     """A part less its cavity (but for what stands in it) and drain holes, as one mesh, and a note when that was not exact.
 
-    In the plate's frame. A mesh that is not a closed manifold cannot be cut exactly: then its shells are given one inside the
-    other, its drain holes and lattice are missing from the mesh (never from the layers), and the note says so.
+    Around the part's own place. A mesh that is not a closed manifold cannot be cut exactly: then its shells are given one inside
+    the other, its drain holes and lattice are missing from the mesh (never from the layers), and the note says so.
     """
     if solid.cavity is None and solid.drills is None:
         return solid.outer, ""
     try:
-        body = as_solid(solid.outer, name)
-        filling = [as_solid(mesh.transformed(solid.matrix), name) for mesh in solid.fillings]
+        body = as_solid(solid.outer)
+        filling = [as_solid(mesh.transformed(solid.matrix)) for mesh in solid.fillings]
         for chamber in solid.chambers:
-            void = as_solid(chamber, name)
+            void = as_solid(chamber)
             for stands in filling:
                 void = void - stands
             body = body - void
         if solid.drills is not None:
-            body = body - as_solid(solid.drills, name)
+            body = body - as_solid(solid.drills)
         return as_mesh(body.simplify(TOLERANCE_MM)), ""
     except BadModel:
         inner = [Mesh(c.points, c.faces[:, ::-1].copy()) for c in solid.chambers]
-        note = (
-            f"{name} is not a closed solid: its drain holes and lattice are in the layers but not in the exported mesh"
-        )
+        note = "is not a closed solid: its drain holes and lattice are in the layers but not in the exported mesh"
         return joined([solid.outer, *inner]), note if solid.drills is not None else ""
 
 
-def prepared_supports(solid: PartSolids, depth_mm: float, pad_mm: float, name: str) -> Mesh | None:
+def prepared_supports(solid: PartSolids, depth_mm: float, pad_mm: float) -> Mesh | None:
     """A part's supports as they are printed: a foot on the part goes no deeper into it than a tip does, a pad beside a
     part on the plate ends at it, and nothing stands in a chamber.
 
@@ -84,13 +95,13 @@ def prepared_supports(solid: PartSolids, depth_mm: float, pad_mm: float, name: s
     if solid.supports is None or not (feet or on_plate or solid.cavity is not None):
         return solid.supports
     try:
-        supports = as_solid(resolved(solid.supports), name)
+        supports = as_solid(resolved(solid.supports))
         rooms = [_room(foot) for foot in feet] + ([_over_plate(solid.supports, pad_mm)] if on_plate else [])
         if rooms:
-            around = as_solid(resolved(joined(rooms)), name)
-            supports = supports - (as_solid(solid.outer, name).translate((0.0, 0.0, -depth_mm)) ^ around)
+            around = as_solid(resolved(joined(rooms)))
+            supports = supports - (as_solid(solid.outer).translate((0.0, 0.0, -depth_mm)) ^ around)
         for chamber in solid.chambers:
-            supports = supports - as_solid(chamber, name)
+            supports = supports - as_solid(chamber)
         return as_mesh(supports.simplify(FINE_MM))
     except BadModel:
         return solid.supports

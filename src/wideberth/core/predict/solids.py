@@ -1,4 +1,4 @@
-"""A part's solids as it stands on the plate, and a copy's."""
+"""A part's solids around its own place, and each print of them on the plate."""
 
 from __future__ import annotations
 
@@ -10,22 +10,20 @@ from numpy.typing import NDArray
 
 from wideberth.core.drain import Drilled
 from wideberth.core.hollow import Bars, Gussets, cavity_mesh
-from wideberth.core.job import Copy
+from wideberth.core.job import Placed
 from wideberth.core.layers import Bore, Touch
 from wideberth.core.model import Mesh, joined
-from wideberth.core.orient import Pose
-from wideberth.core.support import Tip
+from wideberth.core.support import Contact
 
 
 @dataclass(frozen=True, eq=False)
 class PartSolids:
-    """A part as it stands on the plate.
+    """A part in its pose around its own place: its box is centred over the plate's middle.
 
     own, own_chambers, own_cavity : outer surface, chambers, and all these as one mesh, in the part's own frame, in which they
-    stay the same when it is turned. matrix : 4 x 4, from there to the plate's frame. box_mm : (2, 3) corners of the outer
-    surface's box on the plate. drills, supports : meshes on the plate. left_out : tips that would stand in a drain hole and were
-    not built. bars, gussets : the lattice in the cavity and what carries its ceilings, in the part's own frame; both reach into
-    the walls.
+    stay the same when it is turned. matrix : 4 x 4, from there to its place. box_mm : (2, 3) corners of the outer surface's
+    box. drills, supports : meshes there. left_out : contacts that would stand in a drain hole and were not built. bars, gussets :
+    the lattice in the cavity and what carries its ceilings, in the part's own frame; both reach into the walls.
     """
 
     own: Mesh
@@ -37,7 +35,7 @@ class PartSolids:
     supports: Mesh | None
     bores: tuple[Bore, ...]
     touches: tuple[Touch, ...]
-    left_out: tuple[Tip, ...]
+    left_out: tuple[Contact, ...]
     bars: Bars | None = None
     gussets: Gussets | None = None
 
@@ -53,17 +51,17 @@ class PartSolids:
 
     @cached_property
     def outer(self) -> Mesh:
-        """The outer surface on the plate; previews do without."""
+        """The outer surface at its place; previews do without."""
         return self.own.transformed(self.matrix)
 
     @cached_property
     def chambers(self) -> tuple[Mesh, ...]:
-        """The chambers on the plate."""
+        """The chambers at their place."""
         return tuple(c.transformed(self.matrix) for c in self.own_chambers)
 
     @cached_property
     def cavity(self) -> Mesh | None:
-        """All chambers on the plate as one mesh."""
+        """All chambers at their place as one mesh."""
         return self.chambers[0] if len(self.chambers) == 1 else cavity_mesh(self.chambers)
 
     @property
@@ -80,42 +78,116 @@ def fillings_of(bars: Bars | None, gussets: Gussets | None) -> tuple[Mesh, ...]:
     return tuple(f.mesh for f in (bars, gussets) if f is not None and f.mesh.triangles)
 
 
-def copied(own: PartSolids, pose: Pose, copy: Copy) -> PartSolids:
-    """A part's solids once more at a copy's place, mirrored across the plane x = its middle if so wanted."""
-    matrix = np.eye(4)
-    if copy.mirrored:
-        matrix[0, 0] = -1
-    matrix[0, 3] = copy.x_mm - matrix[0, 0] * pose.x_mm
-    matrix[1, 3] = copy.y_mm - pose.y_mm
+@dataclass(frozen=True, eq=False)
+class PrintSolids:
+    """One print on the plate: a part's solids (mirrored or turned, if it is) moved to where it stands. number : on its plate."""
 
-    def moved(mesh: Mesh | None) -> Mesh | None:
-        return None if mesh is None else mesh.transformed(matrix)
+    placed: Placed
+    number: int
+    at_home: PartSolids
 
-    def spot(p: tuple[float, float, float]) -> tuple[float, float, float]:
-        x, y, z = matrix[:3, :3] @ np.asarray(p) + matrix[:3, 3]
-        return float(x), float(y), float(z)
+    def stands_as(self, other: PrintSolids) -> bool:
+        """Whether another print is the same solid in the same place."""
+        return self.at_home is other.at_home and self.placed.placement == other.placed.placement
 
-    def across(x: float, y: float) -> tuple[float, float]:
-        return spot((x, y, 0.0))[:2]
+    @property
+    def own(self) -> Mesh:
+        return self.at_home.own
 
-    bores = tuple(
-        replace(b, entry_mm=spot(b.entry_mm), outer_mm=spot(b.outer_mm), inner_mm=spot(b.inner_mm),
-                along=(float(matrix[0, 0]) * b.along[0], b.along[1], b.along[2]))
-        for b in own.bores
-    )  # fmt: skip
-    touched = []
-    for t in own.touches:
-        (x, y), (post_x, post_y) = across(t.x_mm, t.y_mm), across(t.post_x_mm, t.post_y_mm)
-        touched.append(replace(t, x_mm=x, y_mm=y, post_x_mm=post_x, post_y_mm=post_y))
-    corners = own.box_mm @ matrix[:3, :3].T + matrix[:3, 3]
-    return replace(
-        own, matrix=matrix @ own.matrix, box_mm=np.array([corners.min(axis=0), corners.max(axis=0)]), drills=moved(own.drills),
-        supports=moved(own.supports), bores=bores, touches=tuple(touched),
-    )  # fmt: skip
+    @property
+    def own_chambers(self) -> tuple[Mesh, ...]:
+        return self.at_home.own_chambers
+
+    @property
+    def own_cavity(self) -> Mesh | None:
+        return self.at_home.own_cavity
+
+    @property
+    def own_filling(self) -> Mesh | None:
+        return self.at_home.own_filling
+
+    @property
+    def fillings(self) -> tuple[Mesh, ...]:
+        return self.at_home.fillings
+
+    @property
+    def bars(self) -> Bars | None:
+        return self.at_home.bars
+
+    @property
+    def gussets(self) -> Gussets | None:
+        return self.at_home.gussets
+
+    @property
+    def shift_mm(self) -> NDArray[np.float64]:
+        """From its part's own place, (3,)."""
+        return np.array([self.placed.placement.x_mm, self.placed.placement.y_mm, 0.0])
+
+    @cached_property
+    def matrix(self) -> NDArray[np.float64]:
+        """4 x 4, from the part's own frame to the plate's."""
+        moved = self.at_home.matrix.copy()
+        moved[:3, 3] += self.shift_mm
+        return moved
+
+    @property
+    def box_mm(self) -> NDArray[np.float64]:
+        return self.at_home.box_mm + self.shift_mm
+
+    @property
+    def low(self) -> NDArray[np.float64]:
+        return self.at_home.low + self.shift_mm
+
+    @property
+    def high(self) -> NDArray[np.float64]:
+        return self.at_home.high + self.shift_mm
+
+    @cached_property
+    def outer(self) -> Mesh:
+        """The outer surface on the plate."""
+        return self.at_home.outer.moved(self.shift_mm)
+
+    @cached_property
+    def chambers(self) -> tuple[Mesh, ...]:
+        return tuple(c.moved(self.shift_mm) for c in self.at_home.chambers)
+
+    @cached_property
+    def cavity(self) -> Mesh | None:
+        return None if self.at_home.cavity is None else self.at_home.cavity.moved(self.shift_mm)
+
+    @cached_property
+    def supports(self) -> Mesh | None:
+        return None if self.at_home.supports is None else self.at_home.supports.moved(self.shift_mm)
+
+    @cached_property
+    def drills(self) -> Mesh | None:
+        return None if self.at_home.drills is None else self.at_home.drills.moved(self.shift_mm)
+
+    @cached_property
+    def bores(self) -> tuple[Bore, ...]:
+        """Its drilled holes on the plate, told to be this print's."""
+        x, y, _ = (float(v) for v in self.shift_mm)
+
+        def there(p: tuple[float, float, float]) -> tuple[float, float, float]:
+            return p[0] + x, p[1] + y, p[2]
+
+        return tuple(
+            replace(b, part=self.number, entry_mm=there(b.entry_mm), outer_mm=there(b.outer_mm), inner_mm=there(b.inner_mm))
+            for b in self.at_home.bores
+        )  # fmt: skip
+
+    @cached_property
+    def touches(self) -> tuple[Touch, ...]:
+        """Its tips on the plate, told to be this print's."""
+        x, y, _ = (float(v) for v in self.shift_mm)
+        return tuple(
+            replace(t, part=self.number, x_mm=t.x_mm + x, y_mm=t.y_mm + y, post_x_mm=t.post_x_mm + x, post_y_mm=t.post_y_mm + y)
+            for t in self.at_home.touches
+        )  # fmt: skip
 
 
-def bore_of(drilled: Drilled, matrix: NDArray[np.float64], number: int) -> Bore:
-    """A drilled hole in the plate's frame."""
+def bore_of(drilled: Drilled, matrix: NDArray[np.float64], number: int, id: str) -> Bore:
+    """A drilled hole at its part's place: which of the part's it is, by number and by id."""
 
     def place(p: NDArray[np.float64]) -> tuple[float, float, float]:
         q = matrix[:3, :3] @ p + matrix[:3, 3]
@@ -124,5 +196,5 @@ def bore_of(drilled: Drilled, matrix: NDArray[np.float64], number: int) -> Bore:
     along = matrix[:3, :3] @ np.asarray(drilled.along)
     return Bore(
         0, number, place(np.asarray(drilled.entry_mm)), (float(along[0]), float(along[1]), float(along[2])),
-        drilled.radius_mm, drilled.wall_mm, place(drilled.outer_mouth_mm), place(drilled.inner_mouth_mm),
+        drilled.radius_mm, drilled.wall_mm, place(drilled.outer_mouth_mm), place(drilled.inner_mouth_mm), id,
     )  # fmt: skip

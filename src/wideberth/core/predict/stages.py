@@ -1,360 +1,246 @@
-"""The stages from recipe to solids. Each is a pure function, remembered under exactly the inputs it reads."""
+"""From a part's recipe to its solids and runs: which stage reads what. All results come from one cache."""
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Callable, Hashable
 from dataclasses import replace
 from functools import partial
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
-from wideberth.core.drain import ROUND, Drilled, drill, drills_mesh
-from wideberth.core.hollow import (
-    Bars,
-    Ceilings,
-    Gussets,
-    Hollowed,
-    Keepout,
-    WallMeasured,
-    cavity_mesh,
-    gussets_in,
-    hollow_out,
-    lattice_in,
-    measured_wall,
-)
-from wideberth.core.job import Job, PartRecipe
-from wideberth.core.layers import Grid, Runs, Solved, cast, on_grid, rebuilt
-from wideberth.core.model import (
-    Health,
-    Mend,
-    Mended,
-    Mesh,
-    Sound,
-    Thickness,
-    examine,
-    measure_thickness,
-    mended,
-    sound_copy,
-    stand_in,
-)
-from wideberth.core.orient import placing, set_down
+from wideberth.core.drain import ROUND, Drilled
+from wideberth.core.hollow import Bars, Ceilings, Gussets, Hollowed, Keepout, Shell, WallMeasured
+from wideberth.core.job import Job, Part, Placed
+from wideberth.core.layers import CupCells, Grid, Printed, Runs, Solved
+from wideberth.core.model import Closest, Health, Mended, Mesh, Sound, Thickness, joined
+from wideberth.core.orient import placing
+from wideberth.core.predict import stage
+from wideberth.core.predict.cache import ROOM_BYTES, Cache
+from wideberth.core.predict.disk import Disk
 from wideberth.core.predict.fineness import Fineness
-from wideberth.core.predict.kept import Kept
-from wideberth.core.predict.shelf import Shelf
-from wideberth.core.predict.solids import PartSolids, bore_of, copied, fillings_of
+from wideberth.core.predict.solids import PartSolids, PrintSolids, fillings_of
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.split import apply_cuts
-from wideberth.core.support import Tip, supports_mesh, touches
+from wideberth.core.support import Contact, Supports
 
-ROOM_BYTES = 1_500_000_000
-"""For what stages found: some ten hollow parts on supports. What the shown prediction holds is among it."""
 MOST_SOLVED = 50_000
-Memory = tuple[tuple[Hashable, Any], ...]
-"""Results of stages, each under its stage and inputs."""
 PREVIEW_TRIANGLES = 40_000
-UPWARD = np.array([0.0, 0.0, 1.0])
+UPWARD = (0.0, 0.0, 1.0)
+WHOLE_ROWS_MM = 1e-7
+"""Shares of a row: what is so near to whole rows stands on whole rows."""
 
 
 class Stages:
-    """Results of stages, the most recently used kept. Safe to use from several threads; equal work is done once."""
+    """Results of all stages, asked for by a part's recipe. Safe to use from several threads; equal work is done once."""
 
-    def __init__(self, room_bytes: int = ROOM_BYTES, shelf: Shelf | None = None) -> None:
-        """`room_bytes`: for all results together. `shelf`: where chambers are kept between sessions, if they are."""
-        self.shelf = shelf
-        self._kept = Kept(room_bytes)
-        self._lock = threading.Lock()
-        self._busy: dict[Hashable, threading.Lock] = {}
-        self.computed: list[str] = []
+    def __init__(self, room_bytes: int = ROOM_BYTES, disk: Disk | None = None) -> None:
+        """`room_bytes`: for all results together. `disk`: where what takes long is kept between sessions, if it is."""
+        self.cache = Cache(room_bytes, disk)
+        self._solved: dict[Fineness, Solved] = {}
 
-    def recall(self, stage: str, inputs: Hashable, make: Callable[[], Any]) -> Any:
-        """The result of a stage for these inputs, made if it is not remembered."""
-        key = (stage, inputs)
-        with self._lock:
-            if key in self._kept:
-                return self._kept[key]
-            busy = self._busy.setdefault(key, threading.Lock())
-        with busy:
-            with self._lock:
-                if key in self._kept:
-                    return self._kept[key]
-            result = make()
-            with self._lock:
-                self.computed.append(stage)
-                self._kept[key] = result
-                self._busy.pop(key, None)
-        return result
+    @property
+    def computed(self) -> list[str]:
+        """Names of the stages that were carried out so far, in order."""
+        return self.cache.computed
 
-    def recall_latest(self, stage: str, inputs: Hashable, make: Callable[[], Any]) -> Any:
-        """As `recall`, for what is large: only the newest result of such a stage is remembered."""
-        result = self.recall(stage, inputs, make)
-        with self._lock:
-            for key in [key for key in self._kept if key[0] == stage and key[1] != inputs]:  # type: ignore[index]
-                del self._kept[key]
-        return result
+    # a part in its own frame, in the order of its recipe
 
-    def memory(self) -> Memory:
-        """All that is remembered, each result under its key, to be taken over by others."""
-        with self._lock:
-            return tuple(self._kept.items())
-
-    def take_over(self, memory: Memory) -> None:
-        """Remember what others have found."""
-        with self._lock:
-            for key, result in memory:
-                self._kept[key] = result
-
-    # the stages of one part, in the order of the recipe
-
-    def mended(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Mesh, tuple[Mended, ...]]:
+    def mended(self, part: Part, progress: Progress | None = None) -> tuple[Mesh, tuple[Mended, ...]]:
         """Source with its mends, and what each of them changed."""
-        mesh = part.source.mesh
-        reports: tuple[Mended, ...] = ()
-        for number, mend in enumerate(part.mends):
-            before, done = mesh, part.mends[: number + 1]
-            mesh, report = self.recall("mend", (part.source, done), partial(_mend, before, mend, progress))
-            reports = (*reports, report)
-        return mesh, reports
+        mesh, reports = part.source.mesh, []
+        for mend in part.mends:
+            mesh, report = self.cache.run(stage.mended_once, stage.Mending(mesh, mend), progress)
+            reports.append(report)
+        return mesh, tuple(reports)
 
-    def sound(self, part: PartRecipe, progress: Progress | None = None) -> Sound:
+    def sound(self, part: Part, progress: Progress | None = None) -> Sound:
         """A copy of the mended mesh that closes and agrees with itself, as far as it can (see `sound_copy`)."""
-        mesh, _ = self.mended(part, progress)
-        return self.recall("sound", (part.source, part.mends), lambda: sound_copy(mesh, progress))
+        return self.cache.run(stage.sound, stage.SoundInput(self.mended(part, progress)[0]), progress)
 
-    def health(self, part: PartRecipe, progress: Progress | None = None) -> Health:
+    def health(self, part: Part, progress: Progress | None = None) -> Health:
         """How the mended mesh is."""
-        mesh, _ = self.mended(part, progress)
-        return self.recall("health", (part.source, part.mends), lambda: examine(mesh, progress))
+        return self.cache.run(stage.health, stage.HealthInput(self.mended(part, progress)[0]), progress)
 
-    def thickness(self, part: PartRecipe) -> Thickness:
+    def thickness(self, part: Part) -> Thickness:
         """Walls and gaps of the part at its size, before it is cut or hollowed."""
-        mesh = self.scaled(part)
-        return self.recall("thickness", part.shape, lambda: measure_thickness(mesh))
+        return self.cache.run(stage.thickness, stage.ThicknessInput(self.scaled(part)))
 
-    def scaled(self, part: PartRecipe) -> Mesh:
+    def scaled(self, part: Part) -> Mesh:
         """The sound copy of the mended source, at its size."""
         mesh = self.sound(part).mesh
         if (part.factors == 1.0).all():
             return mesh
-        return self.recall("scale", part.shape, lambda: mesh.transformed(np.diag([*part.factors, 1.0])))
+        x, y, z = (float(f) for f in part.factors)
+        return self.cache.run(stage.sized, stage.Sizing(mesh, (x, y, z)))
 
-    def cut(self, part: PartRecipe) -> Mesh:
+    def cut(self, part: Part) -> Mesh:
         """Sized and cut, in the part's own frame."""
-        whole = self.scaled(part)
-        if not part.cuts:
-            return whole
-        return self.recall("cut", (part.shape, part.cuts), lambda: apply_cuts(whole, part.cuts, part.name))
+        mesh = self.scaled(part)
+        return self.cache.run(stage.cut, stage.Cutting(mesh, part.cuts)) if part.cuts else mesh
 
-    def hollowed(self, part: PartRecipe, progress: Progress | None = None) -> Hollowed:
+    def hollowed(self, part: Part, progress: Progress | None = None) -> Hollowed:
         """The shell's chambers in the part's own frame, without their lattice; none when it is solid."""
         if part.shell is None:
             return Hollowed((), 0.0)
-        bare = replace(part, shell=replace(part.shell, lattice=None))
-        return self.recall("shell", (bare.shape, bare.cuts, bare.shell), lambda: self._hollow(bare, progress))
+        return self.cache.run(stage.hollowed, stage.Hollowing(self.cut(part), _bare(part.shell)), progress)
 
-    def _hollow(self, part: PartRecipe, progress: Progress | None) -> Hollowed:
-        """Hollow a part, unless its chambers are kept."""
-        kept = self.shelf.find(part) if self.shelf is not None else None
-        if kept is not None or part.shell is None:
-            return kept or Hollowed((), 0.0)
-        found = hollow_out(self.cut(part), part.shell, progress)
-        if self.shelf is not None:
-            self.shelf.keep(part, found)
-        return found
-
-    def chambers(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Mesh, ...]:
+    def chambers(self, part: Part, progress: Progress | None = None) -> tuple[Mesh, ...]:
         """Chambers of the shell in the part's own frame; none when it is solid."""
         return self.hollowed(part, progress).chambers
 
-    def cavity(self, part: PartRecipe, progress: Progress | None = None) -> Mesh | None:
-        """All chambers of the shell as one mesh in the part's own frame, without their lattice; None when it is solid."""
-        if part.shell is None:
-            return None
-        made = self.hollowed(part, progress)
-        return self.recall("cavity", Same(made), lambda: cavity_mesh(made.chambers))
+    def _ceilings(self, part: Part, progress: Progress | None) -> Ceilings | None:
+        """The cavity with its ceilings; None when it is solid."""
+        chambers = self.chambers(part, progress)
+        return self.cache.run(stage.cavity, stage.CavityInput(chambers)) if chambers else None
 
-    def wall(self, part: PartRecipe) -> WallMeasured | None:
+    def cavity(self, part: Part, progress: Progress | None = None) -> Mesh | None:
+        """All chambers of the shell as one mesh in the part's own frame, without their lattice; None when it is solid."""
+        ceilings = self._ceilings(part, progress)
+        return None if ceilings is None else ceilings.cavity
+
+    def wall(self, part: Part) -> WallMeasured | None:
         """The shell's wall as measured; None when there is none."""
         if part.shell is None:
             return None
-        outer, chambers, shell = self.cut(part), self.chambers(part), replace(part.shell, lattice=None)
-        return self.recall("wall", (part.shape, part.cuts, shell), lambda: measured_wall(outer, chambers, shell))
+        return self.cache.run(stage.wall, stage.WallInput(self.cut(part), self.chambers(part), _bare(part.shell)))
 
-    def bars(self, part: PartRecipe, progress: Progress | None = None) -> Bars | None:
-        """The lattice in the part's own frame; it stands upright in the part's pose and clear of its holes."""
-        if part.shell is None or part.shell.lattice is None:
-            return None
-        cavity = self.cavity(part, progress)
-        if cavity is None:
-            return None
-        lattice, clear = part.shell.lattice, self._kept_clear(part, progress)
-        up = part.pose.rotation[2]
-        key = (part.shape, part.cuts, part.shell, part.holes, up.round(4).tobytes())
-        return self.recall("lattice", key, lambda: lattice_in(cavity, lattice, up, clear, progress))
-
-    def gussets(self, part: PartRecipe, progress: Progress | None = None) -> Gussets | None:
-        """What carries the bumps of the chambers' ceilings in the part's pose, in its own frame; None when nothing has to."""
-        cavity = self.cavity(part, progress)
-        if cavity is None or part.shell is None:
-            return None
-        up, open_below = part.pose.rotation[2], part.shell.open_below
-        ceilings = self.recall("ceilings", Same(cavity), lambda: Ceilings(cavity))
-        clear = self._kept_clear(part, progress)
-        key = (part.shape, part.cuts, replace(part.shell, lattice=None), part.holes, up.round(4).tobytes())
-        return self.recall("gussets", key, lambda: gussets_in(ceilings, up, clear, open_below, progress))
-
-    def fillings(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Mesh, ...]:
-        """What stands in the chambers in the part's pose, each an exact solid in its own frame."""
-        return fillings_of(self.bars(part, progress), self.gussets(part, progress))
-
-    def _kept_clear(self, part: PartRecipe, progress: Progress | None) -> tuple[Keepout, ...]:
-        """Drain holes, for what stands in the chambers."""
-        return tuple(Keepout(d.entry_mm, d.along, d.radius_mm, d.reach_mm) for d in self.drilled(part, progress))
-
-    def drilled(self, part: PartRecipe, progress: Progress | None = None) -> tuple[Drilled, ...]:
-        """Drain holes with their walls, in the part's own frame."""
+    def drilled(self, part: Part, progress: Progress | None = None) -> tuple[Drilled, ...]:
+        """Drain holes with their walls, in the part's own frame, in the order of the recipe."""
         if not part.holes:
             return ()
         outer, cavity = self.cut(part), self.cavity(part, progress)
-        shell = None if part.shell is None else replace(part.shell, lattice=None)
-        round_ones = all(hole.outline == ROUND for hole in part.holes)
-        up = UPWARD if round_ones else part.pose.rotation[2]  # only other outlines have a way up
-        key = (part.shape, part.cuts, shell, part.holes, up.tobytes())
-        return self.recall("holes", key, lambda: tuple(drill(outer, cavity, hole, up) for hole in part.holes))
+        drill = partial(stage.Drilling, outer, cavity)
+        made = []
+        for hole in part.holes:
+            up = UPWARD if hole.outline == ROUND else _up(part)  # only other outlines have a way up
+            made.append(self.cache.run(stage.drilled, drill(hole.bare, up)))
+        return tuple(made)
 
-    def solids(self, part: PartRecipe, settings: SupportSettings, progress: Progress | None = None) -> PartSolids:
-        """Everything of a part, set down on the plate."""
-        progress = progress or quiet()
-        chambers, drilled = self.chambers(part, progress), self.drilled(part, progress)
-        bars, gussets = self.bars(part, progress), self.gussets(part, progress)
-        supports, tips, numbers, left_out = self.supports(part, settings)
-        key = (replace(part, name="", side="", tips=(), copies=()), tips, numbers, tuple(left_out), settings)
-        return self.recall(
-            "solids",
-            key,
-            lambda: self._solids(part, settings, chambers, drilled, supports, tips, numbers, left_out, bars, gussets),
+    def bars(self, part: Part, progress: Progress | None = None) -> Bars | None:
+        """The lattice in the part's own frame; it stands upright in the part's pose and clear of its holes."""
+        cavity = self.cavity(part, progress)
+        if cavity is None or part.shell is None or part.shell.lattice is None:
+            return None
+        clear = self._kept_clear(part, progress)
+        return self.cache.run(stage.lattice, stage.LatticeInput(cavity, part.shell.lattice, _up(part), clear), progress)
+
+    def gussets(self, part: Part, progress: Progress | None = None) -> Gussets | None:
+        """What carries the bumps of the chambers' ceilings in the part's pose, in its own frame; None when nothing has to."""
+        ceilings = self._ceilings(part, progress)
+        if ceilings is None or part.shell is None:
+            return None
+        clear = self._kept_clear(part, progress)
+        of = stage.GussetInput(ceilings, _up(part), clear, part.shell.open_below)
+        return self.cache.run(stage.gussets, of, progress)
+
+    def fillings(self, part: Part, progress: Progress | None = None) -> tuple[Mesh, ...]:
+        """What stands in the chambers in the part's pose, each an exact solid in its own frame."""
+        return fillings_of(self.bars(part, progress), self.gussets(part, progress))
+
+    def _kept_clear(self, part: Part, progress: Progress | None) -> tuple[Keepout, ...]:
+        """Drain holes, for what stands in the chambers."""
+        return tuple(Keepout(d.entry_mm, d.along, d.radius_mm, d.reach_mm) for d in self.drilled(part, progress))
+
+    def voids(self, part: Part, progress: Progress | None = None) -> stage.Voids | None:
+        """The void in and round the part as cells; None when it closes in none of any size."""
+        fillings = self.fillings(part, progress)
+        of = stage.VoidInput(
+            self.cut(part), self.cavity(part), joined(list(fillings)) if fillings else None, self.drilled(part)
         )
+        return self.cache.run(stage.voids, of, progress)
 
-    def all_solids(self, job: Job, progress: Progress | None = None) -> tuple[PartSolids, ...]:
-        """Solids of every print on the plate, in the order of `job.placed`."""
+    # set down: around its own place, then on the plate
+
+    def supports(self, part: Part) -> tuple[Supports, tuple[Contact, ...]]:
+        """The part's supports less what would stand in a drain hole, and the contacts that are left out for that."""
+        if not part.supports or not part.holes:
+            return part.supports, ()
+        matrix = placing(self.cut(part), part.pose)
+        mouths = [(matrix[:3, :3] @ h.point_mm + matrix[:3, 3], 0.5 * h.diameter_mm) for h in part.holes]
+        left_out = tuple(
+            c for c in part.supports.contacts
+            if any(np.linalg.norm(c.spot_mm - at) <= radius + 0.5 * c.diameter_mm for at, radius in mouths)
+        )  # fmt: skip
+        return part.supports.without(c.id for c in left_out), left_out
+
+    def solids(self, part: Part, settings: SupportSettings, progress: Progress | None = None) -> PartSolids:
+        """Everything of a part in its pose, around its own place."""
         progress = progress or quiet()
-        found = []
-        for index, part in enumerate(job.parts):
-            share = progress.part(index / len(job.parts), (index + 1) / len(job.parts))
-            own = self.solids(part, job.bench.supports, share)
-            found.append(own)
-            for copy in part.copies:
-                place = partial(copied, own, part.pose, copy)
-                found.append(self.recall("copy", (Same(own), part.pose, copy), place))
-        return tuple(found)
+        standing, left_out = self.supports(part)
+        bare = standing.bare
+        of = stage.Standing(
+            self.cut(part), self.chambers(part, progress), self.cavity(part), part.pose, self.drilled(part),
+            tuple(h.id for h in part.holes), bare, self.cache.run(stage.scaffold, stage.ScaffoldInput(bare, settings)),
+            left_out, settings, self.bars(part, progress), self.gussets(part, progress),
+        )  # fmt: skip
+        return self.cache.run(stage.standing, of)
 
-    def supports(
-        self, part: PartRecipe, settings: SupportSettings
-    ) -> tuple[Mesh | None, tuple[Tip, ...], tuple[int, ...], tuple[Tip, ...]]:
-        """Supports around the part's own place, the tips that they end in with their numbers in the recipe, and those left out
-        since they stand in a drain hole.
+    def solids_on(self, job: Job, plate: str = "", progress: Progress | None = None) -> tuple[PrintSolids, ...]:
+        """Solids of every print on a plate, "" for the first one, in the order of its placements."""
+        progress, placed = progress or quiet(), job.placed(plate)
+        return tuple(
+            self.print_solids(p, number, job.bench.supports, progress.part(number / len(placed), (number + 1) / len(placed)))
+            for number, p in enumerate(placed)
+        )  # fmt: skip
 
-        A post that carries twigs stays, without its own tip (diameter 0).
-        """
-        numbered = list(enumerate(part.tips))
-        left_out: list[Tip] = []
-        if numbered and part.holes:
-            matrix = placing(self.cut(part), replace(part.pose, x_mm=0.0, y_mm=0.0))
-            mouths = [(matrix[:3, :3] @ h.point_mm + matrix[:3, 3], 0.5 * h.diameter_mm) for h in part.holes]
-            carrying = {(t.post_x_mm, t.post_y_mm) for t in part.tips if t.foot == "post"}
-            kept = []
-            for number, tip in numbered:
-                if all(np.linalg.norm(tip.spot_mm - at) > radius + 0.5 * tip.diameter_mm for at, radius in mouths):
-                    kept.append((number, tip))
-                    continue
-                if tip.diameter_mm > 0:
-                    left_out.append(tip)
-                if tip.foot == "plate" and (tip.post_x_mm, tip.post_y_mm) in carrying:
-                    kept.append((number, replace(tip, diameter_mm=0.0)))
-            numbered = kept
-        tips = tuple(tip for _, tip in numbered)
-        mesh = self.recall("supports", (tips, settings), lambda: supports_mesh(tips, settings))
-        return mesh, tips, tuple(number for number, _ in numbered), tuple(left_out)
-
-    def _solids(
-        self,
-        part: PartRecipe,
-        settings: SupportSettings,
-        chambers: tuple[Mesh, ...],
-        drilled: tuple[Drilled, ...],
-        supports: Mesh | None,
-        tips: tuple[Tip, ...],
-        numbers: tuple[int, ...],
-        left_out: tuple[Tip, ...],
-        bars: Bars | None,
-        gussets: Gussets | None,
-    ) -> PartSolids:
-        outer = self.cut(part)
-        matrix, box_mm = set_down(outer, part.pose)
-        drills = drills_mesh(drilled)
-        shift = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
-        return PartSolids(
-            outer,
-            chambers,
-            self.cavity(part),
-            matrix,
-            box_mm,
-            drills.transformed(matrix) if drills is not None else None,
-            supports.moved(shift) if supports is not None else None,
-            tuple(bore_of(d, matrix, number) for number, d in enumerate(drilled)),
-            touches(tips, settings, 0, part.pose.x_mm, part.pose.y_mm, numbers),
-            left_out,
-            bars,
-            gussets,
-        )
+    def print_solids(
+        self, placed: Placed, number: int, settings: SupportSettings, progress: Progress | None = None
+    ) -> PrintSolids:
+        """Solids of one print where it stands; `number` : among the prints of its plate."""
+        at_home, placement = self.solids(placed.part, settings, progress), placed.placement
+        turn = placement.turn_deg % 360
+        if turn or placement.mirrored:
+            at_home = self.cache.run(stage.turned_solids, stage.Turning(at_home, turn, placement.mirrored))
+        return PrintSolids(placed, number, at_home)
 
     def light(self, own: Mesh, matrix: NDArray[np.float64]) -> Mesh:
         """A lighter stand-in of a mesh for previews and drawing, set down by a matrix; made once, however often it is turned."""
-        still = self.recall("stand-in", own, lambda: stand_in(own, PREVIEW_TRIANGLES))
-        return self.recall("light", (own, matrix.tobytes()), lambda: still.transformed(matrix))
+        still = self.cache.run(stage.lightened, stage.Lightening(own, PREVIEW_TRIANGLES))
+        return still.transformed(matrix)
 
-    def filling_cast(self, filling: Mesh, matrix: NDArray[np.float64], grid: Grid, light: bool, across: bool) -> Runs:
-        """Runs of what stands in a cavity, set down by a matrix."""
-        return self.runs((self.light if light else self.placed)(filling, matrix), grid, across)
+    def closest(self, mesh: Mesh) -> Closest:
+        """A mesh made ready to be asked for nearest points and rays."""
+        return self.cache.run(stage.closest, stage.ClosestInput(mesh))
+
+    def cup_cells(self, printed: Printed, step_mm: float) -> CupCells:
+        """The voids of all cups as cells."""
+        return self.cache.run(stage.cells_of_cups, stage.CupCellsInput(printed, step_mm))
+
+    # runs
+
+    def runs(self, mesh: Mesh, lattice: Grid, off_mm: float, across: bool) -> Runs:
+        """Runs of a mesh around its own place; see `cast_runs`."""
+        return self.cache.run(stage.cast_runs, stage.Casting(mesh, lattice, off_mm, across))
+
+    def part_runs(self, solids: PartSolids, lattice: Grid, light: bool, off_mm: float, across: bool) -> stage.PartRuns:
+        """What is printed of a part as runs around its own place, moved over the rows of a lattice by less than one."""
+        outer, cavity, filling = solids.own, solids.own_cavity, solids.own_filling
+        placed = (lambda m: self.light(m, solids.matrix)) if light else (lambda m: m.transformed(solids.matrix))
+
+        def runs(mesh: Mesh | None) -> Runs | None:
+            return None if mesh is None else self.runs(mesh, lattice, off_mm, across)
+
+        of = stage.PartRunsInput(
+            self.runs(placed(outer) if light else solids.outer, lattice, off_mm, across),
+            runs(None if cavity is None else placed(cavity) if light else solids.cavity),
+            runs(None if filling is None else placed(filling)), runs(solids.drills), runs(solids.supports),
+        )  # fmt: skip
+        return self.cache.run(stage.part_runs, of)
 
     def solved(self, fineness: Fineness) -> Solved:
         """Squeeze integrals solved at a fineness so far, to be looked up and added to; forgotten when there are many."""
-        found: Solved = self.recall("squeezes", fineness, dict)
-        if len(found) > MOST_SOLVED:
-            found.clear()
-        return found
-
-    def placed(self, own: Mesh, matrix: NDArray[np.float64]) -> Mesh:
-        """A mesh set down by a matrix."""
-        return self.recall("placed", (own, matrix.tobytes()), lambda: own.transformed(matrix))
-
-    def runs(self, mesh: Mesh, grid: Grid, across: bool = False) -> Runs:
-        """Runs of a mesh; `across` along y, on a grid whose rows are columns of x.
-
-        A mesh is cast on the window of the grid just over itself, so that what else stands on the plate may change beside it.
-        """
-        order = [1, 0, 2] if across else [0, 1, 2]
-        own = grid.window(mesh.low[order], mesh.high[order])
-        found = self.recall("runs", (mesh, own, across), lambda: cast(mesh.points[:, order], mesh.faces, own))
-        return on_grid(found, grid)
+        known = self._solved.setdefault(fineness, {})
+        if len(known) > MOST_SOLVED:
+            known.clear()
+        return known
 
 
-class Same:
-    """A key for one very object, kept alive by it."""
-
-    def __init__(self, held: object) -> None:
-        self._held = held
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Same) and other._held is self._held
-
-    def __hash__(self) -> int:
-        return id(self._held)
+def _bare(shell: Shell) -> Shell:
+    """A shell without its lattice, which stands in the chambers and does not shape them."""
+    return replace(shell, lattice=None)
 
 
-def _mend(mesh: Mesh, mend: Mend, progress: Progress | None) -> tuple[Mesh, Mended]:
-    """Any repair: the one that needs the layers, or one of the others."""
-    return rebuilt(mesh, mend.value, progress) if mend.kind == "rebuild" else mended(mesh, mend, progress)
+def _up(part: Part) -> tuple[float, float, float]:
+    """Away from the plate in the part's own frame; the same for every turn about the plate's upright."""
+    x, y, z = (round(float(v), 12) + 0.0 for v in part.pose.rotation[2])
+    return x, y, z

@@ -1,6 +1,14 @@
 """What acts on a job: everything in one go, poses, holes, tips, places, remedies, and the choices between them."""
 
-from wideberth.core.propose.drilling import hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
+from wideberth.core.propose.drilling import (
+    hole_at,
+    hole_on_plate,
+    minutes,
+    probe_of,
+    propose_drain,
+    what_changes,
+    with_holes,
+)
 from wideberth.core.propose.everything import (
     propose_all,
     propose_hollow,
@@ -22,6 +30,7 @@ __all__ = [
     "ShellChoice",
     "advice",
     "export_plugs",
+    "hole_at",
     "hole_on_plate",
     "minutes",
     "plugs",

@@ -13,7 +13,7 @@ import numpy as np
 
 from wideberth.core.bench import load_bench
 from wideberth.core.hollow import Lattice, Shell
-from wideberth.core.job import Job, PartRecipe, taken_in
+from wideberth.core.job import Job, Part, job_of, taken_in
 from wideberth.core.model import Mesh, binary_stl, nearest_on, parse_model, prism
 from wideberth.core.predict import Prediction, Stages, fine, is_compiled, look_closer, note_compiled, predict, preview
 from wideberth.core.propose.drilling import propose_drain
@@ -29,15 +29,15 @@ def compile_all() -> Prediction:
     """A small hollow block from its mesh to its closer prediction, with lattice, holes and supports."""
     part = replace(taken_in(parse_model("block", ".stl", binary_stl(_block()))), shell=Shell(2.0, passage_mm=1.5))
     stages, bench = Stages(), load_bench()
-    job = Job("warm", bench, (part,))
+    job = job_of("small block", bench, (part,))
     for propose in (propose_orient, propose_drain, propose_support):
-        job = propose(job, 0, stages).job
+        job = propose(job, job.parts[0].id, stages).job
     part = job.parts[0]
     _look_over(part, job, stages)
     predict(job, stages, preview(bench))
     assert part.shell is not None
     latticed = replace(part, shell=replace(part.shell, lattice=Lattice()))
-    predict(job.with_part(0, latticed), stages, preview(bench))
+    predict(job.with_part(latticed), stages, preview(bench))
     return look_closer(predict(job, stages, fine()), stages)
 
 
@@ -47,13 +47,13 @@ def _block() -> Mesh:
     return prism(np.zeros(3), SIDE_MM * up, across, over, square, square)
 
 
-def _look_over(part: PartRecipe, job: Job, stages: Stages) -> None:
+def _look_over(part: Part, job: Job, stages: Stages) -> None:
     """What the steps ask of a part beside its prediction."""
     stages.health(part)
     stages.thickness(part)
     stages.wall(part)
     nearest_on(stages.cut(part), np.zeros(3))
-    shell_choices(job, 0, stages)
+    shell_choices(job, part.id, stages)
 
 
 if __name__ == "__main__":

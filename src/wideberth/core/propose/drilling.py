@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.drain import ROUND, Hole, Probe, Spot, propose_for_chamber, propose_for_cups
+from wideberth.core.drain import ROUND, Drilled, Hole, Probe, Spot, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob
-from wideberth.core.job import Job, PartRecipe
-from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED
+from wideberth.core.job import Job, Part, Placed, Placement, job_of
+from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED, Printed
 from wideberth.core.model import Mesh, points_inside
 from wideberth.core.orient import placing
 from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate_grid, predict, preview, put_together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Proposal
-from wideberth.core.support import tip_at
+from wideberth.core.support import route_to
 
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)
 BESIDE_MM = 0.4
@@ -25,16 +25,16 @@ BESIDE_MM = 0.4
 WAYS_ASIDE = 8
 
 
-def propose_drain(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
+def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Holes for every chamber without one, and for cups that suck."""
     progress = progress or quiet()
-    part = job.part(index)
+    part = job.part(id)
     bench = job.bench
     spots: list[Spot] = []
-    bare = replace(part, tips=())
+    bare = part.unsupported()
     solid = stages.solids(bare, bench.supports, progress.part(0, 0.4))
-    at = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
-    tips = np.array([tip.spot_mm + at for tip in part.tips] + _beginnings(solid, bench, stages)).reshape(-1, 3)
+    spots_held = [c.spot_mm for c in part.supports.contacts]
+    tips = np.array(spots_held + _beginnings(bare, bench, stages)).reshape(-1, 3)
     for number, chamber in enumerate(solid.chambers):
         if _served(solid, chamber):
             continue
@@ -44,27 +44,28 @@ def propose_drain(job: Job, index: int, stages: Stages, progress: Progress | Non
         )
     progress.at(0.8, "looking for cups")
     drafted = [_hole(spot, solid) for spot in spots]
-    with_chambers_drained = replace(bare, holes=part.holes + tuple(drafted))
-    drained = stages.solids(with_chambers_drained, bench.supports)
-    printed = put_together(
-        (drained,), stages, plate_grid((drained,), bench, CUP_FINENESS), True, progress.part(0.8, 0.95)
-    )
+    printed = _printed_alone(bare.with_holes(part.holes + tuple(drafted)), bench, stages, progress.part(0.8, 0.95))
     spots_for_cups = propose_for_cups(solid.outer, solid.cavity, printed, bench)
     drafted += [_hole(spot, solid) for spot in spots_for_cups]
     if not drafted:
         why = "no chamber and no cup without a hole" if not solid.chambers else "every chamber has its holes"
         return Proposal("drain", "drain", why, job, needed=False)
     drilled, moved = with_holes(part, tuple(drafted), stages, bench)
-    after = job.with_part(index, drilled)
+    after = job.with_part(drilled)
     why = "; ".join(f"{h.diameter_mm:g} mm: {h.why}" for h in drafted)
-    why += ". " + what_changes(job, after, index, stages, progress.part(0.95, 1.0)) + moved
+    why += ". " + what_changes(job, after, id, stages, progress.part(0.95, 1.0)) + moved
     return Proposal("drain", f"drill {len(drafted)} drain hole{'s' if len(drafted) > 1 else ''}", why, after)
 
 
-def _beginnings(solid: PartSolids, bench: Bench, stages: Stages) -> list[NDArray[np.float64]]:
+def _printed_alone(part: Part, bench: Bench, stages: Stages, progress: Progress | None = None) -> Printed:
+    """What is printed of a part by itself around its own place, roughly."""
+    alone = (stages.print_solids(Placed(Placement("", part.id), part, part.name), 0, bench.supports),)
+    return put_together(alone, stages, plate_grid(alone, bench, CUP_FINENESS), True, progress)
+
+
+def _beginnings(part: Part, bench: Bench, stages: Stages) -> list[NDArray[np.float64]]:
     """Where the outer mesh begins in mid-liquid: there it wants tips, not holes."""
-    outer = replace(solid, own_cavity=None, own_chambers=(), drills=None, bores=(), supports=None, touches=())
-    printed = put_together((outer,), stages, plate_grid((outer,), bench, CUP_FINENESS), True)
+    printed = _printed_alone(replace(part, shell=None, holes=()), bench, stages)
     found = printed.part_sections
     z = np.asarray(printed.part.grid.z_of(found.layer))
     return [np.array([found.x_mm[c], found.y_mm[c], z[c]]) for c in printed.islands]
@@ -94,14 +95,14 @@ def _hole(spot: Spot, solid: PartSolids) -> Hole:
     return Hole(x, y, z, spot.diameter_mm, spot.why, along)
 
 
-def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, diameter_mm: float,
+def hole_at(job: Job, id: str, stages: Stages, point_mm: np.ndarray, diameter_mm: float,
                   why: str = "set by hand", outline: str = ROUND, taper_deg: float = 0.0,
-                  margin_mm: float | None = None, instead_of: int = -1) -> Job:  # fmt: skip
-    """The job with one more hole at a point of the plate's frame, or one moved; drilled at once, so that a bad place is refused.
+                  margin_mm: float | None = None, instead_of: str = "") -> Job:  # fmt: skip
+    """The job with one more hole in a part, or one moved; drilled at once, so that a bad place is refused.
 
     Parameters
     ----------
-    instead_of : number of the hole that is moved there, -1 for none.
+    point_mm : (3,) in the part's own frame. instead_of : id of the hole that is moved there, "" for none.
 
     Raises
     ------
@@ -109,19 +110,28 @@ def hole_on_plate(job: Job, index: int, stages: Stages, point_mm: np.ndarray, di
     """
     if not 0.2 <= diameter_mm <= 50:
         raise BadJob(f"a hole of {diameter_mm:g} mm is not between 0.2 and 50 mm.", kept="No hole was added.")
-    part = job.part(index)
-    solid = stages.solids(replace(part, tips=()), job.bench.supports)
+    part = job.part(id)
     x, y, z = (float(v) for v in point_mm)
-    hole = _hole(Spot((x, y, z), None, 0.0, diameter_mm, why), solid)
-    hole = replace(hole, outline=outline, taper_deg=taper_deg, margin_mm=margin_mm)
-    before = part.holes if instead_of < 0 else part.holes[:instead_of] + part.holes[instead_of + 1 :]
-    drilled, _ = with_holes(replace(part, holes=before), (hole,), stages, job.bench)
-    if instead_of >= 0:  # it keeps its number
-        drilled = replace(drilled, holes=(*before[:instead_of], drilled.holes[-1], *before[instead_of:]))
-    return job.with_part(index, drilled)
+    hole = Hole(x, y, z, diameter_mm, why, None, outline, taper_deg, margin_mm, instead_of)
+    others = tuple(h for h in part.holes if h.id != instead_of)
+    drilled, _ = with_holes(replace(part, holes=others), (hole,), stages, job.bench)
+    if instead_of:  # it keeps its place among the others
+        made = drilled.holes[-1]
+        drilled = replace(drilled, holes=tuple(made if h.id == instead_of else h for h in part.holes))
+    return job.with_part(drilled)
 
 
-def with_holes(part: PartRecipe, holes: tuple[Hole, ...], stages: Stages, bench: Bench) -> tuple[PartRecipe, str]:
+def hole_on_plate(job: Job, id: str, stages: Stages, point_mm: np.ndarray, diameter_mm: float, why: str = "set by hand",
+                  outline: str = ROUND, taper_deg: float = 0.0, margin_mm: float | None = None,
+                  instead_of: str = "") -> Job:  # fmt: skip
+    """As `hole_at`, for a point on the plate, where the first print of the part stands."""
+    part, placement = job.part(id), job.placements_of(id)[0]
+    solids = stages.print_solids(Placed(placement, part.unsupported(), part.name), 0, job.bench.supports)
+    own = np.linalg.inv(solids.matrix)[:3] @ np.append(np.asarray(point_mm, float), 1.0)
+    return hole_at(job, id, stages, own, diameter_mm, why, outline, taper_deg, margin_mm, instead_of)
+
+
+def with_holes(part: Part, holes: tuple[Hole, ...], stages: Stages, bench: Bench) -> tuple[Part, str]:
     """The part with more holes, drilled at once so that a bad place is refused; tips that would stand in them go beside their
     rims.
 
@@ -131,34 +141,38 @@ def with_holes(part: PartRecipe, holes: tuple[Hole, ...], stages: Stages, bench:
     ------
     BadModel : when a hole lies off the surface.
     """
-    drilled = replace(part, holes=part.holes + holes)
+    drilled = part.with_holes(part.holes + holes)
     stages.drilled(drilled)
     moved, count = with_tips_beside(drilled, holes, stages, bench)
     return moved, f"; {count} tip{'s' if count > 1 else ''} moved out of the way" if count else ""
 
 
-def with_tips_beside(part: PartRecipe, holes: tuple[Hole, ...], stages: Stages, bench: Bench) -> tuple[PartRecipe, int]:
+def with_tips_beside(part: Part, holes: tuple[Hole, ...], stages: Stages, bench: Bench) -> tuple[Part, int]:
     """The part with every tip that would stand in one of the holes moved beside its rim, where a post finds a way; how many."""
-    if not part.tips or not holes:
+    if not part.supports or not holes:
         return part, 0
-    at_home = replace(part, tips=(), holes=(), shell=None, copies=(), pose=replace(part.pose, x_mm=0.0, y_mm=0.0))
-    outer, matrix = stages.solids(at_home, bench.supports).outer, placing(stages.cut(part), at_home.pose)
-    tips, count = list(part.tips), 0
+    plain = replace(part, holes=(), shell=None).unsupported()
+    outer, matrix = stages.solids(plain, bench.supports).outer, placing(stages.cut(part), part.pose)
+    supports, count = part.supports, 0
     for hole in holes:
         mouth, radius = matrix[:3, :3] @ hole.point_mm + matrix[:3, 3], 0.5 * hole.diameter_mm
-        for number, tip in enumerate(tips):
-            if np.linalg.norm(tip.spot_mm - mouth) > radius + 0.5 * tip.diameter_mm or tip.diameter_mm == 0:
+        for contact in supports.contacts:
+            if np.linalg.norm(contact.spot_mm - mouth) > radius + 0.5 * contact.diameter_mm:
                 continue
-            others = tuple(t for t in tips if t is not tip)
-            if any(t.foot == "post" and (t.post_x_mm, t.post_y_mm) == (tip.post_x_mm, tip.post_y_mm) for t in others):
+            if not supports.routes[contact.id].shared and supports.carries_others(contact.id):
                 continue  # its post carries others: it stays, without a tip of its own
-            for spot in _beside(mouth, tip.spot_mm, radius + tip.diameter_mm + BESIDE_MM):
-                found = tip_at(outer, spot, others, bench, f"{tip.why}, moved out of a drain hole")
-                if found is not None and np.linalg.norm(found.spot_mm - mouth) > radius + 0.5 * found.diameter_mm:
-                    tips[number] = replace(found, diameter_mm=tip.diameter_mm)
+            others = supports.without((contact.id,))
+            for spot in _beside(mouth, contact.spot_mm, radius + contact.diameter_mm + BESIDE_MM):
+                route = route_to(outer, spot, others, bench)
+                if (
+                    route is not None
+                    and np.linalg.norm(np.subtract(route.spot_mm, mouth)) > radius + 0.5 * contact.diameter_mm
+                ):
+                    need = replace(contact.need, moved_aside=True)
+                    supports = supports.rerouted(contact.id, route, contact.diameter_mm, need)
                     count += 1
                     break
-    return replace(part, tips=tuple(tips)), count
+    return replace(part, supports=supports), count
 
 
 def _beside(mouth: NDArray[np.float64], spot: NDArray[np.float64], away_mm: float) -> list[NDArray[np.float64]]:
@@ -168,12 +182,12 @@ def _beside(mouth: NDArray[np.float64], spot: NDArray[np.float64], away_mm: floa
     return [mouth + away_mm * np.array([np.cos(own + t), np.sin(own + t), 0.0]) for t in turns]
 
 
-def what_changes(before: Job, after: Job, index: int, stages: Stages, progress: Progress | None = None) -> str:
+def what_changes(before: Job, after: Job, id: str, stages: Stages, progress: Progress | None = None) -> str:
     """What holes change for a part by itself: suction, how much prints sealed, how it drains."""
     progress = progress or quiet()
     told = []
     for number, job in enumerate((before, after)):
-        alone = replace(job, parts=(replace(job.parts[index], copies=()),))
+        alone = job_of(job.title, job.bench, (job.part(id),))
         found = predict(alone, stages, preview(job.bench), progress.part(0.4 * number, 0.4 * number + 0.4))
         o = found.printed.openings
         loud = o.state == SEALED
@@ -183,7 +197,7 @@ def what_changes(before: Job, after: Job, index: int, stages: Stages, progress: 
     words = (
         f"Suction {was:.1f} N before, {now:.1f} N after; {sealed:.1f} mm printed sealed before, {still:.1f} mm after"
     )
-    drained = drainage(after, index, stages)
+    drained = drainage(after, id, stages)
     if drained is not None and drained.seconds > 0:
         words += f"; runs out in {minutes(drained.seconds)}, {drained.best.stays_ml:.1f} mL stay"
     return words
@@ -196,15 +210,26 @@ def minutes(seconds: float) -> str:
     return f"{seconds / 60:.0f} min" if seconds < 5400 else f"{seconds / 3600:.1f} h"
 
 
-def probe_of(job: Job, index: int, stages: Stages) -> Probe:
+@dataclass(frozen=True)
+class _Probing:
+    """What a probe needs to know of a part, in its own frame."""
+
+    outer: Mesh
+    cavity: Mesh | None
+    chambers: tuple[Mesh, ...]
+    drilled: tuple[Drilled, ...]
+    edge_mm: float
+    wall_mm: float
+
+
+def _probe(of: _Probing, _: Progress) -> Probe:
+    return Probe(of.outer, of.cavity, of.chambers, of.drilled, of.edge_mm, of.wall_mm)
+
+
+def probe_of(job: Job, id: str, stages: Stages) -> Probe:
     """A part made ready to be asked where a hole would work, in its own frame."""
-    part = job.part(index)
-    outer, chambers = stages.cut(part), stages.chambers(part)
-    house = job.bench.house
-    key = (part.shape, part.cuts, part.shell, part.holes, house.hole_edge_mm, house.wall_mm)
+    part, house = job.part(id), job.bench.house
     wall = part.shell.wall_mm if part.shell is not None else house.wall_mm
-    return stages.recall(
-        "probe",
-        key,
-        lambda: Probe(outer, stages.cavity(part), chambers, stages.drilled(part), house.hole_edge_mm, wall),
-    )
+    cavity, chambers = stages.cavity(part), stages.chambers(part)
+    of = _Probing(stages.cut(part), cavity, chambers, stages.drilled(part), house.hole_edge_mm, wall)
+    return stages.cache.run(_probe, of)

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
-from wideberth.core.job import Job, cut_in_two, posed
+from wideberth.core.job import Job, Part, cut_in_two, posed, with_both
+from wideberth.core.model import Mesh
 from wideberth.core.orient import propose_pose
 from wideberth.core.plate import arrange
 from wideberth.core.predict import Prediction, Stages, predict
@@ -16,7 +18,7 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
 from wideberth.core.propose.proposal import ACCEPTED, REFUSED, Proposal
 from wideberth.core.split import Cut, propose_cut
-from wideberth.core.support import Tip, fitting_mm, propose_tips, stouter_posts
+from wideberth.core.support import SupportProposal, fitting_mm, propose_tips, stouter_posts
 from wideberth.core.verdict import LOST, counted
 
 PLACE_STEP_MM = 0.1
@@ -26,36 +28,38 @@ NAMED = 5
 """So many of what a proposal could not solve are told; all stand among the findings."""
 
 
-def propose_split(job: Job, index: int, stages: Stages) -> Proposal:
+def propose_split(job: Job, id: str, stages: Stages) -> Proposal:
     """Cut a part in two when it fits the printer in no pose along the axes."""
-    part = job.part(index)
+    part = job.part(id)
     mesh = stages.cut(part)
     found = propose_cut(mesh, job.bench.printer)
     if found is None:
         return Proposal("split", "split", "fits the printer", job, needed=False)
     cut, why = found
-    return Proposal("split", f"cut {part.name} in two", why, with_pieces(job, index, cut, stages))
+    return Proposal("split", f"cut {part.name} in two", why, with_pieces(job, id, cut, stages))
 
 
-def with_pieces(job: Job, index: int, cut: Cut, stages: Stages) -> Job:
+def with_pieces(job: Job, id: str, cut: Cut, stages: Stages) -> Job:
     """The job with a part cut in two. A floor that was left open stays so with the piece that has it; the other keeps its walls.
 
     Raises
     ------
     BadModel : when the cut leaves nothing on a side.
     """
-    pieces = []
-    for piece in cut_in_two(job.part(index), cut):
-        mesh = stages.cut(piece)
-        if piece.shell is not None and not can_be_open(mesh, piece.shell):
-            piece = replace(piece, shell=replace(piece.shell, open_below=None))
-        pieces.append(piece)
-    return replace(job, parts=(*job.parts[:index], *pieces, *job.parts[index + 1 :]))
+    a, b = cut_in_two(job.part(id), cut)
+    return with_both(job, id, (_closed_if_need_be(a, stages), _closed_if_need_be(b, stages)))
 
 
-def propose_hollow(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
+def _closed_if_need_be(piece: Part, stages: Stages) -> Part:
+    """A piece, its floor closed where the shell says that it is open and there is no such floor."""
+    if piece.shell is not None and not can_be_open(stages.cut(piece), piece.shell):
+        return replace(piece, shell=replace(piece.shell, open_below=None))
+    return piece
+
+
+def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Hollow a part when that saves enough."""
-    part = job.part(index)
+    part = job.part(id)
     shell = part.shell or usual_shell(job.bench)
     chambers = stages.chambers(replace(part, shell=shell), progress)
     advice = weigh_hollow(stages.cut(part), chambers, shell, job.bench)
@@ -69,32 +73,41 @@ def propose_hollow(job: Job, index: int, stages: Stages, progress: Progress | No
     why = advice.why
     if gussets is not None:
         why += f"; gussets of {gussets.volume_ml:.2f} mL carry what would begin in mid-liquid under its ceilings"
-    return Proposal("hollow", f"hollow {part.name}", why, job.with_part(index, made))
+    return Proposal("hollow", f"hollow {part.name}", why, job.with_part(made))
 
 
-def propose_orient(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
+def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Turn a part the way that pulls least on young layers."""
-    part = job.part(index)
+    part = job.part(id)
     best, now = propose_pose(stages.cut(part), job.bench, progress)
-    pose = replace(best.pose, x_mm=part.pose.x_mm, y_mm=part.pose.y_mm)
     why = f"{best.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N"
-    return Proposal("orient", f"turn {part.name}", why, job.with_part(index, posed(part, pose)))
+    return Proposal("orient", f"turn {part.name}", why, job.with_part(posed(part, best.pose)))
 
 
-def propose_support(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> Proposal:
+@dataclass(frozen=True)
+class _Supporting:
+    """outer : the surface of the part in its pose, around its own place."""
+
+    outer: Mesh
+    bench: Bench
+
+
+def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
+    return propose_tips(of.outer, of.bench, progress)
+
+
+def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Tips, posts and base for a part in its pose; shell and holes make no difference to them."""
-    part = job.part(index)
-    plain = replace(part, shell=None, holes=(), tips=(), pose=replace(part.pose, x_mm=0.0, y_mm=0.0))
+    part = job.part(id)
+    plain = replace(part, shell=None, holes=()).unsupported()
     outer = stages.solids(plain, job.bench.supports).outer
-    found = stages.recall(
-        "propose tips", (replace(plain, name=""), job.bench), lambda: propose_tips(outer, job.bench, progress)
-    )
-    why = found.why
-    if found.unreached:
-        why += f"; {len(found.unreached)} spots cannot be reached"
-    made, moved = with_tips_beside(replace(part, tips=found.tips), part.holes, stages, job.bench)
+    made = stages.cache.run(_supported, _Supporting(outer, job.bench), progress)
+    why = made.why
+    if made.unreached:
+        why += f"; {len(made.unreached)} spots cannot be reached"
+    supported, moved = with_tips_beside(replace(part, supports=made.supports), part.holes, stages, job.bench)
     why += f"; {moved} beside drain holes" if moved else ""
-    return Proposal("support", f"support {part.name}", why, job.with_part(index, made), needed=bool(found.tips))
+    return Proposal("support", f"support {part.name}", why, job.with_part(supported), needed=bool(made.supports))
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:
@@ -102,74 +115,56 @@ def propose_thicker(job: Job, stages: Stages) -> Proposal:
     return _thicker(predict(job, stages))
 
 
-def _thicker(found: Prediction) -> Proposal:
+def _thicker(seen: Prediction) -> Proposal:
     """Thicker tips where a prediction asks for them."""
-    job = found.job
-    worst = found.loads.tip_load_n.max(axis=0) if found.printed.touches else np.empty(0)
-    size = fitting_mm(worst, job.bench)
-    parts = [list(part.tips) for part in job.parts]
-    count = 0
-    for touch, wanted in zip(found.printed.touches, size, strict=True):
-        tips = parts[job.placed[touch.part].part]  # a copy's tip is the part's own
-        tip = tips[touch.number]
-        if wanted > tip.diameter_mm + 1e-6:
-            tips[touch.number] = replace(tip, diameter_mm=round(float(wanted), 3))
-            count += 1
-    stouter = _stouter(job, found, parts)
-    together = tuple(replace(part, tips=tuple(tips)) for part, tips in zip(job.parts, parts, strict=True))
-    grown = [f"{count} tips grow to carry suction and the shell's own pull"] if count else []
-    grown += [f"{stouter} posts grow stouter against the push of the return"] if stouter else []
-    why = "; ".join(grown) or "every tip and post is thick enough"
-    return Proposal(
-        "support", "thicker tips and posts", why, replace(job, parts=together) if grown else job, needed=bool(grown)
-    )
+    job, touches = seen.job, seen.printed.touches
+    worst = seen.loads.tip_load_n.max(axis=0) if touches else np.empty(0)
+    wanted: dict[str, dict[str, float]] = {}
+    for touch, size in zip(touches, fitting_mm(worst, job.bench), strict=True):
+        part = seen.placed[touch.part].part
+        contact = part.supports.contact[touch.contact]
+        if size > contact.diameter_mm + 1e-6:  # a further print's tip is the part's own
+            sizes = wanted.setdefault(part.id, {})
+            sizes[contact.id] = max(round(float(size), 3), sizes.get(contact.id, 0.0))
+    stouter: dict[str, dict[str, float]] = {}
+    for (number, post), size in stouter_posts(seen.loads.posts, job.bench).items():
+        sizes = stouter.setdefault(seen.placed[number].part.id, {})
+        sizes[post] = max(size, sizes.get(post, 0.0))
+    for id in wanted.keys() | stouter.keys():
+        part = job.part(id)
+        grown = part.supports.sized(wanted.get(id, {})).stouter(stouter.get(id, {}))
+        job = job.with_part(replace(part, supports=grown))
+    tips, posts = (sum(len(s) for s in sizes.values()) for sizes in (wanted, stouter))
+    told = [f"{tips} tips grow to carry suction and the shell's own pull"] if tips else []
+    told += [f"{posts} posts grow stouter against the push of the return"] if posts else []
+    why = "; ".join(told) or "every tip and post is thick enough"
+    return Proposal("support", "thicker tips and posts", why, job, needed=bool(told))
 
 
-def _stouter(job: Job, found: Prediction, parts: list[list[Tip]]) -> int:
-    """Make the posts stouter that are pressed hard, in the tips of each part; how many grew."""
-    touches = found.printed.touches
-    owners = [(job.placed[t.part].part, t.number) for t in touches]
-    grown = stouter_posts([parts[p][n] for p, n in owners], found.loads.posts, job.bench)
-    for i, size in grown.items():
-        part, number = owners[i]
-        before = parts[part][number].post_mm or 0.0
-        parts[part][number] = replace(parts[part][number], post_mm=max(size, before))
-    return len(grown)
-
-
-def propose_places(job: Job, stages: Stages) -> Proposal:
-    """Places for all parts, supports and bases included, apart from each other.
+def propose_places(job: Job, stages: Stages, plate: str = "") -> Proposal:
+    """Places for all prints of a plate, "" for the first one, supports and bases included, apart from each other.
 
     Raises
     ------
     BadJob : when they do not fit side by side.
     """
-    solids = stages.all_solids(job)
-    sizes = [(float(s.high[0] - s.low[0]), float(s.high[1] - s.low[1])) for s in solids]
-    centres = arrange(sizes, job.bench.printer, job.bench.house.apart_mm)
+    prints, printer = stages.solids_on(job, plate), job.bench.printer
+    sizes = [(float(s.high[0] - s.low[0]), float(s.high[1] - s.low[1])) for s in prints]
+    centres = arrange(sizes, printer, job.bench.house.apart_mm)
     if centres is None:
         raise BadJob(
             "the parts do not fit on one plate side by side.", where=job.title, kept="Nothing was moved.",
             remedy="Take one off, or turn them upright.",
         )  # fmt: skip
-    parts = list(job.parts)
-    for placed, solid, centre in zip(job.placed, solids, centres, strict=True):
-        part = parts[placed.part]
-        shift = np.array(centre) - 0.5 * (solid.low + solid.high)[:2]
-        if placed.copy == 0:
-            x, y = _on_rows(part.pose.x_mm + shift[0]), _on_rows(part.pose.y_mm + shift[1])
-            parts[placed.part] = replace(part, pose=replace(part.pose, x_mm=x, y_mm=y))
-        else:
-            copies = list(part.copies)
-            copy = copies[placed.copy - 1]
-            copies[placed.copy - 1] = replace(
-                copy, x_mm=_on_rows(copy.x_mm + shift[0]), y_mm=_on_rows(copy.y_mm + shift[1])
-            )
-            parts[placed.part] = replace(part, copies=tuple(copies))
-    used = sum(a * b for a, b in sizes) / (job.bench.printer.plate_x_mm * job.bench.printer.plate_y_mm)
-    count = len(solids)
-    why = f"{count} part{'s' if count != 1 else ''}, {used:.0%} of the plate"
-    return Proposal("plate", "arrange the plate", why, replace(job, parts=tuple(parts)))
+    moved = job
+    for solids, centre in zip(prints, centres, strict=True):
+        shift = np.array(centre) - 0.5 * (solids.low + solids.high)[:2]
+        placement = solids.placed.placement
+        x, y = _on_rows(placement.x_mm + shift[0]), _on_rows(placement.y_mm + shift[1])
+        moved = moved.with_placement(replace(placement, x_mm=x, y_mm=y))
+    used = sum(a * b for a, b in sizes) / (printer.plate_x_mm * printer.plate_y_mm)
+    why = f"{counted(len(prints), 'part')}, {used:.0%} of the plate"
+    return Proposal("plate", "arrange the plate", why, moved)
 
 
 def _on_rows(mm: float) -> float:
@@ -191,30 +186,30 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
 
     index = 0
     while index < len(job.parts):
-        split = propose_split(job, index, stages)
+        split = propose_split(job, job.parts[index].id, stages)
         job = take(split)
         if not split.needed:
             index += 1
-    count = len(job.parts)
-    for index in range(count):
-        piece = progress.part(index / count, (index + 1) / count)
-        job = take(propose_orient(job, index, stages, piece.part(0, 0.25)))
+    ids = [part.id for part in job.parts]
+    for number, id in enumerate(ids):
+        piece = progress.part(number / len(ids), (number + 1) / len(ids))
+        job = take(propose_orient(job, id, stages, piece.part(0, 0.25)))
         try:
-            job = take(propose_hollow(job, index, stages, piece.part(0.25, 0.5)))
+            job = take(propose_hollow(job, id, stages, piece.part(0.25, 0.5)))
         except BadModel as error:
             taken.append(Proposal("hollow", "hollow", error.text, job, needed=False, state=REFUSED))
-        job = take(propose_drain(job, index, stages, piece.part(0.5, 0.6)))
-        job = take(propose_support(job, index, stages, piece.part(0.6, 1.0)))
+        job = take(propose_drain(job, id, stages, piece.part(0.5, 0.6)))
+        job = take(propose_support(job, id, stages, piece.part(0.6, 1.0)))
     job = take(propose_places(job, stages))
-    found = predict(job, stages)
+    seen = predict(job, stages)
     for round_number in range(TUNING_ROUNDS):
         progress.at(0.9 + 0.05 * round_number, "sizing tips for shells and holes")
-        grown = _thicker(found)
+        grown = _thicker(seen)
         if not grown.needed:
             break
         job = take(grown)
-        found = predict(job, stages)
-    unsolved = _unsolved(found)
+        seen = predict(job, stages)
+    unsolved = _unsolved(seen)
     return job, taken if unsolved is None else [unsolved, *taken]
 
 

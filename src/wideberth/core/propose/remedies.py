@@ -21,7 +21,7 @@ from wideberth.core.propose.everything import (
     propose_thicker,
 )
 from wideberth.core.propose.proposal import Proposal
-from wideberth.core.support import Tip, tip_at
+from wideberth.core.support import Need, NeedKind, Route, route_to
 from wideberth.core.verdict import Finding, counted
 
 TIP_CODES = ("island", "sags", "curls")
@@ -46,70 +46,71 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
         return Remedy("Set it so", lambda _: _set(job, key, value))
     if code in TIP_CODES and finding.x_mm is not None:
         label = "Add a tip" if finding.count == 1 else "Add tips"
-        return Remedy(label, lambda p: _add_tips(prediction, finding, p))
+        return Remedy(label, lambda p: _add_tips(prediction, finding, stages, p))
     if code in ("tip_margin", "post_buckles"):
         return Remedy("Make it stouter", lambda _: propose_thicker(job, stages))
     if code == "off_plate":
         return Remedy("Arrange anew", lambda _: propose_places(job, stages))
-    index = _part_of(prediction, finding)
-    if index is None:
+    part = _part_of(prediction, finding)
+    if part is None:
         return None
     if code in ALL_TIPS_CODES:
-        return Remedy("Propose tips", lambda p: propose_support(job, index, stages, p))
+        return Remedy("Propose tips", lambda p: propose_support(job, part, stages, p))
     if code in ("cup_sealed", "trap", "drains_badly", "air_locked"):
-        return Remedy("Drill it", lambda p: propose_drain(job, index, stages, p))
-    if code == "ceiling_sags" and _may_have_lattice(job, index):
-        return Remedy("Add a lattice", lambda _: _with_lattice(job, index, stages))
+        return Remedy("Drill it", lambda p: propose_drain(job, part, stages, p))
+    if code == "ceiling_sags" and _may_have_lattice(job, part):
+        return Remedy("Add a lattice", lambda _: _with_lattice(job, part, stages))
     if code in TILT_CODES:
-        return Remedy("Turn it", lambda p: propose_orient(job, index, stages, p))
+        return Remedy("Turn it", lambda p: propose_orient(job, part, stages, p))
     if code == "face_on_plate":
-        return Remedy("Raise it", lambda _: _raise(job, index))
+        return Remedy("Raise it", lambda _: _raise(job, part))
     return None
 
 
-def _add_tips(prediction: Prediction, finding: Finding, progress: Progress) -> Proposal:
+def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress: Progress) -> Proposal:
     """One more support at each of a finding's spots, led to the plate or to a footing on the part, clear of the part.
 
     A spot that a tip of this proposal already stands at gets no second one.
     """
-    job, barred = prediction.job, 0
-    added: list[Tip] = []
+    job, settings, barred = prediction.job, prediction.job.bench.supports, 0
+    added: list[Route] = []
+    need = Need(NeedKind.FINDING, finding=finding.code)
     for number, (x, y, z) in enumerate(finding.places):
         progress.at(number / finding.count, "leading posts to the plate")
         if x is None or y is None:
             continue
         at_print = np.array([x, y, z])
-        which = _print_at(prediction, at_print)
-        index = job.placed[which].part
-        part, own = job.part(index), prediction.solids_of(index)
-        # a copy's spot, as it lies on the part it follows
-        back = own.matrix @ np.linalg.inv(prediction.solids[which].matrix)
-        shift = np.array([part.pose.x_mm, part.pose.y_mm, 0.0])
-        spot = back[:3, :3] @ at_print + back[:3, 3] - shift
-        if any(np.linalg.norm(tip.spot_mm - spot) < 0.5 * tip.diameter_mm + SAME_SPOT_MM for tip in added):
+        solids = prediction.solids[_print_at(prediction, at_print)]
+        part = job.part(solids.placed.part.id)
+        home = stages.solids(part.unsupported(), job.bench.supports)
+        # a further print's spot, as it lies on the part that it follows
+        back = home.matrix @ np.linalg.inv(solids.matrix)
+        spot = back[:3, :3] @ at_print + back[:3, 3]
+        if any(np.linalg.norm(np.subtract(r.spot_mm, spot)) < 0.5 * settings.tip_mm + SAME_SPOT_MM for r in added):
             continue
-        tip = tip_at(own.outer.moved(-shift), spot, part.tips, job.bench, f"asked for by: {finding.code}")
-        if tip is None:
+        route = route_to(home.outer, spot, part.supports, job.bench)
+        if route is None:
             barred += 1
             continue
-        added.append(tip)
-        job = job.with_part(index, replace(part, tips=(*part.tips, tip)))
+        added.append(route)
+        job = job.with_part(replace(part, supports=part.supports.with_route(route, settings.tip_mm, need)))
     label = "add a tip" if finding.count == 1 else "add tips"
     if not added:
         return Proposal("support", label, "no post finds a clear way to that spot", prediction.job, needed=False)
-    first = added[0]
-    why = f"a {first.diameter_mm:g} mm tip at {first.z_mm:.1f} mm, on a post of {first.length_mm:.0f} mm"
+    first_way = added[0]
+    why = f"a {settings.tip_mm:g} mm tip at {first_way.spot_mm[2]:.1f} mm, on a post of {first_way.length_mm:.0f} mm"
     if len(added) > 1:
-        why = f"{len(added)} tips of {first.diameter_mm:g} mm"
+        why = f"{len(added)} tips of {settings.tip_mm:g} mm"
     why += f"; {counted(barred, 'spot')} cannot be reached" if barred else ""
     return Proposal("support", label, why, job)
 
 
-def _part_of(prediction: Prediction, finding: Finding) -> int | None:
-    """Index of the part in the recipe that a finding means; None when it is at no spot and there are several."""
+def _part_of(prediction: Prediction, finding: Finding) -> str | None:
+    """Id of the part that a finding means; None when it is at no spot and there are several."""
     if finding.x_mm is not None and finding.y_mm is not None:
-        return prediction.job.placed[_print_of(prediction, finding)].part
-    return 0 if len(prediction.job.parts) == 1 else None
+        return prediction.placed[_print_of(prediction, finding)].part.id
+    parts = {p.part.id for p in prediction.placed}
+    return parts.pop() if len(parts) == 1 else None
 
 
 def _print_of(prediction: Prediction, finding: Finding) -> int:
@@ -134,26 +135,26 @@ def _set(job: Job, key: str, value: float) -> Proposal:
     )
 
 
-def _may_have_lattice(job: Job, index: int) -> bool:
-    shell = job.part(index).shell
+def _may_have_lattice(job: Job, id: str) -> bool:
+    shell = job.part(id).shell
     return shell is not None and shell.lattice is None
 
 
-def _with_lattice(job: Job, index: int, stages: Stages) -> Proposal:
+def _with_lattice(job: Job, id: str, stages: Stages) -> Proposal:
     """Bars in the chambers, whose ceilings then reach no farther than from bar to bar."""
-    part, lattice = job.part(index), Lattice()
+    part, lattice = job.part(id), Lattice()
     assert part.shell is not None
     made = replace(part, shell=replace(part.shell, lattice=lattice))
     bars = stages.bars(made)
     why = f"{lattice.kind} of {lattice.share:.0%}"
     if bars is not None:
         why = f"bars of {bars.bar_mm:.1f} mm, {bars.cell_mm:.0f} mm apart, {bars.share:.1%} of the chambers"
-    return Proposal("hollow", f"{lattice.kind} in {part.name}", why, job.with_part(index, made))
+    return Proposal("hollow", f"{lattice.kind} in {part.name}", why, job.with_part(made))
 
 
-def _raise(job: Job, index: int) -> Proposal:
+def _raise(job: Job, id: str) -> Proposal:
     """The part lifted off the plate by the usual gap; its tips are for proposing anew."""
-    part, gap = job.part(index), job.bench.supports.gap_mm
+    part, gap = job.part(id), job.bench.supports.gap_mm
     raised = posed(part, replace(part.pose, gap_mm=gap))
     return Proposal("orient", f"raise {part.name} by {gap:g} mm", f"{gap:g} mm above the plate; it wants tips now",
-                    job.with_part(index, raised))  # fmt: skip
+                    job.with_part(raised))  # fmt: skip

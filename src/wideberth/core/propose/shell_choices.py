@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import Lattice, usual_shell, wall_gives_mm
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Job, Part, job_of
 from wideberth.core.predict import Stages, drainage, predict, preview
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain
@@ -25,7 +25,7 @@ class ShellChoice:
     """
 
     name: str
-    part: PartRecipe
+    part: Part
     resin_ml: float
     weight_g: float
     price: float | None
@@ -37,7 +37,7 @@ class ShellChoice:
     note: str = ""
 
 
-def shell_choices(job: Job, index: int, stages: Stages, progress: Progress | None = None) -> tuple[ShellChoice, ...]:
+def shell_choices(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> tuple[ShellChoice, ...]:
     """The ways to print a part, with the wall and lattice that it has or the house's; coarse predictions of each.
 
     Raises
@@ -45,7 +45,7 @@ def shell_choices(job: Job, index: int, stages: Stages, progress: Progress | Non
     Cancelled : when the progress is.
     """
     progress = progress or quiet()
-    part = replace(job.part(index), copies=())
+    part = job.part(id)
     shell = part.shell or usual_shell(job.bench)
     plain = replace(shell, lattice=None)
     wanted = (
@@ -57,7 +57,7 @@ def shell_choices(job: Job, index: int, stages: Stages, progress: Progress | Non
     for number, (name, recipe) in enumerate(wanted):
         share = progress.part(number / 3, (number + 1) / 3)
         try:
-            found.append(_choice(name, replace(job, parts=(recipe,), linked=False), stages, share))
+            found.append(_choice(name, job_of(job.title, job.bench, (recipe,)), stages, share))
         except BadModel as error:
             solid = found[0]
             found.append(replace(solid, name=name, part=recipe, note=error.what))
@@ -67,11 +67,11 @@ def shell_choices(job: Job, index: int, stages: Stages, progress: Progress | Non
 def _choice(name: str, job: Job, stages: Stages, progress: Progress) -> ShellChoice:
     part, bench = job.parts[0], job.bench
     if part.shell is not None and not part.holes:
-        job = propose_drain(job, 0, stages, progress.part(0, 0.5)).job
+        job = propose_drain(job, part.id, stages, progress.part(0, 0.5)).job
         part = job.parts[0]
     seen = predict(job, stages, preview(bench), progress.part(0.5, 0.8))
     v, t = seen.verdict, seen.verdict.totals
-    drained = drainage(job, 0, stages, progress.part(0.8, 1.0))
+    drained = drainage(job, part.id, stages, progress.part(0.8, 1.0))
     stays = max(drained.best.stays_ml if drained is not None else 0.0, v.trapped_ml)
     chambers = stages.chambers(part)
     gives, note = 0.0, ""

@@ -1,10 +1,31 @@
 """Supports: tips, twigs, posts and the base, proposed where needed and sized by load."""
 
-from wideberth.core.support.propose import SupportProposal, fitting_mm, propose_tips, stouter_posts, tip_at
+from wideberth.core.support.graph import Brace, Contact, Foot, Joint, On, Post, Supports, TipLimb, Twig
+from wideberth.core.support.need import Need, NeedKind, need_from_words
+from wideberth.core.support.propose import SupportProposal, fitting_mm, propose_tips, route_to, stouter_posts
+from wideberth.core.support.route import Route
 from wideberth.core.support.solids import base_mesh, supports_mesh, touches
-from wideberth.core.support.tip import Tip
 
 __all__ = [
-    "SupportProposal", "Tip", "base_mesh", "fitting_mm", "propose_tips", "stouter_posts", "supports_mesh",
-    "tip_at", "touches",
-]  # fmt: skip
+    "Brace",
+    "Contact",
+    "Foot",
+    "Joint",
+    "Need",
+    "NeedKind",
+    "On",
+    "Post",
+    "Route",
+    "SupportProposal",
+    "Supports",
+    "TipLimb",
+    "Twig",
+    "base_mesh",
+    "fitting_mm",
+    "need_from_words",
+    "propose_tips",
+    "route_to",
+    "stouter_posts",
+    "supports_mesh",
+    "touches",
+]

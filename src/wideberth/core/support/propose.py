@@ -12,10 +12,12 @@ from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, grid_over, uni
 from wideberth.core.loads import Loads, Pushed, Undersides, loads, sag_of, undersides_of
 from wideberth.core.model import Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.support.route import Clearance, route
+from wideberth.core.support.graph import Supports
+from wideberth.core.support.need import Need, NeedKind
+from wideberth.core.support.route import Point, Route
+from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.solids import supports_mesh, touches
 from wideberth.core.support.spots import Spots, side_spots, wanted_spots
-from wideberth.core.support.tip import Tip
 
 TRIANGLES = 150_000
 SIZING_PITCH_MM = 0.1
@@ -31,10 +33,10 @@ MOST_LAYERS = 1200
 
 @dataclass(frozen=True)
 class SupportProposal:
-    """Proposed tips, spots that no support could reach, and the reason in one line."""
+    """Proposed supports, spots that none could reach, and the reason in one line."""
 
-    tips: tuple[Tip, ...]
-    unreached: tuple[tuple[float, float, float], ...]
+    supports: Supports
+    unreached: tuple[Point, ...]
     why: str
 
 
@@ -53,58 +55,63 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) ->
     spots, spare = wanted_spots(light, settings)
     progress.at(0.2, "making room")
     room = Clearance(light, settings)
-    tips: list[Tip] = []
-    unreached: list[tuple[float, float, float]] = []
-    _route_all(spots, room, bench, tips, unreached, progress.part(0.25, 0.4))
-    under = undersides_of(light, bench)
+    supports, unreached = _with_routes(Supports(), spots, room, bench, progress.part(0.25, 0.4))
+    under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
-        if not tips:
+        if not supports:
             break
-        printed, found = _predicted(light, tips, bench)
-        tips, overloaded, grown = _sized(tips, found, bench, number > 0)
+        printed, found = _predicted(light, supports, bench)
+        supports, overloaded, grown = _sized(supports, found, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             sides = _together(spare, side_spots(light, settings))
-            more = _together(more, _around(sides, tips, overloaded, settings.spacing_mm))
+            more = _together(more, _around(sides, supports, overloaded, settings.spacing_mm))
         if number < WIDER_ROUNDS and np.nanmin(found.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
-            more = _together(more, _wider(_together(spare, side_spots(light, settings)), tips, settings.spacing_mm))
+            more = _together(more, _wider(_together(spare, side_spots(light, settings)), supports, settings.spacing_mm))
         if number < SAG_ROUNDS:
             more = _together(more, _where_it_sags(light, under, printed, found, bench))
-        before = len(tips)
-        _route_all(more, room, bench, tips, [], progress.part(0.4, 1.0))
-        if len(tips) == before and not grown:
+        before = len(supports.contacts)
+        supports, _ = _with_routes(supports, more, room, bench, progress.part(0.4, 1.0))
+        if len(supports.contacts) == before and not grown:
             break
-    kinds = ("island", "free edge", "underside", "sagging", "steadies")
-    counted = ", ".join(f"{n} {kind}" for kind in kinds if (n := sum(t.why.startswith(kind) for t in tips)))
-    return SupportProposal(tuple(tips), tuple(unreached), f"{len(tips)} tips: {counted}" if tips else "nothing to hold")
+    return SupportProposal(supports, unreached, _counted(supports))
 
 
-def _route_all(spots: Spots, room: Clearance, bench: Bench, tips: list[Tip],
-               unreached: list[tuple[float, float, float]], progress: Progress) -> None:  # fmt: skip
-    """Add a support for each spot that one can reach; posts first found carry later twigs."""
+def _counted(supports: Supports) -> str:
+    """How many contacts there are for each need: "12 tips: 3 island, 9 underside"."""
+    kinds = [c.need.kind for c in supports.contacts]
+    shares = ", ".join(f"{kinds.count(kind)} {kind}" for kind in NeedKind if kind in kinds)
+    return f"{len(kinds)} tips: {shares}" if kinds else "nothing to hold"
+
+
+def _with_routes(supports: Supports, spots: Spots, room: Clearance, bench: Bench,
+                 progress: Progress) -> tuple[Supports, tuple[Point, ...]]:  # fmt: skip
+    """A support more for each spot that one can reach, and the spots that none can; posts first found carry later twigs."""
+    unreached = []
     for i in range(len(spots.points)):
         if i % 20 == 0:
             progress.at(i / len(spots.points), "leading posts to the plate")
-        found = route(spots.points[i], spots.normals[i], spots.why[i], room, bench.supports, tips)
-        if found is None:
+        route = find_route(spots.points[i], spots.normals[i], room, bench.supports, supports)
+        if route is None:
             x, y, z = (float(v) for v in spots.points[i])
             unreached.append((x, y, z))
         else:
-            tips.append(found)
+            supports = supports.with_route(route, bench.supports.tip_mm, Need(spots.why[i]))
+    return supports, tuple(unreached)
 
 
-def _predicted(mesh: Mesh, tips: list[Tip], bench: Bench) -> tuple[Printed, Loads]:
+def _predicted(mesh: Mesh, supports: Supports, bench: Bench) -> tuple[Printed, Loads]:
     """The solid part on its tips, on the printed layers, or coarser ones for tall parts."""
-    supports = supports_mesh(tuple(tips), bench.supports)
-    assert supports is not None
-    low, high = np.minimum(mesh.low, supports.low), np.maximum(mesh.high, supports.high)
+    solid = supports_mesh(supports, bench.supports)
+    assert solid is not None
+    low, high = np.minimum(mesh.low, solid.low), np.maximum(mesh.high, solid.high)
     layer = max(bench.print.layer_height_mm, float(high[2]) / MOST_LAYERS)
     grid = grid_over(low, high, SIZING_PITCH_MM, layer)
-    part, rest = cast(mesh.points, mesh.faces, grid), cast(supports.points, supports.faces, grid)
+    part, rest = cast(mesh.points, mesh.faces, grid), cast(solid.points, solid.faces, grid)
     everything = union(part, rest)
     plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
-    held = touches(tuple(tips), bench.supports, 0, 0.0, 0.0)
+    held = touches(supports, bench.supports, 0, 0.0, 0.0)
     printed = Printed(part, part, everything, everything, rest, (), held)
     return printed, loads(printed, plain, PREVIEW_SQUEEZE)
 
@@ -122,29 +129,29 @@ def fitting_mm(load_n: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]
     return np.asarray(np.clip(steps, bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm))
 
 
-def _sized(tips: list[Tip], found: Loads, bench: Bench, only_grow: bool) -> tuple[list[Tip], list[int], bool]:
+def _sized(supports: Supports, found: Loads, bench: Bench, only_grow: bool) -> tuple[Supports, list[int], bool]:
     """Tips of the size that their load asks for, the numbers of those that want company, and whether any grew.
 
     A thicker tip is stiffer and draws more of the pull, so sizes are found in rounds; after the first they only grow.
     """
-    settings = bench.supports
+    settings, contacts = bench.supports, supports.contacts
     worst: NDArray[np.float64] = found.tip_load_n.max(axis=0)
     need = needed_mm(worst, bench)
     shaky = {int(t) for t in found.unsteady_tip[found.unsteady > 1.0] if t >= 0}
     size = fitting_mm(worst, bench)
     for t in shaky:
         size[t] = settings.largest_tip_mm
+    before = np.array([c.diameter_mm for c in contacts])
     if only_grow:
-        size = np.maximum(size, [t.diameter_mm for t in tips])
-    grown = bool((size > np.array([t.diameter_mm for t in tips]) + 1e-6).any())
-    sized = [
-        replace(t, diameter_mm=round(float(d), 3), why=f"{t.why.split(',')[0]}, carries {max(w, 0):.2f} N")
-        for t, d, w in zip(tips, size, worst, strict=True)
-    ]
-    for i, stout in stouter_posts(sized, found.posts, bench).items():
-        sized[i] = replace(sized[i], post_mm=stout)
+        size = np.maximum(size, before)
+    grown = bool((size > before + 1e-6).any())
+    sized = supports.sized({c.id: round(float(d), 3) for c, d in zip(contacts, size, strict=True)})
+    sized = sized.needed_for({
+        c.id: replace(c.need, carries_n=max(float(load), 0.0)) for c, load in zip(contacts, worst, strict=True)
+    })  # fmt: skip
+    stout = {post: size for (_, post), size in stouter_posts(found.posts, bench).items()}
     wanting = shaky | set(np.flatnonzero(need > settings.largest_tip_mm).tolist())
-    return sized, sorted(wanting), grown
+    return sized.stouter(stout), sorted(wanting), grown
 
 
 def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, found: Loads, bench: Bench) -> Spots:
@@ -157,33 +164,28 @@ def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, found: Loads
     worst = [int(own[give[own].argmax()]) for r in range(sag.regions) if len(own := np.flatnonzero(sag.region == r))]
     points = sag.points_mm[worst].reshape(-1, 3)
     normals = np.array([mesh.normals[nearest_on(mesh, point)[0]] for point in points]).reshape(-1, 3)
-    return Spots(points, normals, ["sagging"] * len(points))
+    return Spots(points, normals, [NeedKind.SAGGING] * len(points))
 
 
-def stouter_posts(tips: list[Tip], posts: Pushed, bench: Bench) -> dict[int, float]:
-    """Tips whose post wants to be stouter against the push of the return, and the diameter [mm] it wants; none gets thinner.
+def stouter_posts(posts: Pushed, bench: Bench) -> dict[tuple[int, str], float]:
+    """Posts that want to be stouter against the push of the return, by print and id, and the diameter [mm] each wants.
 
-    Euler's load goes with d⁴. Past the stoutest allowed a post stays doubtful, and the verdict says so.
+    None gets thinner. Euler's load goes with d⁴. Past the stoutest allowed a post stays doubtful, and the verdict says so.
     """
     settings = bench.supports
     wanted = settings.wanted_margin * MARGIN_RESERVE / np.maximum(posts.margin, 1e-9)
     need = np.ceil(posts.diameter_mm * wanted**0.25 / 0.1 - 1e-9) * 0.1
-    found = {}
-    for group, now, stout in zip(posts.tips, posts.diameter_mm, need, strict=True):
-        size = round(min(float(stout), settings.stoutest_post_mm), 3)
-        for i in group:
-            if tips[i].foot != "post" and size > now + 1e-6:
-                found[i] = size
-    return found
+    size = np.minimum(need, settings.stoutest_post_mm).round(3)
+    grows = size > posts.diameter_mm + 1e-6
+    return {posts.of[i]: float(size[i]) for i in np.flatnonzero(grows)}
 
 
-def tip_at(outer: Mesh, point_mm: NDArray[np.float64], tips: tuple[Tip, ...], bench: Bench, why: str) -> Tip | None:
-    """A support for the surface nearest to a point, around the part's own place, by an old post or a new one; None when no way
+def route_to(outer: Mesh, point_mm: NDArray[np.float64], supports: Supports, bench: Bench) -> Route | None:
+    """A way to carry the surface nearest to a point, around the part's own place, by an old post or a new one; None when no way
     to the plate or to a footing on the part is clear."""
     light = stand_in(outer, TRIANGLES)
     face, spot = nearest_on(light, point_mm)
-    room = Clearance(light, bench.supports)
-    return route(spot, light.normals[face], why, room, bench.supports, list(tips))
+    return find_route(spot, light.normals[face], Clearance(light, bench.supports), bench.supports, supports)
 
 
 def _under_islands(printed: Printed, mesh: Mesh) -> Spots:
@@ -199,16 +201,16 @@ def _under_islands(printed: Printed, mesh: Mesh) -> Spots:
         y = grid.y0_mm + (ray % grid.rows) * grid.pitch_mm
         points.append(nearest_on(mesh, np.array([x, y, float(found.layer[c]) * grid.layer_mm]))[1])
     at = np.array(points).reshape(-1, 3)
-    return Spots(at, np.tile([0.0, 0.0, -1.0], (len(at), 1)), ["island"] * len(at))
+    return Spots(at, np.tile([0.0, 0.0, -1.0], (len(at), 1)), [NeedKind.ISLAND] * len(at))
 
 
 def _together(a: Spots, b: Spots) -> Spots:
     return Spots(np.concatenate((a.points, b.points)), np.concatenate((a.normals, b.normals)), a.why + b.why)
 
 
-def _wider(spare: Spots, tips: list[Tip], spacing_mm: float) -> Spots:
+def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:
     """Two spots beyond the tips so far, on opposite sides of them: the base tilts off the plate about its edge."""
-    have = np.array([t.spot_mm for t in tips])
+    have = np.array([c.spot_mm for c in supports.contacts])
     if len(spare.points) == 0:
         return spare
     middle = have[:, :2].mean(axis=0)
@@ -221,13 +223,13 @@ def _wider(spare: Spots, tips: list[Tip], spacing_mm: float) -> Spots:
     first = int(near[np.lexsort((near, np.round(spare.points[near, 2], 3)))[0]])  # the lowest has the shortest post
     against = near[np.argsort(np.round((off[near] @ off[first]) / away[near], 3), kind="stable")]
     chosen = [first, int(against[0])]
-    return Spots(spare.points[chosen], spare.normals[chosen], ["steadies"] * 2)
+    return Spots(spare.points[chosen], spare.normals[chosen], [NeedKind.STEADIES] * 2)
 
 
-def _around(spare: Spots, tips: list[Tip], wanting: list[int], spacing_mm: float) -> Spots:
+def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: float) -> Spots:
     """Up to two spare spots around each tip that wants company, well apart from all others."""
     chosen: list[int] = []
-    have = np.array([t.spot_mm for t in tips])
+    have = np.array([c.spot_mm for c in supports.contacts])
     for tip in wanting:
         away = np.linalg.norm(spare.points - have[tip], axis=1)
         taken = 0

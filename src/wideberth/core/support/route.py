@@ -1,156 +1,49 @@
-"""From a spot to the plate: the tapered end, a twig if need be, and a post that passes clear of the part."""
+"""How a spot is carried: from the surface by a tapered end, perhaps a twig, and a post to its foot."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.bench import SupportSettings
-from wideberth.core.layers import Grid, cast
-from wideberth.core.model import Mesh
-from wideberth.core.support.tip import Tip
-
-CLEAR_MM = 0.4
-TWIG_CLEAR_MM = 0.15
-LEAVE_MM = 0.6
-DIRECTIONS = 16
-REACH_MM = 14.0
-TWIG_REACH_MM = 4.5
-LEAST_POST_MM = 1.0
-SHORTEST_CONE_MM = 0.5
+Point = tuple[float, float, float]
+"""x, y from the part's place on the plate, z from the plate [mm]."""
 
 
-class Clearance:
-    """What of the plate's room a part takes, on a coarse lattice of nodes, swollen by a post's and a twig's radius."""
+@dataclass(frozen=True)
+class Route:
+    """One way from a spot on a part to what carries it.
 
-    def __init__(self, mesh: Mesh, settings: SupportSettings) -> None:
-        margin = REACH_MM + 2
-        self.origin = np.array([mesh.low[0] - margin, mesh.low[1] - margin, 0.0])
-        top = np.array([mesh.high[0] + margin, mesh.high[1] + margin, mesh.high[2]])
-        self.step = float(max(0.4, ((top - self.origin).prod() / 8e6) ** (1 / 3)))
-        nx, ny, nz = (np.ceil((top - self.origin) / self.step).astype(int) + 1).tolist()
-        grid = Grid(self.step, ny, self.step, nz, row_shift=float(self.origin[1]) / self.step)
-        runs = cast(mesh.points, mesh.faces, grid)
-        change = np.zeros((nz * ny, nx + 1), np.int16)
-        ray = runs.row_index()
-        np.add.at(change, (ray, np.clip(np.floor((runs.x0 - self.origin[0]) / self.step).astype(int), 0, nx)), 1)
-        np.add.at(change, (ray, np.clip(np.ceil((runs.x1 - self.origin[0]) / self.step).astype(int) + 1, 0, nx)), -1)
-        self.solid = (np.cumsum(change, axis=1)[:, :nx] > 0).reshape(nz, ny, nx)
-        self.swollen = scipy.ndimage.binary_dilation(self.solid, self._disc(0.5 * settings.post_mm + CLEAR_MM))
-        self.near = scipy.ndimage.binary_dilation(self.solid, self._disc(0.4 * settings.post_mm + TWIG_CLEAR_MM))
-        self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
-        self.shape = (nz, ny, nx)
-
-    def _disc(self, radius_mm: float) -> NDArray[np.bool_]:
-        cells = int(np.ceil(radius_mm / self.step))
-        y, x = np.mgrid[-cells : cells + 1, -cells : cells + 1]
-        disc: NDArray[np.bool_] = (x**2 + y**2 <= (radius_mm / self.step) ** 2 + 0.5)[None]
-        return disc
-
-    def _cell(self, x_mm: float, y_mm: float) -> tuple[int, int] | None:
-        i = round((x_mm - self.origin[0]) / self.step)
-        j = round((y_mm - self.origin[1]) / self.step)
-        return (j, i) if 0 <= j < self.shape[1] and 0 <= i < self.shape[2] else None
-
-    def column_is_clear(self, x_mm: float, y_mm: float, top_mm: float) -> bool:
-        """Whether a post from the plate to a height touches nothing of the part."""
-        cell = self._cell(x_mm, y_mm)
-        return cell is None or bool(self.lowest[cell] > top_mm)
-
-    def line_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64]) -> bool:
-        """Whether a twig between two points touches nothing of the part, but for where it leaves the tip."""
-        length = float(np.linalg.norm(end - start))
-        for along in np.arange(min(LEAVE_MM, length), length + 1e-9, 0.7 * self.step):
-            p = start + along / max(length, 1e-9) * (end - start)
-            cell = self._cell(p[0], p[1])
-            k = int(p[2] / self.step)
-            if cell is not None and 0 <= k < self.shape[0] and self.near[k, cell[0], cell[1]]:
-                return False
-        return True
-
-    def floor_under(self, x_mm: float, y_mm: float, z_mm: float) -> float | None:
-        """Height of the part's surface straight below a point, or None when there is only the plate."""
-        cell = self._cell(x_mm, y_mm)
-        if cell is None:
-            return None
-        column = self.solid[: int(z_mm / self.step), cell[0], cell[1]]
-        below = np.flatnonzero(column)
-        return float((below[-1] + 1) * self.step) if len(below) else None
-
-
-def route(spot: NDArray[np.float64], normal: NDArray[np.float64], why: str, room: Clearance, settings: SupportSettings,
-          posts: list[Tip]) -> Tip | None:  # fmt: skip
-    """A support for one spot, or None when no way leads there.
-
-    In order: a twig to a near post, a post straight down, a post beside with a twig leaning no more than allowed; each
-    first along the surface's normal, then straight down, then with a shorter taper. Last, a post on the part itself.
+    Attributes
+    ----------
+    spot_mm : on the surface. joint_mm : where the tapered end ends. top_mm : where the post begins or, on a shared post, where
+    the twig meets it; the joint itself when there is no twig. foot_mm : where the post ends. on_plate : whether its foot stands
+    on the plate, else on the part. post : id of the post, "" before it is one. shared : whether the post has a top of its own,
+    higher up.
     """
-    usual = min(settings.cone_mm, max(SHORTEST_CONE_MM, 0.6 * (spot[2] - settings.pad_height_mm)))
-    leans = [_lean(normal, settings.steepest_twig_deg), np.array([0.0, 0.0, -1.0])]
-    tries = [(usual, lean) for lean in leans] + [(max(SHORTEST_CONE_MM, 0.5 * usual), lean) for lean in leans]
-    for cone, towards in tries:
-        tip = _to_plate(spot, towards, cone, why, room, settings, posts)
-        if tip is not None:
-            return tip
-    for cone in (usual, 0.5 * usual, 0.25 * usual):
-        joint = spot + [0, 0, -cone]
-        floor = room.floor_under(joint[0], joint[1], joint[2] - room.step)
-        if floor is not None and joint[2] - floor > 0.8 * cone:
-            return _tip(spot, leans[1], cone, joint[0], joint[1], joint[2], floor, "part", why, settings)
-    return None
 
+    spot_mm: Point
+    joint_mm: Point
+    top_mm: Point
+    foot_mm: Point
+    on_plate: bool = True
+    post: str = ""
+    shared: bool = False
 
-def _tip(spot: NDArray[np.float64], towards: NDArray[np.float64], cone: float, x: float, y: float, top: float,
-         foot: float, on: str, why: str, settings: SupportSettings) -> Tip:  # fmt: skip
-    x0, y0, z0 = (float(v) for v in spot)
-    t = (float(towards[0]), float(towards[1]), float(towards[2]))
-    return Tip(x0, y0, z0, t, float(cone), settings.tip_mm, float(x), float(y), float(top), float(foot), on, why)
+    @property
+    def towards(self) -> NDArray[np.float64]:
+        """Unit vector from the surface along the tapered end, (3,); straight down for one of no length."""
+        along = np.subtract(self.joint_mm, self.spot_mm)
+        length = float(np.linalg.norm(along))
+        return along / length if length > 0 else np.array([0.0, 0.0, -1.0])
 
+    @property
+    def twig_mm(self) -> float:
+        """Length of the twig, 0 without one."""
+        return float(np.linalg.norm(np.subtract(self.joint_mm, self.top_mm)))
 
-def _to_plate(spot: NDArray[np.float64], towards: NDArray[np.float64], cone: float, why: str, room: Clearance,
-              settings: SupportSettings, posts: list[Tip]) -> Tip | None:  # fmt: skip
-    """A way from a spot to the plate, by an old post or a new one, or None."""
-    joint = spot + cone * towards
-    least_top = settings.pad_height_mm + LEAST_POST_MM
-    run = np.tan(np.radians(settings.steepest_twig_deg))
-    for post in _near_posts(posts, joint):
-        away = float(np.hypot(joint[0] - post.post_x_mm, joint[1] - post.post_y_mm))
-        top = min(post.top_mm, joint[2] - away / run)
-        end = np.array([post.post_x_mm, post.post_y_mm, top])
-        if top >= least_top and joint[2] - top >= away / run and room.line_is_clear(joint, end):
-            return _tip(spot, towards, cone, end[0], end[1], top, top, "post", why, settings)
-    if room.column_is_clear(joint[0], joint[1], joint[2]):
-        return _tip(spot, towards, cone, joint[0], joint[1], joint[2], 0.0, "plate", why, settings)
-    for away in np.arange(0.8, REACH_MM, 0.8):
-        top = joint[2] - away / run
-        if top < least_top:
-            break
-        for turn in range(DIRECTIONS):
-            angle = 2 * np.pi * turn / DIRECTIONS
-            x, y = joint[0] + away * np.cos(angle), joint[1] + away * np.sin(angle)
-            if room.column_is_clear(x, y, top) and room.line_is_clear(joint, np.array([x, y, top])):
-                return _tip(spot, towards, cone, x, y, top, 0.0, "plate", why, settings)
-    return None
-
-
-def _lean(normal: NDArray[np.float64], steepest_deg: float) -> NDArray[np.float64]:
-    """The way a tip leaves the surface: along its normal, but no further from straight down than allowed."""
-    n = np.asarray(normal, float)
-    n = n / max(float(np.linalg.norm(n)), 1e-12)
-    level = float(np.hypot(n[0], n[1]))
-    lean = min(np.degrees(np.arctan2(level, -n[2])), steepest_deg)
-    if level < 1e-9 or lean < 1e-6:
-        return np.array([0.0, 0.0, -1.0])
-    s, c = np.sin(np.radians(lean)), np.cos(np.radians(lean))
-    return np.array([n[0] / level * s, n[1] / level * s, -c])
-
-
-def _near_posts(posts: list[Tip], joint: NDArray[np.float64]) -> list[Tip]:
-    """Posts on the plate within a twig's reach, nearest first."""
-    near = [
-        (float(np.hypot(p.post_x_mm - joint[0], p.post_y_mm - joint[1])), i)
-        for i, p in enumerate(posts)
-        if p.foot == "plate"
-    ]
-    return [posts[i] for away, i in sorted(near) if away <= TWIG_REACH_MM]
+    @property
+    def length_mm(self) -> float:
+        """Length of twig and post under the joint, down to what the post stands on."""
+        return self.twig_mm + max(self.top_mm[2] - self.foot_mm[2], 0.0)

@@ -10,58 +10,79 @@ from numpy.typing import NDArray
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Touch
 from wideberth.core.model import Mesh, as_mesh, ball, joined, rod
-from wideberth.core.support.tip import Tip
+from wideberth.core.support.graph import Brace, Contact, On, Post, Supports
+from wideberth.core.support.route import Route
 
 SIDES = 8
 BALL_SIDES = 6
 BASE_STEPS = 4
 TWIG_SHARE = 0.8
+"""A twig's diameter, of a post's."""
+SHORTEST_TWIG_MM = 0.05
+"""A shorter one is within the joint's ball."""
 
 
-def supports_mesh(tips: tuple[Tip, ...], settings: SupportSettings) -> Mesh | None:
+def supports_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
     """All tips, twigs, posts and the base of a part, around its own place; None when there are none."""
-    if not tips:
+    if not supports:
         return None
-    pieces = [piece for tip in tips for piece in _support(tip, settings)]
-    base = base_mesh(tips, settings)
+    pieces = [piece for c, route in supports.routes.items() for piece in _limb(supports.contact[c], route, settings)]
+    pieces += [piece for post in supports.posts for piece in _post(post, supports, settings)]
+    pieces += [piece for brace in supports.braces for piece in _brace(brace, supports, settings)]
+    base = base_mesh(supports, settings)
     return joined([*pieces, base] if base is not None else pieces)
 
 
-def _support(tip: Tip, settings: SupportSettings) -> list[Mesh]:
-    radius, tip_radius = 0.5 * settings.post_mm, 0.5 * tip.diameter_mm
-    stout = radius if tip.post_mm is None else 0.5 * tip.post_mm
-    joint, top = tip.joint_mm, tip.top_point_mm
-    pieces = []
-    if tip.diameter_mm > 0:
-        pieces.append(rod(tip.inside_mm(settings.contact_depth_mm), tip.spot_mm, tip_radius, tip_radius, SIDES))
-        pieces.append(rod(tip.spot_mm, joint, tip_radius, TWIG_SHARE * radius, SIDES))
-    if tip.diameter_mm > 0 and np.linalg.norm(joint - top) > 0.05:
-        pieces += [
-            ball(joint, TWIG_SHARE * radius, BALL_SIDES),
-            rod(joint, top, TWIG_SHARE * radius, TWIG_SHARE * radius, SIDES),
-        ]
-    if tip.foot == "post":
-        return pieces
-    pieces.append(ball(top, stout, BALL_SIDES))
-    foot = np.array([tip.post_x_mm, tip.post_y_mm, tip.foot_mm])
-    if tip.foot == "part":
-        above = foot + [0, 0, min(settings.cone_mm, 0.5 * (tip.top_mm - tip.foot_mm))]
-        pieces += [rod(above, foot - [0, 0, settings.contact_depth_mm], stout, tip_radius, SIDES)]
-        foot = above
-    pieces.append(rod(top, foot, stout, stout, SIDES))
+def _limb(contact: Contact, route: Route, settings: SupportSettings) -> list[Mesh]:
+    """A contact's tapered end and its twig."""
+    tip_radius, twig_radius = 0.5 * contact.diameter_mm, 0.5 * TWIG_SHARE * settings.post_mm
+    spot, joint, top = np.array(route.spot_mm), np.array(route.joint_mm), np.array(route.top_mm)
+    depth = settings.contact_depth_mm if contact.depth_mm is None else contact.depth_mm
+    pieces = [
+        rod(spot - depth * route.towards, spot, tip_radius, tip_radius, SIDES),
+        rod(spot, joint, tip_radius, twig_radius, SIDES),
+    ]
+    if route.twig_mm > SHORTEST_TWIG_MM:
+        pieces += [ball(joint, twig_radius, BALL_SIDES), rod(joint, top, twig_radius, twig_radius, SIDES)]
     return pieces
 
 
-def base_mesh(tips: tuple[Tip, ...], settings: SupportSettings) -> Mesh | None:
+def _post(post: Post, supports: Supports, settings: SupportSettings) -> list[Mesh]:
+    """A post with its round top; on the part it ends as thin as the tip that it carries."""
+    radius = 0.5 * (settings.post_mm if post.diameter_mm is None else post.diameter_mm)
+    top, foot = supports.joint[post.top].point_mm, supports.foot[post.foot].point_mm
+    pieces = [ball(top, radius, BALL_SIDES)]
+    if supports.foot[post.foot].on is On.PART:
+        above = foot + [0, 0, min(settings.cone_mm, 0.5 * (top[2] - foot[2]))]
+        thin = 0.5 * min(
+            (supports.contact[c].diameter_mm for c, route in supports.routes.items() if route.post == post.id),
+            default=settings.tip_mm,
+        )
+        pieces.append(rod(above, foot - [0, 0, settings.contact_depth_mm], radius, thin, SIDES))
+        foot = above
+    pieces.append(rod(top, foot, radius, radius, SIDES))
+    return pieces
+
+
+def _brace(brace: Brace, supports: Supports, settings: SupportSettings) -> list[Mesh]:
+    """A diagonal between two posts."""
+    radius = 0.5 * (TWIG_SHARE * settings.post_mm if brace.diameter_mm is None else brace.diameter_mm)
+    return [
+        rod(supports.joint[brace.upper].point_mm, supports.joint[brace.lower].point_mm, radius, radius, SIDES),
+    ]
+
+
+def base_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
     """Pads under all posts on the plate, tied together by ribs, so that no post stands or tips alone.
 
     The ribs are the shortest tree between the pads: it has no loops, and whatever pads that grow together would
     enclose is filled, so that the base itself is never a cup. The rim leans outward from the plate, so that a scraper
     gets under.
     """
-    feet = np.unique(np.round([(t.post_x_mm, t.post_y_mm) for t in tips if t.foot == "plate"], 3), axis=0)
-    if feet.size == 0:
+    on_plate = [(f.x_mm, f.y_mm) for f in supports.feet if f.on is On.PLATE]
+    if not on_plate:
         return None
+    feet = np.unique(np.round(on_plate, 3), axis=0)
     circle = CrossSection.circle(0.5 * settings.pad_mm, 32)
     outline = CrossSection.batch_boolean(
         [circle.translate((float(x), float(y))) for x, y in feet] + [_rib(a, b, settings) for a, b in _tree(feet)],
@@ -103,21 +124,18 @@ def _signed_area(loop: np.ndarray) -> float:
     return float(0.5 * (x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
 
 
-def touches(tips: tuple[Tip, ...], settings: SupportSettings, part: int, x_mm: float, y_mm: float,
-            numbers: tuple[int, ...] = ()) -> tuple[Touch, ...]:  # fmt: skip
-    """The tips as holders on the plate, for a part placed at (x, y); posts without a tip of their own hold nothing.
-
-    numbers : of each tip in the recipe, where some of its tips are left out.
-    """
+def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: float, y_mm: float) -> tuple[Touch, ...]:
+    """The contacts as holders on the plate, for a part placed at (x, y), in their order."""
     found = []
-    for number, tip in zip(numbers or range(len(tips)), tips, strict=True):
-        if tip.diameter_mm <= 0:
-            continue
-        stout = settings.post_mm if tip.post_mm is None else tip.post_mm
+    for c in supports.contacts:
+        route = supports.routes[c.id]
+        stout = None if route.shared else supports.post[route.post].diameter_mm
         found.append(
-            Touch(part, number, tip.x_mm + x_mm, tip.y_mm + y_mm, tip.z_mm, tip.diameter_mm,
-                  settings.contact_depth_mm, tip.length_mm, stout, tip.post_x_mm + x_mm,
-                  tip.post_y_mm + y_mm, tip.top_mm, tip.why,
-                  0.0 if tip.foot == "post" else tip.foot_mm)
+            Touch(
+                part, c.id, c.x_mm + x_mm, c.y_mm + y_mm, c.z_mm, c.diameter_mm,
+                settings.contact_depth_mm if c.depth_mm is None else c.depth_mm, route.length_mm,
+                settings.post_mm if stout is None else stout, route.top_mm[0] + x_mm, route.top_mm[1] + y_mm,
+                route.top_mm[2], route.foot_mm[2], route.post,
+            )
         )  # fmt: skip
     return tuple(found)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import cast, grid_over, in_order_of_place, sections, surface_points
 from wideberth.core.model import Mesh, nearest_on
+from wideberth.core.support.need import NeedKind
 
 ISLAND_LAYER_MM = 0.1
 ISLAND_PITCH_MM = 0.25
@@ -32,7 +33,7 @@ class Spots:
 
     points: NDArray[np.float64]
     normals: NDArray[np.float64]
-    why: list[str]
+    why: list[NeedKind]
 
 
 def wanted_spots(mesh: Mesh, settings: SupportSettings) -> tuple[Spots, Spots]:
@@ -45,7 +46,11 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings) -> tuple[Spots, Spots]:
     parts = [tuple(values[in_order_of_place(part[0] - mesh.low)] for values in part) for part in parts]  # type: ignore[misc]
     points = np.concatenate([p for p, _, _ in parts])
     normals = np.concatenate([n for _, n, _ in parts])
-    why = ["island"] * len(parts[0][0]) + ["free edge"] * len(parts[1][0]) + ["underside"] * len(parts[2][0])
+    why = (
+        [NeedKind.ISLAND] * len(parts[0][0])
+        + [NeedKind.FREE_EDGE] * len(parts[1][0])
+        + [NeedKind.UNDERSIDE] * len(parts[2][0])
+    )
     reach = np.concatenate([r for _, _, r in parts]) * settings.spacing_mm
     if len(points) == 0:
         none = Spots(points, normals, [])
@@ -64,10 +69,12 @@ def side_spots(mesh: Mesh, settings: SupportSettings) -> Spots:
     carry = -np.cos(np.radians(settings.carry_slope_deg))
     points, normals = surface_points(mesh, settings.spacing_mm * CANDIDATES_APART)
     steep = (normals[:, 2] >= carry) & (normals[:, 2] < STEEPEST_SIDE) & (points[:, 2] > ON_PLATE_MM)
-    return Spots(points[steep], normals[steep], ["steadies"] * int(steep.sum()))
+    return Spots(points[steep], normals[steep], [NeedKind.STEADIES] * int(steep.sum()))
 
 
-def _pick(points: NDArray[np.float64], normals: NDArray[np.float64], why: list[str], mask: NDArray[np.bool_]) -> Spots:
+def _pick(
+    points: NDArray[np.float64], normals: NDArray[np.float64], why: list[NeedKind], mask: NDArray[np.bool_]
+) -> Spots:
     return Spots(points[mask], normals[mask], [w for w, m in zip(why, mask, strict=True) if m])
 
 

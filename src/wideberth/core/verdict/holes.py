@@ -28,6 +28,7 @@ class HoleRecord:
     sealed_below_mm: float
     before_n: float
     after_n: float
+    id: str = ""
 
     @property
     def relieves(self) -> bool:
@@ -60,7 +61,7 @@ def hole_records(printed: Printed, loads: Loads, bench: Bench) -> tuple[HoleReco
         served = joins & (o.state == VENTED) & (o.void_set != OUTSIDE) & beside
         rows = np.flatnonzero(served)
         if len(rows) == 0:
-            records.append(HoleRecord(bore.part, bore.number, bore.z_mm, None, 0.0, 0.0, 0.0))
+            records.append(HoleRecord(bore.part, bore.number, bore.z_mm, None, 0.0, 0.0, 0.0, bore.id))
             continue
         first = int(o.layer[rows].min())
         cups = np.unique(o.cup[rows])
@@ -77,6 +78,7 @@ def hole_records(printed: Printed, loads: Loads, bench: Bench) -> tuple[HoleReco
                 layers * grid.layer_mm,
                 float(before),
                 float(after),
+                bore.id,
             )
         )
     return tuple(records)

@@ -45,10 +45,11 @@ class CupRecord:
 
 @dataclass(frozen=True)
 class TipRecord:
-    """A tip with its margin at its worst layer; `touches` is False for one that ends short of the part."""
+    """A tip with its margin at its worst layer. part : which print on the plate. contact : id of its contact in that part;
+    `touches` is False for one that ends short of the part."""
 
     part: int
-    number: int
+    contact: str
     x_mm: float
     y_mm: float
     z_mm: float
@@ -56,7 +57,6 @@ class TipRecord:
     margin: float
     worst_layer: int
     worst_load_n: float
-    why: str
     touches: bool
 
 
@@ -110,8 +110,8 @@ def tip_records(printed: Printed, loads: Loads) -> tuple[TipRecord, ...]:
         worst = int(loads.tip_worst_layer[i])
         records.append(
             TipRecord(
-                touch.part, touch.number, touch.x_mm, touch.y_mm, touch.z_mm, touch.diameter_mm,
-                float(loads.tip_margin[i]), worst, float(loads.tip_load_n[worst, i]), touch.why,
+                touch.part, touch.contact, touch.x_mm, touch.y_mm, touch.z_mm, touch.diameter_mm,
+                float(loads.tip_margin[i]), worst, float(loads.tip_load_n[worst, i]),
                 bool(loads.tip_touches[i] >= 0),
             )
         )  # fmt: skip

@@ -31,7 +31,7 @@ from wideberth.core.bench import (
     slug,
 )
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.core.model import KNOWN_WIDTH_MM, READS_AS, binary_stl, calibration_plate, parse_model
 from wideberth.desktop.benchpage.plots import Plot
 from wideberth.desktop.benchpage.shelf import fill_shelf
@@ -329,5 +329,5 @@ class Exposures(QWidget):
     def add_plate(self) -> None:
         """Put a test plate among the parts."""
         source = parse_model("Test plate", ".stl", binary_stl(calibration_plate()))
-        self._session.change("add a test plate", self._session.job.with_more(PartRecipe("Test plate", source)))
+        self._session.change("add a test plate", self._session.job.with_more(Part("Test plate", source)))
         self._session.noticed.emit(READS_AS)

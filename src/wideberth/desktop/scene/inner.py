@@ -49,14 +49,14 @@ class Inner:
             return
         if what == CHAMBERS:
             self._cut_open(parts)
-        for number, placed in enumerate(p.job.placed):
-            found = p.drainage_of(placed.part)
+        for number, placed in enumerate(p.placed):
+            found = p.drainage_of(placed.part.id)
             if found is not None:
                 matrix = p.solids[number].matrix
                 if what == CHAMBERS:
                     self._draw_chambers(number, found, matrix)
                 else:
-                    self._draw_liquid(number, found, what, matrix, p.job.parts[placed.part].pose.rotation, placed.name)
+                    self._draw_liquid(number, found, what, matrix, placed.part.pose.rotation, placed.name)
         if what == CHAMBERS:
             voids = sum(len(d.cells.chambers) for d in p.drainage)
             self.told = f"{count(voids, 'chamber')}, cups and folds counted"

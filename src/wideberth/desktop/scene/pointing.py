@@ -9,8 +9,6 @@ from PySide6.QtCore import QEvent, QObject, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
 from vtkmodules.vtkRenderingCore import vtkCellPicker
 
-from wideberth.core.model import Closest
-
 if TYPE_CHECKING:
     from wideberth.desktop.scene.view import SceneView
 
@@ -93,23 +91,23 @@ class Pointing(QObject):
         elif self._part_of(number) != self._session.part:
             self._session.choose_part(self._part_of(number))
 
-    def _part_of(self, number: int) -> int:
-        """Which part of the job the drawn print belongs to."""
-        placed = self._session.prediction.job.placed  # type: ignore[union-attr]
-        return min(placed[number].part, len(self._session.job.parts) - 1)
+    def _part_of(self, number: int) -> str:
+        """Id of the part that a drawn print is of."""
+        return self._view.drawn[number].placed.part.id
 
     def _on_the_part(self, number: int, spot: np.ndarray) -> np.ndarray:
         """A spot on a copy, as it lies on the part that the copy follows."""
         p = self._session.prediction
-        assert p is not None
-        own = p.solids_of(self._part_of(number))
-        back = own.matrix @ np.linalg.inv(self._view.drawn[number].matrix)
+        first = None if p is None else p.solids_of(self._part_of(number))
+        if first is None:
+            return spot
+        back = first.matrix @ np.linalg.inv(self._view.drawn[number].matrix)
         return back[:3, :3] @ spot + back[:3, 3]
 
     def _snapped(self, number: int, spot: np.ndarray, at: QPointF) -> np.ndarray:
         """A spot put onto the part's true surface, and onto a corner of its mesh that is under the pointer."""
         solid = self._view.drawn[number]
-        exact = self._session.stages.recall("closest", solid.outer, lambda: Closest(solid.outer))
+        exact = self._session.stages.closest(solid.outer)
         _, face, foot = exact.nearest(spot[None])
         for corner in solid.outer.points[solid.outer.faces[face[0]]]:
             seen = self._view.project((float(corner[0]), float(corner[1]), float(corner[2])))

@@ -7,9 +7,8 @@ import pyvista as pv
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wideberth.core.layers import cup_cells
 from wideberth.core.model import stand_in
-from wideberth.core.predict import PartSolids
+from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
 from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
@@ -48,7 +47,7 @@ class SceneView(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.drawn: tuple[PartSolids, ...] = ()
+        self.drawn: tuple[PrintSolids, ...] = ()
         self.part_actors: list[pv.Actor] = []
         self._contour_actors: list[pv.Actor] = []
         self._support_actors: list[pv.Actor] = []
@@ -154,7 +153,7 @@ class SceneView(QWidget):
         """Draw the solids of the prediction at hand; those already drawn stay."""
         p = self.session.prediction
         solids = p.solids if p is not None else ()
-        if len(solids) != len(self.drawn) or any(a is not b for a, b in zip(solids, self.drawn, strict=True)):
+        if len(solids) != len(self.drawn) or not all(a.stands_as(b) for a, b in zip(solids, self.drawn, strict=True)):
             for name in self._names:
                 self.plotter.remove_actor(name, render=False)
             self._names, self.part_actors, self._contour_actors, self._support_actors = [], [], [], []
@@ -174,13 +173,13 @@ class SceneView(QWidget):
         self.plotter.remove_actor("walls", render=False)
         for actor in self.part_actors:
             actor.SetVisibility(True)
-        if colours is not None and colours.part < len(self.session.job.parts):
+        if colours is not None and self.session.job.has(colours.part):
             surface = poly(colours.mesh)
             surface["wall"] = np.minimum(colours.wall_mm, WALL_TOP_MM).astype(np.float32)
             self.plotter.add_mesh(surface, scalars="wall", cmap="viridis", clim=(0.0, WALL_TOP_MM), show_scalar_bar=False,
                                   name="walls", reset_camera=False, render=False, ambient=0.55, diffuse=0.5)  # fmt: skip
-            first = next(i for i, placed in enumerate(self.session.job.placed) if placed.part == colours.part)
-            if first < len(self.part_actors):
+            own = [n for n, s in enumerate(self.drawn) if s.placed.part.id == colours.part]
+            for first in own[:1]:
                 self.part_actors[first].SetVisibility(False)
         self._later.start()
 
@@ -226,7 +225,7 @@ class SceneView(QWidget):
         self._names.append(name)
         return self.plotter.add_mesh(mesh, name=name, reset_camera=False, render=False, **look)
 
-    def _draw_part(self, number: int, solid: PartSolids, total: int) -> None:
+    def _draw_part(self, number: int, solid: PrintSolids, total: int) -> None:
         light = stand_in(
             self.session.stages.light(solid.own, solid.matrix), max(2_000, MOST_TRIANGLES // max(1, total))
         )
@@ -305,7 +304,7 @@ class SceneView(QWidget):
         for name in CUP_COLOURS:
             self.plotter.remove_actor(f"cups {name}", render=False)
         if wanted and p is not None:
-            cells = self.session.stages.recall("cup cells", p, lambda: cup_cells(p.printed, CUP_CELL_MM))
+            cells = self.session.stages.cup_cells(p.printed, CUP_CELL_MM)
             for name, (code, colour) in CUP_COLOURS.items():
                 body = filled(cells, code)
                 if body is not None:

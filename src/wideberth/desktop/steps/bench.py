@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QPushButton
 
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Step
 
@@ -46,7 +46,7 @@ class BenchStep(Step):
         self.box.addWidget(button("Use a bench file…", self._choose, "quiet", "a TOML file; see docs/formats.md"))
         self.box.addWidget(button("Back to the standard bench", self._standard, "quiet"))
 
-    def show_job(self, part: PartRecipe | None) -> None:
+    def show_job(self, part: Part | None) -> None:
         bench = self.job.bench
         self.names.setText(f"{bench.printer.name}\n{bench.resin.name}\n{bench.film.name}")
         changed = 0

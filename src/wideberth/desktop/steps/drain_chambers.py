@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QListWidget
 
 from wideberth.core.drain import Chamber
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.core.predict import Drainage, hold_words
 from wideberth.core.propose import minutes
 from wideberth.desktop.steps.fields import button, label
@@ -40,7 +40,7 @@ class ChambersLeaf(Leaf):
         box.addStretch(1)
         self._found: Drainage | None = None
 
-    def show_part(self, part: PartRecipe | None) -> None:
+    def show_part(self, part: Part | None) -> None:
         """The part's voids as the present prediction has them."""
         p = self._session.prediction
         ready = p is not None and p.looked_closer and p.job is self._session.job
@@ -65,7 +65,7 @@ class ChambersLeaf(Leaf):
         self._tell(self.list.currentRow())
         self.summary.setText(self._whole(self._found, part))
 
-    def _whole(self, found: Drainage, part: PartRecipe | None) -> str:
+    def _whole(self, found: Drainage, part: Part | None) -> str:
         lines = []
         if part is not None:
             lines.append(

@@ -7,7 +7,7 @@ from dataclasses import replace
 from PySide6.QtWidgets import QComboBox, QListWidget, QPushButton
 
 from wideberth.core.drain import OUTLINES, Hole, hole_diameter_mm
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.core.propose import propose_drain
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
@@ -59,9 +59,9 @@ class HolesLeaf(Leaf):
         box.addWidget(side_by_side(self.move_button, close, close_all))
         box.addStretch(1)
         self._session.driller.asked.connect(lambda _: self.place.setChecked(self._session.driller.drilling))
-        self._shown: PartRecipe | None = None
+        self._shown: Part | None = None
 
-    def show_part(self, part: PartRecipe | None) -> None:
+    def show_part(self, part: Part | None) -> None:
         """The part's holes, each with what it does."""
         self._shown = part
         chosen = self.list.currentRow()
@@ -79,11 +79,12 @@ class HolesLeaf(Leaf):
 
     def _wall(self, number: int) -> str:
         p = self._session.prediction
-        bores = p.solids_of(self._session.part).bores if p is not None and p.job is self._session.job else ()
+        solids = p.solids_of(self._session.part) if p is not None and p.job is self._session.job else None
+        bores = solids.bores if solids is not None else ()
         return f", wall {bores[number].wall_mm:.1f} at {bores[number].z_mm:.1f}" if number < len(bores) else ""
 
     def _chosen(self, _row: int) -> None:
-        if self._session.driller.moving >= 0:
+        if self._session.driller.moving:
             self._session.driller.stop()
         self._tell()
 
@@ -105,9 +106,9 @@ class HolesLeaf(Leaf):
         if hole is not None:
             text = f"{hole.why[:1].upper()}{hole.why[1:]}."
             if p is not None and p.job is self._session.job:
-                row, part = self.list.currentRow(), self._session.part
-                own = next((i for i, placed in enumerate(p.job.placed) if placed.part == part), -1)
-                work = next((h for h in p.verdict.holes if h.part == own and h.number == row), None)
+                solids = p.solids_of(self._session.part)
+                own = solids.number if solids is not None else -1
+                work = next((h for h in p.verdict.holes if h.part == own and h.id == hole.id), None)
                 text += f"\nIt {work.words}." if work is not None else ""
         self.told.setText(text)
 
@@ -133,13 +134,14 @@ class HolesLeaf(Leaf):
             self._session.driller.stop()
 
     def _move(self) -> None:
-        if self._hole() is not None:
-            self._session.driller.start(moving=self.list.currentRow())
+        hole = self._hole()
+        if hole is not None:
+            self._session.driller.start(moving=hole.id)
 
     def _propose(self) -> None:
-        session, index, job = self._session, self._session.part, self._session.job
+        session, id, job = self._session, self._session.part, self._session.job
         if self._shown is not None:
-            session.propose("looking for drain holes", lambda p: propose_drain(job, index, session.stages, p))
+            session.propose("looking for drain holes", lambda p: propose_drain(job, id, session.stages, p))
 
     def _remove(self) -> None:
         row = self.list.currentRow()

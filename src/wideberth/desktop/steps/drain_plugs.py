@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.core.propose import export_plugs, propose_places, with_plugs
 from wideberth.desktop.steps.fields import NumberField, button, label
 from wideberth.desktop.steps.step import Leaf
@@ -37,7 +37,7 @@ class PlugsLeaf(Leaf):
         box.addWidget(label(ADVICE, "faint"))
         box.addStretch(1)
 
-    def show_part(self, part: PartRecipe | None) -> None:
+    def show_part(self, part: Part | None) -> None:
         """How many plugs there would be."""
         self.clearance.set_value(self._session.job.bench.house.plug_clearance_mm)
         holes = len(part.holes) if part is not None else 0
@@ -46,7 +46,7 @@ class PlugsLeaf(Leaf):
         self.export.setEnabled(holes > 0)
 
     def _print(self) -> None:
-        session, job, index = self._session, self._session.job, self._session.part
+        session, job, id = self._session, self._session.job, self._session.part
 
         def done(result: object) -> None:
             together, notes = result  # type: ignore[misc]
@@ -54,7 +54,7 @@ class PlugsLeaf(Leaf):
             session.noticed.emit("; ".join(notes) or "plugs stand beside the parts; give them tips or a base")
 
         def make(_: object) -> object:
-            together, notes = with_plugs(job, index, session.stages)
+            together, notes = with_plugs(job, id, session.stages)
             return propose_places(together, session.stages).job, notes
 
         session.work("making plugs", make, done)
@@ -66,10 +66,10 @@ class PlugsLeaf(Leaf):
 
     def export_to(self, folder: Path) -> None:
         """Write the plugs of the chosen part into a folder."""
-        session, job, index = self._session, self._session.job, self._session.part
+        session, job, id = self._session, self._session.job, self._session.part
 
         def done(result: object) -> None:
             paths, notes = result  # type: ignore[misc]
             session.noticed.emit("; ".join([f"wrote {', '.join(p.name for p in paths)}", *notes]))
 
-        session.work("writing plugs", lambda _: export_plugs(job, index, session.stages, folder), done)
+        session.work("writing plugs", lambda _: export_plugs(job, id, session.stages, folder), done)

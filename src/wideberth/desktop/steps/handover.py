@@ -17,7 +17,7 @@ from wideberth.core.handover import (
     write_plate,
     write_report,
 )
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
 from wideberth.desktop.steps.fields import button, label, side_by_side
@@ -49,7 +49,7 @@ class HandoverStep(Step):
             self.box.addWidget(label(f"{head}: {text}", "faint"))
         self.box.addWidget(label(DEFERS, "faint"))
 
-    def show_job(self, part: PartRecipe | None) -> None:
+    def show_job(self, part: Part | None) -> None:
         self.setEnabled(part is not None)
 
     def _ask(self, name: str, kinds: str) -> None:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QWidget
 
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Job, Part
 from wideberth.core.propose import ShellChoice, advice, shell_choices
 from wideberth.core.units import money_text
 from wideberth.desktop.steps.fields import button, emptied, label
@@ -46,24 +46,24 @@ class PaysLeaf(Leaf):
         self.notes = label("", "faint")
         box.addWidget(self.notes)
         box.addStretch(1)
-        self._of: tuple[Job, int] | None = None
+        self._of: tuple[Job, str] | None = None
         self.choices: tuple[ShellChoice, ...] = ()
 
-    def show_part(self, part: PartRecipe | None) -> None:
+    def show_part(self, part: Part | None) -> None:
         """What was worked out, while it is still of this part as it stood."""
         if self._of is not None and (self._of[1] != self._session.part or part is None):
             self._show(())
 
     def _work(self) -> None:
-        session, job, index = self._session, self._session.job, self._session.part
+        session, job, id = self._session, self._session.job, self._session.part
         if not job.parts:
             return
 
         def done(found: tuple[ShellChoice, ...]) -> None:
-            self._of = (job, index)
+            self._of = (job, id)
             self._show(found)
 
-        session.work("weighing solid against hollow", lambda p: shell_choices(job, index, session.stages, p), done)
+        session.work("weighing solid against hollow", lambda p: shell_choices(job, id, session.stages, p), done)
 
     def _show(self, choices: tuple[ShellChoice, ...]) -> None:
         self.choices = choices
@@ -101,7 +101,7 @@ class PaysLeaf(Leaf):
     def _take(self, choice: ShellChoice) -> None:
         part = self._step.part
         if part is not None and self._of is not None:
-            made = replace(
-                part, shell=choice.part.shell, holes=choice.part.holes if choice.part.shell is not None else part.holes
-            )
+            made = replace(part, shell=choice.part.shell)
+            if choice.part.shell is not None:
+                made = replace(made, holes=choice.part.holes, last=choice.part.last)
             self._step.change(f"print {part.name} {choice.name}", made)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtWidgets import QListWidget, QPushButton
 
 from wideberth.core.hollow import Thicker, usual_shell
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
 
@@ -43,9 +43,9 @@ class PlacesLeaf(Leaf):
         box.addWidget(self.told)
         box.addStretch(1)
         self._session.driller.asked.connect(lambda hint: self.mark.setChecked(hint == HINT))
-        self._shown: PartRecipe | None = None
+        self._shown: Part | None = None
 
-    def show_part(self, part: PartRecipe | None) -> None:
+    def show_part(self, part: Part | None) -> None:
         """The places of the part's shell."""
         self._shown = part
         chosen = self.list.currentRow()
@@ -65,13 +65,14 @@ class PlacesLeaf(Leaf):
         else:
             self._session.driller.stop()
 
-    def _marked(self, part: int, point_mm: NDArray[np.float64]) -> None:
+    def _marked(self, part: str, point_mm: NDArray[np.float64]) -> None:
         """A spot on the plate was clicked: it becomes a place of the part."""
         session, p = self._session, self._session.prediction
-        recipe = session.job.parts[part]
-        if p is None or recipe.shell is None:
+        recipe = session.job.part(part)
+        solids = p.solids_of(part) if p is not None else None
+        if solids is None or recipe.shell is None:
             return
-        own = np.linalg.inv(p.solids_of(part).matrix)[:3] @ np.append(point_mm, 1.0)
+        own = np.linalg.inv(solids.matrix)[:3] @ np.append(point_mm, 1.0)
         x, y, z = (float(v) for v in own)
         place = Thicker(x, y, z, self.reach.value, self.wall.value)
         shell = replace(recipe.shell, thicker=(*recipe.shell.thicker, place))
@@ -88,8 +89,10 @@ class PlacesLeaf(Leaf):
             or not 0 <= row < len(self._shown.shell.thicker)
         ):
             return
-        matrix = p.solids_of(self._session.part).matrix
-        spot = matrix[:3] @ np.append(self._shown.shell.thicker[row].point_mm, 1.0)
+        solids = p.solids_of(self._session.part)
+        if solids is None:
+            return
+        spot = solids.matrix[:3] @ np.append(self._shown.shell.thicker[row].point_mm, 1.0)
         self._session.examiner.show_places(spot[None])
 
     def _remove(self) -> None:

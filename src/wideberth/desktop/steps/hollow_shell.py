@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtWidgets import QComboBox
 
 from wideberth.core.hollow import GYROID, STRUTS, Gussets, Lattice, Level, Shell, can_be_open, usual_shell
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import count
@@ -48,7 +48,7 @@ class ShellLeaf(Leaf):
         box.addWidget(label("Before or after supports makes no difference here: posts never stand in a chamber. A hollow part "
                             "needs drain holes.", "faint"))  # fmt: skip
         box.addStretch(1)
-        self._shown: PartRecipe | None = None
+        self._shown: Part | None = None
 
     def _choice(self, name: str, words: dict[str, str]) -> QComboBox:
         made = QComboBox()
@@ -57,7 +57,7 @@ class ShellLeaf(Leaf):
             made.addItem(text, key)
         return made
 
-    def show_part(self, part: PartRecipe | None) -> None:
+    def show_part(self, part: Part | None) -> None:
         """The part's shell, or the one it would get."""
         self._shown = part
         shell = self._wanted()
@@ -78,11 +78,13 @@ class ShellLeaf(Leaf):
             self._shown.shell if self._shown is not None and self._shown.shell else usual_shell(self._session.job.bench)
         )
 
-    def _what_came_out(self, part: PartRecipe | None) -> str:
+    def _what_came_out(self, part: Part | None) -> str:
         p = self._session.prediction
         if part is None or part.shell is None or p is None or p.job is not self._session.job:
             return self._session.last_reason.get("hollow", "")
-        solid = p.solids_of(self._session.part)
+        solid = p.solids_of(part.id)
+        if solid is None:
+            return ""
         if not solid.chambers:
             return "The wall leaves no chamber worth it: it prints solid."
         volumes = ", ".join(f"{c.volume_mm3 / 1000:.1f} mL" for c in solid.chambers[:4])
@@ -137,6 +139,8 @@ class ShellLeaf(Leaf):
             self._change(**none)
             return
         solid = p.solids_of(self._session.part)
+        if solid is None:
+            return
         up = self._shown.pose.rotation[2]
         low = float((solid.own.points @ up).min())
         height = max(0.0, self._session.cursor_mm - float(solid.box_mm[0, 2])) if kind == "solid" else 0.0

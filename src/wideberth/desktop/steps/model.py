@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QSizePolicy, QVBoxLayout
 
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import button, emptied, label
 from wideberth.desktop.steps.model_health import HealthLeaf
@@ -60,7 +60,7 @@ class ModelStep(LeavedStep):
         self.box.addWidget(UnitQuestion(self.session))
         self.parts = QComboBox()
         self.parts.setAccessibleName("part")
-        self.parts.activated.connect(self.session.choose_part)
+        self.parts.activated.connect(lambda row: self.session.choose_part(self.job.parts[row].id))
         self.box.addWidget(self.parts)
         self.summary = label("", "faint")
         self.box.addWidget(self.summary)
@@ -79,8 +79,8 @@ class ModelStep(LeavedStep):
         self.session.examiner.start_measuring("")
         self.health.walls.setChecked(False)
 
-    def show_job(self, part: PartRecipe | None) -> None:
-        names = [_listed(p) for p in self.job.parts]
+    def show_job(self, part: Part | None) -> None:
+        names = [_listed(p, len(self.job.placements_of(p.id))) for p in self.job.parts]
         if names != [self.parts.itemText(i) for i in range(self.parts.count())]:
             self.parts.clear()
             self.parts.addItems(names)
@@ -90,7 +90,7 @@ class ModelStep(LeavedStep):
         if part is None:
             self.summary.setText("Nothing on the plate yet. Models can be dropped on the window.")
             return
-        self.parts.setCurrentIndex(self.session.part)
+        self.parts.setCurrentIndex([p.id for p in self.job.parts].index(part.id))
         mesh = self.session.stages.scaled(part)
         x, y, z = mesh.extents_mm
         colour = f' · <span style="color:{part.source.colour}">■</span>' if part.source.colour else ""
@@ -103,7 +103,7 @@ class ModelStep(LeavedStep):
             self.session.open_files([Path(c) for c in chosen])
 
 
-def _listed(part: PartRecipe) -> str:
+def _listed(part: Part, count: int) -> str:
     """A part as the list names it, with its side and count."""
     side = f", {part.side}" if part.side else ""
-    return f"{part.name}{side}" + (f" × {part.count}" if part.count > 1 else "")
+    return f"{part.name}{side}" + (f" × {count}" if count > 1 else "")

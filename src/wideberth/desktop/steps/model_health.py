@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from wideberth.core.job import PartRecipe, advised_mends, with_mend, without_mends
+from wideberth.core.job import Part, advised_mends, with_mend, without_mends
 from wideberth.core.model import Flaw, Mend
 from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
@@ -96,7 +96,7 @@ class HealthLeaf(Leaf):
         if self._session.examiner.colours is None and self.walls.isChecked():
             self.walls.setChecked(False)
 
-    def show_part(self, part: PartRecipe | None) -> None:
+    def show_part(self, part: Part | None) -> None:
         """Show what is known of a part."""
         emptied(self._flaws)
         found = self._session.examiner.present
@@ -141,14 +141,14 @@ class HealthLeaf(Leaf):
 
     def _carry_out(self, name: str, mends: tuple[Mend, ...]) -> None:
         """Repair off the interface thread; the recipe changes only when it is done."""
-        part, index, stages = self._step.part, self._session.part, self._session.stages
+        part, stages = self._step.part, self._session.stages
         assert part is not None
         for mend in mends:
             part = with_mend(part, mend)
         better = part
 
         def done(_: object) -> None:
-            self._session.change(name, self._step.job.with_part(index, better))
+            self._session.change(name, self._step.job.with_part(better))
 
         self._session.work(name, lambda p: stages.mended(better, p), done)
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import LEFT, RIGHT, PartRecipe, beside_plate, with_count, with_twin
+from wideberth.core.job import LEFT, RIGHT, Job, Part, beside_plate, with_count, with_twin
 from wideberth.core.propose import propose_places
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
@@ -48,16 +49,18 @@ class KitLeaf(Leaf):
         box.addWidget(self.whole)
         box.addStretch(1)
 
-    def show_part(self, part: PartRecipe) -> None:
+    def show_part(self, part: Part | None) -> None:
         """Show how a part belongs to the kit."""
         job = self._step.job
+        if part is None:
+            return
         if not self.name.hasFocus():
             self.name.setText(part.name)
         self.side.setCurrentIndex(SIDES.index(part.side) if part.side in SIDES else 0)
-        self.count.set_value(part.count)
+        self.count.set_value(len(job.placements_of(part.id)))
         self.linked.setChecked(job.linked)
-        mirrored = sum(c.mirrored for p in job.parts for c in p.copies)
-        prints = len(job.placed)
+        placements = [p for plate in job.plates for p in plate.placements]
+        mirrored, prints = sum(p.mirrored for p in placements), len(placements)
         self.whole.setText(f"{len(job.parts)} part{'s' if len(job.parts) != 1 else ''}, {prints} to print"
                            + (f", {mirrored} of them mirrored" if mirrored else "") + ".")  # fmt: skip
 
@@ -71,10 +74,10 @@ class KitLeaf(Leaf):
         if part is not None and SIDES[row] != part.side:
             self._step.change(f"{part.name}: {SIDES[row] or 'neither side'}", replace(part, side=SIDES[row]))
 
-    def _size(self, part: PartRecipe) -> tuple[float, float]:
+    def _size(self, part: Part) -> tuple[float, float]:
         p = self._session.prediction
-        if p is not None and p.job is self._step.job:
-            solid = p.solids_of(self._session.part)
+        solid = p.solids_of(part.id) if p is not None and p.job is self._step.job else None
+        if solid is not None:
             x, y = (solid.high - solid.low)[:2]
         else:
             x, y = self._session.stages.scaled(part).extents_mm[:2]
@@ -83,30 +86,32 @@ class KitLeaf(Leaf):
     def _count(self, value: float) -> None:
         part = self._step.part
         if part is not None:
-            apart = self._step.job.bench.house.apart_mm
-            self._grow(f"{int(value)} of {part.name}", lambda: with_count(part, int(value), self._size(part), apart))
+            job, apart = self._step.job, self._step.job.bench.house.apart_mm
+            self._grow(
+                f"{int(value)} of {part.name}", lambda: with_count(job, part.id, int(value), self._size(part), apart)
+            )
 
     def _twin(self) -> None:
         part = self._step.part
         if part is not None:
-            apart = self._step.job.bench.house.apart_mm
-            self._grow(f"mirror twin of {part.name}", lambda: with_twin(part, self._size(part), apart))
+            job, apart = self._step.job, self._step.job.bench.house.apart_mm
+            self._grow(f"mirror twin of {part.name}", lambda: with_twin(job, part.id, self._size(part), apart))
 
-    def _grow(self, name: str, make) -> None:  # type: ignore[no-untyped-def]
+    def _grow(self, name: str, make: Callable[[], Job]) -> None:
         """Take more prints and arrange them; those that do not fit stand beside the plate, and the findings say so."""
+        part, job = self._step.part, self._step.job
+        if part is None:
+            return
+        before = len(job.placements_of(part.id))
         try:
-            grown = self._step.job.with_part(self._session.part, make())
+            grown = make()
         except WideBerthError as error:
             self._session.failed.emit(error.text)
             return
         try:
             grown = propose_places(grown, self._session.stages).job
         except WideBerthError as error:
-            before = part.count - 1 if (part := self._step.part) is not None else 0
-            plate = self._step.job.bench.printer.plate_x_mm
-            waiting = beside_plate(grown.parts[self._session.part], before, plate, self._step.job.bench.house.apart_mm,
-                                   self._size(grown.parts[self._session.part])[0])  # fmt: skip
-            grown = grown.with_part(self._session.part, waiting)
+            grown = beside_plate(grown, part.id, before, self._size(part)[0], job.bench.house.apart_mm)
             self._session.noticed.emit(f"not all fit: what is new stands beside the plate. {error.remedy}")
         self._session.change(name, grown)
 

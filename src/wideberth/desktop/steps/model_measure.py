@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QPushButton
 
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import PartRecipe, job_scaled
+from wideberth.core.job import Part, job_scaled
 from wideberth.desktop.steps.fields import NumberField, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
 
@@ -39,7 +39,7 @@ class MeasureLeaf(Leaf):
         examiner.measured.connect(self._show)
         self._show()
 
-    def show_part(self, part: PartRecipe) -> None:
+    def show_part(self, part: Part) -> None:
         """Nothing here depends on the part alone."""
 
     def _mirror_mode(self, mode: str) -> None:

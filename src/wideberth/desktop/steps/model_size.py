@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QCheckBox
 
 from wideberth.core.errors import WideBerthError
-from wideberth.core.job import PartRecipe, job_scaled, resized
+from wideberth.core.job import Part, job_scaled, resized
 from wideberth.core.units import MM_PER_INCH
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
@@ -48,7 +48,7 @@ class SizeLeaf(Leaf):
     def _now(self) -> float:
         return self._step.part.scale if self._step.part is not None else 1.0
 
-    def show_part(self, part: PartRecipe) -> None:
+    def show_part(self, part: Part) -> None:
         """Show a part's size."""
         size = self._session.stages.scaled(part).extents_mm
         self.scale.set_value(part.scale)

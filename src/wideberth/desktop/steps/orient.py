@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wideberth.core.job import PartRecipe, posed, turned_part
+from wideberth.core.job import Part, posed, turned_part
 from wideberth.core.orient import UPRIGHT
 from wideberth.core.propose import propose_orient
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
@@ -34,7 +34,7 @@ class OrientStep(Step):
             label("Turning drops the part's tips: they belong to its pose. Undo brings both back.", "faint")
         )
 
-    def show_job(self, part: PartRecipe | None) -> None:
+    def show_job(self, part: Part | None) -> None:
         if part is not None:
             self.gap.set_value(part.pose.gap_mm)
         self.reason.setText(self.session.last_reason.get("orient", ""))
@@ -53,6 +53,6 @@ class OrientStep(Step):
             self.change("turn back to as it came", posed(self.part, replace(self.part.pose, turn=UPRIGHT)))
 
     def _propose(self) -> None:
-        index, job = self.session.part, self.job
+        id, job = self.session.part, self.job
         if self.part is not None:
-            self.session.propose("weighing poses", lambda p: propose_orient(job, index, self.session.stages, p))
+            self.session.propose("weighing poses", lambda p: propose_orient(job, id, self.session.stages, p))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wideberth.core.job import PartRecipe, posed, turned_part
+from wideberth.core.job import Part, Placement
 from wideberth.core.propose import propose_places
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Step
@@ -24,25 +24,34 @@ class PlateStep(Step):
         self.which = label("", "head")
         self.box.addWidget(self.which)
         self.box.addWidget(side_by_side(self.x, self.y))
-        self.box.addWidget(button("Turn 90° on the plate", self._quarter, "quiet", "its tips are dropped"))
+        self.box.addWidget(button("Turn 90° on the plate", self._quarter, "quiet", "with its supports"))
         self.box.addWidget(button("Arrange all parts", self._arrange, "main"))
         self.box.addWidget(label("Click a part in the 3D view to choose it.", "faint"))
 
-    def show_job(self, part: PartRecipe | None) -> None:
+    def show_job(self, part: Part | None) -> None:
         self.reason.setText(self.session.last_reason.get("plate", ""))
         self.which.setText(part.name if part is not None else "no part")
-        if part is not None:
-            self.x.set_value(part.pose.x_mm)
-            self.y.set_value(part.pose.y_mm)
+        placement = self._placement()
+        if placement is not None:
+            self.x.set_value(placement.x_mm)
+            self.y.set_value(placement.y_mm)
+
+    def _placement(self) -> Placement | None:
+        """Where the first print of the chosen part stands."""
+        have = self.job.placements_of(self.session.part)
+        return have[0] if have else None
 
     def _move(self, _value: float) -> None:
-        if self.part is not None:
-            pose = replace(self.part.pose, x_mm=self.x.value, y_mm=self.y.value)
-            self.change(f"move {self.part.name}", posed(self.part, pose))
+        placement = self._placement()
+        if self.part is not None and placement is not None:
+            moved = replace(placement, x_mm=self.x.value, y_mm=self.y.value)
+            self.session.change(f"move {self.part.name}", self.job.with_placement(moved))
 
     def _quarter(self) -> None:
-        if self.part is not None:
-            self.change(f"turn {self.part.name} 90° on the plate", turned_part(self.part, 2, 90))
+        placement = self._placement()
+        if self.part is not None and placement is not None:
+            turned = replace(placement, turn_deg=(placement.turn_deg + 90) % 360)
+            self.session.change(f"turn {self.part.name} 90° on the plate", self.job.with_placement(turned))
 
     def _arrange(self) -> None:
         job = self.job

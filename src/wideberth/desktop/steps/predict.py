@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from wideberth.core.bench import facts_of
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.core.verdict import failure_text
 from wideberth.desktop.steps.fields import button, label
 from wideberth.desktop.steps.step import Step
@@ -26,7 +26,7 @@ class PredictStep(Step):
             button("Propose everything", self._all, "main", "orient, hollow, drain, support and place all parts")
         )
 
-    def show_job(self, part: PartRecipe | None) -> None:
+    def show_job(self, part: Part | None) -> None:
         p = self.session.prediction
         if p is None or part is None:
             self.text.setText("Open a model first.")

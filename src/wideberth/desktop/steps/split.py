@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox
 
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.core.propose import Proposal, propose_split, with_pieces
 from wideberth.core.split import Cut
 from wideberth.desktop.steps.fields import NumberField, button, label
@@ -36,7 +36,7 @@ class SplitStep(Step):
         self.box.addWidget(label("Both pieces are capped and stay in the job. Print mating faces upward and glue them before "
                                  "curing.", "faint"))  # fmt: skip
 
-    def show_job(self, part: PartRecipe | None) -> None:
+    def show_job(self, part: Part | None) -> None:
         self.cut_button.setEnabled(part is not None)
         self.reason.setText(self.session.last_reason.get("split", ""))
         if part is None:
@@ -54,17 +54,17 @@ class SplitStep(Step):
         if part is None:
             return
         axis = self.axis.currentIndex()
-        place, index, job = self.place.value, self.session.part, self.job
+        place, id, job = self.place.value, self.session.part, self.job
         stages = self.session.stages
 
         def work(_progress: object) -> Proposal:
             mesh = stages.cut(part)
             cut = Cut(NORMALS[self.axis.itemText(axis)], float(mesh.low[axis]) + place, 1)
-            return Proposal("split", f"cut {part.name}", f"cut at {place:g} mm", with_pieces(job, index, cut, stages))
+            return Proposal("split", f"cut {part.name}", f"cut at {place:g} mm", with_pieces(job, id, cut, stages))
 
         self.session.propose("cutting", work)
 
     def _propose(self) -> None:
-        index, job = self.session.part, self.job
+        id, job = self.session.part, self.job
         if self.part is not None:
-            self.session.propose("looking for a cut", lambda _p: propose_split(job, index, self.session.stages))
+            self.session.propose("looking for a cut", lambda _p: propose_split(job, id, self.session.stages))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QLabel, QStackedWidget, QVBoxLayout, QWidget
 
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Job, Part
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import label
 from wideberth.desktop.steps.leaves import Leaves
@@ -40,22 +40,22 @@ class Step(QWidget):
         return self.session.job
 
     @property
-    def part(self) -> PartRecipe | None:
+    def part(self) -> Part | None:
         """The chosen part, or None when there is none."""
-        return self.job.parts[self.session.part] if self.job.parts else None
+        return self.session.present_part
 
     def build(self) -> None:
         """Add the controls."""
 
-    def show_job(self, part: PartRecipe | None) -> None:
+    def show_job(self, part: Part | None) -> None:
         """Show the present recipe."""
 
     def refresh(self) -> None:
         self.show_job(self.part)
 
-    def change(self, name: str, part: PartRecipe) -> None:
+    def change(self, name: str, part: Part) -> None:
         """Replace the chosen part."""
-        self.session.change(name, self.job.with_part(self.session.part, part))
+        self.session.change(name, self.job.with_part(part))
 
 
 class Leaf(QWidget):
@@ -72,7 +72,7 @@ class Leaf(QWidget):
     def build(self) -> None:
         """Add the controls."""
 
-    def show_part(self, part: PartRecipe | None) -> None:
+    def show_part(self, part: Part | None) -> None:
         """Show the chosen part."""
 
 
@@ -99,7 +99,7 @@ class LeavedStep(Step):
     def turned_to(self, name: str) -> None:
         """What else happens when a leaf is opened."""
 
-    def show_job(self, part: PartRecipe | None) -> None:
+    def show_job(self, part: Part | None) -> None:
         for leaf in self.leaves.values():
             leaf.show_part(part)
         self.reason.setText("")

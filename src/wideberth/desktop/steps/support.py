@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
-from wideberth.core.job import PartRecipe
+from wideberth.core.job import Part
 from wideberth.core.propose import propose_support
 from wideberth.desktop.steps.fields import NumberField, button, side_by_side
 from wideberth.desktop.steps.step import Step
@@ -36,22 +34,22 @@ class SupportStep(Step):
         )
         self.box.addWidget(button("Take all away", self._clear, "quiet"))
 
-    def show_job(self, part: PartRecipe | None) -> None:
+    def show_job(self, part: Part | None) -> None:
         for b in self.job.bench.values():
             if b.key in self.fields:
                 self.fields[b.key].set_value(float(b.value))  # type: ignore[arg-type]
         text = self.session.last_reason.get("support", "")
         p = self.session.prediction
         if p is not None and p.job is self.job and p.verdict.weakest_tip is not None:
-            tip = p.verdict.tips[p.verdict.weakest_tip]
+            tip, need = p.verdict.tips[p.verdict.weakest_tip], p.need_of(p.verdict.weakest_tip)
             text = (f"Weakest: tip {p.verdict.weakest_tip + 1}, {tip.diameter_mm:.2f} mm, must hold {tip.worst_load_n:.2f} N and "
-                    f"can hold {tip.margin * tip.worst_load_n:.2f} N ({tip.why.split(',')[0]}).\n\n{text}")  # fmt: skip
+                    f"can hold {tip.margin * tip.worst_load_n:.2f} N ({need.short}).\n\n{text}")  # fmt: skip
         self.reason.setText(text)
 
     def _propose(self) -> None:
-        index, job = self.session.part, self.job
+        id, job = self.session.part, self.job
         if self.part is not None:
-            self.session.propose("supporting", lambda p: propose_support(job, index, self.session.stages, p))
+            self.session.propose("supporting", lambda p: propose_support(job, id, self.session.stages, p))
 
     def _weakest(self) -> None:
         p = self.session.prediction
@@ -61,5 +59,5 @@ class SupportStep(Step):
             self.session.move_cursor(v.hold_z_mm if by_tip else v.plate_z_mm)
 
     def _clear(self) -> None:
-        if self.part is not None and self.part.tips:
-            self.change(f"take the tips of {self.part.name} away", replace(self.part, tips=()))
+        if self.part is not None and self.part.supports:
+            self.change(f"take the tips of {self.part.name} away", self.part.unsupported())

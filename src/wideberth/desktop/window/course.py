@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from wideberth.core.job import Job, PartRecipe
+from wideberth.core.job import Job, Part
 from wideberth.core.predict import Prediction
 from wideberth.desktop.examining import Examined
 from wideberth.desktop.session import Session
@@ -17,7 +17,7 @@ TRACK_X = 26
 TEXT_X = 46
 
 
-def course_state(step: str, job: Job, prediction: Prediction | None, part: PartRecipe | None,
+def course_state(step: str, job: Job, prediction: Prediction | None, part: Part | None,
                  examined: Examined | None = None) -> tuple[str, str]:  # fmt: skip
     """State (done, open, skipped, look) of a step and its one-line reason."""
     bench = job.bench
@@ -54,8 +54,10 @@ def course_state(step: str, job: Job, prediction: Prediction | None, part: PartR
         return ("done", count(len(part.holes), "hole")) if part.holes else ("skipped", "no hole needed")
     if step == "support":
         if codes & {"island", "tip_margin", "tip_misses", "unsteady", "nothing_holds", "plate_margin"}:
-            return "look", count(len(part.tips), "tip") + " · not enough"
-        return ("done", count(len(part.tips), "tip")) if part.tips else ("skipped", "stands on the plate")
+            return "look", count(len(part.supports.contacts), "tip") + " · not enough"
+        return (
+            ("done", count(len(part.supports.contacts), "tip")) if part.supports else ("skipped", "stands on the plate")
+        )
     if step == "plate":
         return ("look", "over the edge") if "off_plate" in codes else ("done", count(len(job.parts), "part"))
     if step == "predict":
@@ -92,7 +94,7 @@ class Course(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         job, prediction = self._session.job, self._session.prediction
-        part = job.parts[self._session.part] if job.parts else None
+        part = self._session.present_part
         pen = QPen(QColor(DAY.ink), 1.4, Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.drawLine(QPointF(TRACK_X, self._middle(0)), QPointF(TRACK_X, self._middle(len(STEP_NAMES) - 1)))

@@ -1,0 +1,70 @@
+"""The cache of the stages: results under the stage and its input, the most recently used ones kept, as many as fit."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Hashable
+from typing import Any, TypeVar
+
+from wideberth.core.predict.disk import NOTHING, Disk
+from wideberth.core.predict.kept import Kept
+from wideberth.core.progress import Progress, quiet
+
+Input = TypeVar("Input", bound=Hashable)
+Result = TypeVar("Result")
+ROOM_BYTES = 1_500_000_000
+"""For all results together: some ten hollow parts on supports. What the shown prediction holds is among it."""
+
+
+class Cache:
+    """Results of stages. Safe to use from several threads; equal work is done once.
+
+    A stage is a pure function of one frozen dataclass and a progress; its key is that dataclass.
+    """
+
+    def __init__(self, room_bytes: int = ROOM_BYTES, disk: Disk | None = None) -> None:
+        self._disk = disk
+        self._kept = Kept(room_bytes)
+        self._lock = threading.Lock()
+        self._busy: dict[Hashable, threading.Lock] = {}
+        self.computed: list[str] = []
+        """Names of the stages that were carried out so far, in order."""
+
+    def run(self, stage: Callable[[Input, Progress], Result], of: Input, progress: Progress | None = None) -> Result:
+        """The result of a stage for an input, made if it is not remembered.
+
+        Raises
+        ------
+        Cancelled : when the progress is cancelled, and whatever the stage raises; nothing is remembered then.
+        """
+        key = (stage.__name__, of)
+        with self._lock:
+            if key in self._kept:
+                return self._kept[key]
+            busy = self._busy.setdefault(key, threading.Lock())
+        with busy:
+            with self._lock:
+                if key in self._kept:
+                    return self._kept[key]
+            result: Any = NOTHING if self._disk is None else self._disk.find(stage.__name__, of)
+            fresh = result is NOTHING
+            if fresh:
+                result = stage(of, progress or quiet())
+            with self._lock:
+                if fresh:
+                    self.computed.append(stage.__name__)
+                self._kept[key] = result
+                self._busy.pop(key, None)
+            if fresh and self._disk is not None:
+                self._disk.keep(stage.__name__, of, result)
+        return result
+
+    def run_latest(
+        self, stage: Callable[[Input, Progress], Result], of: Input, progress: Progress | None = None
+    ) -> Result:
+        """As `run`, for what is large: only the newest result of such a stage is remembered."""
+        result = self.run(stage, of, progress)
+        with self._lock:
+            for key in [key for key in self._kept if key[0] == stage.__name__ and key[1] != of]:  # type: ignore[index]
+                del self._kept[key]
+        return result

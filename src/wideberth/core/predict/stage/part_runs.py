@@ -1,0 +1,54 @@
+"""Part runs: a part less its cavity and its holes, its supports kept out of its chambers, as runs at its own place."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wideberth.core.layers import Grid, Runs, difference, on_grid
+from wideberth.core.progress import Progress
+
+
+@dataclass(frozen=True)
+class PartRunsInput:
+    """Runs of each mesh, on windows of one lattice; None for what there is not."""
+
+    outer: Runs
+    cavity: Runs | None
+    filling: Runs | None
+    drills: Runs | None
+    supports: Runs | None
+
+
+@dataclass(frozen=True, eq=False)
+class PartRuns:
+    """A part with its holes plugged, with them cut (the very same without any), its supports, and its cavity."""
+
+    plugged: Runs
+    cut: Runs
+    supports: Runs | None
+    cavity: Runs | None
+
+
+def part_runs(of: PartRunsInput, _: Progress) -> PartRuns:
+    """What is printed of one part."""
+    window = _over([r for r in (of.outer, of.cavity, of.filling, of.drills, of.supports) if r is not None])
+
+    def there(runs: Runs | None) -> Runs | None:
+        return None if runs is None else on_grid(runs, window)
+
+    own, cavity, filling, drills = on_grid(of.outer, window), there(of.cavity), there(of.filling), there(of.drills)
+    if cavity is not None:
+        own = difference(own, cavity if filling is None else difference(cavity, filling))
+    supports = there(of.supports)
+    if supports is not None and cavity is not None:
+        supports = difference(supports, cavity)
+    return PartRuns(own, own if drills is None else difference(own, drills), supports, cavity)
+
+
+def _over(runs: list[Runs]) -> Grid:
+    """The window over all windows of one lattice."""
+    grids = [r.grid for r in runs]
+    first_row, first_layer = min(g.first_row for g in grids), min(g.first_layer for g in grids)
+    rows = max(g.first_row + g.rows for g in grids) - first_row
+    layers = max(g.first_layer + g.layers for g in grids) - first_layer
+    return grids[0].windowed(first_row, rows, first_layer, layers)

@@ -1,0 +1,303 @@
+"""The supports of a part as a graph: contacts, joints and feet; between them tips, twigs, posts and braces; under them a base.
+
+All places are around the part's own place on the plate, so that a part that is moved keeps its supports; heights count from the
+plate. Everything has an id that it keeps for good: loads, margins and reasons belong to ids.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.errors import BadJob
+from wideberth.core.support.need import Need
+from wideberth.core.support.route import Route
+
+SAME_MM = 1e-9
+"""Ends nearer than this to each other are one."""
+
+
+class On(StrEnum):
+    """What a foot stands on."""
+
+    PLATE = "plate"
+    PART = "part"
+
+
+@dataclass(frozen=True)
+class Contact:
+    """Where a support touches the part: a spot on its surface, how thick, and why. depth_mm : into the part; None : as usual."""
+
+    id: str
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    diameter_mm: float
+    need: Need = field(default_factory=Need)
+    depth_mm: float | None = None
+    pinned: bool = False
+
+    @property
+    def spot_mm(self) -> NDArray[np.float64]:
+        return np.array([self.x_mm, self.y_mm, self.z_mm])
+
+
+@dataclass(frozen=True)
+class Joint:
+    """Where members meet. post : id of the post that it lies on, where it is not that post's top."""
+
+    id: str
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    post: str = ""
+
+    @property
+    def point_mm(self) -> NDArray[np.float64]:
+        return np.array([self.x_mm, self.y_mm, self.z_mm])
+
+
+@dataclass(frozen=True)
+class Foot:
+    """Where a post ends."""
+
+    id: str
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    on: On = On.PLATE
+
+    @property
+    def point_mm(self) -> NDArray[np.float64]:
+        return np.array([self.x_mm, self.y_mm, self.z_mm])
+
+
+@dataclass(frozen=True)
+class TipLimb:
+    """The tapered end, from a contact to a joint."""
+
+    id: str
+    contact: str
+    joint: str
+
+
+@dataclass(frozen=True)
+class Twig:
+    """A thin branch from a joint down to one that a post carries. diameter_mm : None is the usual."""
+
+    id: str
+    upper: str
+    lower: str
+    diameter_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class Post:
+    """An upright from a joint to its foot. diameter_mm : None is the usual."""
+
+    id: str
+    top: str
+    foot: str
+    diameter_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class Brace:
+    """A diagonal between two posts, joint to joint."""
+
+    id: str
+    upper: str
+    lower: str
+    diameter_mm: float | None = None
+
+
+class BaseKind(StrEnum):
+    """What stands under the posts. PADS : one under each, tied together by ribs."""
+
+    PADS = "pads"
+
+
+@dataclass(frozen=True)
+class Supports:
+    """All supports of one part. last : the highest number that an id was given so far; none is given twice.
+
+    Members whose ids do not fit together are refused when they are read (`checked`).
+    """
+
+    contacts: tuple[Contact, ...] = ()
+    joints: tuple[Joint, ...] = ()
+    feet: tuple[Foot, ...] = ()
+    tips: tuple[TipLimb, ...] = ()
+    twigs: tuple[Twig, ...] = ()
+    posts: tuple[Post, ...] = ()
+    braces: tuple[Brace, ...] = ()
+    base: BaseKind = BaseKind.PADS
+    last: int = 0
+
+    def __bool__(self) -> bool:
+        return bool(self.contacts or self.posts)
+
+    @cached_property
+    def contact(self) -> dict[str, Contact]:
+        return {c.id: c for c in self.contacts}
+
+    @cached_property
+    def joint(self) -> dict[str, Joint]:
+        return {j.id: j for j in self.joints}
+
+    @cached_property
+    def foot(self) -> dict[str, Foot]:
+        return {f.id: f for f in self.feet}
+
+    @cached_property
+    def post(self) -> dict[str, Post]:
+        return {p.id: p for p in self.posts}
+
+    @cached_property
+    def routes(self) -> dict[str, Route]:
+        """How each contact is carried, by its id, in the order of the contacts."""
+        first = {t.contact: t.joint for t in self.tips}
+        twig_of = {t.upper: t.lower for t in self.twigs}
+        post_under = {p.top: p for p in self.posts}
+        found = {}
+        for c in self.contacts:
+            joint = self.joint[first[c.id]]
+            top = self.joint[twig_of[joint.id]] if joint.id in twig_of else joint
+            post = self.post[top.post] if top.post else post_under[top.id]
+            foot = self.foot[post.foot]
+            found[c.id] = Route(
+                (c.x_mm, c.y_mm, c.z_mm),
+                (joint.x_mm, joint.y_mm, joint.z_mm),
+                (top.x_mm, top.y_mm, top.z_mm),
+                (foot.x_mm, foot.y_mm, foot.z_mm),
+                foot.on is On.PLATE,
+                post.id,
+                bool(top.post),
+            )
+        return found
+
+    @property
+    def bare(self) -> Supports:
+        """What shapes them: without reasons and pins."""
+        return replace(self, contacts=tuple(replace(c, need=Need(), pinned=False) for c in self.contacts))
+
+    # changes: each makes other supports
+
+    def with_route(self, route: Route, diameter_mm: float, need: Need, post_mm: float | None = None) -> Supports:
+        """One more contact, carried along a route; its post may be one of these. `post_mm` : of a post of its own."""
+        n = self.last
+        contact, tip, joint = f"contact-{n + 1}", f"tip-{n + 1}", f"joint-{n + 1}"
+        x, y, z = route.spot_mm
+        contacts = (*self.contacts, Contact(contact, x, y, z, diameter_mm, need))
+        tips = (*self.tips, TipLimb(tip, contact, joint))
+        joints, twigs, posts, feet = self.joints, self.twigs, self.posts, self.feet
+        carried_by = route.post if route.shared else ""
+        straight = bool(np.linalg.norm(np.subtract(route.joint_mm, route.top_mm)) <= SAME_MM)
+        if straight:
+            joints = (*joints, Joint(joint, *route.joint_mm, carried_by))
+            top, n = joint, n + 1
+        else:
+            top = f"joint-{n + 2}"
+            joints = (*joints, Joint(joint, *route.joint_mm), Joint(top, *route.top_mm, carried_by))
+            twigs = (*twigs, Twig(f"twig-{n + 1}", joint, top))
+            n += 2
+        if not route.shared:
+            foot = f"foot-{n}"
+            feet = (*feet, Foot(foot, *route.foot_mm, On.PLATE if route.on_plate else On.PART))
+            posts = (*posts, Post(f"post-{n}", top, foot, post_mm))
+        return replace(self, contacts=contacts, joints=joints, feet=feet, tips=tips, twigs=twigs, posts=posts, last=n)
+
+    def without(self, contacts: Iterable[str]) -> Supports:
+        """Less some contacts and all that carries nothing without them."""
+        gone = set(contacts)
+        if not gone:
+            return self
+        tips = tuple(t for t in self.tips if t.contact not in gone)
+        used = {t.joint for t in tips}
+        twigs = tuple(t for t in self.twigs if t.upper in used)
+        used |= {t.lower for t in twigs}
+        on_posts = {j.post for j in self.joints if j.id in used and j.post}
+        posts = tuple(p for p in self.posts if p.top in used or p.id in on_posts)
+        used |= {p.top for p in posts}
+        standing = {p.id for p in posts}
+        braces = tuple(
+            b for b in self.braces if self.joint[b.upper].post in standing and self.joint[b.lower].post in standing
+        )
+        used |= {end for b in braces for end in (b.upper, b.lower)}
+        feet = {p.foot for p in posts}
+        return replace(
+            self,
+            contacts=tuple(c for c in self.contacts if c.id not in gone),
+            joints=tuple(j for j in self.joints if j.id in used),
+            feet=tuple(f for f in self.feet if f.id in feet),
+            tips=tips,
+            twigs=twigs,
+            posts=posts,
+            braces=braces,
+        )
+
+    def sized(self, diameter_mm: Mapping[str, float]) -> Supports:
+        """With other diameters of some contacts, by id."""
+        return replace(
+            self,
+            contacts=tuple(
+                replace(c, diameter_mm=diameter_mm[c.id]) if c.id in diameter_mm else c for c in self.contacts
+            ),
+        )
+
+    def needed_for(self, need: Mapping[str, Need]) -> Supports:
+        """With other reasons of some contacts, by id."""
+        return replace(self, contacts=tuple(replace(c, need=need[c.id]) if c.id in need else c for c in self.contacts))
+
+    def stouter(self, diameter_mm: Mapping[str, float]) -> Supports:
+        """With other diameters of some posts, by id."""
+        return replace(
+            self,
+            posts=tuple(replace(p, diameter_mm=diameter_mm[p.id]) if p.id in diameter_mm else p for p in self.posts),
+        )
+
+    def rerouted(self, contact: str, route: Route, diameter_mm: float, need: Need) -> Supports:
+        """With a contact moved to another spot and carried anew; it keeps its id and its place among the others.
+
+        Its post may not carry others that are not carried anew as well (see `carries_others`).
+        """
+        at = [c.id for c in self.contacts].index(contact)
+        grown = self.without((contact,)).with_route(route, diameter_mm, need)
+        new = grown.contacts[-1]
+        contacts = list(grown.contacts[:-1])
+        contacts.insert(at, replace(new, id=contact))
+        tips = (*grown.tips[:-1], replace(grown.tips[-1], contact=contact))
+        return replace(grown, contacts=tuple(contacts), tips=tips)
+
+    def carries_others(self, contact: str) -> bool:
+        """Whether the post under a contact carries further ones."""
+        post = self.routes[contact].post
+        return any(route.post == post for other, route in self.routes.items() if other != contact)
+
+    def checked(self, where: str) -> Supports:
+        """The same, once it is sure that all ids fit together.
+
+        Raises
+        ------
+        BadJob : when an id is given twice, or something refers to what is not there.
+        """
+        groups = (self.contacts, self.joints, self.feet, self.tips, self.twigs, self.posts, self.braces)
+        ids = [item.id for group in groups for item in group]
+        ends = {t.contact for t in self.tips} - self.contact.keys()
+        ends |= {t.joint for t in self.tips} - self.joint.keys()
+        limbs: list[Twig | Brace] = [*self.twigs, *self.braces]
+        ends |= {j for t in limbs for j in (t.upper, t.lower)} - self.joint.keys()
+        ends |= {p.top for p in self.posts} - self.joint.keys() | {p.foot for p in self.posts} - self.foot.keys()
+        ends |= {j.post for j in self.joints if j.post} - self.post.keys()
+        try:
+            carried = len(self.routes) == len(self.contacts)
+        except KeyError:
+            carried = False
+        if len(set(ids)) < len(ids) or ends or not carried:
+            raise BadJob("its supports do not hang together.", where=where, kept="Nothing was opened.")
+        return self
