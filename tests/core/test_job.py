@@ -22,7 +22,7 @@ from wideberth.core.hollow import Level, Shell
 from wideberth.core.job import History, Job, Part, cut_in_two, is_job, job_of, open_job, scaled, turned_part
 from wideberth.core.layers import intersection
 from wideberth.core.orient import Pose, turned_xyz
-from wideberth.core.predict import Disk, Stages, fine, predict, preview
+from wideberth.core.predict import Disk, FirstLooks, Stages, fine, predict, preview
 from wideberth.core.progress import Progress
 from wideberth.core.propose import (
     hole_on_plate,
@@ -289,32 +289,50 @@ def test_job_file_gives_back_the_same_job(finished: tuple[Job, Stages], tmp_path
     assert is_job(path)
 
 
-def test_job_seen_before_computes_nothing_again_that_takes_long(finished: tuple[Job, Stages], tmp_path: Path) -> None:
-    """What is kept on disk goes with what it follows from: another wall is hollowed anew, and damage is no harm."""
+def look(folder: Path, path: Path, stages: Stages | None = None):  # type: ignore[no-untyped-def]
+    """A job file opened as the window does it, and what it shows first kept."""
+    looks = FirstLooks(Disk(folder))
+    opened = looks.open(path, stages or Stages(disk=Disk(folder)))
+    looks.keep()
+    return opened
+
+
+def test_job_seen_before_shows_the_same_figures_without_a_stage_computed(
+    finished: tuple[Job, Stages], tmp_path: Path
+) -> None:
+    """What is kept goes with the file's bytes: saved anew with another temperature it is another job, and damage is no harm."""
     job, stages = finished
     path, folder = tmp_path / "egg.3mf", tmp_path / "kept"
     save_job(job, path, stages)
-    seen = predict(open_job(path), Stages(disk=Disk(folder)), preview(job.bench))
+    _, seen, _ = look(folder, path)
     later = Stages(disk=Disk(folder))
-    again = predict(open_job(path), later, preview(job.bench))
-    assert not {"sound", "hollowed", "gussets", "lightened"} & set(later.computed)
+    opened, again, error = look(folder, path, later)
+    assert seen is not None and again is not None and error is None
+    assert again.job is opened and opened.parts == job.parts and later.computed == []
     assert np.array_equal(again.loads.pull_n, seen.loads.pull_n)
     assert again.verdict.findings == seen.verdict.findings
+    fine_one = predict(opened, later, preview(opened.bench))
+    assert not {"scaffold", "standing"} & set(later.computed) and fine_one.solids[0].stands_as(again.solids[0])
 
-    part = job.parts[0]
-    assert part.shell is not None
-    thicker = job.with_part(replace(part, shell=replace(part.shell, wall_mm=part.shell.wall_mm + 0.5)))
-    predict(thicker, later, preview(job.bench))
-    assert "hollowed" in later.computed
+    save_job(replace(job, bench=job.bench.with_value("print.vat_c", 12.0)), path, stages)
+    colder, cold, _ = look(folder, path)
+    assert colder.bench.print.vat_c == 12.0 and cold is not None and cold.verdict.pull_n > seen.verdict.pull_n
 
     for kept in folder.glob("*.bin"):
         kept.write_bytes(kept.read_bytes()[:1000])
-    damaged = Stages(disk=Disk(folder))
-    assert np.array_equal(predict(job, damaged, preview(job.bench)).loads.pull_n, seen.loads.pull_n)
-    assert "hollowed" in damaged.computed
+    assert look(folder, path)[0].parts == job.parts
     blocked = tmp_path / "a file"
     blocked.write_text("no folder")
-    assert predict(job, Stages(disk=Disk(blocked / "below")), preview(job.bench)).loads.layers == seen.loads.layers
+    assert look(blocked / "below", path)[0].parts == job.parts
+
+
+def test_job_that_cannot_be_predicted_is_opened_and_says_why(bench: Bench, tmp_path: Path) -> None:
+    far = Part("Cube", as_source(as_mesh(trimesh.creation.box((9, 9, 9)))), scale=4000.0)
+    path = tmp_path / "far.3mf"
+    save_job(job_of("Far", bench, (far,)), path, Stages())
+    opened, seen, error = look(tmp_path / "kept", path)
+    assert [p.name for p in opened.parts] == ["Cube"] and seen is None
+    assert error is not None and "another unit" in error.text
 
 
 def test_any_3mf_reader_opens_the_prepared_plate(finished: tuple[Job, Stages], tmp_path: Path) -> None:

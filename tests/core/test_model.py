@@ -2,6 +2,7 @@
 
 import struct
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -199,3 +200,13 @@ def test_stand_in_is_lighter_and_near() -> None:
     assert light.triangles <= 9000
     assert np.linalg.norm(light.points, axis=1) == pytest.approx(np.full(len(light.points), 10), abs=0.06)
     assert stand_in(light, 10_000) is light
+
+
+def test_stand_ins_made_side_by_side_do_not_mix() -> None:
+    """Eight at once in four threads: each is what it is when made alone."""
+    balls = [as_mesh(trimesh.creation.icosphere(5, 5.0 + n)) for n in range(8)]
+    alone = [stand_in(ball, 3000).volume_mm3 for ball in balls]
+    for _ in range(3):
+        with ThreadPoolExecutor(4) as several:
+            together = [mesh.volume_mm3 for mesh in several.map(lambda ball: stand_in(ball, 3000), balls)]
+        assert together == alone

@@ -12,9 +12,9 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from wideberth.core.bench import facts_of, load_bench
 from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import save_job
-from wideberth.core.job import History, Job, Part, is_job, job_of, open_job, remembered_factor, scaled, taken_in
+from wideberth.core.job import History, Job, Part, is_job, job_of, remembered_factor, scaled, taken_in
 from wideberth.core.model import guess_unit, read_models
-from wideberth.core.predict import Disk, Prediction, Stages, fine, look_closer, predict, preview
+from wideberth.core.predict import Disk, FirstLooks, Prediction, Stages, fine, look_closer, predict, preview
 from wideberth.core.progress import Progress
 from wideberth.core.propose import Proposal, propose_all, propose_places
 from wideberth.desktop.drilling import Driller
@@ -53,7 +53,8 @@ class Session(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.stages = Stages(disk=Disk())
+        disk = Disk()
+        self.stages, self.looks = Stages(disk=disk), FirstLooks(disk)
         self.history = History.begin(job_of("Untitled", load_bench()))
         self.prediction: Prediction | None = None
         self.ghost: Prediction | None = None
@@ -227,6 +228,8 @@ class Session(QObject):
             self._run_prediction(job, lambda p: predict(job, self.stages, fine(), p))
         elif seen.may_be_closer:
             self._run_prediction(job, lambda p: look_closer(seen, self.stages, p))
+        elif self.looks.waits:
+            start(Task(lambda _: self.looks.keep()))
 
     def _run_prediction(self, job: Job, work: Callable[[Progress], Prediction]) -> None:
         task = Task(work)
@@ -354,15 +357,7 @@ class Session(QObject):
 
         def work(progress: Progress) -> tuple[Job, Prediction | None, WideBerthError | None]:
             progress.at(0.1, f"opening {path.name}")
-            opened = open_job(path)
-            if not opened.parts:
-                return opened, None, None
-            try:
-                return opened, predict(opened, self.stages, preview(opened.bench), progress.part(0.4, 1.0)), None
-            except WideBerthError as error:
-                if progress.cancelled:
-                    raise
-                return opened, None, error
+            return self.looks.open(path, self.stages, progress)
 
         def done(result: tuple[Job, Prediction | None, WideBerthError | None]) -> None:
             opened, seen, error = result

@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import tomllib
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -116,8 +117,11 @@ def _part_file(p: Part) -> _PartFile:
 # in
 
 
-def open_job(path: Path) -> Job:
-    """Read a job file back.
+Parse = Callable[[str, str, bytes], tuple[Source, ...]]
+
+
+def open_job(path: Path, parse: Parse = parse_models) -> Job:
+    """Read a job file back. `parse` : reads the objects of an attached source, by its name, suffix and bytes.
 
     Raises
     ------
@@ -134,7 +138,7 @@ def open_job(path: Path) -> Job:
         version = raw.get("version", 0) if isinstance(raw, dict) else 0
         if isinstance(version, int) and version > VERSION:
             raise BadJob("was saved by a later version of Wide Berth.", where=str(path), remedy="Update the program.")
-        read = _Reader(path, attachments)
+        read = _Reader(path, attachments, parse)
         if version == 1:
             return read_version_1(raw, read.bench(BENCH.removeprefix(FOLDER)), read.source)
         return read.job(raw)
@@ -145,8 +149,8 @@ def open_job(path: Path) -> Job:
 class _Reader:
     """What is attached to a job file, each source parsed once."""
 
-    def __init__(self, path: Path, attachments: dict[str, bytes]) -> None:
-        self._path, self._attachments = path, attachments
+    def __init__(self, path: Path, attachments: dict[str, bytes], parse: Parse) -> None:
+        self._path, self._attachments, self._parse = path, attachments, parse
         self._sources: dict[str, tuple[Source, ...]] = {}
 
     def job(self, raw: Any) -> Job:
@@ -186,7 +190,7 @@ class _Reader:
             where = f"{FOLDER}sources/{key}.bin"
             if where not in self._attachments:
                 raise BadJob(f"the source of {part} is missing from it.", where=str(self._path))
-            self._sources[key] = parse_models(name, "." + key.rsplit(".", 1)[-1], self._attachments[where])
+            self._sources[key] = self._parse(name, "." + key.rsplit(".", 1)[-1], self._attachments[where])
         if item >= len(self._sources[key]):
             raise BadJob(f"the source of {part} has no object {item + 1}.", where=str(self._path))
         return self._sources[key][item].named(name)

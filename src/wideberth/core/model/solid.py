@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+
 import fast_simplification
 import manifold3d
 import numpy as np
@@ -15,6 +17,8 @@ from wideberth.core.model.mesh import Mesh
 CLUSTERED_FROM, CLUSTERED_TO = 12, 3
 MOST_CELLS = 400
 SAMPLED = 16
+_one_at_a_time = threading.Lock()
+"""The library that decimates keeps its mesh in one place: two meshes at once would mix."""
 
 
 def as_solid(mesh: Mesh, name: str = "mesh") -> manifold3d.Manifold:
@@ -123,9 +127,10 @@ def stand_in(mesh: Mesh, triangles: int) -> Mesh:
         return mesh
     if mesh.triangles > CLUSTERED_FROM * triangles:
         mesh = _clustered(mesh, CLUSTERED_TO * triangles)
-    points, faces = fast_simplification.simplify(
-        mesh.points.astype(np.float32), mesh.faces, target_count=triangles, agg=5.0
-    )
+    with _one_at_a_time:
+        points, faces = fast_simplification.simplify(
+            mesh.points.astype(np.float32), mesh.faces, target_count=triangles, agg=5.0
+        )
     return Mesh(points.astype(np.float64), faces.astype(np.int32))
 
 

@@ -3,6 +3,7 @@
 from wideberth.core.predict.disk import Disk
 from wideberth.core.predict.drainage import Drainage, drainage, hold_words
 from wideberth.core.predict.fineness import Fineness, fine, preview
+from wideberth.core.predict.first_looks import FirstLooks
 from wideberth.core.predict.plate import grid_across, plate_grid, put_together
 from wideberth.core.predict.prediction import Prediction, look_closer, predict, strongest
 from wideberth.core.predict.prepared import plate_meshes
@@ -14,10 +15,12 @@ __all__ = [
     "Disk",
     "Drainage",
     "Fineness",
+    "FirstLooks",
     "PartSolids",
     "Prediction",
     "PrintSolids",
     "Stages",
+    "Watched",
     "drainage",
     "fine",
     "grid_across",

@@ -6,12 +6,14 @@ import threading
 from collections.abc import Callable, Hashable
 from typing import Any, TypeVar
 
-from wideberth.core.predict.disk import NOTHING, Disk
+from wideberth.core.predict.disk import NOTHING, SLOW, Disk
 from wideberth.core.predict.kept import Kept
 from wideberth.core.progress import Progress, quiet
 
 Input = TypeVar("Input", bound=Hashable)
 Result = TypeVar("Result")
+Watched = tuple[tuple[tuple[str, Any], Any], ...]
+"""Results under their stage and input."""
 ROOM_BYTES = 1_500_000_000
 """For all results together: some ten hollow parts on supports. What the shown prediction holds is among it."""
 
@@ -24,6 +26,7 @@ class Cache:
 
     def __init__(self, room_bytes: int = ROOM_BYTES, disk: Disk | None = None) -> None:
         self._disk = disk
+        self._watched: list[tuple[str, Any]] | None = None
         self._kept = Kept(room_bytes)
         self._lock = threading.Lock()
         self._busy: dict[Hashable, threading.Lock] = {}
@@ -39,6 +42,8 @@ class Cache:
         """
         key = (stage.__name__, of)
         with self._lock:
+            if self._watched is not None:
+                self._watched.append(key)
             if key in self._kept:
                 return self._kept[key]
             busy = self._busy.setdefault(key, threading.Lock())
@@ -46,7 +51,8 @@ class Cache:
             with self._lock:
                 if key in self._kept:
                     return self._kept[key]
-            result: Any = NOTHING if self._disk is None else self._disk.find(stage.__name__, of)
+            slow = stage.__name__ in SLOW and self._disk is not None
+            result: Any = self._disk.find(stage.__name__, of) if slow and self._disk is not None else NOTHING
             fresh = result is NOTHING
             if fresh:
                 result = stage(of, progress or quiet())
@@ -55,9 +61,25 @@ class Cache:
                     self.computed.append(stage.__name__)
                 self._kept[key] = result
                 self._busy.pop(key, None)
-            if fresh and self._disk is not None:
+            if fresh and slow and self._disk is not None:
                 self._disk.keep(stage.__name__, of, result)
         return result
+
+    def watch(self) -> None:
+        """Begin to note which results are asked for."""
+        with self._lock:
+            self._watched = []
+
+    def watched(self) -> Watched:
+        """What was asked for since `watch`, and stop noting."""
+        with self._lock:
+            noted, self._watched = self._watched or [], None
+            return tuple((key, self._kept[key]) for key in dict.fromkeys(noted) if key in self._kept)
+
+    def take_over(self, watched: Watched) -> None:
+        """Remember what was watched in another session."""
+        with self._lock:
+            self._kept.update(watched)
 
     def run_latest(
         self, stage: Callable[[Input, Progress], Result], of: Input, progress: Progress | None = None

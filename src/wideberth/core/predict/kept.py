@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Hashable, Iterator
+from collections.abc import Hashable, Iterable, Iterator
 from typing import Any
 
 import numpy as np
@@ -51,6 +51,11 @@ class Kept:
         self._added += self._bytes(key, set())
         if self._added > RECOUNT_SHARE * self.room_bytes:
             self.tidy()
+
+    def update(self, results: Iterable[tuple[Hashable, Any]]) -> None:
+        """Keep many at once."""
+        self._results.update(results)
+        self.tidy()
 
     def __delitem__(self, key: Hashable) -> None:
         del self._results[key]

@@ -13,7 +13,7 @@ from wideberth.core.drain import ROUND, Drilled
 from wideberth.core.hollow import Bars, Ceilings, Gussets, Hollowed, Keepout, Shell, WallMeasured
 from wideberth.core.job import Job, Part, Placed
 from wideberth.core.layers import CupCells, Grid, Printed, Runs, Solved
-from wideberth.core.model import Closest, Health, Mended, Mesh, Sound, Thickness, joined
+from wideberth.core.model import Closest, Health, Mended, Mesh, Sound, Source, Thickness, joined
 from wideberth.core.orient import placing
 from wideberth.core.predict import stage
 from wideberth.core.predict.cache import ROOM_BYTES, Cache
@@ -43,6 +43,11 @@ class Stages:
         """Names of the stages that were carried out so far, in order."""
         return self.cache.computed
 
+    def parse(self, name: str, suffix: str, data: bytes) -> tuple[Source, ...]:
+        """All objects of a model file, as `parse_models` gives them."""
+        objects = self.cache.run(stage.read_objects, stage.Reading(name, suffix, data))
+        return tuple(Source(o.name, suffix, data, o.mesh, o.notes, o.item, o.colour) for o in objects)
+
     # a part in its own frame, in the order of its recipe
 
     def mended(self, part: Part, progress: Progress | None = None) -> tuple[Mesh, tuple[Mended, ...]]:
@@ -55,7 +60,9 @@ class Stages:
 
     def sound(self, part: Part, progress: Progress | None = None) -> Sound:
         """A copy of the mended mesh that closes and agrees with itself, as far as it can (see `sound_copy`)."""
-        return self.cache.run(stage.sound, stage.SoundInput(self.mended(part, progress)[0]), progress)
+        mesh = self.mended(part, progress)[0]
+        found = self.cache.run(stage.sound, stage.SoundInput(mesh), progress)
+        return found if found.changes else Sound(mesh)  # the very mesh, wherever the result was kept
 
     def health(self, part: Part, progress: Progress | None = None) -> Health:
         """How the mended mesh is."""

@@ -16,6 +16,7 @@ from wideberth.core.predict.stage.lattice import LatticeInput, lattice
 from wideberth.core.predict.stage.light import Lightening, lightened
 from wideberth.core.predict.stage.mended import Mending, mended_once
 from wideberth.core.predict.stage.part_runs import PartRuns, PartRunsInput, part_runs
+from wideberth.core.predict.stage.read_objects import Reading, read_objects
 from wideberth.core.predict.stage.scaffold import ScaffoldInput, scaffold
 from wideberth.core.predict.stage.sized import Sizing, sized
 from wideberth.core.predict.stage.sound import SoundInput, sound
@@ -43,6 +44,7 @@ __all__ = [
     "PartRuns",
     "PartRunsInput",
     "PoolsInput",
+    "Reading",
     "ScaffoldInput",
     "Sizing",
     "SoundInput",
@@ -68,6 +70,7 @@ __all__ = [
     "lightened",
     "mended_once",
     "part_runs",
+    "read_objects",
     "scaffold",
     "sized",
     "sound",
