@@ -181,6 +181,11 @@ class Supports:
             )
         return found
 
+    def twig_of(self, contact: str) -> Twig | None:
+        """The twig under a contact's tapered end, if there is one."""
+        joint = next(t.joint for t in self.tips if t.contact == contact)
+        return next((t for t in self.twigs if t.upper == joint), None)
+
     @property
     def bare(self) -> Supports:
         """What shapes them: without reasons and pins."""

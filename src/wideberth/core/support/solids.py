@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Touch
 from wideberth.core.model import Mesh, as_mesh, ball, joined, rod
-from wideberth.core.support.graph import Brace, Contact, On, Post, Supports
+from wideberth.core.support.graph import Brace, On, Post, Supports
 from wideberth.core.support.route import Route
 
 SIDES = 8
@@ -26,16 +26,18 @@ def supports_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
     """All tips, twigs, posts and the base of a part, around its own place; None when there are none."""
     if not supports:
         return None
-    pieces = [piece for c, route in supports.routes.items() for piece in _limb(supports.contact[c], route, settings)]
+    pieces = [piece for c, route in supports.routes.items() for piece in _limb(supports, c, route, settings)]
     pieces += [piece for post in supports.posts for piece in _post(post, supports, settings)]
     pieces += [piece for brace in supports.braces for piece in _brace(brace, supports, settings)]
     base = base_mesh(supports, settings)
     return joined([*pieces, base] if base is not None else pieces)
 
 
-def _limb(contact: Contact, route: Route, settings: SupportSettings) -> list[Mesh]:
+def _limb(supports: Supports, id: str, route: Route, settings: SupportSettings) -> list[Mesh]:
     """A contact's tapered end and its twig."""
-    tip_radius, twig_radius = 0.5 * contact.diameter_mm, 0.5 * TWIG_SHARE * settings.post_mm
+    contact, twig = supports.contact[id], supports.twig_of(id)
+    thick = TWIG_SHARE * settings.post_mm if twig is None or twig.diameter_mm is None else twig.diameter_mm
+    tip_radius, twig_radius = 0.5 * contact.diameter_mm, 0.5 * thick
     spot, joint, top = np.array(route.spot_mm), np.array(route.joint_mm), np.array(route.top_mm)
     depth = settings.contact_depth_mm if contact.depth_mm is None else contact.depth_mm
     pieces = [
