@@ -1,5 +1,8 @@
 """Units, errors and progress: what everyone stands on."""
 
+import re
+from pathlib import Path
+
 import pytest
 
 from wideberth.core.errors import BadJob, BadModel, Cancelled, WideBerthError
@@ -44,3 +47,13 @@ def test_cancelling_anywhere_stops_every_part() -> None:
     assert whole.cancelled
     with pytest.raises(Cancelled):
         whole.part(0.9, 1.0).at(0.0, "elsewhere")
+
+
+def test_every_file_that_the_map_names_is_there_and_every_room_is_on_it() -> None:
+    root = Path(__file__).parents[2]
+    text = (root / "CONTRIBUTING.md").read_text(encoding="utf-8")
+    named = re.findall(r"`((?:core|desktop)/[\w/]+\.py)`", text)
+    assert len(named) > 40
+    assert [name for name in named if not (root / "src/wideberth" / name).is_file()] == []
+    rooms = {path.parent.name for path in (root / "src/wideberth/core").glob("*/__init__.py")}
+    assert rooms == set(re.findall(r"^\| `(\w+)/` \|", text, flags=re.M))

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from wideberth.core.model.mesh import Mesh
 from wideberth.core.model.surface import Closest
 
-NEAR_MM = 0.02
-"""A face that lies so near to a former one is that one, moved by welding or rounding."""
+NEAR_SHARE = 2e-4
+"""A face within this share of the mesh's size of a former one is that one, moved by welding or rounding."""
 SAME_WAY = 0.5
 """Cosine between the normals of a face and what it was."""
 
@@ -50,12 +50,13 @@ def mark_of(id: str, kind: MarkKind, faces: NDArray[np.int64]) -> Mark:
     return Mark(id, kind, stretches)
 
 
-def origins(new: Mesh, old: Mesh, near_mm: float = NEAR_MM) -> NDArray[np.int64]:
+def origins(new: Mesh, old: Mesh, near_mm: float | None = None) -> NDArray[np.int64]:
     """Which face of an old mesh each face of a new one lies on.
 
     Parameters
     ----------
-    new : what became of `old` by welding, mending, or cutting; in the same frame. near_mm : how far a face may have moved.
+    new : what became of `old` by welding, mending, or cutting; in the same frame. near_mm : how far a face may have moved;
+    None is a small share of the mesh's size, whatever its unit.
 
     Returns
     -------
@@ -68,6 +69,7 @@ def origins(new: Mesh, old: Mesh, near_mm: float = NEAR_MM) -> NDArray[np.int64]
     """
     if old.triangles == 0:
         return np.full(new.triangles, -1, np.int64)
+    near_mm = NEAR_SHARE * float(np.linalg.norm(old.extents_mm)) if near_mm is None else near_mm
     far, face, _ = Closest(old).nearest(new.corners.mean(axis=1))
     same = (far <= near_mm) & ((old.normals[face] * new.normals).sum(axis=1) > SAME_WAY)
     return np.where(same, face, -1)

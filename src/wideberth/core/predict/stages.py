@@ -13,7 +13,7 @@ from wideberth.core.drain import ROUND, Drilled
 from wideberth.core.hollow import Bars, Ceilings, Gussets, Hollowed, Keepout, Shell, WallMeasured
 from wideberth.core.job import Job, Part, Placed
 from wideberth.core.layers import CupCells, Grid, Printed, Runs, Solved
-from wideberth.core.model import Closest, Health, Mended, Mesh, Sound, Source, Thickness, joined
+from wideberth.core.model import Closest, Health, Mark, Mended, Mesh, Sound, Source, Thickness, carried_over, joined
 from wideberth.core.orient import placing
 from wideberth.core.predict import stage
 from wideberth.core.predict.cache import ROOM_BYTES, Cache
@@ -84,6 +84,16 @@ class Stages:
         """Sized and cut, in the part's own frame."""
         mesh = self.scaled(part)
         return self.cache.run(stage.cut, stage.Cutting(mesh, part.cuts)) if part.cuts else mesh
+
+    def marked(self, part: Part) -> tuple[tuple[Mark, NDArray[np.int64]], ...]:
+        """The part's marks, each with the faces of its cut mesh that lie in it: they stay through mends, sizes and cuts."""
+        if not part.marks:
+            return ()
+        source, sound, sized, piece = part.source.mesh, self.sound(part).mesh, self.scaled(part), self.cut(part)
+        whole = self.cache.run(stage.face_origins, stage.OriginsInput(sound, source))  # sizing keeps the faces' order
+        on_whole = self.cache.run(stage.face_origins, stage.OriginsInput(piece, sized)) if part.cuts else None
+        origin = whole if on_whole is None else np.where(on_whole >= 0, whole[on_whole], -1)
+        return tuple((mark, carried_over(mark, origin)) for mark in part.marks)
 
     def hollowed(self, part: Part, progress: Progress | None = None) -> Hollowed:
         """The shell's chambers in the part's own frame, without their lattice; none when it is solid."""

@@ -15,6 +15,7 @@ from wideberth.core.predict.stage.hollowed import Hollowing, hollowed
 from wideberth.core.predict.stage.lattice import LatticeInput, lattice
 from wideberth.core.predict.stage.light import Lightening, lightened
 from wideberth.core.predict.stage.mended import Mending, mended_once
+from wideberth.core.predict.stage.origins import OriginsInput, face_origins
 from wideberth.core.predict.stage.part_runs import PartRuns, PartRunsInput, part_runs
 from wideberth.core.predict.stage.read_objects import Reading, read_objects
 from wideberth.core.predict.stage.scaffold import ScaffoldInput, scaffold
@@ -41,6 +42,7 @@ __all__ = [
     "LatticeInput",
     "Lightening",
     "Mending",
+    "OriginsInput",
     "PartRuns",
     "PartRunsInput",
     "PoolsInput",
@@ -62,6 +64,7 @@ __all__ = [
     "closest",
     "cut",
     "drilled",
+    "face_origins",
     "gussets",
     "health",
     "held",
