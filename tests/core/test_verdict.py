@@ -1,13 +1,15 @@
 """Findings: each fires when it should, and none on parts known to be fine."""
 
-from dataclasses import replace
+import re
+from dataclasses import fields, replace
+from pathlib import Path
 
 import numpy as np
 import pytest
 import trimesh
 
 from conftest import ONE, as_mesh, as_source, moved, printed_of, set_down, tube_with_floor, turned
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, HouseRules
 from wideberth.core.hollow import Shell
 from wideberth.core.job import Part, job_of, scaled
 from wideberth.core.layers import Touch
@@ -15,7 +17,7 @@ from wideberth.core.loads import loads
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict, preview
 from wideberth.core.propose import propose_support
-from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, Finding, Verdict, in_order, judge, margin_severity
+from wideberth.core.verdict import DOUBTFUL, LOST, NOTE, TABLE, Code, Finding, Verdict, by_margin, in_order, judge
 
 
 def verdict_of(solid: trimesh.Trimesh, bench: Bench, gap: float = 0.0, **recipe: object) -> Verdict:
@@ -55,12 +57,12 @@ def test_ball_on_its_own_proposed_tips_is_fine(bench: Bench) -> None:
     assert found.hold_margin is not None and found.hold_margin > 1.5
 
 
-def test_margins_speak_in_four_steps() -> None:
-    assert margin_severity(0.99) == LOST
-    assert margin_severity(1.2) == DOUBTFUL
-    assert margin_severity(1.7) == NOTE
-    assert margin_severity(2.0) is None
-    assert margin_severity(float("inf")) is None
+def test_margins_speak_in_four_steps(bench: Bench) -> None:
+    house = bench.house
+    told = {0.99: LOST, 1.2: DOUBTFUL, 1.7: NOTE, 2.0: None, float("inf"): None}
+    assert {margin: by_margin(margin, house) for margin in told} == told
+    strict = replace(house, margin_doubtful=1.8, margin_note=3.0)
+    assert [by_margin(m, strict) for m in (0.99, 1.7, 2.9, 3.0)] == [LOST, DOUBTFUL, NOTE, None]
 
 
 def test_worst_findings_come_first_and_then_by_height() -> None:
@@ -214,3 +216,14 @@ def test_two_parts_that_touch_print_as_one_and_apart_as_two(bench: Bench) -> Non
     assert set(two.components) == {2}
     assert set(one.components) == {1}
     assert one.peel_n[-1] != pytest.approx(two.peel_n[-1], rel=0.02)
+
+
+def test_every_code_stands_in_the_table_and_in_the_docs() -> None:
+    assert set(TABLE) == set(Code)
+    text = (Path(__file__).parents[2] / "docs" / "findings.md").read_text(encoding="utf-8")
+    named = set(
+        re.findall(r"`(\w+)`", "".join(line.split("|")[1] for line in text.splitlines() if line.startswith("| `")))
+    )
+    assert {str(code) for code in Code} <= named
+    house = re.findall(r"`house\.(\w+)`", text)
+    assert house and set(house) <= {f.name for f in fields(HouseRules)}

@@ -140,3 +140,40 @@ class HouseRules:
     passage_mm: Annotated[
         float, Field(title="smallest passage", ge=0, le=20, description="ways in a shell that are narrower are filled")
     ] = 1.5
+    margin_doubtful: Annotated[
+        float,
+        Field(title="doubtful margin", ge=1, le=10, description="a margin under this is doubtful; under 1 it lets go"),
+    ] = 1.5
+    margin_note: Annotated[
+        float, Field(title="margin worth a note", ge=1, le=10, description="a margin under this is worth a note")
+    ] = 2.0
+    sag_doubtful_layers: Annotated[
+        float, Field(title="doubtful sag", ge=1, le=50, description="layers of sag or curl from which it is doubtful")
+    ] = 3.0
+    heavy_suction: Annotated[
+        float,
+        Field(
+            title="heavy suction",
+            ge=1,
+            le=1000,
+            description="times the quiet suction: a sealed cup is doubtful from here",
+        ),
+    ] = 5.0
+    face_on_plate_mm2: Annotated[
+        float,
+        Field(
+            title="face on the plate", ge=0, le=100000, description="say nothing of less of the part right on the plate"
+        ),
+    ] = 20.0
+    narrow_passage_mm: Annotated[
+        float,
+        Field(title="narrow passage", ge=0, le=20, description="solvent hardly gets through a narrower way inside"),
+    ] = 1.0
+    dark_share: Annotated[
+        float,
+        Field(title="dark walls", ge=0, le=1, description="share of inner walls without light that is worth a note"),
+    ] = 0.25
+    settled_times: Annotated[
+        float,
+        Field(title="settled after", ge=0.5, le=10, description="settling times after which a layer counts as settled"),
+    ] = 2.0

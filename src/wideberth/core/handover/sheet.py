@@ -18,7 +18,7 @@ from wideberth.core.handover.pictures import front_view, layer_view, log_view
 from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_range_text, duration_text, money_text
-from wideberth.core.verdict import margin_severity
+from wideberth.core.verdict import by_margin
 
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "•"}
 SETTINGS = (
@@ -44,10 +44,10 @@ def headline(prediction: Prediction) -> list[Figure]:
     figures = []
     if v.hold_margin is not None:
         tip = f"tip {v.weakest_tip + 1} " if v.weakest_tip is not None else ""
-        mark = margin_severity(v.hold_margin) or ""
+        mark = by_margin(v.hold_margin, prediction.job.bench.house) or ""
         figures.append(Figure(f"×{v.hold_margin:.1f}", f"weakest hold, {tip}at {v.hold_z_mm:.1f} mm", mark))
     if v.plate_margin is not None:
-        mark = margin_severity(v.plate_margin) or ""
+        mark = by_margin(v.plate_margin, prediction.job.bench.house) or ""
         figures.append(Figure(f"×{v.plate_margin:.1f}", f"plate, at {v.plate_z_mm:.1f} mm", mark))
     figures += [
         Figure(f"{v.pull_n:.1f} N", f"greatest pull, at {v.pull_z_mm:.1f} mm"),

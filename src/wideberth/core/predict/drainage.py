@@ -13,10 +13,7 @@ from wideberth.core.job import Job
 from wideberth.core.predict.stage import PoolsInput, held
 from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress
-from wideberth.core.verdict import DOUBTFUL, NOTE, Finding
-
-NARROW_MM = 1.0
-DARK_SHARE = 0.25
+from wideberth.core.verdict import DrainFacts
 
 
 @dataclass(frozen=True, eq=False)
@@ -67,46 +64,17 @@ def hold_words(down: NDArray[np.float64], turn: NDArray[np.float64]) -> str:
     return f"tipped {lean:.0f}° to the {side}"
 
 
-def drainage_findings(job: Job, found: Drainage, z_of_part_mm: float) -> list[Finding]:
-    """What stays in a part, what solvent can hardly reach, and what light does not."""
-    part, house = job.part(found.part), job.bench.house
-    findings = []
-    stays = found.best.stays_ml - found.best.shut_ml  # what is shut in for good is a trap, and told as one
-    if stays > house.quiet_stays_ml:
-        worst = max(found.cells.chambers, key=lambda c: found.best.of_chamber_ml[c.number])
-        findings.append(
-            Finding("drains_badly", DOUBTFUL, z_of_part_mm,
-                    f"{stays:.1f} mL stay in {part.name} even in its best pose "
-                    f"({hold_words(found.best.down, part.pose.rotation)}): most in a chamber of {worst.volume_ml:.1f} mL with "
-                    f"{_ways(len(worst.ways))}; hanging in the printer {found.hanging.stays_ml:.1f} mL.",
-                    "Another hole where it stays, or wash by turning it over and over.", "drain")
-        )  # fmt: skip
-    held = [r for r in found.runs if r.held and r.stays_ml > house.quiet_stays_ml]
-    if held and stays <= house.quiet_stays_ml:
-        findings.append(
-            Finding("air_locked", DOUBTFUL, z_of_part_mm,
-                    f"{held[0].stays_ml:.1f} mL of chamber {held[0].chamber + 1} of {part.name} stay behind a hole that lets "
-                    "no air in: 4 Γ/d holds the head above it.",
-                    "A second hole for air, or a wider one.", "drain")
-        )  # fmt: skip
-    tight = [(c, w) for c in found.cells.chambers for w in c.ways if w.to > c.number and w.width_mm < NARROW_MM]
-    if tight:
-        chamber, way = min(tight, key=lambda t: t[1].width_mm)
-        findings.append(
-            Finding("narrow_passage", NOTE, z_of_part_mm,
-                    f"Chambers {chamber.number + 1} and {way.to + 1} of {part.name} join by a way of about "
-                    f"{way.width_mm:.1f} mm: solvent hardly gets through.",
-                    "Fill it (smallest passage), or give each its own holes.", "hollow")
-        )  # fmt: skip
-    if found.lit is not None and found.lit.dark_share > DARK_SHARE and any(c.ways for c in found.cells.chambers):
-        findings.append(
-            Finding("uncured_inside", NOTE, z_of_part_mm,
-                    f"Light reaches {1 - found.lit.dark_share:.0%} of {part.name}'s inner walls through its openings; "
-                    f"{found.lit.dark_mm2 / 100:.0f} cm² stay dark and wet to the touch.",
-                    "Wash well inside, shine in through the holes, or add one across from them.", "drain")
-        )  # fmt: skip
-    return findings
-
-
-def _ways(count: int) -> str:
-    return f"{count} way{'s' if count != 1 else ''} out" if count else "no way out"
+def drain_facts(job: Job, found: Drainage, z_mm: float) -> DrainFacts:
+    """What is to be said of how a part drains; `z_mm` : its lowest point on the plate."""
+    part, best, lit = job.part(found.part), found.best, found.lit
+    worst = max(found.cells.chambers, key=lambda c: best.of_chamber_ml[c.number])
+    quiet = job.bench.house.quiet_stays_ml
+    held = next((r for r in found.runs if r.held and r.stays_ml > quiet), None)
+    tight = [(c.number + 1, w.to + 1, w.width_mm) for c in found.cells.chambers for w in c.ways if w.to > c.number]
+    return DrainFacts(
+        part.name, z_mm, best.stays_ml - best.shut_ml,  # what is shut in for good is a trap, and told as one
+        hold_words(best.down, part.pose.rotation), found.hanging.stays_ml, worst.volume_ml, len(worst.ways),
+        held.stays_ml if held is not None else 0.0, held.chamber + 1 if held is not None else 0,
+        min(tight, key=lambda t: t[2], default=None), None if lit is None else 1 - lit.dark_share,
+        0.0 if lit is None else lit.dark_mm2, any(c.ways for c in found.cells.chambers),
+    )  # fmt: skip

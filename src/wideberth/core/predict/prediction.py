@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Placed
-from wideberth.core.layers import UNKNOWN, Grid, Printed
+from wideberth.core.layers import Grid, Printed
 from wideberth.core.loads import (
     Loads,
     Sag,
@@ -22,7 +22,7 @@ from wideberth.core.loads import (
     together,
 )
 from wideberth.core.model import Mesh
-from wideberth.core.predict.drainage import Drainage, drainage, drainage_findings
+from wideberth.core.predict.drainage import Drainage, drain_facts, drainage
 from wideberth.core.predict.fineness import Fineness, fine
 from wideberth.core.predict.plate import grid_across, plate_grid, put_together
 from wideberth.core.predict.prepared import feet_on_part
@@ -32,17 +32,14 @@ from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import Need
 from wideberth.core.verdict import (
-    DOUBTFUL,
-    LOST,
-    NOTE,
-    Finding,
+    PrintFacts,
     Strongest,
     Verdict,
     aftercare_findings,
-    counted,
+    drain_findings,
     judge,
+    print_findings,
     settings_findings,
-    spread,
 )
 
 SAGGING_TRIANGLES = 250_000
@@ -178,14 +175,14 @@ def _weighed(seen: _Seen | Prediction, stages: Stages, progress: Progress, began
     else:
         sag = nothing_sags() if seen.fineness.light else _sags(prints, stages, borne, bench)
     progress.at(0.8, "weighing")
-    known = _recipe_findings(job, stages, prints, printed)
+    known = print_findings([_facts(s, stages) for s in prints], printed, bench)
     known += settings_findings(job.bench, strongest(borne, printed), float(borne.seconds.sum()) / 3600)
     parts = list({s.placed.part.id: s.placed.part for s in prints}.values())
     known += aftercare_findings(job.bench, [(part.name, stages.cut(part).extents_mm) for part in parts])
     voids = seen.drainage if isinstance(seen, Prediction) else ()
     for drained in voids:
         low = next(s.low[2] for s in prints if s.placed.part.id == drained.part)
-        known += drainage_findings(job, drained, float(low))
+        known += drain_findings(drain_facts(job, drained, float(low)), bench.house)
     verdict = judge(printed, borne, bench, tuple(known), tuple(s.placed.name for s in prints), sag)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
@@ -254,89 +251,18 @@ def _coarser(bench: Bench, layers_as_one: int) -> Bench:
     return replace(bench, print=coarse)
 
 
-def _recipe_findings(job: Job, stages: Stages, solids: tuple[PrintSolids, ...], printed: Printed) -> list[Finding]:
-    """What only the recipe can tell: size, open meshes, holes that serve nothing, tips left out."""
-    found = []
-    printer = job.bench.printer
-    told: set[str] = set()
-    for solid in solids:
-        placed, part = solid.placed, solid.placed.part
-        low, high = solid.low, solid.high
-        if high[2] > printer.height_mm + 1e-6:
-            found.append(
-                Finding("too_tall", LOST, float(printer.height_mm),
-                        f"{placed.name} reaches {high[2]:.1f} mm; the printer ends at {printer.height_mm:g} mm.",
-                        "Turn it, scale it or split it.", "split")
-            )  # fmt: skip
-        over = max(
-            high[0] - printer.plate_x_mm / 2, -printer.plate_x_mm / 2 - low[0],
-            high[1] - printer.plate_y_mm / 2, -printer.plate_y_mm / 2 - low[1],
-        )  # fmt: skip
-        if over > 1e-6:
-            found.append(
-                Finding("off_plate", LOST, 0.0, f"{placed.name} reaches {over:.1f} mm over the edge of the plate.",
-                        "Move it, turn it, or split it.", "plate")
-            )  # fmt: skip
-        if part.id in told:
-            continue  # what follows is the same for all its prints
-        told.add(part.id)
-        sound = stages.sound(part)
-        if not sound.mesh.watertight:
-            found.append(
-                Finding("open_mesh", DOUBTFUL, float(low[2]),
-                        f"{part.name} is not watertight: rows that did not close were mended from their neighbours.",
-                        "Mend the mesh; until then trust areas, not walls.", "model")
-            )  # fmt: skip
-        elif sound.changes:
-            found.append(
-                Finding("sound_copy", NOTE, float(low[2]),
-                        f"{part.name} is predicted and printed as a sound copy of its mesh: {', '.join(sound.changes)}.",
-                        "Look at what Mend it would change, and whether that is what was meant.", "model")
-            )  # fmt: skip
-        if part.shell is not None and not solid.chambers:
-            found.append(
-                Finding("no_chamber", NOTE, float(low[2]),
-                        f"A wall of {part.shell.wall_mm:g} mm leaves no chamber in {part.name}: it is printed solid.",
-                        "A thinner wall, or keep it solid.", "hollow")
-            )  # fmt: skip
-        feet = feet_on_part(solid.touches)
-        if feet:
-            heights = spread([z for _, _, z, _ in feet], 1)
-            stand = "post stands" if len(feet) == 1 else "posts stand"
-            found.append(
-                Finding("foot_on_part", NOTE, feet[0][2],
-                        f"{len(feet)} {stand} on {part.name} itself, at {heights} mm: each foot leaves a mark there.",
-                        "Turn the part, or keep it where the mark does not show.", "support", feet[0][0], feet[0][1],
-                        spots=tuple((x, y, z) for x, y, z, _ in feet))
-            )  # fmt: skip
-        if solid.at_home.left_out:
-            x, y, _ = (float(v) for v in solid.shift_mm)
-            spots = tuple((c.x_mm + x, c.y_mm + y, c.z_mm) for c in solid.at_home.left_out)
-            found.append(
-                Finding("tip_in_hole", NOTE, spots[0][2],
-                        f"{counted(len(spots), 'tip')} of {part.name} would stand in a drain hole and had to be left out.",
-                        "The margins count without; move the hole if a beginning wants one.", "support", spots[0][0], spots[0][1],
-                        spots=spots)
-            )  # fmt: skip
-    if printed.part.broken_rays:
-        found.append(
-            Finding("broken_rows", NOTE, 0.0, f"{printed.part.broken_rays:,} rows did not close and were mended.",
-                    "Mend the mesh.", "model")
-        )  # fmt: skip
-    found += _hole_findings(printed)
-    return found
+def _facts(solids: PrintSolids, stages: Stages) -> PrintFacts:
+    """What the recipe tells of one print."""
+    part, sound = solids.placed.part, stages.sound(solids.placed.part)
+    x, y, _ = (float(v) for v in solids.shift_mm)
+    feet = tuple((at[0], at[1], at[2]) for at in feet_on_part(solids.touches))
+    left_out = tuple((c.x_mm + x, c.y_mm + y, c.z_mm) for c in solids.at_home.left_out)
+    wall = part.shell.wall_mm if part.shell is not None else None
+    return PrintFacts(
+        solids.placed.name, part.id, _spot(solids.low), _spot(solids.high), sound.mesh.watertight, sound.changes, wall,
+        len(solids.own_chambers), feet, left_out,
+    )  # fmt: skip
 
 
-def _hole_findings(printed: Printed) -> list[Finding]:
-    """Holes with solid at a mouth, or with the same void at both."""
-    found = []
-    for b, bore in enumerate(printed.bores):
-        inner, outer = (int(s) for s in printed.mouths.sets[-1, 2 * b : 2 * b + 2])
-        if UNKNOWN in (inner, outer):
-            which = "its inner mouth ends in solid" if inner == UNKNOWN else "its outer mouth is blocked"
-            found.append(
-                Finding("hole_blind", DOUBTFUL, bore.z_mm,
-                        f"Drain hole {bore.number + 1} serves nothing: {which} (wall {bore.wall_mm:.1f} mm).",
-                        "Move it to where the wall leads to void.", "drain", bore.entry_mm[0], bore.entry_mm[1])
-            )  # fmt: skip
-    return found
+def _spot(at: NDArray[np.float64]) -> tuple[float, float, float]:
+    return float(at[0]), float(at[1]), float(at[2])

@@ -22,11 +22,11 @@ from wideberth.core.propose.everything import (
 )
 from wideberth.core.propose.proposal import Proposal
 from wideberth.core.support import Need, NeedKind, Route, route_to
-from wideberth.core.verdict import Finding, counted
+from wideberth.core.verdict import Code, Finding, counted
 
-TIP_CODES = ("island", "sags", "curls")
-ALL_TIPS_CODES = ("tip_misses", "nothing_holds", "unsteady")
-TILT_CODES = ("area_jump",)
+TIP_CODES = (Code.ISLAND, Code.SAGS, Code.CURLS)
+ALL_TIPS_CODES = (Code.TIP_MISSES, Code.NOTHING_HOLDS, Code.UNSTEADY)
+TILT_CODES = (Code.AREA_JUMP,)
 SAME_SPOT_MM = 0.2
 
 
@@ -47,22 +47,22 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
     if code in TIP_CODES and finding.x_mm is not None:
         label = "Add a tip" if finding.count == 1 else "Add tips"
         return Remedy(label, lambda p: _add_tips(prediction, finding, stages, p))
-    if code in ("tip_margin", "post_buckles"):
+    if code in (Code.TIP_MARGIN, Code.POST_BUCKLES):
         return Remedy("Make it stouter", lambda _: propose_thicker(job, stages))
-    if code == "off_plate":
+    if code == Code.OFF_PLATE:
         return Remedy("Arrange anew", lambda _: propose_places(job, stages))
     part = _part_of(prediction, finding)
     if part is None:
         return None
     if code in ALL_TIPS_CODES:
         return Remedy("Propose tips", lambda p: propose_support(job, part, stages, p))
-    if code in ("cup_sealed", "trap", "drains_badly", "air_locked"):
+    if code in (Code.CUP_SEALED, Code.TRAP, Code.DRAINS_BADLY, Code.AIR_LOCKED):
         return Remedy("Drill it", lambda p: propose_drain(job, part, stages, p))
-    if code == "ceiling_sags" and _may_have_lattice(job, part):
+    if code == Code.CEILING_SAGS and _may_have_lattice(job, part):
         return Remedy("Add a lattice", lambda _: _with_lattice(job, part, stages))
     if code in TILT_CODES:
         return Remedy("Turn it", lambda p: propose_orient(job, part, stages, p))
-    if code == "face_on_plate":
+    if code == Code.FACE_ON_PLATE:
         return Remedy("Raise it", lambda _: _raise(job, part))
     return None
 

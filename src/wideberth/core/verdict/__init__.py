@@ -1,23 +1,16 @@
 """Findings, remedies and totals, and what decides them."""
 
 from wideberth.core.verdict.aftercare import aftercare_findings
-from wideberth.core.verdict.finding import (
-    DOUBTFUL,
-    LOST,
-    NOTE,
-    RANK,
-    Finding,
-    counted,
-    in_order,
-    is_weak,
-    margin_severity,
-    spread,
-)
+from wideberth.core.verdict.code import Code
+from wideberth.core.verdict.drained import DrainFacts, drain_findings
+from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, RANK, Finding, counted, in_order, spread
 from wideberth.core.verdict.hold import failure_text
 from wideberth.core.verdict.holes import HoleRecord
 from wideberth.core.verdict.judge import Verdict, judge
+from wideberth.core.verdict.prints import PrintFacts, print_findings
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord
 from wideberth.core.verdict.settings import Strongest, motion_explained, settings_findings, usual_pull
+from wideberth.core.verdict.table import TABLE, by_margin, is_weak
 from wideberth.core.verdict.totals import Totals
 from wideberth.core.verdict.why import FIGURES, Chain, Link, source_text, why
 
@@ -27,27 +20,33 @@ __all__ = [
     "LOST",
     "NOTE",
     "RANK",
+    "TABLE",
     "Chain",
+    "Code",
     "CupRecord",
+    "DrainFacts",
     "Finding",
     "HoleRecord",
     "IslandRecord",
     "Link",
+    "PrintFacts",
     "Strongest",
     "TipRecord",
     "Totals",
     "Verdict",
     "aftercare_findings",
+    "by_margin",
     "counted",
+    "drain_findings",
     "failure_text",
     "in_order",
     "is_weak",
     "judge",
-    "margin_severity",
     "motion_explained",
+    "print_findings",
     "settings_findings",
     "source_text",
     "spread",
     "usual_pull",
     "why",
-]  # fmt: skip
+]

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from wideberth.core.verdict.code import Code
+
 LOST, DOUBTFUL, NOTE = "lost", "doubtful", "note"
 RANK = {LOST: 0, DOUBTFUL: 1, NOTE: 2}
 
-MARGIN_LOST = 1.0
-MARGIN_DOUBTFUL = 1.5
-MARGIN_NOTE = 2.0
 Spot = tuple[float, float, float]
 """x, y, z on the plate [mm]."""
 
@@ -24,7 +23,7 @@ class Finding:
     remedy names, if it is one: key and value. spots : all places of one thing that is found at several, the worst first.
     """
 
-    code: str
+    code: Code
     severity: str
     z_mm: float
     message: str
@@ -46,23 +45,9 @@ class Finding:
         return self.spots or ((self.x_mm, self.y_mm, self.z_mm),)
 
 
-def margin_severity(margin: float) -> str | None:
-    """Severity of a margin: below 1 it lets go, to 1.5 is doubtful, to 2 deserves a note."""
-    if margin < MARGIN_LOST:
-        return LOST
-    if margin < MARGIN_DOUBTFUL:
-        return DOUBTFUL
-    return NOTE if margin < MARGIN_NOTE else None
-
-
 def in_order(findings: list[Finding]) -> tuple[Finding, ...]:
     """Worst first, then from the plate up."""
     return tuple(sorted(findings, key=lambda f: (RANK[f.severity], f.z_mm)))
-
-
-def is_weak(margin: float | None) -> bool:
-    """Whether a margin is lost or doubtful."""
-    return margin is not None and margin < MARGIN_DOUBTFUL
 
 
 def counted(count: int, one: str, many: str = "") -> str:

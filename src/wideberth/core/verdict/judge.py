@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wideberth.core.bench import Bench, first_layer_growth_mm
+from wideberth.core.bench import Bench, HouseRules, first_layer_growth_mm
 from wideberth.core.layers import UNKNOWN, Printed, Sections, Trap
 from wideberth.core.loads import Loads, Sag
 from wideberth.core.units import MM3_PER_ML
-from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, counted, in_order, margin_severity, spread
+from wideberth.core.verdict.code import Code
+from wideberth.core.verdict.finding import Finding, Spot, counted, in_order, spread
 from wideberth.core.verdict.hold import hold_findings, sag_findings
 from wideberth.core.verdict.holes import HoleRecord, hole_records
 from wideberth.core.verdict.records import (
@@ -21,14 +22,11 @@ from wideberth.core.verdict.records import (
     island_records,
     tip_records,
 )
+from wideberth.core.verdict.table import severity_of, told
 from wideberth.core.verdict.totals import Totals, totals
 
 MANY = 12
-HEAVY_SUCTION = 5.0
 NECKS_APART_MM = 3.0
-SETTLED = 2.0
-"""Time constants after which a layer counts as settled."""
-GROWTH_WORTH_A_WORD_MM2 = 20.0
 PIXELS_THAT_SHOW = 2.0
 """Less than so many pixels may show or not."""
 ROWS_THAT_SHOW = 2.0
@@ -88,14 +86,14 @@ def judge(
     holes = hole_records(printed, loads, bench)
     found = list(known)
     found += _island_findings(islands, bench)
-    found += _crumb_findings(printed)
+    found += _crumb_findings(printed, bench.house)
     found += hold_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
     found += _plate_findings(printed, loads, bench)
     found += sag_findings(sag, bench) if sag is not None else []
     found += _cup_findings(cups, bench)
-    found += _idle_findings(holes, printed)
+    found += _idle_findings(holes, printed, bench.house)
     found += _trap_findings(printed.traps, bench)
-    found += _unknown_findings(printed)
+    found += _unknown_findings(printed, bench.house)
     found += _jump_findings(printed, loads, bench)
     found += _neck_findings(printed, loads, bench)
     found += _settling_findings(loads, bench, printed.all.grid.layer_mm)
@@ -124,9 +122,10 @@ def _least(margin: np.ndarray) -> tuple[int, float | None]:
 def _island_findings(islands: tuple[IslandRecord, ...], bench: Bench) -> list[Finding]:
     """Islands that nothing holds: one finding of those that a tip could hold, one of those in chambers, and one note of those
     under a few pixels, which may not even show."""
+    house = bench.house
     shows = PIXELS_THAT_SHOW * bench.printer.pixel_x_mm * bench.printer.pixel_y_mm
     lone = [i for i in islands if not i.supported]
-    found = []
+    findings = []
     for inside in (False, True):
         some = [i for i in lone if i.area_mm2 >= shows and i.inside == inside]
         if not some:
@@ -134,15 +133,15 @@ def _island_findings(islands: tuple[IslandRecord, ...], bench: Bench) -> list[Fi
         area, z = spread([i.area_mm2 for i in some]), spread([i.z_mm for i in some])
         one = len(some) == 1
         what = f"An island of {area} mm² begins" if one else f"{len(some):,} islands of {area} mm² begin"
+        begins = f"{what} in mid-liquid at {z} mm"
         if inside:
             where = "in a chamber, where no tip may stand and no gusset reaches."
-            said = _said("island_inside", LOST, some, f"{what} in mid-liquid at {z} mm {where}",
-                         "Turn the part, close its floor, or keep it solid.", "hollow")  # fmt: skip
+            findings += told(Code.ISLAND_INSIDE, house, f"{begins} {where}", some[0].z_mm, spots=_spots(some))
         else:
-            held = f"with nothing to hold {'it' if one else 'them'}."
-            said = _said("island", LOST, some, f"{what} in mid-liquid at {z} mm {held}",
-                         f"Put a tip under {'it' if one else 'each'}, or turn the part.", "support")  # fmt: skip
-        found.append(said)
+            findings += told(
+                Code.ISLAND, house, f"{begins} with nothing to hold {'it' if one else 'them'}.", some[0].z_mm, figure=1.0,
+                remedy=f"Put a tip under {'it' if one else 'each'}, or turn the part.", spots=_spots(some),
+            )  # fmt: skip
     small = [i for i in lone if i.area_mm2 < shows]
     if small:
         z = spread([i.z_mm for i in small])
@@ -151,17 +150,15 @@ def _island_findings(islands: tuple[IslandRecord, ...], bench: Bench) -> list[Fi
             f"smaller than {PIXELS_THAT_SHOW:g} pixels."
         )
         remedy = "Nothing, or a tip under what must not come loose."
-        found.append(_said("island", NOTE, small, message, remedy, "support"))
-    return found
+        findings += told(Code.ISLAND, house, message, small[0].z_mm, remedy=remedy, spots=_spots(small))
+    return findings
 
 
-def _said(code: str, severity: str, of: list[IslandRecord], message: str, remedy: str, step: str) -> Finding:
-    """A finding at all of some islands."""
-    spots = tuple((i.x_mm, i.y_mm, i.z_mm) for i in of)
-    return Finding(code, severity, of[0].z_mm, message, remedy, step, of[0].x_mm, of[0].y_mm, spots=spots)
+def _spots(of: list[IslandRecord]) -> tuple[Spot, ...]:
+    return tuple((i.x_mm, i.y_mm, i.z_mm) for i in of)
 
 
-def _crumb_findings(printed: Printed) -> list[Finding]:
+def _crumb_findings(printed: Printed, house: HouseRules) -> list[Finding]:
     part, grid = printed.part_sections, printed.all.grid
     if len(printed.crumbs) == 0:
         return []
@@ -169,37 +166,35 @@ def _crumb_findings(printed: Printed) -> list[Finding]:
     z = float(grid.z_of(int(part.layer[first])))
     count = len(printed.crumbs)
     what = "A spot begins" if count == 1 else f"{count} spots begin"
-    return [
-        Finding("crumb", NOTE, z,
-                f"{what} in mid-liquid in a chamber or at a hole's rim, at {z:.2f} mm: no tip may stand there, and a crumb "
-                "may come loose.",
-                "Turn the part, thicken the wall, or wash the chamber well.", "hollow", float(part.x_mm[first]),
-                float(part.y_mm[first]))
-    ]  # fmt: skip
+    message = (
+        f"{what} in mid-liquid in a chamber or at a hole's rim, at {z:.2f} mm: no tip may stand there, and a crumb may come "
+        "loose."
+    )
+    x, y = float(part.x_mm[first]), float(part.y_mm[first])
+    return told(Code.CRUMB, house, message, z, x_mm=x, y_mm=y)
 
 
 def _plate_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
     at, margin = _least(loads.plate_margin)
-    found = []
+    findings = []
     t = printed.all.grid.layer_mm
-    if margin is not None and (severity := margin_severity(margin)):
-        found.append(
-            Finding("plate_margin", severity, (at + 0.5) * t,
-                    f"The plate side holds only ×{margin:.2f} of the pull at {(at + 0.5) * t:.2f} mm ({loads.pull_n[at]:.1f} N, "
-                    "edge moment included).",
-                    "A wider base, or first layers exposed longer.", "support")
-        )  # fmt: skip
+    if margin is not None:
+        z = (at + 0.5) * t
+        message = (
+            f"The plate side holds only ×{margin:.2f} of the pull at {z:.2f} mm ({loads.pull_n[at]:.1f} N, edge moment "
+            "included)."
+        )
+        findings += told(Code.PLATE_MARGIN, bench.house, message, z, figure=margin)
     part = printed.part_sections
     on_plate = float(part.area_mm2[part.layer == 0].sum())
-    if on_plate > GROWTH_WORTH_A_WORD_MM2:
-        growth = first_layer_growth_mm(bench)
-        found.append(
-            Finding("face_on_plate", NOTE, t / 2,
-                    f"{on_plate:.0f} mm² of the part lie directly on the plate: their outline grows by about "
-                    f"{growth:.2f} mm and is hard to scrape off.",
-                    "Stand it on posts if that face must be true.", "orient", *_largest_at(part, 0))
-        )  # fmt: skip
-    return found
+    if on_plate > bench.house.face_on_plate_mm2:
+        message = (
+            f"{on_plate:.0f} mm² of the part lie directly on the plate: their outline grows by about "
+            f"{first_layer_growth_mm(bench):.2f} mm and is hard to scrape off."
+        )
+        x, y = _largest_at(part, 0)
+        findings += told(Code.FACE_ON_PLATE, bench.house, message, t / 2, x_mm=x, y_mm=y)
+    return findings
 
 
 def _largest_at(part: Sections, layer: int) -> tuple[float, float] | tuple[None, None]:
@@ -212,75 +207,70 @@ def _largest_at(part: Sections, layer: int) -> tuple[float, float] | tuple[None,
 
 
 def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
-    found = []
+    findings, quiet = [], bench.house.quiet_suction_n
     for c in cups:
-        if c.peak_suction_n < bench.house.quiet_suction_n:
+        if c.peak_suction_n < quiet:
             continue
         sealed = c.state == "sealed" or (c.state == "vented" and c.vents == 0 and c.narrow_kpa == 0 and not c.cutting)
-        heavy = c.peak_suction_n >= HEAVY_SUCTION * bench.house.quiet_suction_n
-        holes = f"{c.vents} hole{'s' if c.vents != 1 else ''}" if c.vents else "its own narrow way alone"
+        holes = counted(c.vents, "hole") if c.vents else "its own narrow way alone"
         holes += ", while that is being printed" if c.cutting else ""
         if c.vents and c.narrow_kpa > 0.1:
             holes += f" and a narrow way of the model's own that takes {c.narrow_kpa:.1f} kPa"
-        found.append(
-            Finding(
-                "cup_sealed" if sealed else "cup_vented", DOUBTFUL if sealed and heavy else NOTE, c.z_from_mm,
-                f"A {'sealed' if sealed else 'vented'} cup of {c.max_area_mm2:.0f} mm² from {c.z_from_mm:.2f} to "
-                f"{c.z_to_mm:.2f} mm pulls up to {c.peak_suction_n:.1f} N"
-                + (f" at {bench.laws.seal_kpa:g} kPa." if sealed else f" through {holes}."),
-                "Drill a hole nearer the plate, or turn the part." if sealed else "A wider or further hole lowers it.",
-                "drain", c.x_mm, c.y_mm,
-            )
-        )  # fmt: skip
-    return found
+        message = (
+            f"A {'sealed' if sealed else 'vented'} cup of {c.max_area_mm2:.0f} mm² from {c.z_from_mm:.2f} to "
+            f"{c.z_to_mm:.2f} mm pulls up to {c.peak_suction_n:.1f} N"
+            + (f" at {bench.laws.seal_kpa:g} kPa." if sealed else f" through {holes}.")
+        )
+        code, times = Code.CUP_SEALED if sealed else Code.CUP_VENTED, c.peak_suction_n / max(quiet, 1e-9)
+        findings += told(code, bench.house, message, c.z_from_mm, figure=times, x_mm=c.x_mm, y_mm=c.y_mm)
+    return findings
 
 
-def _idle_findings(holes: tuple[HoleRecord, ...], printed: Printed) -> list[Finding]:
+def _idle_findings(holes: tuple[HoleRecord, ...], printed: Printed, house: HouseRules) -> list[Finding]:
     """Holes that relieve no cup as the part stands; those that are blind are told already."""
     last = printed.mouths.sets[-1] if len(printed.mouths.sets) else np.zeros(0, np.int64)
-    return [
-        Finding("hole_idle", NOTE, h.z_mm,
-                f"Drain hole {h.number + 1} relieves no cup in this pose: its void is open anyway, or closed already.",
-                "It may still drain or let air in; else move it nearer the plate.", "drain", *bore.entry_mm[:2])
-        for b, (h, bore) in enumerate(zip(holes, printed.bores, strict=True))
-        if not h.relieves and UNKNOWN not in last[2 * b : 2 * b + 2]
-    ]  # fmt: skip
+    findings = []
+    for b, (h, bore) in enumerate(zip(holes, printed.bores, strict=True)):
+        if not h.relieves and UNKNOWN not in last[2 * b : 2 * b + 2]:
+            message = (
+                f"Drain hole {h.number + 1} relieves no cup in this pose: its void is open anyway, or closed already."
+            )
+            x, y, _ = bore.entry_mm
+            findings += told(Code.HOLE_IDLE, house, message, h.z_mm, x_mm=x, y_mm=y)
+    return findings
 
 
-def _unknown_findings(printed: Printed) -> list[Finding]:
+def _unknown_findings(printed: Printed, house: HouseRules) -> list[Finding]:
     """Narrow ways of which it is not known what they let through."""
     spots = printed.unknown_ways
     if not spots:
         return []
-    x, y, z = spots[0]
-    return [
-        Finding("way_unknown", NOTE, z,
-                f"{counted(len(spots), 'narrow way is', 'narrow ways are')} too fine to solve: whether a cup breathes "
-                "there is not known, and it counts as open.",
-                "Drill a hole into the cup beside it to be sure.", "drain", x, y, spots=spots)
-    ]  # fmt: skip
+    message = (
+        f"{counted(len(spots), 'narrow way is', 'narrow ways are')} too fine to solve: whether a cup breathes there is not "
+        "known, and it counts as open."
+    )
+    return told(Code.WAY_UNKNOWN, house, message, spots[0][2], spots=spots)
 
 
 def _trap_findings(traps: list[Trap], bench: Bench) -> list[Finding]:
-    found = []
+    findings = []
     for t in traps:
         ml = t.volume_mm3 / MM3_PER_ML
         if ml < bench.house.quiet_trap_ml:
             continue
         if t.shut_by_supports:
-            found.append(
-                Finding("shut_until_cleaned", NOTE, t.z_from_mm,
-                        f"{ml:.2f} mL stay shut in by supports or base until these are off.",
-                        "Wash again after taking the supports off.", "support", t.x_mm, t.y_mm)
-            )  # fmt: skip
+            code, message = (
+                Code.SHUT_UNTIL_CLEANED,
+                f"{ml:.2f} mL stay shut in by supports or base until these are off.",
+            )
         else:
-            found.append(
-                Finding("trap", DOUBTFUL, t.z_from_mm,
-                        f"{ml:.2f} mL of resin stay trapped between {t.z_from_mm:.2f} and {t.z_to_mm:.2f} mm: the "
-                        "part can crack and leak later.",
-                        "Drill a drain hole into this chamber.", "drain", t.x_mm, t.y_mm)
-            )  # fmt: skip
-    return found
+            code = Code.TRAP
+            message = (
+                f"{ml:.2f} mL of resin stay trapped between {t.z_from_mm:.2f} and {t.z_to_mm:.2f} mm: the part can crack and "
+                "leak later."
+            )
+        findings += told(code, bench.house, message, t.z_from_mm, x_mm=t.x_mm, y_mm=t.y_mm)
+    return findings
 
 
 def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
@@ -289,7 +279,7 @@ def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
     if part.count == 0:
         return []
     strength = bench.resin.green_strength_mpa
-    found: list[Finding] = []
+    findings: list[Finding] = []
     apart = NECKS_APART_MM / grid.layer_mm
     shows = max(
         PIXELS_THAT_SHOW * bench.printer.pixel_x_mm * bench.printer.pixel_y_mm, (ROWS_THAT_SHOW * grid.pitch_mm) ** 2
@@ -298,41 +288,43 @@ def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
     taken: list[int] = []
     for c in np.argsort(-stress)[: MANY * 50]:
         margin = strength / max(float(stress[c]), 1e-12)
-        severity = margin_severity(margin)
-        if severity is None or len(taken) == MANY:
+        if severity_of(Code.NECK, margin, bench.house) is None or len(taken) == MANY:
             break
         if any(abs(int(part.layer[c]) - int(part.layer[t])) < apart for t in taken):
             continue
         taken.append(int(c))
         z, peeling = float(grid.z_of(int(part.layer[c]))), float(grid.z_of(int(loads.necks.peeling[c])))
         force, moment = float(loads.necks.pull_n[c]), float(loads.necks.moment_nmm[c])
-        found.append(
-            Finding("neck", severity, z,
-                    f"A neck of {part.area_mm2[c]:.2f} mm² at {z:.2f} mm alone holds what hangs beyond it: at {peeling:.2f} mm "
-                    f"it carries {force:.2f} N and {moment:.1f} N·mm, "
-                    + (f"{stress[c]:.1f} of {strength:g} MPa, margin ×{margin:.2f}." if margin > 0.1
-                       else f"over ten times what {strength:g} MPa hold."),
-                    "Put a tip beyond it, turn the part, or thicken it.", "support", float(part.x_mm[c]), float(part.y_mm[c]))
+        holds = (
+            f"{stress[c]:.1f} of {strength:g} MPa, margin ×{margin:.2f}." if margin > 0.1
+            else f"over ten times what {strength:g} MPa hold."
         )  # fmt: skip
-    return found
+        message = (
+            f"A neck of {part.area_mm2[c]:.2f} mm² at {z:.2f} mm alone holds what hangs beyond it: at {peeling:.2f} mm it "
+            f"carries {force:.2f} N and {moment:.1f} N·mm, {holds}"
+        )
+        x, y = float(part.x_mm[c]), float(part.y_mm[c])
+        findings += told(Code.NECK, bench.house, message, z, figure=margin, x_mm=x, y_mm=y)
+    return findings
 
 
 def _settling_findings(loads: Loads, bench: Bench, layer_mm: float) -> list[Finding]:
     """Layers that are lit before the resin under them has been squeezed to one layer's height."""
-    needed = SETTLED * loads.settling_s
+    needed = bench.house.settled_times * loads.settling_s
     late = np.flatnonzero(needed > bench.print.wait_before_s)
     if len(late) == 0:
         return []
     worst = int(needed.argmax())
     first, last = late[0] * layer_mm, (late[-1] + 1) * layer_mm
-    return [
-        Finding("settles_slowly", NOTE, (worst + 0.5) * layer_mm,
-                f"Between {first:.1f} and {last:.1f} mm layers are lit before they have settled: the largest needs "
-                f"{needed[worst]:.1f} s (squeeze integral {loads.squeeze_mm4[worst]:,.0f} mm⁴, arm of "
-                f"{bench.printer.stiffness_n_per_m:,.0f} N/m) and gets {bench.print.wait_before_s:g} s. They come out too thick.",
-                f"Wait {np.ceil(needed[worst] * 2) / 2:g} s before the light, or turn the part to smaller sections.", "bench",
-                change=("print.wait_before_s", float(np.ceil(needed[worst] * 2) / 2)))
-    ]  # fmt: skip
+    wait = float(np.ceil(needed[worst] * 2) / 2)
+    message = (
+        f"Between {first:.1f} and {last:.1f} mm layers are lit before they have settled: the largest needs {needed[worst]:.1f} s "
+        f"(squeeze integral {loads.squeeze_mm4[worst]:,.0f} mm⁴, arm of {bench.printer.stiffness_n_per_m:,.0f} N/m) and gets "
+        f"{bench.print.wait_before_s:g} s. They come out too thick."
+    )
+    remedy = f"Wait {wait:g} s before the light, or turn the part to smaller sections."
+    change = ("print.wait_before_s", wait)
+    return told(Code.SETTLES_SLOWLY, bench.house, message, (worst + 0.5) * layer_mm, remedy=remedy, change=change)
 
 
 def _jump_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
@@ -344,14 +336,12 @@ def _jump_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
     worth = np.flatnonzero((share > bench.house.jump_share) & (np.abs(jump) > bench.house.jump_mm2) & begins)
     if len(worth) == 0:
         return []
-    t = printed.all.grid.layer_mm
     worst = int(worth[np.abs(jump[worth]).argmax()])
-    z = (worst + 1) * t
+    z = (worst + 1) * printed.all.grid.layer_mm
     grows = jump[worst] > 0
-    return [
-        Finding("area_jump", NOTE, z,
-                f"The part's area {'grows' if grows else 'shrinks'} by {abs(jump[worst]):.0f} mm² "
-                f"({share[worst]:.0%}) in one layer at {z:.2f} mm: the pull jumps and a line may show.",
-                "A slight tilt spreads the jump over many layers.", "orient",
-                *_largest_at(printed.part_sections, worst + 1 if grows else worst))
-    ]  # fmt: skip
+    message = (
+        f"The part's area {'grows' if grows else 'shrinks'} by {abs(jump[worst]):.0f} mm² ({share[worst]:.0%}) in one layer at "
+        f"{z:.2f} mm: the pull jumps and a line may show."
+    )
+    x, y = _largest_at(printed.part_sections, worst + 1 if grows else worst)
+    return told(Code.AREA_JUMP, bench.house, message, z, x_mm=x, y_mm=y)

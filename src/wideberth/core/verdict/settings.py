@@ -20,7 +20,9 @@ from wideberth.core.bench import (
 )
 from wideberth.core.loads import film_follow_mm, move_s, needed_lift_mm, peel_n
 from wideberth.core.units import MM_PER_INCH
-from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding
+from wideberth.core.verdict.code import Code
+from wideberth.core.verdict.finding import Finding
+from wideberth.core.verdict.table import told
 
 USUAL_LAYER_MM = (0.01, 0.2)
 USUAL_LIFT_MM = (3.0, 15.0)
@@ -61,29 +63,30 @@ def settings_findings(bench: Bench, strongest: Strongest | None = None, hours: f
             bench, print=replace(bench.print, drift_to_c=round(vat_c_at(bench.print, hours), 1), drift_h=hours)
         )
     layers = _layer_height(bench)
-    light = [] if any(f.code == "layer_height" for f in layers) else _light(bench)  # one slip, one word
+    light = [] if any(f.code is Code.LAYER_HEIGHT for f in layers) else _light(bench)  # one slip, one word
     motion = _lift(bench, strongest) + _speeds(bench)
     return layers + motion + light + _first_layers(bench) + _warmth(bench) + _detail(bench)
 
 
-def _say(code: str, severity: str, message: str, remedy: str, change: tuple[str, float] | None = None) -> Finding:
-    return Finding(code, severity, 0.0, message, remedy, "bench", change=change)
+def _say(bench: Bench, code: Code, message: str, remedy: str = "", change: tuple[str, float] | None = None,
+         figure: float = 0.0) -> list[Finding]:  # fmt: skip
+    return told(code, bench.house, message, remedy=remedy, change=change, figure=figure)
 
 
 def _layer_height(bench: Bench) -> list[Finding]:
     t, step = bench.print.layer_height_mm, bench.printer.step_mm
     low, high = USUAL_LAYER_MM
     if t > high:
-        return [_say("layer_height", DOUBTFUL, f"Layers of {t:g} mm are thick for a masked-light printer; {t / 10:g} mm is "
-                     "usual: is the point in the right place?", f"Set the layer height to {t / 10:g} mm.")]  # fmt: skip
+        return _say(bench, Code.LAYER_HEIGHT, f"Layers of {t:g} mm are thick for a masked-light printer; {t / 10:g} mm is "
+                     "usual: is the point in the right place?", f"Set the layer height to {t / 10:g} mm.")  # fmt: skip
     if t < low and low <= t * MM_PER_INCH <= high:
-        return [_say("layer_height", DOUBTFUL, f"Layers of {t:g} mm look like inches: {t:g} in are {t * MM_PER_INCH:.3f} mm.",
-                     f"Set the layer height to {t * MM_PER_INCH:.3f} mm.")]  # fmt: skip
+        return _say(bench, Code.LAYER_HEIGHT, f"Layers of {t:g} mm look like inches: {t:g} in are {t * MM_PER_INCH:.3f} mm.",
+                     f"Set the layer height to {t * MM_PER_INCH:.3f} mm.")  # fmt: skip
     steps = t / step
     if abs(steps - round(steps)) > STEP_TOLERANCE * max(1.0, steps / 100):
         nearest = max(1, round(steps)) * step
-        return [_say("layer_step", NOTE, f"{t:g} mm is {steps:.2f} steps of {step:g} mm: the axis will round layers up and down, "
-                     "which shows as bands.", f"Use {nearest:g} mm.")]  # fmt: skip
+        return _say(bench, Code.LAYER_STEP, f"{t:g} mm is {steps:.2f} steps of {step:g} mm: the axis will round layers up and "
+                     "down, which shows as bands.", f"Use {nearest:g} mm.")  # fmt: skip
     return []
 
 
@@ -92,41 +95,41 @@ def _lift(bench: Bench, strongest: Strongest) -> list[Finding]:
     total = p.lift_mm + p.second_lift_mm
     low, high = USUAL_LIFT_MM
     if total < 1.0 and low <= total * MM_PER_INCH <= high:
-        return [_say("lift_inches", DOUBTFUL, f"A lift of {total:g} mm looks like inches: {total:g} in are "
-                     f"{total * MM_PER_INCH:.1f} mm.", f"Set the lift to {total * MM_PER_INCH:.1f} mm.")]  # fmt: skip
+        return _say(bench, Code.LIFT_INCHES, f"A lift of {total:g} mm looks like inches: {total:g} in are "
+                     f"{total * MM_PER_INCH:.1f} mm.", f"Set the lift to {total * MM_PER_INCH:.1f} mm.")  # fmt: skip
     needed = needed_lift_mm(strongest.pull_n, strongest.radius_mm, bench)
     if total >= needed:
         return []
     follows = film_follow_mm(strongest.pull_n, strongest.radius_mm, bench)
-    return [_say("lift_short", DOUBTFUL, f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N within "
+    return _say(bench, Code.LIFT_SHORT, f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N within "
                  f"{strongest.radius_mm:.0f} mm ({strongest.what}) the film follows {follows:.1f} mm, and it takes twice that "
                  f"and 1 mm more, {needed:.1f} mm.",
                  f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.",
-                 ("print.lift_mm", p.lift_mm + math.ceil(needed) - total))]  # fmt: skip
+                 ("print.lift_mm", p.lift_mm + math.ceil(needed) - total))  # fmt: skip
 
 
 def _speeds(bench: Bench) -> list[Finding]:
     p, fastest = bench.print, bench.printer.fastest_mm_per_min
-    found = []
+    findings: list[Finding] = []
     speeds = {"first lift": p.lift_mm_per_min, "second lift": p.second_lift_mm_per_min, "return": p.return_mm_per_min,
               "slow return": p.slow_return_mm_per_min}  # fmt: skip
     for what, speed in speeds.items():
         if speed > fastest:
-            found.append(_say("too_fast", NOTE, f"The {what} at {speed:g} mm/min is more than the {fastest:g} mm/min that "
+            findings += _say(bench, Code.TOO_FAST, f"The {what} at {speed:g} mm/min is more than the {fastest:g} mm/min that "
                               f"{bench.printer.name} does: the time will be longer than promised.",
-                              f"Set it to {fastest:g} mm/min or less."))  # fmt: skip
+                              f"Set it to {fastest:g} mm/min or less.")  # fmt: skip
         elif speed <= SLOWEST_MM_PER_MIN:
-            found.append(_say("too_slow", NOTE, f"The {what} at {speed:g} mm/min looks like mm/s: that would be "
-                              f"{speed * 60:g} mm/min.", f"Set it to {min(fastest, speed * 60):g} mm/min."))  # fmt: skip
+            findings += _say(bench, Code.TOO_SLOW, f"The {what} at {speed:g} mm/min looks like mm/s: that would be "
+                              f"{speed * 60:g} mm/min.", f"Set it to {min(fastest, speed * 60):g} mm/min.")  # fmt: skip
     cold = coldest_c(p)
     viscosity = vat_viscosity(bench)
     if viscosity >= bench.house.viscous_from_pa_s and p.wait_before_s < SHORTEST_VISCOUS_WAIT_S:
-        found.append(_say("no_wait", DOUBTFUL if p.wait_before_s == 0 else NOTE,
+        findings += _say(bench, Code.NO_WAIT,
                           f"{bench.resin.name} has {viscosity:.2f} Pa·s at {cold:g} °C and gets {p.wait_before_s:g} s to settle "
                           "before the light: layers come out too thick.",
                           f"Wait {SHORTEST_VISCOUS_WAIT_S:g} s or more before the light, or warm the resin.",
-                          ("print.wait_before_s", SHORTEST_VISCOUS_WAIT_S)))  # fmt: skip
-    return found
+                          ("print.wait_before_s", SHORTEST_VISCOUS_WAIT_S), p.wait_before_s)  # fmt: skip
+    return findings
 
 
 def _light(bench: Bench) -> list[Finding]:
@@ -135,58 +138,59 @@ def _light(bench: Bench) -> list[Finding]:
     warm = max(p.vat_c, p.drift_to_c if p.drift_to_c is not None else p.vat_c)
     weak, strong = exposure_advice(bench, cold), exposure_advice(bench, warm)
     if weak.state == UNDER:
-        return [_say("under_bonded", LOST if weak.depth_ratio < 1 else DOUBTFUL,
+        return _say(bench, Code.UNDER_BONDED,
                      f"{p.exposure_s:g} s cure {max(0.0, weak.depth_mm):.3f} mm at {cold:g} °C, "
                      f"×{max(0.0, weak.depth_ratio):.1f} of the layer; it takes ×{bench.laws.bond_depth_ratio:g} to bond.",
                      f"Expose {weak.advised_s:.1f} s; {weak.least_s:.1f} s is the least.",
-                     ("print.exposure_s", round(weak.advised_s, 1)))]  # fmt: skip
+                     ("print.exposure_s", round(weak.advised_s, 1)), weak.depth_ratio)  # fmt: skip
     if strong.state == BLEEDING:
-        return [_say("bleeding", NOTE, f"{p.exposure_s:g} s cure {strong.depth_mm:.3f} mm at {warm:g} °C, "
+        return _say(bench, Code.BLEEDING, f"{p.exposure_s:g} s cure {strong.depth_mm:.3f} mm at {warm:g} °C, "
                      f"×{strong.depth_ratio:.1f} of the {t:g} mm layer: undersides blur by {strong.depth_mm - t:.2f} mm.",
                      f"Expose {strong.advised_s:.1f} s; {strong.most_s:.1f} s is the most.",
-                     ("print.exposure_s", round(strong.advised_s, 1)))]  # fmt: skip
+                     ("print.exposure_s", round(strong.advised_s, 1)))  # fmt: skip
     return []
 
 
 def _first_layers(bench: Bench) -> list[Finding]:
     p, laws = bench.print, bench.laws
     if p.first_layers == 0:
-        return [_say("no_first_layers", DOUBTFUL, "No layer is exposed longer at the start: little grips the plate.",
-                     "Use 4 to 8 first layers.")]  # fmt: skip
+        return _say(bench, Code.NO_FIRST_LAYERS, "No layer is exposed longer at the start: little grips the plate.")  # fmt: skip
     if p.first_exposure_s < p.exposure_s:
-        return [_say("first_shorter", DOUBTFUL, f"First layers get {p.first_exposure_s:g} s, less than the {p.exposure_s:g} s of "
-                     "normal ones: were the two swapped?", "Expose first layers longer.")]  # fmt: skip
+        return _say(bench, Code.FIRST_SHORTER, f"First layers get {p.first_exposure_s:g} s, less than the {p.exposure_s:g} s of "
+                     "normal ones: were the two swapped?")  # fmt: skip
     bond = bond_factor(p.first_exposure_s, p.exposure_s, laws.exposure_gain, laws.exposure_factor_limit)
     if bond < laws.scrape_factor:
         return []
     gentler = p.exposure_s * math.exp((laws.scrape_factor - 1) / laws.exposure_gain)
-    return [_say("hard_to_scrape", NOTE, f"First layers of {p.first_exposure_s:g} s bond ×{bond:.1f} as hard as normal ones of "
-                 f"{p.exposure_s:g} s: the print will be hard to scrape off.", f"Try {gentler:.0f} s or less.")]  # fmt: skip
+    return _say(bench, Code.HARD_TO_SCRAPE, f"First layers of {p.first_exposure_s:g} s bond ×{bond:.1f} as hard as normal ones "
+                 f"of {p.exposure_s:g} s: the print will be hard to scrape off.", f"Try {gentler:.0f} s or less.")  # fmt: skip
 
 
 def _warmth(bench: Bench) -> list[Finding]:
     p, resin = bench.print, bench.resin
-    found = []
+    findings: list[Finding] = []
     cold, warm = coldest_c(p), max(p.vat_c, p.drift_to_c if p.drift_to_c is not None else p.vat_c)
     if cold < resin.coldest_c:
         when = f"within {p.drift_h:.1f} h" if p.drift_to_c is not None and cold == p.drift_to_c else "from the start"
         thicker = viscosity_at(resin, cold) / viscosity_at(resin, max(cold, resin.coldest_c))
-        found.append(_say("too_cold", DOUBTFUL, f"The vat falls to {cold:g} °C {when}; {resin.name} wants {resin.coldest_c:g} "
+        findings += _say(bench, Code.TOO_COLD, f"The vat falls to {cold:g} °C {when}; {resin.name} wants {resin.coldest_c:g} "
                           f"°C or more. At the cold end it is ×{thicker:.2f} as thick as at that limit and needs "
-                          f"{exposure_advice(bench, cold).advised_s:.1f} s of light.", "Warm the room or the vat."))  # fmt: skip
+                          f"{exposure_advice(bench, cold).advised_s:.1f} s of light.")  # fmt: skip
     if warm > resin.warmest_c:
-        found.append(_say("too_warm", NOTE, f"The vat reaches {warm:g} °C; {resin.name} is advised up to {resin.warmest_c:g} °C.",
-                          "Let it cool; see the maker's sheet."))  # fmt: skip
-    return found
+        findings += _say(bench, Code.TOO_WARM, f"The vat reaches {warm:g} °C; {resin.name} is advised up to "
+                         f"{resin.warmest_c:g} °C.")  # fmt: skip
+    return findings
 
 
 def _detail(bench: Bench) -> list[Finding]:
     pixel = max(bench.printer.pixel_x_mm, bench.printer.pixel_y_mm)
     if 2 * pixel <= bench.resin.thinnest_wall_mm:
         return []
-    return [_say("coarse_pixel", NOTE, f"Two pixels of {bench.printer.name} are {2 * pixel:.3f} mm, more than the "
-                 f"{bench.resin.thinnest_wall_mm:g} mm that {bench.resin.name} would hold: the light decides what is legible.",
-                 "Expect no finer walls, or use a finer printer.")]  # fmt: skip
+    message = (
+        f"Two pixels of {bench.printer.name} are {2 * pixel:.3f} mm, more than the {bench.resin.thinnest_wall_mm:g} mm that "
+        f"{bench.resin.name} would hold: the light decides what is legible."
+    )
+    return _say(bench, Code.COARSE_PIXEL, message)
 
 
 def motion_explained(bench: Bench, strongest: Strongest | None = None) -> list[tuple[str, str]]:

@@ -207,7 +207,7 @@ class Overlay(QWidget):
                 continue
             taken.append(at)
             printed += 1
-            painter.setPen(QColor(DAY.hazard if is_weak(tip.margin) else DAY.ink))
+            painter.setPen(QColor(DAY.hazard if is_weak(tip.margin, p.job.bench.house) else DAY.ink))
             painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}")
 
     def _told_of_cups(self) -> str:

@@ -241,7 +241,7 @@ class SectionView(QWidget):
         for rank, at in enumerate(np.argsort(margin)):
             i = int(carrying[at])
             tip = p.verdict.tips[i]
-            near = is_weak(float(margin[at]))
+            near = is_weak(float(margin[at]), p.job.bench.house)
             colour = DAY.hazard if near or i == p.verdict.weakest_tip else DAY.ink
             painter.setPen(QPen(QColor(colour), 1.6 if colour == DAY.hazard else 0.9))
             painter.setBrush(QColor(DAY.card) if load[i] > 0 else Qt.BrushStyle.NoBrush)

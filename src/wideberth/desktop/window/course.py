@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from wideberth.core.job import Job, Part
 from wideberth.core.predict import Prediction
+from wideberth.core.verdict import Code
 from wideberth.desktop.examining import Examined
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_waypoint, typeface
@@ -39,7 +40,7 @@ def course_state(step: str, job: Job, prediction: Prediction | None, part: Part 
             ("look", f"{part.scale:.3g} × · {count(bad, 'flaw')}") if bad else ("done", f"{part.scale:.3g} × · sound")
         )
     if step == "split":
-        if codes & {"too_tall", "off_plate"}:
+        if codes & {Code.TOO_TALL, Code.OFF_PLATE}:
             return "look", "does not fit"
         return ("done", count(len(part.cuts), "cut")) if part.cuts else ("skipped", "fits the plate")
     if step == "hollow":
@@ -49,17 +50,24 @@ def course_state(step: str, job: Job, prediction: Prediction | None, part: Part 
         leaning = abs(lean_x) > 0.5 or abs(lean_y) > 0.5
         return "done", f"leans {abs(lean_x):.0f}° · {abs(lean_y):.0f}°" if leaning else "as it came"
     if step == "drain":
-        if codes & {"cup_sealed", "trap", "hole_blind"}:
+        if codes & {Code.CUP_SEALED, Code.TRAP, Code.HOLE_BLIND}:
             return "look", count(len(part.holes), "hole") + " · not enough" if part.holes else "a cup without a hole"
         return ("done", count(len(part.holes), "hole")) if part.holes else ("skipped", "no hole needed")
     if step == "support":
-        if codes & {"island", "tip_margin", "tip_misses", "unsteady", "nothing_holds", "plate_margin"}:
+        if codes & {
+            Code.ISLAND,
+            Code.TIP_MARGIN,
+            Code.TIP_MISSES,
+            Code.UNSTEADY,
+            Code.NOTHING_HOLDS,
+            Code.PLATE_MARGIN,
+        }:
             return "look", count(len(part.supports.contacts), "tip") + " · not enough"
         return (
             ("done", count(len(part.supports.contacts), "tip")) if part.supports else ("skipped", "stands on the plate")
         )
     if step == "plate":
-        return ("look", "over the edge") if "off_plate" in codes else ("done", count(len(job.parts), "part"))
+        return ("look", "over the edge") if Code.OFF_PLATE in codes else ("done", count(len(job.parts), "part"))
     if step == "predict":
         if verdict is None:
             return "open", "computing"

@@ -44,7 +44,7 @@ def readings(prediction: Prediction) -> list[Reading]:
     price = "not priced" if t.price is None else money_text(t.price, t.currency)
     return [
         Reading(margin_text(hold), held if hold is not None else "nothing stands yet",
-                is_weak(hold), z, why, "hold"),
+                is_weak(hold, prediction.job.bench.house), z, why, "hold"),
         Reading(f"{v.pull_n:.1f} N", f"greatest pull · {v.pull_z_mm:.1f} mm", False, v.pull_z_mm,
                 "peel of all components and suction of all cups of a layer, base and supports included", "pull"),
         Reading(f"{v.suction_n:.1f} N", suction_at, v.suction_n > 10, v.suction_z_mm,
