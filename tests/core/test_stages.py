@@ -14,7 +14,7 @@ from conftest import ONE, as_mesh, as_source, moved
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.hollow import Lattice, Level, Shell, Thicker
-from wideberth.core.job import Job, Part, Piece, Placement, Plate, job_of, with_count
+from wideberth.core.job import Job, Part, Piece, Placement, Plate, Refused, job_of, with_count
 from wideberth.core.model import MarkKind, Mend, mark_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict, preview
@@ -149,7 +149,14 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
         "side": (part(side="left"), NOTHING),
         "marks": (part(marks=()), NOTHING),
         "piece": (part(piece=None), NOTHING),
+        "pose_pinned": (part(pose_pinned=True), NOTHING),
+        "refused": (part(refused=(Refused("orient", Pose()),)), NOTHING),
         "last": (part(last=40), NOTHING),
+    },
+    Refused: {
+        "step": (part(refused=(Refused("drain"),)), NOTHING),
+        "pose": (part(refused=(Refused("orient", Pose()),)), NOTHING),
+        "spot_mm": (part(refused=(Refused("drain", None, (1.0, 2.0, 3.0)),)), NOTHING),
     },
     Mend: {"kind": (mend(kind="tidy"), {"mended_once"}), "value": (mend(value=0.002), {"mended_once"})},
     Cut: {

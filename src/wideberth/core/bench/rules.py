@@ -177,3 +177,21 @@ class HouseRules:
         float,
         Field(title="settled after", ge=0.5, le=10, description="settling times after which a layer counts as settled"),
     ] = 2.0
+    young_weight: Annotated[
+        float,
+        Field(
+            title="weight of young pull", ge=0, le=1000, description="ranks poses: newtons for each on fresh undersides"
+        ),
+    ] = 3.0
+    suction_weight: Annotated[
+        float, Field(title="weight of suction", ge=0, le=1000, description="ranks poses: newtons for each of suction")
+    ] = 2.0
+    lever_weight: Annotated[
+        float, Field(title="weight of leverage", ge=0, le=1000, description="ranks poses: newtons for each of leverage")
+    ] = 0.5
+    support_weight_n_per_mm2: Annotated[
+        float, Field(title="weight of support", ge=0, le=100, description="ranks poses: newtons for area to support")
+    ] = 0.01
+    height_weight_n_per_mm: Annotated[
+        float, Field(title="weight of height", ge=0, le=100, description="ranks poses: newtons for each millimetre")
+    ] = 0.05

@@ -18,6 +18,8 @@ from wideberth.core.units import N_PER_MM2_PER_PA, mm_per_s
 
 CANDIDATES = 60
 CLEAR_MM = 1.0
+REFUSED_MM = 3.0
+"""No hole comes nearer to one that was refused."""
 TIP_ROOM_MM = 1.2
 LEVELS = 5
 DIRECTIONS = 24
@@ -66,14 +68,21 @@ def wide_enough_mm(chamber: Mesh, bench: Bench) -> float:
     return diameter
 
 
+def near_refused(point_mm: NDArray[np.float64], refused_mm: NDArray[np.float64] | None) -> bool:
+    """Whether a point (3,) lies where a hole was refused."""
+    return refused_mm is not None and bool((np.linalg.norm(refused_mm - point_mm, axis=1) < REFUSED_MM).any())
+
+
 def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, tips_mm: NDArray[np.float64],
-                        progress: Progress | None = None) -> list[Spot]:  # fmt: skip
+                        progress: Progress | None = None,
+                        refused_mm: NDArray[np.float64] | None = None) -> list[Spot]:  # fmt: skip
     """Holes for one chamber of a posed shell (plate frame).
 
     The first is as low as the shape allows, which relieves the most layers; the next ones are low too, and far from
     the first, so that air can come in. Only walls that lead outside, with room for the drill and material left beside it, are
     taken, and none where a tip stands (`tips_mm`, (n, 3)) or where the part begins, which wants a tip. Walls that look down are
-    preferred: supports mark them anyway. There the hole is the house's wider one, if the chamber is wide.
+    preferred: supports mark them anyway. There the hole is the house's wider one, if the chamber is wide. None comes near to a spot that
+    was refused (`refused_mm`, (n, 3)).
     """
     progress = progress or quiet()
     diameter = wide_enough_mm(chamber, bench)
@@ -99,7 +108,9 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
         behind = stretches[stretches[:, 1] <= 0]
         if len(behind) and -behind[-1, 1] < max(CLEAR_MM, diameter):
             continue
-        if np.linalg.norm(keep_off - mouth, axis=1).min() < diameter / 2 + TIP_ROOM_MM:
+        if np.linalg.norm(keep_off - mouth, axis=1).min() < diameter / 2 + TIP_ROOM_MM or near_refused(
+            mouth, refused_mm
+        ):
             continue
         found.append((mouth, wall, float(start[2] - 0.5 * diameter * np.hypot(towards[0], towards[1])), -towards))
     chosen: list[Spot] = []

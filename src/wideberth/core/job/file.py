@@ -20,7 +20,7 @@ from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import Shell
 from wideberth.core.job.job import Job, Variant
-from wideberth.core.job.part import Part, Piece
+from wideberth.core.job.part import Part, Piece, Refused
 from wideberth.core.job.plate import Plate
 from wideberth.core.job.version1 import read_version_1
 from wideberth.core.model import Mark, Mend, Source, members_under, parse_models
@@ -56,6 +56,8 @@ class _PartFile:
     marks: tuple[Mark, ...]
     pose: Pose
     supports: Supports
+    pose_pinned: bool
+    refused: tuple[Refused, ...]
     last: int
 
 
@@ -110,7 +112,7 @@ def _source_name(source: Source) -> str:
 def _part_file(p: Part) -> _PartFile:
     return _PartFile(
         p.id, p.name, _source_name(p.source), p.source.name, p.source.item, p.mends, p.scale, p.stretch, p.mirrored, p.side,
-        p.cuts, p.piece, p.shell, p.holes, p.marks, p.pose, p.supports, p.last,
+        p.cuts, p.piece, p.shell, p.holes, p.marks, p.pose, p.supports, p.pose_pinned, p.refused, p.last,
     )  # fmt: skip
 
 
@@ -173,7 +175,7 @@ class _Reader:
         source = self.source(p.source, p.source_name, p.source_item, p.name)
         return Part(
             p.name, source, p.id, p.scale, p.cuts, p.shell, p.holes, p.pose, p.supports.checked(p.name), p.mends,
-            p.stretch, p.mirrored, p.side, p.marks, p.piece, p.last,
+            p.stretch, p.mirrored, p.side, p.marks, p.piece, p.pose_pinned, p.refused, p.last,
         )  # fmt: skip
 
     def bench(self, name: str) -> Bench:

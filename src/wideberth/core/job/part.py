@@ -19,6 +19,16 @@ LEFT, RIGHT = "left", "right"
 
 
 @dataclass(frozen=True)
+class Refused:
+    """What was proposed for a step and refused: a pose, or a spot [mm]: of a hole in the part's own frame, of a contact around
+    its place. The next proposal of the step keeps away from it."""
+
+    step: str
+    pose: Pose | None = None
+    spot_mm: tuple[float, float, float] | None = None
+
+
+@dataclass(frozen=True)
 class Piece:
     """Which piece of a part that was cut a part is: id of that part, of the pieces on the other side, and the cut's number."""
 
@@ -33,7 +43,8 @@ class Part:
 
     Size is scale times stretch along the source's axes, mirrored across x or not. Holes lie in the part's own frame (sized),
     supports around its place on the plate. Supports belong to a pose: a change of anything that moves the surface drops them.
-    Where it stands, and how often, is the plates'. marks : what faces of the source may carry. last : highest number that the
+    Where it stands, and how often, is the plates'. marks : what faces of the source may carry. pose_pinned :
+    no proposal turns it. last : highest number that the
     id of a hole or mark was given so far.
     """
 
@@ -52,6 +63,8 @@ class Part:
     side: str = ""
     marks: tuple[Mark, ...] = ()
     piece: Piece | None = None
+    pose_pinned: bool = False
+    refused: tuple[Refused, ...] = ()
     last: int = 0
 
     @property
@@ -77,6 +90,10 @@ class Part:
                 hole = replace(hole, id=f"hole-{last}")
             numbered.append(hole)
         return replace(self, holes=tuple(numbered), last=last)
+
+    def refused_spots(self, step: str) -> NDArray[np.float64]:
+        """Spots that were refused for a step, (n, 3)."""
+        return np.array([r.spot_mm for r in self.refused if r.step == step and r.spot_mm is not None]).reshape(-1, 3)
 
     def unsupported(self) -> Part:
         """Without supports; their numbers are not given again."""

@@ -11,9 +11,9 @@ from wideberth.core.orient.pose import (
     turned,
     turned_xyz,
 )
-from wideberth.core.orient.propose import PoseCost, propose_pose, weigh_pose
+from wideberth.core.orient.propose import PoseCost, propose_poses, weigh_pose
 
 __all__ = [
-    "UPRIGHT", "Pose", "PoseCost", "Turn", "as_turn", "placing", "propose_pose", "rotation_about", "set_down", "turned",
+    "UPRIGHT", "Pose", "PoseCost", "Turn", "as_turn", "placing", "propose_poses", "rotation_about", "set_down", "turned",
     "turned_xyz", "weigh_pose",
 ]  # fmt: skip

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, HouseRules
 from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, empty, grid_over
 from wideberth.core.loads import loads
 from wideberth.core.model import Mesh, stand_in
@@ -22,6 +22,7 @@ TRIANGLES = 12_000
 PITCH_MM = 0.8
 LAYER_MM = 0.4
 SPREAD_FLOOR_MM2 = 4.0
+DOES_NOT_FIT = 1e6
 
 
 @dataclass(frozen=True)
@@ -38,11 +39,12 @@ class PoseCost:
     height_mm: float
     fits: bool
 
-    @property
-    def total(self) -> float:
-        """One figure to rank by: pulls in newtons, 0.01 N per mm² to support, 0.05 N per mm of height."""
-        pulls = self.peak_n + 3 * self.young_n + 2 * self.suction_n + 0.5 * self.lever_n
-        return pulls + 0.01 * self.support_mm2 + 0.05 * self.height_mm + (0 if self.fits else 1e6)
+    def total(self, house: HouseRules) -> float:
+        """One figure to rank by, in newtons: each cost by the weight that the house gives it; what does not fit comes last."""
+        pulls = self.peak_n + house.young_weight * self.young_n + house.suction_weight * self.suction_n
+        pulls += house.lever_weight * self.lever_n
+        rest = house.support_weight_n_per_mm2 * self.support_mm2 + house.height_weight_n_per_mm * self.height_mm
+        return pulls + rest + (0 if self.fits else DOES_NOT_FIT)
 
     @property
     def why(self) -> str:
@@ -110,8 +112,8 @@ def candidate_turns(tilt_deg: float) -> list[NDArray[np.float64]]:
     return [lean @ face for face in faces for lean in leans]
 
 
-def propose_pose(mesh: Mesh, bench: Bench, progress: Progress | None = None) -> tuple[PoseCost, PoseCost]:
-    """The best candidate pose and, for comparison, the part as it came."""
+def propose_poses(mesh: Mesh, bench: Bench, progress: Progress | None = None) -> tuple[tuple[PoseCost, ...], PoseCost]:
+    """Candidate poses, the best first, and for comparison the part as it came."""
     progress = progress or quiet()
     light = stand_in(mesh, TRIANGLES)
     gap = bench.supports.gap_mm
@@ -120,4 +122,4 @@ def propose_pose(mesh: Mesh, bench: Bench, progress: Progress | None = None) -> 
     for number, turn in enumerate(turns):
         progress.at(number / len(turns), "weighing poses")
         weighed.append(weigh_pose(light, Pose(as_turn(turn), gap), bench))
-    return min(weighed, key=lambda cost: cost.total), weighed[0]
+    return tuple(sorted(weighed, key=lambda cost: cost.total(bench.house))), weighed[0]

@@ -20,14 +20,19 @@ from wideberth.core.propose.everything import (
     with_pieces,
 )
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
-from wideberth.core.propose.proposal import Proposal
+from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State
 from wideberth.core.propose.remedies import Remedy, remedy_for
 from wideberth.core.propose.shell_choices import ShellChoice, advice, shell_choices
 
 __all__ = [
+    "Better",
+    "Candidate",
+    "Difference",
+    "Measure",
     "Proposal",
     "Remedy",
     "ShellChoice",
+    "State",
     "advice",
     "export_plugs",
     "hole_at",

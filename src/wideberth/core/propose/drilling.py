@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.drain import ROUND, Drilled, Hole, Probe, Spot, propose_for_chamber, propose_for_cups
+from wideberth.core.drain import ROUND, Drilled, Hole, Probe, Spot, near_refused, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Part, Placed, Placement, job_of
 from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED, Printed
@@ -16,7 +16,7 @@ from wideberth.core.model import Mesh, points_inside
 from wideberth.core.orient import placing
 from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate_grid, predict, preview, put_together
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.propose.proposal import Proposal
+from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.support import route_to
 
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)
@@ -33,6 +33,8 @@ def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None =
     spots: list[Spot] = []
     bare = part.unsupported()
     solid = stages.solids(bare, bench.supports, progress.part(0, 0.4))
+    refused = part.refused_spots("drain")
+    refused_there = refused @ solid.matrix[:3, :3].T + solid.matrix[:3, 3]
     spots_held = [c.spot_mm for c in part.supports.contacts]
     tips = np.array(spots_held + _beginnings(bare, bench, stages)).reshape(-1, 3)
     for number, chamber in enumerate(solid.chambers):
@@ -40,21 +42,22 @@ def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None =
             continue
         share = 0.4 + 0.4 * number / len(solid.chambers)
         spots += propose_for_chamber(
-            solid.outer, _cavity(solid), chamber, bench, tips, progress.part(share, share + 0.1)
+            solid.outer, _cavity(solid), chamber, bench, tips, progress.part(share, share + 0.1), refused_there
         )
     progress.at(0.8, "looking for cups")
     drafted = [_hole(spot, solid) for spot in spots]
     printed = _printed_alone(bare.with_holes(part.holes + tuple(drafted)), bench, stages, progress.part(0.8, 0.95))
     spots_for_cups = propose_for_cups(solid.outer, solid.cavity, printed, bench)
     drafted += [_hole(spot, solid) for spot in spots_for_cups]
+    drafted = [hole for hole in drafted if not near_refused(hole.point_mm, refused)]
     if not drafted:
         why = "no chamber and no cup without a hole" if not solid.chambers else "every chamber has its holes"
-        return Proposal("drain", "drain", why, job, needed=False)
+        return only("drain", "drain", why, job, needed=False)
     drilled, moved = with_holes(part, tuple(drafted), stages, bench)
     after = job.with_part(drilled)
     why = "; ".join(f"{h.diameter_mm:g} mm: {h.why}" for h in drafted)
     why += ". " + what_changes(job, after, id, stages, progress.part(0.95, 1.0)) + moved
-    return Proposal("drain", f"drill {len(drafted)} drain hole{'s' if len(drafted) > 1 else ''}", why, after)
+    return only("drain", f"drill {len(drafted)} drain hole{'s' if len(drafted) > 1 else ''}", why, after)
 
 
 def _printed_alone(part: Part, bench: Bench, stages: Stages, progress: Progress | None = None) -> Printed:

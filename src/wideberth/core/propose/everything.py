@@ -11,19 +11,22 @@ from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
 from wideberth.core.job import Job, Part, cut_in_two, posed, with_both
 from wideberth.core.model import Mesh
-from wideberth.core.orient import propose_pose
+from wideberth.core.orient import Pose, PoseCost, propose_poses
 from wideberth.core.plate import arrange
 from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
-from wideberth.core.propose.proposal import ACCEPTED, REFUSED, Proposal
+from wideberth.core.propose.proposal import Candidate, Measure, Proposal, State, only
 from wideberth.core.split import Cut, propose_cut
-from wideberth.core.support import SupportProposal, fitting_mm, propose_tips, stouter_posts
+from wideberth.core.support import SupportProposal, Supports, fitting_mm, propose_tips, stouter_posts
 from wideberth.core.verdict import LOST, counted
 
 PLACE_STEP_MM = 0.1
 """Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
 TUNING_ROUNDS = 2
+MOST_CANDIDATES = 6
+SAME_LEAN = 0.9998
+"""Cosine of about a degree."""
 NAMED = 5
 """So many of what a proposal could not solve are told; all stand among the findings."""
 
@@ -34,9 +37,9 @@ def propose_split(job: Job, id: str, stages: Stages) -> Proposal:
     mesh = stages.cut(part)
     found = propose_cut(mesh, job.bench.printer)
     if found is None:
-        return Proposal("split", "split", "fits the printer", job, needed=False)
+        return only("split", "split", "fits the printer", job, needed=False)
     cut, why = found
-    return Proposal("split", f"cut {part.name} in two", why, with_pieces(job, id, cut, stages))
+    return only("split", f"cut {part.name} in two", why, with_pieces(job, id, cut, stages))
 
 
 def with_pieces(job: Job, id: str, cut: Cut, stages: Stages) -> Job:
@@ -64,24 +67,50 @@ def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None 
     chambers = stages.chambers(replace(part, shell=shell), progress)
     advice = weigh_hollow(stages.cut(part), chambers, shell, job.bench)
     if not advice.pays:
-        return Proposal("hollow", "hollow", advice.why, job, needed=False)
+        return only("hollow", "hollow", advice.why, job, needed=False)
     made = replace(part, shell=shell)
     gussets = stages.gussets(made, progress)
     if gussets is not None and len(gussets.uncarried_mm):
         why = f"{advice.why}, but in this pose its ceilings begin in mid-liquid where nothing can carry them: it stays solid"
-        return Proposal("hollow", "hollow", why, job, needed=False)
+        return only("hollow", "hollow", why, job, needed=False)
     why = advice.why
     if gussets is not None:
         why += f"; gussets of {gussets.volume_ml:.2f} mL carry what would begin in mid-liquid under its ceilings"
-    return Proposal("hollow", f"hollow {part.name}", why, job.with_part(made))
+    return only("hollow", f"hollow {part.name}", why, job.with_part(made))
 
 
 def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
-    """Turn a part the way that pulls least on young layers."""
+    """Turn a part the way that pulls least on young layers: the best few poses by the house's weights, but for those refused."""
     part = job.part(id)
-    best, now = propose_pose(stages.cut(part), job.bench, progress)
-    why = f"{best.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N"
-    return Proposal("orient", f"turn {part.name}", why, job.with_part(posed(part, best.pose)))
+    if part.pose_pinned:
+        return only("orient", f"turn {part.name}", f"the pose of {part.name} is pinned", job, needed=False)
+    costs, now = propose_poses(stages.cut(part), job.bench, progress)
+    refused = [r.pose for r in part.refused if r.step == "orient" and r.pose is not None]
+    wanted = [cost for cost in costs if not any(_leans_alike(cost.pose, pose) for pose in refused)]
+    if not wanted:
+        return only("orient", f"turn {part.name}", "every pose that was weighed has been refused", job, needed=False)
+    candidates = tuple(
+        Candidate(
+            f"turn {part.name}", f"{cost.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N",
+            job.with_part(posed(part, cost.pose)), pose_measures(cost),
+        )
+        for cost in wanted[:MOST_CANDIDATES]
+    )  # fmt: skip
+    return Proposal("orient", candidates, now=pose_measures(now))
+
+
+def pose_measures(cost: PoseCost) -> tuple[Measure, ...]:
+    """What a pose costs, by name."""
+    return (
+        Measure("peak pull", cost.peak_n, "N"), Measure("pull on fresh undersides", cost.young_n, "N"),
+        Measure("suction", cost.suction_n, "N"), Measure("area to support", cost.support_mm2, "mm²"),
+        Measure("leverage", cost.lever_n, "N"), Measure("height", cost.height_mm, "mm"),
+    )  # fmt: skip
+
+
+def _leans_alike(one: Pose, other: Pose) -> bool:
+    """Whether the same way is up in two poses, whatever their turn about the plate's upright."""
+    return bool(one.rotation[2] @ other.rotation[2] > SAME_LEAN)
 
 
 @dataclass(frozen=True)
@@ -90,24 +119,29 @@ class _Supporting:
 
     outer: Mesh
     bench: Bench
+    pinned: Supports
+    refused: tuple[tuple[float, ...], ...]
 
 
 def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
-    return propose_tips(of.outer, of.bench, progress)
+    return propose_tips(of.outer, of.bench, progress, of.pinned, np.array(of.refused).reshape(-1, 3))
 
 
 def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
-    """Tips, posts and base for a part in its pose; shell and holes make no difference to them."""
+    """Tips, posts and base for a part in its pose; shell and holes make no difference to them. Pinned ones stay as they are, and
+    none comes back to a spot that was refused."""
     part = job.part(id)
     plain = replace(part, shell=None, holes=()).unsupported()
     outer = stages.solids(plain, job.bench.supports).outer
-    made = stages.cache.run(_supported, _Supporting(outer, job.bench), progress)
+    pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned)
+    refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
+    made = stages.cache.run(_supported, _Supporting(outer, job.bench, pinned, refused), progress)
     why = made.why
     if made.unreached:
         why += f"; {len(made.unreached)} spots cannot be reached"
     supported, moved = with_tips_beside(replace(part, supports=made.supports), part.holes, stages, job.bench)
     why += f"; {moved} beside drain holes" if moved else ""
-    return Proposal("support", f"support {part.name}", why, job.with_part(supported), needed=bool(made.supports))
+    return only("support", f"support {part.name}", why, job.with_part(supported), needed=bool(made.supports))
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:
@@ -123,7 +157,7 @@ def _thicker(seen: Prediction) -> Proposal:
     for touch, size in zip(touches, fitting_mm(worst, job.bench), strict=True):
         part = seen.placed[touch.part].part
         contact = part.supports.contact[touch.contact]
-        if size > contact.diameter_mm + 1e-6:  # a further print's tip is the part's own
+        if size > contact.diameter_mm + 1e-6 and not contact.pinned:  # a further print's tip is the part's own
             sizes = wanted.setdefault(part.id, {})
             sizes[contact.id] = max(round(float(size), 3), sizes.get(contact.id, 0.0))
     stouter: dict[str, dict[str, float]] = {}
@@ -138,7 +172,7 @@ def _thicker(seen: Prediction) -> Proposal:
     told = [f"{tips} tips grow to carry suction and the shell's own pull"] if tips else []
     told += [f"{posts} posts grow stouter against the push of the return"] if posts else []
     why = "; ".join(told) or "every tip and post is thick enough"
-    return Proposal("support", "thicker tips and posts", why, job, needed=bool(told))
+    return only("support", "thicker tips and posts", why, job, needed=bool(told))
 
 
 def propose_places(job: Job, stages: Stages, plate: str = "") -> Proposal:
@@ -164,7 +198,7 @@ def propose_places(job: Job, stages: Stages, plate: str = "") -> Proposal:
         moved = moved.with_placement(replace(placement, x_mm=x, y_mm=y))
     used = sum(a * b for a, b in sizes) / (printer.plate_x_mm * printer.plate_y_mm)
     why = f"{counted(len(prints), 'part')}, {used:.0%} of the plate"
-    return Proposal("plate", "arrange the plate", why, moved)
+    return only("plate", "arrange the plate", why, moved)
 
 
 def _on_rows(mm: float) -> float:
@@ -181,7 +215,7 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
     taken: list[Proposal] = []
 
     def take(proposal: Proposal) -> Job:
-        taken.append(replace(proposal, state=ACCEPTED))
+        taken.append(proposal.in_state(State.ACCEPTED))
         return proposal.job
 
     index = 0
@@ -197,7 +231,7 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
         try:
             job = take(propose_hollow(job, id, stages, piece.part(0.25, 0.5)))
         except BadModel as error:
-            taken.append(Proposal("hollow", "hollow", error.text, job, needed=False, state=REFUSED))
+            taken.append(only("hollow", "hollow", error.text, job, needed=False, state=State.REFUSED))
         job = take(propose_drain(job, id, stages, piece.part(0.5, 0.6)))
         job = take(propose_support(job, id, stages, piece.part(0.6, 1.0)))
     job = take(propose_places(job, stages))
@@ -220,4 +254,4 @@ def _unsolved(found: Prediction) -> Proposal | None:
         return None
     why = "Not solved, it would be lost as it is: " + " ".join(f"{f.message} {f.remedy}" for f in lost[:NAMED])
     why += f" And {counted(len(lost) - NAMED, 'more finding')}." if len(lost) > NAMED else ""
-    return Proposal("predict", "not solved", why, found.job, needed=False, state=REFUSED)
+    return only("predict", "not solved", why, found.job, needed=False, state=State.REFUSED)

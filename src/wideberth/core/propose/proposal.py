@@ -1,29 +1,113 @@
-"""A proposal: what a step would do, why, and the job if it is accepted."""
+"""A proposal: what a step would do, as candidates side by side, each with measures, a reason, and the job if it is taken."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from enum import StrEnum
 
 from wideberth.core.job import Job
 
-PROPOSED, ACCEPTED, PINNED, REFUSED = "proposed", "accepted", "pinned", "refused"
+
+class State(StrEnum):
+    """What became of a candidate."""
+
+    PROPOSED = "proposed"
+    ACCEPTED = "accepted"
+    PINNED = "pinned"
+    REFUSED = "refused"
+
+
+class Better(StrEnum):
+    """Which way a measure is better."""
+
+    LESS = "less"
+    MORE = "more"
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A named figure with its unit, and which way it is better."""
+
+    name: str
+    value: float
+    unit: str
+    better: Better = Better.LESS
+
+
+@dataclass(frozen=True)
+class Difference:
+    """How a measure of a candidate differs from the present state's: by how much, and whether for the better."""
+
+    name: str
+    by: float
+    unit: str
+    gains: bool
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One way to do a step: a label for undo, the reason with its numbers, the job afterwards, its measures, and its state."""
+
+    label: str
+    why: str
+    job: Job
+    measures: tuple[Measure, ...] = ()
+    state: State = State.PROPOSED
+
+    def differences(self, now: tuple[Measure, ...]) -> tuple[Difference, ...]:
+        """What its measures differ in from others of the same names."""
+        present = {m.name: m for m in now}
+        found = []
+        for m in self.measures:
+            if m.name in present and m.value != present[m.name].value:
+                by = m.value - present[m.name].value
+                found.append(Difference(m.name, by, m.unit, (by < 0) == (m.better is Better.LESS)))
+        return tuple(found)
 
 
 @dataclass(frozen=True)
 class Proposal:
-    """What a step would do: the job afterwards, a label for undo, the reason with its numbers, and its state.
+    """What a step would do.
 
-    `needed` is False when the step has nothing to gain; the job is then unchanged.
+    candidates : the best first; never empty. now : measures of the present state, where it has them. needed : False when the step
+    has nothing to gain; the job of its one candidate is then unchanged.
     """
 
     step: str
-    label: str
-    why: str
-    job: Job
+    candidates: tuple[Candidate, ...]
     needed: bool = True
-    state: str = PROPOSED
+    now: tuple[Measure, ...] = ()
+
+    @property
+    def best(self) -> Candidate:
+        return self.candidates[0]
+
+    @property
+    def label(self) -> str:
+        return self.best.label
+
+    @property
+    def why(self) -> str:
+        return self.best.why
+
+    @property
+    def job(self) -> Job:
+        return self.best.job
+
+    @property
+    def state(self) -> State:
+        return self.best.state
+
+    def in_state(self, state: State) -> Proposal:
+        """With its best candidate in another state."""
+        return replace(self, candidates=(replace(self.best, state=state), *self.candidates[1:]))
 
     @property
     def unsolved(self) -> bool:
         """Whether it only says by what the job would still be lost."""
-        return self.step == "predict" and self.state == REFUSED
+        return self.step == "predict" and self.state is State.REFUSED
+
+
+def only(step: str, label: str, why: str, job: Job, needed: bool = True, state: State = State.PROPOSED) -> Proposal:
+    """A proposal of one candidate."""
+    return Proposal(step, (Candidate(label, why, job, state=state),), needed)

@@ -20,7 +20,7 @@ from wideberth.core.propose.everything import (
     propose_support,
     propose_thicker,
 )
-from wideberth.core.propose.proposal import Proposal
+from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.support import Need, NeedKind, Route, route_to
 from wideberth.core.verdict import Code, Finding, counted
 
@@ -96,13 +96,13 @@ def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress
         job = job.with_part(replace(part, supports=part.supports.with_route(route, settings.tip_mm, need)))
     label = "add a tip" if finding.count == 1 else "add tips"
     if not added:
-        return Proposal("support", label, "no post finds a clear way to that spot", prediction.job, needed=False)
+        return only("support", label, "no post finds a clear way to that spot", prediction.job, needed=False)
     first_way = added[0]
     why = f"a {settings.tip_mm:g} mm tip at {first_way.spot_mm[2]:.1f} mm, on a post of {first_way.length_mm:.0f} mm"
     if len(added) > 1:
         why = f"{len(added)} tips of {settings.tip_mm:g} mm"
     why += f"; {counted(barred, 'spot')} cannot be reached" if barred else ""
-    return Proposal("support", label, why, job)
+    return only("support", label, why, job)
 
 
 def _part_of(prediction: Prediction, finding: Finding) -> str | None:
@@ -130,9 +130,7 @@ def _set(job: Job, key: str, value: float) -> Proposal:
     section, _, name = key.partition(".")
     facts = next(f for f in facts_of(section) if f.key == name)
     label = f"set {facts.words} to {value:g} {facts.unit}".rstrip()
-    return Proposal(
-        "bench", label, label, replace(job, bench=job.bench.with_value(key, value, "asked for by a finding"))
-    )
+    return only("bench", label, label, replace(job, bench=job.bench.with_value(key, value, "asked for by a finding")))
 
 
 def _may_have_lattice(job: Job, id: str) -> bool:
@@ -149,12 +147,12 @@ def _with_lattice(job: Job, id: str, stages: Stages) -> Proposal:
     why = f"{lattice.kind} of {lattice.share:.0%}"
     if bars is not None:
         why = f"bars of {bars.bar_mm:.1f} mm, {bars.cell_mm:.0f} mm apart, {bars.share:.1%} of the chambers"
-    return Proposal("hollow", f"{lattice.kind} in {part.name}", why, job.with_part(made))
+    return only("hollow", f"{lattice.kind} in {part.name}", why, job.with_part(made))
 
 
 def _raise(job: Job, id: str) -> Proposal:
     """The part lifted off the plate by the usual gap; its tips are for proposing anew."""
     part, gap = job.part(id), job.bench.supports.gap_mm
     raised = posed(part, replace(part.pose, gap_mm=gap))
-    return Proposal("orient", f"raise {part.name} by {gap:g} mm", f"{gap:g} mm above the plate; it wants tips now",
+    return only("orient", f"raise {part.name} by {gap:g} mm", f"{gap:g} mm above the plate; it wants tips now",
                     job.with_part(raised))  # fmt: skip

@@ -25,6 +25,10 @@ ROUNDS = 9
 RESIZING_ROUNDS = 3
 SAG_ROUNDS = 4
 COMPANY = 2
+NEAR_SHARE = 0.35
+"""Tips stand at least this share of the usual spacing apart."""
+REFUSED_MM = 2.0
+"""No tip comes nearer to a spot that was refused."""
 WIDER_ROUNDS = 5
 LEAST_PLATE_MARGIN = 1.6
 MARGIN_RESERVE = 1.15
@@ -40,8 +44,11 @@ class SupportProposal:
     why: str
 
 
-def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) -> SupportProposal:
+def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None, pinned: Supports | None = None,
+                 refused_mm: NDArray[np.float64] | None = None) -> SupportProposal:  # fmt: skip
     """Tips for a part's outer mesh in its pose, around its own place (x = y = 0).
+
+    pinned : supports that stay as they are; others are set around them. refused_mm : (n, 3) spots that no tip comes near to.
 
     Only the outer mesh counts: shell and holes make no difference, so hollowing before or after supporting gives the
     same tips, and none stands in a chamber. Each round predicts the solid part on the tips so far, by the verdict's own
@@ -55,7 +62,9 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) ->
     spots, spare = wanted_spots(light, settings)
     progress.at(0.2, "making room")
     room = Clearance(light, settings)
-    supports, unreached = _with_routes(Supports(), spots, room, bench, progress.part(0.25, 0.4))
+    supports, barred = pinned or Supports(), _Barred.around(pinned, refused_mm, settings.spacing_mm)
+    spots, spare = barred.without(spots), barred.without(spare)
+    supports, unreached = _with_routes(supports, spots, room, bench, progress.part(0.25, 0.4))
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
@@ -72,10 +81,34 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None) ->
         if number < SAG_ROUNDS:
             more = _together(more, _where_it_sags(light, under, printed, found, bench))
         before = len(supports.contacts)
-        supports, _ = _with_routes(supports, more, room, bench, progress.part(0.4, 1.0))
+        supports, _ = _with_routes(supports, barred.without(more), room, bench, progress.part(0.4, 1.0))
         if len(supports.contacts) == before and not grown:
             break
     return SupportProposal(supports, unreached, _counted(supports))
+
+
+@dataclass(frozen=True, eq=False)
+class _Barred:
+    """Spots (n, 3) that no tip comes nearer to than so far, (n,)."""
+
+    spots: NDArray[np.float64]
+    reach_mm: NDArray[np.float64]
+
+    @classmethod
+    def around(cls, pinned: Supports | None, refused_mm: NDArray[np.float64] | None, spacing_mm: float) -> _Barred:
+        """Pinned contacts keep others off as any would; refused spots keep all off."""
+        held = np.array([c.spot_mm for c in pinned.contacts]).reshape(-1, 3) if pinned is not None else np.empty((0, 3))
+        refused = np.empty((0, 3)) if refused_mm is None else refused_mm
+        reach = [NEAR_SHARE * spacing_mm] * len(held) + [REFUSED_MM] * len(refused)
+        return cls(np.concatenate((held, refused)), np.array(reach))
+
+    def without(self, spots: Spots) -> Spots:
+        """Less those that are barred."""
+        if len(self.spots) == 0 or len(spots.points) == 0:
+            return spots
+        away = np.linalg.norm(spots.points[:, None] - self.spots[None], axis=2)
+        free = np.flatnonzero((away >= self.reach_mm).all(axis=1))
+        return Spots(spots.points[free], spots.normals[free], [spots.why[i] for i in free])
 
 
 def _counted(supports: Supports) -> str:
@@ -144,8 +177,9 @@ def _sized(supports: Supports, found: Loads, bench: Bench, only_grow: bool) -> t
     before = np.array([c.diameter_mm for c in contacts])
     if only_grow:
         size = np.maximum(size, before)
-    grown = bool((size > before + 1e-6).any())
-    sized = supports.sized({c.id: round(float(d), 3) for c, d in zip(contacts, size, strict=True)})
+    free = np.array([not c.pinned for c in contacts])
+    grown = bool((size > before + 1e-6)[free].any())
+    sized = supports.sized({c.id: round(float(d), 3) for c, d in zip(contacts, size, strict=True) if not c.pinned})
     sized = sized.needed_for({
         c.id: replace(c.need, carries_n=max(float(load), 0.0)) for c, load in zip(contacts, worst, strict=True)
     })  # fmt: skip
@@ -237,7 +271,7 @@ def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: fl
             if away[i] > 2.5 * spacing_mm or taken == COMPANY:
                 break
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
-            if np.linalg.norm(others - spare.points[i], axis=1).min() >= 0.35 * spacing_mm:
+            if np.linalg.norm(others - spare.points[i], axis=1).min() >= NEAR_SHARE * spacing_mm:
                 chosen.append(int(i))
                 taken += 1
     return Spots(spare.points[chosen], spare.normals[chosen], [spare.why[i] for i in chosen])
