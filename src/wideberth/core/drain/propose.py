@@ -81,8 +81,8 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
     The first is as low as the shape allows, which relieves the most layers; the next ones are low too, and far from
     the first, so that air can come in. Only walls that lead outside, with room for the drill and material left beside it, are
     taken, and none where a tip stands (`tips_mm`, (n, 3)) or where the part begins, which wants a tip. Walls that look down are
-    preferred: supports mark them anyway. There the hole is the house's wider one, if the chamber is wide. None comes near to a spot
-    that was refused (`refused_mm`, (n, 3)).
+    preferred: supports mark them anyway. There the hole is the house's wider one, if the chamber is wide. None
+    comes near to a spot that was refused (`refused_mm`, (n, 3)).
     """
     progress = progress or quiet()
     diameter = wide_enough_mm(chamber, bench)
