@@ -1,4 +1,4 @@
-# Verbs: demo, test, lint, prove, bench, shots, meshes, dist. Each sets up what it needs, once.
+# Verbs: demo, test, lint, prove, mutate, bench, shots, meshes, dist. Each sets up what it needs, once.
 VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
@@ -6,7 +6,7 @@ WARM := $(VENV)/.warm
 COMPILE := $(BIN)/python -m wideberth.core.propose.compiling
 SCREEN := xvfb-run -a -s "-screen 0 1400x900x24"
 
-.PHONY: demo test lint prove bench shots meshes dist setup
+.PHONY: demo test lint prove mutate bench shots meshes dist setup
 .DEFAULT_GOAL := help
 
 help:
@@ -29,6 +29,7 @@ demo: $(READY) $(WARM)
 lint: $(READY)
 	@$(BIN)/ruff check src tests benchmarks proofs
 	@$(BIN)/ruff format --check -q src tests benchmarks proofs
+	@$(BIN)/python tools/docstrings.py
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports | tail -n 3
 
@@ -37,6 +38,9 @@ test: $(READY)
 
 prove: $(READY)
 	@$(BIN)/pytest proofs -o addopts="" -o pythonpath=tests -q -s -n 0
+
+mutate: $(READY)
+	@$(BIN)/python tools/mutate.py $(only)
 
 bench: $(READY)
 	@$(BIN)/pytest benchmarks -o addopts="" --benchmark-columns=median,min,rounds -s

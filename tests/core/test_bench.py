@@ -1,5 +1,6 @@
 """Bench files, viscosity and cure."""
 
+import math
 from pathlib import Path
 
 import numpy as np
@@ -7,11 +8,16 @@ import pytest
 
 from wideberth.core.bench import (
     Bench,
+    CuredPair,
+    ExposureTest,
     bench_toml,
     bond_factor,
+    critical_exposure,
     cured_depth_mm,
     exposure_of_layer,
     first_layer_growth_mm,
+    fit_working_curve,
+    fitted_bench,
     load_bench,
     told_apart,
     vat_viscosity,
@@ -110,3 +116,15 @@ def test_working_curve_and_growth(bench: Bench) -> None:
     seconds = bench.resin.critical_exposure_mj_per_cm2 * np.e / bench.printer.irradiance_mw_per_cm2
     assert cured_depth_mm(bench.resin, bench.printer, seconds) == pytest.approx(bench.resin.penetration_depth_mm)
     assert first_layer_growth_mm(bench) == pytest.approx(0.05 * np.log(30 / 2.5))
+
+
+def test_a_working_curve_is_taken_over_at_the_temperature_of_its_test() -> None:
+    """Tested at 18 °C: there the bench's resin has the fitted Ec, and at its own reference what the law makes of it."""
+    bench = load_bench().with_value("resin.cure_gain_per_c", 0.03)
+    pairs = tuple(CuredPair(s, 0.12 * math.log(3.0 * s / 9.0)) for s in (6.0, 9.0, 14.0, 20.0))
+    test = ExposureTest("Test", "resin", "printer", 3.0, 18.0, pairs)
+    fitted = fitted_bench(bench, fit_working_curve(test), test)
+    assert fitted.resin.penetration_depth_mm == pytest.approx(0.12, rel=1e-6)
+    assert critical_exposure(fitted.resin, 18.0) == pytest.approx(9.0, rel=1e-6)
+    at_reference = 9.0 * math.exp(0.03 * (18.0 - fitted.resin.reference_c))
+    assert fitted.resin.critical_exposure_mj_per_cm2 == pytest.approx(at_reference, rel=1e-6)

@@ -13,8 +13,8 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
+from wideberth.core.layers import CUP, EMPTY, FRESH, PART, SEALED_CUP
 from wideberth.core.verdict import FIGURES
-from wideberth.desktop.section.picture import CUP, EMPTY, FRESH, PART, SEALED_CUP
 from wideberth.desktop.window import MainWindow
 
 

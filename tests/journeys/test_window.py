@@ -16,8 +16,8 @@ from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled, within
 from wideberth.core.job import open_job
+from wideberth.core.layers import FRESH
 from wideberth.core.model import read_model
-from wideberth.desktop.section.picture import FRESH
 from wideberth.desktop.window import MainWindow
 
 

@@ -15,8 +15,6 @@ from wideberth.core.errors import BadModel, WideBerthError
 from wideberth.core.job import Part, remember_factor, remembered_factor, scaled
 from wideberth.core.model import (
     Flaw,
-    Health,
-    Mended,
     Mesh,
     UnitGuess,
     angle_between_deg,
@@ -24,10 +22,10 @@ from wideberth.core.model import (
     distance_mm,
     guess_unit,
     stand_in,
-    wall_flaws,
     wall_mm,
+    wall_seen_from,
 )
-from wideberth.core.predict import PrintSolids
+from wideberth.core.predict import Examined, PrintSolids, examined
 from wideberth.core.progress import Progress
 from wideberth.desktop.work import Task, start
 
@@ -37,20 +35,6 @@ if TYPE_CHECKING:
 SPOTS_WANTED = {"distance": 2, "angle": 2, "bore": 1, "wall": 1}
 COLOURED_TRIANGLES = 60_000
 REMEMBERED = 24
-
-
-@dataclass(frozen=True, eq=False)
-class Examined:
-    """What was found of a part: health of its mended mesh, its walls at its size, and what its mends did."""
-
-    health: Health
-    walls: tuple[Flaw, ...]
-    thinnest_mm: float
-    mended: tuple[Mended, ...]
-
-    @property
-    def flaws(self) -> tuple[Flaw, ...]:
-        return self.health.flaws + self.walls
 
 
 @dataclass(frozen=True, eq=False)
@@ -129,14 +113,9 @@ class Examiner(QObject):
             if self._running[0] == key:
                 return
             self._running[1].cancel()
-        printer, resin = job.bench.printer, job.bench.resin
-        pixel = max(printer.pixel_x_mm, printer.pixel_y_mm)
 
         def work(progress: Progress) -> Examined:
-            health = stages.health(part, progress)
-            thick = stages.thickness(part)
-            return Examined(health, tuple(wall_flaws(thick, pixel, resin.thinnest_wall_mm)), thick.thinnest_mm,
-                            stages.mended(part)[1])  # fmt: skip
+            return examined(part, job.bench, stages, progress)
 
         def done(found: Examined) -> None:
             self._known[key] = found
@@ -268,16 +247,7 @@ class Examiner(QObject):
 
         def work(_: Progress) -> WallColours:
             light = stand_in(solid.outer, COLOURED_TRIANGLES)
-            normals = np.zeros((len(light.points), 3))
-            for corner in range(3):
-                np.add.at(normals, light.faces[:, corner], light.normals * light.face_area_mm2[:, None])
-            normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
-            # the stand-in's points lie a little off the surface: start outside and count from the first surface met
-            rays = self._session.stages.closest(solid.outer)
-            lift = 0.02 * float(np.sqrt(light.face_area_mm2.mean()))
-            first = rays.first_hit(light.points + lift * normals, -normals, 0.0)
-            first = np.where(np.isfinite(first), np.minimum(first, 2 * lift), lift) + 1e-6
-            wall = rays.first_hit(light.points + (lift - first)[:, None] * normals, -normals, 0.0)
+            wall = wall_seen_from(light, self._session.stages.closest(solid.outer))
             return WallColours(chosen, light, wall)
 
         def done(found: WallColours) -> None:

@@ -21,6 +21,7 @@ def margin_text(margin: float | None) -> str:
 
 
 def hours_text(seconds: float) -> str:
+    """A stretch of time as the views write it."""
     return duration_text(seconds)
 
 

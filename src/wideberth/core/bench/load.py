@@ -172,7 +172,12 @@ def load_bench(path: Path | None = None) -> Bench:
 
 
 def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
-    """A bench from the tables of a bench file (see `load_bench`)."""
+    """A bench from the tables of a bench file (see `load_bench`).
+
+    Raises
+    ------
+    BadBench : for a table that is none of a bench's, or a value out of range.
+    """
     strange = [kind for kind in without_schema(wanted, where) if kind not in SECTIONS]
     if strange:
         raise BadBench(f"`[{strange[0]}]` is no table of a bench.", where=where, remedy=f"Use {', '.join(SECTIONS)}.")

@@ -34,6 +34,10 @@ def slug(name: str) -> str:
     --------
     >>> slug("Harbour grey, 70 % / tough")
     'harbour-grey-70-tough'
+
+    Raises
+    ------
+    BadBench : for a name without a letter or digit.
     """
     made = re.sub(r"[^\w]+", "-", name.lower(), flags=re.UNICODE).strip("-")[:60].strip("-")
     if not made:
@@ -74,7 +78,12 @@ def duplicate(kind: str, name: str, title: str) -> str:
 
 
 def rename(kind: str, name: str, title: str) -> str:
-    """Another title for one of the user's own files; returns the file's new name. Shipped ones keep theirs."""
+    """Another title for one of the user's own files; returns the file's new name.
+
+    Raises
+    ------
+    BadBench : for a file that ships with the program. CannotWrite : when it cannot be written.
+    """
     if not is_own(kind, name) or shipped_file(kind, name):
         raise BadBench(
             f"`{name}` ships with the program and keeps its name.", where=kind, remedy="Duplicate it instead."

@@ -58,7 +58,7 @@ class Emptying:
 
 
 def pools(cells: VoidCells, down: NDArray[np.float64]) -> Pools:
-    """Liquid that stays in a pose, by the spill level of each cell."""
+    """Liquid that stays in a pose, by the spill level of each cell. `down` : (3,) the way down, of any length."""
     down = np.asarray(down, float) / np.linalg.norm(down)
     at, index, free = _pooled(cells)
     shape = cells.nodes.shape
@@ -186,7 +186,7 @@ def _run_out(height: NDArray[np.float64], ml: NDArray[np.float64], holes: list[D
 
 
 def sill_mm(hole: Drilled, down: NDArray[np.float64]) -> float:
-    """Height of the highest place on the lowest way through a hole, against `down`."""
+    """Height [mm] of the highest place on the lowest way through a hole, against `down`, a unit vector (3,)."""
     ends = (-(hole.at(0.0) @ down), -(hole.at(hole.wall_mm) @ down))
     return float(max(ends)) - _below_axis_mm(hole, down)
 

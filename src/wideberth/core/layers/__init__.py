@@ -4,6 +4,7 @@ from wideberth.core.layers._kernels.flood import spill_levels
 from wideberth.core.layers.cells import MOST_SWELL, CupCells, cup_cells
 from wideberth.core.layers.grid import Grid, grid_over
 from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
+from wideberth.core.layers.picture import CUP, EMPTY, FRESH, PART, SEALED_CUP, SUPPORT, LayerPicture, layer_codes
 from wideberth.core.layers.printed import Bore, Printed, Touch, beside
 from wideberth.core.layers.rebuild import rebuilt, usual_pitch_mm
 from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, moved_runs, on_grid, union
@@ -34,13 +35,19 @@ from wideberth.core.layers.voids import (
 from wideberth.core.layers.window import CellWindow
 
 __all__ = [
+    "CUP",
+    "EMPTY",
     "FINE_SQUEEZE",
+    "FRESH",
     "MOST_SWELL",
     "OPEN",
     "OUTSIDE",
+    "PART",
     "PREVIEW_SQUEEZE",
     "SEALED",
+    "SEALED_CUP",
     "STATES",
+    "SUPPORT",
     "UNKNOWN",
     "VENTED",
     "Bodies",
@@ -48,6 +55,7 @@ __all__ = [
     "CellWindow",
     "CupCells",
     "Grid",
+    "LayerPicture",
     "Mouths",
     "Openings",
     "Printed",
@@ -67,6 +75,7 @@ __all__ = [
     "grid_over",
     "in_order_of_place",
     "intersection",
+    "layer_codes",
     "moved_runs",
     "nodes_inside",
     "nodes_mostly_inside",

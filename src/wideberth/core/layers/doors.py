@@ -56,7 +56,7 @@ class Frame:
 
     @property
     def low_mm(self) -> tuple[float, float]:
-        """x and y of the corner of the first cell."""
+        """Corner of the first cell: x and y."""
         pitch = self.runs.grid.pitch_mm
         return (
             self.across.grid.y0_mm + self.first[1] * self.every * pitch,

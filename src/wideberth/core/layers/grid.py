@@ -31,7 +31,7 @@ class Grid:
 
     @property
     def y0_mm(self) -> float:
-        """y of row 0."""
+        """Where row 0 lies over y."""
         return (self.first_row + self.row_shift) * self.pitch_mm
 
     @property

@@ -410,7 +410,7 @@ class _Beginning:
 
 
 def beside(found: Sections, ray: NDArray[np.int64], x_mm: NDArray[np.float64]) -> NDArray[np.int64]:
-    """The component whose run on a ray is nearest to an x; -1 on an empty ray."""
+    """The component whose run on each ray (n,) is nearest to an x (n,) [mm], (n,); -1 on an empty ray."""
     runs = found.runs
     at = label_kernels.nearest_runs(runs.offsets, runs.x0, runs.x1, ray, x_mm)
     if found.count == 0:

@@ -121,7 +121,7 @@ class Bodies:
 
 
 def bodies(found: Sections, tracked: NDArray[np.int64]) -> Bodies:
-    """Sweep upward and say which components belong together at each layer; `tracked` components are followed on."""
+    """Sweep upward and say which components belong together at each layer; `tracked` components (t,) are followed on."""
     volume = found.area_mm2 * found.runs.grid.layer_mm
     link_first = np.searchsorted(found.upper, np.arange(found.count + 1)).astype(np.int64)
     root, grown, roots = kernels.sweep_bodies(

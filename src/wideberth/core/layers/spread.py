@@ -34,7 +34,7 @@ def surface_points(mesh: Mesh, step_mm: float, axes: tuple[int, ...] = (0, 1, 2)
 
 
 def in_order_of_place(points_mm: NDArray[np.float64]) -> NDArray[np.int64]:
-    """The order of points from the lowest up, then by y and x; rounding keeps noise in the last digits out."""
+    """The order of points (n, 3) from the lowest up, then by y and x, (n,); rounding keeps noise in the last digits out."""
     x, y, z = np.round(points_mm / SAME_MM).T if len(points_mm) else np.zeros((3, 0))
     return np.lexsort((x, y, z))
 

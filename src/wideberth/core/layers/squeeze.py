@@ -122,7 +122,8 @@ def squeeze_with_supports(
     effort: SqueezeEffort = FINE_SQUEEZE,
     known: Solved | None = None,
 ) -> tuple[NDArray[np.float64], int]:
-    """Squeeze integral of components of everything, from those of the part that they hold.
+    """Squeeze integral [mm⁴] of components of everything, (n,), from those of the part that they hold, (m,); and how many were
+    solved.
 
     Where posts and tips add little to a component of the part, its S is the sum of the parts' own and of the added
     area taken as one disc; only components that are mostly support (the base) are solved anew. S of pieces joined by

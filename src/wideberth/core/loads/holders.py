@@ -108,5 +108,5 @@ def plate_patches(found: Sections, modulus_mpa: float) -> Patches:
 
 
 def capacities_n(touches: tuple[Touch, ...], bench: Bench) -> NDArray[np.float64]:
-    """Capacity of each tip [N]."""
+    """Capacity of each tip [N], (tips,)."""
     return np.array([tip_capacity_n(t, bench.resin.green_strength_mpa) for t in touches])

@@ -9,13 +9,18 @@ from wideberth.core.bench import Bench, bond_factor, exposure_of_layer, vat_visc
 
 
 def line_n(perimeter_mm: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
-    """Line adhesion along the peeling front [N]: γ P."""
+    """Line adhesion along the peeling front [N], (n,): γ P of perimeters (n,)."""
     return bench.film.line_adhesion_n_per_mm * perimeter_mm
 
 
 def viscous_n(area_mm2: NDArray[np.float64], squeeze_mm4: NDArray[np.float64], bench: Bench,
               viscosity_pa_s: NDArray[np.float64] | float, mm_per_min: float) -> NDArray[np.float64]:  # fmt: skip
-    """Viscous share of components at a speed [N]: τ A (S / (A ℓ0²))^m (μ/μ0)^n (v/v0)^n, softened by the film's give."""
+    """Viscous share of components at a speed [N], (n,): τ A (S / (A ℓ0²))^m (μ/μ0)^n (v/v0)^n, the film's give included in τ.
+
+    Parameters
+    ----------
+    area_mm2, squeeze_mm4 : (n,) A and S. viscosity_pa_s : μ for all, or for each, (n,). mm_per_min : v.
+    """
     laws = bench.laws
     rate = viscosity_pa_s / laws.peel_viscosity_pa_s * mm_per_min / laws.peel_speed_mm_per_min
     area = np.maximum(area_mm2, 1e-12)
@@ -25,7 +30,7 @@ def viscous_n(area_mm2: NDArray[np.float64], squeeze_mm4: NDArray[np.float64], b
 
 def peel_n(area_mm2: NDArray[np.float64], perimeter_mm: NDArray[np.float64], squeeze_mm4: NDArray[np.float64],
            bench: Bench, viscosity_pa_s: NDArray[np.float64] | float | None = None) -> NDArray[np.float64]:  # fmt: skip
-    """Peel force [N] of components at normal exposure: line adhesion and the viscous share at the first stage of the lift.
+    """Peel force [N] of components, (n,), at normal exposure: line adhesion and the viscous share at the first stage of the lift.
 
     Parameters
     ----------

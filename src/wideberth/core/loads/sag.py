@@ -58,7 +58,7 @@ class Sag:
 
 def plate_sag_mm(kind: NDArray[np.int64] | int, pull_n_per_mm2: Values | float, reach_mm: Values | float,
                  thick_mm: Values | float, modulus_mpa: float) -> Values:  # fmt: skip
-    """How far a young plate gives [mm].
+    """How far a young plate gives [mm], (n,) or a number, as its arguments are.
 
     A cantilever of the reach L: 3 p L⁴/(2 E h³). A clamped span of 2 L between a row of tips: p (2L)⁴/(32 E h³). A square grid of
     point tips whose middle is L away, so √2 L apart: 0.06 p (√2 L)⁴/(E h³).

@@ -43,7 +43,7 @@ class Mark:
 
 
 def mark_of(id: str, kind: MarkKind, faces: NDArray[np.int64]) -> Mark:
-    """A mark of some faces, given by number in whatever order."""
+    """A mark of some faces, (n,) by number in whatever order."""
     own = np.unique(np.asarray(faces, np.int64))
     breaks = np.flatnonzero(np.diff(own) > 1) + 1
     stretches = tuple((int(s[0]), len(s)) for s in np.split(own, breaks) if len(s))
@@ -76,10 +76,10 @@ def origins(new: Mesh, old: Mesh, near_mm: float | None = None) -> NDArray[np.in
 
 
 def carried_over(mark: Mark, origin: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Faces of a changed mesh that lie in a mark of the mesh it came from, rising.
+    """Faces of a changed mesh that lie in a mark of the mesh it came from, (n,), rising.
 
     Parameters
     ----------
-    origin : as `origins` gives it.
+    origin : (faces,) of the changed mesh, as `origins` gives it.
     """
     return np.flatnonzero((origin >= 0) & np.isin(origin, mark.faces))

@@ -32,12 +32,12 @@ class Bored:
 
 
 def distance_mm(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
-    """Straight distance between two points [mm]."""
+    """Straight distance between two points (3,) [mm]."""
     return float(np.linalg.norm(np.asarray(b) - np.asarray(a)))
 
 
 def face_normal(mesh: Mesh, spot: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Outward normal of the flat region round a spot: the area-weighted mean over faces within 2° of the one touched."""
+    """Outward normal (3,) of the flat region round a spot (3,): the area-weighted mean over faces within 2° of it."""
     face, _ = nearest_on(mesh, spot)
     region = _region(mesh, face, FLAT_DEG)
     total = (mesh.normals[region] * mesh.face_area_mm2[region, None]).sum(axis=0)
@@ -45,13 +45,13 @@ def face_normal(mesh: Mesh, spot: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def angle_between_deg(mesh: Mesh, a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
-    """Angle that two faces enclose through the material [°]: 90 at a cube's edge, 180 for two parts of one plane."""
+    """Angle [°] that the faces at two spots (3,) enclose through the material: 90 at a cube's edge, 180 for two of one plane."""
     na, nb = face_normal(mesh, a), face_normal(mesh, b)
     return 180.0 - float(np.degrees(np.arccos(np.clip(na @ nb, -1, 1))))
 
 
 def wall_mm(mesh: Mesh, spot: NDArray[np.float64]) -> float:
-    """Material straight under a spot [mm], from the surface to where the ray leaves it.
+    """Material straight under a spot (3,) [mm], from the surface to where the ray leaves it.
 
     Raises
     ------
@@ -89,7 +89,7 @@ def _region(mesh: Mesh, start: int, bend_deg: float) -> NDArray[np.int64]:
 
 
 def bore_at(mesh: Mesh, spot: NDArray[np.float64]) -> Bored:
-    """The cylinder that the surface round a spot belongs to: a bore, or a pin.
+    """The cylinder that the surface round a spot (3,) belongs to: a bore, or a pin.
 
     Notes
     -----

@@ -10,7 +10,7 @@ from wideberth.core.model.mesh import Mesh
 
 def rod(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], start_radius_mm: float, end_radius_mm: float,
         sides: int = 12) -> Mesh:  # fmt: skip
-    """A tapered round rod with flat ends.
+    """A tapered round rod with flat ends between two points (3,).
 
     Its corners lie a little outside the circle, so that the polygon has the circle's area.
     """
@@ -57,7 +57,7 @@ def prism(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], across: ND
 
 
 def ball(centre_mm: NDArray[np.float64], radius_mm: float, sides: int = 10) -> Mesh:
-    """A sphere of rings."""
+    """A sphere of rings about a point (3,)."""
     rings = max(3, sides // 2)
     polar = np.pi * np.arange(1, rings) / rings
     angle = 2 * np.pi * np.arange(sides) / sides

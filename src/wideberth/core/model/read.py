@@ -49,7 +49,12 @@ def read_model(path: Path | str) -> Source:
 
 
 def parse_models(name: str, suffix: str, data: bytes, progress: Progress | None = None) -> tuple[Source, ...]:
-    """Every model in the bytes of a file; see `read_models`."""
+    """Every model in the bytes of a file; see `read_models`.
+
+    Raises
+    ------
+    BadModel : when there is none that can be read. Cancelled : when the progress is cancelled.
+    """
     progress = progress or quiet()
     where = name + suffix
     if not data[:BLANK_BYTES].strip(b" \t\r\n\0") and not data[BLANK_BYTES:].strip(b" \t\r\n\0"):
@@ -70,7 +75,12 @@ def parse_models(name: str, suffix: str, data: bytes, progress: Progress | None 
 
 
 def parse_model(name: str, suffix: str, data: bytes, item: int = 0) -> Source:
-    """One model from the bytes of a file; see `read_models`."""
+    """One model from the bytes of a file; see `read_models`.
+
+    Raises
+    ------
+    BadModel : as `parse_models`, and for an object that the file does not hold.
+    """
     found = parse_models(name, suffix, data)
     if item >= len(found):
         raise BadModel(f"holds {len(found)} objects, not {item + 1}.", where=name + suffix)

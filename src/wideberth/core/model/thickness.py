@@ -61,6 +61,21 @@ def wall_at(mesh: Mesh, points: NDArray[np.float64], normals: NDArray[np.float64
     return Closest(mesh).first_hit(points, -normals, _least(mesh))
 
 
+def wall_seen_from(light: Mesh, surface: Closest) -> NDArray[np.float64]:
+    """Wall [mm] under each point of a stand-in, (points,), through the true surface; infinite where that is open.
+
+    The stand-in's points lie a little off the surface: rays start outside and count from the first surface that they meet.
+    """
+    normals = np.zeros((len(light.points), 3))
+    for corner in range(3):
+        np.add.at(normals, light.faces[:, corner], light.normals * light.face_area_mm2[:, None])
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    lift = 0.02 * float(np.sqrt(light.face_area_mm2.mean()))
+    first = surface.first_hit(light.points + lift * normals, -normals, 0.0)
+    first = np.where(np.isfinite(first), np.minimum(first, 2 * lift), lift) + 1e-6
+    return surface.first_hit(light.points + (lift - first)[:, None] * normals, -normals, 0.0)
+
+
 def wall_flaws(found: Thickness, pixel_mm: float, thinnest_wall_mm: float) -> list[Flaw]:
     """What is too thin for the light or the resin.
 

@@ -39,7 +39,7 @@ def as_turn(rotation: NDArray[np.float64]) -> Turn:
 
 
 def rotation_about(axis: int, degrees: float) -> NDArray[np.float64]:
-    """Rotation about axis 0, 1 or 2, counter-clockwise seen against it."""
+    """Rotation (3, 3) about axis 0, 1 or 2, counter-clockwise seen against it."""
     angle = math.radians(degrees)
     c, s = math.cos(angle), math.sin(angle)
     i, j = (axis + 1) % 3, (axis + 2) % 3

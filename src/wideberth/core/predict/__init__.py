@@ -2,6 +2,7 @@
 
 from wideberth.core.predict.disk import Disk
 from wideberth.core.predict.drainage import Drainage, drainage, hold_words
+from wideberth.core.predict.examined import Examined, examined
 from wideberth.core.predict.fineness import Fineness, fine, preview
 from wideberth.core.predict.first_looks import FirstLooks
 from wideberth.core.predict.plate import grid_across, plate_grid, put_together
@@ -14,6 +15,7 @@ from wideberth.core.predict.stages import Stages
 __all__ = [
     "Disk",
     "Drainage",
+    "Examined",
     "Fineness",
     "FirstLooks",
     "PartSolids",
@@ -22,6 +24,7 @@ __all__ = [
     "Stages",
     "Watched",
     "drainage",
+    "examined",
     "fine",
     "grid_across",
     "hold_words",

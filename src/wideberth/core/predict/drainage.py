@@ -53,7 +53,7 @@ def drainage(job: Job, id: str, stages: Stages, progress: Progress | None = None
 
 
 def hold_words(down: NDArray[np.float64], turn: NDArray[np.float64]) -> str:
-    """How to hold a part so that a direction of its own points down, from how it stands: `turn` is its pose's rotation."""
+    """How to hold a part so that a direction of its own points down, from how it stands: `turn` (3, 3) is its pose's."""
     x, y, z = turn @ down
     lean = float(np.degrees(np.arccos(np.clip(-z, -1, 1))))
     if lean < 10:

@@ -127,7 +127,7 @@ def hole_at(job: Job, id: str, stages: Stages, point_mm: np.ndarray, diameter_mm
 def hole_on_plate(job: Job, id: str, stages: Stages, point_mm: np.ndarray, diameter_mm: float, why: str = "set by hand",
                   outline: str = ROUND, taper_deg: float = 0.0, margin_mm: float | None = None,
                   instead_of: str = "") -> Job:  # fmt: skip
-    """As `hole_at`, for a point on the plate, where the first print of the part stands."""
+    """As `hole_at`, for a point (3,) on the plate, where the first print of the part stands."""
     part, placement = job.part(id), job.placements_of(id)[0]
     solids = stages.print_solids(Placed(placement, part.unsupported(), part.name), 0, job.bench.supports)
     own = np.linalg.inv(solids.matrix)[:3] @ np.append(np.asarray(point_mm, float), 1.0)

@@ -157,7 +157,7 @@ def needed_mm(load_n: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
 
 
 def fitting_mm(load_n: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
-    """The same in steps of 0.05 mm, within the allowed sizes."""
+    """Diameters [mm] for tips that carry loads (tips,) [N], as `needed_mm` in steps of 0.05 mm, within the allowed sizes."""
     steps = np.ceil(needed_mm(load_n, bench) / 0.05 - 1e-9) * 0.05
     return np.asarray(np.clip(steps, bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm))
 
@@ -215,8 +215,8 @@ def stouter_posts(posts: Pushed, bench: Bench) -> dict[tuple[int, str], float]:
 
 
 def route_to(outer: Mesh, point_mm: NDArray[np.float64], supports: Supports, bench: Bench) -> Route | None:
-    """A way to carry the surface nearest to a point, around the part's own place, by an old post or a new one; None when no way
-    to the plate or to a footing on the part is clear."""
+    """A way to carry the surface nearest to a point (3,), around the part's own place, by an old post or a new one; None when no
+    way to the plate or to a footing on the part is clear."""
     light = stand_in(outer, TRIANGLES)
     face, spot = nearest_on(light, point_mm)
     return find_route(spot, light.normals[face], Clearance(light, bench.supports), bench.supports, supports)

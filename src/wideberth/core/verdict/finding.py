@@ -51,11 +51,11 @@ def in_order(findings: list[Finding]) -> tuple[Finding, ...]:
 
 
 def counted(count: int, one: str, many: str = "") -> str:
-    """ "1 tip", "3 tips": a count with its word; `many` where an s does not do."""
+    """A count with its word: "1 tip", "3 tips"; `many` where an s does not do."""
     return f"{count:,} {one if count == 1 else many or one + 's'}"
 
 
 def spread(values: list[float], digits: int = 2) -> str:
-    """ "0.10" or "0.10 to 0.30": the range of some values, once where both ends read the same."""
+    """The range of some values, "0.10 to 0.30", or one of them where both ends read the same."""
     low, high = f"{min(values):.{digits}f}", f"{max(values):.{digits}f}"
     return low if low == high else f"{low} to {high}"

@@ -23,9 +23,9 @@ from wideberth.core.bench import (
     CuredPair,
     ExposureTest,
     WorkingCurve,
-    critical_exposure,
     exposure_advice,
     fit_working_curve,
+    fitted_bench,
     load_named,
     save_own,
     slug,
@@ -277,29 +277,12 @@ class Exposures(QWidget):
     def _meaning(self) -> str:
         bench = self._session.job.bench
         if self.curve is not None:
-            bench = self._fitted(bench)
+            bench = fitted_bench(bench, self.curve, self.test)
         advice = exposure_advice(bench, bench.print.vat_c)
         return (f"For {bench.print.layer_height_mm:g} mm at {bench.print.vat_c:g} °C: {advice.advised_s:.2f} s advised, "
                 f"{advice.least_s:.2f} to {advice.most_s:.2f} s. The present {bench.print.exposure_s:g} s cure "
                 f"{max(0.0, advice.depth_mm):.3f} mm, ×{max(0.0, advice.depth_ratio):.1f} of a layer: {advice.state}."
                 )  # fmt: skip
-
-    def _fitted(self, bench):  # type: ignore[no-untyped-def]
-        """The bench with the curve's values; Ec is stated for the temperature of the test."""
-        assert self.curve is not None
-        source = f"fitted from {self.curve.pairs} pairs"
-        for key, value in (
-            ("resin.penetration_depth_mm", self.curve.dp_mm),
-            ("resin.critical_exposure_mj_per_cm2", self._ec_at_reference(bench.resin)),
-        ):
-            bench = bench.with_value(key, value, source)
-        return bench
-
-    def _ec_at_reference(self, resin) -> float:  # type: ignore[no-untyped-def]
-        """Ec of the curve carried from the test's temperature to the resin's reference."""
-        assert self.curve is not None
-        at_test = replace(resin, critical_exposure_mj_per_cm2=self.curve.ec_mj_per_cm2, reference_c=self.test.vat_c)
-        return critical_exposure(at_test, resin.reference_c)
 
     # deeds
 
@@ -308,7 +291,7 @@ class Exposures(QWidget):
         if self.curve is None:
             return
         try:
-            bench = self._fitted(self._session.job.bench)
+            bench = fitted_bench(self._session.job.bench, self.curve, self.test)
         except WideBerthError as error:
             self._session.failed.emit(error.text)
             return

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from wideberth.core.layers import OPEN, STATES
+from wideberth.core.layers import OPEN, STATES, LayerPicture
 from wideberth.core.predict import Prediction
-from wideberth.desktop.section.picture import LayerPicture
 
 NEAR_TIP_MM = 0.6
 

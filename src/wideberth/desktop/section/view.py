@@ -19,20 +19,21 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QPushButton, QWidget
 
-from wideberth.core.layers import OPEN, SEALED
-from wideberth.core.predict import Prediction
-from wideberth.core.verdict import is_weak
-from wideberth.desktop.section.picture import (
+from wideberth.core.layers import (
     CUP,
     EMPTY,
     FRESH,
     MOST_COLUMNS,
+    OPEN,
     PART,
+    SEALED,
     SEALED_CUP,
     SUPPORT,
     LayerPicture,
     layer_codes,
 )
+from wideberth.core.predict import Prediction
+from wideberth.core.verdict import is_weak
 from wideberth.desktop.section.told import cup_text, told_at
 from wideberth.desktop.session import LAYER_KEYS, Session
 from wideberth.desktop.style import BODIES, DAY, typeface
@@ -105,7 +106,7 @@ class SectionView(QWidget):
             self.told = ""
         self._shown = shown
         columns = min(MOST_COLUMNS, int(1.5 * self.width() * self.devicePixelRatioF()))
-        self._layer = layer_codes(p, self._session.cursor_layer, low, high, columns)
+        self._layer = layer_codes(p.printed, self._session.cursor_layer, low, high, columns)
         rgb = np.ascontiguousarray(_colours()[self._layer.codes[::-1]])
         rows, width = self._layer.codes.shape
         self._image = QImage(rgb.data, width, rows, 3 * width, QImage.Format.Format_RGB888).copy()

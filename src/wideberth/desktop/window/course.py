@@ -7,9 +7,8 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from wideberth.core.job import Job, Part
-from wideberth.core.predict import Prediction
+from wideberth.core.predict import Examined, Prediction
 from wideberth.core.verdict import Code
-from wideberth.desktop.examining import Examined
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_waypoint, typeface
 from wideberth.desktop.words import STEP_NAMES, count

@@ -8,8 +8,10 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.layers import MOST_SWELL, OPEN, SEALED, CellWindow
-from wideberth.core.predict import Prediction
+from wideberth.core.layers.cells import MOST_SWELL
+from wideberth.core.layers.printed import Printed
+from wideberth.core.layers.voids import OPEN, SEALED
+from wideberth.core.layers.window import CellWindow
 
 EMPTY, SUPPORT, CUP, SEALED_CUP, FRESH, PART = 0, 1, 2, 3, 4, 5
 """Codes of cells; a cell of the part has PART plus its body's number, FRESH where nothing of the part lies below it."""
@@ -35,10 +37,9 @@ class LayerPicture:
 
 
 def layer_codes(
-    prediction: Prediction, layer: int, low: NDArray[np.float64], high: NDArray[np.float64], columns: int = MOST_COLUMNS
+    printed: Printed, layer: int, low: NDArray[np.float64], high: NDArray[np.float64], columns: int = MOST_COLUMNS
 ) -> LayerPicture:
     """What each cell of a layer is between two corners (x, y) [mm], on no more than so many columns."""
-    printed = prediction.printed
     grid = printed.all.grid
     every = max(1, int(np.ceil((high[0] - low[0]) / grid.pitch_mm / max(columns, 50))))
     cell = grid.pitch_mm * every
@@ -46,8 +47,8 @@ def layer_codes(
     first_row = max(0, int(np.floor((low[1] - grid.y0_mm) / grid.pitch_mm)))
     last_row = min(grid.rows, int(np.ceil((high[1] - grid.y0_mm) / grid.pitch_mm)) + 1)
     window = CellWindow(low[0], width, first_row, max(last_row, first_row + 1), every)
-    body_of = _bodies(prediction, layer)
-    part = window.fill(printed.part, layer, 1 + body_of[_component_of_runs(prediction, layer)])
+    body_of = _bodies(printed, layer)
+    part = window.fill(printed.part, layer, 1 + body_of[_component_of_runs(printed, layer)])
     everything = window.fill(printed.all, layer, None) > 0
     below = window.fill(printed.part, layer - 1, None) > 0 if layer > 0 else part > 0
     codes = np.zeros(part.shape, np.uint8)
@@ -69,18 +70,18 @@ def layer_codes(
     return LayerPicture(codes, cell, float(low[0]), y, int(body_of.max(initial=-1)) + 1, body_of)
 
 
-def _component_of_runs(p: Prediction, layer: int) -> NDArray[np.int64]:
+def _component_of_runs(printed: Printed, layer: int) -> NDArray[np.int64]:
     """For each run of the part in a layer, which of the layer's components it belongs to."""
-    found, grid = p.printed.part_sections, p.printed.part.grid
+    found, grid = printed.part_sections, printed.part.grid
     lo, hi = found.runs.offsets[layer * grid.rows], found.runs.offsets[(layer + 1) * grid.rows]
     return np.asarray(found.label[lo:hi] - found.first[layer], np.int64)
 
 
-def _bodies(p: Prediction, layer: int) -> NDArray[np.int64]:
+def _bodies(printed: Printed, layer: int) -> NDArray[np.int64]:
     """Number of the body of each component of the part in a layer, the largest in area first."""
-    found = p.printed.part_sections
+    found = printed.part_sections
     own = slice(found.first[layer], found.first[layer + 1])
-    names, body = np.unique(p.printed.part_bodies.root[own], return_inverse=True)
+    names, body = np.unique(printed.part_bodies.root[own], return_inverse=True)
     area = np.bincount(body, found.area_mm2[own], len(names))
     rank = np.empty(len(names), np.int64)
     rank[np.argsort(-area, kind="stable")] = np.arange(len(names))

@@ -1,0 +1,142 @@
+"""Whether the tests notice when the physics is wrong: one small change of meaning after the other, each in a copy of the sources.
+
+`make mutate` runs the tests beside each change and prints which changes none of them noticed; `make mutate only=loads` those of one
+room. A change that survives is a test that is missing, or one that looks only at the defaults.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+CORE = "src/wideberth/core"
+PATIENCE_S = 900
+
+
+@dataclass(frozen=True)
+class Mutation:
+    """One change. file : under the core. tests : files under tests/core that should notice."""
+
+    what: str
+    file: str
+    old: str
+    new: str
+    tests: tuple[str, ...]
+
+
+LOADS = ("test_loads", "test_pull_by_hand", "test_tug_of_war")
+SAG = ("test_sag",)
+CUPS = ("test_cups", "test_narrow_ways", "test_loads")
+WRITTEN = ("test_written_layers", "test_handover", "test_written_as_predicted")
+SETTINGS = ("test_settings",)
+MUTATIONS = (
+    # loads
+    Mutation("the lift's speed does not pull", "loads/peel.py", "viscosity_pa_s / laws.peel_viscosity_pa_s * mm_per_min / laws.peel_speed_mm_per_min", "viscosity_pa_s / laws.peel_viscosity_pa_s", LOADS),
+    Mutation("viscosity does not pull", "loads/peel.py", "viscosity_pa_s / laws.peel_viscosity_pa_s * mm_per_min", "1.0 + 0 * viscosity_pa_s * mm_per_min", LOADS),
+    Mutation("the power on the rate is 1", "loads/peel.py", "* shape * rate**laws.rate_power", "* shape * rate", LOADS),
+    Mutation("transition layers bond as normal ones", "loads/peel.py", "own.first_layers + own.transition_layers)", "own.first_layers)", LOADS + SETTINGS),
+    Mutation("longer first light holds the plate less", "loads/peel.py", "np.log(bench.print.first_exposure_s / laws.plate_reference_exposure_s)", "np.log(laws.plate_reference_exposure_s / bench.print.first_exposure_s)", LOADS),
+    Mutation("the lift need only follow the film once", "loads/film.py", "return 2 * film_follow_mm(", "return film_follow_mm(", LOADS + SETTINGS),
+    Mutation("a section's own spread does not count", "loads/film.py", "(off2 + area_mm2 / (2 * math.pi))", "off2", LOADS + SETTINGS),
+    Mutation("half the time to speed up", "loads/seconds.py", "distance_mm / speed + speed / acceleration_mm_per_s2", "distance_mm / speed + 0.5 * speed / acceleration_mm_per_s2", LOADS + SETTINGS),
+    Mutation("the wait while lifted is forgotten", "loads/seconds.py", "p.wait_after_s + p.wait_lifted_s + ", "p.wait_after_s + ", LOADS + SETTINGS),
+    Mutation("the vat cools with the layer, not with the hours", "loads/seconds.py", "np.cumsum(seconds) / 3600", "seconds / 3600", LOADS + SETTINGS),
+    Mutation("a laser writes every section as the mean one", "loads/seconds.py", "* area_mm2 / bench.printer.writes_mm2_per_s", "* area_mm2.mean() / bench.printer.writes_mm2_per_s", LOADS + SETTINGS),
+    Mutation("a hole's ends do not resist", "loads/suction.py", "+ 3 / radius_mm**3", "+ 0 / radius_mm**3", CUPS),
+    Mutation("the film does not follow", "loads/suction.py", "(1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * o.area_mm2", "mm_per_s(bench.print.lift_mm_per_min) * o.area_mm2", CUPS),
+    Mutation("gas gives no further", "loads/suction.py", "grown / np.maximum(gas + grown, 1e-12)", "grown / np.maximum(gas, 1e-12)", CUPS),
+    Mutation("air is drawn by half its head", "loads/suction.py", "math.sqrt(2 / bench.laws.air_kg_per_m3)", "math.sqrt(1 / bench.laws.air_kg_per_m3)", CUPS),
+    Mutation("half the settling time", "loads/down.py", "12 * viscosity_pa_s * squeeze_mm4", "6 * viscosity_pa_s * squeeze_mm4", LOADS),
+    Mutation("weight pushes on the return", "loads/down.py", "tip_n[:, :, VISCOUS] - tip_n[:, :, WEIGHT]", "tip_n[:, :, VISCOUS] + tip_n[:, :, WEIGHT]", LOADS),
+    Mutation("a post bears its worst tip alone", "loads/down.py", "returning[:, mine].sum(axis=1)", "returning[:, mine].max(axis=1)", LOADS),
+    Mutation("a post bends by its length, not its square", "loads/down.py", "max(length_mm, 1e-6) ** 2", "max(length_mm, 1e-6)", LOADS),
+    Mutation("nothing hangs in the air", "loads/pulls.py", "(1 - aired) * resin.density_kg_per_m3", "resin.density_kg_per_m3", LOADS),
+    Mutation("a vented cup without a vent counts as vented", "loads/pulls.py", "(o.state == SEALED) | ((drawn.vents == 0) & (drawn.narrow_kpa == 0))", "o.state == SEALED", CUPS + LOADS),
+    Mutation("a tip's second piece replaces its first", "loads/sharing.py", "by_tip[:, holders.tip[h]] += load[:, h]", "by_tip[:, holders.tip[h]] = load[:, h]", LOADS),
+    Mutation("a tip bends by its square", "loads/sharing.py", "t.diameter_mm**3 / 32", "t.diameter_mm**2 / 32", LOADS),
+    Mutation("the plate is half as stiff", "loads/holders.py", "modulus_mpa * 2 * np.sqrt", "modulus_mpa * 1 * np.sqrt", LOADS + ("test_second_methods",)),
+    Mutation("posts do not give", "loads/holders.py", "1 / touch.diameter_mm + touch.post_length_mm / post_area", "1 / touch.diameter_mm", LOADS),
+    Mutation("previews settle by thick layers", "loads/loads.py", "bench.print.layer_height_mm / layers_as_one, bench", "bench.print.layer_height_mm, bench", LOADS + ("test_job",)),
+    Mutation("previews forget the layers between", "loads/loads.py", "layer_seconds(area, bench) * layers_as_one", "layer_seconds(area, bench)", LOADS + ("test_job",)),
+    Mutation("weight pulls a neck", "loads/loads.py", "pulls.total_n - pulls.force_n[:, WEIGHT]", "pulls.total_n", LOADS),
+    Mutation("sag under the layer itself", "loads/sag.py", "(points[:, 2] / t).astype(np.int64) + 1", "(points[:, 2] / t).astype(np.int64)", SAG),
+    Mutation("a slope is twice as thick", "loads/sag.py", "+ 0.5 * reach * np.tan", "+ 1.0 * reach * np.tan", SAG),
+    Mutation("a grid gives half as much", "loads/sag.py", "0.06 * 4]", "0.06 * 2]", SAG),
+    Mutation("half the curl", "loads/sag.py", "bend = 6 * shrinkage", "bend = 3 * shrinkage", SAG),
+    Mutation("ranges take the viscous pull to the power 1", "loads/ranges.py", "n = laws.rate_power", "n = 1.0", LOADS),
+    # layers
+    Mutation("runs move the other way over the rows", "layers/runs.py", "first_row=runs.grid.first_row + rows", "first_row=runs.grid.first_row - rows", ("test_stages", "test_recipe", "test_kit")),
+    Mutation("runs grow when they move", "layers/runs.py", "runs.x0 + along_mm, runs.x1 + along_mm", "runs.x0, runs.x1 + along_mm", ("test_stages", "test_recipe", "test_kit")),
+    Mutation("added sections push by half", "layers/squeeze.py", "held + added**2 / (8 * np.pi)", "held + added**2 / (16 * np.pi)", ("test_squeeze", "test_loads")),
+    # handover
+    Mutation("layers lie a row off", "handover/pixels.py", "first * finer - count // 2, begin", "first * finer - count // 2 + 1, begin", WRITTEN),
+    Mutation("runs end half a pixel late", "handover/pixels.py", "beyond = np.ceil((x1 - left) / px - 0.5)", "beyond = np.ceil((x1 - left) / px)", WRITTEN),
+    Mutation("grey fades the other way", "handover/pixels.py", "sign * (1 - (at - column))", "sign * (at - column)", WRITTEN),
+    # drain
+    Mutation("glugging costs nothing", "drain/pools.py", "(1.0 if aired else GLUG_SLOWER)", "1.0", ("test_drain",)),
+    Mutation("a surface holds half its head", "drain/pools.py", "4 * tension / (2e-3 * h.radius_mm)", "2 * tension / (2e-3 * h.radius_mm)", ("test_drain",)),
+    # predict
+    Mutation("a mirrored print's holes point as before", "predict/stage/turned.py", "along=along(b.along))", "along=b.along)", ("test_kit", "test_recipe", "test_gussets")),
+    Mutation("a moved print's holes stay", "predict/solids.py", "entry_mm=there(b.entry_mm)", "entry_mm=b.entry_mm", ("test_kit", "test_recipe", "test_job")),
+    Mutation("a part is cast a row off", "predict/plate.py", "rows = math.floor(", "rows = math.ceil(", ("test_recipe", "test_job", "test_stages")),
+    Mutation("supports stand in chambers", "predict/stage/part_runs.py", "supports = difference(supports, cavity)", "supports = supports", ("test_job", "test_written_as_predicted")),
+    Mutation("a tip in a hole is built", "predict/stages.py", "radius + 0.5 * c.diameter_mm for at, radius in mouths)", "-1 for at, radius in mouths)", ("test_job",)),
+    Mutation("gussets forget the holes", "predict/stages.py", "stage.GussetInput(ceilings, _up(part), clear, part.shell.open_below)", "stage.GussetInput(ceilings, _up(part), (), part.shell.open_below)", ("test_gussets", "test_stages")),
+    Mutation("previews have all first layers", "predict/prediction.py", "first_layers=-(-p.first_layers // layers_as_one)", "first_layers=p.first_layers", ("test_job", "test_stages")),
+)  # fmt: skip
+
+
+def mutated(mutation: Mutation, folder: Path) -> None:
+    """A copy of the sources with one change.
+
+    Raises
+    ------
+    ValueError : when the text to change is not there exactly once.
+    """
+    shutil.copytree(
+        ROOT / "src", folder / "src", symlinks=True
+    )  # compiled loops go along: only the changed file is compiled anew
+    file = folder / CORE / mutation.file
+    text = file.read_text(encoding="utf-8")
+    if text.count(mutation.old) != 1:
+        raise ValueError(f"{mutation.file}: `{mutation.old}` is there {text.count(mutation.old)} times")
+    file.write_text(text.replace(mutation.old, mutation.new), encoding="utf-8")
+
+
+def noticed(mutation: Mutation) -> bool:
+    """Whether a test fails beside the change."""
+    with tempfile.TemporaryDirectory() as place:
+        folder = Path(place)
+        mutated(mutation, folder)
+        tests = [str(ROOT / "tests" / "core" / f"{name}.py") for name in dict.fromkeys(mutation.tests)]
+        command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-n", "0", *tests]
+        environment = dict(os.environ, PYTHONPATH=str(folder / "src"))
+        run = subprocess.run(command, cwd=ROOT, env=environment, capture_output=True, timeout=PATIENCE_S)
+        if run.returncode not in (0, 1):
+            raise RuntimeError(run.stdout.decode()[-2000:] + run.stderr.decode()[-2000:])
+        return run.returncode == 1
+
+
+def main(only: str) -> int:
+    """Try all changes of a room, or of all; how many survived."""
+    survived, tried = [], [m for m in MUTATIONS if m.file.startswith(only)]
+    for mutation in tried:
+        began = time.perf_counter()
+        seen = noticed(mutation)
+        if not seen:
+            survived.append(mutation)
+        mark = "noticed" if seen else "SURVIVED"
+        print(f"{mark:9} {time.perf_counter() - began:4.0f} s  {mutation.file}: {mutation.what}", flush=True)
+    print(f"{len(survived)} of {len(tried)} survived ({len(survived) / max(len(tried), 1):.0%})")
+    return len(survived)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1] if len(sys.argv) > 1 else "") > 0.1 * len(MUTATIONS))
