@@ -17,12 +17,15 @@ from wideberth.core.model import (
     Mesh,
     ball,
     binary_stl,
+    frame_along,
     hits,
     nearest_on,
     parse_model,
     read_model,
     resolved,
+    ring_about,
     rod,
+    rotation_about,
     solid_stretches,
     split_by_plane,
     stand_in,
@@ -210,3 +213,19 @@ def test_stand_ins_made_side_by_side_do_not_mix() -> None:
         with ThreadPoolExecutor(4) as several:
             together = [mesh.volume_mm3 for mesh in several.map(lambda ball: stand_in(ball, 3000), balls)]
         assert together == alone
+
+
+@settings(max_examples=60, deadline=None)
+@given(x=st.floats(-1, 1), y=st.floats(-1, 1), z=st.floats(-1, 1))
+def test_a_frame_is_square_right_handed_and_turns_its_axis_to_z(x: float, y: float, z: float) -> None:
+    axis = np.array([x, y, z]) if abs(x) + abs(y) + abs(z) > 0.01 else np.array([0.0, -1.0, 0.0])
+    frame = frame_along(axis)
+    assert frame @ frame.T == pytest.approx(np.eye(3), abs=1e-12) and np.linalg.det(frame) == pytest.approx(1)
+    assert frame @ axis == pytest.approx([0, 0, np.linalg.norm(axis)], abs=1e-12)
+    ring = ring_about(axis, 7)
+    assert ring @ axis == pytest.approx(np.zeros(7), abs=1e-12) and ring.sum(axis=0) == pytest.approx(
+        np.zeros(3), abs=1e-9
+    )
+    assert np.cross(ring[0], ring[1]) @ axis > 0
+    about = np.cross(rotation_about(2, 30.0) @ [1.0, 0, 0], [1.0, 0, 0])
+    assert about == pytest.approx([0, 0, -0.5])

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
-from wideberth.core.model import Mesh, joined, nearest_on, prism, solid_stretches
+from wideberth.core.model import Mesh, frame_along, joined, nearest_on, prism, solid_stretches
 
 SIDES = 48
 FARTHEST_MM = 3.0
@@ -148,7 +148,7 @@ def _sides(along: NDArray[np.float64], up: NDArray[np.float64]) -> tuple[NDArray
     """Level and upright unit vectors across an axis; any two when the axis is upright itself."""
     level = np.cross(up, along)
     if np.linalg.norm(level) < 1e-3:
-        level = np.cross([1.0, 0, 0] if abs(along[0]) < 0.9 else [0, 1.0, 0], along)
+        level = frame_along(along)[0]
     level /= np.linalg.norm(level)
     over = np.cross(along, level)
     return (level, over) if over @ up >= 0 else (-level, -over)

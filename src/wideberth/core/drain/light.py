@@ -11,7 +11,7 @@ from wideberth.core.drain import _kernels as kernels
 from wideberth.core.drain.chambers import VoidCells
 from wideberth.core.drain.hole import Drilled
 from wideberth.core.drain.pools import spread_directions
-from wideberth.core.model import Mesh, spread_over
+from wideberth.core.model import Mesh, ring_about, spread_over
 
 SAMPLES = 2500
 SKY = 64
@@ -71,10 +71,7 @@ def lit_walls(cavity: Mesh, cells: VoidCells, samples: int = SAMPLES) -> Lit:
 def _mouth_points(hole: Drilled) -> NDArray[np.float64]:
     """The middle of a hole's outer mouth, and points near its rim."""
     along = np.asarray(hole.along)
-    side = np.cross(along, [1.0, 0, 0] if abs(along[0]) < 0.9 else [0, 1.0, 0])
-    side /= np.linalg.norm(side)
-    turn = 2 * np.pi * np.arange(RIM) / RIM
-    rim = 0.8 * hole.radius_mm * (np.cos(turn)[:, None] * side + np.sin(turn)[:, None] * np.cross(along, side))
+    rim = 0.8 * hole.radius_mm * ring_about(along, RIM)
     return hole.at(0.0) + np.concatenate((np.zeros((1, 3)), rim))
 
 

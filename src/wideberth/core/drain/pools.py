@@ -13,6 +13,7 @@ from wideberth.core.drain.chambers import POOLED_WAYS, Chamber, VoidCells
 from wideberth.core.drain.hole import Drilled
 from wideberth.core.layers import spill_levels
 from wideberth.core.loads import hole_resistance
+from wideberth.core.model import ring_about
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.units import GRAVITY_M_PER_S2
 
@@ -232,9 +233,5 @@ def _mouths(cells: VoidCells, index: NDArray[np.int64]) -> tuple[
 
 def _around(down: NDArray[np.float64], count: int) -> NDArray[np.float64]:
     """Directions on a cone of 12° round one."""
-    side = np.cross(down, [1.0, 0, 0] if abs(down[0]) < 0.9 else [0, 1.0, 0])
-    side /= np.linalg.norm(side)
-    other = np.cross(down, side)
-    turn = 2 * np.pi * np.arange(count) / count
     lean = math.radians(12)
-    return math.cos(lean) * down + math.sin(lean) * (np.cos(turn)[:, None] * side + np.sin(turn)[:, None] * other)
+    return math.cos(lean) * down + math.sin(lean) * ring_about(down, count)

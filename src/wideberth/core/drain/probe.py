@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.drain.hole import Drilled, Hole, drill
 from wideberth.core.errors import BadModel
-from wideberth.core.model import Closest, Mesh, hits
+from wideberth.core.model import Closest, Mesh, hits, ring_about
 
 DEEPEST_WALLS = 6.0
 RIM_WAYS = 8
@@ -92,9 +92,6 @@ class Probe:
     def material_beside_mm(self, entry_mm: NDArray[np.float64], along: NDArray[np.float64], wall_mm: float,
                            diameter_mm: float) -> float:  # fmt: skip
         """Least material between a hole's side and the outer surface, seen from the middle of the wall all round."""
-        side = np.cross(along, [1.0, 0, 0] if abs(along[0]) < 0.9 else [0, 1.0, 0])
-        side /= np.linalg.norm(side)
-        turn = 2 * np.pi * np.arange(RIM_WAYS) / RIM_WAYS
-        ways = np.cos(turn)[:, None] * side + np.sin(turn)[:, None] * np.cross(along, side)
+        ways = ring_about(along, RIM_WAYS)
         middle = np.repeat((entry_mm + 0.5 * wall_mm * along)[None], RIM_WAYS, axis=0)
         return float(self._surface.first_hit(middle, ways, 1e-6).min()) - 0.5 * diameter_mm

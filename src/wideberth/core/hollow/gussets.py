@@ -11,9 +11,9 @@ from manifold3d import CrossSection, Manifold, OpType
 from numpy.typing import NDArray
 
 from wideberth.core.hollow import _kernels as kernels
-from wideberth.core.hollow.lattice import Keepout, standing
+from wideberth.core.hollow.lattice import Keepout
 from wideberth.core.hollow.shell import Level
-from wideberth.core.model import Closest, Mesh, as_mesh, spread_over
+from wideberth.core.model import Closest, Mesh, as_mesh, frame_along, spread_over
 from wideberth.core.progress import Progress, quiet
 
 Points = NDArray[np.float64]
@@ -135,7 +135,7 @@ def gussets_in(ceilings: Ceilings, up: Points, keep_clear: Sequence[Keepout] = (
     found = ceilings.bumps(up)
     if not found:
         return None
-    room = _Room(ceilings.rays, standing(up), keep_clear, open_below)
+    room = _Room(ceilings.rays, frame_along(up), keep_clear, open_below)
     plates: list[Manifold] = []
     uncarried = []
     for number, bump in enumerate(found):

@@ -15,7 +15,7 @@ from wideberth.core.errors import BadModel
 from wideberth.core.hollow import _kernels as kernels
 from wideberth.core.hollow.shell import GYROID, Lattice
 from wideberth.core.layers import cast, grid_over, intersection, nodes_inside, spill_levels
-from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, nodes_over
+from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, frame_along, nodes_over
 from wideberth.core.progress import Progress, quiet
 
 MOST_NODES = 12_000_000
@@ -80,7 +80,7 @@ def lattice_in(cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_cle
     step = max(lattice.bar_mm / STEPS_PER_BAR, (box / MOST_NODES) ** (1 / 3))
     nodes = nodes_over(cavity.low, cavity.high, step, rim=4.5)
     inside = nodes_inside(cavity.points, cavity.faces, nodes.low_mm, step, nodes.shape)
-    turn = standing(up)
+    turn = frame_along(up)
     cell = _first_cell_mm(lattice)
     progress.at(0.1, "laying out bars")
     pattern = _pattern(lattice.kind, nodes, turn, cell)
@@ -134,14 +134,6 @@ def _first_cell_mm(lattice: Lattice) -> float:
     if lattice.kind == GYROID:
         return float(np.sqrt(section * GYROID_BARS / lattice.share))
     return float(np.sqrt(section * 4 * np.sqrt(2 + TALL**2) / (TALL * lattice.share)))
-
-
-def standing(up: NDArray[np.float64]) -> NDArray[np.float64]:
-    """A turn, (3, 3), that brings a direction to z."""
-    z = np.asarray(up, float) / np.linalg.norm(up)
-    x = np.cross([0.0, 1.0, 0.0] if abs(z[1]) < 0.9 else [1.0, 0.0, 0.0], z)
-    x /= np.linalg.norm(x)
-    return np.stack([x, np.cross(z, x), z])
 
 
 def _pattern(kind: str, nodes: Nodes, turn: NDArray[np.float64], cell: float) -> NDArray[np.float32]:

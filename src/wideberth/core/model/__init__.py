@@ -1,6 +1,7 @@
 """Meshes in: reading, health, repair, thickness, measuring, rays, exact solids."""
 
 from wideberth.core.model.band import Nodes, band_distance, nodes_over
+from wideberth.core.model.frames import frame_along, ring_about, rotation_about
 from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, examine
 from wideberth.core.model.marks import Mark, MarkKind, carried_over, mark_of, origins
 from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, wall_mm
@@ -57,6 +58,7 @@ __all__ = [
     "distance_mm",
     "examine",
     "face_normal",
+    "frame_along",
     "guess_unit",
     "hits",
     "joined",
@@ -76,7 +78,9 @@ __all__ = [
     "read_model",
     "read_models",
     "resolved",
+    "ring_about",
     "rod",
+    "rotation_about",
     "solid_stretches",
     "sound_copy",
     "split_by_plane",
@@ -85,5 +89,6 @@ __all__ = [
     "topology",
     "wall_at",
     "wall_flaws",
-    "wall_mm", "wall_seen_from",
+    "wall_mm",
+    "wall_seen_from",
 ]  # fmt: skip

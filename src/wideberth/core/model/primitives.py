@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core.model.frames import ring_about
 from wideberth.core.model.mesh import Mesh
 
 
@@ -15,14 +16,8 @@ def rod(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], start_radius
     Its corners lie a little outside the circle, so that the polygon has the circle's area.
     """
     start, end = np.asarray(start_mm, float), np.asarray(end_mm, float)
-    axis = (end - start) / np.linalg.norm(end - start)
-    side = np.array([1.0, 0, 0]) if abs(axis[0]) < 0.9 else np.array([0, 1.0, 0])
-    u = np.cross(axis, side)
-    u /= np.linalg.norm(u)
-    v = np.cross(axis, u)
-    angle = 2 * np.pi * np.arange(sides) / sides
     swell = np.sqrt(2 * np.pi / (sides * np.sin(2 * np.pi / sides)))
-    circle = swell * (np.cos(angle)[:, None] * u + np.sin(angle)[:, None] * v)
+    circle = swell * ring_about(end - start, sides)
     points = np.concatenate((start + start_radius_mm * circle, end + end_radius_mm * circle, [start, end]))
     a = np.arange(sides)
     b = (a + 1) % sides

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.model._kernels.pierce import pierce
+from wideberth.core.model.frames import frame_along
 from wideberth.core.model.mesh import Mesh
 
 
@@ -28,12 +29,7 @@ def hits(mesh: Mesh, start_mm: NDArray[np.float64], towards: NDArray[np.float64]
     The triangles are turned so that the line is the z axis, and a half-open rule on their shared edges makes a closed
     mesh sum to zero (Möller and Trumbore's test would count an edge twice or never).
     """
-    towards = towards / np.linalg.norm(towards)
-    side = np.array([1.0, 0, 0]) if abs(towards[0]) < 0.9 else np.array([0, 1.0, 0])
-    u = np.cross(side, towards)
-    u /= np.linalg.norm(u)
-    frame = np.stack([u, np.cross(towards, u), towards])
-    local = np.ascontiguousarray((mesh.points - start_mm) @ frame.T)
+    local = np.ascontiguousarray((mesh.points - start_mm) @ frame_along(towards).T)
     face, distance, step = pierce(local, mesh.faces)
     order = np.argsort(distance, kind="stable")
     return distance[order], step[order], face[order]

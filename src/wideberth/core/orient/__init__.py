@@ -6,7 +6,6 @@ from wideberth.core.orient.pose import (
     Turn,
     as_turn,
     placing,
-    rotation_about,
     set_down,
     turned,
     turned_xyz,
@@ -14,6 +13,6 @@ from wideberth.core.orient.pose import (
 from wideberth.core.orient.propose import PoseCost, propose_poses, weigh_pose
 
 __all__ = [
-    "UPRIGHT", "Pose", "PoseCost", "Turn", "as_turn", "placing", "propose_poses", "rotation_about", "set_down", "turned",
+    "UPRIGHT", "Pose", "PoseCost", "Turn", "as_turn", "placing", "propose_poses", "set_down", "turned",
     "turned_xyz", "weigh_pose",
 ]  # fmt: skip

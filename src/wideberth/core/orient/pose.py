@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.model import Mesh
+from wideberth.core.model import Mesh, rotation_about
 
 Turn = tuple[float, float, float, float, float, float, float, float, float]
 UPRIGHT: Turn = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
@@ -36,16 +36,6 @@ def as_turn(rotation: NDArray[np.float64]) -> Turn:
     """A rotation matrix as a hashable row-major tuple."""
     a, b, c, d, e, f, g, h, i = (float(v) for v in np.asarray(rotation).reshape(9))
     return a, b, c, d, e, f, g, h, i
-
-
-def rotation_about(axis: int, degrees: float) -> NDArray[np.float64]:
-    """Rotation (3, 3) about axis 0, 1 or 2, counter-clockwise seen against it."""
-    angle = math.radians(degrees)
-    c, s = math.cos(angle), math.sin(angle)
-    i, j = (axis + 1) % 3, (axis + 2) % 3
-    matrix = np.eye(3)
-    matrix[i, i], matrix[i, j], matrix[j, i], matrix[j, j] = c, -s, s, c
-    return matrix
 
 
 def turned(pose: Pose, axis: int, degrees: float) -> Pose:

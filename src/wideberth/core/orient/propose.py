@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench, HouseRules
 from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, empty, grid_over
 from wideberth.core.loads import loads
-from wideberth.core.model import Mesh, stand_in
-from wideberth.core.orient.pose import Pose, as_turn, placing, rotation_about
+from wideberth.core.model import Mesh, rotation_about, stand_in
+from wideberth.core.orient.pose import Pose, as_turn, placing
 from wideberth.core.progress import Progress, quiet
 
 TRIANGLES = 12_000

@@ -8,7 +8,7 @@ import numpy as np
 
 from wideberth.core.drain import plug
 from wideberth.core.job import Job, Part
-from wideberth.core.model import Mesh, binary_stl, parse_model
+from wideberth.core.model import Mesh, binary_stl, frame_along, parse_model
 from wideberth.core.orient import Pose, as_turn
 from wideberth.core.predict import Stages
 from wideberth.core.saving import write_safely
@@ -57,12 +57,5 @@ def with_plugs(job: Job, id: str, stages: Stages) -> tuple[Job, list[str]]:
     parts = []
     for (name, mesh), drilled in zip(made, stages.drilled(job.part(id)), strict=True):
         source = parse_model(name, ".stl", binary_stl(mesh))
-        parts.append(Part(name, source.named(name), pose=Pose(as_turn(_upright(-np.asarray(drilled.along))))))
+        parts.append(Part(name, source.named(name), pose=Pose(as_turn(frame_along(-np.asarray(drilled.along))))))
     return job.with_more(*parts), notes
-
-
-def _upright(axis: np.ndarray) -> np.ndarray:
-    """A rotation that brings a direction to z."""
-    side = np.cross([0.0, 1.0, 0.0] if abs(axis[1]) < 0.9 else [1.0, 0.0, 0.0], axis)
-    side /= np.linalg.norm(side)
-    return np.stack([side, np.cross(axis, side), axis])

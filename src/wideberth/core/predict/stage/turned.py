@@ -6,8 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from wideberth.core.model import Mesh
-from wideberth.core.orient import rotation_about
+from wideberth.core.model import Mesh, rotation_about
 from wideberth.core.predict.solids import PartSolids
 from wideberth.core.progress import Progress
 
