@@ -56,9 +56,9 @@ class _PartFile:
     marks: tuple[Mark, ...]
     pose: Pose
     supports: Supports
-    pose_pinned: bool
-    refused: tuple[Refused, ...]
     last: int
+    pose_pinned: bool = False
+    refused: tuple[Refused, ...] = ()
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -112,7 +112,7 @@ def _source_name(source: Source) -> str:
 def _part_file(p: Part) -> _PartFile:
     return _PartFile(
         p.id, p.name, _source_name(p.source), p.source.name, p.source.item, p.mends, p.scale, p.stretch, p.mirrored, p.side,
-        p.cuts, p.piece, p.shell, p.holes, p.marks, p.pose, p.supports, p.pose_pinned, p.refused, p.last,
+        p.cuts, p.piece, p.shell, p.holes, p.marks, p.pose, p.supports, p.last, p.pose_pinned, p.refused,
     )  # fmt: skip
 
 
