@@ -32,6 +32,7 @@ from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import Need
 from wideberth.core.verdict import (
+    Finding,
     PrintFacts,
     Strongest,
     Verdict,
@@ -126,13 +127,16 @@ def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress
 
 @dataclass(frozen=True, eq=False)
 class _Seen:
-    """What a prediction is weighed from."""
+    """What a prediction is weighed from; sag : where it is known already."""
 
     job: Job
     plate: str
     fineness: Fineness
     solids: tuple[PrintSolids, ...]
     printed: Printed
+    sag: Sag | None = None
+    drainage: tuple[Drainage, ...] = ()
+    looked_closer: bool = False
 
 
 @dataclass(frozen=True)
@@ -158,48 +162,42 @@ def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = No
     printed = seen.printed
     if printed.may_be_narrow:
         printed = printed.looked_closer(progress.part(0.4, 0.8))
-    of = replace(seen, printed=printed, drainage=voids, looked_closer=True)
-    return _weighed(of, stages, progress.part(0.8, 1.0), began)
+    closer = _Seen(seen.job, seen.plate, seen.fineness, seen.solids, printed, seen.sag, voids, looked_closer=True)
+    return _weighed(closer, stages, progress.part(0.8, 1.0), began)
 
 
-def _weighed(seen: _Seen | Prediction, stages: Stages, progress: Progress, began: float) -> Prediction:
-    """Loads, sag and verdict of what is printed; what was seen closer is weighed anew, but for its sag."""
-    job, printed, prints = seen.job, seen.printed, seen.solids
-    closer = isinstance(seen, Prediction)
+def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> Prediction:
+    """Loads, sag and verdict of what is printed."""
+    job, printed, prints, sag = seen.job, seen.printed, seen.solids, seen.sag
     bench = _coarser(job.bench, seen.fineness.layers_as_one)
     progress.at(0.0, "sharing loads")
     borne = loads(printed, bench, seen.fineness.squeeze, seen.fineness.layers_as_one, stages.solved(seen.fineness))
     progress.at(0.6, "looking between the tips")
-    if isinstance(seen, Prediction):
-        sag = seen.sag
-    else:
+    if sag is None:
         sag = nothing_sags() if seen.fineness.light else _sags(prints, stages, borne, bench)
     progress.at(0.8, "weighing")
-    known = print_findings([_facts(s, stages) for s in prints], printed, bench)
-    known += settings_findings(job.bench, strongest(borne, printed), float(borne.seconds.sum()) / 3600)
-    parts = list({s.placed.part.id: s.placed.part for s in prints}.values())
-    known += aftercare_findings(job.bench, [(part.name, stages.cut(part).extents_mm) for part in parts])
-    voids = seen.drainage if isinstance(seen, Prediction) else ()
-    for drained in voids:
-        low = next(s.low[2] for s in prints if s.placed.part.id == drained.part)
-        known += drain_findings(drain_facts(job, drained, float(low)), bench.house)
-    verdict = judge(printed, borne, bench, tuple(known), tuple(s.placed.name for s in prints), sag)
+    verdict = judge(
+        printed, borne, bench, _known(seen, stages, borne, bench), tuple(p.placed.name for p in prints), sag
+    )
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
     return Prediction(
-        job,
-        seen.plate,
-        seen.fineness,
-        prints,
-        printed,
-        borne,
-        sag,
-        verdict,
-        bench.print.layer_height_mm,
-        taken,
-        voids,
-        closer,
-    )
+        job, seen.plate, seen.fineness, prints, printed, borne, sag, verdict, bench.print.layer_height_mm, taken,
+        seen.drainage, seen.looked_closer,
+    )  # fmt: skip
+
+
+def _known(seen: _Seen, stages: Stages, borne: Loads, bench: Bench) -> tuple[Finding, ...]:
+    """Findings that the loads alone do not tell: of the recipe, the settings, what comes after, and how voids drain."""
+    job, prints = seen.job, seen.solids
+    findings = print_findings([_facts(s, stages) for s in prints], seen.printed, bench)
+    findings += settings_findings(job.bench, strongest(borne, seen.printed), float(borne.seconds.sum()) / 3600)
+    parts = list({s.placed.part.id: s.placed.part for s in prints}.values())
+    findings += aftercare_findings(job.bench, [(part.name, stages.cut(part).extents_mm) for part in parts])
+    for drained in seen.drainage:
+        low = next(s.low[2] for s in prints if s.placed.part.id == drained.part)
+        findings += drain_findings(drain_facts(job, drained, float(low)), bench.house)
+    return tuple(findings)
 
 
 def _sags(prints: tuple[PrintSolids, ...], stages: Stages, borne: Loads, bench: Bench) -> Sag:
