@@ -31,7 +31,7 @@ class Mutation:
     tests: tuple[str, ...]
 
 
-LOADS = ("test_loads", "test_pull_by_hand", "test_tug_of_war")
+LOADS = ("test_away_from_defaults", "test_loads", "test_pull_by_hand", "test_tug_of_war")
 SAG = ("test_sag",)
 CUPS = ("test_cups", "test_narrow_ways", "test_loads")
 WRITTEN = ("test_written_layers", "test_handover", "test_written_as_predicted")
