@@ -32,8 +32,8 @@ class Mutation:
 
 
 LOADS = ("test_away_from_defaults", "test_loads", "test_pull_by_hand", "test_tug_of_war")
-SAG = ("test_sag",)
-CUPS = ("test_cups", "test_narrow_ways", "test_loads")
+SAG = ("test_away_from_defaults", "test_sag")
+CUPS = ("test_away_from_defaults", "test_cups", "test_narrow_ways", "test_loads")
 WRITTEN = ("test_written_layers", "test_handover", "test_written_as_predicted")
 SETTINGS = ("test_settings",)
 MUTATIONS = (
