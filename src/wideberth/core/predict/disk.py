@@ -21,23 +21,9 @@ from wideberth.core.predict.program import cache_folder, program_hash
 from wideberth.core.saving import write_safely
 
 SLOW = ("read_objects", "sound", "hollowed")
-"""Stages whose results are kept as soon as they are there."""
-WANTED_FIRST = (
-    "read_objects",
-    "sized",
-    "cavity",
-    "drilled",
-    "gussets",
-    "lattice",
-    "scaffold",
-    "lightened",
-    "cast_runs",
-)
-"""Stages whose results are kept for a job that is opened, so that it shows its figures sooner the next time."""
-MOST_FILES = 400
-MOST_BYTES = 400_000_000
-OURS = "wideberth.core."
-"""Results are made of arrays, tuples, texts, numbers, and dataclasses of this package."""
+"""Stages whose results are worth a file each, kept as soon as they are there."""
+MOST_FILES = 160
+MOST_BYTES = 600_000_000
 NOTHING = object()
 """What `find` gives for a result that is not kept: a result may be None."""
 

@@ -181,10 +181,11 @@ class Supports:
             )
         return found
 
-    def twig_of(self, contact: str) -> Twig | None:
-        """The twig under a contact's tapered end, if there is one."""
-        joint = next(t.joint for t in self.tips if t.contact == contact)
-        return next((t for t in self.twigs if t.upper == joint), None)
+    @cached_property
+    def twig_under(self) -> dict[str, Twig]:
+        """The twig under each contact's tapered end, by the contact's id, where there is one."""
+        twigs = {t.upper: t for t in self.twigs}
+        return {t.contact: twigs[t.joint] for t in self.tips if t.joint in twigs}
 
     @property
     def bare(self) -> Supports:

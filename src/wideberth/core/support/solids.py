@@ -35,7 +35,7 @@ def supports_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
 
 def _limb(supports: Supports, id: str, route: Route, settings: SupportSettings) -> list[Mesh]:
     """A contact's tapered end and its twig."""
-    contact, twig = supports.contact[id], supports.twig_of(id)
+    contact, twig = supports.contact[id], supports.twig_under.get(id)
     thick = TWIG_SHARE * settings.post_mm if twig is None or twig.diameter_mm is None else twig.diameter_mm
     tip_radius, twig_radius = 0.5 * contact.diameter_mm, 0.5 * thick
     spot, joint, top = np.array(route.spot_mm), np.array(route.joint_mm), np.array(route.top_mm)
