@@ -21,8 +21,8 @@ from wideberth.desktop import app as start
 from wideberth.desktop.session import Session
 app, session = start.application(), Session()
 done = []
-session.predicted.connect(lambda: QTimer.singleShot(0, lambda: done.append(time.perf_counter() - began)))
-session.open_files([job_path()])
+session.predicting.predicted.connect(lambda: QTimer.singleShot(0, lambda: done.append(time.perf_counter() - began)))
+session.files.open([job_path()])
 from wideberth.desktop.window import MainWindow
 window = MainWindow(session)
 window.show()
@@ -36,10 +36,10 @@ if sys.argv[1] == "scrub":
     until = time.perf_counter() + 1.0
     while time.perf_counter() < until:
         app.processEvents()
-    session.move_cursor(5.0)
+    session.cursor.move_to(5.0)
     for _ in range(140):
         step = time.perf_counter()
-        session.step_by(1)
+        session.cursor.step_by(1)
         app.processEvents()
         print("step", time.perf_counter() - step, flush=True)
 import os

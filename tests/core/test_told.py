@@ -21,7 +21,7 @@ from wideberth.core.layers import cast, grid_over
 from wideberth.core.model import KNOWN_WIDTH_MM, calibration_plate
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Prediction, Stages, fine, predict
-from wideberth.core.propose import advice, export_plugs, propose_support, shell_choices
+from wideberth.core.propose import State, export_plugs, propose_shell, propose_support
 from wideberth.core.verdict import FIGURES, Chain, source_text, why
 
 X, Y, Z = 24.0, 16.0, 6.0
@@ -119,17 +119,32 @@ def test_solid_and_hollow_stand_side_by_side_with_what_each_takes(bench: Bench) 
     """A box of 40 x 30 x 30 mm with walls of 2 mm: 36 mL, and 36 - 36·26·26/1000 mL less holes and rounded corners."""
     dense = bench.with_value("resin.solid_density_kg_per_m3", 1300.0).with_value("print.layer_height_mm", 0.1)
     part = Part("Box", as_source(as_mesh(trimesh.creation.box((40, 30, 30)))), shell=Shell(2.0), pose=Pose(gap_mm=5.0))
-    choices = shell_choices(job_of("Box", dense, (part,)), ONE, Stages())
-    solid, shell, lattice = choices
-    assert [c.name for c in choices] == ["solid", "shell", "shell with lattice"]
-    assert solid.weight_g == pytest.approx(36 * 1.3, rel=0.01)
-    assert shell.weight_g == pytest.approx((36 - 36 * 26 * 26 / 1000) * 1.3, rel=0.06)
-    assert shell.weight_g < lattice.weight_g < solid.weight_g
-    saved = solid.resin_ml - shell.resin_ml
-    assert f"{saved:.1f} mL" in advice(choices, 8.0) and advice(choices, 8.0).startswith("It pays")
-    assert advice(choices, 100.0).startswith("Not worth it")
-    assert solid.wall_gives_um == 0 < lattice.wall_gives_um < shell.wall_gives_um
-    assert not solid.part.holes and shell.part.holes
+    proposal = propose_shell(job_of("Box", dense, (part,)), ONE, Stages())
+    ways = {c.name: c for c in proposal.candidates}
+    assert [c.name for c in proposal.candidates] == ["shell", "solid", "shell with lattice"]  # the best comes first
+    weight, resin, gives = ({n: c.measure(m).value for n, c in ways.items()} for m in ("weight", "resin", "wall gives"))  # type: ignore[union-attr]
+    assert weight["solid"] == pytest.approx(36 * 1.3, rel=0.01)
+    assert weight["shell"] == pytest.approx((36 - 36 * 26 * 26 / 1000) * 1.3, rel=0.06)
+    assert weight["shell"] < weight["shell with lattice"] < weight["solid"]
+    assert proposal.why.startswith("It pays") and f"{resin['solid'] - resin['shell']:.1f} mL" in proposal.why
+    assert not proposal.needed and proposal.now == ways["shell"].measures  # it is a shell already
+    assert gives["solid"] == 0 < gives["shell with lattice"] < gives["shell"]
+    made = {name: way.job.part(ONE) for name, way in ways.items()}
+    assert made["solid"].shell is None and made["shell"].holes and made["shell"].shell == Shell(2.0)
+    thrifty = dense.with_value("house.hollow_pays_ml", 100.0)
+    other = propose_shell(job_of("Box", thrifty, (part,)), ONE, Stages())
+    assert other.best.name == "solid" and other.why.startswith("Not worth it") and other.needed
+
+
+def test_a_wall_that_leaves_no_room_is_said_and_has_no_figures(bench: Bench) -> None:
+    """A box of 3 mm with walls of 2 mm has no chamber; a wall beyond what can be made is refused."""
+    box = as_source(as_mesh(trimesh.creation.box((3, 3, 3))))
+    proposal = propose_shell(
+        job_of("Box", bench, (Part("Box", box, shell=Shell(2.0), pose=Pose(gap_mm=5.0)),)), ONE, Stages()
+    )
+    shell = next(c for c in proposal.candidates if c.name == "shell")
+    assert proposal.best.name == "solid"
+    assert "no chamber" in shell.why or (shell.state is State.REFUSED and not shell.measures)
 
 
 def test_plugs_are_written_one_a_hole_each_a_closed_solid(bench: Bench, tmp_path: Path) -> None:

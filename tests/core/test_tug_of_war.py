@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 import trimesh
 
-from conftest import beam, printed_of, set_down, weightless
+from conftest import as_mesh, beam, moved, printed_of, set_down, weightless
 from wideberth.core.bench import Bench, viscosity_at
+from wideberth.core.layers import Touch
 from wideberth.core.loads import (
+    CAUSES,
     LINE,
     SEALED_CUP,
     VENTED_CUP,
@@ -22,6 +24,7 @@ from wideberth.core.loads import (
     tip_capacity_n,
     viscous_n,
 )
+from wideberth.core.loads.down import pushed
 
 FOUR = [(-12.0, -4.0), (-12.0, 4.0), (12.0, -4.0), (12.0, 4.0)]
 
@@ -163,3 +166,35 @@ def test_tips_on_one_post_press_on_it_together(bench: Bench) -> None:
     alone = loads(printed, weightless(bench)).posts
     assert posts.tips == ((0, 1, 2, 3),)
     assert posts.push_n[0] == pytest.approx(alone.push_n.sum(), rel=0.01)
+
+
+def test_what_hangs_on_a_post_pulls_against_the_return(bench: Bench) -> None:
+    """On the way down a post bears share × viscous − weight, summed over its tips, at the layer where that is most."""
+    slow = bench.with_value("print.slow_return_mm_per_min", 0.6 * bench.print.lift_mm_per_min)
+    _, printed = beam([(-5.0, 0.0), (5.0, 0.0)])
+    one_post = tuple(replace(t, post="post-1") for t in printed.touches)
+    tip_n = np.zeros((3, 2, len(CAUSES)))
+    tip_n[:, :, VISCOUS] = [[4.0, 2.0], [5.0, 6.0], [7.0, 4.5]]
+    tip_n[:, :, WEIGHT] = [[0.1, 0.2], [0.3, 0.4], [2.0, 1.5]]
+    share = return_share(slow)
+    down = share * tip_n[:, :, VISCOUS].sum(axis=1) - tip_n[:, :, WEIGHT].sum(axis=1)
+    found = pushed(one_post, tip_n, slow)
+    assert found.push_n == pytest.approx([down.max()]) and found.layer.tolist() == [1]
+    assert share < 1 and found.tips == ((0, 1),)
+    heavier = tip_n.copy()
+    heavier[:, :, WEIGHT] += 0.5
+    assert pushed(one_post, heavier, slow).push_n == pytest.approx([down.max() - 1.0])
+
+
+def test_a_tip_under_two_beginnings_bears_what_both_pull(bench: Bench) -> None:
+    """Two bars side by side on one tip, a slit between them: it is nobody else's load, so the tip bears both."""
+    bars = [moved(trimesh.creation.box((0.7, 4, 3)), side * 0.45, 0, 5.5) for side in (-1, 1)]
+    rod = moved(trimesh.creation.cylinder(0.8, 4.0, sections=32), 0, 0, 2.0)
+    touches = (Touch(0, "contact-0", 0.0, 0.0, 4.0, 1.6, 0.0, 4.0, 1.6, 0.0, 0.0, 4.0),)
+    printed = printed_of(as_mesh(trimesh.util.concatenate(bars)), supports=as_mesh(rod), touches=touches)
+    found = loads(printed, weightless(bench))
+    k = 120
+    line = line_n(np.array([2 * 2 * 4.7]), bench)[0]
+    assert found.tip_cause_n[k, 0, LINE] == pytest.approx(line, rel=0.02)
+    assert found.tip_load_n[k].sum() == pytest.approx(found.pull_n[k], rel=0.01)
+    assert found.unheld_n[k] == 0

@@ -28,27 +28,27 @@ def press(qtbot: QtBot, page: QWidget, text: str) -> None:
 
 
 def cell(window: MainWindow, words: str, column: int = 1) -> str:
-    table = window.bench.library.values.table
+    table = window.pages.page("bench").library.values.table
     row = next(r for r in range(table.rowCount()) if table.item(r, 0).text() == words)
     return str(table.item(row, column).text())
 
 
 def type_in(window: MainWindow, words: str, text: str) -> None:
-    table = window.bench.library.values.table
+    table = window.pages.page("bench").library.values.table
     row = next(r for r in range(table.rowCount()) if table.item(r, 0).text() == words)
     table.item(row, 1).setText(text)
 
 
 def test_choosing_the_bench_opens_its_page_and_another_step_the_chart(window: MainWindow, qtbot: QtBot) -> None:
-    window.session.choose_step("bench")
-    assert window.bench.isVisible() and not window.log.isVisible()
-    window.session.choose_step("model")
-    assert window.log.isVisible() and not window.bench.isVisible()
+    window.session.selection.choose_step("bench")
+    assert window.pages.page("bench").isVisible() and not window.log.isVisible()
+    window.session.selection.choose_step("model")
+    assert window.log.isVisible() and not window.pages.page("bench").isVisible()
 
 
 def test_a_value_is_edited_told_apart_kept_and_reset(window: MainWindow, qtbot: QtBot) -> None:
-    session, page = window.session, window.bench
-    session.choose_step("bench")
+    session, page = window.session, window.pages.page("bench")
+    session.selection.choose_step("bench")
     press(qtbot, page, "Resin")
     type_in(window, "viscosity", "0.15*2 Pa·s")
     assert session.job.bench.resin.viscosity_pa_s == pytest.approx(0.3)
@@ -69,10 +69,10 @@ def test_a_value_is_edited_told_apart_kept_and_reset(window: MainWindow, qtbot: 
 def test_what_cannot_be_meant_is_refused_and_told(window: MainWindow, qtbot: QtBot) -> None:
     session = window.session
     told: list[str] = []
-    session.noticed.connect(told.append)
-    session.failed.connect(told.append)
-    session.choose_step("bench")
-    press(qtbot, window.bench, "Printer")
+    session.messages.said.connect(told.append)
+    session.messages.warned.connect(told.append)
+    session.selection.choose_step("bench")
+    press(qtbot, window.pages.page("bench"), "Printer")
     before = session.job.bench
     for words, text in (
         ("greatest height", "tall"),
@@ -87,13 +87,13 @@ def test_what_cannot_be_meant_is_refused_and_told(window: MainWindow, qtbot: QtB
 
 
 def test_another_printer_changes_the_plate_and_undo_brings_it_back(window: MainWindow, qtbot: QtBot) -> None:
-    session, page = window.session, window.bench
-    session.choose_step("bench")
+    session, page = window.session, window.pages.page("bench")
+    session.selection.choose_step("bench")
     press(qtbot, page, "Printer")
     page.library.use("drydock-330")
     assert session.job.bench.printer.plate_x_mm == 330
     assert cell(window, "plate, long side", 4) == "shipped drydock-330"
-    session.undo()
+    session.document.undo()
     assert session.job.bench.printer.plate_x_mm == 200
     page.library.versus.setCurrentIndex(page.library.versus.findData("dinghy-120"))
     page.library._compare()
@@ -101,9 +101,9 @@ def test_another_printer_changes_the_plate_and_undo_brings_it_back(window: MainW
 
 
 def test_a_mix_is_made_used_and_kept(window: MainWindow, qtbot: QtBot) -> None:
-    session, mixing = window.session, window.bench.mixing
-    session.choose_step("bench")
-    press(qtbot, window.bench, "Mix")
+    session, mixing = window.session, window.pages.page("bench").mixing
+    session.selection.choose_step("bench")
+    press(qtbot, window.pages.page("bench"), "Mix")
     mixing.set_ingredient(0, "standard", 50.0)
     mixing.set_ingredient(1, "slipway-tough", 50.0)
     press(qtbot, mixing, "Use it")
@@ -118,13 +118,13 @@ def test_a_mix_is_made_used_and_kept(window: MainWindow, qtbot: QtBot) -> None:
 
 
 def test_a_cold_night_raises_the_pull_and_is_warned_of(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
-    session, warmth = window.session, window.bench.warmth
+    session, warmth = window.session, window.pages.page("bench").warmth
     window.steps["bench"].fields["print.layer_height_mm"].enter(0.1)  # type: ignore[attr-defined]
-    session.open_files([egg_file])
+    session.files.open([egg_file])
     settled(qtbot, window, current=True)
     warm = session.prediction.loads.peel_n[-100]  # type: ignore[union-attr]
-    session.choose_step("bench")
-    press(qtbot, window.bench, "Temperature")
+    session.selection.choose_step("bench")
+    press(qtbot, window.pages.page("bench"), "Temperature")
     warmth.to.enter(10.0)
     warmth.by.enter(0.1)
     settled(qtbot, window, current=True)
@@ -133,25 +133,25 @@ def test_a_cold_night_raises_the_pull_and_is_warned_of(window: MainWindow, qtbot
     most = (viscosity_at(resin, 10.0) / viscosity_at(resin, 25.0)) ** 0.6
     assert 1.3 < cold / warm < most  # the line's share of the peel does not thicken
     assert any(f.code == "too_cold" for f in session.prediction.verdict.findings)  # type: ignore[union-attr]
-    assert "falls to 10 °C" in window.bench.word.text()
+    assert "falls to 10 °C" in window.pages.page("bench").word.text()
     press(qtbot, warmth, "It stays as it is")
     assert session.job.bench.print.drift_to_c is None
 
 
 def test_an_exposure_test_becomes_the_benchs_working_curve(window: MainWindow, qtbot: QtBot) -> None:
-    session, test = window.session, window.bench.exposures
-    session.choose_step("bench")
-    press(qtbot, window.bench, "Exposure test")
+    session, test = window.session, window.pages.page("bench").exposures
+    session.selection.choose_step("bench")
+    press(qtbot, window.pages.page("bench"), "Exposure test")
     seconds = [1.5, 2.0, 3.0, 5.0, 8.0, 12.0]
     pairs = [(s, 0.15 * math.log(4.0 * s / 5.0)) for s in seconds]
     test.enter(pairs[:2])
-    assert "too few" in test.found.text() and not test.take.isEnabled()
+    assert "too few" in test.fitted.text() and not test.take.isEnabled()
     test.enter(pairs)
-    assert "Dp 0.1500 mm" in test.found.text() and "Ec 5.00" in test.found.text()
+    assert "Dp 0.1500 mm" in test.fitted.text() and "Ec 5.00" in test.found.text()
     test.table.item(3, 1).setText("0.9")
-    assert "lies off the line" in test.found.text()
+    assert "lies off the line" in test.fitted.text()
     test.table.item(3, 3).setCheckState(Qt.CheckState.Unchecked)
-    assert "Dp 0.1500 mm" in test.found.text()
+    assert "Dp 0.1500 mm" in test.fitted.text()
     press(qtbot, test, "Take Dp and Ec to the bench")
     assert session.job.bench.resin.penetration_depth_mm == pytest.approx(0.15)
     assert session.job.bench.resin.critical_exposure_mj_per_cm2 == pytest.approx(5.0)

@@ -25,7 +25,7 @@ from wideberth.desktop.window import MainWindow
 def opened(window: MainWindow, qtbot: QtBot, egg_file: Path) -> MainWindow:
     quick(window)
     window.log.set_tracks(USUAL)
-    window.session.open_files([egg_file])
+    window.session.files.open([egg_file])
     settled(qtbot, window, current=True)
     return window
 
@@ -87,7 +87,7 @@ def test_another_state_is_kept_beside_as_a_ghost(opened: MainWindow, qtbot: QtBo
     log, session = opened.log, opened.session
     kept = session.prediction
     next(a for a in log.menu().actions() if a.text() == "Keep this state to compare with").trigger()
-    session.set_bench("print.lift_mm_per_min", 120.0)
+    session.document.set_bench("print.lift_mm_per_min", 120.0)
     settled(qtbot, opened, current=True)
     assert log.frame.ghost is kept
     assert session.prediction.loads.pull_n.max() > 1.2 * kept.loads.pull_n.max()  # type: ignore[union-attr]

@@ -20,7 +20,7 @@ from wideberth.desktop.window import MainWindow
 def opened(window: MainWindow, qtbot: QtBot, egg_file: Path) -> tuple[HollowStep, DrainStep]:
     """The egg in the window, hollowed."""
     quick(window)
-    window.session.open_files([egg_file])
+    window.session.files.open([egg_file])
     settled(qtbot, window, current=True)
     press(qtbot, window, "hollow", "Hollow it")
     settled(qtbot, window, current=True)
@@ -45,7 +45,7 @@ def test_shell_is_measured_filled_with_struts_and_thickened_where_clicked(
     assert bars is not None
     assert bars.share == pytest.approx(0.05, abs=0.01)
     assert "Bars of" in hollow.shell.told.text()
-    session.undo()
+    session.document.undo()
     settled(qtbot, window, current=True)
     hollow.turn_to("Places")
     hollow.places.wall.enter(5.0)
@@ -67,14 +67,14 @@ def test_shell_is_measured_filled_with_struts_and_thickened_where_clicked(
 def test_round_bottom_cannot_be_left_open_and_says_so(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session, told = window.session, []
     hollow, _ = opened(window, qtbot, egg_file)
-    session.failed.connect(told.append)
+    session.messages.warned.connect(told.append)
     before = session.job
     hollow.shell.floor.setCurrentIndex(hollow.shell.floor.findData("open"))
     hollow.shell.floor.activated.emit(2)
     assert session.job is before
     assert "No flat face" in told[0]
     assert hollow.shell.floor.currentData() == "closed"
-    session.move_cursor(10.0)
+    session.cursor.move_to(10.0)
     hollow.shell.floor.setCurrentIndex(hollow.shell.floor.findData("solid"))
     hollow.shell.floor.activated.emit(1)
     settled(qtbot, window, current=True)
@@ -86,14 +86,16 @@ def test_three_ways_are_weighed_side_by_side_and_one_is_taken(window: MainWindow
     hollow, _ = opened(window, qtbot, egg_file)
     hollow.turn_to("Does it pay?")
     press(qtbot, window, "hollow", "Work it out")
-    qtbot.waitUntil(lambda: bool(hollow.pays.choices), timeout=60_000)
-    solid, shell, lattice = hollow.pays.choices
-    assert solid.resin_ml > lattice.resin_ml > shell.resin_ml
-    assert shell.wall_gives_um > lattice.wall_gives_um > 0
+    qtbot.waitUntil(lambda: hollow.pays.proposal is not None, timeout=60_000)
+    ways = {c.name: c for c in hollow.pays.proposal.candidates}
+    lattice = ways["shell with lattice"]
+    resin, gives = ({n: c.measure(m).value for n, c in ways.items()} for m in ("resin", "wall gives"))
+    assert resin["solid"] > resin["shell with lattice"] > resin["shell"]
+    assert gives["shell"] > gives["shell with lattice"] > 0
     assert "Not worth it" in hollow.pays.told.text()  # the egg holds 7 mL in all
-    hollow.pays._take(lattice)
+    hollow.pays.take(lattice)
     assert session.job.parts[0].shell.lattice is not None  # type: ignore[union-attr]
-    assert session.job.parts[0].holes == lattice.part.holes
+    assert session.job.parts[0].holes == lattice.job.parts[0].holes
     settled(qtbot, window, current=True)
 
 
@@ -114,8 +116,8 @@ def test_hover_tells_before_the_click_and_a_hole_is_moved_reshaped_and_plugged(
         QApplication.sendEvent(plotter, event)
 
     hover(at)
-    qtbot.waitUntil(lambda: session.driller.seen is not None, timeout=20_000)
-    seen = session.driller.seen
+    qtbot.waitUntil(lambda: window.steps["drain"].driller.seen is not None, timeout=20_000)
+    seen = window.steps["drain"].driller.seen
     assert seen is not None
     assert seen.works
     assert "into chamber 1" in seen.words
@@ -123,9 +125,12 @@ def test_hover_tells_before_the_click_and_a_hole_is_moved_reshaped_and_plugged(
     qtbot.mouseClick(plotter, Qt.MouseButton.LeftButton, pos=at.toPoint())
     settled(qtbot, window, current=True)
     hover(at)
-    qtbot.waitUntil(lambda: session.driller.seen is not None and not session.driller.seen.works, timeout=20_000)
-    assert "runs into hole 1" in session.driller.seen.words  # type: ignore[union-attr]
-    session.driller.stop()
+    qtbot.waitUntil(
+        lambda: window.steps["drain"].driller.seen is not None and not window.steps["drain"].driller.seen.works,
+        timeout=20_000,
+    )
+    assert "runs into hole 1" in window.steps["drain"].driller.seen.words  # type: ignore[union-attr]
+    window.steps["drain"].driller.stop()
     drain.holes.list.setCurrentRow(0)
     drain.holes.diameter.enter(3.0)
     drain.holes.outline.setCurrentIndex(drain.holes.outline.findData("oval"))
@@ -157,7 +162,7 @@ def test_chambers_are_listed_cut_open_and_their_liquid_shown(window: MainWindow,
     _, drain = opened(window, qtbot, egg_file)
     press(qtbot, window, "drain", "Propose holes")
     settled(qtbot, window, current=True)
-    assert "Suction" in session.last_reason["drain"]
+    assert "Suction" in session.proposing.reasons["drain"]
     qtbot.waitUntil(lambda: session.prediction is not None and session.prediction.looked_closer, timeout=60_000)
     drain.turn_to("Chambers")
     assert drain.chambers.list.count() == 1
@@ -168,6 +173,6 @@ def test_chambers_are_listed_cut_open_and_their_liquid_shown(window: MainWindow,
     press(qtbot, window, "drain", drain.chambers.poses["hanging"].text())
     assert window.scene.shows.currentData() == "hanging"
     assert "mL stay" in window.scene.overlay.labels[0][1]
-    found = session.prediction.drainage_of(session.part)  # type: ignore[union-attr]
+    found = session.prediction.drainage_of(session.selection.part)  # type: ignore[union-attr]
     assert found is not None
     assert found.best.stays_ml < 0.2 < found.hanging.stays_ml

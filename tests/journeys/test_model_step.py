@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 from journeys.conftest import quick, settled
 from reference.broken import ALL
 from wideberth.core.model import Mesh, binary_stl
-from wideberth.desktop.steps.model_health import FlawLine
+from wideberth.desktop.steps.model.health import FlawLine
 from wideberth.desktop.window import MainWindow
 
 
@@ -26,8 +26,8 @@ def own_folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
 
 def opened(window: MainWindow, qtbot: QtBot, path: Path) -> None:
     quick(window)
-    window.session.choose_step("model")
-    window.session.open_files([path])
+    window.session.selection.choose_step("model")
+    window.session.files.open([path])
     settled(qtbot, window, current=True)
 
 
@@ -54,29 +54,29 @@ def test_a_hole_is_found_shown_mended_and_taken_back(window: MainWindow, qtbot: 
     lines = health.findChildren(FlawLine)
     assert [line.accessibleName() for line in lines] == ["52 open edges: the surface has holes."]
     qtbot.mouseClick(lines[0], Qt.MouseButton.LeftButton)
-    marks = session.examiner.marks_mm
+    marks = session.sight.places_mm
     assert len(marks) and (marks[:, 2] > 25).all()  # round the hole at the top
     press(qtbot, window, "Mend it")
     settled(qtbot, window, current=True)
     assert [m.kind for m in session.job.parts[0].mends] == ["weld", "orient", "fill"]
-    assert session.examiner.present.health.solid  # type: ignore[union-attr]
+    assert window.steps["model"].examiner.present.health.solid  # type: ignore[union-attr]
     assert "along the surface's curve" in health.done.text() and "mL" in health.done.text()
     press(qtbot, window, "As it came")
     settled(qtbot, window)
     assert session.job.parts[0].mends == ()
-    session.undo()
+    session.document.undo()
     assert len(session.job.parts[0].mends) == 3
 
 
 def test_walls_are_coloured_by_their_thickness(window: MainWindow, qtbot: QtBot, block_file: Path) -> None:
     opened(window, qtbot, block_file)
     press(qtbot, window, "Colour the walls")
-    qtbot.waitUntil(lambda: window.session.examiner.colours is not None, timeout=30000)
-    colours = window.session.examiner.colours
+    qtbot.waitUntil(lambda: window.session.sight.colours is not None, timeout=30000)
+    colours = window.session.sight.colours
     assert colours is not None
-    assert 9.9 < float(np.nanmedian(colours.wall_mm)) < 31
-    window.session.choose_step("orient")
-    assert window.session.examiner.colours is None
+    assert 9.9 < float(np.nanmedian(colours.values)) < 31
+    window.session.selection.choose_step("orient")
+    assert window.session.sight.colours is None
 
 
 def test_measuring_by_clicks_and_bringing_a_part_to_size(window: MainWindow, qtbot: QtBot, block_file: Path) -> None:
@@ -92,7 +92,7 @@ def test_measuring_by_clicks_and_bringing_a_part_to_size(window: MainWindow, qtb
         seen = scene.project(tuple(float(v) for v in corner))
         inward = QPoint(round(seen.x() + (2 if corner[0] < 0 else -2)), round(seen.y() - 2))
         qtbot.mouseClick(scene.plotter, Qt.MouseButton.LeftButton, pos=inward)
-    result = session.examiner.result
+    result = window.steps["model"].measuring.result
     assert result is not None and result.value == pytest.approx(30.0, abs=0.01)  # corners are caught
     window.steps["model"].measure.should.enter(45.0)  # type: ignore[attr-defined]
     assert session.job.parts[0].scale == pytest.approx(1.5, rel=1e-3)
@@ -101,23 +101,23 @@ def test_measuring_by_clicks_and_bringing_a_part_to_size(window: MainWindow, qtb
 
 def test_bore_angle_and_wall(window: MainWindow, qtbot: QtBot, block_file: Path) -> None:
     opened(window, qtbot, block_file)
-    examiner = window.session.examiner
+    session, measuring = window.session, window.steps["model"].measuring
     press(qtbot, window, "Measure")
     solid = window.session.prediction.solids[0].outer  # type: ignore[union-attr]
     middle = 0.5 * (solid.low + solid.high)
     press(qtbot, window, "Bore")
-    examiner.touch(middle + [3.0, 0, 0])
+    measuring.clicked(session.selection.part, middle + [3.0, 0, 0])
     assert "hole of 6.0" in window.steps["model"].measure.result.text()  # type: ignore[attr-defined]
     press(qtbot, window, "Wall")
-    examiner.touch(middle + [8.0, 3.0, 5.0])
-    assert examiner.result.value == pytest.approx(10.0)  # type: ignore[union-attr]
+    measuring.clicked(session.selection.part, middle + [8.0, 3.0, 5.0])
+    assert measuring.result.value == pytest.approx(10.0)  # type: ignore[union-attr]
     press(qtbot, window, "Angle")
-    examiner.touch(middle + [8.0, 3.0, 5.0])
-    examiner.touch(middle + [15.0, 3.0, 1.0])
-    assert examiner.result.value == pytest.approx(90.0)  # type: ignore[union-attr]
+    measuring.clicked(session.selection.part, middle + [8.0, 3.0, 5.0])
+    measuring.clicked(session.selection.part, middle + [15.0, 3.0, 1.0])
+    assert measuring.result.value == pytest.approx(90.0)  # type: ignore[union-attr]
     press(qtbot, window, "Bore")
-    examiner.touch(middle + [8.0, 3.0, 5.0])
-    assert examiner.result is None  # no bore there: said, and nothing is shown
+    measuring.clicked(session.selection.part, middle + [8.0, 3.0, 5.0])
+    assert measuring.result is None  # no bore there: said, and nothing is shown
 
 
 def test_every_way_to_a_size(window: MainWindow, qtbot: QtBot, block_file: Path) -> None:
@@ -140,7 +140,7 @@ def test_every_way_to_a_size(window: MainWindow, qtbot: QtBot, block_file: Path)
     press(qtbot, window, "Bring to that scale")
     assert extents() == pytest.approx([90, 15, 30])
     for _ in range(4):
-        session.undo()
+        session.document.undo()
     assert extents() == pytest.approx([30, 20, 10])
 
 
@@ -151,13 +151,13 @@ def test_a_model_in_inches_is_asked_about_once(window: MainWindow, qtbot: QtBot,
         trimesh.creation.box((2, 1, 1)).export(folder / f"{name}.stl")
     opened(window, qtbot, folder / "one.stl")
     session = window.session
-    assert session.examiner.guess is not None
+    assert window.steps["model"].unit_question.guess is not None
     press(qtbot, window, "inches: 51 mm")
     settled(qtbot, window)
     assert session.job.parts[0].scale == pytest.approx(25.4)
-    session.open_files([folder / "two.stl"])
+    session.files.open([folder / "two.stl"])
     settled(qtbot, window, current=True)
-    assert session.examiner.guess is None
+    assert window.steps["model"].unit_question.guess is None
     assert session.job.parts[1].scale == pytest.approx(25.4)
 
 
@@ -169,10 +169,10 @@ def test_a_zip_becomes_a_kit_with_twins_and_one_scale(window: MainWindow, qtbot:
     session, kit = window.session, window.steps["model"].kit  # type: ignore[attr-defined]
     assert [p.name for p in session.job.parts] == ["arm", "post"]
     press(qtbot, window, "Kit")
-    session.choose_part(session.job.parts[0].id)
+    session.selection.choose_part(session.job.parts[0].id)
     press(qtbot, window, "Add its mirror twin")
     settled(qtbot, window, current=True)
-    assert session.job.parts[0].side == "right" and session.job.placements_of(session.part)[1].mirrored
+    assert session.job.parts[0].side == "right" and session.job.placements_of(session.selection.part)[1].mirrored
     assert len(session.prediction.solids) == 3  # type: ignore[union-attr]
     kit.count.enter(4)
     settled(qtbot, window)
@@ -199,13 +199,13 @@ def test_a_click_on_a_mirrored_copy_drills_the_part_itself(window: MainWindow, q
     qtbot.wait(50)
     spot = np.array([twin.low[0] + 3.0, twin.low[1] + 1.0, twin.high[2]])
     seen = scene.project(tuple(float(v) for v in spot))
-    session.driller.start()
+    window.steps["drain"].driller.start()
     qtbot.mouseClick(scene.plotter, Qt.MouseButton.LeftButton, pos=QPoint(round(seen.x()), round(seen.y())))
-    session.driller.stop()
+    window.steps["drain"].driller.stop()
     settled(qtbot, window, current=True)
     own, copy = (s.bores[0].entry_mm for s in session.prediction.solids)  # type: ignore[union-attr]
     assert copy[:2] == pytest.approx(tuple(spot[:2]), abs=0.3)
-    places = session.job.placements_of(session.part)
+    places = session.job.placements_of(session.selection.part)
     assert own[0] - places[0].x_mm == pytest.approx(-(copy[0] - places[1].x_mm))
     assert own[1] - places[0].y_mm == pytest.approx(copy[1] - places[1].y_mm)
 
@@ -215,12 +215,12 @@ def test_a_broken_file_is_told_and_nothing_is_lost(
 ) -> None:
     opened(window, qtbot, block_file)
     told: list[str] = []
-    window.session.failed.disconnect(window.show_error)
-    window.session.failed.connect(told.append)
+    window.session.messages.warned.disconnect(window.show_error)
+    window.session.messages.warned.connect(told.append)
     before = window.session.job
     bad = tmp_path / "bad.stl"
     bad.write_bytes(block_file.read_bytes()[:500])
-    window.session.open_files([bad])
+    window.session.files.open([bad])
     settled(qtbot, window)
     assert "cut short" in told[0] and window.session.job is before
 

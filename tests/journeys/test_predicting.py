@@ -34,9 +34,9 @@ def two_beakers(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture
 def opened(window: MainWindow, qtbot: QtBot, two_beakers: Path) -> MainWindow:
     quick(window)
-    window.session.open_files([two_beakers])
+    window.session.files.open([two_beakers])
     settled(qtbot, window, current=True)
-    window.session.move_cursor(7.0)
+    window.session.cursor.move_to(7.0)
     return window
 
 
@@ -51,7 +51,7 @@ def test_section_tells_bodies_cups_and_what_is_new(opened: MainWindow) -> None:
         assert (picture.codes == body).sum() * cell == pytest.approx(ring, rel=0.03)
     assert (picture.codes == SEALED_CUP).sum() * cell == pytest.approx(2 * np.pi * 49, rel=0.03)
     assert (picture.codes == CUP).sum() == 0
-    opened.session.move_cursor(0.55)
+    opened.session.cursor.move_to(0.55)
     first = section._layer
     assert first is not None
     assert (first.codes >= FRESH).sum() * first.cell_mm**2 == pytest.approx(2 * np.pi * 81, rel=0.03)
@@ -103,7 +103,7 @@ def test_every_figure_says_why_down_to_the_bench(opened: MainWindow, qtbot: QtBo
     last = card.chain.links[-1]
     assert last.result == f"{p.verdict.suction_n:.1f} N"
     qtbot.mouseClick(card.go, Qt.MouseButton.LeftButton)
-    assert opened.session.cursor_mm == pytest.approx(p.verdict.suction_z_mm, abs=0.1)
+    assert opened.session.cursor.z_mm == pytest.approx(p.verdict.suction_z_mm, abs=0.1)
 
 
 def test_finding_drills_the_cup_at_a_press_and_undo_takes_it_back(opened: MainWindow, qtbot: QtBot) -> None:
@@ -116,7 +116,7 @@ def test_finding_drills_the_cup_at_a_press_and_undo_takes_it_back(opened: MainWi
     assert len(session.job.parts[0].holes) >= 2
     top = session.prediction.loads.suction_n[60:].max()  # type: ignore[union-attr]
     assert top < 0.3 * before
-    session.undo()
+    session.document.undo()
     settled(qtbot, opened, current=True)
     assert session.job.parts[0].holes == ()
 

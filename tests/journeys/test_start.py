@@ -18,12 +18,12 @@ def test_job_seen_before_shows_its_figures_before_anything_is_computed(
 ) -> None:
     """Saved, opened once, and opened again in another session: that one shows the same figures with no stage computed."""
     quick(window)
-    window.session.open_files([egg_file])
+    window.session.files.open([egg_file])
     settled(qtbot, window)
     path = tmp_path / "egg.3mf"
-    window.session.save(path)
+    window.session.files.save(path)
     settled(qtbot, window)
-    window.session.open_files([path])
+    window.session.files.open([path])
     settled(qtbot, window)
     qtbot.waitUntil(lambda: not window.session.looks.waits, timeout=PATIENCE_MS)
 
@@ -32,8 +32,8 @@ def test_job_seen_before_shows_its_figures_before_anything_is_computed(
     qtbot.addWidget(later)
     later.show()
     computed: list[list[str]] = []
-    later.session.predicted.connect(lambda: computed.append(list(later.session.stages.computed)))
-    later.session.open_files([path])
+    later.session.predicting.predicted.connect(lambda: computed.append(list(later.session.stages.computed)))
+    later.session.files.open([path])
     qtbot.waitUntil(lambda: bool(computed), timeout=PATIENCE_MS)
     assert computed[0] == []
     assert later.session.prediction is not None and later.session.prediction.fineness.light
@@ -51,11 +51,11 @@ def test_slow_libraries_and_loops_are_fetched_once_after_the_first_whole_predict
     monkeypatch.setattr(warming, "_load", lambda: loaded.append(window.session.prediction.looked_closer))
     monkeypatch.setattr(warming, "is_compiled", lambda: False)
     monkeypatch.setattr(warming, "COMPILING", ("-c", f"open({str(mark)!r}, 'a').write('x')"))
-    warming.Warming(window.session)
+    kept = warming.Warming(window.session)
     quick(window)
-    window.session.open_files([egg_file])
+    window.session.files.open([egg_file])
     settled(qtbot, window, current=True)
     qtbot.waitUntil(lambda: bool(loaded) and mark.exists(), timeout=PATIENCE_MS)
-    window.session.undo()
+    window.session.document.undo()
     settled(qtbot, window)
-    assert loaded == [True] and mark.read_text() == "x"
+    assert kept is not None and loaded == [True] and mark.read_text() == "x"

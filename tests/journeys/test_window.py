@@ -27,7 +27,7 @@ def press(qtbot: QtBot, window: MainWindow, step: str, text: str) -> None:
     names = list(window.steps)
     y = int(course._middle(names.index(step)))
     qtbot.mouseClick(course, Qt.MouseButton.LeftButton, pos=QPoint(60, y))
-    assert window.session.step == step
+    assert window.session.selection.step == step
     button = next(b for b in window.steps[step].findChildren(QPushButton) if b.text() == text)
     assert button.isVisible()
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
@@ -42,7 +42,7 @@ def test_main_path_from_mesh_to_printable_plate(
 ) -> None:
     session = window.session
     quick(window)
-    session.open_files([egg_file])
+    session.files.open([egg_file])
     settled(qtbot, window, current=True)
     assert "A closed solid, nothing wrong." in texts(window.steps["model"])
     assert session.prediction is not None
@@ -82,11 +82,11 @@ def test_main_path_from_mesh_to_printable_plate(
     assert json.loads((tmp_path / "report.json").read_text())["tips"]
     assert read_model(tmp_path / "plate.stl").mesh.triangles > 5000
 
-    session.save(tmp_path / "job.3mf")
+    session.files.save(tmp_path / "job.3mf")
     settled(qtbot, window)
-    assert session.is_saved
+    assert session.document.is_saved
     kept, shown = session.job, verdict.weakest
-    session.open_files([tmp_path / "job.3mf"])
+    session.files.open([tmp_path / "job.3mf"])
     settled(qtbot, window, current=True)
     assert session.job.parts == kept.parts
     assert session.prediction.verdict.weakest == pytest.approx(shown)
@@ -96,7 +96,7 @@ def test_main_path_from_mesh_to_printable_plate(
 def test_undo_names_and_takes_back_each_change(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session = window.session
     quick(window)
-    session.open_files([egg_file])
+    session.files.open([egg_file])
     settled(qtbot, window)
     window.steps["model"].scale.enter(1.5)  # type: ignore[attr-defined]
     press(qtbot, window, "orient", "+  x")
@@ -113,39 +113,39 @@ def test_undo_names_and_takes_back_each_change(window: MainWindow, qtbot: QtBot,
 def test_height_cursor_runs_through_log_section_and_plane(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session = window.session
     quick(window)
-    session.open_files([egg_file])
+    session.files.open([egg_file])
     settled(qtbot, window, current=True)
     log = window.log
     qtbot.mouseClick(log, Qt.MouseButton.LeftButton, pos=QPoint(200, log.y_of(20.0)))
-    assert session.cursor_mm == pytest.approx(20.0, abs=0.3)
+    assert session.cursor.z_mm == pytest.approx(20.0, abs=0.3)
     corners = window.scene.overlay.plane()
-    middle = window.scene.project((0.0, 0.0, session.cursor_mm))
+    middle = window.scene.project((0.0, 0.0, session.cursor.z_mm))
     assert middle is not None
     assert min(y for _, y, _ in corners) < middle.y() < max(y for _, y, _ in corners)
     low = [y for _, y, _ in corners]
-    session.move_cursor(session.cursor_mm + 5)
+    session.cursor.move_to(session.cursor.z_mm + 5)
     assert all(after < before for (_, after, _), before in zip(window.scene.overlay.plane(), low, strict=True))
-    session.move_cursor(session.cursor_mm - 5)
-    before = session.cursor_layer
+    session.cursor.move_to(session.cursor.z_mm - 5)
+    before = session.cursor.layer
     qtbot.keyClick(log, Qt.Key.Key_Up)
-    assert session.cursor_layer == before + 1
+    assert session.cursor.layer == before + 1
     shown = window.section._layer
     assert shown is not None
-    area = session.prediction.loads.area_mm2[session.cursor_layer]  # type: ignore[union-attr]
+    area = session.prediction.loads.area_mm2[session.cursor.layer]  # type: ignore[union-attr]
     assert (shown.codes >= FRESH).sum() * shown.cell_mm**2 == pytest.approx(area, rel=0.02)
     middle = QPointF(40, 60)
     wheel = QWheelEvent(middle, window.section.mapToGlobal(middle), QPoint(), QPoint(0, -120), Qt.MouseButton.NoButton,
                         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
     QApplication.sendEvent(window.section, wheel)
-    assert session.cursor_layer == before
+    assert session.cursor.layer == before
     qtbot.keyClick(log, Qt.Key.Key_Home)
-    assert session.cursor_mm == 0
+    assert session.cursor.z_mm == 0
 
 
 def test_click_in_the_3d_view_drills_where_it_hits(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session = window.session
     quick(window)
-    session.open_files([egg_file])
+    session.files.open([egg_file])
     settled(qtbot, window, current=True)
     window.scene.look("Front")
     QApplication.processEvents()
@@ -164,22 +164,22 @@ def test_click_in_the_3d_view_drills_where_it_hits(window: MainWindow, qtbot: Qt
 def test_finding_leads_to_its_height_and_step(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session = window.session
     quick(window)
-    session.open_files([egg_file])
+    session.files.open([egg_file])
     settled(qtbot, window)
     press(qtbot, window, "orient", "Propose a pose")
     settled(qtbot, window, current=True)
     island = next(f for f in session.prediction.verdict.findings if f.code == "island")  # type: ignore[union-attr]
     row = next(w for w in window.findings.findChildren(QPushButton) if w.text() == "Support ›")
     qtbot.mouseClick(row, Qt.MouseButton.LeftButton)
-    assert session.step == "support"
-    assert session.cursor_mm == pytest.approx(island.z_mm, abs=0.1)
+    assert session.selection.step == "support"
+    assert session.cursor.z_mm == pytest.approx(island.z_mm, abs=0.1)
 
 
 def test_oversized_part_is_cut_in_two_in_the_window(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     tall = tmp_path / "tower.stl"
     trimesh.creation.cylinder(8, 230, sections=48).export(tall)
     quick(window)
-    window.session.open_files([tall])
+    window.session.files.open([tall])
     settled(qtbot, window)
     press(qtbot, window, "split", "Propose a cut")
     settled(qtbot, window)
@@ -193,12 +193,12 @@ def test_oversized_part_is_cut_in_two_in_the_window(window: MainWindow, qtbot: Q
 
 def test_bad_file_is_told_and_the_job_is_kept(window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path) -> None:
     quick(window)
-    window.session.open_files([egg_file])
+    window.session.files.open([egg_file])
     settled(qtbot, window)
     job = window.session.job
     bad = tmp_path / "bad.stl"
     bad.write_bytes(b"\0" * 80 + b"\xff\xff\0\0")
-    window.session.open_files([bad])
+    window.session.files.open([bad])
     qtbot.waitUntil(lambda: any(w.isVisible() for w in window.findChildren(QMessageBox)), timeout=10_000)
     box = next(w for w in window.findChildren(QMessageBox) if w.isVisible())
     assert "bad.stl" in box.text()
@@ -219,14 +219,14 @@ def test_models_can_be_dropped_on_the_window(window: MainWindow, qtbot: QtBot, e
 
 def test_long_work_leaves_the_window_free_and_can_be_stopped(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session = window.session
-    session.open_files([egg_file])
+    session.files.open([egg_file])
     settled(qtbot, window)
     job = session.job
-    assert within(0.5, session.propose_everything)
+    assert within(0.5, session.proposing.propose_everything)
     assert session.is_busy
-    session.cancel()
+    session.tasks.cancel()
     words: list[str] = []
-    session.noticed.connect(words.append)
+    session.messages.said.connect(words.append)
     settled(qtbot, window)
     assert session.job is job
     assert any("cancelled" in w for w in words)
@@ -237,7 +237,7 @@ def test_changing_again_while_predicting_ends_with_the_last_recipe(
 ) -> None:
     session = window.session
     quick(window)
-    session.open_files([egg_file])
+    session.files.open([egg_file])
     settled(qtbot, window)
     for scale in (1.1, 1.2, 1.3):
         window.steps["model"].scale.enter(scale)  # type: ignore[attr-defined]
@@ -252,8 +252,8 @@ def test_layers_are_exported_from_the_window(window: MainWindow, qtbot: QtBot, e
     bench = session.job.bench
     for key, value in small.items():
         bench = bench.with_value(key, value)
-    session.change("a small printer", type(session.job)("Egg", bench.with_value("print.layer_height_mm", 0.2)))
-    session.open_files([egg_file])
+    session.document.change("a small printer", type(session.job)("Egg", bench.with_value("print.layer_height_mm", 0.2)))
+    session.files.open([egg_file])
     settled(qtbot, window, current=True)
     hand_over = window.steps["handover"]
     hand_over.edges.setCurrentIndex(3)  # type: ignore[attr-defined]
@@ -266,7 +266,7 @@ def test_layers_are_exported_from_the_window(window: MainWindow, qtbot: QtBot, e
 
 
 def test_window_holds_together_at_its_least_size(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
-    window.session.open_files([egg_file])
+    window.session.files.open([egg_file])
     settled(qtbot, window)
     window.resize(1024, 700)
     QApplication.processEvents()
@@ -276,4 +276,4 @@ def test_window_holds_together_at_its_least_size(window: MainWindow, qtbot: QtBo
         assert window.rect().contains(view.mapTo(window, view.rect().center()))
     shown = window.grab().toImage()
     assert len({shown.pixel(x, y) for x in range(0, shown.width(), 40) for y in range(0, shown.height(), 40)}) > 8
-    assert np.isfinite(window.session.cursor_mm)
+    assert np.isfinite(window.session.cursor.z_mm)

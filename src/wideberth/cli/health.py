@@ -33,14 +33,14 @@ def health(
     pixel = max(in_use.printer.pixel_x_mm, in_use.printer.pixel_y_mm)
     for number, source in enumerate(sources):
         part = taken_in(source)
-        found = stages.health(part)
-        _print(source, part, found, stages)
+        seen = stages.health(part)
+        _print(source, part, seen, stages)
         for flaw in wall_flaws(stages.thickness(part), pixel, in_use.resin.thinnest_wall_mm):
             _say(f"{SIGNS[flaw.severity]} {flaw.message}")
         if mend is None and not rebuild:
             continue
-        mends = () if rebuild else advised_mends(found)
-        if rebuild or (not mends and not found.solid):
+        mends = () if rebuild else advised_mends(seen)
+        if rebuild or (not mends and not seen.solid):
             mends = (Mend("rebuild", spacing),)
         for one in mends:
             part = with_mend(part, one)
@@ -55,13 +55,13 @@ def health(
             _say(f"written to {path}")
 
 
-def _print(source: Source, part: Part, found: Health, stages: Stages) -> None:
+def _print(source: Source, part: Part, seen: Health, stages: Stages) -> None:
     x, y, z = stages.scaled(part).extents_mm
-    state = "a closed solid" if found.solid else "no closed solid"
+    state = "a closed solid" if seen.solid else "no closed solid"
     _say(f"{source.name}: {source.mesh.triangles:,} triangles, {x:.2f} × {y:.2f} × {z:.2f} mm, {state}")
     for note in source.notes:
         _say(f"· {note}")
-    for flaw in found.flaws:
+    for flaw in seen.flaws:
         _say(f"{SIGNS[flaw.severity]} {flaw.message}")
 
 

@@ -22,7 +22,7 @@ def window(
         raise WideBerthError(
             "there is no screen to open a window on.", remedy="Use `wide-berth check` or `propose`, or Xvfb."
         )
-    gc.disable()  # nothing that loads now can be thrown away; `run` puts it on again
+    gc.disable()  # nothing that loads now can be thrown away; later the window collects, on its own thread
     from wideberth.desktop.app import run
 
     raise typer.Exit(run(files or []))

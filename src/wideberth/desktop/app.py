@@ -14,15 +14,18 @@ from wideberth.demo import job_path
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import apply_style
 from wideberth.desktop.warming import Warming
+from wideberth.desktop.work import Collector
 
 
 def application() -> QApplication:
     """The one Qt application, dressed."""
     os.environ.setdefault("QT_API", "pyside6")
-    app = QApplication.instance() or QApplication(sys.argv[:1])
-    assert isinstance(app, QApplication)
-    app.setApplicationName("Wide Berth")
-    apply_style(app)
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        app.setApplicationName("Wide Berth")
+        apply_style(app)
+        Collector(app)
     return app
 
 
@@ -33,12 +36,13 @@ def run(files: list[Path]) -> int:
         raise WideBerthError("there is no such file.", where=str(missing[0]))
     app = application()
     session = Session()
-    session.open_files(files or [job_path()])
+    session.files.open(files or [job_path()])
     from wideberth.desktop.window import MainWindow  # the 3D view is slow to load; meanwhile the job is opened beside
 
     window = MainWindow(session)
     window.show()
     gc.freeze()  # modules stay, so they need not be looked through again and again
-    gc.enable()
-    Warming(session)
-    return app.exec()
+    warming = Warming(session)
+    code = app.exec()
+    del warming  # it had to live as long
+    return code

@@ -14,7 +14,7 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core.bench import load_bench
-from wideberth.core.job import History, job_of
+from wideberth.core.job import job_of
 from wideberth.core.model import Mesh, ball, binary_stl, joined, read_model
 from wideberth.demo import job_path, mesh_path
 from wideberth.desktop.app import application
@@ -74,25 +74,25 @@ def main() -> None:
         if name and (not wanted or name in wanted):
             window.grab().save(str(folder / f"{name}.png"))
 
-    session.open_files([job_path()])
+    session.files.open([job_path()])
     quiet()
-    session.move_cursor(24.0)
+    session.cursor.move_to(24.0)
     for name in STEPS:
-        session.choose_step(name)
+        session.selection.choose_step(name)
         keep(name)
     _inside(app, window, keep)
     _log_and_reasons(window, keep, folder, wanted)
     _bench(window, keep)
     _model(app, window, keep)
     with tempfile.TemporaryDirectory() as place:
-        session.history = History.begin(job_of("Untitled", load_bench()))
-        session.open_files([torn_bell(Path(place))])
+        session.document.begin(job_of("Untitled", load_bench()))
+        session.files.open([torn_bell(Path(place))])
         quiet()
-        session.choose_step("model")
+        session.selection.choose_step("model")
         model = window.steps["model"]
         model.turn_to("Health")  # type: ignore[attr-defined]
         quiet()
-        session.examiner.show_flaw(session.examiner.present.flaws[0])  # type: ignore[union-attr]
+        model.examiner.show_flaw(model.examiner.present.flaws[0])  # type: ignore[attr-defined]
         keep("intake")
     window.close()
 
@@ -100,13 +100,13 @@ def main() -> None:
 def _inside(app: QApplication, window: MainWindow, keep: Callable[[str], None]) -> None:
     """Solid, shell and lattice weighed; chambers cut open."""
     session, hollow, drain = window.session, window.steps["hollow"], window.steps["drain"]
-    session.choose_step("hollow")
+    session.selection.choose_step("hollow")
     hollow.turn_to("Does it pay?")  # type: ignore[attr-defined]
     hollow.pays._work()  # type: ignore[attr-defined]
-    settle(app, lambda: bool(hollow.pays.choices))  # type: ignore[attr-defined]
+    settle(app, lambda: hollow.pays.proposal is not None)  # type: ignore[attr-defined]
     keep("hollow")
     hollow.turn_to("Shell")  # type: ignore[attr-defined]
-    session.choose_step("drain")
+    session.selection.choose_step("drain")
     settle(app, lambda: session.prediction is not None and session.prediction.looked_closer)
     window.scene.look("Front")
     drain.turn_to("Chambers")  # type: ignore[attr-defined]
@@ -121,13 +121,13 @@ def _inside(app: QApplication, window: MainWindow, keep: Callable[[str], None]) 
 def _log_and_reasons(window: MainWindow, keep: Callable[[str], None], folder: Path, wanted: list[str]) -> None:
     """The log with other tracks beside a kept state, the section enlarged, cups filled; and a figure with its reasons."""
     session, log = window.session, window.log
-    session.choose_step("predict")
-    session.keep_ghost()
-    session.set_bench("print.lift_mm_per_min", 120.0)
+    session.selection.choose_step("predict")
+    session.predicting.keep_ghost()
+    session.document.set_bench("print.lift_mm_per_min", 120.0)
     log.set_tracks((("pull", 1.2), ("hold", 1.0), ("cure", 0.7), ("seconds", 0.7), ("settling", 0.7)))
     keep("log")
-    session.drop_ghost()
-    session.undo()
+    session.predicting.drop_ghost()
+    session.document.undo()
     log.set_tracks(USUAL)
     window.scene.show_on_part("cups")
     window.scene.look("Front")
@@ -148,41 +148,41 @@ def _log_and_reasons(window: MainWindow, keep: Callable[[str], None], folder: Pa
 
 def _bench(window: MainWindow, keep: Callable[[str], None]) -> None:
     """Leaves of the bench page."""
-    session, page = window.session, window.bench
-    session.choose_step("bench")
+    session, page = window.session, window.pages.page("bench")
+    session.selection.choose_step("bench")
     page.turn_to("Resin")
-    session.set_bench("resin.viscosity_pa_s", 0.24)
+    session.document.set_bench("resin.viscosity_pa_s", 0.24)
     keep("bench")
     page.turn_to("Mix")
     keep("mix")
     page.turn_to("Temperature")
-    session.set_bench("print.drift_to_c", 17.0)
+    session.document.set_bench("print.drift_to_c", 17.0)
     keep("temperature")
     page.turn_to("Exposure test")
     page.exposures.enter(list(PAIRS))
     page.exposures.note(measured_width_mm=10.06, smallest_slot_mm=0.15, smallest_pin_mm=0.2)
     keep("exposure-test")
-    session.undo()
-    session.undo()
+    session.document.undo()
+    session.document.undo()
 
 
 def _model(app: QApplication, window: MainWindow, keep: Callable[[str], None]) -> None:
     """Leaves of the model step."""
     session, model = window.session, window.steps["model"]
-    session.choose_step("model")
+    session.selection.choose_step("model")
     settle(app, lambda: session.is_current and not session.is_busy)
     model.health.walls.setChecked(True)  # type: ignore[attr-defined]
-    settle(app, lambda: session.examiner.colours is not None)
+    settle(app, lambda: session.sight.colours is not None)
     keep("model")
     model.turn_to("Measure")  # type: ignore[attr-defined]
-    session.choose_part(session.job.parts[1].id)
-    session.examiner.start_measuring("distance")
-    bell = session.prediction.solids_of(session.part).outer  # type: ignore[union-attr]
+    session.selection.choose_part(session.job.parts[1].id)
+    model.measuring.start("distance")  # type: ignore[attr-defined]
+    bell = session.prediction.solids_of(session.selection.part).outer  # type: ignore[union-attr]
     for way in (np.array([-1.0, -0.3, 0.1]), np.array([1.0, -0.3, 0.1])):
-        session.examiner.touch(bell.points[np.argmax(bell.points @ way)])
+        model.measuring.clicked(session.selection.part, bell.points[np.argmax(bell.points @ way)])  # type: ignore[attr-defined]
     keep("measure")
-    session.examiner.start_measuring("")
-    session.choose_part(session.job.parts[0].id)
+    model.measuring.stop()  # type: ignore[attr-defined]
+    session.selection.choose_part(session.job.parts[0].id)
 
 
 if __name__ == "__main__":

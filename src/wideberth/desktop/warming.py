@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import sys
 
-from PySide6.QtCore import QObject, QProcess, QThreadPool
+from PySide6.QtCore import QObject, QProcess
 
 from wideberth.core.predict import is_compiled
 from wideberth.desktop.session import Session
@@ -19,16 +19,16 @@ class Warming(QObject):
     """Waits until the first prediction is complete and the interpreter free."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session)
+        super().__init__()
         self._session = session
-        session.busy.connect(self._begin)
+        session.tasks.busy.connect(self._begin)
 
     def _begin(self, share: float, _phrase: str) -> None:
         seen = self._session.prediction
         if share >= 0 or seen is None or not seen.looked_closer:
             return
-        self._session.busy.disconnect(self._begin)
-        QThreadPool.globalInstance().start(_load)
+        self._session.tasks.busy.disconnect(self._begin)
+        self._session.tasks.beside(lambda _: _load(), lambda _: None)
         if not is_compiled():
             process = QProcess(self)
             process.start(sys.executable, list(COMPILING))

@@ -1,106 +1,121 @@
-"""Work off the interface thread, with progress, cancel and one place where errors come out."""
+"""Work off the interface thread, with progress, cancel and one place where errors come out.
+
+What a worker thread holds are plain objects: an object of Qt's that the garbage collector finds in a worker thread would be taken
+apart there, beside the window that uses it. For the same reason garbage is collected on the interface thread alone.
+"""
 
 from __future__ import annotations
 
+import gc
 from collections.abc import Callable
 from contextlib import suppress
+from functools import cache
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal, Slot
+from PySide6.QtCore import QCoreApplication, QObject, QThreadPool, QTimer, Signal
 
 from wideberth.core.errors import Cancelled, WideBerthError
 from wideberth.core.progress import Progress
 
-
-class _Messages(QObject):
-    advanced = Signal(float, str)
-    finished = Signal(object)
-    failed = Signal(str)
-    cancelled = Signal()
+COLLECT_MS = 500
+YOUNG, OLD = 5_000, 200
+"""Objects made since young garbage was last collected, and how many such rounds until all is gone through."""
 
 
-def _nothing(*_: Any) -> None:
-    """Heard and left alone."""
+class _Bridge(QObject):
+    """Lives on the interface thread, so that what is told from a worker thread is queued and heard there."""
 
-
-class _Listener(QObject):
-    """Lives on the interface thread, so that what a task sends is queued and handled there."""
+    told = Signal(object, str, tuple)
 
     def __init__(self) -> None:
         super().__init__()
-        self.when_advanced: Callable[[float, str], None] = _nothing
-        self.when_finished: Callable[[Any], None] = _nothing
-        self.when_failed: Callable[[str], None] = _nothing
-        self.when_cancelled: Callable[[], None] = _nothing
+        self.told.connect(self._hear)
 
-    @Slot(float, str)
-    def advanced(self, fraction: float, phrase: str) -> None:
-        self.when_advanced(fraction, phrase)
-
-    @Slot(object)
-    def finished(self, result: object) -> None:
-        self.when_finished(result)
-
-    @Slot(str)
-    def failed(self, text: str) -> None:
-        self.when_failed(text)
-
-    @Slot()
-    def cancelled(self) -> None:
-        self.when_cancelled()
+    def _hear(self, task: Task, what: str, values: tuple[Any, ...]) -> None:
+        task.hear(what, values)
 
 
-class Task(QRunnable):
-    """One piece of work in the thread pool. Set the `heard.when_...` callables, then `start` it."""
+@cache
+def _bridge() -> _Bridge:
+    """The one bridge; made on the interface thread, as it is first asked for there."""
+    return _Bridge()
 
-    def __init__(self, work: Callable[[Progress], Any]) -> None:
-        super().__init__()
-        self.setAutoDelete(False)
-        self._work = work
-        self.messages = _Messages()
-        self.heard = _Listener()
-        self.messages.advanced.connect(self.heard.advanced)
-        self.messages.finished.connect(self.heard.finished)
-        self.messages.failed.connect(self.heard.failed)
-        self.messages.cancelled.connect(self.heard.cancelled)
-        self.progress = Progress(self.messages.advanced.emit)
 
-    def run(self) -> None:
-        """Do the work; called by the pool. When the window is gone meanwhile, nobody is told."""
-        with suppress(RuntimeError):  # the signals' owner was deleted as the program ended
-            self._run()
+class Task:
+    """One piece of work in the thread pool, and who hears of it on the interface thread.
 
-    def _run(self) -> None:
-        try:
-            result = self._work(self.progress)
-        except Cancelled:
-            self.messages.cancelled.emit()
-        except WideBerthError as error:
-            self.messages.failed.emit(error.text)
-        except Exception as error:
-            self.messages.failed.emit(f"Something went wrong that should not have ({type(error).__name__}: {error}). "
-                                      "The job is as it was.")  # fmt: skip
-        else:
-            self.messages.finished.emit(result)
+    when_finished gets the result, when_failed a sentence, when_advanced a share and a phrase; one of the first three is called,
+    once.
+    """
+
+    def __init__(
+        self,
+        work: Callable[[Progress], Any],
+        when_finished: Callable[[Any], None] | None = None,
+        when_failed: Callable[[str], None] | None = None,
+        when_cancelled: Callable[[], None] | None = None,
+        when_advanced: Callable[[float, str], None] | None = None,
+    ) -> None:
+        self._work: Callable[[Progress], Any] | None = work
+        self._hearers: dict[str, Callable[..., None] | None] = {
+            "finished": when_finished, "failed": when_failed, "cancelled": when_cancelled, "advanced": when_advanced,
+        }  # fmt: skip
+        self.progress = Progress(lambda share, phrase: self._tell("advanced", share, phrase))
+        self.is_running = False
+        """From its start until its end was heard."""
+
+    def start(self) -> Task:
+        """Hand it to the pool."""
+        _bridge()
+        self.is_running = True
+        QThreadPool.globalInstance().start(self._run)
+        return self
 
     def cancel(self) -> None:
         self.progress.cancel()
 
+    def hear(self, what: str, values: tuple[Any, ...]) -> None:
+        """What was told, on the interface thread."""
+        hearer = self._hearers.get(what)
+        if what != "advanced":
+            self._hearers.clear()
+            self._work, self.is_running = None, False
+        if hearer is not None:
+            hearer(*values)
 
-_running: set[Task] = set()
+    def _tell(self, what: str, *values: Any) -> None:
+        with suppress(RuntimeError):  # the program ends: nobody is told
+            _bridge().told.emit(self, what, values)
+
+    def _run(self) -> None:
+        work = self._work
+        assert work is not None
+        try:
+            result = work(self.progress)
+        except Cancelled:
+            self._tell("cancelled")
+        except WideBerthError as error:
+            self._tell("failed", error.text)
+        except Exception as error:
+            self._tell("failed", f"Something went wrong that should not have ({type(error).__name__}: {error}). "
+                       "The job is as it was.")  # fmt: skip
+        else:
+            self._tell("finished", result)
 
 
-def start(task: Task) -> None:
-    """Hand a task to the pool; it is kept alive until one of its messages has been heard."""
-    _running.add(task)
-    for name in ("when_finished", "when_failed", "when_cancelled"):
-        setattr(task.heard, name, _then_forget(task, getattr(task.heard, name)))
-    QThreadPool.globalInstance().start(task)
+class Collector(QTimer):
+    """Collects garbage on the interface thread, and nowhere else."""
 
+    def __init__(self, parent: QCoreApplication) -> None:
+        super().__init__(parent)
+        gc.disable()
+        self._rounds = 0
+        self.setInterval(COLLECT_MS)
+        self.timeout.connect(self._collect)
+        self.start()
 
-def _then_forget(task: Task, act: Callable[..., None]) -> Callable[..., None]:
-    def acted(*values: Any) -> None:
-        _running.discard(task)
-        act(*values)
-
-    return acted
+    def _collect(self) -> None:
+        if gc.get_count()[0] < YOUNG:
+            return
+        self._rounds += 1
+        gc.collect(2 if self._rounds % OLD == 0 else 1)

@@ -28,7 +28,7 @@ class Bench:
     def values(self) -> list[BenchValue]:
         """Every value in use, in the order of the files."""
         where = dict(self.sources)
-        found = []
+        listed = []
         for section in SECTIONS:
             part = getattr(self, section)
             for field in dataclasses.fields(part):
@@ -36,8 +36,8 @@ class Bench:
                     continue
                 key = f"{section}.{field.name}"
                 source = where.get(key, where.get(section, "default"))
-                found.append(BenchValue(key, getattr(part, field.name), unit_of(field.name), source))
-        return found
+                listed.append(BenchValue(key, getattr(part, field.name), unit_of(field.name), source))
+        return listed
 
     def with_value(self, key: str, value: object, source: str = "set by hand") -> Bench:
         """A bench in which `section.key` has another value; the schema's ranges are checked again.

@@ -169,7 +169,7 @@ def _line(x: NDArray[np.float64], y: NDArray[np.float64]) -> tuple[float, float]
 
 def _outliers(x: NDArray[np.float64], y: NDArray[np.float64], used: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Which pairs the line through the *other* used ones does not explain, chance allowed for."""
-    found = np.zeros(len(x), bool)
+    outlying = np.zeros(len(x), bool)
     for i in range(len(x)):
         rest = used.copy()
         rest[i] = False
@@ -182,8 +182,8 @@ def _outliers(x: NDArray[np.float64], y: NDArray[np.float64], used: NDArray[np.b
         spread = math.sqrt(float((left**2).sum()) / free * (1 + 1 / rest.sum() + (x[i] - x[rest].mean()) ** 2 / sxx))
         off = abs(y[i] - start - slope * x[i])
         limit = _students_t(free, 1 - OUTLIER_LEVEL / (2 * len(x)))
-        found[i] = off > max(limit * spread, 1e-9)
-    return found
+        outlying[i] = off > max(limit * spread, 1e-9)
+    return outlying
 
 
 def _refused(test: ExposureTest, what: str, remedy: str) -> BadBench:

@@ -93,8 +93,8 @@ class KeyFacts:
 def facts_of(kind: str) -> tuple[KeyFacts, ...]:
     """Facts of every key that a person may edit, in the order of the schema."""
     fields: dict[str, FieldInfo] = typing.cast(Any, KINDS[kind]).__pydantic_fields__
-    found = [_facts(key, field) for key, field in fields.items()]
-    return tuple(f for f in found if f is not None)
+    facts = [_facts(key, field) for key, field in fields.items()]
+    return tuple(f for f in facts if f is not None)
 
 
 def _facts(key: str, field: FieldInfo) -> KeyFacts | None:

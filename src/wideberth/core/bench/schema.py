@@ -94,6 +94,11 @@ class Printer:
         return self.plate_y_mm / self.pixels_y
 
     @property
+    def longest_mm(self) -> float:
+        """The longest side that it takes."""
+        return max(self.plate_x_mm, self.plate_y_mm, self.height_mm)
+
+    @property
     def half_vat_mm(self) -> float:
         """Half the short side of the vat's film, b of the film's law."""
         return 0.5 * (self.vat_side_mm if self.vat_side_mm is not None else self.plate_y_mm + 30.0)

@@ -45,7 +45,7 @@ def basins(order, clearance, wanted, shape, joined_from):
     nz, ny, nx = shape
     parent = np.full(wanted.size, -1, np.int64)
     pa, pb, where = np.empty(64, np.int64), np.empty(64, np.int64), np.empty(64, np.int64)
-    found = 0
+    count = 0
     beside = np.array([1, -1, nx, -nx, nx * ny, -nx * ny])
     for n in range(order.size):
         at = order[n]
@@ -75,18 +75,18 @@ def basins(order, clearance, wanted, shape, joined_from):
                     parent[low] = high
                     mine = high
                 else:
-                    if found == pa.size:
-                        longer_a, longer_b = np.empty(2 * found, np.int64), np.empty(2 * found, np.int64)
-                        longer_w = np.empty(2 * found, np.int64)
-                        longer_a[:found], longer_b[:found], longer_w[:found] = pa, pb, where
+                    if count == pa.size:
+                        longer_a, longer_b = np.empty(2 * count, np.int64), np.empty(2 * count, np.int64)
+                        longer_w = np.empty(2 * count, np.int64)
+                        longer_a[:count], longer_b[:count], longer_w[:count] = pa, pb, where
                         pa, pb, where = longer_a, longer_b, longer_w
-                    pa[found], pb[found], where[found] = high, low, at
-                    found += 1
+                    pa[count], pb[count], where[count] = high, low, at
+                    count += 1
         if mine < 0:
             parent[at] = at
     for at in order:
         parent[at] = find(parent, at)
-    return parent, pa[:found].copy(), pb[:found].copy(), where[:found].copy()
+    return parent, pa[:count].copy(), pb[:count].copy(), where[:count].copy()
 
 
 @njit(cache=True, nogil=True)

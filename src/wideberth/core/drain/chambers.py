@@ -157,13 +157,13 @@ class VoidCells:
             for one, other in (ends, ends[::-1]):
                 if one >= 0:
                     ways[one].append(Way(other, h, hole.hole.diameter_mm, _triple(spot)))
-        found = []
+        chambers = []
         for n, name in enumerate(names):
             own = np.flatnonzero(of == n)
             x, y, z = self.nodes.at(np.stack(np.unravel_index(own, self.nodes.shape), axis=1)).mean(axis=0)
             ml, widest = len(own) * self.cell_ml, 2 * float(clear[name])
-            found.append(Chamber(n, ml, widest, float(x), float(y), float(z), tuple(ways[n])))
-        return shaped, tuple(found)
+            chambers.append(Chamber(n, ml, widest, float(x), float(y), float(z), tuple(ways[n])))
+        return shaped, tuple(chambers)
 
     def _own_mouths(self, of: NDArray[np.int32]) -> list[tuple[int, float, int]]:
         """Mouths of the shape's own: chamber, widest clearance on it, and the cell there."""
@@ -174,12 +174,12 @@ class VoidCells:
                 touches |= np.roll(open_void, step, axis) & (of >= 0)
         patches, count = scipy.ndimage.label(touches, np.ones((3, 3, 3)))
         flat, clear, named = patches.ravel(), self.clearance_mm.ravel(), of.ravel()
-        found = []
+        mouths = []
         for patch in range(1, count + 1):
             own = np.flatnonzero(flat == patch)
             at = int(own[clear[own].argmax()])
-            found.append((int(named[at]), float(clear[at]), at))
-        return [f for f in found if f[1] > 0]
+            mouths.append((int(named[at]), float(clear[at]), at))
+        return [f for f in mouths if f[1] > 0]
 
     def _across_mm(self, at: int) -> float:
         """Diameter of the largest ball of void about a cell: of points around its middle, by the walls themselves."""
@@ -254,12 +254,12 @@ def _small_ones_joined(basin: NDArray[np.int64], pa: NDArray[np.int64], pb: NDAr
 def _widest(a: NDArray[np.int32], b: NDArray[np.int32], where: NDArray[np.int64],
             clear: NDArray[np.float32]) -> dict[tuple[int, int], int]:  # fmt: skip
     """The cell in the widest passage between each two chambers."""
-    found: dict[tuple[int, int], int] = {}
+    widest: dict[tuple[int, int], int] = {}
     for one, other, at in zip(a.tolist(), b.tolist(), where.tolist(), strict=True):
         pair = (min(one, other), max(one, other))
-        if min(pair) >= 0 and one != other and (pair not in found or clear[at] > clear[found[pair]]):
-            found[pair] = at
-    return found
+        if min(pair) >= 0 and one != other and (pair not in widest or clear[at] > clear[widest[pair]]):
+            widest[pair] = at
+    return widest
 
 
 def _triple(v: NDArray[np.float64]) -> tuple[float, float, float]:

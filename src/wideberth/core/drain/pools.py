@@ -107,14 +107,14 @@ def spread_directions(count: int) -> NDArray[np.float64]:
     return np.concatenate((axes, np.stack([flat * np.cos(turn), flat * np.sin(turn), z], axis=1)))
 
 
-def emptying(cells: VoidCells, found: Pools, bench: Bench) -> tuple[Emptying, ...]:
-    """How each chamber runs out in the pose of `found`, by the laws of a bore full of liquid under the head above it.
+def emptying(cells: VoidCells, pools: Pools, bench: Bench) -> tuple[Emptying, ...]:
+    """How each chamber runs out in the pose of `pools`, by the laws of a bore full of liquid under the head above it.
 
     dV/dt = -Σ ρ g h / R over the holes that are covered; air comes in by any way that is not, else by the same hole: it glugs,
     and stops where 4 Γ / d is no less than the head.
     """
-    height = -(cells.nodes.at(np.argwhere(~cells.solid)) @ found.down)
-    chamber, kept = cells.chamber_of[~cells.solid], found.filled[~cells.solid].astype(np.float64)
+    height = -(cells.nodes.at(np.argwhere(~cells.solid)) @ pools.down)
+    chamber, kept = cells.chamber_of[~cells.solid], pools.filled[~cells.solid].astype(np.float64)
     results = []
     for c, vessel in zip(cells.chambers, vessels(cells.chambers), strict=True):
         own, together = chamber == c.number, np.isin(chamber, vessel)
@@ -127,7 +127,7 @@ def emptying(cells: VoidCells, found: Pools, bench: Bench) -> tuple[Emptying, ..
             results.append(Emptying(c.number, runs, 0.0, stays, False, False))
         else:
             running = (1 - kept[together]) * cells.cell_ml
-            whole = _run_out(height[together], running, holes, found.down, bench)
+            whole = _run_out(height[together], running, holes, pools.down, bench)
             left = running[height[together] <= whole.held_below_mm].sum() if whole.held else 0.0
             share = float((own[together] & (height[together] <= whole.held_below_mm)) @ running) if left > 0 else 0.0
             results.append(
@@ -138,14 +138,14 @@ def emptying(cells: VoidCells, found: Pools, bench: Bench) -> tuple[Emptying, ..
 
 def vessels(chambers: tuple[Chamber, ...]) -> list[list[int]]:
     """For each chamber the numbers of all that join it by ways of the shape's own: they run out together."""
-    found = [[c.number] for c in chambers]
+    groups = [[c.number] for c in chambers]
     for c in chambers:
         for w in c.ways:
-            if w.hole < 0 and w.to >= 0 and found[w.to] is not found[c.number]:
-                together = sorted({*found[c.number], *found[w.to]})
+            if w.hole < 0 and w.to >= 0 and groups[w.to] is not groups[c.number]:
+                together = sorted({*groups[c.number], *groups[w.to]})
                 for n in together:
-                    found[n] = together
-    return found
+                    groups[n] = together
+    return groups
 
 
 @dataclass(frozen=True)

@@ -90,7 +90,7 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
     if float(chamber.extents_mm.min()) >= ROOMY * bench.house.hidden_hole_mm:
         hidden_mm = max(diameter, bench.house.hidden_hole_mm)
     beside = Probe(outer, cavity, (), (), 0.0, bench.house.wall_mm)
-    found: list[tuple[NDArray[np.float64], float, float, NDArray[np.float64]]] = []
+    spots: list[tuple[NDArray[np.float64], float, float, NDArray[np.float64]]] = []
     lowest = outer.points[outer.faces[:, 0]]
     lowest = lowest[lowest[:, 2].argmin()]
     keep_off = np.concatenate((np.asarray(tips_mm).reshape(-1, 3), [lowest]))
@@ -112,17 +112,17 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
             mouth, refused_mm
         ):
             continue
-        found.append((mouth, wall, float(start[2] - 0.5 * diameter * np.hypot(towards[0], towards[1])), -towards))
+        spots.append((mouth, wall, float(start[2] - 0.5 * diameter * np.hypot(towards[0], towards[1])), -towards))
     chosen: list[Spot] = []
-    if not found:
+    if not spots:
         return chosen
-    mouths = np.array([m for m, _, _, _ in found])
-    walls = np.array([w for _, w, _, _ in found])
-    begins = np.array([z for _, _, z, _ in found])
+    mouths = np.array([m for m, _, _, _ in spots])
+    walls = np.array([w for _, w, _, _ in spots])
+    begins = np.array([z for _, _, z, _ in spots])
     size = float(np.linalg.norm(chamber.extents_mm))
-    ways = np.array([w for _, _, _, w in found])
+    ways = np.array([w for _, _, _, w in spots])
     shows = np.maximum(-ways[:, 2], 0)  # the hole looks the other way than it is drilled
-    refused = np.zeros(len(found), bool)
+    refused = np.zeros(len(spots), bool)
     while len(chosen) < bench.house.holes_per_chamber:
         cost = 2 * begins + 0.2 * mouths[:, 2] + walls + SHOWS_MM * shows
         cost[refused] = np.inf

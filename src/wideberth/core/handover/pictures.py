@@ -110,19 +110,19 @@ def layer_view(prediction: Prediction, layer: int, width: int = 420, height: int
 
 def log_view(prediction: Prediction, width: int = 640, height: int = 420) -> Image.Image:
     """The height log: area, pull (peel and suction stacked) and margins over height."""
-    found, v = prediction.loads, prediction.verdict
+    loads, v = prediction.loads, prediction.verdict
     sheet = Image.new("RGB", (width * SCALE, height * SCALE), PAPER)
     pen = ImageDraw.Draw(sheet)
-    z_top = found.layers * prediction.layer_mm
+    z_top = loads.layers * prediction.layer_mm
     top, bottom = 44 * SCALE, (height - 16) * SCALE
-    tracks = [("Area", "mm²", found.area_mm2, None, SAND), ("Pull", "N", found.pull_n, found.peel_n, WATER)]
+    tracks = [("Area", "mm²", loads.area_mm2, None, SAND), ("Pull", "N", loads.pull_n, loads.peel_n, WATER)]
     left = 52 * SCALE
     span = (width - 60) * SCALE / 3
 
     def y_of(z: float) -> float:
         return bottom - (bottom - top) * z / max(z_top, 1e-9)
 
-    ys = [y_of((k + 0.5) * prediction.layer_mm) for k in range(found.layers)]
+    ys = [y_of((k + 0.5) * prediction.layer_mm) for k in range(loads.layers)]
     for number, (name, unit, values, inner, fill) in enumerate(tracks):
         x = left + number * span
         most = max(float(values.max()), 1e-9)
@@ -142,7 +142,7 @@ def log_view(prediction: Prediction, width: int = 640, height: int = 420) -> Ima
     pen.rectangle([x, top, x + wide, bottom], outline=FAINT)
     for mark, colour in ((1, HAZARD), (2, INK)):
         pen.line([(x + wide * mark / 6, top), (x + wide * mark / 6, bottom)], fill=colour, width=1)
-    for values, colour in ((found.hold_margin, INK), (found.plate_margin, FAINT)):
+    for values, colour in ((loads.hold_margin, INK), (loads.plate_margin, FAINT)):
         line = [(x + wide * min(float(m), 6) / 6, y) for m, y in zip(values, ys, strict=True) if np.isfinite(m)]
         if len(line) > 1:
             pen.line(line, fill=colour, width=3)

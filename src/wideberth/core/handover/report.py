@@ -21,7 +21,7 @@ VERSION = 1
 
 def report(prediction: Prediction) -> dict[str, Any]:
     """Everything predicted, ready for JSON: no NaN, no infinity, plain lists."""
-    v, found = prediction.verdict, prediction.loads
+    v, loads = prediction.verdict, prediction.loads
     parts = {s.placed.part.id: s.placed.part for s in prediction.solids}
     sources, order = [part.source for part in parts.values()], list(parts)
     low = np.min([s.box_mm[0] for s in prediction.solids], axis=0)
@@ -47,20 +47,20 @@ def report(prediction: Prediction) -> dict[str, Any]:
         },
         "layers": {
             "height_mm": prediction.layer_mm,
-            "count": found.layers,
-            "area_mm2": _list(found.area_mm2),
-            "perimeter_mm": _list(found.perimeter_mm),
-            "squeeze_mm4": _list(found.squeeze_mm4),
-            "components": [int(n) for n in found.components],
-            "peel_n": _list(found.peel_n),
-            "suction_n": _list(found.suction_n),
-            "hold_margin": _list(found.hold_margin),
-            "plate_margin": _list(found.plate_margin),
-            "hold_margin_low": _list(found.ranges.hold_low),
-            "hold_margin_high": _list(found.ranges.hold_high),
-            "plate_margin_low": _list(found.ranges.plate_low),
-            "plate_margin_high": _list(found.ranges.plate_high),
-            "seconds": _list(found.seconds),
+            "count": loads.layers,
+            "area_mm2": _list(loads.area_mm2),
+            "perimeter_mm": _list(loads.perimeter_mm),
+            "squeeze_mm4": _list(loads.squeeze_mm4),
+            "components": [int(n) for n in loads.components],
+            "peel_n": _list(loads.peel_n),
+            "suction_n": _list(loads.suction_n),
+            "hold_margin": _list(loads.hold_margin),
+            "plate_margin": _list(loads.plate_margin),
+            "hold_margin_low": _list(loads.ranges.hold_low),
+            "hold_margin_high": _list(loads.ranges.hold_high),
+            "plate_margin_low": _list(loads.ranges.plate_low),
+            "plate_margin_high": _list(loads.ranges.plate_high),
+            "seconds": _list(loads.seconds),
         },
         "islands": [
             {"layer": i.layer, "z_mm": _round(i.z_mm), "x_mm": _round(i.x_mm), "y_mm": _round(i.y_mm),
@@ -91,18 +91,18 @@ def report(prediction: Prediction) -> dict[str, Any]:
         "influences": [
             {"key": i.key, "low": i.low, "high": i.high, "hold_low": _known(i.hold_low), "hold_high": _known(i.hold_high),
              "plate_low": _known(i.plate_low), "plate_high": _known(i.plate_high)}
-            for i in found.ranges.influences
+            for i in loads.ranges.influences
         ],
-        "failure": None if found.failure is None else {
-            "tip": found.failure.tip, "layer": found.failure.layer, "expected": found.failure.expected,
-            "others": [tip for tip, _ in found.failure.others], "rest_margin": _round(found.failure.rest_margin),
-            "lost_layer": found.failure.lost_layer,
+        "failure": None if loads.failure is None else {
+            "tip": loads.failure.tip, "layer": loads.failure.layer, "expected": loads.failure.expected,
+            "others": [tip for tip, _ in loads.failure.others], "rest_margin": _round(loads.failure.rest_margin),
+            "lost_layer": loads.failure.lost_layer,
         },
         "posts": [
             {"tips": list(tips), "push_n": _round(push), "length_mm": _round(length), "diameter_mm": _round(thick),
              "margin": _round(margin)}
             for tips, push, length, thick, margin in zip(
-                found.posts.tips, found.posts.push_n, found.posts.length_mm, found.posts.diameter_mm, found.posts.margin,
+                loads.posts.tips, loads.posts.push_n, loads.posts.length_mm, loads.posts.diameter_mm, loads.posts.margin,
                 strict=True)
         ],
         "holes": [

@@ -71,9 +71,9 @@ def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes) -
         )
     )
     story.append(p("Findings", head))
-    found = [[p(f"{f['sign']} {f['severity']}"), p(f"{f['z_mm']:.2f} mm"), [p(f["message"]), p(f["remedy"], small)]]
+    findings = [[p(f"{f['sign']} {f['severity']}"), p(f"{f['z_mm']:.2f} mm"), [p(f["message"]), p(f["remedy"], small)]]
              for f in c["findings"]]  # fmt: skip
-    story.append(Table(found, colWidths=[24 * mm, 20 * mm, 133 * mm], style=rule) if found else p("None."))
+    story.append(Table(findings, colWidths=[24 * mm, 20 * mm, 133 * mm], style=rule) if findings else p("None."))
     story.append(p("Settings", head))
     story.append(Table([[p(s.key), p(f"{s.value} {s.unit}"), p(s.source, small)] for s in c["settings"]],
                        colWidths=[70 * mm, 40 * mm, 67 * mm], style=rule))  # fmt: skip

@@ -69,14 +69,14 @@ def hanging(start, beside, height, low, until):
     """Corners under a height that are reached from the lowest of them along edges, it first."""
     seen = np.zeros(height.shape[0], np.bool_)
     seen[low] = True
-    found = [low]
+    parts = [low]
     at = 0
-    while at < len(found):
-        v = found[at]
+    while at < len(parts):
+        v = parts[at]
         at += 1
         for i in range(start[v], start[v + 1]):
             w = beside[i]
             if height[w] < until and not seen[w]:
                 seen[w] = True
-                found.append(w)
-    return np.array(found)
+                parts.append(w)
+    return np.array(parts)

@@ -132,14 +132,14 @@ def gussets_in(ceilings: Ceilings, up: Points, keep_clear: Sequence[Keepout] = (
     Cancelled : when the progress is.
     """
     progress = progress or quiet()
-    found = ceilings.bumps(up)
-    if not found:
+    bumps = ceilings.bumps(up)
+    if not bumps:
         return None
     room = _Room(ceilings.rays, frame_along(up), keep_clear, open_below)
     plates: list[Manifold] = []
     uncarried = []
-    for number, bump in enumerate(found):
-        progress.at(number / len(found), "carrying what hangs from ceilings")
+    for number, bump in enumerate(bumps):
+        progress.at(number / len(bumps), "carrying what hangs from ceilings")
         begins = _begins_with(ceilings.cavity, bump, up) @ room.turn.T
         own = _plates_for(begins, room)
         plates += own
@@ -148,7 +148,7 @@ def gussets_in(ceilings: Ceilings, up: Points, keep_clear: Sequence[Keepout] = (
     progress.at(1.0, "carrying what hangs from ceilings")
     built = as_mesh(Manifold.batch_boolean(plates, OpType.Add))
     return Gussets(
-        Mesh(built.points @ room.turn, built.faces), len(found) - len(uncarried), np.array(uncarried).reshape(-1, 3)
+        Mesh(built.points @ room.turn, built.faces), len(bumps) - len(uncarried), np.array(uncarried).reshape(-1, 3)
     )
 
 

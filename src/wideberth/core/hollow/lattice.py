@@ -159,7 +159,7 @@ def _clearance(nodes: Nodes, keep_clear: Sequence[Keepout], clear_mm: float) -> 
     """How far nodes lie within the clearance of a hole, above 0 there, (z, y, x); None without holes."""
     if not keep_clear:
         return None
-    found = np.full(nodes.shape, -1.0, np.float32)
+    clear = np.full(nodes.shape, -1.0, np.float32)
     for hole in keep_clear:
         reach = hole.radius_mm + clear_mm + nodes.step_mm
         ends = np.array(hole.entry_mm) + np.outer([0, hole.wall_mm], hole.along)
@@ -177,8 +177,8 @@ def _clearance(nodes: Nodes, keep_clear: Sequence[Keepout], clear_mm: float) -> 
         aside = np.linalg.norm(off - along[:, None] * np.asarray(hole.along), axis=1)
         past = np.maximum(np.maximum(-along, along - hole.wall_mm), 0)
         away = np.hypot(past, np.maximum(aside - hole.radius_mm, 0))
-        np.maximum(found[z, y, x], (clear_mm - away).reshape(shape).astype(np.float32), out=found[z, y, x])
-    return found
+        np.maximum(clear[z, y, x], (clear_mm - away).reshape(shape).astype(np.float32), out=clear[z, y, x])
+    return clear
 
 
 def _without_hanging_ends(field: NDArray[np.float32], walls: NDArray[np.bool_], nodes: Nodes, up: NDArray[np.float64],

@@ -113,7 +113,7 @@ class Job:
             return ()
         wanted = self.plate(plate)
         count: dict[str, int] = {}
-        found = []
+        prints = []
         for each in self.plates:
             for placement in each.placements:
                 part = self.part(placement.part)
@@ -121,8 +121,8 @@ class Job:
                 mark = ", mirrored" if placement.mirrored else ""
                 more = f" ({count[part.id]}{mark})" if count[part.id] > 1 else ""
                 if each.id == wanted.id:
-                    found.append(Placed(placement, part, part.name + more))
-        return tuple(found)
+                    prints.append(Placed(placement, part, part.name + more))
+        return tuple(prints)
 
     def placements_of(self, part: str) -> tuple[Placement, ...]:
         """All prints of a part, on whatever plate."""

@@ -34,7 +34,7 @@ def cup_cells(printed: Printed, step_mm: float) -> CupCells:
     cell = every * grid.pitch_mm
     window = CellWindow(low - cell, int((high - low) / cell) + 4, 0, grid.rows, every)
     layers = np.arange(0, grid.layers, max(1, round(cell / grid.layer_mm)))
-    found = np.zeros((len(layers), -(-grid.rows // every), window.width), np.uint8)
+    cells = np.zeros((len(layers), -(-grid.rows // every), window.width), np.uint8)
     for n, k in enumerate(layers):
         rows = np.flatnonzero((o.layer == k) & (o.state != OPEN))
         if len(rows) == 0:
@@ -47,6 +47,6 @@ def cup_cells(printed: Printed, step_mm: float) -> CupCells:
                     continue
                 void = voids == voids[spot]
                 if void.sum() * cell**2 < MOST_SWELL * o.area_mm2[i] + cell**2:  # else the cells join it with another
-                    found[n][void] = 2 if o.state[i] == SEALED else 1
+                    cells[n][void] = 2 if o.state[i] == SEALED else 1
                     break
-    return CupCells(found, np.array([low - cell, grid.y0_mm, grid.z0_mm]), cell)
+    return CupCells(cells, np.array([low - cell, grid.y0_mm, grid.z0_mm]), cell)

@@ -68,12 +68,12 @@ def measured_ways(doors: Doors, progress: Progress) -> tuple[Ways, list[int]]:
     with ThreadPoolExecutor(THREADS) as side_by_side:
         measured = list(side_by_side.map(measure, range(doors.count)))
     unknown = [number for number, ways in enumerate(measured) if not ways]
-    found = [way for ways in measured for way in ways]
-    if not found:
+    every = [way for ways in measured for way in ways]
+    if not every:
         return no_ways(layers), unknown
     ways = Ways(
-        np.array([(a, b) for a, b, _, _, _ in found]), np.stack([g for _, _, g, _, _ in found]),
-        np.array([area for _, _, _, area, _ in found]), np.array([z for _, _, _, _, z in found]),
+        np.array([(a, b) for a, b, _, _, _ in every]), np.stack([g for _, _, g, _, _ in every]),
+        np.array([area for _, _, _, area, _ in every]), np.array([z for _, _, _, _, z in every]),
     )  # fmt: skip
     return ways, unknown
 
@@ -172,11 +172,11 @@ class _Passage:
         keep = ~dead
         length = np.array([frame.cell_mm, frame.cell_mm, tall])[axis]
         network = Network(a[keep], b[keep], g[keep], (area * length)[keep], speed[keep], axis[keep])
-        found: dict[tuple[int, int], Flow] = {}
+        flows: dict[tuple[int, int], Flow] = {}
         for n, first in enumerate(names[:-1]):
             for second, flow in network.flows_from(first, names[n + 1 :], known).items():
-                found[self._cell_of[int(first)], self._cell_of[int(second)]] = flow
-        return found
+                flows[self._cell_of[int(first)], self._cell_of[int(second)]] = flow
+        return flows
 
     def _told(self) -> None:
         """Say how far it is, and stop where that is wished for."""

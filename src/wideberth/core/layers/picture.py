@@ -72,17 +72,17 @@ def layer_codes(
 
 def _component_of_runs(printed: Printed, layer: int) -> NDArray[np.int64]:
     """For each run of the part in a layer, which of the layer's components it belongs to."""
-    found, grid = printed.part_sections, printed.part.grid
-    lo, hi = found.runs.offsets[layer * grid.rows], found.runs.offsets[(layer + 1) * grid.rows]
-    return np.asarray(found.label[lo:hi] - found.first[layer], np.int64)
+    sections, grid = printed.part_sections, printed.part.grid
+    lo, hi = sections.runs.offsets[layer * grid.rows], sections.runs.offsets[(layer + 1) * grid.rows]
+    return np.asarray(sections.label[lo:hi] - sections.first[layer], np.int64)
 
 
 def _bodies(printed: Printed, layer: int) -> NDArray[np.int64]:
     """Number of the body of each component of the part in a layer, the largest in area first."""
-    found = printed.part_sections
-    own = slice(found.first[layer], found.first[layer + 1])
+    sections = printed.part_sections
+    own = slice(sections.first[layer], sections.first[layer + 1])
     names, body = np.unique(printed.part_bodies.root[own], return_inverse=True)
-    area = np.bincount(body, found.area_mm2[own], len(names))
+    area = np.bincount(body, sections.area_mm2[own], len(names))
     rank = np.empty(len(names), np.int64)
     rank[np.argsort(-area, kind="stable")] = np.arange(len(names))
     return np.asarray(rank[body])

@@ -244,8 +244,8 @@ class Printed:
 
     @cached_property
     def _begins(self) -> NDArray[np.bool_]:
-        found = self.part_sections
-        return ~found.rests_on_something & (found.layer > 0)
+        sections = self.part_sections
+        return ~sections.rests_on_something & (sections.layer > 0)
 
     @cached_property
     def _small_beginnings(self) -> list[_Beginning]:
@@ -253,10 +253,10 @@ class Printed:
 
         Chips that join a larger beginning are groups of their own.
         """
-        found = self.part_sections
-        below = np.searchsorted(found.upper, np.arange(found.count + 1))
-        order = np.argsort(found.lower, kind="stable")
-        above = np.searchsorted(found.lower[order], np.arange(found.count + 1))
+        sections = self.part_sections
+        below = np.searchsorted(sections.upper, np.arange(sections.count + 1))
+        order = np.argsort(sections.lower, kind="stable")
+        above = np.searchsorted(sections.lower[order], np.arange(sections.count + 1))
         group: dict[int, _Beginning] = {}
         chips: list[_Beginning] = []
         todo = [int(c) for c in np.flatnonzero(self._begins)]
@@ -265,10 +265,10 @@ class Printed:
             c = heapq.heappop(todo)
             if c in group:
                 continue
-            lower = [int(v) for v in found.lower[below[c] : below[c + 1]]]
+            lower = [int(v) for v in sections.lower[below[c] : below[c + 1]]]
             if any(v not in group for v in lower):
                 continue
-            mine = _Beginning([] if lower else [c], [c], float(found.area_mm2[c]))
+            mine = _Beginning([] if lower else [c], [c], float(sections.area_mm2[c]))
             joining = sorted({id(group[v]): group[v] for v in lower}.values(), key=lambda g: -g.largest_mm2)
             for number, other in enumerate(joining):
                 if number and other.largest_mm2 < self._least_mm2:
@@ -280,7 +280,7 @@ class Printed:
             for member in mine.members:
                 group[member] = mine
             if mine.largest_mm2 < CRUMB_MM2:
-                for v in found.upper[order[above[c] : above[c + 1]]]:
+                for v in sections.upper[order[above[c] : above[c + 1]]]:
                     heapq.heappush(todo, int(v))
         groups = {id(g): g for g in [*group.values(), *chips]}.values()
         return [g for g in groups if g.largest_mm2 < CRUMB_MM2]
@@ -311,11 +311,11 @@ class Printed:
 
         They hang in a chamber of a shell, or at the rim of a drilled hole.
         """
-        found = self.part_sections
+        sections = self.part_sections
         starts = np.array(
             [c for g in self._small_beginnings if g.largest_mm2 >= self._least_mm2 for c in g.starts], np.int64
         )
-        return starts[self.in_chamber(starts) | self._at_rim(starts, found)]
+        return starts[self.in_chamber(starts) | self._at_rim(starts, sections)]
 
     def in_chamber(self, starts: NDArray[np.int64]) -> NDArray[np.bool_]:
         """Whether components begin over the void of a shell."""
@@ -328,11 +328,11 @@ class Printed:
         inside: NDArray[np.bool_] = (at >= 0) & (cavity.x0[at] <= x[starts]) & (x[starts] <= cavity.x1[at])
         return inside
 
-    def _at_rim(self, starts: NDArray[np.int64], found: Sections) -> NDArray[np.bool_]:
+    def _at_rim(self, starts: NDArray[np.int64], sections: Sections) -> NDArray[np.bool_]:
         """Whether components begin at the rim of a drilled hole."""
         rim = np.zeros(len(starts), bool)
-        z = np.asarray(found.runs.grid.z_of(found.layer[starts]))
-        at = np.stack([found.x_mm[starts], found.y_mm[starts], z], axis=1)
+        z = np.asarray(sections.runs.grid.z_of(sections.layer[starts]))
+        at = np.stack([sections.x_mm[starts], sections.y_mm[starts], z], axis=1)
         for bore in self.bores:
             off = at - np.asarray(bore.entry_mm)
             along = off @ np.asarray(bore.along)
@@ -409,17 +409,17 @@ class _Beginning:
     largest_mm2: float
 
 
-def beside(found: Sections, ray: NDArray[np.int64], x_mm: NDArray[np.float64]) -> NDArray[np.int64]:
+def beside(sections: Sections, ray: NDArray[np.int64], x_mm: NDArray[np.float64]) -> NDArray[np.int64]:
     """The component whose run on each ray (n,) is nearest to an x (n,) [mm], (n,); -1 on an empty ray."""
-    runs = found.runs
+    runs = sections.runs
     at = label_kernels.nearest_runs(runs.offsets, runs.x0, runs.x1, ray, x_mm)
-    if found.count == 0:
+    if sections.count == 0:
         return np.full(len(ray), -1)
-    return np.where(at >= 0, found.label[np.maximum(at, 0)], -1).astype(np.int64)
+    return np.where(at >= 0, sections.label[np.maximum(at, 0)], -1).astype(np.int64)
 
 
-def _first_spots(found: Sections) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+def _first_spots(sections: Sections) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """A ray and an x inside each component."""
-    _, first_run = np.unique(found.label, return_index=True)
-    middle = 0.5 * (found.runs.x0[first_run] + found.runs.x1[first_run])
-    return found.runs.row_index()[first_run], middle
+    _, first_run = np.unique(sections.label, return_index=True)
+    middle = 0.5 * (sections.runs.x0[first_run] + sections.runs.x1[first_run])
+    return sections.runs.row_index()[first_run], middle

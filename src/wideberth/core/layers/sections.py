@@ -54,9 +54,9 @@ class Sections:
     @cached_property
     def rests_on_something(self) -> NDArray[np.bool_]:
         """Whether a component touches one in the layer below, (components,)."""
-        found = np.zeros(self.count, bool)
-        found[self.upper] = True
-        return found
+        resting = np.zeros(self.count, bool)
+        resting[self.upper] = True
+        return resting
 
     def per_layer(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
         """Sum of a value per component over each layer, (layers,)."""
@@ -69,16 +69,16 @@ class Sections:
             return -1
         steps = int(np.ceil(reach_mm / grid.pitch_mm)) + 1
         at = int(grid.row_of(y_mm))
-        best, found = reach_mm + 0.5 * grid.pitch_mm, -1
+        best, component = reach_mm + 0.5 * grid.pitch_mm, -1
         for j in range(max(0, at - steps), min(grid.rows, at + steps + 1)):
             lo, hi = self.runs.offsets[layer * grid.rows + j], self.runs.offsets[layer * grid.rows + j + 1]
             dy = max(0.0, abs(grid.y0_mm + j * grid.pitch_mm - y_mm) - 0.5 * grid.pitch_mm)
             for i in range(lo, hi):
                 dx = max(self.runs.x0[i] - x_mm, x_mm - self.runs.x1[i], 0.0)
                 far = float(np.hypot(dx, dy))
-                if far < best or (far == 0.0 and found < 0):
-                    best, found = far, int(self.label[i])
-        return found
+                if far < best or (far == 0.0 and component < 0):
+                    best, component = far, int(self.label[i])
+        return component
 
 
 def sections(runs: Runs, across: Runs | None = None) -> Sections:
@@ -120,11 +120,11 @@ class Bodies:
     tracked: NDArray[np.int32]
 
 
-def bodies(found: Sections, tracked: NDArray[np.int64]) -> Bodies:
+def bodies(sections: Sections, tracked: NDArray[np.int64]) -> Bodies:
     """Sweep upward and say which components belong together at each layer; `tracked` components (t,) are followed on."""
-    volume = found.area_mm2 * found.runs.grid.layer_mm
-    link_first = np.searchsorted(found.upper, np.arange(found.count + 1)).astype(np.int64)
+    volume = sections.area_mm2 * sections.runs.grid.layer_mm
+    link_first = np.searchsorted(sections.upper, np.arange(sections.count + 1)).astype(np.int64)
     root, grown, roots = kernels.sweep_bodies(
-        found.first, found.upper, found.lower, link_first, volume, tracked.astype(np.int64), found.layers
+        sections.first, sections.upper, sections.lower, link_first, volume, tracked.astype(np.int64), sections.layers
     )
     return Bodies(root, grown, roots)

@@ -27,8 +27,8 @@ def surface_points(mesh: Mesh, step_mm: float, axes: tuple[int, ...] = (0, 1, 2)
     Points (n, 3), lowest first, and the outward normals there, (n, 3).
     """
     surface = surface or Closest(mesh)
-    found = [_along(mesh, step_mm, axis, surface) for axis in axes]
-    points, normals = (np.concatenate(some) for some in zip(*found, strict=True))
+    spread = [_along(mesh, step_mm, axis, surface) for axis in axes]
+    points, normals = (np.concatenate(some) for some in zip(*spread, strict=True))
     order = in_order_of_place(points - mesh.low)
     return points[order], normals[order]
 

@@ -51,29 +51,29 @@ FINE_SQUEEZE = SqueezeEffort(5000, 0.04, 1.35, 0.0)
 PREVIEW_SQUEEZE = SqueezeEffort(500, 0.12, 2.0, 0.05)
 
 
-def squeeze_of(found: Sections, component: int, cells: int = FINE_SQUEEZE.cells) -> float:
+def squeeze_of(sections: Sections, component: int, cells: int = FINE_SQUEEZE.cells) -> float:
     """Squeeze integral S [mm⁴] of one component.
 
     It is solved on square cells, eight across its mean width 2A/P, no more than `cells` in all, and no finer than the
     rows. Where the sections know their runs across the rows, the boundary is exact in both directions.
     """
-    runs, grid = found.runs, found.runs.grid
-    area = found.area_mm2[component]
-    wanted = (CELLS_ACROSS * found.perimeter_mm[component] / 2) ** 2 / area
+    runs, grid = sections.runs, sections.runs.grid
+    area = sections.area_mm2[component]
+    wanted = (CELLS_ACROSS * sections.perimeter_mm[component] / 2) ** 2 / area
     side = np.sqrt(area / np.clip(wanted, min(LEAST_CELLS, cells), cells))
     stride = max(1, round(side / grid.pitch_mm))
-    across = found.across if found.across is not None else empty(replace(grid, rows=0, layers=0))
+    across = sections.across if sections.across is not None else empty(replace(grid, rows=0, layers=0))
     value, _ = kernels.squeeze(
-        runs.offsets, runs.x0, runs.x1, found.label, component, int(found.layer[component]), grid.rows, grid.y0_mm,
-        grid.pitch_mm, int(found.row_low[component]), int(found.row_high[component]),
-        float(found.x_low_mm[component]), float(found.x_high_mm[component]), stride,
+        runs.offsets, runs.x0, runs.x1, sections.label, component, int(sections.layer[component]), grid.rows, grid.y0_mm,
+        grid.pitch_mm, int(sections.row_low[component]), int(sections.row_high[component]),
+        float(sections.x_low_mm[component]), float(sections.x_high_mm[component]), stride,
         across.offsets, across.x0, across.x1, across.grid.rows, across.grid.y0_mm,
     )  # fmt: skip
     return float(value)
 
 
 def squeeze_integrals(
-    found: Sections,
+    sections: Sections,
     effort: SqueezeEffort = FINE_SQUEEZE,
     wanted: NDArray[np.bool_] | None = None,
     known: Solved | None = None,
@@ -82,7 +82,7 @@ def squeeze_integrals(
 
     Parameters
     ----------
-    found : sections to measure. effort : how exactly.
+    sections : to measure. effort : how exactly.
     wanted : (components,) which to solve; the others take Saint-Venant's rule. known : what was solved before, looked up and
     added to: parts that stay as they are need not be solved again.
 
@@ -91,21 +91,21 @@ def squeeze_integrals(
     Small round components (under 4 mm², 4πA/P² over 0.6: posts, tips) always take Saint-Venant's rule, which is within
     2 % for discs and squares.
     """
-    compact = found.area_mm2**4 / np.maximum(found.polar_mm4, 1e-12) * COMPACT_SHAPE
+    compact = sections.area_mm2**4 / np.maximum(sections.polar_mm4, 1e-12) * COMPACT_SHAPE
     values = compact.copy()
-    roundness = 4 * np.pi * found.area_mm2 / np.maximum(found.perimeter_mm, 1e-9) ** 2
-    solve = (found.area_mm2 >= COMPACT_AREA_MM2) | ((roundness < LEAST_ROUNDNESS) & (found.area_mm2 > SPECK_MM2))
+    roundness = 4 * np.pi * sections.area_mm2 / np.maximum(sections.perimeter_mm, 1e-9) ** 2
+    solve = (sections.area_mm2 >= COMPACT_AREA_MM2) | ((roundness < LEAST_ROUNDNESS) & (sections.area_mm2 > SPECK_MM2))
     if wanted is not None:
         solve &= wanted
     if effort.least_share > 0:
-        solve &= found.area_mm2 >= effort.least_share * found.per_layer(found.area_mm2)[found.layer]
-    chains = sorted(_chains(found, solve), key=len, reverse=True)
+        solve &= sections.area_mm2 >= effort.least_share * sections.per_layer(sections.area_mm2)[sections.layer]
+    chains = sorted(_chains(sections, solve), key=len, reverse=True)
 
     def some(first: int) -> int:
         """Solve every so-manieth chain; how many solves that took."""
         solves = 0
         for chain in chains[first::BATCHES]:
-            shape, solved = _along(found, chain, effort, {} if known is None else known)
+            shape, solved = _along(sections, chain, effort, {} if known is None else known)
             values[chain] = shape * compact[chain] / COMPACT_SHAPE
             solves += solved
         return solves
@@ -138,17 +138,17 @@ def squeeze_with_supports(
     return np.where(mostly_part, held + added**2 / (8 * np.pi), values), solved
 
 
-def _chains(found: Sections, wanted: NDArray[np.bool_]) -> list[NDArray[np.int64]]:
+def _chains(sections: Sections, wanted: NDArray[np.bool_]) -> list[NDArray[np.int64]]:
     """Stretches of components that follow each other one to one, and change in area by no more than a fifth a layer."""
-    ups = np.bincount(found.lower, minlength=found.count)
-    downs = np.bincount(found.upper, minlength=found.count)
-    single = (downs[found.upper] == 1) & (ups[found.lower] == 1) & wanted[found.upper] & wanted[found.lower]
-    ratio = found.area_mm2[found.upper] / np.maximum(found.area_mm2[found.lower], 1e-12)
+    ups = np.bincount(sections.lower, minlength=sections.count)
+    downs = np.bincount(sections.upper, minlength=sections.count)
+    single = (downs[sections.upper] == 1) & (ups[sections.lower] == 1) & wanted[sections.upper] & wanted[sections.lower]
+    ratio = sections.area_mm2[sections.upper] / np.maximum(sections.area_mm2[sections.lower], 1e-12)
     single &= (ratio > 0.8) & (ratio < 1.25)
-    follows = np.full(found.count, -1, np.int64)
-    follows[found.lower[single]] = found.upper[single]
+    follows = np.full(sections.count, -1, np.int64)
+    follows[sections.lower[single]] = sections.upper[single]
     begins = wanted.copy()
-    begins[found.upper[single]] = False
+    begins[sections.upper[single]] = False
     chains = []
     for start in np.flatnonzero(begins):
         chain = [int(start)]
@@ -159,7 +159,7 @@ def _chains(found: Sections, wanted: NDArray[np.bool_]) -> list[NDArray[np.int64
 
 
 def _along(
-    found: Sections, chain: NDArray[np.int64], effort: SqueezeEffort, known: Solved
+    sections: Sections, chain: NDArray[np.int64], effort: SqueezeEffort, known: Solved
 ) -> tuple[NDArray[np.float64], int]:
     """Shape number s along a chain: solved at its ends, halved until a check solve in the middle agrees.
 
@@ -171,13 +171,13 @@ def _along(
     def solve(i: int) -> None:
         nonlocal solved
         c = int(chain[i])
-        measures = (found.area_mm2[c], found.perimeter_mm[c], found.polar_mm4[c])
+        measures = (sections.area_mm2[c], sections.perimeter_mm[c], sections.polar_mm4[c])
         name = (round(float(measures[0]), 6), round(float(measures[1]), 6), round(float(measures[2]), 4))
         value = known.get(name, -1.0)
         if value < 0:
-            value = known[name] = squeeze_of(found, c, effort.cells)
+            value = known[name] = squeeze_of(sections, c, effort.cells)
             solved += 1
-        floor = found.area_mm2[c] ** 4 / max(found.polar_mm4[c], 1e-12)
+        floor = sections.area_mm2[c] ** 4 / max(sections.polar_mm4[c], 1e-12)
         shape[i] = value / floor if value > 0 else COMPACT_SHAPE
 
     last = len(chain) - 1
@@ -191,7 +191,7 @@ def _along(
         solve(middle)
         share = (middle - a) / (b - a)
         guess = shape[a] + share * (shape[b] - shape[a])
-        areas = found.area_mm2[chain[a : b + 1]]
+        areas = sections.area_mm2[chain[a : b + 1]]
         close = (
             abs(guess - shape[middle]) <= effort.tolerance * shape[middle]
             and areas.max() < effort.most_change * areas.min()

@@ -101,27 +101,27 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
         cut_opening, cut_oldest, _, _ = kernels.sweep(
             cut.offsets, cut.x0, cut.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, none, none
         )
-    found = kernels.gather_openings(
+    rows = kernels.gather_openings(
         plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm, opening, oldest,
         volume, cut.offsets, cut.x1, cut_opening, cut_oldest,
     )  # fmt: skip
-    found = found[found[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
-    closed = found[:, 1] != OUTSIDE  # the others lead outside through earlier layers
-    return _openings(found[closed], plugged.x0.size), Mouths(np.where(node < 0, UNKNOWN, layer), roots)
+    rows = rows[rows[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
+    closed = rows[:, 1] != OUTSIDE  # the others lead outside through earlier layers
+    return _openings(rows[closed], plugged.x0.size), Mouths(np.where(node < 0, UNKNOWN, layer), roots)
 
 
-def _openings(found: NDArray[np.float64], runs: int) -> Openings:
+def _openings(rows: NDArray[np.float64], runs: int) -> Openings:
     """Openings from the kernel's rows, with the state of each set; those joined with outside by their own ways are open."""
-    at, void_set = found[:, 0].astype(np.int64), found[:, 1].astype(np.int64)
+    at, void_set = rows[:, 0].astype(np.int64), rows[:, 1].astype(np.int64)
     _, group = np.unique(at * (runs + 2) + void_set, return_inverse=True)
-    is_open, joined = np.zeros(len(found), bool), np.zeros(len(found), bool)
-    np.logical_or.at(is_open, group, (found[:, 7] > 0) | (void_set == OUTSIDE))
-    np.logical_or.at(joined, group, found[:, 8] > 0)
+    is_open, joined = np.zeros(len(rows), bool), np.zeros(len(rows), bool)
+    np.logical_or.at(is_open, group, (rows[:, 7] > 0) | (void_set == OUTSIDE))
+    np.logical_or.at(joined, group, rows[:, 8] > 0)
     state = np.where(is_open[group], OPEN, np.where(joined[group], VENTED, SEALED))
     _, cup = np.unique(void_set, return_inverse=True)
-    area = found[:, 3]
+    area = rows[:, 3]
     return Openings(
-        at, cup, void_set, area, found[:, 4] / area, found[:, 5] / area, found[:, 6].astype(np.int64), found[:, 2], state,
+        at, cup, void_set, area, rows[:, 4] / area, rows[:, 5] / area, rows[:, 6].astype(np.int64), rows[:, 2], state,
     )  # fmt: skip
 
 

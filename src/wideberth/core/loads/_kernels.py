@@ -395,6 +395,6 @@ def worst_section(c, start, pulls, x, y, area, axes, stress, pull, moment, peeli
         aside_x, aside_y = pulls[1, k] - x[c] * force, pulls[2, k] - y[c] * force
         moment_u = abs(cos * aside_y - sin * aside_x)  # of the pull's place along v
         moment_v = abs(cos * aside_x + sin * aside_y)
-        found = force / area[c] + moment_u / modulus_u + moment_v / modulus_v
-        if k == start or found > stress[c]:
-            stress[c], pull[c], moment[c], peeling[c] = found, force, math.hypot(moment_u, moment_v), k
+        here = force / area[c] + moment_u / modulus_u + moment_v / modulus_v
+        if k == start or here > stress[c]:
+            stress[c], pull[c], moment[c], peeling[c] = here, force, math.hypot(moment_u, moment_v), k

@@ -38,14 +38,14 @@ def tip_capacity_n(touch: Touch, strength_mpa: float) -> float:
 
 def touched_components(printed: Printed) -> NDArray[np.int64]:
     """Component of the part that each tip first touches, (tips,), -1 when it touches none."""
-    found, grid = printed.part_sections, printed.part.grid
+    sections, grid = printed.part_sections, printed.part.grid
     touched = np.full(len(printed.touches), -1, np.int64)
     for i, touch in enumerate(printed.touches):
         first = int(grid.layer_of(touch.z_mm - 0.5 * touch.diameter_mm))
         last = int(grid.layer_of(touch.z_mm + touch.depth_mm + grid.layer_mm))
         reach = 0.5 * touch.diameter_mm + 0.5 * grid.pitch_mm
         for layer in range(first, last + 1):
-            c = found.component_at(layer, touch.x_mm, touch.y_mm, reach)
+            c = sections.component_at(layer, touch.x_mm, touch.y_mm, reach)
             if c >= 0:
                 touched[i] = c
                 break
@@ -58,7 +58,7 @@ def second_touches(printed: Printed, touched: NDArray[np.int64]) -> tuple[NDArra
     A tip at the rim of two beginnings holds both, and so does a post that a beginning grows onto; until these have
     grown together it counts for each.
     """
-    found, everything = printed.part_sections, printed.sections
+    sections, everything = printed.part_sections, printed.sections
     held = everything.rests_on_something[printed.part_in_all[printed.islands]]
     missed = [int(c) for c in printed.islands[held] if c not in set(touched.tolist())]
     tips, components = [], []
@@ -67,7 +67,7 @@ def second_touches(printed: Printed, touched: NDArray[np.int64]) -> tuple[NDArra
         posts = np.array([(t.post_x_mm, t.post_y_mm) for t in printed.touches])
         tops = np.array([t.post_top_mm for t in printed.touches])
         for c in missed:
-            at = np.array([found.x_mm[c], found.y_mm[c], float(printed.part.grid.z_of(int(found.layer[c])))])
+            at = np.array([sections.x_mm[c], sections.y_mm[c], float(printed.part.grid.z_of(int(sections.layer[c])))])
             beside_post = np.where(at[2] <= tops, np.hypot(posts[:, 0] - at[0], posts[:, 1] - at[1]), np.inf)
             away = np.minimum(np.linalg.norm(spots - at, axis=1), beside_post)
             if away.min() <= NEAR_MM:
@@ -76,15 +76,15 @@ def second_touches(printed: Printed, touched: NDArray[np.int64]) -> tuple[NDArra
     return np.array(tips, np.int64), np.array(components, np.int64)
 
 
-def plate_patches(found: Sections, modulus_mpa: float) -> Patches:
+def plate_patches(sections: Sections, modulus_mpa: float) -> Patches:
     """Contact of a solid's first layer with the plate, cut into patches of about 2 mm.
 
     All of it together is as stiff as one tip of that area would be, spread evenly, so that the stress under a base
     that tips is linear from edge to edge.
     """
-    runs, grid = found.runs, found.runs.grid
+    runs, grid = sections.runs, sections.runs.grid
     last = runs.offsets[grid.rows]
-    x0, x1, component = runs.x0[:last], runs.x1[:last], found.label[:last].astype(np.int64)
+    x0, x1, component = runs.x0[:last], runs.x1[:last], sections.label[:last].astype(np.int64)
     if last == 0:
         none = np.empty(0)
         return Patches(none, none, none, none, np.empty(0, np.int64))

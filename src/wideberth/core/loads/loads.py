@@ -205,37 +205,39 @@ class _Peel:
     line_n, viscous_n : of what tears. whole_n : both, chips included.
     """
 
-    def __init__(self, found: Sections, squeeze_mm4: NDArray[np.float64], bench: Bench, viscosity: NDArray[np.float64],
+    def __init__(self, sections: Sections, squeeze_mm4: NDArray[np.float64], bench: Bench, viscosity: NDArray[np.float64],
                  chips: NDArray[np.bool_]) -> None:  # fmt: skip
-        self.found = found
-        bond = bond_factors(found.layers, bench)[found.layer]
+        self.sections = sections
+        bond = bond_factors(sections.layers, bench)[sections.layer]
         speed = bench.print.lift_mm_per_min
-        line = line_n(found.perimeter_mm, bench) * bond
-        viscous = viscous_n(found.area_mm2, squeeze_mm4, bench, viscosity[found.layer], speed) * bond
-        self._width2 = squeeze_mm4 / np.maximum(found.area_mm2, 1e-12) / bench.laws.shape_length2_mm2
+        line = line_n(sections.perimeter_mm, bench) * bond
+        viscous = viscous_n(sections.area_mm2, squeeze_mm4, bench, viscosity[sections.layer], speed) * bond
+        self._width2 = squeeze_mm4 / np.maximum(sections.area_mm2, 1e-12) / bench.laws.shape_length2_mm2
         self._all_viscous_n = viscous
         self.whole_n = line + viscous
         self.line_n, self.viscous_n = np.where(chips, 0.0, line), np.where(chips, 0.0, viscous)
 
     def by_width(self, more: float) -> NDArray[np.float64]:
         """What `more` of the power m makes of each layer's viscous pull, (layers,)."""
-        now = self.found.per_layer(self._all_viscous_n)
-        then = self.found.per_layer(self._all_viscous_n * np.maximum(self._width2, 1e-9) ** more)
+        now = self.sections.per_layer(self._all_viscous_n)
+        then = self.sections.per_layer(self._all_viscous_n * np.maximum(self._width2, 1e-9) ** more)
         return np.divide(then, now, out=np.ones(len(now)), where=now > 0)
 
 
-def _grounds(found: Sections) -> NDArray[np.int64]:
+def _grounds(sections: Sections) -> NDArray[np.int64]:
     """Components of the first layer."""
-    return np.arange(found.first[1] if found.layers else 0)
+    return np.arange(sections.first[1] if sections.layers else 0)
 
 
 def _on_the_plate(printed: Printed, bench: Bench, peel: _Peel, drawn: Suction) -> NDArray[np.float64]:
     """Stress [N/mm²] on the hardest pulled patch of the plate, (layers, causes)."""
     none = np.empty(0, np.int64)
-    standing = bodies(peel.found, _grounds(peel.found))
-    pulls = pulls_on(printed, peel.found, peel.line_n, peel.viscous_n, weights_n(peel.found, standing, bench), drawn)
-    found: Shares = share(printed, bench, peel.found, pulls, standing, Holders(none, none))
-    return found.plate_n_per_mm2
+    standing = bodies(peel.sections, _grounds(peel.sections))
+    pulls = pulls_on(
+        printed, peel.sections, peel.line_n, peel.viscous_n, weights_n(peel.sections, standing, bench), drawn
+    )
+    shares: Shares = share(printed, bench, peel.sections, pulls, standing, Holders(none, none))
+    return shares.plate_n_per_mm2
 
 
 def _margins(load_n: NDArray[np.float64], capacity_n: NDArray[np.float64]) -> NDArray[np.float64]:

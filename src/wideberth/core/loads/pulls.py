@@ -38,48 +38,48 @@ class Pulls:
         return np.asarray(self.force_n.sum(axis=1))
 
 
-def pulls_on(printed: Printed, found: Sections, line_n: NDArray[np.float64], viscous_n: NDArray[np.float64],
+def pulls_on(printed: Printed, sections: Sections, line_n: NDArray[np.float64], viscous_n: NDArray[np.float64],
              weight_n: NDArray[np.float64], drawn: Suction) -> Pulls:  # fmt: skip
     """Peel and weight at the centroids of components, suction at those of openings, on the component beside the opening.
 
     Parameters
     ----------
-    found : the labelling. line_n, viscous_n, weight_n : (components,) of that labelling.
+    sections : the labelling. line_n, viscous_n, weight_n : (components,) of that labelling.
     """
     o = printed.openings
     walls = printed.walls
-    component = beside(found, walls.row_index()[o.left_run], walls.x1[o.left_run])
+    component = beside(sections, walls.row_index()[o.left_run], walls.x1[o.left_run])
     on = component >= 0
-    own = np.zeros((found.count, len(CAUSES)))
+    own = np.zeros((sections.count, len(CAUSES)))
     own[:, LINE], own[:, VISCOUS], own[:, WEIGHT] = line_n, viscous_n, weight_n
     sucked = np.zeros((o.count, len(CAUSES)))
     sealed = (o.state == SEALED) | ((drawn.vents == 0) & (drawn.narrow_kpa == 0))
     sucked[:, SEALED_CUP] = np.where(sealed, drawn.force_n, 0.0)
     sucked[:, VENTED_CUP] = np.where(sealed, 0.0, drawn.force_n)
-    layer = np.concatenate((found.layer, o.layer[on]))
+    layer = np.concatenate((sections.layer, o.layer[on]))
     order = np.argsort(layer, kind="stable")
     return Pulls(
         layer[order],
-        np.concatenate((found.x_mm, o.x_mm[on]))[order],
-        np.concatenate((found.y_mm, o.y_mm[on]))[order],
+        np.concatenate((sections.x_mm, o.x_mm[on]))[order],
+        np.concatenate((sections.y_mm, o.y_mm[on]))[order],
         np.concatenate((own, sucked[on]))[order],
-        np.concatenate((np.arange(found.count), component[on]))[order],
+        np.concatenate((np.arange(sections.count), component[on]))[order],
     )
 
 
-def weights_n(found: Sections, connected: Bodies, bench: Bench) -> NDArray[np.float64]:
+def weights_n(sections: Sections, connected: Bodies, bench: Bench) -> NDArray[np.float64]:
     """Weight [N] that hangs on each component: its body's, shared by area with the body's other components.
 
     What lies deeper than the resin's surface weighs only its excess density. The share of a body above the surface is
     taken as the whole print's share; the body's weight acts at its topmost section.
     """
-    grid, resin = found.runs.grid, bench.resin
-    grown = np.cumsum(found.per_layer(found.area_mm2)) * grid.layer_mm
+    grid, resin = sections.runs.grid, bench.resin
+    grown = np.cumsum(sections.per_layer(sections.area_mm2)) * grid.layer_mm
     deep = max(1, round(bench.print.resin_depth_mm / grid.layer_mm))
     above = np.concatenate((np.zeros(min(deep, len(grown))), grown[:-deep]))[: len(grown)]
-    aired = np.divide(above, grown, out=np.zeros_like(grown), where=grown > 0)[found.layer]
+    aired = np.divide(above, grown, out=np.zeros_like(grown), where=grown > 0)[sections.layer]
     density = resin.solid_density_kg_per_m3 - (1 - aired) * resin.density_kg_per_m3
-    _, body = np.unique(found.layer * (found.count + 1) + connected.root, return_inverse=True)
-    area_of_body = np.bincount(body, found.area_mm2)[body]
-    share = np.divide(found.area_mm2, area_of_body, out=np.zeros(len(area_of_body)), where=area_of_body > 0)
+    _, body = np.unique(sections.layer * (sections.count + 1) + connected.root, return_inverse=True)
+    area_of_body = np.bincount(body, sections.area_mm2)[body]
+    share = np.divide(sections.area_mm2, area_of_body, out=np.zeros(len(area_of_body)), where=area_of_body > 0)
     return np.maximum(g_weight_n(1.0, 1.0) * connected.volume_mm3 * density * share, 0.0)

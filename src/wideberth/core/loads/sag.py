@@ -194,15 +194,15 @@ def _spots(mesh: Mesh, off_plate_mm: float, surface: Closest) -> tuple[Values, V
     part = Mesh(mesh.points, mesh.faces[under])
     flat = float((part.face_area_mm2 * -part.normals[:, 2]).sum())
     points, normals = surface_points(mesh, max(SPACING_MM, float(np.sqrt(flat / (0.7 * MOST_SPOTS)))), (2,), surface)
-    found = (normals[:, 2] < -level) & (points[:, 2] > off_plate_mm)
+    below = (normals[:, 2] < -level) & (points[:, 2] > off_plate_mm)
     edges = part.topology
     rim = _corners(mesh.points, edges.ends[edges.uses == 1])
     rim = rim[in_order_of_place(mesh.points[rim] - mesh.low)]
     rim = rim[np.linspace(0, len(rim) - 1, min(len(rim), int(0.3 * MOST_SPOTS))).astype(np.int64)]
     steepest = np.full(len(mesh.points), -2.0)
     np.maximum.at(steepest, part.faces.reshape(-1), np.repeat(part.normals[:, 2], 3))
-    down = np.concatenate((normals[found, 2], steepest[rim]))
-    return np.concatenate((points[found], mesh.points[rim])), np.degrees(np.arccos(np.clip(-down, -1, 1)))
+    down = np.concatenate((normals[below, 2], steepest[rim]))
+    return np.concatenate((points[below], mesh.points[rim])), np.degrees(np.arccos(np.clip(-down, -1, 1)))
 
 
 def _corners(points: Values, edges: NDArray[np.int32]) -> NDArray[np.int64]:
@@ -271,12 +271,12 @@ def _gaps(held: NDArray[np.bool_], wide: int) -> NDArray[np.int64]:
     """How many gaps of at least `wide` directions without a holder each row has, round the circle."""
     rows = np.arange(len(held))
     first = held.argmax(axis=1)
-    found, run = np.zeros(len(held), np.int64), np.zeros(len(held), np.int64)
+    gaps, run = np.zeros(len(held), np.int64), np.zeros(len(held), np.int64)
     for step in range(1, WAYS + 1):
         here = held[rows, (first + step) % WAYS]
-        found += here & (run >= wide)
+        gaps += here & (run >= wide)
         run = np.where(here, 0, run + 1)
-    return np.where(held.any(axis=1), found, 1)
+    return np.where(held.any(axis=1), gaps, 1)
 
 
 def _regions(points: Values, much: NDArray[np.bool_]) -> NDArray[np.int64]:

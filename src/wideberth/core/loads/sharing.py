@@ -50,7 +50,7 @@ class Shares:
     gone: NDArray[np.int64]
 
 
-def share(printed: Printed, bench: Bench, found: Sections, pulls: Pulls, connected: Bodies, holders: Holders,
+def share(printed: Printed, bench: Bench, sections: Sections, pulls: Pulls, connected: Bodies, holders: Holders,
           capacity_n: NDArray[np.float64] | None = None, gone: NDArray[np.int64] | None = None) -> Shares:  # fmt: skip
     """Share the pulls on one labelling over tips and plate.
 
@@ -62,8 +62,8 @@ def share(printed: Printed, bench: Bench, found: Sections, pulls: Pulls, connect
     """
     modulus, strength = bench.resin.green_modulus_mpa, bench.resin.green_strength_mpa
     tips = len(printed.touches)
-    patches = plate_patches(found, modulus)
-    first = np.searchsorted(pulls.layer, np.arange(found.layers + 1))
+    patches = plate_patches(sections, modulus)
+    first = np.searchsorted(pulls.layer, np.arange(sections.layers + 1))
     body = connected.tracked[:, : holders.count].copy()
     for h in range(holders.count):
         for earlier in np.flatnonzero(holders.tip[:h] == holders.tip[h]):
@@ -72,7 +72,7 @@ def share(printed: Printed, bench: Bench, found: Sections, pulls: Pulls, connect
     most = np.full(tips, np.inf) if capacity_n is None else capacity_n
     until = np.full(tips, NEVER) if gone is None else gone
     load, stress, unheld, unsteady, holder, failed = kernels.share_pulls(
-        found.layers, first, pulls.x_mm, pulls.y_mm, pulls.force_n, connected.root[pulls.component],
+        sections.layers, first, pulls.x_mm, pulls.y_mm, pulls.force_n, connected.root[pulls.component],
         np.array([t.x_mm for t in held]), np.array([t.y_mm for t in held]),
         np.array([tip_stiffness(t, modulus) for t in held]),
         np.array([strength * np.pi * t.diameter_mm**3 / 32 for t in held]),
@@ -80,7 +80,7 @@ def share(printed: Printed, bench: Bench, found: Sections, pulls: Pulls, connect
         body, patches.x_mm, patches.y_mm, patches.area_mm2, patches.stiffness_n_per_mm, patches.component,
         np.ascontiguousarray(connected.tracked[:, holders.count :]),
     )  # fmt: skip
-    by_tip = np.zeros((found.layers, tips, len(CAUSES)))
+    by_tip = np.zeros((sections.layers, tips, len(CAUSES)))
     by_tip[:, holders.tip[:tips]] = load[:, :tips]
     for h in range(tips, holders.count):
         by_tip[:, holders.tip[h]] += load[:, h]
@@ -130,7 +130,7 @@ class Failure:
     lost_n: float
 
 
-def follow_failure(printed: Printed, bench: Bench, found: Sections, pulls: Pulls, connected: Bodies, holders: Holders,
+def follow_failure(printed: Printed, bench: Bench, sections: Sections, pulls: Pulls, connected: Bodies, holders: Holders,
                    capacity_n: NDArray[np.float64], before: Shares, speck_n: float) -> Failure | None:  # fmt: skip
     """Let the weakest tip go at its worst layer, give its load to the others, and see what follows.
 
@@ -147,7 +147,7 @@ def follow_failure(printed: Printed, bench: Bench, found: Sections, pulls: Pulls
     tip = int(strain[layer].argmax())
     gone = np.full(len(capacity_n), NEVER)
     gone[tip] = layer
-    after = share(printed, bench, found, pulls, connected, holders, capacity_n, gone)
+    after = share(printed, bench, sections, pulls, connected, holders, capacity_n, gone)
     after_load = after.tip_n.sum(axis=2)
     worst = (after_load / capacity_n)[layer:].max()
     followed = [

@@ -65,15 +65,15 @@ class _Flips:
             if x is not None and self._cross(a, b, w, x):
                 here = (w, x)
                 break
-        found: list[Edge] = []
+        crossed: list[Edge] = []
         while here is not None:
-            found.append(here)
+            crossed.append(here)
             w, x = here
             y = self.apex.get((x, w))
             if y is None or y == b:
                 break
             here = next(((u, v) for u, v in ((w, y), (y, x)) if self._cross(a, b, u, v)), None)
-        return found
+        return crossed
 
     def keep(self, a: int, b: int) -> bool:
         """Flip until there is an edge from a to b; False when that does not come about."""
@@ -107,5 +107,7 @@ class _Flips:
 
     def triangles(self) -> NDArray[np.int64]:
         """All triangles, each once."""
-        found = {(u, v, w) if u < v and u < w else (v, w, u) if v < w else (w, u, v) for (u, v), w in self.apex.items()}
-        return np.array(sorted(found), np.int64).reshape(-1, 3)
+        corners = {
+            (u, v, w) if u < v and u < w else (v, w, u) if v < w else (w, u, v) for (u, v), w in self.apex.items()
+        }
+        return np.array(sorted(corners), np.int64).reshape(-1, 3)

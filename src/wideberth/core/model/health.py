@@ -73,8 +73,8 @@ class Shells:
     def debris(self) -> NDArray[np.bool_]:
         """Shells that are tiny beside the largest one: under a thousandth of its area, and under 1 mm or a fiftieth of it."""
         small = self.size_mm < max(DEBRIS_MM, 0.02 * float(self.size_mm.max()))
-        found = small & (self.area_mm2 < DEBRIS_SHARE * float(self.area_mm2.max()))
-        return found & (self.depth == 0)
+        stray = small & (self.area_mm2 < DEBRIS_SHARE * float(self.area_mm2.max()))
+        return stray & (self.depth == 0)
 
     @cached_property
     def specks(self) -> NDArray[np.bool_]:
@@ -117,9 +117,9 @@ def examine(mesh: Mesh, progress: Progress | None = None) -> Health:
     """
     progress = progress or quiet()
     progress.at(0.0, "looking at edges")
-    found = mesh.topology
+    topology = mesh.topology
     flaws: list[Flaw] = []
-    open_at = found.uses == 1
+    open_at = topology.uses == 1
     middle = _edge_middles(mesh)
     if open_at.any():
         flaws.append(
@@ -132,7 +132,7 @@ def examine(mesh: Mesh, progress: Progress | None = None) -> Health:
                 "fill",
             )
         )
-    crowded = found.uses > 2
+    crowded = topology.uses > 2
     if crowded.any():
         flaws.append(
             _flaw(
@@ -146,7 +146,7 @@ def examine(mesh: Mesh, progress: Progress | None = None) -> Health:
             )
         )
     progress.at(0.3, "looking at corners")
-    pinched = found.fans > 1
+    pinched = topology.fans > 1
     if pinched.any():
         flaws.append(
             _flaw(
@@ -166,7 +166,7 @@ def examine(mesh: Mesh, progress: Progress | None = None) -> Health:
     flaws += _stray_shells(mesh, shells)
     progress.at(0.8, "looking for overlaps")
     flaws += _overlaps(mesh)
-    solid = bool((found.uses % 2 == 0).all() and (found.net == 0).all())
+    solid = bool((topology.uses % 2 == 0).all() and (topology.net == 0).all())
     progress.at(1.0, "looked over")
     rank = {BROKEN: 0, SERIOUS: 1, NOTE: 2}
     return Health(tuple(sorted(flaws, key=lambda f: rank[f.severity])), shells, int(open_at.sum()), solid)
@@ -191,11 +191,11 @@ def _edge_middles(mesh: Mesh):  # type: ignore[no-untyped-def]
 
 def shells_of(mesh: Mesh) -> Shells:
     """The shells of a mesh and how they lie in each other."""
-    found = mesh.topology
-    label, count = found.shells
+    topology = mesh.topology
+    label, count = topology.shells
     centre = 0.5 * (mesh.low + mesh.high)
     volume, area, low, high, closed = measure_shells(
-        mesh.points, mesh.faces, label, count, found.edge_of, found.uses, *(float(c) for c in centre)
+        mesh.points, mesh.faces, label, count, topology.edge_of, topology.uses, *(float(c) for c in centre)
     )
     order = np.argsort(-np.prod(np.maximum(high - low, 1e-9), axis=1), kind="stable")
     rank = np.empty(count, np.int64)
@@ -235,9 +235,9 @@ def _depths(mesh: Mesh, shells: Shells) -> NDArray[np.int64]:
 def _turned(mesh: Mesh, shells: Shells) -> list[Flaw]:
     """Faces that disagree with their neighbours, and whole shells that are inside out."""
     flaws = []
-    found = mesh.topology
-    if ((found.uses == 2) & (found.net != 0)).any():
-        turned = to_turn(found, mesh.face_area_mm2)
+    topology = mesh.topology
+    if ((topology.uses == 2) & (topology.net != 0)).any():
+        turned = to_turn(topology, mesh.face_area_mm2)
         count = int(turned.sum())
         places = mesh.points[mesh.faces[turned]].mean(axis=1)
         flaws.append(
@@ -296,9 +296,9 @@ def _poor_faces(mesh: Mesh) -> list[Flaw]:
 
 def duplicate_faces(mesh: Mesh) -> NDArray[np.bool_]:
     """Faces with the same three corners as an earlier one, (m,)."""
-    found = mesh.topology
-    odd = (found.uses > 2) | (found.net != 0)
-    candidates = np.flatnonzero(odd[found.edge_of].any(axis=1))
+    topology = mesh.topology
+    odd = (topology.uses > 2) | (topology.net != 0)
+    candidates = np.flatnonzero(odd[topology.edge_of].any(axis=1))
     result = np.zeros(mesh.triangles, bool)
     if len(candidates) > 1:
         corners = np.sort(mesh.faces[candidates], axis=1)

@@ -70,8 +70,8 @@ def wall_mm(mesh: Mesh, spot: NDArray[np.float64]) -> float:
 
 def _region(mesh: Mesh, start: int, bend_deg: float) -> NDArray[np.int64]:
     """Faces reached from one over edges that bend by less than an angle; for flats also within that angle of the first."""
-    found = mesh.topology
-    first, of_edge = found.faces_of_edge
+    topology = mesh.topology
+    first, of_edge = topology.faces_of_edge
     cosine = np.cos(np.radians(bend_deg))
     flat = bend_deg <= FLAT_DEG
     normal = mesh.normals
@@ -79,7 +79,7 @@ def _region(mesh: Mesh, start: int, bend_deg: float) -> NDArray[np.int64]:
     queue = [start]
     while queue and len(seen) < MOST_FACES:
         f = queue.pop()
-        for e in found.edge_of[f]:
+        for e in topology.edge_of[f]:
             for g in of_edge[first[e] : first[e + 1]]:
                 g = int(g)
                 if g not in seen and normal[g] @ normal[start if flat else f] >= cosine:

@@ -24,14 +24,14 @@ RINGS = 2
 ROUNDS = 3
 
 
-def open_loops(found: Topology) -> list[NDArray[np.int64]]:
+def open_loops(topology: Topology) -> list[NDArray[np.int64]]:
     """Rims of the holes as loops of points, each in the order that its patch's faces should walk it.
 
     Loops that touch at a point are taken apart there.
     """
-    m, i = np.nonzero((found.uses == 1)[found.edge_of])
-    start = found.faces[m, i].astype(np.int64)
-    end = found.faces[m, (i + 1) % 3].astype(np.int64)
+    m, i = np.nonzero((topology.uses == 1)[topology.edge_of])
+    start = topology.faces[m, i].astype(np.int64)
+    end = topology.faces[m, (i + 1) % 3].astype(np.int64)
     onward: dict[int, list[int]] = {}
     for a, b in zip(end.tolist(), start.tolist(), strict=True):
         onward.setdefault(a, []).append(b)
@@ -148,13 +148,13 @@ def _crosses_itself(flat: NDArray[np.float64]) -> bool:
 
 def _inside(flat: NDArray[np.float64], points: NDArray[np.float64]) -> NDArray[np.bool_]:
     """Which points (p, 2) lie in a polygon (n, 2), by crossings."""
-    found = np.zeros(len(points), bool)
+    inside = np.zeros(len(points), bool)
     for a, b in zip(flat, np.roll(flat, -1, axis=0), strict=True):
         across = (a[1] > points[:, 1]) != (b[1] > points[:, 1])
         if across.any():
             x = a[0] + (points[:, 1] - a[1]) * (b[0] - a[0]) / (b[1] - a[1] if b[1] != a[1] else 1.0)
-            found ^= across & (points[:, 0] < x)
-    return found
+            inside ^= across & (points[:, 0] < x)
+    return inside
 
 
 def _inner_points(flat: NDArray[np.float64], step: float) -> NDArray[np.float64]:

@@ -37,11 +37,11 @@ def hits(mesh: Mesh, start_mm: NDArray[np.float64], towards: NDArray[np.float64]
 
 def points_inside(mesh: Mesh, points_mm: NDArray[np.float64]) -> NDArray[np.bool_]:
     """Whether points (n, 3) lie inside a closed mesh, by the non-zero winding rule along +x, (n,)."""
-    found = np.zeros(len(points_mm), bool)
+    inside = np.zeros(len(points_mm), bool)
     for n, point in enumerate(points_mm):
         distance, step, _ = hits(mesh, point, np.array([1.0, 0.0, 0.0]))
-        found[n] = step[distance > 0].sum() != 0
-    return found
+        inside[n] = step[distance > 0].sum() != 0
+    return inside
 
 
 def solid_stretches(outer: Mesh, cavity: Mesh | None, start_mm: NDArray[np.float64],

@@ -62,7 +62,7 @@ def parse_models(name: str, suffix: str, data: bytes, progress: Progress | None 
     if suffix == ".zip":
         return _from_zip(where, data, progress)
     raws = _read(name, suffix, where, data, progress.part(0, 0.5))
-    found = []
+    sources = []
     for item, raw in enumerate(raws):
         notes = list(raw.notes)
         mesh = checked_mesh(
@@ -70,8 +70,8 @@ def parse_models(name: str, suffix: str, data: bytes, progress: Progress | None 
         )
         source = Source(raw.name, suffix, data, mesh, tuple(notes), item, raw.colour)
         _ = source.file_key
-        found.append(source)
-    return tuple(found)
+        sources.append(source)
+    return tuple(sources)
 
 
 def parse_model(name: str, suffix: str, data: bytes, item: int = 0) -> Source:
@@ -81,17 +81,17 @@ def parse_model(name: str, suffix: str, data: bytes, item: int = 0) -> Source:
     ------
     BadModel : as `parse_models`, and for an object that the file does not hold.
     """
-    found = parse_models(name, suffix, data)
-    if item >= len(found):
-        raise BadModel(f"holds {len(found)} objects, not {item + 1}.", where=name + suffix)
-    return found[item] if len(found) > 1 else found[item].named(name)
+    sources = parse_models(name, suffix, data)
+    if item >= len(sources):
+        raise BadModel(f"holds {len(sources)} objects, not {item + 1}.", where=name + suffix)
+    return sources[item] if len(sources) > 1 else sources[item].named(name)
 
 
 def _from_zip(where: str, data: bytes, progress: Progress) -> tuple[Source, ...]:
     """All models of a zip. One that cannot be read refuses the whole, by its name."""
     check_package(where, data, progress.part(0, 0.1))
     members = list(zip_members(where, data, SUFFIXES))
-    found: list[Source] = []
+    sources: list[Source] = []
     for number, (name, suffix, content) in enumerate(members):
         share = progress.part(0.1 + 0.9 * number / len(members), 0.1 + 0.9 * (number + 1) / len(members))
         try:
@@ -99,8 +99,8 @@ def _from_zip(where: str, data: bytes, progress: Progress) -> tuple[Source, ...]
         except BadModel as error:
             raise BadModel(error.what, where=f"{name}{suffix} in {where}", kept="Nothing was opened.",
                            remedy=error.remedy) from error  # fmt: skip
-        found += [replace(s, notes=(*s.notes, f"from {where}")) for s in read]
-    return tuple(found)
+        sources += [replace(s, notes=(*s.notes, f"from {where}")) for s in read]
+    return tuple(sources)
 
 
 def _read(name: str, suffix: str, where: str, data: bytes, progress: Progress) -> list[RawMesh]:

@@ -91,8 +91,8 @@ def _compact(points: NDArray[np.float64], faces: NDArray[np.integer]) -> Mesh:
 def _weld(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]:
     """Corners on open edges that lie within reach of each other become one, at their mean."""
     reach = mend.value or WELD_MM
-    found = mesh.topology
-    rim = np.unique(found.ends[found.uses == 1])
+    topology = mesh.topology
+    rim = np.unique(topology.ends[topology.uses == 1])
     progress.at(0.2, "joining corners")
     pairs = (
         scipy.spatial.cKDTree(mesh.points[rim]).query_pairs(reach, output_type="ndarray")
@@ -115,7 +115,7 @@ def _weld(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]
     faces = name[mesh.faces]
     whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
     result = _compact(points, faces[whole])
-    closed = int((found.uses == 1).sum()) - int((result.topology.uses == 1).sum())
+    closed = int((topology.uses == 1).sum()) - int((result.topology.uses == 1).sum())
     return result, f"{len(rim) - count:,} corners joined, {closed:,} open edges closed", moved
 
 

@@ -76,32 +76,32 @@ def wall_seen_from(light: Mesh, surface: Closest) -> NDArray[np.float64]:
     return surface.first_hit(light.points + (lift - first)[:, None] * normals, -normals, 0.0)
 
 
-def wall_flaws(found: Thickness, pixel_mm: float, thinnest_wall_mm: float) -> list[Flaw]:
+def wall_flaws(thickness: Thickness, pixel_mm: float, thinnest_wall_mm: float) -> list[Flaw]:
     """What is too thin for the light or the resin.
 
     Parameters
     ----------
     pixel_mm : the coarser side of a pixel. thinnest_wall_mm : what the resin holds by itself.
     """
-    total = max(1, len(found.points))
+    total = max(1, len(thickness.points))
     flaws = []
-    vanishing = found.wall_mm < pixel_mm
+    vanishing = thickness.wall_mm < pixel_mm
     if vanishing.mean() > WORTH_A_WORD:
-        flaws.append(_flaw(found, vanishing, found.wall_mm, "under_pixel", SERIOUS, f"{vanishing.sum() / total:.1%} of the "
-                           f"surface is on walls under one pixel ({pixel_mm:.3f} mm): they come out patchy or not at all.",
+        flaws.append(_flaw(thickness, vanishing, thickness.wall_mm, "under_pixel", SERIOUS, f"{vanishing.sum() / total:.1%} of "
+                           f"the surface is on walls under one pixel ({pixel_mm:.3f} mm): they come out patchy or not at all.",
                            ))  # fmt: skip
     limit = max(2 * pixel_mm, thinnest_wall_mm)
-    thin = (found.wall_mm < limit) & ~vanishing
+    thin = (thickness.wall_mm < limit) & ~vanishing
     if thin.mean() > WORTH_A_WORD:
         why = "the resin holds" if thinnest_wall_mm >= 2 * pixel_mm else "two pixels"
-        least = float(found.wall_mm[thin].min())
-        area = _area_text(float(thin.sum()) * found.area_mm2)
-        flaws.append(_flaw(found, thin, found.wall_mm, "thin_walls", NOTE, f"{area} of surface are on walls "
+        least = float(thickness.wall_mm[thin].min())
+        area = _area_text(float(thin.sum()) * thickness.area_mm2)
+        flaws.append(_flaw(thickness, thin, thickness.wall_mm, "thin_walls", NOTE, f"{area} of surface are on walls "
                            f"thinner than {limit:.2f} mm ({why}), down to {least:.2f} mm."))  # fmt: skip
-    closing = found.gap_mm < pixel_mm
+    closing = thickness.gap_mm < pixel_mm
     if closing.mean() > WORTH_A_WORD:
-        flaws.append(_flaw(found, closing, found.gap_mm, "fine_gaps", NOTE, f"{closing.sum() / total:.1%} of the surface faces "
-                           f"a gap under one pixel ({pixel_mm:.3f} mm): it closes up."))  # fmt: skip
+        flaws.append(_flaw(thickness, closing, thickness.gap_mm, "fine_gaps", NOTE, f"{closing.sum() / total:.1%} of the surface "
+                           f"faces a gap under one pixel ({pixel_mm:.3f} mm): it closes up."))  # fmt: skip
     return flaws
 
 
@@ -111,8 +111,8 @@ def _area_text(mm2: float) -> str:
 
 
 def _flaw(
-    found: Thickness, where: NDArray[np.bool_], by: NDArray[np.float64], kind: str, severity: str, message: str
+    thickness: Thickness, where: NDArray[np.bool_], by: NDArray[np.float64], kind: str, severity: str, message: str
 ) -> Flaw:
     order = np.flatnonzero(where)[np.argsort(by[where], kind="stable")]
     some = order[np.linspace(0, len(order) - 1, min(len(order), 24)).astype(int)]
-    return Flaw(kind, severity, int(where.sum()), message, found.points[some])
+    return Flaw(kind, severity, int(where.sum()), message, thickness.points[some])

@@ -41,26 +41,26 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
         iterator = model.GetBuildItems()
         while iterator.MoveNext():
             items.append(iterator.GetCurrent())
-        found, supports = [], 0
+        objects, supports = [], 0
         for number, item in enumerate(items):
             progress.at((number + 1) / (len(items) + 1), f"reading {where}")
             resource = item.GetObjectResource()
             pieces: list[tuple[NDArray[np.float64], NDArray[np.int64]]] = []
             supports += _gather(model, resource, _matrix(item.GetObjectTransform()), pieces, 0, where)
             if pieces:
-                found.append(_raw(resource.GetName() or name, pieces, UNIT_MM[unit], _colour(model, resource)))
+                objects.append(_raw(resource.GetName() or name, pieces, UNIT_MM[unit], _colour(model, resource)))
     except lib3mf.ELib3MFException as error:
         raise BadModel(
             f"cannot be read as 3MF ({error}).", where=where, remedy="The file may be damaged: copy or export it again."
         ) from error
-    if not found:
+    if not objects:
         raise BadModel("holds no object on its plate.", where=where, remedy="Export it again as a mesh.")
     notes = []
     if unit in UNIT_WORDS:
         notes.append(f"converted from {UNIT_WORDS[unit]} to mm")
     if supports:
         notes.append(f"{supports} support mesh{'es' if supports > 1 else ''} left out")
-    return [RawMesh(r.name, r.points, r.faces, (*notes, *r.notes), r.colour) for r in found]
+    return [RawMesh(r.name, r.points, r.faces, (*notes, *r.notes), r.colour) for r in objects]
 
 
 def _matrix(transform: object) -> NDArray[np.float64]:

@@ -56,9 +56,9 @@ def topology(faces: NDArray[np.int32], points: int) -> Topology:
     return Topology(faces, points, *kernels.edges(faces, points))
 
 
-def to_turn(found: Topology, area_mm2: NDArray[np.float64]) -> NDArray[np.bool_]:
+def to_turn(topology: Topology, area_mm2: NDArray[np.float64]) -> NDArray[np.bool_]:
     """Which faces to turn round so that neighbours agree, (m,); the larger area of each shell stays."""
-    return kernels.orient(found.faces, found.edge_of, found.uses, area_mm2)
+    return kernels.orient(topology.faces, topology.edge_of, topology.uses, area_mm2)
 
 
 class Welder:

@@ -62,18 +62,18 @@ def weigh_pose(mesh: Mesh, pose: Pose, bench: Bench) -> PoseCost:
     grid = grid_over(set_down.low, set_down.high, PITCH_MM * coarse, LAYER_MM * coarse)
     runs = cast(set_down.points, set_down.faces, grid)
     printed = Printed(runs, runs, runs, runs, empty(grid))
-    found = loads(printed, bench, PREVIEW_SQUEEZE)
+    borne = loads(printed, bench, PREVIEW_SQUEEZE)
     slope = set_down.normals[:, 2]
     down = slope < -np.cos(np.radians(bench.supports.carry_slope_deg))
-    fresh = np.diff(found.area_mm2, prepend=0.0)
-    per_mm2 = np.divide(found.peel_n, found.area_mm2, out=np.zeros_like(found.peel_n), where=found.area_mm2 > 0)
+    fresh = np.diff(borne.area_mm2, prepend=0.0)
+    per_mm2 = np.divide(borne.peel_n, borne.area_mm2, out=np.zeros_like(borne.peel_n), where=borne.area_mm2 > 0)
     printer = bench.printer
     fits = bool(extents[0] <= printer.plate_x_mm and extents[1] <= printer.plate_y_mm
                 and extents[2] + pose.gap_mm <= printer.height_mm)  # fmt: skip
     shade = set_down.face_area_mm2 * np.maximum(-slope, 0) * down
     return PoseCost(
-        pose, float(found.peel_n.max()), float((np.maximum(fresh, 0) * per_mm2).max()), float(found.suction_n.max()),
-        float(shade.sum()), _lever(printed, found.component_peel_n, set_down, shade), float(extents[2]), fits,
+        pose, float(borne.peel_n.max()), float((np.maximum(fresh, 0) * per_mm2).max()), float(borne.suction_n.max()),
+        float(shade.sum()), _lever(printed, borne.component_peel_n, set_down, shade), float(extents[2]), fits,
     )  # fmt: skip
 
 
@@ -83,16 +83,16 @@ def _lever(printed: Printed, peel_n: NDArray[np.float64], mesh: Mesh, shade: NDA
     A pile group's most loaded pile carries about (1 + this offset) times the mean. Only area at or below the layer can
     be supported when it peels.
     """
-    found = printed.part_sections
+    sections = printed.part_sections
     centre = mesh.corners.mean(axis=1)
     order = np.argsort(centre[:, 2], kind="stable")
     at, w = centre[order], shade[order]
     x, y = at[:, 0], at[:, 1]
     sums = [np.cumsum(w * v) for v in (np.ones_like(x), x, y, x * x, x * y, y * y)]
-    pull = np.maximum(found.per_layer(peel_n), 1e-9)
-    px = found.per_layer(peel_n * found.x_mm) / pull
-    py = found.per_layer(peel_n * found.y_mm) / pull
-    z = np.asarray(printed.part.grid.z_of(np.arange(found.layers)))
+    pull = np.maximum(sections.per_layer(peel_n), 1e-9)
+    px = sections.per_layer(peel_n * sections.x_mm) / pull
+    py = sections.per_layer(peel_n * sections.y_mm) / pull
+    z = np.asarray(printed.part.grid.z_of(np.arange(sections.layers)))
     upto = np.clip(np.searchsorted(at[:, 2], z) - 1, 0, len(x) - 1)
     n, sx, sy, sxx, sxy, syy = (s[upto] for s in sums)
     n = np.maximum(n, 1e-9)

@@ -64,17 +64,17 @@ def hold_words(down: NDArray[np.float64], turn: NDArray[np.float64]) -> str:
     return f"tipped {lean:.0f}° to the {side}"
 
 
-def drain_facts(job: Job, found: Drainage, z_mm: float) -> DrainFacts:
+def drain_facts(job: Job, drained: Drainage, z_mm: float) -> DrainFacts:
     """What is to be said of how a part drains; `z_mm` : its lowest point on the plate."""
-    part, best, lit = job.part(found.part), found.best, found.lit
-    worst = max(found.cells.chambers, key=lambda c: best.of_chamber_ml[c.number])
+    part, best, lit = job.part(drained.part), drained.best, drained.lit
+    worst = max(drained.cells.chambers, key=lambda c: best.of_chamber_ml[c.number])
     quiet = job.bench.house.quiet_stays_ml
-    held = next((r for r in found.runs if r.held and r.stays_ml > quiet), None)
-    tight = [(c.number + 1, w.to + 1, w.width_mm) for c in found.cells.chambers for w in c.ways if w.to > c.number]
+    held = next((r for r in drained.runs if r.held and r.stays_ml > quiet), None)
+    tight = [(c.number + 1, w.to + 1, w.width_mm) for c in drained.cells.chambers for w in c.ways if w.to > c.number]
     return DrainFacts(
         part.name, z_mm, best.stays_ml - best.shut_ml,  # what is shut in for good is a trap, and told as one
-        hold_words(best.down, part.pose.rotation), found.hanging.stays_ml, worst.volume_ml, len(worst.ways),
+        hold_words(best.down, part.pose.rotation), drained.hanging.stays_ml, worst.volume_ml, len(worst.ways),
         held.stays_ml if held is not None else 0.0, held.chamber + 1 if held is not None else 0,
         min(tight, key=lambda t: t[2], default=None), None if lit is None else 1 - lit.dark_share,
-        0.0 if lit is None else lit.dark_mm2, any(c.ways for c in found.cells.chambers),
+        0.0 if lit is None else lit.dark_mm2, any(c.ways for c in drained.cells.chambers),
     )  # fmt: skip

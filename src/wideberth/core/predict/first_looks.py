@@ -49,9 +49,9 @@ class FirstLooks:
         job = open_job(path, stages.parse)
         if not job.parts:
             return job, None, None
-        found = self._disk.find(LOOK, _key(job), _known(job))
-        if found is not NOTHING and isinstance(found[0], Prediction):
-            seen, watched = found
+        kept = self._disk.find(LOOK, _key(job), _known(job))
+        if kept is not NOTHING and isinstance(kept[0], Prediction):
+            seen, watched = kept
             stages.cache.take_over(watched)
             return job, seen, None
         stages.cache.watch()

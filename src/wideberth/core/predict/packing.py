@@ -104,14 +104,14 @@ class _Packing:
     def _attributes(self, value: Any) -> dict[str, Any]:
         """Fields of a dataclass, and what else it keeps as far as that can be packed."""
         own = {f.name for f in fields(value)}
-        found = {name: self.coded(getattr(value, name)) for name in own}
+        coded = {name: self.coded(getattr(value, name)) for name in own}
         for name, kept in vars(value).items():
             if name not in own:
                 try:
-                    found[name] = self.coded(kept)
+                    coded[name] = self.coded(kept)
                 except TypeError:
                     continue
-        return found
+        return coded
 
     def _object(self, value: Any, kind: str, content: Any) -> Any:
         number = len(self._held)
@@ -154,10 +154,10 @@ class _Unpacking:
             return [self.value(v) for v in content]
         if kind == "dict":
             return {self.value(k): self.value(v) for k, v in content}
-        found = _class_of(kind, None)
-        if not is_dataclass(found):
+        made_of = _class_of(kind, None)
+        if not is_dataclass(made_of):
             raise ValueError(f"it holds a {kind}")
-        made: Any = object.__new__(found)  # type: ignore[arg-type]
+        made: Any = object.__new__(made_of)  # type: ignore[arg-type]
         made.__dict__.update({name: self.value(v) for name, v in content.items()})
         return made
 
@@ -175,7 +175,7 @@ def _class_of(kind: str, base: type | None) -> Any:
     """
     module, _, name = kind.partition(":")
     if module.startswith(OURS):
-        found = getattr(importlib.import_module(module), name, None)
-        if isinstance(found, type) and (base is None or issubclass(found, base)):
-            return found
+        known = getattr(importlib.import_module(module), name, None)
+        if isinstance(known, type) and (base is None or issubclass(known, base)):
+            return known
     raise ValueError(f"it holds a {kind}")

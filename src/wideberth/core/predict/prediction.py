@@ -225,16 +225,16 @@ def _bearable(placed: Mesh, own: Mesh, matrix: NDArray[np.float64], stages: Stag
     return placed if placed.triangles <= SAGGING_TRIANGLES else stages.light(own, matrix)
 
 
-def strongest(found: Loads, printed: Printed) -> Strongest:
+def strongest(borne: Loads, printed: Printed) -> Strongest:
     """The pull of a print that draws the film farthest, and the radius it is spread over; the loudest twenty are looked at."""
     everything = printed.sections
-    loudest = np.argsort(found.pull_n)[-20:]
+    loudest = np.argsort(borne.pull_n)[-20:]
     spread = []
     for layer in loudest:
         own = slice(everything.first[layer], everything.first[layer + 1])
         spread.append(spread_radius_mm(everything.area_mm2[own], everything.x_mm[own], everything.y_mm[own]))
-    at = int(np.argmax(found.pull_n[loudest] / np.maximum(spread, 1.0)))
-    return Strongest(float(found.pull_n[loudest[at]]), spread[at], f"layer {loudest[at] + 1}")
+    at = int(np.argmax(borne.pull_n[loudest] / np.maximum(spread, 1.0)))
+    return Strongest(float(borne.pull_n[loudest[at]]), spread[at], f"layer {loudest[at] + 1}")
 
 
 def _coarser(bench: Bench, layers_as_one: int) -> Bench:

@@ -61,8 +61,8 @@ class Stages:
     def sound(self, part: Part, progress: Progress | None = None) -> Sound:
         """A copy of the mended mesh that closes and agrees with itself, as far as it can (see `sound_copy`)."""
         mesh = self.mended(part, progress)[0]
-        found = self.cache.run(stage.sound, stage.SoundInput(mesh), progress)
-        return found if found.changes else Sound(mesh)  # the very mesh, wherever the result was kept
+        copy = self.cache.run(stage.sound, stage.SoundInput(mesh), progress)
+        return copy if copy.changes else Sound(mesh)  # the very mesh, wherever the result was kept
 
     def health(self, part: Part, progress: Progress | None = None) -> Health:
         """How the mended mesh is."""

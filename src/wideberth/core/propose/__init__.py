@@ -19,10 +19,10 @@ from wideberth.core.propose.everything import (
     propose_thicker,
     with_pieces,
 )
+from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State
 from wideberth.core.propose.remedies import Remedy, remedy_for
-from wideberth.core.propose.shell_choices import ShellChoice, advice, shell_choices
 
 __all__ = [
     "Better",
@@ -31,9 +31,7 @@ __all__ = [
     "Measure",
     "Proposal",
     "Remedy",
-    "ShellChoice",
     "State",
-    "advice",
     "export_plugs",
     "hole_at",
     "hole_on_plate",
@@ -45,11 +43,11 @@ __all__ = [
     "propose_hollow",
     "propose_orient",
     "propose_places",
+    "propose_shell",
     "propose_split",
     "propose_support",
     "propose_thicker",
     "remedy_for",
-    "shell_choices",
     "what_changes",
     "with_holes",
     "with_pieces",

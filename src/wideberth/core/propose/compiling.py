@@ -18,7 +18,7 @@ from wideberth.core.model import Mesh, binary_stl, nearest_on, parse_model, pris
 from wideberth.core.predict import Prediction, Stages, fine, is_compiled, look_closer, note_compiled, predict, preview
 from wideberth.core.propose.drilling import propose_drain
 from wideberth.core.propose.everything import propose_orient, propose_support
-from wideberth.core.propose.shell_choices import shell_choices
+from wideberth.core.propose.hollowing import propose_shell
 
 SIDE_MM = 14.0
 LOWEST = 19
@@ -53,7 +53,7 @@ def _look_over(part: Part, job: Job, stages: Stages) -> None:
     stages.thickness(part)
     stages.wall(part)
     nearest_on(stages.cut(part), np.zeros(3))
-    shell_choices(job, part.id, stages)
+    propose_shell(job, part.id, stages)
 
 
 if __name__ == "__main__":

@@ -69,9 +69,9 @@ def _printed_alone(part: Part, bench: Bench, stages: Stages, progress: Progress 
 def _beginnings(part: Part, bench: Bench, stages: Stages) -> list[NDArray[np.float64]]:
     """Where the outer mesh begins in mid-liquid: there it wants tips, not holes."""
     printed = _printed_alone(replace(part, shell=None, holes=()), bench, stages)
-    found = printed.part_sections
-    z = np.asarray(printed.part.grid.z_of(found.layer))
-    return [np.array([found.x_mm[c], found.y_mm[c], z[c]]) for c in printed.islands]
+    sections = printed.part_sections
+    z = np.asarray(printed.part.grid.z_of(sections.layer))
+    return [np.array([sections.x_mm[c], sections.y_mm[c], z[c]]) for c in printed.islands]
 
 
 def _cavity(solid: PartSolids) -> Mesh:
@@ -191,11 +191,11 @@ def what_changes(before: Job, after: Job, id: str, stages: Stages, progress: Pro
     told = []
     for number, job in enumerate((before, after)):
         alone = job_of(job.title, job.bench, (job.part(id),))
-        found = predict(alone, stages, preview(job.bench), progress.part(0.4 * number, 0.4 * number + 0.4))
-        o = found.printed.openings
+        prediction = predict(alone, stages, preview(job.bench), progress.part(0.4 * number, 0.4 * number + 0.4))
+        o = prediction.printed.openings
         loud = o.state == SEALED
-        loud &= found.loads.suction.force_n > job.bench.house.quiet_suction_n
-        told.append((found.verdict.suction_n, len(np.unique(o.layer[loud])) * found.layer_mm))
+        loud &= prediction.loads.suction.force_n > job.bench.house.quiet_suction_n
+        told.append((prediction.verdict.suction_n, len(np.unique(o.layer[loud])) * prediction.layer_mm))
     (was, sealed), (now, still) = told
     words = (
         f"Suction {was:.1f} N before, {now:.1f} N after; {sealed:.1f} mm printed sealed before, {still:.1f} mm after"

@@ -35,10 +35,10 @@ def propose_split(job: Job, id: str, stages: Stages) -> Proposal:
     """Cut a part in two when it fits the printer in no pose along the axes."""
     part = job.part(id)
     mesh = stages.cut(part)
-    found = propose_cut(mesh, job.bench.printer)
-    if found is None:
+    cut_and_why = propose_cut(mesh, job.bench.printer)
+    if cut_and_why is None:
         return only("split", "split", "fits the printer", job, needed=False)
-    cut, why = found
+    cut, why = cut_and_why
     return only("split", f"cut {part.name} in two", why, with_pieces(job, id, cut, stages))
 
 
@@ -247,11 +247,11 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
     return job, taken if unsolved is None else [unsolved, *taken]
 
 
-def _unsolved(found: Prediction) -> Proposal | None:
+def _unsolved(prediction: Prediction) -> Proposal | None:
     """What a proposed job is still lost by; None when it is not."""
-    lost = [f for f in found.verdict.findings if f.severity == LOST]
+    lost = [f for f in prediction.verdict.findings if f.severity == LOST]
     if not lost:
         return None
     why = "Not solved, it would be lost as it is: " + " ".join(f"{f.message} {f.remedy}" for f in lost[:NAMED])
     why += f" And {counted(len(lost) - NAMED, 'more finding')}." if len(lost) > NAMED else ""
-    return only("predict", "not solved", why, found.job, needed=False, state=State.REFUSED)
+    return only("predict", "not solved", why, prediction.job, needed=False, state=State.REFUSED)

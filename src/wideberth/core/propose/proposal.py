@@ -46,23 +46,29 @@ class Difference:
 
 @dataclass(frozen=True)
 class Candidate:
-    """One way to do a step: a label for undo, the reason with its numbers, the job afterwards, its measures, and its state."""
+    """One way to do a step: a label for undo, the reason with its numbers, the job afterwards, its measures, its state, and what
+    it is called beside others."""
 
     label: str
     why: str
     job: Job
     measures: tuple[Measure, ...] = ()
     state: State = State.PROPOSED
+    name: str = ""
+
+    def measure(self, name: str) -> Measure | None:
+        """A measure by its name; None where it has none."""
+        return next((m for m in self.measures if m.name == name), None)
 
     def differences(self, now: tuple[Measure, ...]) -> tuple[Difference, ...]:
         """What its measures differ in from others of the same names."""
         present = {m.name: m for m in now}
-        found = []
+        differences = []
         for m in self.measures:
             if m.name in present and m.value != present[m.name].value:
                 by = m.value - present[m.name].value
-                found.append(Difference(m.name, by, m.unit, (by < 0) == (m.better is Better.LESS)))
-        return tuple(found)
+                differences.append(Difference(m.name, by, m.unit, (by < 0) == (m.better is Better.LESS)))
+        return tuple(differences)
 
 
 @dataclass(frozen=True)

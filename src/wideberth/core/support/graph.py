@@ -164,13 +164,13 @@ class Supports:
         first = {t.contact: t.joint for t in self.tips}
         twig_of = {t.upper: t.lower for t in self.twigs}
         post_under = {p.top: p for p in self.posts}
-        found = {}
+        routes = {}
         for c in self.contacts:
             joint = self.joint[first[c.id]]
             top = self.joint[twig_of[joint.id]] if joint.id in twig_of else joint
             post = self.post[top.post] if top.post else post_under[top.id]
             foot = self.foot[post.foot]
-            found[c.id] = Route(
+            routes[c.id] = Route(
                 (c.x_mm, c.y_mm, c.z_mm),
                 (joint.x_mm, joint.y_mm, joint.z_mm),
                 (top.x_mm, top.y_mm, top.z_mm),
@@ -179,7 +179,7 @@ class Supports:
                 post.id,
                 bool(top.post),
             )
-        return found
+        return routes
 
     @cached_property
     def twig_under(self) -> dict[str, Twig]:

@@ -70,16 +70,16 @@ def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None, pi
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
         if not supports:
             break
-        printed, found = _predicted(light, supports, bench)
-        supports, overloaded, grown = _sized(supports, found, bench, number > 0)
+        printed, borne = _predicted(light, supports, bench)
+        supports, overloaded, grown = _sized(supports, borne, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             sides = _together(spare, side_spots(light, settings))
             more = _together(more, _around(sides, supports, overloaded, settings.spacing_mm))
-        if number < WIDER_ROUNDS and np.nanmin(found.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
+        if number < WIDER_ROUNDS and np.nanmin(borne.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
             more = _together(more, _wider(_together(spare, side_spots(light, settings)), supports, settings.spacing_mm))
         if number < SAG_ROUNDS:
-            more = _together(more, _where_it_sags(light, under, printed, found, bench))
+            more = _together(more, _where_it_sags(light, under, printed, borne, bench))
         before = len(supports.contacts)
         supports, _ = _with_routes(supports, barred.without(more), room, bench, progress.part(0.4, 1.0))
         if len(supports.contacts) == before and not grown:
@@ -162,15 +162,15 @@ def fitting_mm(load_n: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]
     return np.asarray(np.clip(steps, bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm))
 
 
-def _sized(supports: Supports, found: Loads, bench: Bench, only_grow: bool) -> tuple[Supports, list[int], bool]:
+def _sized(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> tuple[Supports, list[int], bool]:
     """Tips of the size that their load asks for, the numbers of those that want company, and whether any grew.
 
     A thicker tip is stiffer and draws more of the pull, so sizes are found in rounds; after the first they only grow.
     """
     settings, contacts = bench.supports, supports.contacts
-    worst: NDArray[np.float64] = found.tip_load_n.max(axis=0)
+    worst: NDArray[np.float64] = borne.tip_load_n.max(axis=0)
     need = needed_mm(worst, bench)
-    shaky = {int(t) for t in found.unsteady_tip[found.unsteady > 1.0] if t >= 0}
+    shaky = {int(t) for t in borne.unsteady_tip[borne.unsteady > 1.0] if t >= 0}
     size = fitting_mm(worst, bench)
     for t in shaky:
         size[t] = settings.largest_tip_mm
@@ -183,16 +183,16 @@ def _sized(supports: Supports, found: Loads, bench: Bench, only_grow: bool) -> t
     sized = sized.needed_for({
         c.id: replace(c.need, carries_n=max(float(load), 0.0)) for c, load in zip(contacts, worst, strict=True)
     })  # fmt: skip
-    stout = {post: size for (_, post), size in stouter_posts(found.posts, bench).items()}
+    stout = {post: size for (_, post), size in stouter_posts(borne.posts, bench).items()}
     wanting = shaky | set(np.flatnonzero(need > settings.largest_tip_mm).tolist())
     return sized.stouter(stout), sorted(wanting), grown
 
 
-def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, found: Loads, bench: Bench) -> Spots:
+def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, borne: Loads, bench: Bench) -> Spots:
     """The worst spot of each down-facing region that gives more than one layer between the tips so far."""
     t, grid = bench.print.layer_height_mm, printed.part.grid
     heights = np.arange(0.5 * t, float(mesh.high[2]) + t, t)
-    pull = np.interp(heights, grid.z_of(np.arange(grid.layers)), found.peel_n / np.maximum(found.area_mm2, 1e-9))
+    pull = np.interp(heights, grid.z_of(np.arange(grid.layers)), borne.peel_n / np.maximum(borne.area_mm2, 1e-9))
     sag = sag_of(under, printed.touches, pull, bench)
     give = np.maximum(sag.sag_mm, sag.curl_mm)
     worst = [int(own[give[own].argmax()]) for r in range(sag.regions) if len(own := np.flatnonzero(sag.region == r))]
@@ -224,16 +224,16 @@ def route_to(outer: Mesh, point_mm: NDArray[np.float64], supports: Supports, ben
 
 def _under_islands(printed: Printed, mesh: Mesh) -> Spots:
     """A spot under each island that no tip holds yet."""
-    found, everything, grid = printed.part_sections, printed.sections, printed.part.grid
+    sections, everything, grid = printed.part_sections, printed.sections, printed.part.grid
     lone = [c for c in printed.islands if not everything.rests_on_something[printed.part_in_all[c]]]
     points = []
     for c in lone:
-        mine = np.flatnonzero(found.label == c)
+        mine = np.flatnonzero(sections.label == c)
         first = int(mine[len(mine) // 2])
-        x = 0.5 * (found.runs.x0[first] + found.runs.x1[first])
-        ray = int(np.searchsorted(found.runs.offsets, first, side="right")) - 1
+        x = 0.5 * (sections.runs.x0[first] + sections.runs.x1[first])
+        ray = int(np.searchsorted(sections.runs.offsets, first, side="right")) - 1
         y = grid.y0_mm + (ray % grid.rows) * grid.pitch_mm
-        points.append(nearest_on(mesh, np.array([x, y, float(found.layer[c]) * grid.layer_mm]))[1])
+        points.append(nearest_on(mesh, np.array([x, y, float(sections.layer[c]) * grid.layer_mm]))[1])
     at = np.array(points).reshape(-1, 3)
     return Spots(at, np.tile([0.0, 0.0, -1.0], (len(at), 1)), [NeedKind.ISLAND] * len(at))
 

@@ -128,11 +128,11 @@ def _signed_area(loop: np.ndarray) -> float:
 
 def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: float, y_mm: float) -> tuple[Touch, ...]:
     """The contacts as holders on the plate, for a part placed at (x, y), in their order."""
-    found = []
+    made = []
     for c in supports.contacts:
         route = supports.routes[c.id]
         stout = None if route.shared else supports.post[route.post].diameter_mm
-        found.append(
+        made.append(
             Touch(
                 part, c.id, c.x_mm + x_mm, c.y_mm + y_mm, c.z_mm, c.diameter_mm,
                 settings.contact_depth_mm if c.depth_mm is None else c.depth_mm, route.length_mm,
@@ -140,4 +140,4 @@ def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: floa
                 route.top_mm[2], route.foot_mm[2], route.post,
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(made)

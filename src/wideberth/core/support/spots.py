@@ -84,25 +84,25 @@ Candidates = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]
 def _islands(mesh: Mesh, settings: SupportSettings) -> Candidates:
     """Every place where the part begins in mid-liquid, lowest first; long ones at half the usual spacing."""
     grid = grid_over(mesh.low, mesh.high, ISLAND_PITCH_MM, ISLAND_LAYER_MM)
-    found = sections(cast(mesh.points, mesh.faces, grid))
-    islands = np.flatnonzero(~found.rests_on_something & (found.layer > 0))
-    row = found.runs.row_index() % grid.rows
-    by_component = np.argsort(found.label, kind="stable")
-    first = np.searchsorted(found.label[by_component], np.arange(found.count + 1))
+    labelled = sections(cast(mesh.points, mesh.faces, grid))
+    islands = np.flatnonzero(~labelled.rests_on_something & (labelled.layer > 0))
+    row = labelled.runs.row_index() % grid.rows
+    by_component = np.argsort(labelled.label, kind="stable")
+    first = np.searchsorted(labelled.label[by_component], np.arange(labelled.count + 1))
     points = []
     for c in islands:
-        width = 2 * found.area_mm2[c] / found.perimeter_mm[c]
+        width = 2 * labelled.area_mm2[c] / labelled.perimeter_mm[c]
         if width > 0.5 * settings.spacing_mm:  # a whole underside: its own spots follow
             continue
         apart = 0.5 * settings.spacing_mm
         mine = by_component[first[c] : first[c + 1]]
         chosen: list[NDArray[np.float64]] = []
         rows_y = np.asarray(grid.y0_mm + row[mine] * grid.pitch_mm, np.float64)
-        for target in _along_runs(found.runs.x0[mine], found.runs.x1[mine], rows_y,
-                                  (found.x_mm[c], found.y_mm[c]), 0.5 * apart):  # fmt: skip
+        for target in _along_runs(labelled.runs.x0[mine], labelled.runs.x1[mine], rows_y,
+                                  (labelled.x_mm[c], labelled.y_mm[c]), 0.5 * apart):  # fmt: skip
             if all(np.hypot(*(target - t)) >= apart for t in chosen):
                 chosen.append(target)
-        z = found.layer[c] * grid.layer_mm
+        z = labelled.layer[c] * grid.layer_mm
         points += [nearest_on(mesh, np.array([x, y, z]))[1] for x, y in chosen]
     at = np.array(points).reshape(-1, 3)
     return at, np.tile([0.0, 0.0, -1.0], (len(at), 1)), np.full(len(at), 0.35)
@@ -126,9 +126,9 @@ def _edges(mesh: Mesh, settings: SupportSettings) -> Candidates:
     these are cut.
     """
     carry = -np.cos(np.radians(settings.carry_slope_deg))
-    found = mesh.topology
-    start, listed = found.faces_of_edge
-    twin = np.flatnonzero(found.uses == 2)
+    topology = mesh.topology
+    start, listed = topology.faces_of_edge
+    twin = np.flatnonzero(topology.uses == 2)
     a, b = listed[start[twin]], listed[start[twin] + 1]
     n = mesh.normals
     middle = mesh.corners.mean(axis=1)
@@ -136,7 +136,7 @@ def _edges(mesh: Mesh, settings: SupportSettings) -> Candidates:
     sharp = (n[a] * n[b]).sum(axis=1) < SHARP
     under_a, under_b = n[a, 2] < carry, n[b, 2] < carry
     keep = convex & sharp & (under_a | under_b)
-    edge, face = found.ends[twin][keep], np.where(under_a, a, b)[keep]
+    edge, face = topology.ends[twin][keep], np.where(under_a, a, b)[keep]
     if len(edge) == 0:
         return np.empty((0, 3)), np.empty((0, 3)), np.empty(0)
     ends, normals, inward = _straight(mesh, edge, n[face], middle[face])

@@ -84,19 +84,19 @@ def judge(
     cups = cup_records(printed, loads)
     tips = tip_records(printed, loads)
     holes = hole_records(printed, loads, bench)
-    found = list(known)
-    found += _island_findings(islands, bench)
-    found += _crumb_findings(printed, bench.house)
-    found += hold_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
-    found += _plate_findings(printed, loads, bench)
-    found += sag_findings(sag, bench) if sag is not None else []
-    found += _cup_findings(cups, bench)
-    found += _idle_findings(holes, printed, bench.house)
-    found += _trap_findings(printed.traps, bench)
-    found += _unknown_findings(printed, bench.house)
-    found += _jump_findings(printed, loads, bench)
-    found += _neck_findings(printed, loads, bench)
-    found += _settling_findings(loads, bench, printed.all.grid.layer_mm)
+    findings = list(known)
+    findings += _island_findings(islands, bench)
+    findings += _crumb_findings(printed, bench.house)
+    findings += hold_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
+    findings += _plate_findings(printed, loads, bench)
+    findings += sag_findings(sag, bench) if sag is not None else []
+    findings += _cup_findings(cups, bench)
+    findings += _idle_findings(holes, printed, bench.house)
+    findings += _trap_findings(printed.traps, bench)
+    findings += _unknown_findings(printed, bench.house)
+    findings += _jump_findings(printed, loads, bench)
+    findings += _neck_findings(printed, loads, bench)
+    findings += _settling_findings(loads, bench, printed.all.grid.layer_mm)
     z = np.asarray(printed.all.grid.z_of(np.arange(loads.layers)))
     hold_at, hold = _least(loads.hold_margin)
     plate_at, plate = _least(loads.plate_margin)
@@ -108,7 +108,7 @@ def judge(
     return Verdict(
         hold, float(z[hold_at]), weakest, plate, float(z[plate_at]), float(loads.pull_n[pull_at]), float(z[pull_at]),
         float(loads.suction_n[suction_at]), float(z[suction_at]), trapped, totals(printed, loads, bench), islands, cups,
-        tips, holes, tuple(printed.traps), in_order(found),
+        tips, holes, tuple(printed.traps), in_order(findings),
     )  # fmt: skip
 
 

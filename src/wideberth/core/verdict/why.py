@@ -159,10 +159,10 @@ def _influences(at: _At) -> list[Link]:
 
 def _peel_links(at: _At, layer: int) -> list[Link]:
     """Peel of a layer by its formula, for all its components together."""
-    found, bench, loads = at.printed.sections, at.bench, at.loads
-    own = slice(found.first[layer], found.first[layer + 1])
+    sections, bench, loads = at.printed.sections, at.bench, at.loads
+    own = slice(sections.first[layer], sections.first[layer + 1])
     film, laws, p = bench.film, bench.laws, bench.print
-    around, bond = float(found.perimeter_mm[own].sum()), float(bond_factors(layer + 1, bench)[layer])
+    around, bond = float(sections.perimeter_mm[own].sum()), float(bond_factors(layer + 1, bench)[layer])
     line = film.line_adhesion_n_per_mm * around * bond
     viscosity = viscosity_at(bench.resin, float(loads.vat_c[layer]))
     bonded = f", × {bond:.2f} for its longer exposure" if bond > 1.001 else ""

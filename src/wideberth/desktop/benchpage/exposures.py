@@ -96,13 +96,13 @@ class Exposures(QWidget):
         holder.setFixedWidth(316)
         left.setContentsMargins(0, 0, 0, 0)
         self.plot = Plot("exposure, mJ/cm² (logarithmic)", "cured, mm", 280)
-        self.found = label("")
+        self.fitted = label("")
         self.meaning = label("", "head")
         self.take = button("Take Dp and Ec to the bench", self.take_over, "main", "marked as fitted from this test")
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addWidget(self.plot, 1)
-        right.addWidget(self.found)
+        right.addWidget(self.fitted)
         right.addWidget(self.meaning)
         right.addWidget(self.take, 0, Qt.AlignmentFlag.AlignLeft)
         box = QHBoxLayout(self)
@@ -110,7 +110,7 @@ class Exposures(QWidget):
         box.setSpacing(16)
         box.addWidget(holder)
         box.addLayout(right, 1)
-        session.job_changed.connect(self._follow)
+        session.document.changed.connect(self._follow)
 
     def _follow(self) -> None:
         """The layer height, the resin or the temperature may have changed; what is not seen is drawn when it is."""
@@ -131,7 +131,7 @@ class Exposures(QWidget):
         try:
             self.test = load_named("exposure", name) if name else replace(self.test, pairs=(), name="Exposure test")
         except WideBerthError as error:
-            self._session.failed.emit(error.text)
+            self._session.messages.warn(error.text)
             return
         self.name.setText(self.test.name)
         self._fill()
@@ -145,7 +145,7 @@ class Exposures(QWidget):
         try:
             self.test = replace(self.test, **changed)  # type: ignore[arg-type]
         except ValueError as error:
-            self._session.noticed.emit(str(error).splitlines()[-1].strip())
+            self._session.messages.say(str(error).splitlines()[-1].strip())
         self._fill()
 
     def _fill(self) -> None:
@@ -208,7 +208,7 @@ class Exposures(QWidget):
         try:
             made = CuredPair(evaluated(texts[0], "s"), evaluated(texts[1], "mm"))
         except ValueError:
-            self._session.noticed.emit(
+            self._session.messages.say(
                 f"`{texts[0]}` s and `{texts[1]}` mm are no pair: both must be numbers above zero"
             )
             self._fill()
@@ -241,7 +241,7 @@ class Exposures(QWidget):
         t = bench.print.layer_height_mm
         self.plot.level(t, DAY.faint, "one layer")
         self.take.setEnabled(self.curve is not None)
-        self.found.setText(self._found() if self.curve is not None else self._why)
+        self.fitted.setText(self._found() if self.curve is not None else self._why)
         self.meaning.setText(self._meaning())
 
     def _draw_curve(self, curve: WorkingCurve, energy: np.ndarray, cured: np.ndarray) -> None:
@@ -293,9 +293,9 @@ class Exposures(QWidget):
         try:
             bench = fitted_bench(self._session.job.bench, self.curve, self.test)
         except WideBerthError as error:
-            self._session.failed.emit(error.text)
+            self._session.messages.warn(error.text)
             return
-        self._session.change("take the working curve", replace(self._session.job, bench=bench))
+        self._session.document.change("take the working curve", replace(self._session.job, bench=bench))
 
     def keep(self) -> None:
         """Log the test as a file of the user's own."""
@@ -304,13 +304,13 @@ class Exposures(QWidget):
         try:
             save_own("exposure", slug(title), self.test)
         except WideBerthError as error:
-            self._session.failed.emit(error.text)
+            self._session.messages.warn(error.text)
             return
-        self._session.noticed.emit(f"test kept as {slug(title)}")
+        self._session.messages.say(f"test kept as {slug(title)}")
         self._list()
 
     def add_plate(self) -> None:
         """Put a test plate among the parts."""
         source = parse_model("Test plate", ".stl", binary_stl(calibration_plate()))
-        self._session.change("add a test plate", self._session.job.with_more(Part("Test plate", source)))
-        self._session.noticed.emit(READS_AS)
+        self._session.document.change("add a test plate", self._session.job.with_more(Part("Test plate", source)))
+        self._session.messages.say(READS_AS)

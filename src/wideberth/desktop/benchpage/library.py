@@ -81,7 +81,7 @@ class Library(QWidget):
         box.setSpacing(12)
         box.addWidget(holder)
         box.addWidget(self.values, 1)
-        session.job_changed.connect(self.refresh)
+        session.document.changed.connect(self.refresh)
 
     @property
     def chosen(self) -> str:
@@ -106,13 +106,13 @@ class Library(QWidget):
 
     def _read(self) -> dict[str, Any]:
         """Every file of the kind by its name; None for one that is damaged: shown as such, refused when it is used."""
-        found: dict[str, Any] = {}
+        values: dict[str, Any] = {}
         for name in names_of(self.kind) + (names_of("mix") if self.kind == "resin" else []):
             try:
-                found[name] = load_named(self.kind, name)
+                values[name] = load_named(self.kind, name)
             except WideBerthError:
-                found[name] = None
-        return found
+                values[name] = None
+        return values
 
     def refresh(self) -> None:
         """Fill list and table anew when they are seen."""
@@ -160,16 +160,18 @@ class Library(QWidget):
         try:
             said = deed()
         except WideBerthError as error:
-            self._session.failed.emit(error.text)
+            self._session.messages.warn(error.text)
             return
         if said:
-            self._session.noticed.emit(said)
+            self._session.messages.say(said)
         self._fill()
 
     def use(self, name: str) -> None:
         """Put a file's values on the bench."""
         self._guarded(
-            lambda: self._session.use_section(self.kind, load_named(self.kind, name), source_of(self.kind, name))
+            lambda: self._session.document.use_section(
+                self.kind, load_named(self.kind, name), source_of(self.kind, name)
+            )
         )
 
     def duplicate(self, title: str) -> None:
@@ -186,7 +188,7 @@ class Library(QWidget):
         def deed() -> str:
             part = replace(getattr(self._session.job.bench, self.kind), name=title)
             save_own(self.kind, slug(title), part)
-            self._session.use_section(self.kind, part, f"your file {slug(title)}.toml")
+            self._session.document.use_section(self.kind, part, f"your file {slug(title)}.toml")
             return f"kept as {slug(title)}"
 
         self._guarded(deed)

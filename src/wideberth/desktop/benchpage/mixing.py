@@ -89,7 +89,7 @@ class Mixing(QWidget):
         box.setSpacing(26)
         box.addWidget(holder)
         box.addLayout(right, 1)
-        session.job_changed.connect(self._follow)
+        session.document.changed.connect(self._follow)
 
     def _follow(self) -> None:
         """The vat's temperature may have changed; what is not seen is worked out when it is."""
@@ -109,7 +109,7 @@ class Mixing(QWidget):
             try:
                 self._set(load_named("mix", name))
             except WideBerthError as error:
-                self._session.failed.emit(error.text)
+                self._session.messages.warn(error.text)
 
     def _named(self) -> None:
         if self.name.text().strip():
@@ -165,7 +165,7 @@ class Mixing(QWidget):
         try:
             return mixed(self.mix, lambda name: load_named("resin", name))
         except WideBerthError as error:
-            self._session.noticed.emit(error.text)
+            self._session.messages.say(error.text)
             return None
 
     def _show_result(self) -> None:
@@ -209,16 +209,16 @@ class Mixing(QWidget):
         """Put the mix on the bench."""
         made = self.result()
         if made is not None:
-            self._session.use_section("resin", made, f"computed from the mix {made.name}")
+            self._session.document.use_section("resin", made, f"computed from the mix {made.name}")
 
     def keep(self) -> None:
         """Keep the mix as a file of the user's own."""
         try:
             save_own("mix", slug(self.mix.name), self.mix)
         except WideBerthError as error:
-            self._session.failed.emit(error.text)
+            self._session.messages.warn(error.text)
             return
-        self._session.noticed.emit(f"kept as {slug(self.mix.name)}")
+        self._session.messages.say(f"kept as {slug(self.mix.name)}")
         self._list()
 
 

@@ -53,8 +53,8 @@ class BenchPage(QWidget):
         box.addWidget(self.tabs)
         box.addWidget(self.stack, 1)
         box.addWidget(said)
-        session.job_changed.connect(self._colleague)
-        session.predicted.connect(self._colleague)
+        session.document.changed.connect(self._colleague)
+        session.predicting.predicted.connect(self._colleague)
         self.turn_to("Printer")
 
     def showEvent(self, _event: object) -> None:
@@ -74,8 +74,8 @@ class BenchPage(QWidget):
             return
         p, job = self._session.prediction, self._session.job
         pull = strongest(p.loads, p.printed) if p is not None else None
-        found = settings_findings(job.bench, pull, float(p.loads.seconds.sum()) / 3600 if p is not None else None)
+        said = settings_findings(job.bench, pull, float(p.loads.seconds.sum()) / 3600 if p is not None else None)
         self.word.setText(
-            "<br>".join(f"{SIGNS[f.severity]} {f.message} <i>{f.remedy}</i>" for f in found)
+            "<br>".join(f"{SIGNS[f.severity]} {f.message} <i>{f.remedy}</i>" for f in said)
             or "<i>Read over by a colleague: nothing to say of these settings.</i>"
         )

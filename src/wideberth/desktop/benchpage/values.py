@@ -168,13 +168,13 @@ class ValuesTable(QWidget):
         try:
             value = parsed(item.text(), facts)
         except ValueError:
-            self._session.noticed.emit(
+            self._session.messages.say(
                 f"{facts.words}: `{item.text()}` is not understood; it takes {facts.range_text or 'text'}"
             )
             self.refresh()
             return
         if value != now:
-            self._session.set_bench(f"{self.kind}.{facts.key}", value)
+            self._session.document.set_bench(f"{self.kind}.{facts.key}", value)
         self.refresh()
 
     def back_to_shipped(self) -> None:
@@ -184,10 +184,10 @@ class ValuesTable(QWidget):
         if self.other is not None and 0 <= row < len(facts):
             value = getattr(self.other, facts[row].key)
             if value != getattr(getattr(self._session.job.bench, self.kind), facts[row].key):
-                self._session.set_bench(f"{self.kind}.{facts[row].key}", value, self.other_name.lower())
+                self._session.document.set_bench(f"{self.kind}.{facts[row].key}", value, self.other_name.lower())
 
 
 def shipped_like(kind: str, name: str) -> tuple[Any, str]:
     """What ships under a name, or the standard file when nothing does; and what to call it."""
-    found = shipped(kind, name)
-    return (found, "Ships as") if found is not None else (shipped(kind, "standard"), "Standard")
+    alike = shipped(kind, name)
+    return (alike, "Ships as") if alike is not None else (shipped(kind, "standard"), "Standard")

@@ -21,10 +21,12 @@ class Warmth(QWidget):
         self.vat = NumberField("Vat at the start", "°C", -10, 80, 1)
         self.to = NumberField("drifts to", "°C", -10, 80, 1)
         self.by = NumberField("within", "h", 0.1, 500, 1)
-        self.vat.entered.connect(lambda v: session.set_bench("print.vat_c", v))
-        self.to.entered.connect(lambda v: session.set_bench("print.drift_to_c", v))
-        self.by.entered.connect(lambda v: session.set_bench("print.drift_h", v))
-        steady = button("It stays as it is", lambda: session.set_bench("print.drift_to_c", None), "quiet", "no drift")
+        self.vat.entered.connect(lambda v: session.document.set_bench("print.vat_c", v))
+        self.to.entered.connect(lambda v: session.document.set_bench("print.drift_to_c", v))
+        self.by.entered.connect(lambda v: session.document.set_bench("print.drift_h", v))
+        steady = button(
+            "It stays as it is", lambda: session.document.set_bench("print.drift_to_c", None), "quiet", "no drift"
+        )
         self.words = label("")
         left = QVBoxLayout()
         left.setSpacing(8)
@@ -47,8 +49,8 @@ class Warmth(QWidget):
         box.setSpacing(16)
         box.addWidget(holder)
         box.addLayout(right, 1)
-        session.job_changed.connect(self.refresh)
-        session.predicted.connect(self.refresh)
+        session.document.changed.connect(self.refresh)
+        session.predicting.predicted.connect(self.refresh)
 
     def showEvent(self, _event: object) -> None:
         self.refresh()

@@ -65,19 +65,19 @@ class _Row(QWidget):
     def _do(self) -> None:
         session, p = self._session, self._session.prediction
         if p is None or p.job is not session.job:
-            session.noticed.emit("the job has changed since; wait for the new prediction")
+            session.messages.say("the job has changed since; wait for the new prediction")
             return
         cure = remedy_for(self._finding, p, session.stages)
         if cure is not None:
-            session.move_cursor(self._finding.z_mm)
-            session.propose(cure.label.lower(), cure.make)
+            session.cursor.move_to(self._finding.z_mm)
+            session.proposing.propose(cure.label.lower(), cure.make)
 
     def _go(self) -> None:
-        self._session.move_cursor(self._finding.z_mm)
-        self._session.choose_step(self._finding.step)
+        self._session.cursor.move_to(self._finding.z_mm)
+        self._session.selection.choose_step(self._finding.step)
 
     def mousePressEvent(self, _event: object) -> None:
-        self._session.move_cursor(self._finding.z_mm)
+        self._session.cursor.move_to(self._finding.z_mm)
 
 
 def _small(text: str, tip: str, act: Callable[[], None], role: str = "quiet") -> QPushButton:
@@ -108,7 +108,7 @@ class FindingsView(QFrame):
         box.setSpacing(4)
         box.addWidget(self.title)
         box.addWidget(self._area, 1)
-        session.predicted.connect(self.refresh)
+        session.predicting.predicted.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:

@@ -43,12 +43,12 @@ class Frame:
         left = body.left() + SIGNS + GAP
         room = body.right() - left - GAP * (len(self.tracks) - 1)
         total = sum(share for _, share in self.tracks) or 1.0
-        found = []
+        columns = []
         for key, share in self.tracks:
             width = max(LEAST_WIDTH, room * share / total)
-            found.append((key, QRectF(left, body.top(), width, body.height())))
+            columns.append((key, QRectF(left, body.top(), width, body.height())))
             left += width + GAP
-        return found
+        return columns
 
     def y_of(self, z_mm: float) -> float:
         body = self.body

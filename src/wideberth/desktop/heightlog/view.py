@@ -50,9 +50,9 @@ class HeightLog(QWidget):
         self.choose.setToolTip("which tracks, compare, export")
         self.choose.clicked.connect(lambda: self.menu().popup(self.choose.mapToGlobal(self.choose.rect().bottomLeft())))
         self.choose.move(2, 8)
-        session.predicted.connect(self.refresh)
-        session.ghost_changed.connect(self.refresh)
-        session.cursor_moved.connect(lambda _: self.update())
+        session.predicting.predicted.connect(self.refresh)
+        session.predicting.ghost_changed.connect(self.refresh)
+        session.cursor.moved.connect(lambda _: self.update())
         self.refresh()
 
     # what is shown
@@ -67,7 +67,7 @@ class HeightLog(QWidget):
 
     def refresh(self) -> None:
         """Draw the prediction at hand; a stretch of heights that was zoomed into stays."""
-        p, ghost = self._session.prediction, self._session.ghost
+        p, ghost = self._session.prediction, self._session.predicting.ghost
         before, whole = self._height_mm, self._frame.low_mm <= 0 and self._frame.high_mm >= self._height_mm - 1e-9
         self._height_mm = p.loads.layers * p.layer_mm if p is not None else 1.0
         low, high = (0.0, self._height_mm) if whole or before == 1.0 else (self._frame.low_mm, self._frame.high_mm)
@@ -102,7 +102,7 @@ class HeightLog(QWidget):
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._picture[1])
         hover = None if self._hover_mm is None else (self._hover_mm, self._layer_at(self._hover_mm))
-        paint_cursor(painter, frame, self._session.cursor_mm, self._session.cursor_layer, hover)
+        paint_cursor(painter, frame, self._session.cursor.z_mm, self._session.cursor.layer, hover)
         if self._zoom_from is not None and self._hover_mm is not None:
             y0, y1 = frame.y_of(self._zoom_from), frame.y_of(self._hover_mm)
             painter.drawRect(int(frame.body.left()), int(min(y0, y1)), int(frame.body.width()), int(abs(y1 - y0)))
@@ -136,10 +136,10 @@ class HeightLog(QWidget):
     def _remembered(self) -> tuple[tuple[str, float], ...]:
         try:
             pairs = [piece.split(":") for piece in str(_settings().value(KEPT, "")).split(",") if piece]
-            found = tuple((key, min(max(float(share), 0.1), 10.0)) for key, share in pairs if key in TRACKS)
+            tracks = tuple((key, min(max(float(share), 0.1), 10.0)) for key, share in pairs if key in TRACKS)
         except ValueError:
             return USUAL
-        return found or USUAL
+        return tracks or USUAL
 
     # the menu
 
@@ -155,10 +155,10 @@ class HeightLog(QWidget):
             action.toggled.connect(lambda on, key=track.key: self.show_track(key, on))
         menu.addAction("As at first", lambda: self.set_tracks(USUAL))
         menu.addSeparator()
-        compare = menu.addAction("Keep this state to compare with", self._session.keep_ghost)
+        compare = menu.addAction("Keep this state to compare with", self._session.predicting.keep_ghost)
         compare.setEnabled(self._session.is_current)
-        drop = menu.addAction("Compare no longer", self._session.drop_ghost)
-        drop.setEnabled(self._session.ghost is not None)
+        drop = menu.addAction("Compare no longer", self._session.predicting.drop_ghost)
+        drop.setEnabled(self._session.predicting.ghost is not None)
         menu.addSeparator()
         menu.addAction("All heights", lambda: self.show_heights(0.0, self._height_mm))
         save = menu.addAction("Save as picture, drawing or table…", self._ask)
@@ -178,9 +178,9 @@ class HeightLog(QWidget):
         try:
             export_log(self.frame, path)
         except WideBerthError as error:
-            self._session.failed.emit(error.text)
+            self._session.messages.warn(error.text)
             return
-        self._session.noticed.emit(f"saved {path.name}")
+        self._session.messages.say(f"saved {path.name}")
 
     # hands
 
@@ -206,8 +206,8 @@ class HeightLog(QWidget):
         elif event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._zoom_from = self.z_at(at)
         else:
-            self._session.move_cursor(self.z_at(at))
-            self._drag = lambda to: self._session.move_cursor(self.z_at(to))
+            self._session.cursor.move_to(self.z_at(at))
+            self._drag = lambda to: self._session.cursor.move_to(self.z_at(to))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
@@ -281,15 +281,15 @@ class HeightLog(QWidget):
             at, by = self.z_at(event.position()), 0.8 if up else 1.25
             self.show_heights(at - (at - low) * by, at + (high - at) * by)
         else:
-            self._session.step_by(1 if up else -1)
+            self._session.cursor.step_by(1 if up else -1)
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
         if key in LAYER_KEYS:
-            self._session.step_by(LAYER_KEYS[key])
+            self._session.cursor.step_by(LAYER_KEYS[key])
         elif key in (Qt.Key.Key_Home, Qt.Key.Key_End):
-            self._session.move_cursor(0.0 if key == Qt.Key.Key_Home else self._height_mm)
+            self._session.cursor.move_to(0.0 if key == Qt.Key.Key_Home else self._height_mm)
         else:
             super().keyPressEvent(event)
 

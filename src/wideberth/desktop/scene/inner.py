@@ -50,13 +50,13 @@ class Inner:
         if what == CHAMBERS:
             self._cut_open(parts)
         for number, placed in enumerate(p.placed):
-            found = p.drainage_of(placed.part.id)
-            if found is not None:
+            drained = p.drainage_of(placed.part.id)
+            if drained is not None:
                 matrix = p.solids[number].matrix
                 if what == CHAMBERS:
-                    self._draw_chambers(number, found, matrix)
+                    self._draw_chambers(number, drained, matrix)
                 else:
-                    self._draw_liquid(number, found, what, matrix, placed.part.pose.rotation, placed.name)
+                    self._draw_liquid(number, drained, what, matrix, placed.part.pose.rotation, placed.name)
         if what == CHAMBERS:
             voids = sum(len(d.cells.chambers) for d in p.drainage)
             self.told = f"{count(voids, 'chamber')}, cups and folds counted"
@@ -72,10 +72,10 @@ class Inner:
             actor.GetMapper().AddClippingPlane(plane)
             self._cut.append(actor)
 
-    def _draw_chambers(self, number: int, found: Drainage, matrix: NDArray[np.float64]) -> None:
-        for chamber in found.cells.chambers:
-            held = found.cells.chamber_of == chamber.number
-            body = body_of(held.astype(np.float32), found.cells.nodes, matrix)
+    def _draw_chambers(self, number: int, drained: Drainage, matrix: NDArray[np.float64]) -> None:
+        for chamber in drained.cells.chambers:
+            held = drained.cells.chamber_of == chamber.number
+            body = body_of(held.astype(np.float32), drained.cells.nodes, matrix)
             if body is None:
                 continue
             self._add(f"chamber {number} {chamber.number}", body, BODIES[chamber.number % len(BODIES)], 1.0)
@@ -84,15 +84,21 @@ class Inner:
                 self.labels.append((at, f"{chamber.number + 1} · {chamber.volume_ml:.1f} mL"))
 
     def _draw_liquid(
-        self, number: int, found: Drainage, what: str, matrix: NDArray[np.float64], turn: NDArray[np.float64], name: str
+        self,
+        number: int,
+        drained: Drainage,
+        what: str,
+        matrix: NDArray[np.float64],
+        turn: NDArray[np.float64],
+        name: str,
     ) -> None:
-        pool = {"hanging": found.hanging, "side": found.side, "best": found.best}[what]
-        body = body_of(pool.filled, found.cells.nodes, matrix)
+        pool = {"hanging": drained.hanging, "side": drained.side, "best": drained.best}[what]
+        body = body_of(pool.filled, drained.cells.nodes, matrix)
         if body is not None:
             self._add(f"liquid {number}", body, DAY.deep, 0.95)
         down = matrix[:3, :3] @ pool.down
-        low, high = (matrix[:3] @ np.append(c, 1.0) for c in (found.cells.nodes.low_mm, found.cells.nodes.low_mm
-                     + found.cells.nodes.step_mm * np.array(found.cells.nodes.shape[::-1])))  # fmt: skip
+        low, high = (matrix[:3] @ np.append(c, 1.0) for c in (drained.cells.nodes.low_mm, drained.cells.nodes.low_mm
+                     + drained.cells.nodes.step_mm * np.array(drained.cells.nodes.shape[::-1])))  # fmt: skip
         middle, reach = 0.5 * (low + high), float(np.linalg.norm(high - low))
         tail = middle - 0.5 * reach * down
         arrow = pv.Arrow(

@@ -17,7 +17,6 @@ from wideberth.desktop.style import DAY, draw_severity, typeface
 SOUNDINGS = 7
 SAG_SOUNDINGS = 14
 SCRUB_MS = 90
-WALL_TOP_MM = 4.0
 VIRIDIS = [QColor(c) for c in ("#46337e", "#3e4c8a", "#33638d", "#297b8e", "#22938c", "#3aaa79", "#71c45a", "#c0db2d")]
 Project = Callable[[tuple[float, float, float]], tuple[float, float, float] | None]
 
@@ -41,7 +40,8 @@ class Overlay(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
 
-    def _project(self, point: tuple[float, float, float]) -> QPointF | None:
+    def project(self, point: tuple[float, float, float]) -> QPointF | None:
+        """Where a point of the plate is seen, or None behind the eye."""
         seen = self._project_deep(point)
         return None if seen is None else QPointF(seen[0], seen[1])
 
@@ -63,14 +63,14 @@ class Overlay(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(typeface(9.5, italic=True))
         painter.setPen(QColor(DAY.ink))
-        p = self._session.prediction
+        p, colours, tool = self._session.prediction, self._session.sight.colours, self._session.sight.tool
         if self.hint:
             painter.setPen(QColor(DAY.hazard))
             painter.drawText(QPointF(12, 20), self.hint)
         elif p is None:
             painter.drawText(QPointF(12, 20), "open a model, or drop it here")
-        elif self._session.examiner.colours is not None:
-            painter.drawText(QPointF(12, 20), "wall thickness, mm")
+        elif colours is not None:
+            painter.drawText(QPointF(12, 20), colours.words)
         elif self.soundings == "sag" and not p.sag.regions:
             painter.drawText(QPointF(12, 46), "no underside gives more than one layer")
         elif self.soundings == "cups":
@@ -80,25 +80,25 @@ class Overlay(QWidget):
         if p is None:
             return
         self._paint_plane(painter)
-        if self._session.examiner.colours is not None:
-            self._paint_wall_scale(painter)
+        if colours is not None:
+            self._paint_scale(painter, colours.top)
         elif self.soundings == "margins":
             self._paint_soundings(painter)
         elif self.soundings == "sag":
             self._paint_sag(painter)
         self._paint_labels(painter)
-        self._paint_marks(painter)
-        self._paint_measure(painter)
-        self._paint_hole_to_be(painter)
+        self._paint_places(painter)
+        if tool is not None:
+            tool.paint(painter, self)
         for f in reversed(p.verdict.findings):
             for x, y, z in reversed(f.places):
-                at = self._project((x, y, z)) if x is not None and y is not None else None
+                at = self.project((x, y, z)) if x is not None and y is not None else None
                 if at is not None:
                     draw_severity(painter, f.severity, at, 6.0, DAY)
 
-    def _paint_wall_scale(self, painter: QPainter) -> None:
-        """The scale of wall colours: steps of half a millimetre, labelled."""
-        top, steps, width = WALL_TOP_MM, 8, 22
+    def _paint_scale(self, painter: QPainter, top: float) -> None:
+        """The scale of a part's colours, labelled."""
+        steps, width = 8, 22
         for k in range(steps):
             painter.fillRect(QRectF(12 + k * width, 28, width, 9), VIRIDIS[k])
         painter.setPen(QColor(DAY.ink))
@@ -113,13 +113,14 @@ class Overlay(QWidget):
         painter.setFont(typeface(9.5, italic=True))
         taken: list[QPointF] = []
         for place, text in self.labels:
-            at = self._project((float(place[0]), float(place[1]), float(place[2])))
+            at = self.project((float(place[0]), float(place[1]), float(place[2])))
             if at is None or any(abs(at.x() - t.x()) < 60 and abs(at.y() - t.y()) < 17 for t in taken):
                 continue
             taken.append(at)
-            self._slip(painter, at, text)
+            self.slip(painter, at, text)
 
-    def _slip(self, painter: QPainter, at: QPointF, text: str) -> None:
+    def slip(self, painter: QPainter, at: QPointF, text: str) -> None:
+        """Words on a slip of paper, kept in the view."""
         wide = painter.fontMetrics().horizontalAdvance(text)
         x = min(max(6.0, at.x() - 0.5 * wide), self.width() - wide - 8.0)
         y = min(max(64.0, at.y()), self.height() - 8.0)
@@ -129,62 +130,14 @@ class Overlay(QWidget):
         painter.setPen(QColor(DAY.ink))
         painter.drawText(QPointF(x, y), text)
 
-    def _paint_hole_to_be(self, painter: QPainter) -> None:
-        """What a hole at the pointer would be: a ring that is whole where it works and broken where not, and words."""
-        driller = self._session.driller
-        if driller.seen is None or driller.seen_at is None:
-            return
-        x, y, z = (float(v) for v in driller.seen_at)
-        at = self._project((x, y, z))
-        if at is None:
-            return
-        works = driller.seen.works
-        pen = QPen(QColor(DAY.ink if works else DAY.hazard), 2.0)
-        pen.setStyle(Qt.PenStyle.SolidLine if works else Qt.PenStyle.DotLine)
-        painter.setPen(pen)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(at, 9.0, 9.0)
-        painter.setFont(typeface(9.5, italic=True))
-        self._slip(painter, QPointF(at.x(), at.y() + 28), ("works: " if works else "does not: ") + driller.seen.words)
-
-    def _paint_marks(self, painter: QPainter) -> None:
+    def _paint_places(self, painter: QPainter) -> None:
         """Rings round the places that were asked for."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(DAY.hazard), 1.6))
-        for place in self._session.examiner.marks_mm:
-            at = self._project((float(place[0]), float(place[1]), float(place[2])))
+        for place in self._session.sight.places_mm:
+            at = self.project((float(place[0]), float(place[1]), float(place[2])))
             if at is not None:
                 painter.drawEllipse(at, 7.0, 7.0)
-
-    def _paint_measure(self, painter: QPainter) -> None:
-        """Spots of a measurement as dividers' pricks, the line between them, and the figure."""
-        examiner = self._session.examiner
-        spots = examiner.result.spots_mm if examiner.result is not None else np.array(examiner.spots).reshape(-1, 3)
-        seen = [self._project((float(x), float(y), float(z))) for x, y, z in spots]
-        points = [s for s in seen if s is not None]
-        painter.setPen(QPen(QColor(DAY.ink), 1.6))
-        painter.setBrush(QColor(DAY.card))
-        if len(points) == 2:
-            painter.drawLine(points[0], points[1])
-        for at in points:
-            painter.drawEllipse(at, 3.5, 3.5)
-        if examiner.result is None or not points:
-            return
-        painter.setFont(typeface(11))
-        text = examiner.result.text
-        wide = painter.fontMetrics().horizontalAdvance(text)
-        middle = (
-            points[0]
-            if len(points) == 1
-            else QPointF((points[0].x() + points[1].x()) / 2, (points[0].y() + points[1].y()) / 2)
-        )
-        x = min(max(6.0, middle.x() + 10), self.width() - wide - 12.0)
-        y = min(max(22.0, middle.y() - 10), self.height() - 10.0)
-        painter.setPen(QPen(QColor(DAY.rule), 1))
-        painter.setBrush(QColor(DAY.card))
-        painter.drawRect(QRectF(x - 5, y - 15, wide + 10, 21))
-        painter.setPen(QColor(DAY.ink))
-        painter.drawText(QPointF(x, y), text)
 
     def _paint_soundings(self, painter: QPainter) -> None:
         """Margins of the weakest tips, as small printed numbers that keep clear of each other."""
@@ -192,7 +145,7 @@ class Overlay(QWidget):
         assert p is not None
         painter.setFont(typeface(9.5, italic=True))
         signs = [
-            self._project((x, y, z))
+            self.project((x, y, z))
             for f in p.verdict.findings
             for x, y, z in f.places
             if x is not None and y is not None
@@ -202,7 +155,7 @@ class Overlay(QWidget):
         for tip in sorted(p.verdict.tips, key=lambda t: t.margin):
             if printed == SOUNDINGS or not np.isfinite(tip.margin):
                 break
-            at = self._project((tip.x_mm, tip.y_mm, tip.z_mm))
+            at = self.project((tip.x_mm, tip.y_mm, tip.z_mm))
             if at is None or any(abs(at.x() - t.x()) < 34 and abs(at.y() - t.y()) < 16 for t in taken):
                 continue
             taken.append(at)
@@ -231,7 +184,7 @@ class Overlay(QWidget):
             if give[i] < least or len(taken) == SAG_SOUNDINGS:
                 break
             x, y, z = (float(v) for v in p.sag.points_mm[i])
-            at = self._project((x, y, z))
+            at = self.project((x, y, z))
             if at is None or any(abs(at.x() - t.x()) < 32 and abs(at.y() - t.y()) < 15 for t in taken):
                 continue
             taken.append(at)
@@ -255,7 +208,7 @@ class Overlay(QWidget):
         high = np.max([s.high for s in p.solids], axis=0)
         margin = 0.12 * float(np.hypot(*(high - low)[:2])) + 2
         x0, y0, x1, y1 = low[0] - margin, low[1] - margin, high[0] + margin, high[1] + margin
-        z = self._session.cursor_mm
+        z = self._session.cursor.z_mm
         seen = [self._project_deep(corner) for corner in ((x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z))]
         return [c for c in seen if c is not None] if None not in seen else []
 
@@ -278,7 +231,7 @@ class Overlay(QWidget):
         painter.setFont(typeface(10.5))
         x = min(right.x() + 6, self.width() - 46.0)
         painter.drawText(
-            QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{self._session.cursor_mm:.1f}"
+            QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{self._session.cursor.z_mm:.1f}"
         )
 
     def _sheet(self, corners: list[tuple[float, float, float]]) -> QImage:

@@ -1,4 +1,4 @@
-"""What the pointer does in the 3D view: it chooses parts, measures them, and drills."""
+"""What the pointer does in the 3D view: it chooses parts, or works the tool in hand."""
 
 from __future__ import annotations
 
@@ -9,6 +9,8 @@ from PySide6.QtCore import QEvent, QObject, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
 from vtkmodules.vtkRenderingCore import vtkCellPicker
 
+from wideberth.desktop.session import Tool
+
 if TYPE_CHECKING:
     from wideberth.desktop.scene.view import SceneView
 
@@ -18,7 +20,7 @@ HOVER_MS = 60
 
 
 class Pointing(QObject):
-    """Hears the mouse over a view: a click is a press that hardly moved; a hole to be is looked at while the pointer rests."""
+    """Hears the mouse over a view: a click is a press that hardly moved; where the pointer rests is told to the tool."""
 
     def __init__(self, view: SceneView) -> None:
         super().__init__(view)
@@ -48,10 +50,10 @@ class Pointing(QObject):
         return number, np.array(picker.GetPickPosition())
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Clicks: drill when a hole is wanted, else choose the part."""
+        """Clicks go to the tool in hand, else they choose a part."""
         if event.type() == QEvent.Type.Resize:
             self._view.overlay.setGeometry(0, 0, self._view.plotter.width(), self._view.plotter.height())
-        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._session.driller.drilling:
+        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._hovering is not None:
             self._pointer = event.position()
             if not self._hover.isActive():
                 self._hover.start()
@@ -64,32 +66,35 @@ class Pointing(QObject):
                     self._clicked(event.position())
         return super().eventFilter(watched, event)
 
+    @property
+    def _hovering(self) -> Tool | None:
+        """The tool in hand, if it wants to know where the pointer is."""
+        tool = self._session.sight.tool
+        return tool if tool is not None and tool.hovers else None
+
     def _hovered(self) -> None:
-        """Look at the spot under the pointer while a hole is being placed."""
-        if not self._session.driller.drilling or self._session.prediction is None:
+        """Tell the tool the spot under the pointer."""
+        tool = self._hovering
+        if tool is None or self._session.prediction is None:
             return
-        found = self.pick(self._pointer)
-        if found is None:
-            self._session.driller.leave()
+        under = self.pick(self._pointer)
+        if under is None:
+            tool.left()
         else:
-            self._session.driller.hover(self._part_of(found[0]), self._on_the_part(*found))
+            tool.hovered(self._part_of(under[0]), self._on_the_part(*under))
 
     def _clicked(self, at: QPointF) -> None:
-        found = self.pick(at)
-        if found is None:
+        under = self.pick(at)
+        if under is None:
             return
-        number, spot = found
-        if self._session.examiner.mode:
-            snapped = self._snapped(number, spot, at)
-            if self._part_of(number) != self._session.part:
-                mode = self._session.examiner.mode
-                self._session.choose_part(self._part_of(number))
-                self._session.examiner.start_measuring(mode)
-            self._session.examiner.touch(self._on_the_part(number, snapped))
-        elif self._session.driller.asking:
-            self._session.driller.clicked(self._part_of(number), self._on_the_part(number, spot))
-        elif self._part_of(number) != self._session.part:
-            self._session.choose_part(self._part_of(number))
+        number, spot = under
+        part, tool = self._part_of(number), self._session.sight.tool
+        if tool is not None:
+            if tool.catches_corners:
+                spot = self._snapped(number, spot, at)
+            tool.clicked(part, self._on_the_part(number, spot))
+        elif part != self._session.selection.part:
+            self._session.selection.choose_part(part)
 
     def _part_of(self, number: int) -> str:
         """Id of the part that a drawn print is of."""

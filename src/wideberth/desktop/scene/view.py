@@ -12,7 +12,7 @@ from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
 from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
-from wideberth.desktop.scene.overlay import WALL_TOP_MM, Overlay
+from wideberth.desktop.scene.overlay import Overlay
 from wideberth.desktop.scene.pointing import Pointing
 from wideberth.desktop.scene.shapes import filled, poly
 from wideberth.desktop.session import Session
@@ -27,10 +27,6 @@ VIEWS = {
 }
 SEEN_FROM_ABOVE = 0.35
 
-MEASURE_HINTS = {
-    "distance": "click two spots; corners are caught", "angle": "click two faces", "bore": "click inside a hole or on a pin",
-    "wall": "click where the wall is to be measured",
-}  # fmt: skip
 MOST_TRIANGLES = 140_000
 FEATURE_DEG = 40
 REFIT_SHARE = 0.2
@@ -101,16 +97,14 @@ class SceneView(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self.plotter.redraw)
-        session.predicted.connect(self.refresh)
-        session.cursor_moved.connect(self._move_plane)
-        session.driller.asked.connect(self._asked)
-        session.driller.hovered.connect(self.overlay.update)
-        session.show_wanted.connect(self.show_on_part)
-        session.examiner.measuring.connect(self._measure_mode)
-        session.examiner.measured.connect(self._measured)
-        session.examiner.marks_changed.connect(self._show_marks)
-        session.examiner.coloured.connect(self._colour_walls)
-        session.job_changed.connect(self._draw_plate)
+        session.predicting.predicted.connect(self.refresh)
+        session.cursor.moved.connect(self._move_plane)
+        session.sight.tool_changed.connect(self._show_tool)
+        session.sight.tool_moved.connect(self._show_hint)
+        session.sight.show_wanted.connect(self.show_on_part)
+        session.sight.places_changed.connect(self._show_places)
+        session.sight.coloured.connect(self._show_colours)
+        session.document.changed.connect(self._draw_plate)
         self._draw_plate()
         self.look("Corner")
 
@@ -166,46 +160,34 @@ class SceneView(QWidget):
         self._show_combo()
         self._later.start()
 
-    def _colour_walls(self) -> None:
-        """The chosen part by its walls, or calm again."""
+    def _show_colours(self) -> None:
+        """A part in colours, or calm again."""
         self._show_combo()
-        colours = self.session.examiner.colours
-        self.plotter.remove_actor("walls", render=False)
+        colours = self.session.sight.colours
+        self.plotter.remove_actor("colours", render=False)
         for actor in self.part_actors:
             actor.SetVisibility(True)
         if colours is not None and self.session.job.has(colours.part):
             surface = poly(colours.mesh)
-            surface["wall"] = np.minimum(colours.wall_mm, WALL_TOP_MM).astype(np.float32)
-            self.plotter.add_mesh(surface, scalars="wall", cmap="viridis", clim=(0.0, WALL_TOP_MM), show_scalar_bar=False,
-                                  name="walls", reset_camera=False, render=False, ambient=0.55, diffuse=0.5)  # fmt: skip
+            surface["value"] = np.minimum(colours.values, colours.top).astype(np.float32)
+            self.plotter.add_mesh(surface, scalars="value", cmap="viridis", clim=(0.0, colours.top), show_scalar_bar=False,
+                                  name="colours", reset_camera=False, render=False, ambient=0.55, diffuse=0.5)  # fmt: skip
             own = [n for n, s in enumerate(self.drawn) if s.placed.part.id == colours.part]
             for first in own[:1]:
                 self.part_actors[first].SetVisibility(False)
         self._later.start()
 
-    def _show_marks(self) -> None:
+    def _show_places(self) -> None:
         """Turn to the first of the places that were asked for, so that it is not behind the part."""
-        marks = self.session.examiner.marks_mm
-        if len(marks):
+        places = self.session.sight.places_mm
+        if len(places):
             centre = np.array(self._centre())
-            away = (marks[0] - centre)[:2]
+            away = (places[0] - centre)[:2]
             if np.linalg.norm(away) > 1e-3:
                 x, y = away / np.linalg.norm(away)
                 rise = -SEEN_FROM_ABOVE if self._hanging else SEEN_FROM_ABOVE  # never from under the plate
                 self.plotter.view_vector((x, y, rise), viewup=(0, 0, -1 if self._hanging else 1))
                 self.fit()
-        self.overlay.update()
-
-    def _measured(self) -> None:
-        examiner = self.session.examiner
-        self.overlay.hint = "" if examiner.result is not None else MEASURE_HINTS.get(examiner.mode, "")
-        self._show_combo()
-        self.overlay.update()
-
-    def _measure_mode(self, mode: str) -> None:
-        self.overlay.hint = MEASURE_HINTS.get(mode, "")
-        self._show_combo()
-        self.plotter.setCursor(Qt.CursorShape.CrossCursor if mode else Qt.CursorShape.ArrowCursor)
         self.overlay.update()
 
     def _fit_if_grown(self) -> None:
@@ -257,7 +239,7 @@ class SceneView(QWidget):
 
     def _show_combo(self) -> None:
         """The choice of soundings, where nothing else is written there."""
-        free = self.session.prediction is not None and not self.overlay.hint and self.session.examiner.colours is None
+        free = self.session.prediction is not None and not self.overlay.hint and self.session.sight.colours is None
         self.shows.setVisible(free)
 
     def _move_plane(self, _z_mm: float) -> None:
@@ -313,7 +295,8 @@ class SceneView(QWidget):
         self._later.start()
 
     def _show_supports(self) -> None:
-        faint = self.session.driller.asking or self.shows.currentData() in (CHAMBERS, *POSES)
+        tool = self.session.sight.tool
+        faint = (tool is not None and tool.sees_through) or self.shows.currentData() in (CHAMBERS, *POSES)
         for actor in self._support_actors:
             actor.GetProperty().SetOpacity(0.15 if faint else 1.0)
             actor.SetVisibility(self.posts.isChecked())
@@ -376,14 +359,19 @@ class SceneView(QWidget):
         ratio = self.plotter.devicePixelRatioF()
         return x / ratio, self.plotter.height() - y / ratio, depth
 
-    # drilling
+    # the tool in hand
 
-    def _asked(self, hint: str) -> None:
-        self.overlay.hint = hint
-        self._show_combo()
-        self.plotter.setCursor(Qt.CursorShape.CrossCursor if hint else Qt.CursorShape.ArrowCursor)
+    def _show_tool(self) -> None:
+        tool = self.session.sight.tool
+        self.plotter.setCursor(Qt.CursorShape.ArrowCursor if tool is None else Qt.CursorShape.CrossCursor)
         self.plotter.setMouseTracking(True)
         self._show_supports()
+        self._show_hint()
+
+    def _show_hint(self) -> None:
+        tool = self.session.sight.tool
+        self.overlay.hint = "" if tool is None else tool.hint
+        self._show_combo()
         self.overlay.update()
 
     def closeEvent(self, event) -> None:  # type: ignore[no-untyped-def]

@@ -16,12 +16,12 @@ def told_at(p: Prediction, layer: int, x_mm: float, y_mm: float, picture: LayerP
         load = float(p.loads.tip_load_n[layer, i])
         if abs(load) > 1e-9 and np.hypot(tip.x_mm - x_mm, tip.y_mm - y_mm) < max(NEAR_TIP_MM, tip.diameter_mm):
             return tip_text(p, layer, i)
-    found = p.printed.part_sections
-    c = found.component_at(layer, x_mm, y_mm)
+    sections = p.printed.part_sections
+    c = sections.component_at(layer, x_mm, y_mm)
     if c >= 0:
-        body = int(picture.body_of[c - found.first[layer]]) + 1
+        body = int(picture.body_of[c - sections.first[layer]]) + 1
         whole = f"body {body} of {picture.bodies}, " if picture.bodies > 1 else ""
-        return (f"{whole}{found.area_mm2[c]:.1f} mm², outline {found.perimeter_mm[c]:.1f} mm, peels with "
+        return (f"{whole}{sections.area_mm2[c]:.1f} mm², outline {sections.perimeter_mm[c]:.1f} mm, peels with "
                 f"{p.loads.part_peel_n[c]:.2f} N")  # fmt: skip
     everything = p.printed.sections
     c = everything.component_at(layer, x_mm, y_mm)

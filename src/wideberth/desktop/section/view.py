@@ -86,8 +86,8 @@ class SectionView(QWidget):
         self.ruler.setStyleSheet("padding: 0 6px; min-height: 17px;")
         self.ruler.setToolTip("drag from one spot to another to measure between them")
         self.ruler.toggled.connect(self._ruler_toggled)
-        session.predicted.connect(self.refresh)
-        session.cursor_moved.connect(self.refresh)
+        session.predicting.predicted.connect(self.refresh)
+        session.cursor.moved.connect(self.refresh)
 
     # what is drawn
 
@@ -99,14 +99,14 @@ class SectionView(QWidget):
             self.update()
             return
         low, high = self._window(p)
-        shown = (id(p), self._session.cursor_layer, *low.tolist(), *high.tolist())
+        shown = (id(p), self._session.cursor.layer, *low.tolist(), *high.tolist())
         if shown == self._shown:
             return
         if self._shown is not None and shown[:2] != self._shown[:2]:
             self.told = ""
         self._shown = shown
         columns = min(MOST_COLUMNS, int(1.5 * self.width() * self.devicePixelRatioF()))
-        self._layer = layer_codes(p.printed, self._session.cursor_layer, low, high, columns)
+        self._layer = layer_codes(p.printed, self._session.cursor.layer, low, high, columns)
         rgb = np.ascontiguousarray(_colours()[self._layer.codes[::-1]])
         rows, width = self._layer.codes.shape
         self._image = QImage(rgb.data, width, rows, 3 * width, QImage.Format.Format_RGB888).copy()
@@ -169,7 +169,7 @@ class SectionView(QWidget):
         if p is None or self._image is None or picture is None:
             self._frame(painter, "Section")
             return
-        k = self._session.cursor_layer
+        k = self._session.cursor.layer
         scale = self._scale(p)
         cell = picture.cell_mm
         corner = self.point_of(picture.x_mm - 0.5 * cell, picture.y_mm + (picture.codes.shape[0] - 0.5) * cell)
@@ -263,18 +263,18 @@ class SectionView(QWidget):
 
     def _paint_pulls(self, painter: QPainter, p: Prediction, k: int, picture: LayerPicture) -> None:
         """A cross at the centroid of each component of the part that pulls, with its peel."""
-        found = p.printed.part_sections
-        own = np.arange(found.first[k], found.first[k + 1])
+        sections = p.printed.part_sections
+        own = np.arange(sections.first[k], sections.first[k + 1])
         painter.setFont(typeface(9.5, italic=True))
         for c in own[np.argsort(-p.loads.part_peel_n[own])][: int(LABELLED_PULLS * max(self._zoom, 1.0))]:
             pull = float(p.loads.part_peel_n[c])
             if pull < LEAST_PULL_N:
                 break
-            at = self.point_of(float(found.x_mm[c]), float(found.y_mm[c]))
+            at = self.point_of(float(sections.x_mm[c]), float(sections.y_mm[c]))
             painter.setPen(QPen(QColor(DAY.ink), 1.2))
             painter.drawLine(at + QPointF(-4, 0), at + QPointF(4, 0))
             painter.drawLine(at + QPointF(0, -4), at + QPointF(0, 4))
-            body = int(picture.body_of[c - found.first[k]]) + 1
+            body = int(picture.body_of[c - sections.first[k]]) + 1
             self._say(painter, at, f"{body}: {pull:.1f} N" if picture.bodies > 1 else f"{pull:.1f} N", DAY.ink)
 
     def _paint_measure(self, painter: QPainter) -> None:
@@ -342,7 +342,7 @@ class SectionView(QWidget):
         self._press = None
         if still and p is not None and self._layer is not None and not self.ruler.isChecked():
             x, y = self.spot_mm(event.position()).tolist()
-            self.told = told_at(p, self._session.cursor_layer, x, y, self._layer)
+            self.told = told_at(p, self._session.cursor.layer, x, y, self._layer)
             self.update()
 
     def mouseDoubleClickEvent(self, _event: QMouseEvent) -> None:
@@ -358,12 +358,12 @@ class SectionView(QWidget):
             self._middle = self._middle + before - self.spot_mm(event.position())
             self.refresh()
         elif p is not None:
-            self._session.step_by(1 if up else -1)
+            self._session.cursor.step_by(1 if up else -1)
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if Qt.Key(event.key()) in LAYER_KEYS:
-            self._session.step_by(LAYER_KEYS[Qt.Key(event.key())])
+            self._session.cursor.step_by(LAYER_KEYS[Qt.Key(event.key())])
         else:
             super().keyPressEvent(event)
 

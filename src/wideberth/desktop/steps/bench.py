@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QPushButton
+from PySide6.QtWidgets import QFileDialog
 
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import WideBerthError
@@ -33,16 +33,12 @@ class BenchStep(Step):
         self.fields: dict[str, NumberField] = {}
         for key, text, unit, low, high, step in FIELDS:
             field = NumberField(text, unit, low, high, step)
-            field.entered.connect(lambda value, k=key: self.session.set_bench(k, value))
+            field.entered.connect(lambda value, k=key: self.session.document.set_bench(k, value))
             self.fields[key] = field
         order = list(self.fields.values())
         for a, b in zip(order[::2], order[1::2], strict=True):
             self.box.addWidget(side_by_side(a, b))
-        self.page = QPushButton("Bench page")
-        self.page.setCheckable(True)
-        self.page.setChecked(True)
-        self.page.setToolTip("show all of the bench in place of the chart and the log")
-        self.box.addWidget(self.page)
+        self.add_page("Bench page", "show all of the bench in place of the chart and the log")
         self.box.addWidget(button("Use a bench file…", self._choose, "quiet", "a TOML file; see docs/formats.md"))
         self.box.addWidget(button("Back to the standard bench", self._standard, "quiet"))
 
@@ -78,6 +74,6 @@ class BenchStep(Step):
         try:
             bench = load_bench(path)
         except WideBerthError as error:
-            self.session.failed.emit(error.text)
+            self.session.messages.warn(error.text)
             return
-        self.session.change("change the bench", replace(self.job, bench=bench))
+        self.session.document.change("change the bench", replace(self.job, bench=bench))

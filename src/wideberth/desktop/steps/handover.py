@@ -62,7 +62,7 @@ class HandoverStep(Step):
         stages, levels = self.session.stages, int(self.edges.currentData())
         prediction = self.session.prediction if self.session.is_current else None
         if prediction is None:
-            self.session.noticed.emit("the prediction is not ready yet; hand over when it is")
+            self.session.messages.say("the prediction is not ready yet; hand over when it is")
             return
         writers: dict[str, Callable[[Prediction, Progress], object]] = {
             ".zip": lambda p, g: write_layers(p, path, levels, g),
@@ -74,11 +74,11 @@ class HandoverStep(Step):
         }
         write = writers.get(path.suffix.lower())
         if write is None:
-            self.session.failed.emit(f"{path.name}: `{path.suffix}` is no format we write.")
+            self.session.messages.warn(f"{path.name}: `{path.suffix}` is no format we write.")
             return
 
         def done(notes: object) -> None:
             more = "; ".join(notes) if isinstance(notes, list) else ""
-            self.session.noticed.emit(f"written {path.name}" + (f"; {more}" if more else ""))
+            self.session.messages.say(f"written {path.name}" + (f"; {more}" if more else ""))
 
-        self.session.work(f"writing {path.name}", lambda g: write(prediction, g), done)
+        self.session.tasks.act(f"writing {path.name}", lambda g: write(prediction, g), done)

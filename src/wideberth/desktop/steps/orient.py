@@ -37,7 +37,7 @@ class OrientStep(Step):
     def show_job(self, part: Part | None) -> None:
         if part is not None:
             self.gap.set_value(part.pose.gap_mm)
-        self.reason.setText(self.session.last_reason.get("orient", ""))
+        self.reason.setText(self.session.proposing.reasons.get("orient", ""))
 
     def _turn(self, axis: int, way: int) -> None:
         if self.part is not None:
@@ -53,6 +53,6 @@ class OrientStep(Step):
             self.change("turn back to as it came", posed(self.part, replace(self.part.pose, turn=UPRIGHT)))
 
     def _propose(self) -> None:
-        id, job = self.session.part, self.job
+        id, job = self.session.selection.part, self.job
         if self.part is not None:
-            self.session.propose("weighing poses", lambda p: propose_orient(job, id, self.session.stages, p))
+            self.session.proposing.propose("weighing poses", lambda p: propose_orient(job, id, self.session.stages, p))

@@ -29,7 +29,7 @@ class PlateStep(Step):
         self.box.addWidget(label("Click a part in the 3D view to choose it.", "faint"))
 
     def show_job(self, part: Part | None) -> None:
-        self.reason.setText(self.session.last_reason.get("plate", ""))
+        self.reason.setText(self.session.proposing.reasons.get("plate", ""))
         self.which.setText(part.name if part is not None else "no part")
         placement = self._placement()
         if placement is not None:
@@ -38,22 +38,22 @@ class PlateStep(Step):
 
     def _placement(self) -> Placement | None:
         """Where the first print of the chosen part stands."""
-        have = self.job.placements_of(self.session.part)
+        have = self.job.placements_of(self.session.selection.part)
         return have[0] if have else None
 
     def _move(self, _value: float) -> None:
         placement = self._placement()
         if self.part is not None and placement is not None:
             moved = replace(placement, x_mm=self.x.value, y_mm=self.y.value)
-            self.session.change(f"move {self.part.name}", self.job.with_placement(moved))
+            self.session.document.change(f"move {self.part.name}", self.job.with_placement(moved))
 
     def _quarter(self) -> None:
         placement = self._placement()
         if self.part is not None and placement is not None:
             turned = replace(placement, turn_deg=(placement.turn_deg + 90) % 360)
-            self.session.change(f"turn {self.part.name} 90° on the plate", self.job.with_placement(turned))
+            self.session.document.change(f"turn {self.part.name} 90° on the plate", self.job.with_placement(turned))
 
     def _arrange(self) -> None:
         job = self.job
         if self.part is not None:
-            self.session.propose("arranging", lambda _p: propose_places(job, self.session.stages))
+            self.session.proposing.propose("arranging", lambda _p: propose_places(job, self.session.stages))

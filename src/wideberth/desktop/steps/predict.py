@@ -66,8 +66,8 @@ class PredictStep(Step):
 
     def _pull(self) -> None:
         if self.session.prediction is not None:
-            self.session.move_cursor(self.session.prediction.verdict.pull_z_mm)
+            self.session.cursor.move_to(self.session.prediction.verdict.pull_z_mm)
 
     def _all(self) -> None:
         if self.part is not None:
-            self.session.propose_everything()
+            self.session.proposing.propose_everything()

@@ -38,7 +38,7 @@ class SplitStep(Step):
 
     def show_job(self, part: Part | None) -> None:
         self.cut_button.setEnabled(part is not None)
-        self.reason.setText(self.session.last_reason.get("split", ""))
+        self.reason.setText(self.session.proposing.reasons.get("split", ""))
         if part is None:
             return
         axis = self.axis.currentIndex()
@@ -54,7 +54,7 @@ class SplitStep(Step):
         if part is None:
             return
         axis = self.axis.currentIndex()
-        place, id, job = self.place.value, self.session.part, self.job
+        place, id, job = self.place.value, self.session.selection.part, self.job
         stages = self.session.stages
 
         def work(_progress: object) -> Proposal:
@@ -62,9 +62,9 @@ class SplitStep(Step):
             cut = Cut(NORMALS[self.axis.itemText(axis)], float(mesh.low[axis]) + place, 1)
             return Proposal("split", f"cut {part.name}", f"cut at {place:g} mm", with_pieces(job, id, cut, stages))
 
-        self.session.propose("cutting", work)
+        self.session.proposing.propose("cutting", work)
 
     def _propose(self) -> None:
-        id, job = self.session.part, self.job
+        id, job = self.session.selection.part, self.job
         if self.part is not None:
-            self.session.propose("looking for a cut", lambda _p: propose_split(job, id, self.session.stages))
+            self.session.proposing.propose("looking for a cut", lambda _p: propose_split(job, id, self.session.stages))

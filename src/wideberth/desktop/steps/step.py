@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QLabel, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wideberth.core.job import Job, Part
 from wideberth.desktop.session import Session
@@ -31,9 +32,15 @@ class Step(QWidget):
         self.reason = label("", "")
         self.box.addWidget(self.reason)
         self.box.addStretch(1)
-        for signal in (session.job_changed, session.part_chosen, session.predicted):
+        self._stale = False
+        for signal in (
+            session.document.changed,
+            session.selection.part_chosen,
+            session.predicting.predicted,
+            session.proposing.proposed,
+        ):
             signal.connect(self.refresh)
-        self.refresh()
+        self.show_job(self.part)
 
     @property
     def job(self) -> Job:
@@ -42,7 +49,7 @@ class Step(QWidget):
     @property
     def part(self) -> Part | None:
         """The chosen part, or None when there is none."""
-        return self.session.present_part
+        return self.session.selection.present
 
     def build(self) -> None:
         """Add the controls."""
@@ -51,11 +58,28 @@ class Step(QWidget):
         """Show the present recipe."""
 
     def refresh(self) -> None:
-        self.show_job(self.part)
+        """Show the job as it is now; a step that is not seen does so when it is next looked at."""
+        self._stale = not self.isVisible()
+        if not self._stale:
+            self.show_job(self.part)
+
+    def showEvent(self, _event: QShowEvent) -> None:
+        if self._stale:
+            self.refresh()
+
+    def add_page(self, name: str, hint: str) -> None:
+        """A button, first down, that lets the step's page stand in the views' place."""
+        sight = self.session.sight
+        self.page = QPushButton(name)
+        self.page.setCheckable(True)
+        self.page.setToolTip(hint)
+        self.page.toggled.connect(lambda wanted: sight.open_page(self.name, wanted))
+        self.page.setChecked(True)
+        self.box.addWidget(self.page)
 
     def change(self, name: str, part: Part) -> None:
         """Replace the chosen part."""
-        self.session.change(name, self.job.with_part(part))
+        self.session.document.change(name, self.job.with_part(part))
 
 
 class Leaf(QWidget):

@@ -24,7 +24,7 @@ class SupportStep(Step):
         self.fields = {}
         for key, text, unit, low, high, step in FIELDS:
             self.fields[key] = NumberField(text, unit, low, high, step)
-            self.fields[key].entered.connect(lambda value, k=key: self.session.set_bench(k, value))
+            self.fields[key].entered.connect(lambda value, k=key: self.session.document.set_bench(k, value))
         a, b, c, d = self.fields.values()
         self.box.addWidget(side_by_side(a, b))
         self.box.addWidget(side_by_side(c, d))
@@ -38,7 +38,7 @@ class SupportStep(Step):
         for b in self.job.bench.values():
             if b.key in self.fields:
                 self.fields[b.key].set_value(float(b.value))  # type: ignore[arg-type]
-        text = self.session.last_reason.get("support", "")
+        text = self.session.proposing.reasons.get("support", "")
         p = self.session.prediction
         if p is not None and p.job is self.job and p.verdict.weakest_tip is not None:
             tip, need = p.verdict.tips[p.verdict.weakest_tip], p.need_of(p.verdict.weakest_tip)
@@ -47,16 +47,16 @@ class SupportStep(Step):
         self.reason.setText(text)
 
     def _propose(self) -> None:
-        id, job = self.session.part, self.job
+        id, job = self.session.selection.part, self.job
         if self.part is not None:
-            self.session.propose("supporting", lambda p: propose_support(job, id, self.session.stages, p))
+            self.session.proposing.propose("supporting", lambda p: propose_support(job, id, self.session.stages, p))
 
     def _weakest(self) -> None:
         p = self.session.prediction
         if p is not None:
             v = p.verdict
             by_tip = v.hold_margin is not None and v.hold_margin == v.weakest
-            self.session.move_cursor(v.hold_z_mm if by_tip else v.plate_z_mm)
+            self.session.cursor.move_to(v.hold_z_mm if by_tip else v.plate_z_mm)
 
     def _clear(self) -> None:
         if self.part is not None and self.part.supports:

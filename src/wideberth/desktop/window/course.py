@@ -10,6 +10,7 @@ from wideberth.core.job import Job, Part
 from wideberth.core.predict import Examined, Prediction
 from wideberth.core.verdict import Code
 from wideberth.desktop.session import Session
+from wideberth.desktop.steps.model import Examiner
 from wideberth.desktop.style import DAY, draw_waypoint, typeface
 from wideberth.desktop.words import STEP_NAMES, count
 
@@ -78,15 +79,20 @@ def course_state(step: str, job: Job, prediction: Prediction | None, part: Part 
 class Course(QWidget):
     """The track of steps, drawn. Up and down arrows move along it."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, examiner: Examiner) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._examiner = session, examiner
         self.setFixedWidth(196)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Course: the steps of the work")
-        for signal in (session.job_changed, session.predicted, session.step_chosen, session.part_chosen):
+        for signal in (
+            session.document.changed,
+            session.predicting.predicted,
+            session.selection.step_chosen,
+            session.selection.part_chosen,
+        ):
             signal.connect(self.update)
-        session.examiner.examined.connect(self.update)
+        examiner.examined.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(196, 46 * len(STEP_NAMES))
@@ -101,14 +107,14 @@ class Course(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         job, prediction = self._session.job, self._session.prediction
-        part = self._session.present_part
+        part = self._session.selection.present
         pen = QPen(QColor(DAY.ink), 1.4, Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.drawLine(QPointF(TRACK_X, self._middle(0)), QPointF(TRACK_X, self._middle(len(STEP_NAMES) - 1)))
         for number, (step, name) in enumerate(STEP_NAMES.items()):
             y = self._middle(number)
-            state, reason = course_state(step, job, prediction, part, self._session.examiner.present)
-            if step == self._session.step:
+            state, reason = course_state(step, job, prediction, part, self._examiner.present)
+            if step == self._session.selection.step:
                 painter.setPen(QPen(QColor(DAY.ink), 1.4 if not self.hasFocus() else 2.2))
                 painter.setBrush(QColor(DAY.card))
                 painter.drawRect(QRectF(6, y - 21, self.width() - 14, 42))
@@ -129,13 +135,13 @@ class Course(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         number = int((event.position().y() - 8) / self._spacing())
         if 0 <= number < len(STEP_NAMES):
-            self._session.choose_step(list(STEP_NAMES)[number])
+            self._session.selection.choose_step(list(STEP_NAMES)[number])
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         names = list(STEP_NAMES)
-        at = names.index(self._session.step)
+        at = names.index(self._session.selection.step)
         move = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
         if move is None:
             super().keyPressEvent(event)
         else:
-            self._session.choose_step(names[(at + move) % len(names)])
+            self._session.selection.choose_step(names[(at + move) % len(names)])

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
@@ -29,12 +27,10 @@ from wideberth.desktop.section import SectionView
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps import STEPS
 from wideberth.desktop.window.course import Course
+from wideberth.desktop.window.pages import Pages
 from wideberth.desktop.window.status import StatusLine
 from wideberth.desktop.window.verdict_strip import VerdictStrip
 from wideberth.desktop.words import JOB_FILTER
-
-if TYPE_CHECKING:
-    from wideberth.desktop.benchpage import BenchPage
 
 STEP_WIDTH = 226
 KEYS = (
@@ -56,8 +52,8 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(1000, 660)
         self.setAcceptDrops(True)
         self.strip = VerdictStrip(session)
-        self.course = Course(session)
         self.steps = {step.name: step(session) for step in STEPS}
+        self.course = Course(session, self.steps["model"].examiner)  # type: ignore[attr-defined]
         self.stack = QStackedWidget()
         for step in self.steps.values():
             holder = QScrollArea()
@@ -74,11 +70,12 @@ class MainWindow(QMainWindow):
         self._keys()
         self.status.open.clicked.connect(self.ask_open)
         self.status.save.clicked.connect(self.save)
-        session.step_chosen.connect(self._show_step)
-        session.failed.connect(self.show_error)
-        session.job_changed.connect(self._title)
+        session.selection.step_chosen.connect(self._show_step)
+        session.messages.warned.connect(self.show_error)
+        session.document.changed.connect(self._title)
+        session.document.filed.connect(self._title)
         self._finding = -1
-        self._show_step(session.step)
+        self._show_step(session.selection.step)
         self._title()
 
     def _build(self) -> None:
@@ -99,9 +96,7 @@ class MainWindow(QMainWindow):
         for splitter in (low, right, middle):
             splitter.setChildrenCollapsible(False)
             splitter.setHandleWidth(8)
-        self.middle = QStackedWidget()
-        self.middle.addWidget(middle)
-        self.steps["bench"].page.toggled.connect(lambda _: self._show_step(self.session.step))  # type: ignore[attr-defined]
+        self.pages = Pages(self.session, middle)
         self.stack.setFixedWidth(STEP_WIDTH)
         row = QHBoxLayout()
         row.setContentsMargins(0, 6, 12, 6)
@@ -111,7 +106,7 @@ class MainWindow(QMainWindow):
         row.addWidget(self.stack)
         row.addWidget(self._rule())
         row.addSpacing(4)
-        row.addWidget(self.middle, 1)
+        row.addWidget(self.pages, 1)
         page = QWidget()
         page.setObjectName("paper")
         box = QVBoxLayout(page)
@@ -122,15 +117,6 @@ class MainWindow(QMainWindow):
         box.addWidget(self.status)
         self.setCentralWidget(page)
 
-    @cached_property
-    def bench(self) -> BenchPage:
-        """The bench page, made when it is first turned to: its charts are slow to load."""
-        from wideberth.desktop.benchpage import BenchPage
-
-        page = BenchPage(self.session)
-        self.middle.addWidget(page)
-        return page
-
     @staticmethod
     def _rule() -> QFrame:
         rule = QFrame()
@@ -140,20 +126,18 @@ class MainWindow(QMainWindow):
 
     def _keys(self) -> None:
         acts = {
-            "Ctrl+O": self.ask_open, "Ctrl+S": self.save, "Ctrl+Shift+S": self.save_as, "Ctrl+Z": self.session.undo,
-            "Ctrl+Shift+Z": self.session.redo, "F1": self.show_keys, "F6": self._decides, "F7": self._next_finding,
-            "Escape": self.session.cancel,
+            "Ctrl+O": self.ask_open, "Ctrl+S": self.save, "Ctrl+Shift+S": self.save_as, "Ctrl+Z": self.session.document.undo,
+            "Ctrl+Shift+Z": self.session.document.redo, "F1": self.show_keys, "F6": self._decides, "F7": self._next_finding,
+            "Escape": self.session.tasks.cancel,
         }  # fmt: skip
         for keys, act in acts.items():
             QShortcut(QKeySequence(keys), self).activated.connect(act)
 
     def _show_step(self, name: str) -> None:
         self.stack.setCurrentIndex(list(self.steps).index(name))
-        bench = name == "bench" and self.steps["bench"].page.isChecked()  # type: ignore[attr-defined]
-        self.middle.setCurrentWidget(self.bench if bench else self.middle.widget(0))
 
     def _title(self) -> None:
-        mark = "" if self.session.is_saved else " · changed"
+        mark = "" if self.session.document.is_saved else " · changed"
         self.setWindowTitle(f"{self.session.job.title}{mark} · Wide Berth")
 
     def _decides(self) -> None:
@@ -165,9 +149,9 @@ class MainWindow(QMainWindow):
             walk = [(f, n, place) for f in p.verdict.findings for n, place in enumerate(f.places)]
             self._finding = (self._finding + 1) % len(walk)
             finding, number, (_, _, z) = walk[self._finding]
-            self.session.move_cursor(z)
+            self.session.cursor.move_to(z)
             where = f" ({number + 1} of {finding.count})" if finding.count > 1 else ""
-            self.session.noticed.emit(finding.message + where)
+            self.session.messages.say(finding.message + where)
 
     # files
 
@@ -175,29 +159,29 @@ class MainWindow(QMainWindow):
         kinds = " ".join(f"*{s}" for s in PACKED)
         chosen, _ = QFileDialog.getOpenFileNames(self, "Open a job or models", "", f"Jobs and models ({kinds})")
         if chosen:
-            self.session.open_files([Path(c) for c in chosen])
+            self.session.files.open([Path(c) for c in chosen])
 
     def save(self) -> None:
-        if self.session.path is None:
+        if self.session.document.path is None:
             self.save_as()
         else:
-            self.session.save(self.session.path)
+            self.session.files.save(self.session.document.path)
 
     def save_as(self) -> None:
         if not self.session.has_parts:
             return
-        start = str(self.session.path or f"{self.session.job.title}.3mf")
+        start = str(self.session.document.path or f"{self.session.job.title}.3mf")
         chosen, _ = QFileDialog.getSaveFileName(self, "Save the job", start, JOB_FILTER)
         if chosen:
             path = Path(chosen)
-            self.session.save(path if path.suffix.lower() == ".3mf" else path.with_suffix(".3mf"))
+            self.session.files.save(path if path.suffix.lower() == ".3mf" else path.with_suffix(".3mf"))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        self.session.open_files([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
+        self.session.files.open([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
 
     # words
 
@@ -218,10 +202,10 @@ class MainWindow(QMainWindow):
         box.open()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.session.is_saved and self.session.has_parts and self.isVisible() and not self._may_close():
+        if not self.session.document.is_saved and self.session.has_parts and self.isVisible() and not self._may_close():
             event.ignore()
             return
-        self.session.cancel()
+        self.session.tasks.cancel()
         self.scene.plotter.close()
         super().closeEvent(event)
 

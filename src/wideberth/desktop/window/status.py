@@ -46,24 +46,27 @@ class StatusLine(QWidget):
         self._forget = QTimer(self)
         self._forget.setSingleShot(True)
         self._forget.timeout.connect(lambda: self.word.setText(""))
-        self.undo.clicked.connect(session.undo)
-        self.redo.clicked.connect(session.redo)
-        self.stop.clicked.connect(session.cancel)
-        session.job_changed.connect(self.refresh)
-        session.busy.connect(self._busy)
-        session.noticed.connect(self.say)
+        self.undo.clicked.connect(session.document.undo)
+        self.redo.clicked.connect(session.document.redo)
+        self.stop.clicked.connect(session.tasks.cancel)
+        session.document.changed.connect(self.refresh)
+        session.document.filed.connect(self.refresh)
+        session.tasks.busy.connect(self._busy)
+        session.messages.said.connect(self.say)
         self._show_bar(False)
         self.refresh()
 
     def refresh(self) -> None:
-        history = self._session.history
+        history = self._session.document.history
         self.undo.setText(f"Undo: {history.undo_label}"[:44] if history.undo_label else "Undo")
         self.redo.setText(f"Redo: {history.redo_label}"[:44] if history.redo_label else "Redo")
         self.undo.setEnabled(history.undo_label is not None)
         self.redo.setEnabled(history.redo_label is not None)
         self.save.setEnabled(self._session.has_parts)
-        name = self._session.path.name if self._session.path else "not saved yet"
-        self.state.setText(name if self._session.is_saved or not self._session.path else f"{name}, changed")
+        name = self._session.document.path.name if self._session.document.path else "not saved yet"
+        self.state.setText(
+            name if self._session.document.is_saved or not self._session.document.path else f"{name}, changed"
+        )
 
     def say(self, text: str) -> None:
         """A word that fades."""

@@ -62,10 +62,10 @@ def readings(prediction: Prediction) -> list[Reading]:
 
 def _range(prediction: Prediction, by_tip: bool) -> str:
     """The weakest margin's range, by the ranges of the coefficients, at the layer where it is weakest."""
-    found, v = prediction.loads, prediction.verdict
-    layer = min(int((v.hold_z_mm if by_tip else v.plate_z_mm) / prediction.layer_mm), found.layers - 1)
+    loads, v = prediction.loads, prediction.verdict
+    layer = min(int((v.hold_z_mm if by_tip else v.plate_z_mm) / prediction.layer_mm), loads.layers - 1)
     low, high = (
-        (found.ranges.hold_low, found.ranges.hold_high) if by_tip else (found.ranges.plate_low, found.ranges.plate_high)
+        (loads.ranges.hold_low, loads.ranges.hold_high) if by_tip else (loads.ranges.plate_low, loads.ranges.plate_high)
     )
     if not (math.isfinite(low[layer]) and math.isfinite(high[layer])):
         return ""  # what hangs on nothing has no range
@@ -121,7 +121,7 @@ class _Figure(QWidget):
 
     def _open(self) -> None:
         if self._z is not None:
-            self._session.move_cursor(self._z)
+            self._session.cursor.move_to(self._z)
         if self._figure:
             self.card = WhyCard(self._session, self._figure, self)
             self.card.destroyed.connect(self._closed)
@@ -167,8 +167,8 @@ class VerdictStrip(QWidget):
         self.figures = [_Figure(session) for _ in range(7)]
         for figure in self.figures:
             row.addWidget(figure, 2)
-        session.job_changed.connect(self.refresh)
-        session.predicted.connect(self.refresh)
+        session.document.changed.connect(self.refresh)
+        session.predicting.predicted.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:

@@ -57,11 +57,11 @@ class WhyCard(QFrame):
 
     def _go(self) -> None:
         if self.chain.z_mm is not None:
-            self._session.move_cursor(self.chain.z_mm)
+            self._session.cursor.move_to(self.chain.z_mm)
         self.close()
 
     def _to_bench(self) -> None:
-        self._session.choose_step("bench")
+        self._session.selection.choose_step("bench")
         self.close()
 
 

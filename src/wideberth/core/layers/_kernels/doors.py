@@ -170,7 +170,7 @@ def doors(source, component, parent, time, through_y, through_x, void):
     levels, rows, columns = source.shape
     comp = component.ravel()
     most = 1024
-    found = np.empty((most, 2), np.int32)
+    pairs = np.empty((most, 2), np.int32)
     n = 0
     for k in range(levels):
         for j in range(rows):
@@ -190,11 +190,11 @@ def doors(source, component, parent, time, through_y, through_x, void):
                         continue
                     if n == most:
                         more = np.empty((2 * most, 2), np.int32)
-                        more[:most] = found
-                        found, most = more, 2 * most
-                    found[n, 0], found[n, 1] = (k * rows + j) * columns + i, (kk * rows + jj) * columns + ii
+                        more[:most] = pairs
+                        pairs, most = more, 2 * most
+                    pairs[n, 0], pairs[n, 1] = (k * rows + j) * columns + i, (kk * rows + jj) * columns + ii
                     n += 1
-    return found[:n].copy()
+    return pairs[:n].copy()
 
 
 @njit(cache=True, nogil=True)

@@ -41,21 +41,21 @@ def edges(faces, points):
             a, b = faces[f, i], faces[f, (i + 1) % 3]
             # kept at the corner with fewer faces, so that the hub of a large fan costs nothing
             at, far = (a, b) if busy[a] < busy[b] or (busy[a] == busy[b] and a < b) else (b, a)
-            found = -1
+            edge = -1
             for k in range(first[at], first[at] + filled[at]):
                 if other[k] == far:
-                    found = number[k]
+                    edge = number[k]
                     break
-            if found < 0:
-                found = count
+            if edge < 0:
+                edge = count
                 k = first[at] + filled[at]
                 other[k], number[k] = far, count
                 filled[at] += 1
                 ends[count, 0], ends[count, 1] = min(a, b), max(a, b)
                 count += 1
-            edge_of[f, i] = found
-            uses[found] += 1
-            net[found] += 1 if a < b else -1
+            edge_of[f, i] = edge
+            uses[edge] += 1
+            net[edge] += 1 if a < b else -1
     return edge_of, ends[:count].copy(), uses[:count].copy(), net[:count].copy()
 
 

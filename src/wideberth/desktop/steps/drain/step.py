@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from wideberth.desktop.steps.drain_chambers import ChambersLeaf
-from wideberth.desktop.steps.drain_holes import HolesLeaf
-from wideberth.desktop.steps.drain_plugs import PlugsLeaf
+from wideberth.desktop.steps.drain.chambers import ChambersLeaf
+from wideberth.desktop.steps.drain.driller import Driller
+from wideberth.desktop.steps.drain.holes import HolesLeaf
+from wideberth.desktop.steps.drain.plugs import PlugsLeaf
 from wideberth.desktop.steps.step import LeavedStep
 
 
@@ -15,14 +16,15 @@ class DrainStep(LeavedStep):
     why = "holes for pressure first, for draining second"
 
     def build(self) -> None:
-        self.holes, self.chambers, self.plugs = HolesLeaf(self), ChambersLeaf(self), PlugsLeaf(self)
+        self.driller = Driller(self.session)
+        self.holes, self.chambers, self.plugs = HolesLeaf(self, self.driller), ChambersLeaf(self), PlugsLeaf(self)
         self.add_leaves({"Holes": self.holes, "Chambers": self.chambers, "Plugs": self.plugs})
 
     def turned_to(self, name: str) -> None:
         if name != "Holes":
-            self.session.driller.stop()
+            self.driller.stop()
         if name == "Chambers":
-            self.session.show_wanted.emit("chambers")
+            self.session.sight.show_wanted.emit("chambers")
 
     def hideEvent(self, _event: object) -> None:
-        self.session.driller.stop()
+        self.driller.stop()

@@ -10,10 +10,9 @@ from PySide6.QtWidgets import QListWidget, QPushButton
 
 from wideberth.core.hollow import Thicker, usual_shell
 from wideberth.core.job import Part
+from wideberth.desktop.session import SpotTool
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
-
-HINT = "click where the wall is to be thicker"
 
 
 class PlacesLeaf(Leaf):
@@ -42,7 +41,8 @@ class PlacesLeaf(Leaf):
         self.told = label("", "faint")
         box.addWidget(self.told)
         box.addStretch(1)
-        self._session.driller.asked.connect(lambda hint: self.mark.setChecked(hint == HINT))
+        self._tool, sight = SpotTool("click where the wall is to be thicker", self._marked), self._session.sight
+        sight.tool_changed.connect(lambda: self.mark.setChecked(sight.tool is self._tool))
         self._shown: Part | None = None
 
     def show_part(self, part: Part | None) -> None:
@@ -61,9 +61,13 @@ class PlacesLeaf(Leaf):
 
     def _ask(self, on: bool) -> None:
         if on:
-            self._session.driller.ask(HINT, self._marked)
+            self._session.sight.take_up(self._tool)
         else:
-            self._session.driller.stop()
+            self.stop()
+
+    def stop(self) -> None:
+        """Clicks in the 3D view mark no more places."""
+        self._session.sight.lay_down(self._tool)
 
     def _marked(self, part: str, point_mm: NDArray[np.float64]) -> None:
         """A spot on the plate was clicked: it becomes a place of the part."""
@@ -76,7 +80,7 @@ class PlacesLeaf(Leaf):
         x, y, z = (float(v) for v in own)
         place = Thicker(x, y, z, self.reach.value, self.wall.value)
         shell = replace(recipe.shell, thicker=(*recipe.shell.thicker, place))
-        session.part = part
+        session.selection.part = part
         self._step.change(f"thicken {recipe.name}", replace(recipe, shell=shell))
 
     def _point_out(self, row: int) -> None:
@@ -89,11 +93,11 @@ class PlacesLeaf(Leaf):
             or not 0 <= row < len(self._shown.shell.thicker)
         ):
             return
-        solids = p.solids_of(self._session.part)
+        solids = p.solids_of(self._session.selection.part)
         if solids is None:
             return
         spot = solids.matrix[:3] @ np.append(self._shown.shell.thicker[row].point_mm, 1.0)
-        self._session.examiner.show_places(spot[None])
+        self._session.sight.point_out(spot[None])
 
     def _remove(self) -> None:
         row, part = self.list.currentRow(), self._shown

@@ -4,47 +4,19 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QSizePolicy, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QFileDialog
 
 from wideberth.core.job import Part
-from wideberth.desktop.session import Session
-from wideberth.desktop.steps.fields import button, emptied, label
-from wideberth.desktop.steps.model_health import HealthLeaf
-from wideberth.desktop.steps.model_kit import KitLeaf
-from wideberth.desktop.steps.model_measure import MeasureLeaf
-from wideberth.desktop.steps.model_size import SizeLeaf
+from wideberth.desktop.steps.fields import button, label
+from wideberth.desktop.steps.model.examiner import Examiner
+from wideberth.desktop.steps.model.health import HealthLeaf
+from wideberth.desktop.steps.model.kit import KitLeaf
+from wideberth.desktop.steps.model.measure import MeasureLeaf
+from wideberth.desktop.steps.model.measuring import Measuring
+from wideberth.desktop.steps.model.size import SizeLeaf
+from wideberth.desktop.steps.model.unit_question import UnitQuestion
 from wideberth.desktop.steps.step import LeavedStep
 from wideberth.desktop.words import MODEL_FILTER
-
-
-class UnitQuestion(QFrame):
-    """Asks once whether a model came in another unit."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.setObjectName("question")
-        self._session = session
-        self._box = QVBoxLayout(self)
-        self._box.setContentsMargins(10, 8, 10, 8)
-        self._box.setSpacing(5)
-        session.examiner.asked.connect(self.refresh)
-        self.refresh()
-
-    def refresh(self) -> None:
-        """Show the question, or nothing."""
-        emptied(self._box)
-        guess = self._session.examiner.guess
-        self.setVisible(guess is not None)
-        if guess is None:
-            return
-        self._box.addWidget(label(guess.question))
-        answer = self._session.examiner.answer_unit
-        for name, factor, size in guess.readings:
-            choice = button(f"{name}: {size:,.0f} mm", lambda f=factor: answer(f))
-            choice.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)  # never widens the panel
-            self._box.addWidget(choice)
-        self._box.addWidget(button(f"It is meant so: {guess.longest_mm:,.2f} mm", lambda: answer(1.0), "quiet"))
-        self._box.addWidget(label("remembered for its folder", "faint"))
 
 
 class ModelStep(LeavedStep):
@@ -57,26 +29,28 @@ class ModelStep(LeavedStep):
         self.box.addWidget(
             button("Open models…", self._open, "main", "STL, OBJ, PLY, 3MF, or a zip of them; or drop them here")
         )
-        self.box.addWidget(UnitQuestion(self.session))
+        self.examiner, self.measuring = Examiner(self.session), Measuring(self.session)
+        self.unit_question = UnitQuestion(self.session)
+        self.box.addWidget(self.unit_question)
         self.parts = QComboBox()
         self.parts.setAccessibleName("part")
-        self.parts.activated.connect(lambda row: self.session.choose_part(self.job.parts[row].id))
+        self.parts.activated.connect(lambda row: self.session.selection.choose_part(self.job.parts[row].id))
         self.box.addWidget(self.parts)
         self.summary = label("", "faint")
         self.box.addWidget(self.summary)
-        self.health, self.size = HealthLeaf(self), SizeLeaf(self)
-        self.measure, self.kit = MeasureLeaf(self), KitLeaf(self)
+        self.health, self.size = HealthLeaf(self, self.examiner), SizeLeaf(self)
+        self.measure, self.kit = MeasureLeaf(self, self.measuring), KitLeaf(self)
         self.add_leaves({"Health": self.health, "Size": self.size, "Measure": self.measure, "Kit": self.kit})
         self.scale, self.height_field = self.size.scale, self.size.sides[2]
 
     def turned_to(self, name: str) -> None:
         if name != "Measure":
-            self.session.examiner.start_measuring("")
+            self.measuring.stop()
         if name != "Health":
             self.health.walls.setChecked(False)
 
     def hideEvent(self, _event: object) -> None:
-        self.session.examiner.start_measuring("")
+        self.measuring.stop()
         self.health.walls.setChecked(False)
 
     def show_job(self, part: Part | None) -> None:
@@ -100,7 +74,7 @@ class ModelStep(LeavedStep):
     def _open(self) -> None:
         chosen, _ = QFileDialog.getOpenFileNames(self, "Open models", "", MODEL_FILTER)
         if chosen:
-            self.session.open_files([Path(c) for c in chosen])
+            self.session.files.open([Path(c) for c in chosen])
 
 
 def _listed(part: Part, count: int) -> str:

@@ -81,7 +81,7 @@ class ShellLeaf(Leaf):
     def _what_came_out(self, part: Part | None) -> str:
         p = self._session.prediction
         if part is None or part.shell is None or p is None or p.job is not self._session.job:
-            return self._session.last_reason.get("hollow", "")
+            return self._session.proposing.reasons.get("hollow", "")
         solid = p.solids_of(part.id)
         if solid is None:
             return ""
@@ -95,9 +95,9 @@ class ShellLeaf(Leaf):
             )
         if solid.gussets is not None:
             lines.append(_carried(solid.gussets))
-        found = p.drainage_of(self._session.part)
-        if found is not None and found.wall is not None:
-            wall = found.wall
+        drained = p.drainage_of(self._session.selection.part)
+        if drained is not None and drained.wall is not None:
+            wall = drained.wall
             filled = f"; {wall.filled:.0%} lie deeper, filled on purpose" if wall.filled > 0.005 else ""
             lines.append(f"Wall measured: {wall.median_mm:.2f} mm, thinnest {wall.thinnest_mm:.2f}; {wall.within:.1%} within "
                          f"0.1 mm of what was asked{filled}.")  # fmt: skip
@@ -138,17 +138,17 @@ class ShellLeaf(Leaf):
         if kind == "closed" or p is None:
             self._change(**none)
             return
-        solid = p.solids_of(self._session.part)
+        solid = p.solids_of(self._session.selection.part)
         if solid is None:
             return
         up = self._shown.pose.rotation[2]
         low = float((solid.own.points @ up).min())
-        height = max(0.0, self._session.cursor_mm - float(solid.box_mm[0, 2])) if kind == "solid" else 0.0
+        height = max(0.0, self._session.cursor.z_mm - float(solid.box_mm[0, 2])) if kind == "solid" else 0.0
         x, y, z = (float(v) for v in np.asarray(up))
         level = Level((x, y, z), low + height)
         shell = replace(self._wanted(), **none)  # type: ignore[arg-type]
         if kind == "open" and not can_be_open(solid.own, replace(shell, open_below=level)):
-            self._session.failed.emit(
+            self._session.messages.warn(
                 "No flat face lies at the lowest of it to leave open. Keep its floor, or cut it flat first."
             )
             self.show_part(self._shown)

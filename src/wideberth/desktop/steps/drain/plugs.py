@@ -24,7 +24,7 @@ class PlugsLeaf(Leaf):
     def build(self) -> None:
         box = self.box
         self.clearance = NumberField("Clearance on each side", "mm", 0, 2, 0.02)
-        self.clearance.entered.connect(lambda v: self._session.set_bench("house.plug_clearance_mm", v))
+        self.clearance.entered.connect(lambda v: self._session.document.set_bench("house.plug_clearance_mm", v))
         box.addWidget(self.clearance)
         self.told = label("")
         box.addWidget(self.told)
@@ -46,18 +46,18 @@ class PlugsLeaf(Leaf):
         self.export.setEnabled(holes > 0)
 
     def _print(self) -> None:
-        session, job, id = self._session, self._session.job, self._session.part
+        session, job, id = self._session, self._session.job, self._session.selection.part
 
         def done(result: object) -> None:
             together, notes = result  # type: ignore[misc]
-            session.change("add plugs", together)
-            session.noticed.emit("; ".join(notes) or "plugs stand beside the parts; give them tips or a base")
+            session.document.change("add plugs", together)
+            session.messages.say("; ".join(notes) or "plugs stand beside the parts; give them tips or a base")
 
         def make(_: object) -> object:
             together, notes = with_plugs(job, id, session.stages)
             return propose_places(together, session.stages).job, notes
 
-        session.work("making plugs", make, done)
+        session.tasks.act("making plugs", make, done)
 
     def _export(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, "Folder for the plugs")
@@ -66,10 +66,10 @@ class PlugsLeaf(Leaf):
 
     def export_to(self, folder: Path) -> None:
         """Write the plugs of the chosen part into a folder."""
-        session, job, id = self._session, self._session.job, self._session.part
+        session, job, id = self._session, self._session.job, self._session.selection.part
 
         def done(result: object) -> None:
             paths, notes = result  # type: ignore[misc]
-            session.noticed.emit("; ".join([f"wrote {', '.join(p.name for p in paths)}", *notes]))
+            session.messages.say("; ".join([f"wrote {', '.join(p.name for p in paths)}", *notes]))
 
-        session.work("writing plugs", lambda _: export_plugs(job, id, session.stages, folder), done)
+        session.tasks.act("writing plugs", lambda _: export_plugs(job, id, session.stages, folder), done)

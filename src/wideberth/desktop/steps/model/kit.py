@@ -106,25 +106,25 @@ class KitLeaf(Leaf):
         try:
             grown = make()
         except WideBerthError as error:
-            self._session.failed.emit(error.text)
+            self._session.messages.warn(error.text)
             return
         try:
             grown = propose_places(grown, self._session.stages).job
         except WideBerthError as error:
             grown = beside_plate(grown, part.id, before, self._size(part)[0], job.bench.house.apart_mm)
-            self._session.noticed.emit(f"not all fit: what is new stands beside the plate. {error.remedy}")
-        self._session.change(name, grown)
+            self._session.messages.say(f"not all fit: what is new stands beside the plate. {error.remedy}")
+        self._session.document.change(name, grown)
 
     def _link(self, on: bool) -> None:
-        self._session.change(
+        self._session.document.change(
             "link the kit's scale" if on else "unlink the kit's scale", replace(self._step.job, linked=on)
         )
 
     def _arrange(self) -> None:
         job = self._step.job
-        self._session.propose("arranging", lambda _p: propose_places(job, self._session.stages))
+        self._session.proposing.propose("arranging", lambda _p: propose_places(job, self._session.stages))
 
     def _remove(self) -> None:
         part = self._step.part
         if part is not None:
-            self._session.change(f"take off {part.name}", self._step.job.without(self._session.part))
+            self._session.document.change(f"take off {part.name}", self._step.job.without(self._session.selection.part))

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from wideberth.desktop.steps.hollow_pays import PaysLeaf
-from wideberth.desktop.steps.hollow_places import PlacesLeaf
-from wideberth.desktop.steps.hollow_shell import ShellLeaf
+from wideberth.desktop.steps.hollow.pays import PaysLeaf
+from wideberth.desktop.steps.hollow.places import PlacesLeaf
+from wideberth.desktop.steps.hollow.shell import ShellLeaf
 from wideberth.desktop.steps.step import LeavedStep
 
 
@@ -21,7 +21,7 @@ class HollowStep(LeavedStep):
 
     def turned_to(self, name: str) -> None:
         if name != "Places":
-            self.session.driller.stop()
+            self.places.stop()
 
     def hideEvent(self, _event: object) -> None:
-        self.session.driller.stop()
+        self.places.stop()

@@ -7,11 +7,16 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.job import Part, advised_mends, with_mend, without_mends
-from wideberth.core.model import Flaw, Mend
+from wideberth.core.model import Flaw, Mend, stand_in, wall_seen_from
+from wideberth.core.progress import Progress
+from wideberth.desktop.session import Coloured
 from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
-from wideberth.desktop.steps.step import Leaf
+from wideberth.desktop.steps.model.examiner import Examiner
+from wideberth.desktop.steps.step import Leaf, LeavedStep
 from wideberth.desktop.style import DAY, draw_severity
 
+COLOURED_TRIANGLES = 60_000
+WALL_TOP_MM = 4.0
 SIGN_OF = {"broken": "lost", "serious": "doubtful", "note": "note"}
 MEND_WORDS = {
     "weld": "join corners", "tidy": "drop doubled faces", "orient": "turn faces", "debris": "drop debris", "fill": "fill holes",
@@ -63,6 +68,10 @@ class FlawLine(QWidget):
 class HealthLeaf(Leaf):
     """Flaws, repairs and what they changed, and the colours of the walls."""
 
+    def __init__(self, step: LeavedStep, examiner: Examiner) -> None:
+        self._examiner = examiner
+        super().__init__(step)
+
     def build(self) -> None:
         box = self.box
         self.state = label("", "head")
@@ -86,40 +95,64 @@ class HealthLeaf(Leaf):
         box.addWidget(side_by_side(self.rebuild, self.undo))
         self.walls = QPushButton("Colour the walls")
         self.walls.setCheckable(True)
-        self.walls.toggled.connect(self._session.examiner.show_walls)
+        self.walls.toggled.connect(self._colour)
         box.addWidget(self.walls)
         box.addStretch(1)
-        self._session.examiner.examined.connect(lambda: self.show_part(self._step.part))
-        self._session.examiner.coloured.connect(self._mirror_walls)
+        self._examiner.examined.connect(lambda: self.show_part(self._step.part))
+        self._session.sight.coloured.connect(self._mirror_walls)
 
     def _mirror_walls(self) -> None:
-        if self._session.examiner.colours is None and self.walls.isChecked():
+        if self._session.sight.colours is None and self.walls.isChecked():
             self.walls.setChecked(False)
+
+    def _colour(self, wanted: bool) -> None:
+        """Colour the chosen part by its walls, measured off the interface thread."""
+        p, id, stages, sight = (
+            self._session.prediction,
+            self._session.selection.part,
+            self._session.stages,
+            self._session.sight,
+        )
+        solid = None if p is None else p.solids_of(id)
+        if not wanted or solid is None:
+            sight.colour(None)
+            return
+        outer = solid.outer
+
+        def work(_: Progress) -> Coloured:
+            light = stand_in(outer, COLOURED_TRIANGLES)
+            return Coloured(id, light, wall_seen_from(light, stages.closest(outer)), WALL_TOP_MM, "wall thickness, mm")
+
+        def done(coloured: Coloured) -> None:
+            if self.walls.isChecked():
+                sight.colour(coloured)
+
+        self._session.tasks.beside(work, done)
 
     def show_part(self, part: Part | None) -> None:
         """Show what is known of a part."""
         emptied(self._flaws)
-        found = self._session.examiner.present
+        seen = self._examiner.present
         for widget in (self.mend, self.advice, self.done, self.undo):
             widget.setVisible(False)
         if part is None:
             return
         self.undo.setVisible(bool(part.mends))
-        if found is None:
+        if seen is None:
             self.state.setText("looking it over…")
             return
-        bad = sum(f.severity != "note" for f in found.flaws)
-        solid = "A closed solid" if found.health.solid else "No closed solid"
+        bad = sum(f.severity != "note" for f in seen.flaws)
+        solid = "A closed solid" if seen.health.solid else "No closed solid"
         self.state.setText(f"{solid}, {'nothing wrong' if not bad else f'{bad} to mend or mind'}.")
-        for flaw in found.flaws:
-            self._flaws.addWidget(FlawLine(flaw, self._session.examiner.show_flaw))
-        mends = advised_mends(found.health)
+        for flaw in seen.flaws:
+            self._flaws.addWidget(FlawLine(flaw, self._examiner.show_flaw))
+        mends = advised_mends(seen.health)
         if mends:
             self._offer(", ".join(MEND_WORDS[m.kind] for m in mends))
-        elif not found.health.solid:
+        elif not seen.health.solid:
             self._offer(MEND_WORDS["rebuild"])
-        if found.mended:
-            self.done.setText("\n".join(m.text for m in found.mended))
+        if seen.mended:
+            self.done.setText("\n".join(m.text for m in seen.mended))
             self.done.setVisible(True)
 
     def _offer(self, what: str) -> None:
@@ -129,10 +162,10 @@ class HealthLeaf(Leaf):
             widget.setVisible(True)
 
     def _mend(self) -> None:
-        found, part = self._session.examiner.present, self._step.part
-        if found is None or part is None:
+        seen, part = self._examiner.present, self._step.part
+        if seen is None or part is None:
             return
-        mends = advised_mends(found.health) or (Mend("rebuild", self.pitch.value),)
+        mends = advised_mends(seen.health) or (Mend("rebuild", self.pitch.value),)
         self._carry_out("mend " + part.name, mends)
 
     def _rebuild(self) -> None:
@@ -148,12 +181,12 @@ class HealthLeaf(Leaf):
         better = part
 
         def done(_: object) -> None:
-            self._session.change(name, self._step.job.with_part(better))
+            self._session.document.change(name, self._step.job.with_part(better))
 
-        self._session.work(name, lambda p: stages.mended(better, p), done)
+        self._session.tasks.act(name, lambda p: stages.mended(better, p), done)
 
     def _as_it_came(self) -> None:
         if self._step.part is not None:
-            self._session.change(
-                f"{self._step.part.name} as it came", without_mends(self._step.job, self._session.part)
+            self._session.document.change(
+                f"{self._step.part.name} as it came", without_mends(self._step.job, self._session.selection.part)
             )

@@ -27,7 +27,7 @@ class ChambersLeaf(Leaf):
         box.addWidget(self.list)
         self.told = label("")
         box.addWidget(self.told)
-        show = self._session.show_wanted.emit
+        show = self._session.sight.show_wanted.emit
         box.addWidget(button("Show chambers, cut open", lambda: show("chambers")))
         self.poses = {
             name: button("", lambda n=name: show(n), "", "shows the liquid in the part")
@@ -44,7 +44,7 @@ class ChambersLeaf(Leaf):
         """The part's voids as the present prediction has them."""
         p = self._session.prediction
         ready = p is not None and p.looked_closer and p.job is self._session.job
-        self._found = p.drainage_of(self._session.part) if ready and p is not None else None
+        self._found = p.drainage_of(self._session.selection.part) if ready and p is not None else None
         chosen = max(0, self.list.currentRow())
         self.list.blockSignals(True)
         self.list.clear()
@@ -65,15 +65,15 @@ class ChambersLeaf(Leaf):
         self._tell(self.list.currentRow())
         self.summary.setText(self._whole(self._found, part))
 
-    def _whole(self, found: Drainage, part: Part | None) -> str:
+    def _whole(self, drained: Drainage, part: Part | None) -> str:
         lines = []
         if part is not None:
             lines.append(
-                f"Best pose: {hold_words(found.best.down, part.pose.rotation)}; it runs out in {minutes(found.seconds)}."
+                f"Best pose: {hold_words(drained.best.down, part.pose.rotation)}; it runs out in {minutes(drained.seconds)}."
             )
-        if found.lit is not None:
-            lines.append(f"Light reaches {1 - found.lit.dark_share:.0%} of the inner walls as it turns; "
-                         f"{found.lit.dark_mm2 / 100:.0f} cm² stay dark.")  # fmt: skip
+        if drained.lit is not None:
+            lines.append(f"Light reaches {1 - drained.lit.dark_share:.0%} of the inner walls as it turns; "
+                         f"{drained.lit.dark_mm2 / 100:.0f} cm² stay dark.")  # fmt: skip
         lines.append(
             "Solvent must reach every chamber: turn it over and over in both baths. The resin's safety data sheet comes first."
         )

@@ -9,14 +9,19 @@ from PySide6.QtWidgets import QComboBox, QListWidget, QPushButton
 from wideberth.core.drain import OUTLINES, Hole, hole_diameter_mm
 from wideberth.core.job import Part
 from wideberth.core.propose import propose_drain
+from wideberth.desktop.steps.drain.driller import Driller
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side
-from wideberth.desktop.steps.step import Leaf
+from wideberth.desktop.steps.step import Leaf, LeavedStep
 
 LIST_HEIGHT = 118
 
 
 class HolesLeaf(Leaf):
     """Fields tell the chosen hole, or the next one when none is chosen."""
+
+    def __init__(self, step: LeavedStep, driller: Driller) -> None:
+        self._driller = driller
+        super().__init__(step)
 
     def build(self) -> None:
         box = self.box
@@ -58,7 +63,7 @@ class HolesLeaf(Leaf):
         )
         box.addWidget(side_by_side(self.move_button, close, close_all))
         box.addStretch(1)
-        self._session.driller.asked.connect(lambda _: self.place.setChecked(self._session.driller.drilling))
+        self._session.sight.tool_changed.connect(lambda: self.place.setChecked(self._driller.in_hand))
         self._shown: Part | None = None
 
     def show_part(self, part: Part | None) -> None:
@@ -79,17 +84,17 @@ class HolesLeaf(Leaf):
 
     def _wall(self, number: int) -> str:
         p = self._session.prediction
-        solids = p.solids_of(self._session.part) if p is not None and p.job is self._session.job else None
+        solids = p.solids_of(self._session.selection.part) if p is not None and p.job is self._session.job else None
         bores = solids.bores if solids is not None else ()
         return f", wall {bores[number].wall_mm:.1f} at {bores[number].z_mm:.1f}" if number < len(bores) else ""
 
     def _chosen(self, _row: int) -> None:
-        if self._session.driller.moving:
-            self._session.driller.stop()
+        if self._driller.moving:
+            self._driller.stop()
         self._tell()
 
     def _tell(self) -> None:
-        hole, driller = self._hole(), self._session.driller
+        hole, driller = self._hole(), self._driller
         if hole is not None:
             self.diameter.set_value(hole.diameter_mm)
             self.taper.set_value(hole.taper_deg)
@@ -102,11 +107,11 @@ class HolesLeaf(Leaf):
             self.margin.set_value(driller.margin_mm or 0.0)
         self.meaning.setText(OUTLINES[self.outline.currentData()])
         self.move_button.setEnabled(hole is not None)
-        p, text = self._session.prediction, self._session.last_reason.get("drain", "")
+        p, text = self._session.prediction, self._session.proposing.reasons.get("drain", "")
         if hole is not None:
             text = f"{hole.why[:1].upper()}{hole.why[1:]}."
             if p is not None and p.job is self._session.job:
-                solids = p.solids_of(self._session.part)
+                solids = p.solids_of(self._session.selection.part)
                 own = solids.number if solids is not None else -1
                 work = next((h for h in p.verdict.holes if h.part == own and h.id == hole.id), None)
                 text += f"\nIt {work.words}." if work is not None else ""
@@ -114,7 +119,7 @@ class HolesLeaf(Leaf):
 
     def _reshape(self) -> None:
         """Change the chosen hole, or what the next one will be."""
-        hole, driller = self._hole(), self._session.driller
+        hole, driller = self._hole(), self._driller
         size, taper, outline = self.diameter.value, self.taper.value, self.outline.currentData()
         margin = self.margin.value or None
         self.meaning.setText(OUTLINES[outline])
@@ -129,19 +134,19 @@ class HolesLeaf(Leaf):
     def _place(self, on: bool) -> None:
         if on:
             self.list.setCurrentRow(-1)
-            self._session.driller.start()
+            self._driller.start()
         else:
-            self._session.driller.stop()
+            self._driller.stop()
 
     def _move(self) -> None:
         hole = self._hole()
         if hole is not None:
-            self._session.driller.start(moving=hole.id)
+            self._driller.start(moving=hole.id)
 
     def _propose(self) -> None:
-        session, id, job = self._session, self._session.part, self._session.job
+        session, id, job = self._session, self._session.selection.part, self._session.job
         if self._shown is not None:
-            session.propose("looking for drain holes", lambda p: propose_drain(job, id, session.stages, p))
+            session.proposing.propose("looking for drain holes", lambda p: propose_drain(job, id, session.stages, p))
 
     def _remove(self) -> None:
         row = self.list.currentRow()

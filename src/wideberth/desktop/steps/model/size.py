@@ -66,11 +66,11 @@ class SizeLeaf(Leaf):
         if part is None:
             return
         try:
-            self._session.change(
-                f"scale {part.name} to {value:.3g}", job_scaled(self._step.job, self._session.part, value)
+            self._session.document.change(
+                f"scale {part.name} to {value:.3g}", job_scaled(self._step.job, self._session.selection.part, value)
             )
         except WideBerthError as error:
-            self._session.failed.emit(error.text)
+            self._session.messages.warn(error.text)
 
     def _side(self, axis: int, value: float) -> None:
         part = self._step.part
@@ -96,4 +96,4 @@ class SizeLeaf(Leaf):
         try:
             self._step.change(name, resized(part, part.scale, stretch, mirrored))
         except WideBerthError as error:
-            self._session.failed.emit(error.text)
+            self._session.messages.warn(error.text)

@@ -1,0 +1,85 @@
+"""The open job with its history and its file."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from wideberth.core.bench import facts_of, load_bench
+from wideberth.core.errors import WideBerthError
+from wideberth.core.job import History, Job, job_of
+from wideberth.desktop.session.messages import Messages
+
+
+class Document(QObject):
+    """Signals: changed (another recipe is the present one), replaced (by another job; `changed` follows), filed (saved)."""
+
+    changed = Signal()
+    replaced = Signal()
+    filed = Signal()
+
+    def __init__(self, messages: Messages) -> None:
+        super().__init__()
+        self._messages = messages
+        self.history = History.begin(job_of("Untitled", load_bench()))
+        self._saved = self.job
+        self.path: Path | None = None
+
+    @property
+    def job(self) -> Job:
+        return self.history.present
+
+    @property
+    def is_saved(self) -> bool:
+        return self._saved is self.job
+
+    def begin(self, job: Job, path: Path | None = None) -> None:
+        """Take up another job, with the file it came from."""
+        self.history, self._saved, self.path = History.begin(job), job, path
+        self.replaced.emit()
+        self.changed.emit()
+
+    def file_under(self, path: Path, job: Job) -> None:
+        """A job was written to a file: from now on it is this document's."""
+        self.path, self._saved = path, job
+        self.filed.emit()
+
+    def change(self, label: str, job: Job) -> None:
+        """Make another recipe the present one."""
+        if job is not self.job:
+            self.history = self.history.then(label, job)
+            self.changed.emit()
+
+    def undo(self) -> None:
+        if label := self.history.undo_label:
+            self.history = self.history.undo()
+            self._messages.say(f"undone: {label}")
+            self.changed.emit()
+
+    def redo(self) -> None:
+        if label := self.history.redo_label:
+            self.history = self.history.redo()
+            self._messages.say(f"done again: {label}")
+            self.changed.emit()
+
+    def set_bench(self, key: str, value: object, source: str = "set by hand") -> None:
+        """Change one bench value; what is out of range is refused and told."""
+        try:
+            bench = self.job.bench.with_value(key, value, source)
+        except WideBerthError as error:
+            self._messages.warn(error.text)
+            return
+        section, _, name = key.partition(".")
+        facts = next((f for f in facts_of(section) if f.key == name), None)
+        shown = f"{value:g}" if isinstance(value, float) else value if value is not None else "not known"
+        self.change(
+            f"set {facts.words} to {shown} {facts.unit}".rstrip() if facts else f"set {key}",
+            replace(self.job, bench=bench),
+        )
+
+    def use_section(self, section: str, part: object, source: str) -> None:
+        """Put another printer, film, resin, ... on the bench."""
+        bench = self.job.bench.with_section(section, part, source)
+        self.change(f"use {getattr(part, 'name', section)}", replace(self.job, bench=bench))

@@ -1,0 +1,107 @@
+"""Opening and saving: jobs, and models that come into the job at hand."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from wideberth.core.errors import WideBerthError
+from wideberth.core.handover import save_job
+from wideberth.core.job import Job, is_job, remembered_factor, scaled, taken_in
+from wideberth.core.model import guess_unit, read_models
+from wideberth.core.predict import FirstLooks, Prediction, Stages
+from wideberth.core.progress import Progress
+from wideberth.core.propose import propose_places
+from wideberth.desktop.session.cursor import Cursor
+from wideberth.desktop.session.document import Document
+from wideberth.desktop.session.messages import Messages
+from wideberth.desktop.session.predicting import Predicting
+from wideberth.desktop.session.selection import Selection
+from wideberth.desktop.session.tasks import Tasks
+
+
+class Files(QObject):
+    """Signals: models_came (ids of the new parts, paths of their files)."""
+
+    models_came = Signal(tuple, list)
+
+    def __init__(self, document: Document, selection: Selection, tasks: Tasks, messages: Messages, predicting: Predicting,
+                 cursor: Cursor, stages: Stages, looks: FirstLooks) -> None:  # fmt: skip
+        super().__init__()
+        self._document, self._selection, self._tasks, self._messages = document, selection, tasks, messages
+        self._predicting, self._cursor, self._stages, self._looks = predicting, cursor, stages, looks
+
+    def open(self, paths: list[Path]) -> None:
+        """Open a job, or add models to the present one."""
+        if len(paths) == 1 and paths[0].suffix.lower() == ".3mf" and is_job(paths[0]):
+            self._open_job(paths[0])
+        else:
+            self._add_models(paths)
+
+    def _open_job(self, path: Path) -> None:
+        """Open a job together with its coarse prediction, so that both are seen at once."""
+
+        def work(progress: Progress) -> tuple[Job, Prediction | None, WideBerthError | None]:
+            progress.at(0.1, f"opening {path.name}")
+            return self._looks.open(path, self._stages, progress)
+
+        def done(result: tuple[Job, Prediction | None, WideBerthError | None]) -> None:
+            opened, seen, error = result
+            self._document.begin(opened, path)
+            self._predicting.take(seen, error.text if error is not None else "")
+            self._cursor.move_to(0.0)
+
+        self._tasks.act("opening", work, done)
+
+    def _add_models(self, paths: list[Path]) -> None:
+        """Add all models of some files to the present job."""
+        job = self._document.job
+
+        def work(progress: Progress) -> tuple[Job, list[str]]:
+            together, notes = _taken_in(job, paths, progress)
+            if len(together.parts) > 1:
+                together = propose_places(together, self._stages).job
+            return together, notes
+
+        def done(result: tuple[Job, list[str]]) -> None:
+            opened, notes = result
+            self._selection.part = opened.parts[-1].id
+            self._document.change(f"open {', '.join(p.name for p in paths)}", opened)
+            if notes:
+                self._messages.say("; ".join(notes))
+            self.models_came.emit(tuple(part.id for part in opened.parts[len(job.parts) :]), paths)
+            self._cursor.move_to(0.0)
+
+        self._tasks.act("opening", work, done)
+
+    def save(self, path: Path) -> None:
+        """Save the job; the old file stays until the new one is whole."""
+        job = self._document.job
+
+        def done(notes: list[str]) -> None:
+            self._document.file_under(path, job)
+            self._messages.say("; ".join([f"saved {path.name}", *notes]))
+
+        self._tasks.act(f"saving {path.name}", lambda p: save_job(job, path, self._stages, p), done)
+
+
+def _taken_in(job: Job, paths: list[Path], progress: Progress) -> tuple[Job, list[str]]:
+    """The job with every model of the files as a part, in the unit that was told for its folder; and what was noted."""
+    notes: list[str] = []
+    for number, path in enumerate(paths):
+        share = progress.part(number / len(paths), (number + 1) / len(paths))
+        factor = remembered_factor(path.parent)
+        for source in read_models(path, share):
+            notes += source.notes
+            part = taken_in(source)
+            if part.mends:
+                notes.append(f"{source.name} was inside out: its faces were turned; undo under Model")
+            if factor not in (None, 1.0) and guess_unit(source.mesh, job.bench.printer.longest_mm) is not None:
+                part = scaled(part, float(factor or 1.0))
+                notes.append(f"{source.name}: scaled by {factor:g}, as told for this folder")
+            job = job.with_more(part)
+            if job.title == "Untitled":
+                job = replace(job, title=path.stem)
+    return job, notes

@@ -1,0 +1,135 @@
+"""The prediction at hand, which follows the job: coarse, fine, then looked at closer."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from wideberth.core.job import Job
+from wideberth.core.predict import FirstLooks, Prediction, Stages, fine, look_closer, predict, preview
+from wideberth.desktop.session.document import Document
+from wideberth.desktop.session.messages import Messages
+from wideberth.desktop.session.tasks import Tasks, Work
+
+SETTLE_MS = 60
+DRAW_MS = 200
+"""The views' time to draw a prediction, before a finer one competes with them for the interpreter."""
+
+
+class Predicting(QObject):
+    """Signals: predicted (another prediction is at hand, or none), drawn (the views had time to draw it), refused (the job cannot
+    be predicted), ghost_changed (another state to compare with, or none)."""
+
+    predicted = Signal()
+    drawn = Signal()
+    refused = Signal()
+    ghost_changed = Signal()
+
+    def __init__(self, document: Document, tasks: Tasks, messages: Messages, stages: Stages, looks: FirstLooks) -> None:
+        super().__init__()
+        self._document, self._tasks, self._messages, self._stages, self._looks = (
+            document,
+            tasks,
+            messages,
+            stages,
+            looks,
+        )
+        self.prediction: Prediction | None = None
+        self.ghost: Prediction | None = None
+        self._settle = self._timer(SETTLE_MS, self._coarse)
+        self._go_on = self._timer(DRAW_MS, self._finer)
+        document.replaced.connect(self._forget)
+        document.changed.connect(self._follow)
+        tasks.stopped.connect(self._go_on.stop)
+
+    def _timer(self, wait_ms: int, act) -> QTimer:  # type: ignore[no-untyped-def]
+        timer = QTimer(self)
+        timer.setSingleShot(True)
+        timer.setInterval(wait_ms)
+        timer.timeout.connect(act)
+        return timer
+
+    @property
+    def is_current(self) -> bool:
+        """Whether the prediction at hand is the fine one of the present job."""
+        p = self.prediction
+        return p is not None and p.job is self._document.job and not p.fineness.light
+
+    @property
+    def is_busy(self) -> bool:
+        """Whether a better prediction is on its way."""
+        return self._tasks.predicts or self._settle.isActive() or self._go_on.isActive()
+
+    def keep_ghost(self) -> None:
+        """Keep the prediction at hand, to be seen beside later ones."""
+        self.ghost = self.prediction
+        self._messages.say("kept to compare with: the dashed curves in the log")
+        self.ghost_changed.emit()
+
+    def drop_ghost(self) -> None:
+        self.ghost = None
+        self.ghost_changed.emit()
+
+    def take(self, seen: Prediction | None, refusal: str = "") -> None:
+        """Show a prediction of the present job that was made already, or say why there is none."""
+        if seen is not None:
+            self._settle.stop()
+            self._show(seen)
+        elif refusal:
+            self._settle.stop()
+            self.predicted.emit()
+            self._refuse(refusal)
+
+    def _forget(self) -> None:
+        """What was predicted is of another job."""
+        self.drop_ghost()
+        self.prediction = None
+
+    def _follow(self) -> None:
+        """Predict anew once the changes have settled."""
+        if not self._document.job.parts:
+            self.prediction = None
+        self._tasks.drop_prediction()
+        self._go_on.stop()
+        self._settle.start()
+
+    def _coarse(self) -> None:
+        job, stages = self._document.job, self._stages
+        if job.parts:
+            self._run(lambda p: predict(job, stages, preview(job.bench), p))
+        else:
+            self.predicted.emit()
+            self._tasks.busy.emit(-1, "")
+
+    def _finer(self) -> None:
+        """After a coarse prediction the fine one, after that the closer look."""
+        self.drawn.emit()
+        job, seen, stages, looks = self._document.job, self.prediction, self._stages, self._looks
+        if seen is None or seen.job is not job or self._tasks.predicts:
+            return
+        if seen.fineness.light:
+            self._run(lambda p: predict(job, stages, fine(), p))
+        elif seen.may_be_closer:
+            self._run(lambda p: look_closer(seen, stages, p))
+        elif looks.waits:
+            self._tasks.beside(lambda _: looks.keep(), lambda _: None)
+
+    def _run(self, work: Work) -> None:
+        job: Job = self._document.job
+
+        def done(seen: Prediction) -> None:
+            if job is self._document.job:
+                self._show(seen)
+
+        self._tasks.predict(work, done, self._refuse)
+
+    def _show(self, seen: Prediction) -> None:
+        """Show a prediction of the present job, and once that is drawn go on to a finer or a closer one."""
+        self.prediction = seen
+        self.predicted.emit()
+        self._tasks.busy.emit(-1, "")
+        self._go_on.start()
+
+    def _refuse(self, text: str) -> None:
+        self._tasks.busy.emit(-1, "")
+        self._messages.warn(text)
+        self.refused.emit()

@@ -1,0 +1,57 @@
+"""All state of a window, by its subjects: views and steps hear those they show."""
+
+from __future__ import annotations
+
+from wideberth.core.job import Job
+from wideberth.core.predict import Disk, FirstLooks, Prediction, Stages
+from wideberth.desktop.session.cursor import Cursor
+from wideberth.desktop.session.document import Document
+from wideberth.desktop.session.files import Files
+from wideberth.desktop.session.messages import Messages
+from wideberth.desktop.session.predicting import Predicting
+from wideberth.desktop.session.proposing import Proposing
+from wideberth.desktop.session.selection import Selection
+from wideberth.desktop.session.sight import Sight
+from wideberth.desktop.session.tasks import Tasks
+
+
+class Session:
+    """The subjects, put together. No subject knows a view or a step; what a step does by itself lives with the step."""
+
+    def __init__(self) -> None:
+        disk = Disk()
+        self.stages, looks = Stages(disk=disk), FirstLooks(disk)
+        self.messages = Messages()
+        self.document = Document(self.messages)
+        self.selection = Selection(self.document)
+        self.tasks = Tasks(self.document, self.messages)
+        self.predicting = Predicting(self.document, self.tasks, self.messages, self.stages, looks)
+        self.cursor = Cursor(self.predicting)
+        self.sight = Sight(self.document, self.selection, self.cursor)
+        self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)
+        self.files = Files(
+            self.document, self.selection, self.tasks, self.messages, self.predicting, self.cursor, self.stages, looks
+        )
+
+    @property
+    def job(self) -> Job:
+        """The present recipe."""
+        return self.document.job
+
+    @property
+    def prediction(self) -> Prediction | None:
+        """The prediction at hand, of the present job or of one just before it."""
+        return self.predicting.prediction
+
+    @property
+    def has_parts(self) -> bool:
+        return bool(self.job.parts)
+
+    @property
+    def is_busy(self) -> bool:
+        return self.tasks.are_running or self.predicting.is_busy
+
+    @property
+    def is_current(self) -> bool:
+        """Whether the prediction at hand is the fine one of the present job."""
+        return self.predicting.is_current
