@@ -70,8 +70,10 @@ def test_ratio_to_plane_sections_of_a_general_library(scan: Mesh) -> None:
     began = time.perf_counter()
     slice_and_label(light, 0.1, 0.05)
     ours = time.perf_counter() - began
-    print(f"\ngeneral library, sections of {len(heights) * 10} layers (measured on each tenth): {theirs:.1f} s; "
-          f"ours, sliced and labelled: {ours:.2f} s; ratio {theirs / ours:.0f}")  # fmt: skip
+    print(
+        f"\ngeneral library, sections of {len(heights) * 10} layers (measured on each tenth): {theirs:.1f} s; "
+        f"ours, sliced and labelled: {ours:.2f} s; ratio {theirs / ours:.0f}"
+    )
     assert theirs > ours
 
 
@@ -96,9 +98,7 @@ def test_whole_plate_with_its_supports(benchmark, supported: Job) -> None:  # ty
     """From the recipe to the verdict, nothing remembered: casting both ways, labelling, loads, sag, findings."""
     found = benchmark.pedantic(lambda: predict(supported, Stages(), fine()), rounds=5, warmup_rounds=1)
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
-    print(
-        f"\n{found.loads.layers} layers, {len(found.printed.touches)} tips; peak memory of the process {memory:.2f} GB"
-    )
+    print(f"\n{found.loads.layers} layers, {len(found.printed.touches)} tips; peak memory of the process {memory:.2f} GB")
     assert benchmark.stats["median"] < 9
 
 

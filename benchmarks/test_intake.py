@@ -88,10 +88,7 @@ def foreign() -> dict[str, Broken]:
 
 
 def test_table_of_broken_meshes(capsys: pytest.CaptureFixture[str]) -> None:
-    rows = [
-        "| mesh | found | mended | volume before → after (wanted) | deviation | solid |",
-        "|---|---|---|---|---|---|",
-    ]
+    rows = ["| mesh | found | mended | volume before → after (wanted) | deviation | solid |", "|---|---|---|---|---|---|"]
     for name, broken in {**{n: make() for n, make in ALL.items()}, **foreign()}.items():
         before = examine(broken.mesh)
         mesh, done, deviation = broken.mesh, [], 0.0
@@ -108,8 +105,6 @@ def test_table_of_broken_meshes(capsys: pytest.CaptureFixture[str]) -> None:
         wanted = f" ({broken.volume_mm3:,.0f})" if broken.volume_mm3 else ""
         volumes = f"{broken.mesh.volume_mm3:,.0f} → {mesh.volume_mm3:,.0f}{wanted} mm³"
         solid = "yes" if examine(mesh).solid else "no"
-        rows.append(
-            f"| {name} | {found} | {', '.join(done) or 'not needed'} | {volumes} | {deviation:.3f} mm | {solid} |"
-        )
+        rows.append(f"| {name} | {found} | {', '.join(done) or 'not needed'} | {volumes} | {deviation:.3f} mm | {solid} |")
     with capsys.disabled():
         print("\n" + "\n".join(rows))

@@ -49,9 +49,7 @@ os._exit(0)
 
 def told(how: str) -> dict[str, list[float]]:
     """What one start says it took [s]."""
-    said = subprocess.run(
-        [sys.executable, "-c", START, how], capture_output=True, text=True, check=True, timeout=300
-    ).stdout
+    said = subprocess.run([sys.executable, "-c", START, how], capture_output=True, text=True, check=True, timeout=300).stdout
     found: dict[str, list[float]] = {}
     for line in said.splitlines():
         name, _, seconds = line.rpartition(" ")
@@ -63,8 +61,10 @@ def test_second_start_and_one_step_of_the_cursor() -> None:
     told("scrub")  # which waits until what was seen first is kept
     starts = [told("start")["figures drawn"][0] for _ in range(5)]
     steps = told("scrub")["step"][20:]
-    print(f"\nsecond start to the demo's figures: {statistics.median(starts):.1f} s ({min(starts):.1f} to {max(starts):.1f}); "
-          f"a step of the cursor: {1000 * statistics.median(steps):.0f} ms")  # fmt: skip
+    print(
+        f"\nsecond start to the demo's figures: {statistics.median(starts):.1f} s ({min(starts):.1f} to {max(starts):.1f}); "
+        f"a step of the cursor: {1000 * statistics.median(steps):.0f} ms"
+    )
     assert statistics.median(starts) < 30
 
 

@@ -22,11 +22,7 @@ def figure(name: str) -> Mesh:
         return knobbly()
     if name in ("ant", "airplane"):
         scale = {"ant": 2.0, "airplane": 0.08}[name]
-        scan = (
-            pyvista.read(getattr(pyvista.examples, {"ant": "antfile", "airplane": "planefile"}[name]))
-            .triangulate()
-            .clean()
-        )
+        scan = pyvista.read(getattr(pyvista.examples, {"ant": "antfile", "airplane": "planefile"}[name])).triangulate().clean()
         mesh = Mesh(np.asarray(scan.points, float) * scale, scan.faces.reshape(-1, 4)[:, 1:].astype(np.int32))
         return sound_copy(mesh).mesh
     return read_model(mesh_path(name)).mesh

@@ -45,8 +45,15 @@ def moved(t: trimesh.Trimesh, *by: float) -> trimesh.Trimesh:
     return made
 
 
-def printed_of(mesh: Mesh, pitch: float = 0.1, layer: float = 0.05, supports: Mesh | None = None, drill: Mesh | None = None,
-               bores: tuple[Bore, ...] = (), touches: tuple[Touch, ...] = ()) -> Printed:  # fmt: skip
+def printed_of(
+    mesh: Mesh,
+    pitch: float = 0.1,
+    layer: float = 0.05,
+    supports: Mesh | None = None,
+    drill: Mesh | None = None,
+    bores: tuple[Bore, ...] = (),
+    touches: tuple[Touch, ...] = (),
+) -> Printed:
     """What is printed of a mesh set down on the plate."""
     low, high = mesh.low, mesh.high
     if supports is not None:
@@ -55,17 +62,21 @@ def printed_of(mesh: Mesh, pitch: float = 0.1, layer: float = 0.05, supports: Me
     plugged, part = _cast_and_cut(mesh, drill, grid, [0, 1, 2])
     plugged_across, part_across = _cast_and_cut(mesh, drill, across, SWAPPED)
     if supports is None:
-        return Printed(
-            plugged, part, plugged, part, empty(grid), bores, touches, None, part_across, part_across, plugged_across
-        )
-    rest, rest_across = (
-        cast(supports.points, supports.faces, grid),
-        cast(supports.points[:, SWAPPED], supports.faces, across),
-    )
+        return Printed(plugged, part, plugged, part, empty(grid), bores, touches, None, part_across, part_across, plugged_across)
+    rest, rest_across = (cast(supports.points, supports.faces, grid), cast(supports.points[:, SWAPPED], supports.faces, across))
     return Printed(
-        plugged, part, union(plugged, rest), union(part, rest), rest, bores, touches, None, part_across,
-        union(part_across, rest_across), union(plugged_across, rest_across),
-    )  # fmt: skip
+        plugged,
+        part,
+        union(plugged, rest),
+        union(part, rest),
+        rest,
+        bores,
+        touches,
+        None,
+        part_across,
+        union(part_across, rest_across),
+        union(plugged_across, rest_across),
+    )
 
 
 def _cast_and_cut(mesh: Mesh, drill: Mesh | None, grid: Grid, axes: list[int]) -> tuple[Runs, Runs]:
@@ -76,9 +87,7 @@ def _cast_and_cut(mesh: Mesh, drill: Mesh | None, grid: Grid, axes: list[int]) -
 def beam(spots: list[tuple[float, float]], diameter: float = 0.8, gap: float = 4.0) -> tuple[Mesh, Printed]:
     """A slab 30 x 10 x 3 mm held above the plate by tips at given spots, each on a rod to the plate."""
     slab = moved(trimesh.creation.box((30, 10, 3)), 0, 0, gap + 1.5)
-    rods = [
-        moved(trimesh.creation.cylinder(diameter / 2, gap + 0.2, sections=32), x, y, (gap + 0.2) / 2) for x, y in spots
-    ]
+    rods = [moved(trimesh.creation.cylinder(diameter / 2, gap + 0.2, sections=32), x, y, (gap + 0.2) / 2) for x, y in spots]
     touches = tuple(
         Touch(0, f"contact-{i}", x, y, gap, diameter, 0.2, gap, diameter, x, y, gap) for i, (x, y) in enumerate(spots)
     )

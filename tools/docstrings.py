@@ -58,9 +58,7 @@ def main() -> int:
             for node in ast.parse(file.read_text(encoding="utf-8")).body:
                 if isinstance(node, ast.FunctionDef) and node.name in names and (lacks := faults(node)):
                     bad += 1
-                    print(
-                        f"{file.relative_to(CORE.parents[2])}:{node.lineno}: {node.name} does not say {', '.join(lacks)}"
-                    )
+                    print(f"{file.relative_to(CORE.parents[2])}:{node.lineno}: {node.name} does not say {', '.join(lacks)}")
     return bad
 
 

@@ -37,14 +37,16 @@ def test_poses_stand_side_by_side_ranked_by_the_house_s_weights(coarse: Bench) -
     proposal = propose_orient(job, ONE, Stages())
     names = [m.name for m in proposal.now]
     assert len(proposal.candidates) > 3
-    assert {(m.name, m.unit) for c in proposal.candidates for m in c.measures} == {
-        (m.name, m.unit) for m in proposal.now
-    }
+    assert {(m.name, m.unit) for c in proposal.candidates for m in c.measures} == {(m.name, m.unit) for m in proposal.now}
     house = coarse.house
     weight = {
-        "peak pull": 1.0, "pull on fresh undersides": house.young_weight, "suction": house.suction_weight,
-        "area to support": house.support_weight_n_per_mm2, "leverage": house.lever_weight, "height": house.height_weight_n_per_mm,
-    }  # fmt: skip
+        "peak pull": 1.0,
+        "pull on fresh undersides": house.young_weight,
+        "suction": house.suction_weight,
+        "area to support": house.support_weight_n_per_mm2,
+        "leverage": house.lever_weight,
+        "height": house.height_weight_n_per_mm,
+    }
     assert set(weight) == set(names)
     totals = [sum(weight[m.name] * m.value for m in c.measures) for c in proposal.candidates]
     assert totals == sorted(totals)
@@ -81,20 +83,14 @@ def test_pinned_contacts_stay_and_none_comes_back_to_a_refused_spot(coarse: Benc
     job, stages = plate_of(coarse), Stages()
     supports = propose_support(job, ONE, stages).job.parts[0].supports
     kept, gone = supports.contacts[2], supports.contacts[5]
-    held = replace(supports, contacts=tuple(
-        replace(c, pinned=True, diameter_mm=0.77) if c.id == kept.id else c for c in supports.contacts
-    ))  # fmt: skip
+    held = replace(
+        supports, contacts=tuple(replace(c, pinned=True, diameter_mm=0.77) if c.id == kept.id else c for c in supports.contacts)
+    )
     refused = (Refused("support", None, (gone.x_mm, gone.y_mm, gone.z_mm)),)
     part = replace(job.parts[0], supports=held, refused=refused)
     again = propose_support(job.with_part(part), ONE, stages).job.parts[0].supports.checked("Slab")
     mine = again.contact[kept.id]
-    assert (mine.x_mm, mine.y_mm, mine.z_mm, mine.diameter_mm, mine.pinned) == (
-        kept.x_mm,
-        kept.y_mm,
-        kept.z_mm,
-        0.77,
-        True,
-    )
+    assert (mine.x_mm, mine.y_mm, mine.z_mm, mine.diameter_mm, mine.pinned) == (kept.x_mm, kept.y_mm, kept.z_mm, 0.77, True)
     assert again.routes[kept.id].foot_mm == held.routes[kept.id].foot_mm
     away = [float(np.linalg.norm(c.spot_mm - gone.spot_mm)) for c in again.contacts if c.id != kept.id]
     assert min(away) >= 2.0
@@ -119,5 +115,6 @@ def test_differences_tell_what_is_gained_and_what_is_lost(bench: Bench) -> None:
     then = (Measure("peak pull", 8.0, "N"), Measure("margin", 1.2, "", Better.MORE), Measure("height", 30.0, "mm"))
     candidate = Candidate("turn", "why", job_of("x", bench), then)
     assert [(d.name, round(d.by, 6), d.unit, d.gains) for d in candidate.differences(now)] == [
-        ("peak pull", -2.0, "N", True), ("margin", -0.3, "", False),
-    ]  # fmt: skip
+        ("peak pull", -2.0, "N", True),
+        ("margin", -0.3, "", False),
+    ]

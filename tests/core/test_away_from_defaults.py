@@ -16,10 +16,7 @@ def test_transition_layers_bond_by_their_own_exposure(bench: Bench) -> None:
     b = bench.with_value("print.first_layers", 3).with_value("print.transition_layers", 4)
     factors = bond_factors(10, b)
     expected = [
-        min(
-            1 + b.laws.exposure_gain * math.log(exposure_of_layer(b.print, k) / b.print.exposure_s),
-            b.laws.exposure_factor_limit,
-        )
+        min(1 + b.laws.exposure_gain * math.log(exposure_of_layer(b.print, k) / b.print.exposure_s), b.laws.exposure_factor_limit)
         for k in range(10)
     ]
     assert factors == pytest.approx(expected)
@@ -34,9 +31,7 @@ def test_longer_first_light_holds_the_plate_by_its_logarithm(bench: Bench, times
     assert plate_strength(b) == pytest.approx(expected)
 
 
-@pytest.mark.parametrize(
-    "key", ["print.wait_before_s", "print.wait_after_s", "print.wait_lifted_s", "printer.overhead_s"]
-)
+@pytest.mark.parametrize("key", ["print.wait_before_s", "print.wait_after_s", "print.wait_lifted_s", "printer.overhead_s"])
 def test_every_wait_is_in_the_time_of_each_layer(bench: Bench, key: str) -> None:
     area = np.full(7, 300.0)
     now = next(value.value for value in bench.values() if value.key == key)

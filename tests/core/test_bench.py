@@ -99,9 +99,7 @@ def test_exposure_falls_linearly_from_first_to_normal(bench: Bench) -> None:
     p = bench.print
     first = [exposure_of_layer(p, k) for k in range(p.first_layers)]
     assert first == [p.first_exposure_s] * p.first_layers
-    steps = np.diff(
-        [exposure_of_layer(p, k) for k in range(p.first_layers - 1, p.first_layers + p.transition_layers + 1)]
-    )
+    steps = np.diff([exposure_of_layer(p, k) for k in range(p.first_layers - 1, p.first_layers + p.transition_layers + 1)])
     assert steps == pytest.approx(np.full(len(steps), (p.exposure_s - p.first_exposure_s) / (p.transition_layers + 1)))
     assert exposure_of_layer(p, 100) == p.exposure_s
 

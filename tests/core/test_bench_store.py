@@ -128,8 +128,9 @@ def test_a_mix_serves_as_the_resin_of_a_bench() -> None:
 
 
 def test_an_exposure_test_comes_back_as_it_was_kept() -> None:
-    test = ExposureTest("Grey, May", "standard", "standard", 4.0, 25.0,
-                        (CuredPair(2.0, 0.08), CuredPair(4.0, 0.16, False)), smallest_slot_mm=0.2)  # fmt: skip
+    test = ExposureTest(
+        "Grey, May", "standard", "standard", 4.0, 25.0, (CuredPair(2.0, 0.08), CuredPair(4.0, 0.16, False)), smallest_slot_mm=0.2
+    )
     save_own("exposure", slug(test.name), test)
     assert load_named("exposure", "grey-may") == test
 

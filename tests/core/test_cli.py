@@ -36,9 +36,7 @@ def run(*words: object) -> subprocess.CompletedProcess[str]:
 def run_apart(*words: object) -> subprocess.CompletedProcess[str]:
     """The same in a process of its own."""
     program = "from wideberth.cli.main import main; main()"
-    return subprocess.run(
-        [sys.executable, "-c", program, *map(str, words)], capture_output=True, text=True, timeout=300
-    )
+    return subprocess.run([sys.executable, "-c", program, *map(str, words)], capture_output=True, text=True, timeout=300)
 
 
 @pytest.fixture(scope="module")
@@ -80,8 +78,24 @@ def test_check_with_tips_hollow_and_bench(tmp_path: Path) -> None:
     path, bench = tmp_path / "ball.stl", tmp_path / "bench.toml"
     trimesh.creation.icosphere(4, 10).export(path)
     bench.write_text("[resin]\nviscosity_pa_s = 0.4\nreference_c = 25\n")
-    done = run("check", path, "--tips", "propose", "--hollow", "2", "--scale", "1.2", "--bench", bench, "--layer-height", "0.1",
-               "--pitch", "0.2", "--json", tmp_path / "r.json")  # fmt: skip
+    done = run(
+        "check",
+        path,
+        "--tips",
+        "propose",
+        "--hollow",
+        "2",
+        "--scale",
+        "1.2",
+        "--bench",
+        bench,
+        "--layer-height",
+        "0.1",
+        "--pitch",
+        "0.2",
+        "--json",
+        tmp_path / "r.json",
+    )
     assert done.returncode == 0, done.stderr
     found = json.loads((tmp_path / "r.json").read_text())
     assert found["layers"]["height_mm"] == 0.1

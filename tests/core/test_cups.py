@@ -41,8 +41,10 @@ def test_bowl_off_the_plate_holds_no_trap() -> None:
 
 
 def test_bowl_on_posts_is_not_a_sealed_cup() -> None:
-    posts = [moved(trimesh.creation.cylinder(0.6, 2.2, sections=24), 16 * np.cos(a), 16 * np.sin(a), 1.1)
-             for a in np.linspace(0, 2 * np.pi, 12, endpoint=False)]  # fmt: skip
+    posts = [
+        moved(trimesh.creation.cylinder(0.6, 2.2, sections=24), 16 * np.cos(a), 16 * np.sin(a), 1.1)
+        for a in np.linspace(0, 2 * np.pi, 12, endpoint=False)
+    ]
     printed = printed_of(set_down(bowl(), 2.0), supports=as_mesh(trimesh.util.concatenate(posts)))
     assert printed.openings.count == 0
     assert printed.traps == []
@@ -164,8 +166,10 @@ def test_two_equal_holes_halve_the_pressure(bench: Bench) -> None:
     one = vase_with_hole()
     drill = [moved(turned(trimesh.creation.cylinder(1, 6, sections=96), 90, (0, 1, 0)), x, 0, 6) for x in (16, -16)]
     z = 6.0
-    holes = (Bore(0, 0, (17.0, 0, z), (-1.0, 0, 0), 1.0, 2.0, (18.0, 0, z), (14.0, 0, z)),
-             Bore(0, 1, (-17.0, 0, z), (1.0, 0, 0), 1.0, 2.0, (-18.0, 0, z), (-14.0, 0, z)))  # fmt: skip
+    holes = (
+        Bore(0, 0, (17.0, 0, z), (-1.0, 0, 0), 1.0, 2.0, (18.0, 0, z), (14.0, 0, z)),
+        Bore(0, 1, (-17.0, 0, z), (1.0, 0, 0), 1.0, 2.0, (-18.0, 0, z), (-14.0, 0, z)),
+    )
     two = printed_of(set_down(tube_with_floor()), drill=as_mesh(trimesh.util.concatenate(drill)), bores=holes)
     a, b = loads(one, bench), loads(two, bench)
     assert b.suction_n[250] == pytest.approx(0.5 * a.suction_n[250], rel=5e-3)
@@ -222,8 +226,10 @@ def test_two_bulbs_joined_by_a_hole_share_one_way_out(bench: Bench) -> None:
     body = as_mesh(trimesh.boolean.difference([block, *rooms], engine="manifold"))
     z = 4.0
     drills = [moved(turned(trimesh.creation.cylinder(1, 8, sections=64), 90, (0, 1, 0)), x, 0, z) for x in (-18, 0)]
-    holes = (Bore(0, 0, (-20.0, 0, z), (1.0, 0, 0), 1.0, 4.0, (-21.0, 0, z), (-15.0, 0, z)),
-             Bore(0, 1, (-2.0, 0, z), (1.0, 0, 0), 1.0, 4.0, (-3.0, 0, z), (3.0, 0, z)))  # fmt: skip
+    holes = (
+        Bore(0, 0, (-20.0, 0, z), (1.0, 0, 0), 1.0, 4.0, (-21.0, 0, z), (-15.0, 0, z)),
+        Bore(0, 1, (-2.0, 0, z), (1.0, 0, 0), 1.0, 4.0, (-3.0, 0, z), (3.0, 0, z)),
+    )
     printed = printed_of(body, drill=as_mesh(trimesh.util.concatenate(drills)), bores=holes)
     k = int(20 / T)
     rows = np.flatnonzero(printed.openings.layer == k)
@@ -240,10 +246,7 @@ def test_two_bulbs_joined_by_a_hole_share_one_way_out(bench: Bench) -> None:
 def test_small_cups_are_not_worth_a_word(bench: Bench) -> None:
     """A dimple of 2 mm² pulls 0.12 N: nothing is said under 0.5 N."""
     dimple = trimesh.boolean.difference(
-        [
-            moved(trimesh.creation.box((20, 20, 6)), 0, 0, 3),
-            moved(trimesh.creation.cylinder(0.8, 4, sections=32), 0, 0, 5),
-        ],
+        [moved(trimesh.creation.box((20, 20, 6)), 0, 0, 3), moved(trimesh.creation.cylinder(0.8, 4, sections=32), 0, 0, 5)],
         engine="manifold",
     )
     printed = printed_of(as_mesh(dimple))

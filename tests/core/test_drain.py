@@ -50,9 +50,7 @@ def box(x: float, y: float, z: float, *at: float) -> trimesh.Trimesh:
     return moved(trimesh.creation.box((x, y, z)), *(at or (0, 0, 0)))
 
 
-def shell_of(
-    outer: trimesh.Trimesh, cavity: trimesh.Trimesh, *holes: Hole
-) -> tuple[VoidCells, Mesh, Mesh, tuple[Drilled, ...]]:
+def shell_of(outer: trimesh.Trimesh, cavity: trimesh.Trimesh, *holes: Hole) -> tuple[VoidCells, Mesh, Mesh, tuple[Drilled, ...]]:
     """Cells of a solid with a cavity and drilled holes."""
     a, b = as_mesh(outer), as_mesh(cavity)
     drilled = tuple(drill(a, b, h) for h in holes)
@@ -89,9 +87,7 @@ def test_vase_is_a_chamber_with_its_own_mouth_and_a_dimple_is_none() -> None:
     assert chamber.ways[0].to == -1
     assert chamber.ways[0].hole == -1
     assert chamber.widest_mm == pytest.approx(30, abs=2 * cells.nodes.step_mm)
-    dimple = trimesh.boolean.difference(
-        [box(40, 40, 20), moved(trimesh.creation.icosphere(4, 30), 0, 0, 38)], engine="manifold"
-    )
+    dimple = trimesh.boolean.difference([box(40, 40, 20), moved(trimesh.creation.icosphere(4, 30), 0, 0, 38)], engine="manifold")
     assert void_cells(as_mesh(dimple), None, None).chambers == ()
 
 
@@ -137,8 +133,10 @@ def test_hole_between_two_chambers_joins_them_and_leads_nowhere_else() -> None:
 def test_random_blobs_have_the_chambers_traps_and_sealed_layers_of_a_dense_flood(seed: int) -> None:
     """Ten lumps of balls, hollowed; the second method floods voxels with SciPy."""
     chance = np.random.default_rng(seed)
-    balls = [moved(trimesh.creation.icosphere(3, r), *at) for r, at in
-             zip(chance.uniform(4, 7, 4), np.array([14, 10, 8]) * chance.uniform(0.1, 1, (4, 3)), strict=True)]  # fmt: skip
+    balls = [
+        moved(trimesh.creation.icosphere(3, r), *at)
+        for r, at in zip(chance.uniform(4, 7, 4), np.array([14, 10, 8]) * chance.uniform(0.1, 1, (4, 3)), strict=True)
+    ]
     lump = trimesh.util.concatenate(balls)
     outer = as_mesh(lump)
     outer = outer.moved(-outer.low * [0, 0, 1])
@@ -165,9 +163,7 @@ def test_random_blobs_have_the_chambers_traps_and_sealed_layers_of_a_dense_flood
     for chamber in cells.chambers:  # none reaches over two voids, and every large void has its own
         assert len(np.unique(names[of == chamber.number])) == 1
     found = {int(names[of == c.number][0]) for c in cells.chambers}
-    assert {
-        int(n) + 1 for n in np.flatnonzero(sizes * cells.nodes.step_mm**3 > 150) if n + 1 != names[0, 0, 0]
-    } <= found
+    assert {int(n) + 1 for n in np.flatnonzero(sizes * cells.nodes.step_mm**3 > 150) if n + 1 != names[0, 0, 0]} <= found
 
 
 # what stays
@@ -184,9 +180,7 @@ def test_spill_levels_agree_with_plain_relaxation_in_any_pose(seed: int) -> None
     cells.closed_in[0] = cells.closed_in[:, 0] = cells.closed_in[:, :, 0] = 0  # three sides are open
     down = chance.normal(size=3)
     found = pools(cells, down)
-    assert found.stays_ml * 1000 == pytest.approx(
-        spill_volume(solid, cells.closed_in > 0, down / np.linalg.norm(down)), rel=1e-6
-    )
+    assert found.stays_ml * 1000 == pytest.approx(spill_volume(solid, cells.closed_in > 0, down / np.linalg.norm(down)), rel=1e-6)
 
 
 def test_u_tube_keeps_a_computed_volume_in_each_pose() -> None:
@@ -430,9 +424,7 @@ def test_hole_tells_from_where_it_relieves_and_when_a_turn_makes_it_useless(benc
     assert hole.after_n < 3
     low = 3 + 20 - 20 * np.cos(np.radians(50))  # where the hole's middle lies
     assert low - 1.5 < hole.from_mm < low + 3
-    over = job.with_part(
-        replace(job.parts[0], pose=Pose(turned_xyz(180, 0, 0), gap_mm=3.0), holes=(Hole(0, 0, -20, 2.0),))
-    )
+    over = job.with_part(replace(job.parts[0], pose=Pose(turned_xyz(180, 0, 0), gap_mm=3.0), holes=(Hole(0, 0, -20, 2.0),)))
     found = predict(over, stages, preview(bench)).verdict
     assert not found.holes[0].relieves
     assert "hole_idle" in {f.code for f in found.findings}

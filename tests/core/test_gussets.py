@@ -51,9 +51,7 @@ DENTED = {
 }  # fmt: skip
 
 
-def standing(
-    outer: Mesh, cavity: Mesh, gussets: Gussets | None, pose: Pose, pitch: float, layer: float
-) -> tuple[Printed, Runs]:
+def standing(outer: Mesh, cavity: Mesh, gussets: Gussets | None, pose: Pose, pitch: float, layer: float) -> tuple[Printed, Runs]:
     """The shell on the plate, and what it would be without its gussets."""
     place = placing(outer, pose)
     body, void = outer.transformed(place), cavity.transformed(place)
@@ -108,10 +106,11 @@ def test_a_knobbly_shell_has_no_islands_inside_in_any_pose() -> None:
 @pytest.mark.parametrize("name", ["box", "ball", "cone", "torus"])
 def test_ceilings_that_hang_nowhere_get_none(name: str) -> None:
     made = {
-        "box": trimesh.creation.box((30, 24, 40)), "ball": trimesh.creation.icosphere(5, 15),
+        "box": trimesh.creation.box((30, 24, 40)),
+        "ball": trimesh.creation.icosphere(5, 15),
         "cone": trimesh.creation.cone(14, 40, sections=128),
         "torus": trimesh.creation.torus(20, 9, major_sections=96, minor_sections=48),
-    }[name]  # fmt: skip
+    }[name]
     cavity = cavity_mesh(hollow_out(as_mesh(turned(made, 27, (1, 0.4, 0.2))), SHELL).chambers)
     assert cavity is not None
     ceilings = Ceilings(cavity)

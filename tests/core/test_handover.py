@@ -24,8 +24,13 @@ from wideberth.core.propose import propose_support
 @pytest.fixture(scope="module")
 def small_bench(bench: Bench) -> Bench:
     """A small screen, so that whole layer images stay light."""
-    changes = {"printer.plate_x_mm": 40.0, "printer.plate_y_mm": 30.0, "printer.pixels_x": 400, "printer.pixels_y": 300,
-               "print.layer_height_mm": 0.1}  # fmt: skip
+    changes = {
+        "printer.plate_x_mm": 40.0,
+        "printer.plate_y_mm": 30.0,
+        "printer.pixels_x": 400,
+        "printer.pixels_y": 300,
+        "print.layer_height_mm": 0.1,
+    }
     for key, value in changes.items():
         bench = bench.with_value(key, value)
     return bench
@@ -34,20 +39,8 @@ def small_bench(bench: Bench) -> Bench:
 @pytest.fixture(scope="module")
 def block(small_bench: Bench) -> tuple[Prediction, Stages]:
     """An L-shaped block 10 x 8 mm, turned so that left and right, up and down can be told apart."""
-    ell = trimesh.util.concatenate(
-        [trimesh.creation.box((10, 3, 2)), moved(trimesh.creation.box((3, 8, 2)), -3.5, 2.5, 0)]
-    )
-    job = job_of(
-        "L",
-        small_bench,
-        (
-            Part(
-                "L",
-                as_source(as_mesh(ell)),
-            ),
-        ),
-        [(5.0, -3.0)],
-    )
+    ell = trimesh.util.concatenate([trimesh.creation.box((10, 3, 2)), moved(trimesh.creation.box((3, 8, 2)), -3.5, 2.5, 0)])
+    job = job_of("L", small_bench, (Part("L", as_source(as_mesh(ell))),), [(5.0, -3.0)])
     stages = Stages()
     return predict(job, stages, fine()), stages
 

@@ -248,9 +248,7 @@ def test_walls_and_gaps_of_a_plate_and_a_slit() -> None:
     assert np.isinf(plate.gap_mm).all()
     slit = measure_thickness(
         as_mesh(
-            trimesh.util.concatenate(
-                [trimesh.creation.box((20, 20, 5)), moved(trimesh.creation.box((20, 20, 5)), 0, 0, 5.03)]
-            )
+            trimesh.util.concatenate([trimesh.creation.box((20, 20, 5)), moved(trimesh.creation.box((20, 20, 5)), 0, 0, 5.03)])
         )
     )
     assert float(slit.gap_mm.min()) == pytest.approx(0.03, rel=0.01)
@@ -324,9 +322,7 @@ def test_points_are_spread_evenly() -> None:
 
 @settings(max_examples=30, deadline=None)
 @given(st.integers(0, 100_000), st.integers(4, 40), st.integers(1, 60), st.booleans())
-def test_any_soup_of_triangles_is_examined_and_mended_or_refused(
-    seed: int, corners: int, faces: int, whole: bool
-) -> None:
+def test_any_soup_of_triangles_is_examined_and_mended_or_refused(seed: int, corners: int, faces: int, whole: bool) -> None:
     rng = np.random.default_rng(seed)
     points = np.round(rng.normal(0, 6, (corners, 3)), 1 if seed % 2 else 6)
     made = np.array([rng.choice(corners, 3, replace=False) for _ in range(faces)], np.int32)

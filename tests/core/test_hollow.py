@@ -197,9 +197,7 @@ def filled(cavity: Mesh, bars: Mesh) -> Printed:
 
 @pytest.mark.parametrize("kind", [STRUTS, GYROID])
 @pytest.mark.parametrize(("share", "bar"), [(0.05, 1.0), (0.15, 1.2)])
-def test_lattice_takes_its_share_and_leaves_one_void_and_no_island(
-    cavity: Mesh, kind: str, share: float, bar: float
-) -> None:
+def test_lattice_takes_its_share_and_leaves_one_void_and_no_island(cavity: Mesh, kind: str, share: float, bar: float) -> None:
     bars = lattice_in(cavity, Lattice(kind, share, bar), UP)
     printed = filled(cavity, bars.mesh)
     whole = cast(cavity.points, cavity.faces, printed.all.grid).volume_mm3

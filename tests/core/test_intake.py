@@ -115,9 +115,7 @@ def zipped(files: dict[str, bytes]) -> bytes:
 
 def test_a_zip_gives_every_model_in_it_and_passes_over_the_rest() -> None:
     stl = binary_stl(as_mesh(BOX))
-    data = zipped(
-        {"a/left.stl": stl, "right.STL": stl, "read me.txt": b"x", "__MACOSX/._left.stl": b"junk", ".hidden.stl": b"x"}
-    )
+    data = zipped({"a/left.stl": stl, "right.STL": stl, "read me.txt": b"x", "__MACOSX/._left.stl": b"junk", ".hidden.stl": b"x"})
     found = parse_models("parts", ".zip", data)
     assert sorted(s.name for s in found) == ["left", "right"]
     with pytest.raises(BadModel, match="no model"):
@@ -185,11 +183,7 @@ def test_an_ascii_stl_cut_short_is_refused() -> None:
 
 @pytest.mark.parametrize(
     ("faces", "points"),
-    [
-        ([[0, 1, 1]], [[0, 0, 0], [1, 0, 0]]),
-        ([[0, 0, 0]], [[1, 2, 3]]),
-        ([[0, 1, 2]], [[0, 0, 0], [1, 1, 1], [2, 2, 2]]),
-    ],
+    [([[0, 1, 1]], [[0, 0, 0], [1, 0, 0]]), ([[0, 0, 0]], [[1, 2, 3]]), ([[0, 1, 2]], [[0, 0, 0], [1, 1, 1], [2, 2, 2]])],
 )
 def test_one_corner_or_a_line_is_no_model(faces: list[list[int]], points: list[list[float]]) -> None:
     data = trimesh.Trimesh(points, faces, process=False).export(file_type="ply")
@@ -282,9 +276,7 @@ SAMPLES = {
     changes=st.lists(st.tuples(st.integers(0, 1 << 16), st.integers(0, 255)), min_size=1, max_size=6),
     keep=st.floats(0.3, 1.0),
 )
-def test_damaged_files_give_a_finite_mesh_or_a_clear_error(
-    suffix: str, changes: list[tuple[int, int]], keep: float
-) -> None:
+def test_damaged_files_give_a_finite_mesh_or_a_clear_error(suffix: str, changes: list[tuple[int, int]], keep: float) -> None:
     data = bytearray(SAMPLES[suffix])
     for at, value in changes:
         data[at % len(data)] = value

@@ -297,9 +297,7 @@ def look(folder: Path, path: Path, stages: Stages | None = None):  # type: ignor
     return opened
 
 
-def test_job_seen_before_shows_the_same_figures_without_a_stage_computed(
-    finished: tuple[Job, Stages], tmp_path: Path
-) -> None:
+def test_job_seen_before_shows_the_same_figures_without_a_stage_computed(finished: tuple[Job, Stages], tmp_path: Path) -> None:
     """What is kept goes with the file's bytes: saved anew with another temperature it is another job, and damage is no harm."""
     job, stages = finished
     path, folder = tmp_path / "egg.3mf", tmp_path / "kept"

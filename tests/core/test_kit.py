@@ -23,10 +23,7 @@ from wideberth.core.propose import propose_places, propose_support
 from wideberth.core.split import Cut
 
 ELL = trimesh.boolean.union(
-    [
-        trimesh.creation.box(bounds=[[0, 0, 0], [12, 4, 5]]),
-        trimesh.creation.box(bounds=[[0, 0, 0], [4, 10, 5]]),
-    ],
+    [trimesh.creation.box(bounds=[[0, 0, 0], [12, 4, 5]]), trimesh.creation.box(bounds=[[0, 0, 0], [4, 10, 5]])],
     engine="manifold",
 )
 

@@ -49,10 +49,7 @@ def test_cube_on_its_corner() -> None:
 
 def test_volume_error_falls_with_resolution(sphere: trimesh.Trimesh) -> None:
     mesh = set_down(sphere)
-    errors = [
-        abs(printed_of(mesh, pitch, pitch / 2).part.volume_mm3 / (4 / 3 * np.pi * 15**3) - 1)
-        for pitch in (1.6, 0.4, 0.1)
-    ]
+    errors = [abs(printed_of(mesh, pitch, pitch / 2).part.volume_mm3 / (4 / 3 * np.pi * 15**3) - 1) for pitch in (1.6, 0.4, 0.1)]
     assert errors[0] > errors[1] > errors[2]
 
 
@@ -186,9 +183,7 @@ def test_every_island_over_two_pixels_is_found_at_rows_as_fine_as_the_pixel(pitc
     for n in range(16):
         wide = 0.06 if n % 2 else np.sqrt(area)
         peg = turned(trimesh.creation.box((area / wide, wide, 2)), chance.uniform(0, 180), (0, 0, 1))
-        pegs.append(
-            moved(peg, -15 + 10 * (n % 4) + chance.uniform(-1, 1), -15 + 10 * (n // 4) + chance.uniform(-1, 1), 0)
-        )
+        pegs.append(moved(peg, -15 + 10 * (n % 4) + chance.uniform(-1, 1), -15 + 10 * (n // 4) + chance.uniform(-1, 1), 0))
     slab = moved(trimesh.creation.box((40, 40, 1)), 0, 0, 1.4)
     mesh = as_mesh(trimesh.util.concatenate([*pegs, slab])).moved(np.array([0.0, 0.0, 4.0]))
     assert len(printed_of(mesh, pitch, 0.05).islands) == 16

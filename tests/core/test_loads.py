@@ -116,13 +116,8 @@ def test_leaning_bar_reaches_margin_one_where_the_hand_says(bench: Bench) -> Non
     foot = float(mesh.points[mesh.points[:, 2].argmin(), 0])
     spots = [(foot + dx, dy) for dx in (-3.5, -0.5) for dy in (-2.0, 2.0)]
     height = {x: 4 + (foot - x) * np.tan(np.radians(30)) for x, _ in spots}
-    touches = tuple(
-        Touch(0, f"contact-{i}", x, y, height[x], 0.6, 1.0, 3.0, 0.6, x, y, 4.0) for i, (x, y) in enumerate(spots)
-    )
-    rods = [
-        moved(trimesh.creation.cylinder(0.3, height[x] + 0.4, sections=32), x, y, (height[x] + 0.4) / 2)
-        for x, y in spots
-    ]
+    touches = tuple(Touch(0, f"contact-{i}", x, y, height[x], 0.6, 1.0, 3.0, 0.6, x, y, 4.0) for i, (x, y) in enumerate(spots))
+    rods = [moved(trimesh.creation.cylinder(0.3, height[x] + 0.4, sections=32), x, y, (height[x] + 0.4) / 2) for x, y in spots]
     printed = printed_of(mesh, supports=as_mesh(trimesh.util.concatenate(rods)), touches=touches)
     found = loads(printed, weightless(bench))
     s = printed.part_sections
@@ -212,10 +207,26 @@ def test_shares_agree_with_plain_numpy_on_random_groups() -> None:
         none = np.empty(0)
         by_cause = np.stack((0.3 * f, 0.7 * f), axis=1)
         shared, _, unheld, _, _, _ = share_pulls(
-            1, np.array([0, m]), px, py, by_cause, np.zeros(m, np.int64), x, y, k, np.ones(n), np.full(n, np.inf),
-            np.full(n, 9), np.zeros((1, n), np.int32), none, none, none, none, np.empty(0, np.int64),
+            1,
+            np.array([0, m]),
+            px,
+            py,
+            by_cause,
+            np.zeros(m, np.int64),
+            x,
+            y,
+            k,
+            np.ones(n),
+            np.full(n, np.inf),
+            np.full(n, 9),
+            np.zeros((1, n), np.int32),
+            none,
+            none,
+            none,
+            none,
+            np.empty(0, np.int64),
             np.zeros((1, 0), np.int32),
-        )  # fmt: skip
+        )
         load = shared.sum(axis=2)
         assert shared[0, :, 0] == pytest.approx(0.3 * load[0])
         cx, cy = (k * x).sum() / k.sum(), (k * y).sum() / k.sum()
@@ -237,9 +248,7 @@ def test_pull_does_not_depend_on_the_place_on_the_plate(bench: Bench) -> None:
 
 
 def test_mirrored_part_pulls_the_same(bench: Bench) -> None:
-    solid = trimesh.util.concatenate(
-        [trimesh.creation.box((20, 8, 6)), moved(trimesh.creation.box((6, 14, 6)), 7, 5, 0)]
-    )
+    solid = trimesh.util.concatenate([trimesh.creation.box((20, 8, 6)), moved(trimesh.creation.box((6, 14, 6)), 7, 5, 0)])
     mesh = set_down(solid)
     mirror = mesh.transformed(np.diag([-1.0, 1, 1, 1]))
     a, b = loads(printed_of(mesh), bench), loads(printed_of(mirror), bench)
@@ -267,9 +276,7 @@ def test_a_preview_settles_as_slowly_as_the_print(bench: Bench) -> None:
     mesh = set_down(trimesh.creation.cylinder(20, 2.0, sections=128))
     fine_one, coarse = printed_of(mesh, 0.4, 0.05), printed_of(mesh, 0.4, 0.2)
     four = replace(bench, print=replace(bench.print, layer_height_mm=0.2))
-    assert loads(coarse, four, layers_as_one=4).settling_s[3] == pytest.approx(
-        loads(fine_one, bench).settling_s[12], rel=0.02
-    )
+    assert loads(coarse, four, layers_as_one=4).settling_s[3] == pytest.approx(loads(fine_one, bench).settling_s[12], rel=0.02)
 
 
 def dumbbell(off_mm: float = 0.0, neck_mm: float = 1.0) -> trimesh.Trimesh:

@@ -150,12 +150,7 @@ def test_solid_stretches_of_a_shell() -> None:
 
 def test_nearest_point_on_a_box() -> None:
     mesh = as_mesh(trimesh.creation.box((10, 10, 10)))
-    for point, foot in (
-        ((7, 1, 2), (5, 1, 2)),
-        ((8, 8, 0), (5, 5, 0)),
-        ((9, 9, 9), (5, 5, 5)),
-        ((4.5, 0, 0), (5, 0, 0)),
-    ):
+    for point, foot in (((7, 1, 2), (5, 1, 2)), ((8, 8, 0), (5, 5, 0)), ((9, 9, 9), (5, 5, 5)), ((4.5, 0, 0), (5, 0, 0))):
         assert nearest_on(mesh, np.array(point, float))[1] == pytest.approx(foot)
 
 
@@ -223,9 +218,7 @@ def test_a_frame_is_square_right_handed_and_turns_its_axis_to_z(x: float, y: flo
     assert frame @ frame.T == pytest.approx(np.eye(3), abs=1e-12) and np.linalg.det(frame) == pytest.approx(1)
     assert frame @ axis == pytest.approx([0, 0, np.linalg.norm(axis)], abs=1e-12)
     ring = ring_about(axis, 7)
-    assert ring @ axis == pytest.approx(np.zeros(7), abs=1e-12) and ring.sum(axis=0) == pytest.approx(
-        np.zeros(3), abs=1e-9
-    )
+    assert ring @ axis == pytest.approx(np.zeros(7), abs=1e-12) and ring.sum(axis=0) == pytest.approx(np.zeros(3), abs=1e-9)
     assert np.cross(ring[0], ring[1]) @ axis > 0
     about = np.cross(rotation_about(2, 30.0) @ [1.0, 0, 0], [1.0, 0, 0])
     assert about == pytest.approx([0, 0, -0.5])

@@ -70,12 +70,18 @@ def pressure_pa(printed: Printed, bench: Bench, layer: int) -> float:
 
 @pytest.mark.parametrize(
     ("wide", "wall", "turn", "pitch"),
-    [(0.2, 2.0, 17, 0.1), (0.2, 3.0, 0, 0.2), (0.3, 8.0, 45, 0.1), (0.3, 3.0, 30, 0.05), (0.5, 4.0, 17, 0.2), (1.0, 2.0, 30, 0.1),
-     (1.5, 2.0, 45, 0.2), (1.5, 6.0, 17, 0.1)],
-)  # fmt: skip
-def test_slit_from_floor_to_rim_passes_what_the_gap_law_says(
-    wide: float, wall: float, turn: float, pitch: float
-) -> None:
+    [
+        (0.2, 2.0, 17, 0.1),
+        (0.2, 3.0, 0, 0.2),
+        (0.3, 8.0, 45, 0.1),
+        (0.3, 3.0, 30, 0.05),
+        (0.5, 4.0, 17, 0.2),
+        (1.0, 2.0, 30, 0.1),
+        (1.5, 2.0, 45, 0.2),
+        (1.5, 6.0, 17, 0.1),
+    ],
+)
+def test_slit_from_floor_to_rim_passes_what_the_gap_law_says(wide: float, wall: float, turn: float, pitch: float) -> None:
     solid = turned(cup(40, wall, 12, slit(wide, 40, wall, 12)), turn, (0, 0, 1))
     ways = closely(solid, pitch).ways
     assert ways.count == 1
@@ -86,9 +92,16 @@ def test_slit_from_floor_to_rim_passes_what_the_gap_law_says(
 
 @pytest.mark.parametrize(
     ("diameter", "wall", "turn", "pitch"),
-    [(1.0, 2.0, 17, 0.1), (1.0, 8.0, 30, 0.1), (1.5, 3.0, 45, 0.05), (1.5, 3.0, 30, 0.2), (3.0, 2.0, 0, 0.2), (4.0, 8.0, 17, 0.1),
-     (4.0, 2.0, 30, 0.1)],
-)  # fmt: skip
+    [
+        (1.0, 2.0, 17, 0.1),
+        (1.0, 8.0, 30, 0.1),
+        (1.5, 3.0, 45, 0.05),
+        (1.5, 3.0, 30, 0.2),
+        (3.0, 2.0, 0, 0.2),
+        (4.0, 8.0, 17, 0.1),
+        (4.0, 2.0, 30, 0.1),
+    ],
+)
 def test_bore_passes_what_poiseuille_and_sampson_say(diameter: float, wall: float, turn: float, pitch: float) -> None:
     solid = turned(cup(40, wall, 12, bore(diameter, 40, wall, 5.0)), turn, (0, 0, 1))
     ways = closely(solid, pitch).ways
@@ -138,8 +151,11 @@ def test_notch_vents_by_its_slot_first(bench: Bench) -> None:
 def test_two_parts_that_all_but_touch_breathe_through_the_slit_between_them(bench: Bench) -> None:
     """Two halves of a square tube 0.3 mm apart, on a common floor: two slits side by side."""
     floor = moved(trimesh.creation.box((30, 30, 2)), 0, 0, 1)
-    walls = cut(moved(trimesh.creation.box((30, 30, 10)), 0, 0, 6.99), moved(trimesh.creation.box((22, 22, 20)), 0, 0, 7),
-                moved(trimesh.creation.box((40, 0.3, 30)), 0, 0, 15))  # fmt: skip
+    walls = cut(
+        moved(trimesh.creation.box((30, 30, 10)), 0, 0, 6.99),
+        moved(trimesh.creation.box((22, 22, 20)), 0, 0, 7),
+        moved(trimesh.creation.box((40, 0.3, 30)), 0, 0, 15),
+    )
     solid = trimesh.boolean.union([floor, walls], engine="manifold")
     for turn in (0, 30):
         printed = closely(turned(solid, turn, (0, 0, 1)))
@@ -157,12 +173,12 @@ def ring_of_posts(gap: float) -> tuple[trimesh.Trimesh, float]:
     for n in range(count):
         one = moved(trimesh.creation.box((post, width, high)), radius, 0, high / 2)
         posts.append(turned(one, 360 * n / count, (0, 0, 1)))
-    wall = cut(moved(trimesh.creation.cylinder(13.5, 4.0, sections=128), 0, 0, high + 2 - 0.01),
-               moved(trimesh.creation.cylinder(10.5, 12.0, sections=128), 0, 0, high + 2))  # fmt: skip
+    wall = cut(
+        moved(trimesh.creation.cylinder(13.5, 4.0, sections=128), 0, 0, high + 2 - 0.01),
+        moved(trimesh.creation.cylinder(10.5, 12.0, sections=128), 0, 0, high + 2),
+    )
     r = np.linspace(10.5, 13.5, 400)
-    across = 2 * r * np.sin(np.pi / count) - width * np.cos(
-        np.pi / count
-    )  # the posts are straight, so the gaps are wedges
+    across = 2 * r * np.sin(np.pi / count) - width * np.cos(np.pi / count)  # the posts are straight, so the gaps are wedges
     one = 1 / np.mean([1 / slit_law(w, high, 3.0) for w in across])
     return trimesh.boolean.union([wall, *posts], engine="manifold"), count * one
 

@@ -18,9 +18,7 @@ from wideberth.core.predict.packing import FORMAT, HEAD, SIZE, packed, unpacked
 
 plain = st.recursive(
     st.none() | st.booleans() | st.integers(-(2**40), 2**40) | st.floats(allow_nan=False) | st.text(max_size=8),
-    lambda inner: (
-        st.lists(inner, max_size=4) | st.tuples(inner, inner) | st.dictionaries(st.integers(), inner, max_size=3)
-    ),
+    lambda inner: st.lists(inner, max_size=4) | st.tuples(inner, inner) | st.dictionaries(st.integers(), inner, max_size=3),
     max_leaves=12,
 )
 

@@ -56,9 +56,7 @@ def test_cube_flat_on_its_edge_and_on_its_corner(bench: Bench) -> None:
     peak = pull_by_hand(50 * widest, 100 + 2 * widest, rectangle_mm4(widest, 50), bench)
     assert edge.tip_load_n.sum(axis=1).max() == pytest.approx(peak, rel=0.02)
     assert peak > 1.35 * by_hand
-    five = pull_by_hand(
-        50 * 0.9, 100.0 + 1.8, rectangle_mm4(50, 0.9), bench
-    )  # the fifth layer lies 0.45 mm over the edge
+    five = pull_by_hand(50 * 0.9, 100.0 + 1.8, rectangle_mm4(50, 0.9), bench)  # the fifth layer lies 0.45 mm over the edge
     assert edge.tip_load_n[young + 4].sum() == pytest.approx(five, rel=0.12)
     assert five < 0.1 * by_hand
 
@@ -129,8 +127,6 @@ def test_finer_rows_bring_the_pull_nearer_to_the_closed_form(bench: Bench) -> No
     disc = set_down(trimesh.creation.cylinder(9.3, 2, sections=720))
     exact = pull_by_hand(np.pi * 9.3**2, 2 * np.pi * 9.3, np.pi * 9.3**4 / 8, bench)
     plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
-    errors = [
-        abs(loads(printed_of(disc, pitch=pitch, layer=0.5), plain).peel_n[-1] / exact - 1) for pitch in (0.8, 0.4, 0.1)
-    ]
+    errors = [abs(loads(printed_of(disc, pitch=pitch, layer=0.5), plain).peel_n[-1] / exact - 1) for pitch in (0.8, 0.4, 0.1)]
     assert errors[2] < errors[0]
     assert errors[2] < 0.004

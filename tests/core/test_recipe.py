@@ -81,9 +81,7 @@ def test_pieces_stand_where_the_part_stood_and_know_each_other(bench: Bench) -> 
     assert upper.piece.of == lower.piece.of == ONE and upper.cuts[upper.piece.cut] == cut
     assert [h.z_mm for h in upper.holes] == [9] and lower.holes == ()
     for piece in (upper, lower):
-        assert [(p.x_mm, p.y_mm) for p in both.placements_of(piece.id)] == [
-            (p.x_mm, p.y_mm) for p in job.placements_of(ONE)
-        ]
+        assert [(p.x_mm, p.y_mm) for p in both.placements_of(piece.id)] == [(p.x_mm, p.y_mm) for p in job.placements_of(ONE)]
     assert len(set(ids_of(both))) == len(ids_of(both))
 
 
@@ -190,8 +188,7 @@ def test_supports_that_do_not_hang_together_are_refused() -> None:
 
 
 @pytest.mark.parametrize(
-    "need",
-    [Need(), Need(NeedKind.ISLAND, 0.42), Need(NeedKind.FREE_EDGE, 1.5, True), Need(NeedKind.FINDING, finding="sags")],
+    "need", [Need(), Need(NeedKind.ISLAND, 0.42), Need(NeedKind.FREE_EDGE, 1.5, True), Need(NeedKind.FINDING, finding="sags")]
 )
 def test_the_sentence_of_a_need_is_read_back_from_version_1(need: Need) -> None:
     assert need_from_words(need.words) == need

@@ -95,9 +95,7 @@ def test_sealed_cup_is_drilled(coarse_bench: Bench) -> None:
     outer, room = trimesh.creation.cylinder(9, 14, sections=64), trimesh.creation.cylinder(7.5, 14, sections=64)
     room.apply_translation((0, 0, 1.5))
     stages = Stages()
-    before = predict(
-        made_of(trimesh.boolean.difference([outer, room], engine="manifold"), coarse_bench, 0.0), stages, COARSE
-    )
+    before = predict(made_of(trimesh.boolean.difference([outer, room], engine="manifold"), coarse_bench, 0.0), stages, COARSE)
     finding = next(f for f in before.verdict.findings if f.code == "cup_sealed")
     proposal, after = cured(before, finding, stages)
     assert len(proposal.job.parts[0].holes) >= 1

@@ -135,10 +135,13 @@ def test_cut_pieces_are_closed_and_add_up() -> None:
 
 def test_cut_is_proposed_where_the_section_is_small(bench: Bench) -> None:
     """Two thick blocks and a waist at 110 mm: the cut goes through the waist."""
-    tall = trimesh.util.concatenate([
-        moved(trimesh.creation.box((40, 40, 104)), 0, 0, 52), moved(trimesh.creation.box((12, 12, 16)), 0, 0, 110),
-        moved(trimesh.creation.box((40, 40, 104)), 0, 0, 168),
-    ])  # fmt: skip
+    tall = trimesh.util.concatenate(
+        [
+            moved(trimesh.creation.box((40, 40, 104)), 0, 0, 52),
+            moved(trimesh.creation.box((12, 12, 16)), 0, 0, 110),
+            moved(trimesh.creation.box((40, 40, 104)), 0, 0, 168),
+        ]
+    )
     found = propose_cut(as_mesh(tall), bench.printer)
     assert found is not None
     assert found[0].normal == (0.0, 0.0, 1.0)

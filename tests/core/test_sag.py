@@ -9,17 +9,7 @@ import trimesh
 from conftest import as_mesh, moved, set_down, turned
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Touch
-from wideberth.core.loads import (
-    FREE_EDGE,
-    GRID,
-    ROW,
-    Sag,
-    ceilings_of,
-    edge_curl_mm,
-    plate_sag_mm,
-    sag_of,
-    undersides_of,
-)
+from wideberth.core.loads import FREE_EDGE, GRID, ROW, Sag, ceilings_of, edge_curl_mm, plate_sag_mm, sag_of, undersides_of
 from wideberth.core.model import Mesh
 
 PULL = np.full(2000, 0.02)
@@ -27,9 +17,7 @@ GAP = 5.0
 
 
 def tips(spots: list[tuple[float, float]], diameter: float = 0.02) -> tuple[Touch, ...]:
-    return tuple(
-        Touch(0, f"contact-{i}", x, y, GAP, diameter, 0.1, GAP, 1.2, x, y, GAP) for i, (x, y) in enumerate(spots)
-    )
+    return tuple(Touch(0, f"contact-{i}", x, y, GAP, diameter, 0.1, GAP, 1.2, x, y, GAP) for i, (x, y) in enumerate(spots))
 
 
 def slab(x: float, y: float) -> Mesh:

@@ -131,10 +131,22 @@ def through(wanted, mouths, resistances, viscosity: float = 1.0):  # type: ignor
     sets = np.array([[s for m in mouths for s in m]], np.int64).reshape(1, 2 * holes)
     low, none = np.full(holes, 5.0), np.zeros(holes)
     pa, vents, _, in_air = through_holes(
-        np.array([0, len(wanted)]), np.arange(1, len(wanted) + 1), np.ones(len(wanted), bool), np.asarray(wanted, float), sets,
-        np.asarray(resistances, float)[:, None], none, low, low - 9, low - 8, np.array([viscosity]), np.array([6.0]),
-        25.0, 60_000.0, holes,
-    )  # fmt: skip
+        np.array([0, len(wanted)]),
+        np.arange(1, len(wanted) + 1),
+        np.ones(len(wanted), bool),
+        np.asarray(wanted, float),
+        sets,
+        np.asarray(resistances, float)[:, None],
+        none,
+        low,
+        low - 9,
+        low - 8,
+        np.array([viscosity]),
+        np.array([6.0]),
+        25.0,
+        60_000.0,
+        holes,
+    )
     return pa, vents, in_air
 
 
@@ -153,9 +165,7 @@ def test_necks_of_random_lumps_are_those_found_with_sets(seed: int) -> None:
     everything = (part.layer, part.x_mm, part.y_mm, pulls, np.arange(part.count), held)
     slow = necks_slowly(part, *everything, _principal(part))
     fast = necks(part, *everything)
-    assert np.column_stack((fast.stress_n_per_mm2, fast.pull_n, fast.moment_nmm)) == pytest.approx(
-        slow, rel=1e-9, abs=1e-9
-    )
+    assert np.column_stack((fast.stress_n_per_mm2, fast.pull_n, fast.moment_nmm)) == pytest.approx(slow, rel=1e-9, abs=1e-9)
 
 
 @settings(max_examples=15, deadline=None)

@@ -45,15 +45,22 @@ def test_a_colleague_has_nothing_to_say_of_the_standard_bench() -> None:
 @pytest.mark.parametrize(
     ("key", "value", "code"),
     [
-        ("print.layer_height_mm", 0.5, "layer_height"), ("print.layer_height_mm", 0.0051, "layer_height"),
-        ("print.layer_height_mm", 0.0507, "layer_step"), ("print.second_lift_mm_per_min", 900, "too_fast"),
-        ("print.lift_mm_per_min", 1.0, "too_slow"), ("print.exposure_s", 1.6, "under_bonded"),
-        ("print.exposure_s", 9.0, "bleeding"), ("print.first_layers", 0, "no_first_layers"),
-        ("print.first_exposure_s", 1.0, "first_shorter"), ("print.first_exposure_s", 90.0, "hard_to_scrape"),
-        ("print.drift_to_c", 18.0, "too_cold"), ("print.vat_c", 41.0, "too_warm"),
-        ("resin.viscosity_pa_s", 2.0, "no_wait"), ("resin.thinnest_wall_mm", 0.05, "coarse_pixel"),
+        ("print.layer_height_mm", 0.5, "layer_height"),
+        ("print.layer_height_mm", 0.0051, "layer_height"),
+        ("print.layer_height_mm", 0.0507, "layer_step"),
+        ("print.second_lift_mm_per_min", 900, "too_fast"),
+        ("print.lift_mm_per_min", 1.0, "too_slow"),
+        ("print.exposure_s", 1.6, "under_bonded"),
+        ("print.exposure_s", 9.0, "bleeding"),
+        ("print.first_layers", 0, "no_first_layers"),
+        ("print.first_exposure_s", 1.0, "first_shorter"),
+        ("print.first_exposure_s", 90.0, "hard_to_scrape"),
+        ("print.drift_to_c", 18.0, "too_cold"),
+        ("print.vat_c", 41.0, "too_warm"),
+        ("resin.viscosity_pa_s", 2.0, "no_wait"),
+        ("resin.thinnest_wall_mm", 0.05, "coarse_pixel"),
     ],
-)  # fmt: skip
+)
 def test_a_slip_in_one_value_is_told_and_nothing_else(key: str, value: float, code: str) -> None:
     small = Strongest(12.0, 14.0, "layer 40")
     assert codes(load_bench().with_value(key, value), small) == [code]
@@ -150,16 +157,12 @@ def test_the_advised_exposure_cures_what_it_should_at_any_temperature(bench: Ben
         for seconds, ratio in ((advice.least_s, 1.3), (advice.advised_s, 2.0), (advice.most_s, 3.0)):
             depth = cured_depth_mm(bench.resin, bench.printer, seconds, celsius)
             assert depth == pytest.approx(ratio * bench.print.layer_height_mm)
-    assert exposure_advice(bench, 15.0).advised_s / exposure_advice(bench, 25.0).advised_s == pytest.approx(
-        math.exp(0.15)
-    )
+    assert exposure_advice(bench, 15.0).advised_s / exposure_advice(bench, 25.0).advised_s == pytest.approx(math.exp(0.15))
 
 
 def test_an_exposure_is_under_right_or_bleeding(bench: Bench) -> None:
     advice = exposure_advice(bench, 25.0)
-    states = [
-        exposure_advice(bench, 25.0, s).state for s in (0.9 * advice.least_s, advice.advised_s, 1.1 * advice.most_s)
-    ]
+    states = [exposure_advice(bench, 25.0, s).state for s in (0.9 * advice.least_s, advice.advised_s, 1.1 * advice.most_s)]
     assert states == [UNDER, RIGHT, BLEEDING]
 
 
@@ -214,8 +217,9 @@ def test_swapped_columns_are_refused() -> None:
 
 
 def test_growth_and_smallest_feature_of_a_test() -> None:
-    test = replace(exposures([2, 4, 8], 0.12, 4, 4), known_width_mm=10.0, measured_width_mm=10.09, smallest_slot_mm=0.3,
-                   smallest_pin_mm=0.2)  # fmt: skip
+    test = replace(
+        exposures([2, 4, 8], 0.12, 4, 4), known_width_mm=10.0, measured_width_mm=10.09, smallest_slot_mm=0.3, smallest_pin_mm=0.2
+    )
     assert test.growth_mm == pytest.approx(0.045)
     assert test.smallest_mm == 0.3
     assert exposures([2, 4, 8], 0.12, 4, 4).growth_mm is None
@@ -227,13 +231,15 @@ def test_growth_and_smallest_feature_of_a_test() -> None:
 @pytest.mark.parametrize(
     ("size", "codes_wanted"),
     [
-        ((60, 50, 95), []), ((20, 195, 30), []),  # laid along the basket
-        ((215, 50, 50), ["sticks_out"]), ((140, 150, 160), ["sticks_out"]), ((30, 5, 2), ["falls_through"]), ((30, 7, 2), []),
+        ((60, 50, 95), []),
+        ((20, 195, 30), []),  # laid along the basket
+        ((215, 50, 50), ["sticks_out"]),
+        ((140, 150, 160), ["sticks_out"]),
+        ((30, 5, 2), ["falls_through"]),
+        ((30, 7, 2), []),
     ],
-)  # fmt: skip
-def test_parts_are_held_against_bath_basket_and_lamp(
-    bench: Bench, size: tuple[float, ...], codes_wanted: list[str]
-) -> None:
+)
+def test_parts_are_held_against_bath_basket_and_lamp(bench: Bench, size: tuple[float, ...], codes_wanted: list[str]) -> None:
     assert [f.code for f in aftercare_findings(bench, [("part", np.array(size, float))])] == codes_wanted
 
 

@@ -35,9 +35,7 @@ NOTHING: set[str] = set()
 
 def solid() -> trimesh.Trimesh:
     """A block with a step, unlike itself whichever way it is turned or mirrored, with a dent in the ceiling of its shell."""
-    block = trimesh.boolean.union(
-        [trimesh.creation.box((26, 20, 22)), moved(trimesh.creation.box((9, 11, 30)), 6, 3, 2)]
-    )
+    block = trimesh.boolean.union([trimesh.creation.box((26, 20, 22)), moved(trimesh.creation.box((9, 11, 30)), 6, 3, 2)])
     return trimesh.boolean.difference([block, moved(trimesh.creation.icosphere(3, 4.5), -7, -4, 11)])
 
 
@@ -46,10 +44,19 @@ def job(bench: Bench) -> Job:
     shell = Shell(2.0, 0.05, 0.4, (Thicker(-13.0, 0.0, 0.0, 3.0, 3.5),), Level((0.0, 0.0, 1.0), -7.0), None, Lattice())
     holes = (Hole(13.0, 0.0, 0.0, 2.0, "by hand"), Hole(-4.0, -10.0, 2.0, 2.0, "air", None, "drop", 5.0, 1.0))
     part = Part(
-        "Block", as_source(as_mesh(solid())), scale=1.05, cuts=(Cut((0.0, 0.0, 1.0), -11.0, 1),), shell=shell, holes=holes,
-        pose=Pose(turned_xyz(14, 8, 3), 6.0), supports=posts(), mends=(Mend("weld"),), stretch=(1.0, 1.1, 1.0),
-        marks=(mark_of("mark-1", MarkKind.HIDDEN, np.arange(5)),), piece=Piece("part-9", ("part-8",), 0),
-    )  # fmt: skip
+        "Block",
+        as_source(as_mesh(solid())),
+        scale=1.05,
+        cuts=(Cut((0.0, 0.0, 1.0), -11.0, 1),),
+        shell=shell,
+        holes=holes,
+        pose=Pose(turned_xyz(14, 8, 3), 6.0),
+        supports=posts(),
+        mends=(Mend("weld"),),
+        stretch=(1.0, 1.1, 1.0),
+        marks=(mark_of("mark-1", MarkKind.HIDDEN, np.arange(5)),),
+        piece=Piece("part-9", ("part-8",), 0),
+    )
     return with_count(job_of("Stages", bench, (part,)), ONE, 1, (1.0, 1.0), 1.0)
 
 
@@ -348,9 +355,7 @@ def test_forty_boxes_are_computed_once_and_a_move_casts_nothing_anew(bench: Benc
     places = [(20.0 * (n % 8 - 3.5), 20.0 * (n // 8 - 2.0)) for n in range(40)]
     stages = Stages()
     seen = predict(job_of("Boxes", coarse, parts, places), stages, fine())
-    assert seen.printed.part.volume_mm3 == pytest.approx(
-        40 * (8 * 6 * 9 - 5 * 3 * 6), rel=0.01
-    )  # inner corners are rounded
+    assert seen.printed.part.volume_mm3 == pytest.approx(40 * (8 * 6 * 9 - 5 * 3 * 6), rel=0.01)  # inner corners are rounded
     for stage in ("hollowed", "standing", "part_runs", "cast_runs"):
         both_ways = 2 if stage in ("part_runs", "cast_runs") else 1
         meshes = 2 if stage == "cast_runs" else 1

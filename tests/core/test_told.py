@@ -31,9 +31,14 @@ X, Y, Z = 24.0, 16.0, 6.0
 def away(bench: Bench) -> Bench:
     """A bench away from the defaults, on which no term of a formula vanishes."""
     for key, value in {
-        "print.layer_height_mm": 0.1, "resin.viscosity_pa_s": 0.41, "print.lift_mm_per_min": 33.0, "print.vat_c": 21.0,
-        "print.wait_lifted_s": 0.7, "print.wait_after_s": 0.4, "resin.price_per_litre": 52.0,
-    }.items():  # fmt: skip
+        "print.layer_height_mm": 0.1,
+        "resin.viscosity_pa_s": 0.41,
+        "print.lift_mm_per_min": 33.0,
+        "print.vat_c": 21.0,
+        "print.wait_lifted_s": 0.7,
+        "print.wait_after_s": 0.4,
+        "resin.price_per_litre": 52.0,
+    }.items():
         bench = bench.with_value(key, value)
     return bench
 
@@ -66,16 +71,12 @@ def test_the_pull_s_chain_adds_up_to_the_pull(block: Prediction, away: Bench) ->
     """Line adhesion γ P and the viscous pull of a rectangle, by the first layers' bond; the two are the pull."""
     told, laws = newtons(chain(block, "pull")), away.laws
     layer = int(block.loads.pull_n.argmax())
-    bond = min(
-        1 + laws.exposure_gain * np.log(away.print.first_exposure_s / away.print.exposure_s), laws.exposure_factor_limit
-    )
+    bond = min(1 + laws.exposure_gain * np.log(away.print.first_exposure_s / away.print.exposure_s), laws.exposure_factor_limit)
     assert layer < away.print.first_layers
     assert told["Line adhesion of the layer"] == pytest.approx(
         away.film.line_adhesion_n_per_mm * 2 * (X + Y) * bond, rel=0.01, abs=0.06
     )
-    assert told["Line adhesion of the layer"] + told["Viscous pull of the layer"] == pytest.approx(
-        told["Pull"], abs=0.11
-    )
+    assert told["Line adhesion of the layer"] + told["Viscous pull of the layer"] == pytest.approx(told["Pull"], abs=0.11)
     assert told["Pull"] == pytest.approx(block.verdict.pull_n, abs=0.051)
 
 
@@ -83,9 +84,7 @@ def test_the_hold_s_chain_ends_in_the_margin_of_the_tip_that_decides(held: Predi
     c = chain(held, "hold")
     tip = held.verdict.tips[held.verdict.weakest_tip]  # type: ignore[index]
     told = newtons(c)
-    assert told["What it can hold"] == pytest.approx(
-        away.resin.green_strength_mpa * np.pi * tip.diameter_mm**2 / 4, abs=0.006
-    )
+    assert told["What it can hold"] == pytest.approx(away.resin.green_strength_mpa * np.pi * tip.diameter_mm**2 / 4, abs=0.006)
     assert told["This tip's share"] == pytest.approx(tip.worst_load_n, abs=0.006)
     (margin,) = (link.result for link in c.links if link.what == "Margin")
     assert float(margin.removeprefix("×")) == pytest.approx(tip.margin, abs=0.006)
@@ -139,9 +138,7 @@ def test_solid_and_hollow_stand_side_by_side_with_what_each_takes(bench: Bench) 
 def test_a_wall_that_leaves_no_room_is_said_and_has_no_figures(bench: Bench) -> None:
     """A box of 3 mm with walls of 2 mm has no chamber; a wall beyond what can be made is refused."""
     box = as_source(as_mesh(trimesh.creation.box((3, 3, 3))))
-    proposal = propose_shell(
-        job_of("Box", bench, (Part("Box", box, shell=Shell(2.0), pose=Pose(gap_mm=5.0)),)), ONE, Stages()
-    )
+    proposal = propose_shell(job_of("Box", bench, (Part("Box", box, shell=Shell(2.0), pose=Pose(gap_mm=5.0)),)), ONE, Stages())
     shell = next(c for c in proposal.candidates if c.name == "shell")
     assert proposal.best.name == "solid"
     assert "no chamber" in shell.why or (shell.state is State.REFUSED and not shell.measures)
@@ -171,9 +168,7 @@ def test_the_table_has_a_line_a_layer_with_the_predicted_values(held: Prediction
     assert float(rows[-1]["time_h"]) == pytest.approx(held.verdict.totals.seconds / 3600, rel=1e-4)
     empty = [r["hold_margin"] == "" for r in rows]
     assert empty == np.isnan(loads.hold_margin).tolist() and any(empty) and not all(empty)
-    assert min(float(r["hold_margin"]) for r in rows if r["hold_margin"]) == pytest.approx(
-        held.verdict.hold_margin, rel=1e-4
-    )
+    assert min(float(r["hold_margin"]) for r in rows if r["hold_margin"]) == pytest.approx(held.verdict.hold_margin, rel=1e-4)
     write_layer_table(held, tmp_path / "part.csv", 2.0, 3.0)
     some = list(csv.DictReader((tmp_path / "part.csv").open()))
     assert [float(r["z_mm"]) for r in some] == pytest.approx(np.arange(2.05, 3.0, 0.1))

@@ -18,9 +18,7 @@ def test_torture(name: str) -> None:
     o, codes = found.printed.openings, {f.code for f in found.verdict.findings}
     traps = [t for t in found.printed.traps if not t.shut_by_supports and t.volume_mm3 > 5]
     wanted = truth.trapped_ml
-    if (
-        wanted < 0
-    ):  # two balls of radius 12, 16 mm apart, less a wall of 2 mm: two of radius 10 and the lens that they share
+    if wanted < 0:  # two balls of radius 12, 16 mm apart, less a wall of 2 mm: two of radius 10 and the lens that they share
         wanted = sum(c.volume_mm3 for c in stages.chambers(job.parts[0])) / 1000
         lens = 3.14159265 / 12 * (4 * 10 + 16) * (2 * 10 - 16) ** 2 / 1000
         assert wanted == pytest.approx(2 * 4.18879 - lens, rel=0.02)

@@ -102,9 +102,7 @@ def test_plates_margin_with_another_gain_of_long_exposure_is_that_of_a_predictio
         anew = loads(disc, light.with_value("laws.exposure_gain", value))
         assert np.nanmin(anew.plate_margin) == pytest.approx(least, rel=1e-6)
     assert told.low != told.high and told.plate_low != told.plate_high
-    beyond = loads(
-        disc, light.with_value("laws.exposure_gain", 2.0)
-    ).ranges.influences  # the most that a bench may hold
+    beyond = loads(disc, light.with_value("laws.exposure_gain", 2.0)).ranges.influences  # the most that a bench may hold
     assert max(i.high for i in beyond if i.key == "laws.exposure_gain") == pytest.approx(2.8)
 
 

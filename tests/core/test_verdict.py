@@ -34,8 +34,7 @@ FINE = {
     "cone on its base": trimesh.creation.cone(2.4, 12, sections=48),
     "slender post": trimesh.creation.cylinder(2, 20, sections=48),
     "half ring": trimesh.boolean.difference(
-        [trimesh.creation.annulus(4, 7, 4, sections=64), moved(trimesh.creation.box((20, 20, 20)), 0, -10, 0)],
-        engine="manifold",
+        [trimesh.creation.annulus(4, 7, 4, sections=64), moved(trimesh.creation.box((20, 20, 20)), 0, -10, 0)], engine="manifold"
     ),
 }
 
@@ -66,9 +65,7 @@ def test_margins_speak_in_four_steps(bench: Bench) -> None:
 
 
 def test_worst_findings_come_first_and_then_by_height() -> None:
-    made = [
-        Finding(c, s, z, "", "") for c, s, z in (("a", NOTE, 1), ("b", LOST, 9), ("c", DOUBTFUL, 2), ("d", LOST, 3))
-    ]
+    made = [Finding(c, s, z, "", "") for c, s, z in (("a", NOTE, 1), ("b", LOST, 9), ("c", DOUBTFUL, 2), ("d", LOST, 3))]
     assert [f.code for f in in_order(made)] == ["d", "b", "c", "a"]
 
 
@@ -221,9 +218,7 @@ def test_two_parts_that_touch_print_as_one_and_apart_as_two(bench: Bench) -> Non
 def test_every_code_stands_in_the_table_and_in_the_docs() -> None:
     assert set(TABLE) == set(Code)
     text = (Path(__file__).parents[2] / "docs" / "findings.md").read_text(encoding="utf-8")
-    named = set(
-        re.findall(r"`(\w+)`", "".join(line.split("|")[1] for line in text.splitlines() if line.startswith("| `")))
-    )
+    named = set(re.findall(r"`(\w+)`", "".join(line.split("|")[1] for line in text.splitlines() if line.startswith("| `"))))
     assert {str(code) for code in Code} <= named
     house = re.findall(r"`house\.(\w+)`", text)
     assert house and set(house) <= {f.name for f in fields(HouseRules)}

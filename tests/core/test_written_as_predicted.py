@@ -77,15 +77,10 @@ def without_an_arm(image: Image, layer: int) -> Image:
 
 @pytest.mark.parametrize("harm", [shifted, mirrored, upside_down, with_a_spot, without_an_arm])
 def test_layers_that_show_something_else_are_refused(
-    cone: tuple[Prediction, Stages],
-    tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch,
-    harm: Callable[[Image, int], Image],
+    cone: tuple[Prediction, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch, harm: Callable[[Image, int], Image]
 ) -> None:
     real = layers_out.hard_layer
-    monkeypatch.setattr(
-        layers_out, "hard_layer", lambda runs, k, *given: harm(real(runs, k, *given), runs.grid.first_layer + k)
-    )
+    monkeypatch.setattr(layers_out, "hard_layer", lambda runs, k, *given: harm(real(runs, k, *given), runs.grid.first_layer + k))
     target = tmp_path / "layers.zip"
     target.write_bytes(b"old")
     with pytest.raises(CannotWrite, match="layer") as refused:
@@ -131,11 +126,7 @@ def without_a_patch(mesh: Mesh) -> Mesh:
 @pytest.mark.parametrize("kind", [".stl", ".3mf"])
 @pytest.mark.parametrize("harm", [scaled_a_little, without_a_patch])
 def test_plates_that_hold_something_else_are_refused(
-    cone: tuple[Prediction, Stages],
-    tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch,
-    kind: str,
-    harm: Callable[[Mesh], Mesh],
+    cone: tuple[Prediction, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch, kind: str, harm: Callable[[Mesh], Mesh]
 ) -> None:
     prediction, stages = cone
     assert write_plate(prediction, tmp_path / f"good{kind}", stages) == []
@@ -184,9 +175,7 @@ def test_foot_on_the_part_goes_no_deeper_than_a_tip(small_bench: Bench, tmp_path
     supports = next(m for n, m in scene.geometry.items() if "supports" in n)
     model = next(m for n, m in scene.geometry.items() if "supports" not in n)
     spots = np.concatenate((supports.vertices, trimesh.sample.sample_surface(supports, 4000, seed=1)[0]))
-    deep = -pyvista.PolyData(spots).compute_implicit_distance(pyvista.wrap(model))[
-        "implicit_distance"
-    ]  # below 0 inside
+    deep = -pyvista.PolyData(spots).compute_implicit_distance(pyvista.wrap(model))["implicit_distance"]  # below 0 inside
     assert deep.max() < job.bench.supports.contact_depth_mm + 0.1
 
 

@@ -31,17 +31,17 @@ Manifest = dict[str, Any]
 def screen(bench: Bench, side_x: float, side_y: float, pixel: float, layer: float) -> Bench:
     """A bench with a small screen of square pixels; odd and even counts of rows both occur."""
     for key, value in {
-        "printer.plate_x_mm": round(side_x / pixel) * pixel, "printer.plate_y_mm": round(side_y / pixel) * pixel,
-        "printer.pixels_x": round(side_x / pixel), "printer.pixels_y": round(side_y / pixel),
+        "printer.plate_x_mm": round(side_x / pixel) * pixel,
+        "printer.plate_y_mm": round(side_y / pixel) * pixel,
+        "printer.pixels_x": round(side_x / pixel),
+        "printer.pixels_y": round(side_y / pixel),
         "print.layer_height_mm": layer,
-    }.items():  # fmt: skip
+    }.items():
         bench = bench.with_value(key, value)
     return bench
 
 
-def written(
-    prediction: Prediction, stages: Stages, folder: Path, grey: int
-) -> tuple[Manifest, zipfile.ZipFile, trimesh.Trimesh]:
+def written(prediction: Prediction, stages: Stages, folder: Path, grey: int) -> tuple[Manifest, zipfile.ZipFile, trimesh.Trimesh]:
     write_layers(prediction, folder / "layers.zip", grey)
     write_plate(prediction, folder / "plate.stl", stages)
     package = zipfile.ZipFile(folder / "layers.zip")
@@ -76,9 +76,7 @@ def assert_same(manifest: Manifest, package: zipfile.ZipFile, plate: trimesh.Tri
         if there > 400:
             for axis in (0, 1):
                 at = np.arange(shown.shape[1 - axis])
-                shifts.append(
-                    ((shown.sum(axis=axis) * at).sum() / here - (by_sections.sum(axis=axis) * at).sum() / there, axis)
-                )
+                shifts.append(((shown.sum(axis=axis) * at).sum() / here - (by_sections.sum(axis=axis) * at).sum() / there, axis))
         areas.append(there)
     assert len(set(areas)) > 2 or manifest["layer_count"] < 10
     for axis in (0, 1):
@@ -93,9 +91,7 @@ def test_cone_is_written_as_it_stands(bench: Bench, tmp_path: Path, layers: int,
     cone.vertices = cone.vertices @ np.array([[1, 0, 0], [0, 0.6, 0], [0.3, 0.1, 1]])
     part = Part("Cone", as_source(as_mesh(cone)), pose=Pose())
     stages = Stages()
-    prediction = predict(
-        job_of("Cone", screen(bench, 24.05, 20.05, 0.05, layer), (part,), [(2.63, -3.41)]), stages, fine()
-    )
+    prediction = predict(job_of("Cone", screen(bench, 24.05, 20.05, 0.05, layer), (part,), [(2.63, -3.41)]), stages, fine())
     manifest, package, plate = written(prediction, stages, tmp_path, grey)
     assert manifest["layer_count"] == layers
     assert_same(manifest, package, plate, max(1, layers // 16))

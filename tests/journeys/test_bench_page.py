@@ -174,8 +174,7 @@ def test_values_are_shown_and_read_back_alike() -> None:
             for facts in facts_of(kind):
                 value = getattr(part, facts.key)
                 back = parsed(
-                    f"{shown(value)} {facts.unit}" if value is not None and facts.kind != "yes/no" else shown(value),
-                    facts,
+                    f"{shown(value)} {facts.unit}" if value is not None and facts.kind != "yes/no" else shown(value), facts
                 )
                 assert back == pytest.approx(value) if isinstance(value, float) else str(back).strip() == str(value), (
                     kind,

@@ -16,10 +16,17 @@ from wideberth.desktop.words import count, margin_text
 @pytest.mark.parametrize(
     ("text", "unit", "value"),
     [
-        ("12/8", "", 1.5), ("2*25.4", "mm", 50.8), ("3 in", "mm", 76.2), ("1,5 mm", "mm", 1.5), ("-15°", "°", -15),
-        ("(2+3)*4 mm/min", "mm/min", 20), ("2 cm", "mm", 20), ("20+5 °C", "°C", 25), ("18°C", "°C", 18),
+        ("12/8", "", 1.5),
+        ("2*25.4", "mm", 50.8),
+        ("3 in", "mm", 76.2),
+        ("1,5 mm", "mm", 1.5),
+        ("-15°", "°", -15),
+        ("(2+3)*4 mm/min", "mm/min", 20),
+        ("2 cm", "mm", 20),
+        ("20+5 °C", "°C", 25),
+        ("18°C", "°C", 18),
     ],
-)  # fmt: skip
+)
 def test_numbers_may_be_typed_as_arithmetic(text: str, unit: str, value: float) -> None:
     assert evaluated(text, unit) == pytest.approx(value)
 

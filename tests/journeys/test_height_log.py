@@ -74,8 +74,16 @@ def test_zoom_shows_a_stretch_and_its_own_scale(opened: MainWindow, qtbot: QtBot
     shown = p.loads.pull_n[(z >= low) & (z <= high)].max()
     assert shown <= log.frame.scales["pull"][1] < max(whole, 2.1 * shown)
     at = QPointF(200, log.y_of(15.0))
-    wheel = QWheelEvent(at, log.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
-                        Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    wheel = QWheelEvent(
+        at,
+        log.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 120),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.ControlModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     QApplication.sendEvent(log, wheel)
     assert log.frame.high_mm - log.frame.low_mm == pytest.approx(0.8 * (high - low))
     assert log.y_of(15.0) == pytest.approx(at.y(), abs=2)

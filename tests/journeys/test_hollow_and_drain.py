@@ -111,8 +111,14 @@ def test_hover_tells_before_the_click_and_a_hole_is_moved_reshaped_and_plugged(
     assert at is not None
 
     def hover(spot: QPointF) -> None:
-        event = QMouseEvent(QEvent.Type.MouseMove, spot, plotter.mapToGlobal(spot), Qt.MouseButton.NoButton,
-                            Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier)  # fmt: skip
+        event = QMouseEvent(
+            QEvent.Type.MouseMove,
+            spot,
+            plotter.mapToGlobal(spot),
+            Qt.MouseButton.NoButton,
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
         QApplication.sendEvent(plotter, event)
 
     hover(at)
@@ -126,8 +132,7 @@ def test_hover_tells_before_the_click_and_a_hole_is_moved_reshaped_and_plugged(
     settled(qtbot, window, current=True)
     hover(at)
     qtbot.waitUntil(
-        lambda: window.steps["drain"].driller.seen is not None and not window.steps["drain"].driller.seen.works,
-        timeout=20_000,
+        lambda: window.steps["drain"].driller.seen is not None and not window.steps["drain"].driller.seen.works, timeout=20_000
     )
     assert "runs into hole 1" in window.steps["drain"].driller.seen.words  # type: ignore[union-attr]
     window.steps["drain"].driller.stop()

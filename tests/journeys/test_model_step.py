@@ -210,9 +210,7 @@ def test_a_click_on_a_mirrored_copy_drills_the_part_itself(window: MainWindow, q
     assert own[1] - places[0].y_mm == pytest.approx(copy[1] - places[1].y_mm)
 
 
-def test_a_broken_file_is_told_and_nothing_is_lost(
-    window: MainWindow, qtbot: QtBot, block_file: Path, tmp_path: Path
-) -> None:
+def test_a_broken_file_is_told_and_nothing_is_lost(window: MainWindow, qtbot: QtBot, block_file: Path, tmp_path: Path) -> None:
     opened(window, qtbot, block_file)
     told: list[str] = []
     window.session.messages.warned.disconnect(window.show_error)
@@ -225,9 +223,7 @@ def test_a_broken_file_is_told_and_nothing_is_lost(
     assert "cut short" in told[0] and window.session.job is before
 
 
-def test_an_open_mesh_is_predicted_on_a_copy_and_it_is_said_so(
-    window: MainWindow, qtbot: QtBot, tmp_path: Path
-) -> None:
+def test_an_open_mesh_is_predicted_on_a_copy_and_it_is_said_so(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     sieve = ALL["torn sieve"]().mesh
     path = tmp_path / "sieve.stl"
     path.write_bytes(binary_stl(Mesh(sieve.points, sieve.faces)))

@@ -67,8 +67,16 @@ def test_section_zooms_picks_and_measures(opened: MainWindow, qtbot: QtBot) -> N
     assert section.told.startswith("body ") and f"{np.pi * 32:.0f}"[:2] in section.told
     before = section._scale(opened.session.prediction)  # type: ignore[arg-type]
     for _ in range(4):
-        wheel = QWheelEvent(spot, section.mapToGlobal(spot), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
-                            Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+        wheel = QWheelEvent(
+            spot,
+            section.mapToGlobal(spot),
+            QPoint(),
+            QPoint(0, 120),
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.ControlModifier,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
         QApplication.sendEvent(section, wheel)
     assert section._scale(opened.session.prediction) == pytest.approx(before * 1.25**4)  # type: ignore[arg-type]
     assert section.spot_mm(spot) == pytest.approx([middle[0] - 4.0, middle[1]], abs=0.1)

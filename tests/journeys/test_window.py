@@ -37,9 +37,7 @@ def texts(widget) -> str:  # type: ignore[no-untyped-def]
     return "\n".join(label.text() for label in widget.findChildren(QLabel))
 
 
-def test_main_path_from_mesh_to_printable_plate(
-    window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path
-) -> None:
+def test_main_path_from_mesh_to_printable_plate(window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path) -> None:
     session = window.session
     quick(window)
     session.files.open([egg_file])
@@ -134,8 +132,16 @@ def test_height_cursor_runs_through_log_section_and_plane(window: MainWindow, qt
     area = session.prediction.loads.area_mm2[session.cursor.layer]  # type: ignore[union-attr]
     assert (shown.codes >= FRESH).sum() * shown.cell_mm**2 == pytest.approx(area, rel=0.02)
     middle = QPointF(40, 60)
-    wheel = QWheelEvent(middle, window.section.mapToGlobal(middle), QPoint(), QPoint(0, -120), Qt.MouseButton.NoButton,
-                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    wheel = QWheelEvent(
+        middle,
+        window.section.mapToGlobal(middle),
+        QPoint(),
+        QPoint(0, -120),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     QApplication.sendEvent(window.section, wheel)
     assert session.cursor.layer == before
     qtbot.keyClick(log, Qt.Key.Key_Home)
@@ -209,9 +215,7 @@ def test_bad_file_is_told_and_the_job_is_kept(window: MainWindow, qtbot: QtBot, 
 def test_models_can_be_dropped_on_the_window(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(egg_file))])
-    event = QDropEvent(
-        QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    )
+    event = QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
     window.dropEvent(event)
     qtbot.waitUntil(lambda: window.session.has_parts, timeout=10_000)
     assert window.session.job.parts[0].name == "egg"
@@ -232,9 +236,7 @@ def test_long_work_leaves_the_window_free_and_can_be_stopped(window: MainWindow,
     assert any("cancelled" in w for w in words)
 
 
-def test_changing_again_while_predicting_ends_with_the_last_recipe(
-    window: MainWindow, qtbot: QtBot, egg_file: Path
-) -> None:
+def test_changing_again_while_predicting_ends_with_the_last_recipe(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session = window.session
     quick(window)
     session.files.open([egg_file])

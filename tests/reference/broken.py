@@ -114,9 +114,7 @@ def cones_tip_to_tip() -> Broken:
     other = moved(other, z=20.0)
     whole = joined([cone, other])
     points, faces = np.unique(np.round(whole.points, 9)[whole.faces].reshape(-1, 3), axis=0, return_inverse=True)
-    return Broken(
-        Mesh(points, faces.reshape(-1, 3).astype(np.int32)), frozenset({"pinched_corners"}), 2 * cone.volume_mm3
-    )
+    return Broken(Mesh(points, faces.reshape(-1, 3).astype(np.int32)), frozenset({"pinched_corners"}), 2 * cone.volume_mm3)
 
 
 def flat_faces() -> Broken:

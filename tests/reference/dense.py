@@ -34,11 +34,7 @@ def dense_mask(blobs: trimesh.Trimesh, grid: Grid) -> tuple[NDArray[np.bool_], N
     z = np.asarray(grid.z_of(np.arange(grid.layers)))
     mask = np.zeros((grid.layers, grid.rows, len(x)), bool)
     for centre, radius in blobs.metadata["balls"]:
-        d2 = (
-            (z[:, None, None] - centre[2]) ** 2
-            + (y[None, :, None] - centre[1]) ** 2
-            + (x[None, None, :] - centre[0]) ** 2
-        )
+        d2 = (z[:, None, None] - centre[2]) ** 2 + (y[None, :, None] - centre[1]) ** 2 + (x[None, None, :] - centre[0]) ** 2
         mask |= d2 < radius**2
     pieces = np.array([label(layer)[1] for layer in mask])
     return mask, mask.sum(axis=(1, 2)) * STEP_MM * grid.pitch_mm, pieces

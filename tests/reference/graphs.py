@@ -16,9 +16,7 @@ def bodies_at(found: Sections, layer: int) -> dict[int, int]:
     graph = nx.Graph()
     upto = np.flatnonzero(found.layer <= layer)
     graph.add_nodes_from(int(c) for c in upto)
-    graph.add_edges_from(
-        (int(a), int(b)) for a, b in zip(found.upper, found.lower, strict=True) if found.layer[a] <= layer
-    )
+    graph.add_edges_from((int(a), int(b)) for a, b in zip(found.upper, found.lower, strict=True) if found.layer[a] <= layer)
     return {c: min(body) for body in nx.connected_components(graph) for c in body}
 
 
@@ -47,9 +45,7 @@ def outline_length(found: Sections, component: int) -> float:
     return float(perimeter_crofton(image, directions=4)) * grid.pitch_mm
 
 
-def balanced(
-    wanted: NDArray[np.float64], to_outside: NDArray[np.float64], between: NDArray[np.float64]
-) -> NDArray[np.float64]:
+def balanced(wanted: NDArray[np.float64], to_outside: NDArray[np.float64], between: NDArray[np.float64]) -> NDArray[np.float64]:
     """Pressures of sets joined by linear resistances, from the full set of balance equations."""
     n = len(wanted)
 

@@ -21,9 +21,16 @@ class _Beyond:
     here: list[int] = field(default_factory=list)
 
 
-def necks_slowly(part: Sections, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64],
-                 force_n: NDArray[np.float64], component: NDArray[np.int64], held: NDArray[np.int64],
-                 axes: NDArray[np.float64]) -> NDArray[np.float64]:  # fmt: skip
+def necks_slowly(
+    part: Sections,
+    layer: NDArray[np.int64],
+    x_mm: NDArray[np.float64],
+    y_mm: NDArray[np.float64],
+    force_n: NDArray[np.float64],
+    component: NDArray[np.int64],
+    held: NDArray[np.int64],
+    axes: NDArray[np.float64],
+) -> NDArray[np.float64]:
     """Stress, pull and moment in every section that alone holds what lies beyond it, (components, 3)."""
     layers = part.layers
     own = [np.bincount(component, w, part.count) for w in (force_n, force_n * x_mm, force_n * y_mm)]
@@ -71,9 +78,7 @@ def _joined(several: list[_Beyond]) -> _Beyond:
     return first
 
 
-def _weigh(
-    part: Sections, c: int, k: int, alone: list[_Beyond], axes: NDArray[np.float64], result: NDArray[np.float64]
-) -> None:
+def _weigh(part: Sections, c: int, k: int, alone: list[_Beyond], axes: NDArray[np.float64], result: NDArray[np.float64]) -> None:
     """Stress of one section at the layer that pulls it most."""
     force, by_x, by_y = (sum(getattr(b, name)[k + 1 :] for b in alone) for name in ("force", "by_x", "by_y"))
     cos, sin, modulus_u, modulus_v = axes[c]

@@ -58,9 +58,7 @@ def less(a: trimesh.Trimesh, *others: trimesh.Trimesh) -> trimesh.Trimesh:
     return trimesh.boolean.difference([a, *others], engine="manifold")
 
 
-def job(
-    solid: trimesh.Trimesh, gap: float = 3.0, turn: tuple[float, float, float] = (0, 0, 0), **recipe: object
-) -> Job:
+def job(solid: trimesh.Trimesh, gap: float = 3.0, turn: tuple[float, float, float] = (0, 0, 0), **recipe: object) -> Job:
     part = Part("Part", as_source(as_mesh(solid)), pose=Pose(turned_xyz(*turn), gap_mm=gap), **recipe)  # type: ignore[arg-type]
     return job_of("Torture", load_bench(), (part,))
 

@@ -10,9 +10,7 @@ from scipy.ndimage import label
 
 from wideberth.core.layers import Runs
 
-FACES = np.array(
-    [[[0, 0, 0], [0, 1, 0], [0, 0, 0]], [[0, 1, 0], [1, 1, 1], [0, 1, 0]], [[0, 0, 0], [0, 1, 0], [0, 0, 0]]]
-)
+FACES = np.array([[[0, 0, 0], [0, 1, 0], [0, 0, 0]], [[0, 1, 0], [1, 1, 1], [0, 1, 0]], [[0, 0, 0], [0, 1, 0], [0, 0, 0]]])
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,9 +43,7 @@ def flooded(solid: NDArray[np.bool_], cell_mm2: float, layer_mm: float) -> Flood
         names, _ = label(void, FACES)
         outside = set(
             np.unique(
-                np.concatenate(
-                    [names[:, 0].ravel(), names[:, -1].ravel(), names[:, :, 0].ravel(), names[:, :, -1].ravel()]
-                )
+                np.concatenate([names[:, 0].ravel(), names[:, -1].ravel(), names[:, :, 0].ravel(), names[:, :, -1].ravel()])
             )
         )
         top = names[k]

@@ -19,9 +19,7 @@ SIGNS = {"broken": "◆", "serious": "◇", "note": "·"}
 
 def health(
     model: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, 3MF, or a zip of them")],
-    mend: Annotated[
-        Path | None, typer.Option(help="carry out the advised repairs and write the result here, as STL")
-    ] = None,
+    mend: Annotated[Path | None, typer.Option(help="carry out the advised repairs and write the result here, as STL")] = None,
     rebuild: Annotated[bool, typer.Option(help="rebuild as one closed solid through rays")] = False,
     spacing: Annotated[float, typer.Option(help="of a rebuild's nodes, mm; 0 for one that fits")] = 0.0,
     bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,

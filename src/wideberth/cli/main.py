@@ -31,17 +31,18 @@ def main() -> None:
     try:
         app()
     except WideBerthError as error:
-        Console(stderr=True).print(
-            f"wide-berth: {error.text}", style="bold", markup=False, highlight=False, soft_wrap=True
-        )
+        Console(stderr=True).print(f"wide-berth: {error.text}", style="bold", markup=False, highlight=False, soft_wrap=True)
         sys.exit(BAD_INPUT)
     except Cancelled:
         sys.exit(130)
     except Exception as error:
         if os.environ.get("WIDE_BERTH_DEBUG"):
             raise
-        print(f"wide-berth: something went wrong that should not have: {type(error).__name__}: {error}. "
-              "Run again with WIDE_BERTH_DEBUG=1 and report what it prints.", file=sys.stderr)  # fmt: skip
+        print(
+            f"wide-berth: something went wrong that should not have: {type(error).__name__}: {error}. "
+            "Run again with WIDE_BERTH_DEBUG=1 and report what it prints.",
+            file=sys.stderr,
+        )
         sys.exit(BAD_INPUT)
 
 

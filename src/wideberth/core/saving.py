@@ -33,9 +33,11 @@ def written_beside(path: Path) -> Iterator[Path]:
         temporary = ""
     except OSError as error:
         raise CannotWrite(
-            f"cannot be written ({error.strerror or error}).", where=str(path), kept="What stood there before is untouched.",
+            f"cannot be written ({error.strerror or error}).",
+            where=str(path),
+            kept="What stood there before is untouched.",
             remedy="Choose another folder or make room.",
-        ) from error  # fmt: skip
+        ) from error
     finally:
         if temporary and os.path.exists(temporary):
             os.unlink(temporary)

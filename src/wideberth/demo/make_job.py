@@ -19,10 +19,7 @@ WHELK_SCALE = 1.3
 
 def demo_parts() -> tuple[Part, ...]:
     """The whelk, larger than life so that a shell pays, and the ship's bell."""
-    return (
-        Part("Whelk", read_model(mesh_path("whelk")), scale=WHELK_SCALE),
-        Part("Ship's bell", read_model(mesh_path("bell"))),
-    )
+    return (Part("Whelk", read_model(mesh_path("whelk")), scale=WHELK_SCALE), Part("Ship's bell", read_model(mesh_path("bell"))))
 
 
 def main() -> None:

@@ -32,8 +32,12 @@ def whelk() -> Mesh:
     _, _, z = space.nodes()
     end = np.array([11.5 * np.cos(2 * np.pi * turns), 11.5 * np.sin(2 * np.pi * turns), 26])
     canal = space.empty()
-    add_chain(canal, space, np.array([end * [0.75, 0.75, 0.8], [end[0] * 0.35, end[1] * 0.35, 8], [0, 0, 1.5]]),
-              np.array([11.0, 6.0, 2.6]))  # fmt: skip
+    add_chain(
+        canal,
+        space,
+        np.array([end * [0.75, 0.75, 0.8], [end[0] * 0.35, end[1] * 0.35, 8], [0, 0, 1.5]]),
+        np.array([11.0, 6.0, 2.6]),
+    )
     field = smooth_union(field, canal, 3.0)
     outward = np.array([end[0], end[1], 0]) / np.hypot(end[0], end[1])
     side = np.array([-outward[1], outward[0], 0])
@@ -192,14 +196,7 @@ def lighthouse() -> Mesh:
     return to_mesh(np.minimum(solid, rocks).astype(np.float32), space, 78_000)
 
 
-MAKERS = {
-    "whelk": whelk,
-    "bell": bell,
-    "claw": claw,
-    "name plate": name_plate,
-    "cleat": cleat,
-    "lighthouse": lighthouse,
-}
+MAKERS = {"whelk": whelk, "bell": bell, "claw": claw, "name plate": name_plate, "cleat": cleat, "lighthouse": lighthouse}
 
 
 def write(mesh: Mesh, path: Path) -> None:

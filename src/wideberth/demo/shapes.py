@@ -25,9 +25,7 @@ class Space:
 
     @property
     def axes(self) -> list[NDArray[np.float32]]:
-        return [
-            np.arange(a, b + self.step, self.step, dtype=np.float32) for a, b in zip(self.low, self.high, strict=True)
-        ]
+        return [np.arange(a, b + self.step, self.step, dtype=np.float32) for a, b in zip(self.low, self.high, strict=True)]
 
     def nodes(self) -> tuple[Field, Field, Field]:
         x, y, z = np.meshgrid(*self.axes, indexing="ij", sparse=True)
@@ -37,9 +35,7 @@ class Space:
         return np.full([len(a) for a in self.axes], 1e3, np.float32)
 
 
-def add_ball(
-    field: Field, space: Space, centre: NDArray[np.float64], radius: float, squash: Vector = (1, 1, 1)
-) -> None:
+def add_ball(field: Field, space: Space, centre: NDArray[np.float64], radius: float, squash: Vector = (1, 1, 1)) -> None:
     """Union with an ellipsoid, in place, touching only the nodes near it."""
     reach = radius * max(squash) + 4 * space.step
     window, nodes = [], []
@@ -48,20 +44,14 @@ def add_ball(
         window.append(slice(lo, hi))
         nodes.append(axis[lo:hi])
     x, y, z = np.meshgrid(*nodes, indexing="ij", sparse=True)
-    d = np.sqrt(
-        ((x - centre[0]) / squash[0]) ** 2 + ((y - centre[1]) / squash[1]) ** 2 + ((z - centre[2]) / squash[2]) ** 2
-    )
+    d = np.sqrt(((x - centre[0]) / squash[0]) ** 2 + ((y - centre[1]) / squash[1]) ** 2 + ((z - centre[2]) / squash[2]) ** 2)
     part = field[tuple(window)]
     np.minimum(part, (d - radius) * min(squash), out=part)
 
 
-def add_chain(
-    field: Field, space: Space, points: NDArray[np.float64], radii: NDArray[np.float64], per_mm: float = 3
-) -> None:
+def add_chain(field: Field, space: Space, points: NDArray[np.float64], radii: NDArray[np.float64], per_mm: float = 3) -> None:
     """Union with a round chain through points with changing radius, in place."""
-    for (a, b), (r, s) in zip(
-        zip(points[:-1], points[1:], strict=True), zip(radii[:-1], radii[1:], strict=True), strict=True
-    ):
+    for (a, b), (r, s) in zip(zip(points[:-1], points[1:], strict=True), zip(radii[:-1], radii[1:], strict=True), strict=True):
         count = max(2, int(np.linalg.norm(b - a) * per_mm))
         for t in np.linspace(0, 1, count):
             add_ball(field, space, a + t * (b - a), float(r + t * (s - r)))

@@ -58,8 +58,11 @@ class Task:
     ) -> None:
         self._work: Callable[[Progress], Any] | None = work
         self._hearers: dict[str, Callable[..., None] | None] = {
-            "finished": when_finished, "failed": when_failed, "cancelled": when_cancelled, "advanced": when_advanced,
-        }  # fmt: skip
+            "finished": when_finished,
+            "failed": when_failed,
+            "cancelled": when_cancelled,
+            "advanced": when_advanced,
+        }
         self.progress = Progress(lambda share, phrase: self._tell("advanced", share, phrase))
         self.is_running = False
         """From its start until its end was heard."""
@@ -97,8 +100,9 @@ class Task:
         except WideBerthError as error:
             self._tell("failed", error.text)
         except Exception as error:
-            self._tell("failed", f"Something went wrong that should not have ({type(error).__name__}: {error}). "
-                       "The job is as it was.")  # fmt: skip
+            self._tell(
+                "failed", f"Something went wrong that should not have ({type(error).__name__}: {error}). The job is as it was."
+            )
         else:
             self._tell("finished", result)
 

@@ -4,12 +4,7 @@ from importlib import resources
 from pathlib import Path
 
 FAMILY = "Lato"
-FACES = {
-    "regular": "Lato-Regular.ttf",
-    "italic": "Lato-Italic.ttf",
-    "bold": "Lato-Bold.ttf",
-    "medium": "Lato-Medium.ttf",
-}
+FACES = {"regular": "Lato-Regular.ttf", "italic": "Lato-Italic.ttf", "bold": "Lato-Bold.ttf", "medium": "Lato-Medium.ttf"}
 
 
 def font_path(face: str = "regular") -> Path:

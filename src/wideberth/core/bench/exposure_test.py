@@ -136,18 +136,25 @@ def fit_working_curve(test: ExposureTest, confidence: float = CONFIDENCE) -> Wor
     low, high = _fieller(x, y, slope, scatter, t)
     off = y_all - start - slope * x_all
     return WorkingCurve(
-        slope, math.exp(-start / slope), (slope - reach, slope + reach), (math.exp(low), _exp(high)),
-        _outliers(x_all, y_all, used), off, scatter, confidence, n, float(x.mean()), float(((x - x.mean()) ** 2).sum()),
-    )  # fmt: skip
+        slope,
+        math.exp(-start / slope),
+        (slope - reach, slope + reach),
+        (math.exp(low), _exp(high)),
+        _outliers(x_all, y_all, used),
+        off,
+        scatter,
+        confidence,
+        n,
+        float(x.mean()),
+        float(((x - x.mean()) ** 2).sum()),
+    )
 
 
 def _exp(value: float) -> float:
     return math.inf if value > 700 else math.exp(value)
 
 
-def _fieller(
-    x: NDArray[np.float64], y: NDArray[np.float64], slope: float, scatter: float, t: float
-) -> tuple[float, float]:
+def _fieller(x: NDArray[np.float64], y: NDArray[np.float64], slope: float, scatter: float, t: float) -> tuple[float, float]:
     """Interval of the x at which the line meets y = 0, by Fieller's theorem: where (ȳ + b(x - x̄))² ≤ t² s² (1/n + (x-x̄)²/Sxx)."""
     sxx = float(((x - x.mean()) ** 2).sum())
     limit = (t * scatter) ** 2

@@ -117,9 +117,7 @@ def _facts(key: str, field: FieldInfo) -> KeyFacts | None:
         low = getattr(bound, "ge", getattr(bound, "gt", low))
         open_low = open_low or hasattr(bound, "gt")
         high = getattr(bound, "le", getattr(bound, "lt", high))
-    return KeyFacts(
-        key, kind, unit_of(key), field.title or "", field.description or "", low, high, open_low, choices, optional
-    )
+    return KeyFacts(key, kind, unit_of(key), field.title or "", field.description or "", low, high, open_low, choices, optional)
 
 
 def _base(annotation: Any) -> tuple[Any, bool]:

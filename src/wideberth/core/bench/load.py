@@ -42,9 +42,7 @@ def checked(kind: str, entries: dict[str, Any], where: str, text: str = "") -> A
     try:
         return TypeAdapter(KINDS[kind]).validate_python(entries)
     except ValidationError as error:
-        first = min(
-            error.errors(), key=lambda e: e["type"] == "missing"
-        )  # a misspelt key says more than what it leaves out
+        first = min(error.errors(), key=lambda e: e["type"] == "missing")  # a misspelt key says more than what it leaves out
         key = ".".join(str(piece) for piece in first["loc"]) or "file"
         line = _line_of(str(first["loc"][0]) if first["loc"] else "", text, kind)
         place = f"{where}, line {line}" if line else where

@@ -32,9 +32,7 @@ def mixed(mix: Mix, resin_of: Callable[[str], Resin]) -> Resin:
     resins = [resin_of(i.resin) for i in mix.ingredients]
     for ingredient, resin in zip(mix.ingredients, resins, strict=True):
         if resin.ingredients:
-            raise BadBench(
-                f"`{ingredient.resin}` is a mix itself.", where=mix.name, remedy="List the resins it is made of."
-            )
+            raise BadBench(f"`{ingredient.resin}` is a mix itself.", where=mix.name, remedy="List the resins it is made of.")
     share = volume_shares(mix, resins)
 
     def mean(values: list[float]) -> float:
@@ -78,8 +76,7 @@ def mixed(mix: Mix, resin_of: Callable[[str], Resin]) -> Resin:
 def volume_shares(mix: Mix, resins: list[Resin]) -> list[float]:
     """Share of each resin by volume, summing to 1; weighed parts are turned into volumes by the liquid densities."""
     volumes = [
-        i.parts / (r.density_kg_per_m3 if mix.by == "weight" else 1.0)
-        for i, r in zip(mix.ingredients, resins, strict=True)
+        i.parts / (r.density_kg_per_m3 if mix.by == "weight" else 1.0) for i, r in zip(mix.ingredients, resins, strict=True)
     ]
     return [v / sum(volumes) for v in volumes]
 

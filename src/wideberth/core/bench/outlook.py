@@ -34,7 +34,11 @@ def outlook(bench: Bench, hours: float) -> Outlook:
     advice = [exposure_advice(bench, float(c)) for c in vat]
     outside = (vat < bench.resin.coldest_c - 1e-9) | (vat > bench.resin.warmest_c + 1e-9)
     return Outlook(
-        at, vat, np.array([viscosity_at(bench.resin, float(c)) for c in vat]), np.array([a.least_s for a in advice]),
-        np.array([a.advised_s for a in advice]), np.array([a.most_s for a in advice]),
+        at,
+        vat,
+        np.array([viscosity_at(bench.resin, float(c)) for c in vat]),
+        np.array([a.least_s for a in advice]),
+        np.array([a.advised_s for a in advice]),
+        np.array([a.most_s for a in advice]),
         float(at[outside.argmax()]) if outside.any() else None,
-    )  # fmt: skip
+    )

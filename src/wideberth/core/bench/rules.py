@@ -30,29 +30,18 @@ class Laws:
     edge_bleed_mm: Annotated[NotNegative, Field(description="b: growth of an outline per e-fold of exposure")]
     clinging_mm: Annotated[NotNegative, Field(description="skin of resin left on wetted surfaces")]
     time_spread: Annotated[Share, Field(description="half width of the time's range, until prints are logged")]
-    air_kpa: Annotated[
-        float, Field(title="air pressure", ge=50, le=110, description="p of the air; less in the mountains")
-    ] = 101.3
-    young_layers: Annotated[
-        float, Field(ge=1, le=50, description="m: layers of a young underside that carry together")
-    ] = 5.0
-    shrinkage_share: Annotated[
-        float, Field(ge=0, le=0.1, description="ε: shrinkage of a new layer, that curls edges")
-    ] = 0.005
-    bond_depth_ratio: Annotated[
-        float, Field(ge=1, le=5, description="a layer must cure so many times its height to bond")
-    ] = 1.3
-    advised_depth_ratio: Annotated[
-        float, Field(ge=1, le=8, description="cured depth over layer height that we advise")
-    ] = 2.0
+    air_kpa: Annotated[float, Field(title="air pressure", ge=50, le=110, description="p of the air; less in the mountains")] = (
+        101.3
+    )
+    young_layers: Annotated[float, Field(ge=1, le=50, description="m: layers of a young underside that carry together")] = 5.0
+    shrinkage_share: Annotated[float, Field(ge=0, le=0.1, description="ε: shrinkage of a new layer, that curls edges")] = 0.005
+    bond_depth_ratio: Annotated[float, Field(ge=1, le=5, description="a layer must cure so many times its height to bond")] = 1.3
+    advised_depth_ratio: Annotated[float, Field(ge=1, le=8, description="cured depth over layer height that we advise")] = 2.0
     blur_depth_ratio: Annotated[float, Field(ge=1, le=20, description="beyond this, down-facing details blur")] = 3.0
     surface_tension_n_per_m: Annotated[
-        float,
-        Field(title="surface tension", gt=0, le=0.2, description="Γ of liquid resin: whether air gets in by a hole"),
+        float, Field(title="surface tension", gt=0, le=0.2, description="Γ of liquid resin: whether air gets in by a hole")
     ] = 0.035
-    scrape_factor: Annotated[float, Field(ge=1, le=10, description="first-layer bond from which scraping is hard")] = (
-        1.8
-    )
+    scrape_factor: Annotated[float, Field(ge=1, le=10, description="first-layer bond from which scraping is hard")] = 1.8
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -112,9 +101,7 @@ class HouseRules:
     viscous_from_pa_s: Annotated[float, Field(gt=0, le=100, description="a resin counts as viscous from here")]
     holes_per_chamber: Annotated[int, Field(ge=1, le=12, description="one to drain, one for air")]
     widest_hole_mm: Annotated[float, Field(gt=0.3, le=30, description="proposals go no wider")]
-    suction_limit_n: Annotated[
-        float, Field(gt=0, le=100, description="suction that proposed holes should leave at most")
-    ]
+    suction_limit_n: Annotated[float, Field(gt=0, le=100, description="suction that proposed holes should leave at most")]
     tilt_deg: Annotated[float, Field(ge=0, le=60, description="lean given to large flat faces")]
     quiet_suction_n: Annotated[float, Field(ge=0, le=100, description="say nothing of a cup that pulls less")]
     quiet_trap_ml: Annotated[float, Field(ge=0, le=100, description="say nothing of less trapped resin")]
@@ -122,14 +109,10 @@ class HouseRules:
     jump_mm2: Annotated[float, Field(ge=0, le=10000, description="and its least size")]
     apart_mm: Annotated[float, Field(ge=0, le=50, description="between parts on the plate")]
     quiet_stays_ml: Annotated[
-        float,
-        Field(title="liquid that may stay", ge=0, le=100, description="say nothing of less left in the best pose"),
+        float, Field(title="liquid that may stay", ge=0, le=100, description="say nothing of less left in the best pose")
     ] = 0.5
     hidden_hole_mm: Annotated[
-        float,
-        Field(
-            title="hole out of sight", gt=0.3, le=30, description="drain hole where it does not show and there is room"
-        ),
+        float, Field(title="hole out of sight", gt=0.3, le=30, description="drain hole where it does not show and there is room")
     ] = 5.0
     hole_edge_mm: Annotated[
         float, Field(title="hole to edge", ge=0, le=20, description="material that a hole leaves beside it")
@@ -141,8 +124,7 @@ class HouseRules:
         float, Field(title="smallest passage", ge=0, le=20, description="ways in a shell that are narrower are filled")
     ] = 1.5
     margin_doubtful: Annotated[
-        float,
-        Field(title="doubtful margin", ge=1, le=10, description="a margin under this is doubtful; under 1 it lets go"),
+        float, Field(title="doubtful margin", ge=1, le=10, description="a margin under this is doubtful; under 1 it lets go")
     ] = 1.5
     margin_note: Annotated[
         float, Field(title="margin worth a note", ge=1, le=10, description="a margin under this is worth a note")
@@ -152,36 +134,22 @@ class HouseRules:
     ] = 3.0
     heavy_suction: Annotated[
         float,
-        Field(
-            title="heavy suction",
-            ge=1,
-            le=1000,
-            description="times the quiet suction: a sealed cup is doubtful from here",
-        ),
+        Field(title="heavy suction", ge=1, le=1000, description="times the quiet suction: a sealed cup is doubtful from here"),
     ] = 5.0
     face_on_plate_mm2: Annotated[
-        float,
-        Field(
-            title="face on the plate", ge=0, le=100000, description="say nothing of less of the part right on the plate"
-        ),
+        float, Field(title="face on the plate", ge=0, le=100000, description="say nothing of less of the part right on the plate")
     ] = 20.0
     narrow_passage_mm: Annotated[
-        float,
-        Field(title="narrow passage", ge=0, le=20, description="solvent hardly gets through a narrower way inside"),
+        float, Field(title="narrow passage", ge=0, le=20, description="solvent hardly gets through a narrower way inside")
     ] = 1.0
     dark_share: Annotated[
-        float,
-        Field(title="dark walls", ge=0, le=1, description="share of inner walls without light that is worth a note"),
+        float, Field(title="dark walls", ge=0, le=1, description="share of inner walls without light that is worth a note")
     ] = 0.25
     settled_times: Annotated[
-        float,
-        Field(title="settled after", ge=0.5, le=10, description="settling times after which a layer counts as settled"),
+        float, Field(title="settled after", ge=0.5, le=10, description="settling times after which a layer counts as settled")
     ] = 2.0
     young_weight: Annotated[
-        float,
-        Field(
-            title="weight of young pull", ge=0, le=1000, description="ranks poses: newtons for each on fresh undersides"
-        ),
+        float, Field(title="weight of young pull", ge=0, le=1000, description="ranks poses: newtons for each on fresh undersides")
     ] = 3.0
     suction_weight: Annotated[
         float, Field(title="weight of suction", ge=0, le=1000, description="ranks poses: newtons for each of suction")

@@ -29,60 +29,40 @@ class Printer:
     plate_y_mm: Annotated[
         float, Field(title="plate, short side", gt=1, le=2000, description="plate size along the screen's short side")
     ]
-    height_mm: Annotated[
-        float, Field(title="greatest height", gt=1, le=2000, description="greatest height the lift reaches")
-    ]
+    height_mm: Annotated[float, Field(title="greatest height", gt=1, le=2000, description="greatest height the lift reaches")]
     pixels_x: Annotated[
-        int,
-        Field(title="pixels, long side", ge=16, le=40000, description="pixels, or steps of a laser's spot, along x"),
+        int, Field(title="pixels, long side", ge=16, le=40000, description="pixels, or steps of a laser's spot, along x")
     ]
     pixels_y: Annotated[
-        int,
-        Field(title="pixels, short side", ge=16, le=40000, description="pixels, or steps of a laser's spot, along y"),
+        int, Field(title="pixels, short side", ge=16, le=40000, description="pixels, or steps of a laser's spot, along y")
     ]
     irradiance_mw_per_cm2: Annotated[float, Field(gt=0, le=200, description="light power at the film")]
     acceleration_mm_per_s2: Annotated[float, Field(gt=0, le=10000, description="of the lift axis; trapezoidal motion")]
     overhead_s: Annotated[
         float, Field(title="overhead a layer", ge=0, le=60, description="fixed delay of each layer: image, controller")
     ]
-    light: Annotated[Literal["screen", "laser"], Field(description="a screen lights all at once, a laser writes")] = (
-        "screen"
-    )
+    light: Annotated[Literal["screen", "laser"], Field(description="a screen lights all at once, a laser writes")] = "screen"
     writes_mm2_per_s: Annotated[
         float | None,
-        Field(
-            title="laser writes",
-            gt=0,
-            le=100000,
-            description="area a laser writes in a second; leave it out for a screen",
-        ),
+        Field(title="laser writes", gt=0, le=100000, description="area a laser writes in a second; leave it out for a screen"),
     ] = None
-    step_mm: Annotated[
-        float, Field(title="smallest step", gt=0, le=1, description="smallest step of the lift axis")
-    ] = 0.00125
+    step_mm: Annotated[float, Field(title="smallest step", gt=0, le=1, description="smallest step of the lift axis")] = 0.00125
     fastest_mm_per_min: Annotated[
         float, Field(title="fastest move", gt=0, le=5000, description="greatest speed of the lift axis")
     ] = 300.0
     vat_side_mm: Annotated[
         float | None,
-        Field(
-            title="vat, short side", gt=1, le=3000, description="short side of the vat's film; left out: plate_y + 30"
-        ),
+        Field(title="vat, short side", gt=1, le=3000, description="short side of the vat's film; left out: plate_y + 30"),
     ] = None
     vat_ml: Annotated[float, Field(title="vat holds", gt=0, le=50000, description="resin up to the vat's mark")] = 600.0
     stiffness_n_per_m: Annotated[float, Field(gt=1e3, le=1e8, description="K: arm and plate under a pull")] = 5e5
     texture: Annotated[
-        Literal["smooth", "fine", "coarse", "perforated"],
-        Field(title="plate surface", description="surface of the plate"),
+        Literal["smooth", "fine", "coarse", "perforated"], Field(title="plate surface", description="surface of the plate")
     ] = "fine"
-    light_lasts_h: Annotated[float, Field(gt=0, le=1e6, description="exposure hours that a screen or laser lasts")] = (
-        2000.0
-    )
+    light_lasts_h: Annotated[float, Field(gt=0, le=1e6, description="exposure hours that a screen or laser lasts")] = 2000.0
     warmest_c: Annotated[
         float | None,
-        Field(
-            title="vat heats to", ge=0, le=100, description="what a heated vat reaches; leave it out without a heater"
-        ),
+        Field(title="vat heats to", ge=0, le=100, description="what a heated vat reaches; leave it out without a heater"),
     ] = None
 
     @property
@@ -110,17 +90,15 @@ class Film:
 
     name: Name
     line_adhesion_n_per_mm: Annotated[float, Field(ge=0, le=10, description="γ: work of peeling along the front")]
-    viscous_pull_n_per_mm2: Annotated[
-        float, Field(ge=0, le=10, description="τ: viscous share of the peel at μ0 and v0")
-    ]
+    viscous_pull_n_per_mm2: Annotated[float, Field(ge=0, le=10, description="τ: viscous share of the peel at μ0 and v0")]
     follow_share: Annotated[Share, Field(description="φ: how far the film follows a lifted cup")]
     tension_n_per_mm: Annotated[float, Field(gt=0, le=100, description="T: how tightly it is stretched")] = 3.0
     lasts_h: Annotated[
         float, Field(title="lasts, hours", gt=0, le=1e5, description="hours of printing that it usually lasts")
     ] = 300.0
-    lasts_pulls: Annotated[
-        int, Field(title="lasts, pulls", gt=0, le=10**8, description="pull cycles that it usually lasts")
-    ] = 60000
+    lasts_pulls: Annotated[int, Field(title="lasts, pulls", gt=0, le=10**8, description="pull cycles that it usually lasts")] = (
+        60000
+    )
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -147,21 +125,19 @@ class Resin:
     solid_density_kg_per_m3: Annotated[float, Field(title="density, cured", gt=300, le=5000, description="cured")]
     green_strength_mpa: Annotated[float, Field(gt=0, le=200, description="σg: tensile strength of a fresh tip")]
     green_modulus_mpa: Annotated[float, Field(gt=0, le=10000, description="E: stiffness of fresh material")]
-    penetration_depth_mm: Annotated[
-        float, Field(title="penetration depth Dp", gt=0, le=5, description="Dp of the working curve")
-    ]
+    penetration_depth_mm: Annotated[float, Field(title="penetration depth Dp", gt=0, le=5, description="Dp of the working curve")]
     critical_exposure_mj_per_cm2: Annotated[
         float, Field(title="critical exposure Ec", gt=0, le=1000, description="Ec of the working curve")
     ]
-    cure_gain_per_c: Annotated[
-        float, Field(ge=0, le=0.03, description="k: Ec falls by this share for each degree warmer")
-    ] = 0.015
-    coldest_c: Annotated[
-        float, Field(title="coldest advised", ge=-20, le=80, description="coldest that its maker advises")
-    ] = 18.0
-    warmest_c: Annotated[
-        float, Field(title="warmest advised", ge=-20, le=100, description="warmest that its maker advises")
-    ] = 35.0
+    cure_gain_per_c: Annotated[float, Field(ge=0, le=0.03, description="k: Ec falls by this share for each degree warmer")] = (
+        0.015
+    )
+    coldest_c: Annotated[float, Field(title="coldest advised", ge=-20, le=80, description="coldest that its maker advises")] = (
+        18.0
+    )
+    warmest_c: Annotated[float, Field(title="warmest advised", ge=-20, le=100, description="warmest that its maker advises")] = (
+        35.0
+    )
     thinnest_wall_mm: Annotated[float, Field(gt=0, le=10, description="thinnest wall that it holds by itself")] = 0.5
     water_washable: Annotated[bool, Field(description="whether water washes it")] = False
     sheet: Annotated[str, Field(title="safety data sheet", description="its safety data sheet: read it")] = (
@@ -184,9 +160,7 @@ class Mix:
 
     name: Name
     ingredients: Annotated[tuple[Ingredient, ...], Field(min_length=1, max_length=12)]
-    by: Annotated[Literal["volume", "weight"], Field(description="whether the parts are measured or weighed")] = (
-        "volume"
-    )
+    by: Annotated[Literal["volume", "weight"], Field(description="whether the parts are measured or weighed")] = "volume"
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -196,8 +170,7 @@ class PrintSettings:
     name: Name
     layer_height_mm: Annotated[float, Field(ge=0.005, le=0.5, description="t: thickness of one layer")]
     vat_c: Annotated[
-        float,
-        Field(title="vat at the start", ge=-10, le=80, description="temperature of the resin in the vat at the start"),
+        float, Field(title="vat at the start", ge=-10, le=80, description="temperature of the resin in the vat at the start")
     ]
     exposure_s: Annotated[float, Field(title="exposure", gt=0, le=300, description="light on a normal layer")]
     first_layers: Annotated[int, Field(ge=0, le=100, description="layers exposed longer, to grip the plate")]
@@ -221,8 +194,7 @@ class PrintSettings:
         float, Field(title="slow return, speed", gt=0, le=2000, description="squeezes resin out from under the part")
     ]
     wait_before_s: Annotated[
-        float,
-        Field(title="wait before the light", ge=0, le=120, description="before the light, so that the resin settles"),
+        float, Field(title="wait before the light", ge=0, le=120, description="before the light, so that the resin settles")
     ]
     wait_after_s: Annotated[
         float, Field(title="wait after the light", ge=0, le=120, description="after the light, before the lift")
@@ -231,16 +203,9 @@ class PrintSettings:
     resin_depth_mm: Annotated[float, Field(gt=0, le=500, description="film to surface of the resin in the vat")]
     drift_to_c: Annotated[
         float | None,
-        Field(
-            title="vat at the end",
-            ge=-10,
-            le=80,
-            description="vat temperature that the night brings; left out: it stays",
-        ),
+        Field(title="vat at the end", ge=-10, le=80, description="vat temperature that the night brings; left out: it stays"),
     ] = None
-    drift_h: Annotated[
-        float, Field(title="drift takes", gt=0, le=500, description="hours until the drift has ended")
-    ] = 8.0
+    drift_h: Annotated[float, Field(title="drift takes", gt=0, le=500, description="hours until the drift has ended")] = 8.0
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -261,7 +226,5 @@ class Station:
     wash_s: Annotated[float, Field(title="wash, each bath", gt=0, le=7200, description="time in each bath")]
     lamp_mw_per_cm2: Annotated[float, Field(gt=0, le=1000, description="lamp strength at the part")]
     lamp_nm: Annotated[float, Field(ge=300, le=500, description="wavelength of the lamp")]
-    chamber_mm: Annotated[
-        float, Field(title="height under the lamp", gt=1, le=2000, description="inner height under the lamp")
-    ]
+    chamber_mm: Annotated[float, Field(title="height under the lamp", gt=1, le=2000, description="inner height under the lamp")]
     cure_s: Annotated[float, Field(title="cure", gt=0, le=36000, description="time under the lamp")]

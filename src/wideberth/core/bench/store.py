@@ -85,9 +85,7 @@ def rename(kind: str, name: str, title: str) -> str:
     BadBench : for a file that ships with the program. CannotWrite : when it cannot be written.
     """
     if not is_own(kind, name) or shipped_file(kind, name):
-        raise BadBench(
-            f"`{name}` ships with the program and keeps its name.", where=kind, remedy="Duplicate it instead."
-        )
+        raise BadBench(f"`{name}` ships with the program and keeps its name.", where=kind, remedy="Duplicate it instead.")
     fresh = name if slug(title) == name else _fresh(kind, title)
     save_own(kind, fresh, replace(load_file(kind, own_file(kind, name)), name=title))
     if fresh != name:
@@ -126,9 +124,7 @@ def import_file(path: Path) -> tuple[str, str]:
     kind = entries.pop("kind", None)
     if kind not in KINDS:
         raise BadBench(
-            f"says no kind that we know ({kind!r}).",
-            where=str(path),
-            remedy=f"It needs `kind` = one of {', '.join(KINDS)}.",
+            f"says no kind that we know ({kind!r}).", where=str(path), remedy=f"It needs `kind` = one of {', '.join(KINDS)}."
         )
     part = checked(kind, entries, str(path), text)
     name, number, title = slug(part.name), 1, part.name

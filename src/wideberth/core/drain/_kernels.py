@@ -53,12 +53,7 @@ def basins(order, clearance, wanted, shape, joined_from):
         j, i = rest // nx, rest % nx
         mine = -1
         for way in range(6):
-            if (
-                (way == 0 and i == nx - 1)
-                or (way == 1 and i == 0)
-                or (way == 2 and j == ny - 1)
-                or (way == 3 and j == 0)
-            ):
+            if (way == 0 and i == nx - 1) or (way == 1 and i == 0) or (way == 2 and j == ny - 1) or (way == 3 and j == 0):
                 continue
             if (way == 4 and k == nz - 1) or (way == 5 and k == 0):
                 continue

@@ -81,9 +81,7 @@ class VoidCells:
     @cached_property
     def mouths(self) -> tuple[tuple[NDArray[np.int64], NDArray[np.int64]], ...]:
         """Cells of void at the inner and the outer mouth of each hole; none where a mouth ends in solid."""
-        return tuple(
-            (self._cells_at(h, h.wall_mm, 1.0), self._cells_at(h, 0.0, -1.0)) for h in self.holes
-        )  # fmt: skip
+        return tuple((self._cells_at(h, h.wall_mm, 1.0), self._cells_at(h, 0.0, -1.0)) for h in self.holes)
 
     def _cells_at(self, hole: Drilled, depth_mm: float, way: float) -> NDArray[np.int64]:
         """Void within a hole's width and a step and a half beyond one of its ends; the nearest cell when it is too narrow."""
@@ -197,8 +195,9 @@ class VoidCells:
         return _triple(self.nodes.at(np.array([np.unravel_index(at, self.nodes.shape)]))[0])
 
 
-def void_cells(outer: Mesh, cavity: Mesh | None, filling: Mesh | None, holes: Sequence[Drilled] = (),
-               most: int = MOST_CELLS) -> VoidCells:  # fmt: skip
+def void_cells(
+    outer: Mesh, cavity: Mesh | None, filling: Mesh | None, holes: Sequence[Drilled] = (), most: int = MOST_CELLS
+) -> VoidCells:
     """Cells of the void in and round a part, in its own frame.
 
     Parameters
@@ -223,8 +222,9 @@ def void_cells(outer: Mesh, cavity: Mesh | None, filling: Mesh | None, holes: Se
     return VoidCells(nodes, solid, kernels.closed_in(solid), tuple(holes), walls, filled)
 
 
-def _small_ones_joined(basin: NDArray[np.int64], pa: NDArray[np.int64], pb: NDArray[np.int64], width: NDArray[np.float64],
-                       least: float) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:  # fmt: skip
+def _small_ones_joined(
+    basin: NDArray[np.int64], pa: NDArray[np.int64], pb: NDArray[np.int64], width: NDArray[np.float64], least: float
+) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
     """Basins of few cells given to the neighbour that they have the widest passage to, the smallest first."""
     cells = basin[basin >= 0]
     size = dict(zip(*(v.tolist() for v in np.unique(cells, return_counts=True)), strict=True))
@@ -251,8 +251,9 @@ def _small_ones_joined(basin: NDArray[np.int64], pa: NDArray[np.int64], pb: NDAr
     return np.where(basin >= 0, table[basin], -1), table[pa], table[pb]
 
 
-def _widest(a: NDArray[np.int32], b: NDArray[np.int32], where: NDArray[np.int64],
-            clear: NDArray[np.float32]) -> dict[tuple[int, int], int]:  # fmt: skip
+def _widest(
+    a: NDArray[np.int32], b: NDArray[np.int32], where: NDArray[np.int64], clear: NDArray[np.float32]
+) -> dict[tuple[int, int], int]:
     """The cell in the widest passage between each two chambers."""
     widest: dict[tuple[int, int], int] = {}
     for one, other, at in zip(a.tolist(), b.tolist(), where.tolist(), strict=True):

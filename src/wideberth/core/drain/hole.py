@@ -171,8 +171,9 @@ def drill(outer: Mesh, cavity: Mesh | None, hole: Hole, up: NDArray[np.float64] 
     if distance > FARTHEST_MM:
         raise BadModel(
             f"the hole at {hole.x_mm:.1f}, {hole.y_mm:.1f}, {hole.z_mm:.1f} lies {distance:.1f} mm off the surface.",
-            where="drain hole", remedy="Give a point on the surface.",
-        )  # fmt: skip
+            where="drain hole",
+            remedy="Give a point on the surface.",
+        )
     if hole.along is None:
         along = -_smooth_normal(outer, foot, near, 0.5 * hole.diameter_mm)
     else:

@@ -75,9 +75,9 @@ def _mouth_points(hole: Drilled) -> NDArray[np.float64]:
     return hole.at(0.0) + np.concatenate((np.zeros((1, 3)), rim))
 
 
-def _through(start: NDArray[np.float64], target: NDArray[np.float64], hole: Drilled) -> tuple[
-    NDArray[np.float64], NDArray[np.bool_]
-]:  # fmt: skip
+def _through(
+    start: NDArray[np.float64], target: NDArray[np.float64], hole: Drilled
+) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
     """Where lines to a point of the outer mouth cross the plane of the inner one, and whether within the hole."""
     along = np.asarray(hole.along)
     way = target - start

@@ -23,8 +23,11 @@ def plug(outer: Mesh, drilled: Drilled, clearance_mm: float, name: str = "plug")
     BadModel : when the clearance leaves nothing.
     """
     if 0.5 * drilled.hole.diameter_mm - clearance_mm < LEAST_MM:
-        raise BadModel(f"a clearance of {clearance_mm:g} mm leaves no plug for a hole of {drilled.hole.diameter_mm:g} mm.",
-                       where=name, remedy="Use a smaller clearance or a wider hole.")  # fmt: skip
+        raise BadModel(
+            f"a clearance of {clearance_mm:g} mm leaves no plug for a hole of {drilled.hole.diameter_mm:g} mm.",
+            where=name,
+            remedy="Use a smaller clearance or a wider hole.",
+        )
     ease = drilled.wall_mm * math.tan(math.radians(EASE_DEG)) if drilled.hole.taper_deg == 0 else 0.0
     beyond = 2.0 * drilled.widest_radius_mm + 0.5
     rough = drilled.bored(-beyond, drilled.wall_mm, clearance_mm)

@@ -130,9 +130,7 @@ def emptying(cells: VoidCells, pools: Pools, bench: Bench) -> tuple[Emptying, ..
             whole = _run_out(height[together], running, holes, pools.down, bench)
             left = running[height[together] <= whole.held_below_mm].sum() if whole.held else 0.0
             share = float((own[together] & (height[together] <= whole.held_below_mm)) @ running) if left > 0 else 0.0
-            results.append(
-                Emptying(c.number, runs - share, whole.seconds, stays + share, whole.glugs, whole.held and share > 0)
-            )
+            results.append(Emptying(c.number, runs - share, whole.seconds, stays + share, whole.glugs, whole.held and share > 0))
     return tuple(results)
 
 
@@ -158,8 +156,9 @@ class _Run:
     held_below_mm: float = -math.inf
 
 
-def _run_out(height: NDArray[np.float64], ml: NDArray[np.float64], holes: list[Drilled], down: NDArray[np.float64],
-             bench: Bench) -> _Run:  # fmt: skip
+def _run_out(
+    height: NDArray[np.float64], ml: NDArray[np.float64], holes: list[Drilled], down: NDArray[np.float64], bench: Bench
+) -> _Run:
     """Let a vessel's liquid run out from the top down through its holes."""
     top, bottom = float(height.max()), float(height.min())
     edges = np.linspace(bottom, top, LEVELS + 1)
@@ -217,9 +216,7 @@ def _pooled(cells: VoidCells) -> tuple[NDArray[np.int64], NDArray[np.int64], NDA
     return result
 
 
-def _mouths(cells: VoidCells, index: NDArray[np.int64]) -> tuple[
-    NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]
-]:  # fmt: skip
+def _mouths(cells: VoidCells, index: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]]:
     """Numbers of the cells at all mouths, inner and outer in turn: where each mouth's begin, they, and which are open."""
     start, listed, is_open = [0], [], []
     for mouth in (m for pair in cells.mouths for m in pair):

@@ -36,8 +36,9 @@ class Probed:
 class Probe:
     """A part made ready for many looks: its outer surface, cavity, chambers and holes, in its own frame."""
 
-    def __init__(self, outer: Mesh, cavity: Mesh | None, chambers: Sequence[Mesh], holes: Sequence[Drilled], edge_mm: float,
-                 wall_mm: float) -> None:  # fmt: skip
+    def __init__(
+        self, outer: Mesh, cavity: Mesh | None, chambers: Sequence[Mesh], holes: Sequence[Drilled], edge_mm: float, wall_mm: float
+    ) -> None:
         self._outer, self._cavity, self._chambers = outer, cavity, chambers
         self._holes, self._edge, self._wall = holes, edge_mm, wall_mm
 
@@ -60,16 +61,12 @@ class Probe:
         if overlap:
             return Probed(False, overlap, made.wall_mm, -1, 0.0, made)
         chamber = self._chamber_at(made.inner_mouth_mm)
-        thin = self.material_beside_mm(
-            np.asarray(made.entry_mm), np.asarray(made.along), made.wall_mm, 2 * made.radius_mm
-        )
+        thin = self.material_beside_mm(np.asarray(made.entry_mm), np.asarray(made.along), made.wall_mm, 2 * made.radius_mm)
         where = f"into chamber {chamber + 1}" if chamber >= 0 else "into a void of the shape's own"
         if thin < self._edge:
             words = f"too near an edge: {thin:.1f} mm of material beside it; {wall} {where}"
             return Probed(False, words, made.wall_mm, chamber, thin, made)
-        return Probed(
-            True, f"{wall} {where}, {min(made.free_mm, 99):.0f} mm free behind", made.wall_mm, chamber, thin, made
-        )
+        return Probed(True, f"{wall} {where}, {min(made.free_mm, 99):.0f} mm free behind", made.wall_mm, chamber, thin, made)
 
     def _overlap(self, made: Drilled, leave_out: int) -> str:
         for number, other in enumerate(self._holes):
@@ -89,8 +86,9 @@ class Probe:
                 return number
         return -1
 
-    def material_beside_mm(self, entry_mm: NDArray[np.float64], along: NDArray[np.float64], wall_mm: float,
-                           diameter_mm: float) -> float:  # fmt: skip
+    def material_beside_mm(
+        self, entry_mm: NDArray[np.float64], along: NDArray[np.float64], wall_mm: float, diameter_mm: float
+    ) -> float:
         """Least material between a hole's side and the outer surface, seen from the middle of the wall all round."""
         ways = ring_about(along, RIM_WAYS)
         middle = np.repeat((entry_mm + 0.5 * wall_mm * along)[None], RIM_WAYS, axis=0)

@@ -73,9 +73,15 @@ def near_refused(point_mm: NDArray[np.float64], refused_mm: NDArray[np.float64] 
     return refused_mm is not None and bool((np.linalg.norm(refused_mm - point_mm, axis=1) < REFUSED_MM).any())
 
 
-def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, tips_mm: NDArray[np.float64],
-                        progress: Progress | None = None,
-                        refused_mm: NDArray[np.float64] | None = None) -> list[Spot]:  # fmt: skip
+def propose_for_chamber(
+    outer: Mesh,
+    cavity: Mesh,
+    chamber: Mesh,
+    bench: Bench,
+    tips_mm: NDArray[np.float64],
+    progress: Progress | None = None,
+    refused_mm: NDArray[np.float64] | None = None,
+) -> list[Spot]:
     """Holes for one chamber of a posed shell (plate frame).
 
     The first is as low as the shape allows, which relieves the most layers; the next ones are low too, and far from
@@ -108,9 +114,7 @@ def propose_for_chamber(outer: Mesh, cavity: Mesh, chamber: Mesh, bench: Bench, 
         behind = stretches[stretches[:, 1] <= 0]
         if len(behind) and -behind[-1, 1] < max(CLEAR_MM, diameter):
             continue
-        if np.linalg.norm(keep_off - mouth, axis=1).min() < diameter / 2 + TIP_ROOM_MM or near_refused(
-            mouth, refused_mm
-        ):
+        if np.linalg.norm(keep_off - mouth, axis=1).min() < diameter / 2 + TIP_ROOM_MM or near_refused(mouth, refused_mm):
             continue
         spots.append((mouth, wall, float(start[2] - 0.5 * diameter * np.hypot(towards[0], towards[1])), -towards))
     chosen: list[Spot] = []
@@ -222,8 +226,13 @@ def _low_wall(outer: Mesh, cavity: Mesh | None, printed: Printed, rows: NDArray[
                         continue
                     mouth = start + towards * float(ahead[0, 1])
                     point = (float(mouth[0]), float(mouth[1]), float(mouth[2]))
-                    best = Spot(point, _triple(-towards), wall, diameter, f"relieves the cup from {z - diameter / 2:.1f} mm up, "
-                                                       f"{wall:.1f} mm of wall")  # fmt: skip
+                    best = Spot(
+                        point,
+                        _triple(-towards),
+                        wall,
+                        diameter,
+                        f"relieves the cup from {z - diameter / 2:.1f} mm up, {wall:.1f} mm of wall",
+                    )
         if best is not None and best.wall_mm < 6:
             return best
     return best

@@ -83,9 +83,13 @@ class Predicted:
         rows, columns = (side // n for side in cells.shape)
         blocks = np.asarray(cells[: rows * n, : columns * n].reshape(rows, n, columns, n).all(axis=(1, 3)))
         return Figures(
-            float(self.area_mm2[layer]), float(self.perimeter_mm[layer]), float(self.x_mm[layer]), float(self.y_mm[layer]),
-            _box(cells, corner, (self.pitch_mm, self.pitch_mm)), _box(blocks, corner, (n * self.pitch_mm, n * self.pitch_mm)),
-        )  # fmt: skip
+            float(self.area_mm2[layer]),
+            float(self.perimeter_mm[layer]),
+            float(self.x_mm[layer]),
+            float(self.y_mm[layer]),
+            _box(cells, corner, (self.pitch_mm, self.pitch_mm)),
+            _box(blocks, corner, (n * self.pitch_mm, n * self.pitch_mm)),
+        )
 
 
 def image_figures(image: Image.Image, printer: Printer, least_mm: float) -> Figures:
@@ -109,11 +113,13 @@ def image_figures(image: Image.Image, printer: Printer, least_mm: float) -> Figu
         whole = shown.crop((0, 0, (right - left) // block[0] * block[0], (bottom - top) // block[1] * block[1]))
         core = _box(np.asarray(whole.reduce(block)) == 255, (low_x, high_y), (px * block[0], -py * block[1]))
     return Figures(
-        total * px * py, _edges(half) * 0.5 * (px + py) + faint * max(px, py),
+        total * px * py,
+        _edges(half) * 0.5 * (px + py) + faint * max(px, py),
         low_x + float(across @ (np.arange(right - left) + 0.5)) / total * px,
         high_y - float(along @ (np.arange(bottom - top) + 0.5)) / total * py,
-        (low_x, right * px - printer.plate_x_mm / 2, printer.plate_y_mm / 2 - bottom * py, high_y), core,
-    )  # fmt: skip
+        (low_x, right * px - printer.plate_x_mm / 2, printer.plate_y_mm / 2 - bottom * py, high_y),
+        core,
+    )
 
 
 def _edges(lit: NDArray[np.bool_]) -> int:
@@ -224,14 +230,9 @@ def compare_plate(path: Path, corner_mm: tuple[float, float], prediction: Predic
     bad = np.flatnonzero((area < beside.min(axis=0) - most) | (area > beside.max(axis=0) + most))
     if len(bad):
         k = int(bad[0])
-        raise _mismatch(
-            target, f"{len(bad)} of its sections (layer {k + 1}: {area[k]:.4g} mm², {wanted[k]:.4g} predicted)"
-        )
+        raise _mismatch(target, f"{len(bad)} of its sections (layer {k + 1}: {area[k]:.4g} mm², {wanted[k]:.4g} predicted)")
     volume, expected = float(area.sum()) * predicted.layer_mm, float(wanted.sum()) * predicted.layer_mm
-    if (
-        abs(volume - expected)
-        > VOLUME_SHARE * expected + 0.3 * SIMPLIFIED_MM * float(around.sum()) * predicted.layer_mm
-    ):
+    if abs(volume - expected) > VOLUME_SHARE * expected + 0.3 * SIMPLIFIED_MM * float(around.sum()) * predicted.layer_mm:
         raise _mismatch(target, f"its volume ({volume / 1000:.3f} mL, {expected / 1000:.3f} predicted)")
 
 
@@ -247,7 +248,8 @@ def _read_back(path: Path, target: Path) -> tuple[NDArray[np.float64], NDArray[n
 
 def _mismatch(target: Path, what: str) -> CannotWrite:
     return CannotWrite(
-        f"read back differently from what was predicted: {what}.", where=str(target),
+        f"read back differently from what was predicted: {what}.",
+        where=str(target),
         kept="The file was deleted; what stood there before is untouched.",
         remedy="Write it again, to another disk or stick; if it stays so, keep the job file and tell us, and do not print.",
-    )  # fmt: skip
+    )

@@ -11,8 +11,9 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.saving import write_safely
 
 
-def write_package(path: Path, meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes],
-                  corner_mm: tuple[float, float]) -> None:  # fmt: skip
+def write_package(
+    path: Path, meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes], corner_mm: tuple[float, float]
+) -> None:
     """Write a 3MF package: first beside the target, then put in its place, so that a stop in the middle loses nothing.
 
     Parameters

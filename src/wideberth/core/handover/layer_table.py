@@ -20,14 +20,24 @@ def layer_table(prediction: Prediction, low_mm: float = 0.0, high_mm: float = np
     loads = prediction.loads
     z = (np.arange(loads.layers) + 0.5) * prediction.layer_mm
     columns = {
-        "layer": np.arange(loads.layers) + 1, "z_mm": z, "area_mm2": loads.area_mm2, "components": loads.components,
-        "peel_n": loads.peel_n, "suction_n": loads.suction_n, "hold_margin": loads.hold_margin,
-        "hold_margin_low": loads.ranges.hold_low, "hold_margin_high": loads.ranges.hold_high,
-        "plate_margin": loads.plate_margin, "plate_margin_low": loads.ranges.plate_low,
-        "plate_margin_high": loads.ranges.plate_high, "seconds": loads.seconds,
-        "time_h": np.cumsum(loads.seconds) / 3600, "vat_c": loads.vat_c, "cured_mm": loads.cured_mm,
+        "layer": np.arange(loads.layers) + 1,
+        "z_mm": z,
+        "area_mm2": loads.area_mm2,
+        "components": loads.components,
+        "peel_n": loads.peel_n,
+        "suction_n": loads.suction_n,
+        "hold_margin": loads.hold_margin,
+        "hold_margin_low": loads.ranges.hold_low,
+        "hold_margin_high": loads.ranges.hold_high,
+        "plate_margin": loads.plate_margin,
+        "plate_margin_low": loads.ranges.plate_low,
+        "plate_margin_high": loads.ranges.plate_high,
+        "seconds": loads.seconds,
+        "time_h": np.cumsum(loads.seconds) / 3600,
+        "vat_c": loads.vat_c,
+        "cured_mm": loads.cured_mm,
         "settling_s": loads.settling_s,
-    }  # fmt: skip
+    }
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
     writer.writerow(columns)

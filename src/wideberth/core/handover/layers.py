@@ -72,9 +72,11 @@ def _all_on_screen(prediction: Prediction) -> None:
         over = float(max((solid.high[:2] - half).max(), (-half - solid.low[:2]).max()))
         if over > max(printer.pixel_x_mm, printer.pixel_y_mm):
             raise BadJob(
-                f"reaches {over:.1f} mm over the edge of the plate, so its layers would be cut off.", where=solid.placed.name,
-                kept="No layers were written.", remedy="Move it, turn it, scale it or split it.",
-            )  # fmt: skip
+                f"reaches {over:.1f} mm over the edge of the plate, so its layers would be cut off.",
+                where=solid.placed.name,
+                kept="No layers were written.",
+                remedy="Move it, turn it, scale it or split it.",
+            )
 
 
 def _name(layer: int) -> str:
@@ -113,9 +115,7 @@ def _png(runs: Runs, layer: int, first_row: int, printer: Printer, grey_levels: 
     """One layer as a PNG; its top row is the plate's edge at y = +plate/2."""
     out = io.BytesIO()
     lit: NDArray[np.generic] = (
-        grey_layer(runs, layer, first_row, printer, grey_levels)
-        if grey_levels
-        else hard_layer(runs, layer, first_row, printer)
+        grey_layer(runs, layer, first_row, printer, grey_levels) if grey_levels else hard_layer(runs, layer, first_row, printer)
     )
     Image.fromarray(np.ascontiguousarray(lit[::-1])).save(out, "PNG", compress_level=2)
     return out.getvalue()
@@ -127,8 +127,12 @@ def _read_back(path: Path, sums: dict[str, int], target: Path) -> None:
         names = set(package.namelist())
         bad = [n for n, crc in sums.items() if n not in names or zlib.crc32(package.read(n)) != crc]
     if bad:
-        raise CannotWrite(f"read back differently from what was written ({bad[0]}).", where=str(target),
-                          kept="What stood there before is untouched.", remedy="Try another disk or stick.")  # fmt: skip
+        raise CannotWrite(
+            f"read back differently from what was written ({bad[0]}).",
+            where=str(target),
+            kept="What stood there before is untouched.",
+            remedy="Try another disk or stick.",
+        )
 
 
 def manifest(bench: Bench, prediction: Prediction, grey_levels: int) -> dict[str, Any]:
@@ -152,14 +156,24 @@ def manifest(bench: Bench, prediction: Prediction, grey_levels: int) -> dict[str
         "total_seconds": round(float(seconds.sum()), 1),
         "resin_ml": round(prediction.verdict.totals.resin_ml, 2),
         "motion": {
-            "lift_mm": p.lift_mm, "lift_mm_per_min": p.lift_mm_per_min, "second_lift_mm": p.second_lift_mm,
-            "second_lift_mm_per_min": p.second_lift_mm_per_min, "return_mm_per_min": p.return_mm_per_min,
-            "slow_return_mm": p.slow_return_mm, "slow_return_mm_per_min": p.slow_return_mm_per_min,
-            "wait_before_s": p.wait_before_s, "wait_after_s": p.wait_after_s, "wait_lifted_s": p.wait_lifted_s,
+            "lift_mm": p.lift_mm,
+            "lift_mm_per_min": p.lift_mm_per_min,
+            "second_lift_mm": p.second_lift_mm,
+            "second_lift_mm_per_min": p.second_lift_mm_per_min,
+            "return_mm_per_min": p.return_mm_per_min,
+            "slow_return_mm": p.slow_return_mm,
+            "slow_return_mm_per_min": p.slow_return_mm_per_min,
+            "wait_before_s": p.wait_before_s,
+            "wait_after_s": p.wait_after_s,
+            "wait_lifted_s": p.wait_lifted_s,
         },
         "layers": [
-            {"file": _name(k), "z_mm": round((k + 1) * prediction.layer_mm, 4),
-             "exposure_s": round(exposure_of_layer(p, k), 3), "seconds": round(float(seconds[k]), 2)}
+            {
+                "file": _name(k),
+                "z_mm": round((k + 1) * prediction.layer_mm, 4),
+                "exposure_s": round(exposure_of_layer(p, k), 3),
+                "seconds": round(float(seconds[k]), 2),
+            }
             for k in range(count)
         ],
-    }  # fmt: skip
+    }

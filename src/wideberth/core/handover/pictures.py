@@ -42,9 +42,7 @@ def front_view(prediction: Prediction, width: int = 420, height: int = 420) -> I
     pen = ImageDraw.Draw(sheet)
     ground = height * SCALE - margin * SCALE
     pen.line([(20, ground), (width * SCALE - 20, ground)], fill=INK, width=3)
-    pen.text(
-        (24, ground + 8), f"plate · {high[0] - low[0]:.1f} × {high[1] - low[1]:.1f} × {high[2]:.1f} mm", INK, _font(11)
-    )
+    pen.text((24, ground + 8), f"plate · {high[0] - low[0]:.1f} × {high[1] - low[1]:.1f} × {high[2]:.1f} mm", INK, _font(11))
     return sheet
 
 

@@ -17,9 +17,14 @@ def pixel_grid(printer: Printer, finer: int, rows: tuple[int, int], layers: tupl
     count, (first, beyond), (begin, end) = printer.pixels_y * finer, rows, layers
     # the middle of row i of all `count` rows lies at (i + ½ - count/2) rows from the plate's middle
     return Grid(
-        printer.pixel_y_mm / finer, (beyond - first) * finer, layer_mm, end - begin, first * finer - count // 2, begin,
+        printer.pixel_y_mm / finer,
+        (beyond - first) * finer,
+        layer_mm,
+        end - begin,
+        first * finer - count // 2,
+        begin,
         row_shift=0.5 - 0.5 * (count % 2),
-    )  # fmt: skip
+    )
 
 
 def pixel_rows(printer: Printer, low_mm: float, high_mm: float) -> tuple[int, int]:

@@ -42,9 +42,7 @@ def report(prediction: Prediction) -> dict[str, Any]:
             "extents_mm": [_round(float(x), 4) for x in high - low],
             "notes": [note for s in sources for note in s.notes] + [narrow],
         },
-        "bench": {
-            b.key: {"value": b.value, "unit": b.unit, "source": b.source} for b in prediction.job.bench.values()
-        },
+        "bench": {b.key: {"value": b.value, "unit": b.unit, "source": b.source} for b in prediction.job.bench.values()},
         "layers": {
             "height_mm": prediction.layer_mm,
             "count": loads.layers,
@@ -63,71 +61,141 @@ def report(prediction: Prediction) -> dict[str, Any]:
             "seconds": _list(loads.seconds),
         },
         "islands": [
-            {"layer": i.layer, "z_mm": _round(i.z_mm), "x_mm": _round(i.x_mm), "y_mm": _round(i.y_mm),
-             "area_mm2": _round(i.area_mm2), "supported": i.supported}
+            {
+                "layer": i.layer,
+                "z_mm": _round(i.z_mm),
+                "x_mm": _round(i.x_mm),
+                "y_mm": _round(i.y_mm),
+                "area_mm2": _round(i.area_mm2),
+                "supported": i.supported,
+            }
             for i in v.islands
         ],
         "cups": [
-            {"cup": c.cup, "state": c.state, "z_from_mm": _round(c.z_from_mm), "z_to_mm": _round(c.z_to_mm),
-             "max_area_mm2": _round(c.max_area_mm2), "volume_ml": _round(c.volume_ml, 6),
-             "peak_suction_n": _round(c.peak_suction_n), "vents": c.vents,
-             "narrow_kpa": _round(c.narrow_kpa)}
+            {
+                "cup": c.cup,
+                "state": c.state,
+                "z_from_mm": _round(c.z_from_mm),
+                "z_to_mm": _round(c.z_to_mm),
+                "max_area_mm2": _round(c.max_area_mm2),
+                "volume_ml": _round(c.volume_ml, 6),
+                "peak_suction_n": _round(c.peak_suction_n),
+                "vents": c.vents,
+                "narrow_kpa": _round(c.narrow_kpa),
+            }
             for c in v.cups
         ],
         "traps": [
             {"z_from_mm": _round(t.z_from_mm), "z_to_mm": _round(t.z_to_mm), "volume_ml": _round(t.volume_mm3 / 1000, 6)}
-            for t in v.traps if not t.shut_by_supports
+            for t in v.traps
+            if not t.shut_by_supports
         ],
         "tips": [
-            {"x_mm": _round(t.x_mm), "y_mm": _round(t.y_mm), "z_mm": _round(t.z_mm), "diameter_mm": _round(t.diameter_mm),
-             "margin": _round(t.margin), "worst_layer": t.worst_layer, "id": t.contact,
-             "why": prediction.need_of(n).words}
+            {
+                "x_mm": _round(t.x_mm),
+                "y_mm": _round(t.y_mm),
+                "z_mm": _round(t.z_mm),
+                "diameter_mm": _round(t.diameter_mm),
+                "margin": _round(t.margin),
+                "worst_layer": t.worst_layer,
+                "id": t.contact,
+                "why": prediction.need_of(n).words,
+            }
             for n, t in enumerate(v.tips)
         ],
         "totals": {
-            "resin_ml": _round(t.resin_ml), "part_ml": _round(t.part_ml), "support_ml": _round(t.support_ml),
-            "seconds": _round(t.seconds, 1), "price": float(f"{t.price:.6g}") if t.price is not None else None,
+            "resin_ml": _round(t.resin_ml),
+            "part_ml": _round(t.part_ml),
+            "support_ml": _round(t.support_ml),
+            "seconds": _round(t.seconds, 1),
+            "price": float(f"{t.price:.6g}") if t.price is not None else None,
         },
         "influences": [
-            {"key": i.key, "low": i.low, "high": i.high, "hold_low": _known(i.hold_low), "hold_high": _known(i.hold_high),
-             "plate_low": _known(i.plate_low), "plate_high": _known(i.plate_high)}
+            {
+                "key": i.key,
+                "low": i.low,
+                "high": i.high,
+                "hold_low": _known(i.hold_low),
+                "hold_high": _known(i.hold_high),
+                "plate_low": _known(i.plate_low),
+                "plate_high": _known(i.plate_high),
+            }
             for i in loads.ranges.influences
         ],
-        "failure": None if loads.failure is None else {
-            "tip": loads.failure.tip, "layer": loads.failure.layer, "expected": loads.failure.expected,
-            "others": [tip for tip, _ in loads.failure.others], "rest_margin": _round(loads.failure.rest_margin),
+        "failure": None
+        if loads.failure is None
+        else {
+            "tip": loads.failure.tip,
+            "layer": loads.failure.layer,
+            "expected": loads.failure.expected,
+            "others": [tip for tip, _ in loads.failure.others],
+            "rest_margin": _round(loads.failure.rest_margin),
             "lost_layer": loads.failure.lost_layer,
         },
         "posts": [
-            {"tips": list(tips), "push_n": _round(push), "length_mm": _round(length), "diameter_mm": _round(thick),
-             "margin": _round(margin)}
+            {
+                "tips": list(tips),
+                "push_n": _round(push),
+                "length_mm": _round(length),
+                "diameter_mm": _round(thick),
+                "margin": _round(margin),
+            }
             for tips, push, length, thick, margin in zip(
-                loads.posts.tips, loads.posts.push_n, loads.posts.length_mm, loads.posts.diameter_mm, loads.posts.margin,
-                strict=True)
+                loads.posts.tips,
+                loads.posts.push_n,
+                loads.posts.length_mm,
+                loads.posts.diameter_mm,
+                loads.posts.margin,
+                strict=True,
+            )
         ],
         "holes": [
-            {"part": h.part, "number": h.number, "id": h.id, "z_mm": _round(h.z_mm), "relieves_from_mm": _known(h.from_mm),
-             "sealed_below_mm": _round(h.sealed_below_mm), "sealed_n": _round(h.before_n), "vented_n": _round(h.after_n)}
+            {
+                "part": h.part,
+                "number": h.number,
+                "id": h.id,
+                "z_mm": _round(h.z_mm),
+                "relieves_from_mm": _known(h.from_mm),
+                "sealed_below_mm": _round(h.sealed_below_mm),
+                "sealed_n": _round(h.before_n),
+                "vented_n": _round(h.after_n),
+            }
             for h in v.holes
         ],
         "drainage": [
-            {"part": order.index(d.part), "hanging_ml": _round(d.hanging.stays_ml), "side_ml": _round(d.side.stays_ml),
-             "best_ml": _round(d.best.stays_ml), "best_down": [_round(x) for x in d.best.down], "shut_ml": _round(d.best.shut_ml),
-             "seconds": _round(d.seconds, 1), "dark_share": _known(d.lit.dark_share if d.lit is not None else None),
-             "thinnest_wall_mm": _known(d.wall.thinnest_mm if d.wall is not None else None),
-             "chambers": [
-                 {"volume_ml": _round(c.volume_ml), "widest_mm": _round(c.widest_mm),
-                  "ways": [{"to": w.to, "hole": w.hole, "width_mm": _round(w.width_mm)} for w in c.ways]}
-                 for c in d.cells.chambers
-             ]}
+            {
+                "part": order.index(d.part),
+                "hanging_ml": _round(d.hanging.stays_ml),
+                "side_ml": _round(d.side.stays_ml),
+                "best_ml": _round(d.best.stays_ml),
+                "best_down": [_round(x) for x in d.best.down],
+                "shut_ml": _round(d.best.shut_ml),
+                "seconds": _round(d.seconds, 1),
+                "dark_share": _known(d.lit.dark_share if d.lit is not None else None),
+                "thinnest_wall_mm": _known(d.wall.thinnest_mm if d.wall is not None else None),
+                "chambers": [
+                    {
+                        "volume_ml": _round(c.volume_ml),
+                        "widest_mm": _round(c.widest_mm),
+                        "ways": [{"to": w.to, "hole": w.hole, "width_mm": _round(w.width_mm)} for w in c.ways],
+                    }
+                    for c in d.cells.chambers
+                ],
+            }
             for d in prediction.drainage
         ],
         "findings": [
-            {"code": f.code, "severity": f.severity, "z_mm": _round(f.z_mm), "message": f.message, "remedy": f.remedy,
-             "spots": [[_round(v) for v in spot] for spot in f.spots]}
+            {
+                "code": f.code,
+                "severity": f.severity,
+                "z_mm": _round(f.z_mm),
+                "message": f.message,
+                "remedy": f.remedy,
+                "spots": [[_round(v) for v in spot] for spot in f.spots],
+            }
             for f in v.findings
         ],
-    }  # fmt: skip
+    }
 
 
 def _outer_mm3(prediction: Prediction) -> float:

@@ -72,11 +72,15 @@ def _content(prediction: Prediction) -> dict[str, Any]:
         assert solid is not None
         x, y, z = solid.box_mm[1] - solid.box_mm[0]
         side = f" ({part.side})" if part.side else ""
-        parts.append({
-            "name": part.name + side + (f" × {count}" if count > 1 else ""), "size": f"{x:.1f} × {y:.1f} × {z:.1f} mm",
-            "shell": _shell_text(part.shell.wall_mm, len(solid.chambers)) if part.shell else "solid",
-            "holes": f"{len(part.holes)}", "tips": f"{len(part.supports.contacts)}",
-        })  # fmt: skip
+        parts.append(
+            {
+                "name": part.name + side + (f" × {count}" if count > 1 else ""),
+                "size": f"{x:.1f} × {y:.1f} × {z:.1f} mm",
+                "shell": _shell_text(part.shell.wall_mm, len(solid.chambers)) if part.shell else "solid",
+                "holes": f"{len(part.holes)}",
+                "tips": f"{len(part.supports.contacts)}",
+            }
+        )
     findings = [
         {"severity": f.severity, "sign": SIGNS[f.severity], "z_mm": f.z_mm, "message": f.message, "remedy": f.remedy}
         for f in prediction.verdict.findings
@@ -84,11 +88,16 @@ def _content(prediction: Prediction) -> dict[str, Any]:
     return {
         "title": prediction.job.title,
         "subtitle": f"{bench.printer.name} · {bench.resin.name} · {prediction.layer_mm:g} mm layers, "
-                    f"{prediction.loads.layers} of them · vat at {bench.print.vat_c:g} °C",
-        "figures": headline(prediction), "parts": parts, "findings": findings,
-        "settings": [values[k] for k in SETTINGS], "cautions": CAUTIONS, "defers": DEFERS, "honest": HONEST,
+        f"{prediction.loads.layers} of them · vat at {bench.print.vat_c:g} °C",
+        "figures": headline(prediction),
+        "parts": parts,
+        "findings": findings,
+        "settings": [values[k] for k in SETTINGS],
+        "cautions": CAUTIONS,
+        "defers": DEFERS,
+        "honest": HONEST,
         "sheet": bench.resin.sheet,
-    }  # fmt: skip
+    }
 
 
 def _shell_text(wall_mm: float, chambers: int) -> str:
@@ -112,10 +121,16 @@ def write_html(prediction: Prediction, path: Path) -> None:
     def inline(picture: PilImage.Image) -> str:
         return base64.b64encode(_png(picture)).decode()
 
-    text = Environment(autoescape=True).from_string(template).render(
-        **_content(prediction), front=inline(front_view(prediction)), log=inline(log_view(prediction)),
-        layer=inline(layer_view(prediction, _worst_layer(prediction))),
-    )  # fmt: skip
+    text = (
+        Environment(autoescape=True)
+        .from_string(template)
+        .render(
+            **_content(prediction),
+            front=inline(front_view(prediction)),
+            log=inline(log_view(prediction)),
+            layer=inline(layer_view(prediction, _worst_layer(prediction))),
+        )
+    )
     write_safely(path, text.encode())
 
 

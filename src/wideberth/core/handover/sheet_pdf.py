@@ -29,10 +29,15 @@ def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes) -
     title = ParagraphStyle("title", parent=head, fontSize=20, leading=25)
     big = ParagraphStyle("big", parent=body, fontName="Sheet-Medium", fontSize=14, leading=17)
     warn = ParagraphStyle("warn", parent=big, textColor=hazard)
-    rule = TableStyle([
-        ("LINEBELOW", (0, 0), (-1, -1), 0.4, HexColor("#DDD5B8")), ("VALIGN", (0, 0), (-1, -1), "TOP"),
-        ("LEFTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0), (-1, -1), 2), ("BOTTOMPADDING", (0, 0), (-1, -1), 3),
-    ])  # fmt: skip
+    rule = TableStyle(
+        [
+            ("LINEBELOW", (0, 0), (-1, -1), 0.4, HexColor("#DDD5B8")),
+            ("VALIGN", (0, 0), (-1, -1), "TOP"),
+            ("LEFTPADDING", (0, 0), (-1, -1), 0),
+            ("TOPPADDING", (0, 0), (-1, -1), 2),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 3),
+        ]
+    )
 
     def p(text: str, style: ParagraphStyle = body) -> Paragraph:
         safe = text.replace("&", "&amp;").replace("<", "&lt;").replace("◆", "●").replace("◇", "○")
@@ -54,33 +59,41 @@ def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes) -
         )
     )
     views = [[picture(front, 86 * mm), picture(layer, 86 * mm)]]
-    story += [
-        Table(views, colWidths=[89 * mm] * 2, style=rule),
-        p("Height log", head),
-        picture(log, 150 * mm),
-    ]
+    story += [Table(views, colWidths=[89 * mm] * 2, style=rule), p("Height log", head), picture(log, 150 * mm)]
     story.append(p("Parts", head))
     story.append(
         Table(
-            [
-                [p(x["name"]), p(x["size"]), p(x["shell"]), p(f"{x['holes']} holes"), p(f"{x['tips']} tips")]
-                for x in c["parts"]
-            ],
+            [[p(x["name"]), p(x["size"]), p(x["shell"]), p(f"{x['holes']} holes"), p(f"{x['tips']} tips")] for x in c["parts"]],
             colWidths=[50 * mm, 45 * mm, 42 * mm, 20 * mm, 20 * mm],
             style=rule,
         )
     )
     story.append(p("Findings", head))
-    findings = [[p(f"{f['sign']} {f['severity']}"), p(f"{f['z_mm']:.2f} mm"), [p(f["message"]), p(f["remedy"], small)]]
-             for f in c["findings"]]  # fmt: skip
+    findings = [
+        [p(f"{f['sign']} {f['severity']}"), p(f"{f['z_mm']:.2f} mm"), [p(f["message"]), p(f["remedy"], small)]]
+        for f in c["findings"]
+    ]
     story.append(Table(findings, colWidths=[24 * mm, 20 * mm, 133 * mm], style=rule) if findings else p("None."))
     story.append(p("Settings", head))
-    story.append(Table([[p(s.key), p(f"{s.value} {s.unit}"), p(s.source, small)] for s in c["settings"]],
-                       colWidths=[70 * mm, 40 * mm, 67 * mm], style=rule))  # fmt: skip
+    story.append(
+        Table(
+            [[p(s.key), p(f"{s.value} {s.unit}"), p(s.source, small)] for s in c["settings"]],
+            colWidths=[70 * mm, 40 * mm, 67 * mm],
+            style=rule,
+        )
+    )
     story.append(p("Cautions", head))
     story.append(Table([[p(a), p(b)] for a, b in c["cautions"]], colWidths=[34 * mm, 143 * mm], style=rule))
     story += [Spacer(1, 4), p(c["defers"]), p(f"{c['honest']} Data sheet: {c['sheet']}.", small)]
     out = io.BytesIO()
-    SimpleDocTemplate(out, pagesize=A4, leftMargin=14 * mm, rightMargin=14 * mm, topMargin=15 * mm, bottomMargin=15 * mm,
-                      title=f"{c['title']}, job sheet", author="Wide Berth").build(story)  # fmt: skip
+    SimpleDocTemplate(
+        out,
+        pagesize=A4,
+        leftMargin=14 * mm,
+        rightMargin=14 * mm,
+        topMargin=15 * mm,
+        bottomMargin=15 * mm,
+        title=f"{c['title']}, job sheet",
+        author="Wide Berth",
+    ).build(story)
     return out.getvalue()

@@ -90,14 +90,16 @@ def node_step_mm(outer: Mesh, shell: Shell) -> float:
     step = max(min(max(quick, FINEST_MM), shell.wall_mm / STEPS_PER_WALL), least)
     if step > shell.wall_mm / LEAST_STEPS_PER_WALL:
         what = f"a wall of {shell.wall_mm:g} mm cannot be measured on a part of this size: nodes would lie {step:.1f} mm apart."
-        raise BadModel(what, where="hollow", kept="The part is as it was.",
-                       remedy=f"Use a wall of {LEAST_STEPS_PER_WALL * step:.1f} mm or more, or split the part.")  # fmt: skip
+        raise BadModel(
+            what,
+            where="hollow",
+            kept="The part is as it was.",
+            remedy=f"Use a wall of {LEAST_STEPS_PER_WALL * step:.1f} mm or more, or split the part.",
+        )
     return step
 
 
-def _depth(
-    outer: Mesh, nodes: Nodes, inside: NDArray[np.bool_], shell: Shell, progress: Progress
-) -> NDArray[np.float32]:
+def _depth(outer: Mesh, nodes: Nodes, inside: NDArray[np.bool_], shell: Shell, progress: Progress) -> NDArray[np.float32]:
     """How far nodes lie beyond the wall, into the cavity; true near the wall, cut off farther away; (z, y, x) [mm]."""
     walls = outer if shell.open_below is None else _without_bottom(outer, shell.open_below, shell.wall_mm)
     reach = shell.thickest_mm + max(BEYOND_STEPS * nodes.step_mm, 0.5 * shell.passage_mm + nodes.step_mm)
@@ -129,8 +131,12 @@ def _without_bottom(outer: Mesh, level: Level, wall_mm: float) -> Mesh:
     """The mesh without its faces in a level."""
     in_plane = _flat(outer, level, wall_mm)
     if in_plane is None:
-        raise BadModel("no flat face lies there to leave open.", where="hollow", kept="The part is as it was.",
-                       remedy="Keep its floor, or cut the part flat first.")  # fmt: skip
+        raise BadModel(
+            "no flat face lies there to leave open.",
+            where="hollow",
+            kept="The part is as it was.",
+            remedy="Keep its floor, or cut the part flat first.",
+        )
     return Mesh(outer.points, outer.faces[~in_plane])
 
 
@@ -167,9 +173,7 @@ def _carry_through(depth: NDArray[np.float32], nodes: Nodes, level: Level) -> No
     at = np.argwhere((height < 0.5 * step) & (height > -BEYOND_STEPS * step))
     up = 2 * (0.5 * step - height[tuple(at.T)])
     image = nodes.at(at) + up[:, None] * np.asarray(level.normal)
-    depth[tuple(at.T)] = scipy.ndimage.map_coordinates(
-        depth, ((image - nodes.low_mm) / step)[:, ::-1].T, order=1, mode="nearest"
-    )
+    depth[tuple(at.T)] = scipy.ndimage.map_coordinates(depth, ((image - nodes.low_mm) / step)[:, ::-1].T, order=1, mode="nearest")
     depth[height <= -BEYOND_STEPS * step] = -step
 
 

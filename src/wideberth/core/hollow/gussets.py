@@ -112,8 +112,13 @@ class Ceilings:
         return [Bump(int(v), kernels.hanging(*self.beside, height, v, joins_at[v])) for v in lowest_first]
 
 
-def gussets_in(ceilings: Ceilings, up: Points, keep_clear: Sequence[Keepout] = (), open_below: Level | None = None,
-               progress: Progress | None = None) -> Gussets | None:  # fmt: skip
+def gussets_in(
+    ceilings: Ceilings,
+    up: Points,
+    keep_clear: Sequence[Keepout] = (),
+    open_below: Level | None = None,
+    progress: Progress | None = None,
+) -> Gussets | None:
     """Gussets for each bump of the ceilings of a cavity; None where nothing begins in mid-liquid.
 
     Parameters
@@ -147,9 +152,7 @@ def gussets_in(ceilings: Ceilings, up: Points, keep_clear: Sequence[Keepout] = (
             uncarried.append(ceilings.cavity.points[bump.lowest])
     progress.at(1.0, "carrying what hangs from ceilings")
     built = as_mesh(Manifold.batch_boolean(plates, OpType.Add))
-    return Gussets(
-        Mesh(built.points @ room.turn, built.faces), len(bumps) - len(uncarried), np.array(uncarried).reshape(-1, 3)
-    )
+    return Gussets(Mesh(built.points @ room.turn, built.faces), len(bumps) - len(uncarried), np.array(uncarried).reshape(-1, 3))
 
 
 def _begins_with(cavity: Mesh, bump: Bump, up: Points) -> Points:
@@ -227,9 +230,7 @@ class _Room:
         """Whether a gusset's lower edge, and what it fills above that, stay clear of all drain holes."""
         share = np.linspace(0, 1, 1 + int(np.ceil(np.linalg.norm(head - foot) / PROFILE_MM)))[:, None]
         edge = foot + share * (head - foot)
-        spots = np.concatenate(
-            [edge + [0, 0, rise] for rise in np.arange(0, head[2] - foot[2] + PROFILE_MM, PROFILE_MM)]
-        )
+        spots = np.concatenate([edge + [0, 0, rise] for rise in np.arange(0, head[2] - foot[2] + PROFILE_MM, PROFILE_MM)])
         for entry, along, hole in self._holes:
             off = spots - entry
             past = np.clip(off @ along, 0.0, hole.wall_mm)

@@ -54,8 +54,9 @@ class Bars:
     cell_mm: float
 
 
-def lattice_in(cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_clear: Sequence[Keepout] = (),
-               progress: Progress | None = None) -> Bars:  # fmt: skip
+def lattice_in(
+    cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_clear: Sequence[Keepout] = (), progress: Progress | None = None
+) -> Bars:
     """Bars in a cavity that carry themselves while they are printed.
 
     Parameters
@@ -74,8 +75,11 @@ def lattice_in(cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_cle
     """
     progress = progress or quiet()
     if not LEAST_SHARE <= lattice.share <= MOST_SHARE:
-        raise BadModel(f"a lattice of {lattice.share:.0%} is not between {LEAST_SHARE:.0%} and {MOST_SHARE:.0%}.",
-                       where="lattice", kept="The part is as it was.")  # fmt: skip
+        raise BadModel(
+            f"a lattice of {lattice.share:.0%} is not between {LEAST_SHARE:.0%} and {MOST_SHARE:.0%}.",
+            where="lattice",
+            kept="The part is as it was.",
+        )
     box = float((cavity.extents_mm + 2.0).prod())
     step = max(lattice.bar_mm / STEPS_PER_BAR, (box / MOST_NODES) ** (1 / 3))
     nodes = nodes_over(cavity.low, cavity.high, step, rim=4.5)
@@ -89,8 +93,12 @@ def lattice_in(cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_cle
         cell *= 0.5 * lattice.bar_mm / level
         pattern = _pattern(lattice.kind, nodes, turn, cell)
     elif -_level(pattern, inside, lattice.share) > PINCH:
-        raise BadModel(f"a gyroid of {lattice.share:.1%} falls apart into pieces.", where="lattice",
-                       kept="The part is as it was.", remedy="Ask for a larger share, or for struts.")  # fmt: skip
+        raise BadModel(
+            f"a gyroid of {lattice.share:.1%} falls apart into pieces.",
+            where="lattice",
+            kept="The part is as it was.",
+            remedy="Ask for a larger share, or for struts.",
+        )
     apart = scipy.ndimage.binary_dilation(inside, iterations=2)
     np.logical_not(apart, out=apart)
     pattern[apart] = pattern.max() + 1
@@ -99,8 +107,9 @@ def lattice_in(cavity: Mesh, lattice: Lattice, up: NDArray[np.float64], keep_cle
     for tried in range(3):
         progress.at(0.3 + 0.2 * tried, "laying out bars")
         level = _level(pattern, inside, wanted)
-        field = _without_hanging_ends(level - pattern if clear is None else np.minimum(level - pattern, -clear), apart, nodes, up,
-                                      lattice.bar_mm)  # fmt: skip
+        field = _without_hanging_ends(
+            level - pattern if clear is None else np.minimum(level - pattern, -clear), apart, nodes, up, lattice.bar_mm
+        )
         mesh = _drawn(field, nodes)
         share = measured_share(mesh, cavity)
         if abs(share - lattice.share) < CLOSE_ENOUGH:
@@ -165,9 +174,7 @@ def _clearance(nodes: Nodes, keep_clear: Sequence[Keepout], clear_mm: float) -> 
         ends = np.array(hole.entry_mm) + np.outer([0, hole.wall_mm], hole.along)
         low = np.floor((ends.min(axis=0) - reach - nodes.low_mm) / nodes.step_mm).astype(int)
         high = np.ceil((ends.max(axis=0) + reach - nodes.low_mm) / nodes.step_mm).astype(int) + 1
-        x, y, z = (
-            slice(min(max(0, a), n), max(0, min(b, n))) for a, b, n in zip(low, high, nodes.shape[::-1], strict=True)
-        )
+        x, y, z = (slice(min(max(0, a), n), max(0, min(b, n))) for a, b, n in zip(low, high, nodes.shape[::-1], strict=True))
         shape = (z.stop - z.start, y.stop - y.start, x.stop - x.start)
         if min(shape) <= 0:
             continue
@@ -181,8 +188,9 @@ def _clearance(nodes: Nodes, keep_clear: Sequence[Keepout], clear_mm: float) -> 
     return clear
 
 
-def _without_hanging_ends(field: NDArray[np.float32], walls: NDArray[np.bool_], nodes: Nodes, up: NDArray[np.float64],
-                          bar_mm: float) -> NDArray[np.float32]:  # fmt: skip
+def _without_hanging_ends(
+    field: NDArray[np.float32], walls: NDArray[np.bool_], nodes: Nodes, up: NDArray[np.float64], bar_mm: float
+) -> NDArray[np.float32]:
     """The field of bars (above 0 inside) without ends that would begin in mid-liquid.
 
     No way leads to those from the walls but over a place that is higher than they are by more than a tenth of a bar.

@@ -48,5 +48,6 @@ def measured_wall(outer: Mesh, chambers: tuple[Mesh, ...], shell: Shell, samples
     if not facing.any():
         return WallMeasured(float(wall.min()), float(np.median(wall)), 1.0, 1.0, float(over.min()))
     near = np.abs(over[facing]) <= WITHIN_MM
-    return WallMeasured(float(wall.min()), float(np.median(wall[facing])), float(near.mean()), float(filled.mean()),
-                        float(over.min()))  # fmt: skip
+    return WallMeasured(
+        float(wall.min()), float(np.median(wall[facing])), float(near.mean()), float(filled.mean()), float(over.min())
+    )

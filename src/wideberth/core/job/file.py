@@ -111,9 +111,27 @@ def _source_name(source: Source) -> str:
 
 def _part_file(p: Part) -> _PartFile:
     return _PartFile(
-        p.id, p.name, _source_name(p.source), p.source.name, p.source.item, p.mends, p.scale, p.stretch, p.mirrored, p.side,
-        p.cuts, p.piece, p.shell, p.holes, p.marks, p.pose, p.supports, p.last, p.pose_pinned, p.refused,
-    )  # fmt: skip
+        p.id,
+        p.name,
+        _source_name(p.source),
+        p.source.name,
+        p.source.item,
+        p.mends,
+        p.scale,
+        p.stretch,
+        p.mirrored,
+        p.side,
+        p.cuts,
+        p.piece,
+        p.shell,
+        p.holes,
+        p.marks,
+        p.pose,
+        p.supports,
+        p.last,
+        p.pose_pinned,
+        p.refused,
+    )
 
 
 # in
@@ -132,9 +150,7 @@ def open_job(path: Path, parse: Parse = parse_models) -> Job:
     """
     attachments = _attachments(path)
     if RECIPE not in attachments or BENCH not in attachments:
-        raise BadJob(
-            "is a 3MF package but holds no recipe of ours.", where=str(path), remedy="Open it as a model instead."
-        )
+        raise BadJob("is a 3MF package but holds no recipe of ours.", where=str(path), remedy="Open it as a model instead.")
     try:
         raw = json.loads(attachments[RECIPE])
         version = raw.get("version", 0) if isinstance(raw, dict) else 0
@@ -174,9 +190,25 @@ class _Reader:
     def _part(self, p: _PartFile) -> Part:
         source = self.source(p.source, p.source_name, p.source_item, p.name)
         return Part(
-            p.name, source, p.id, p.scale, p.cuts, p.shell, p.holes, p.pose, p.supports.checked(p.name), p.mends,
-            p.stretch, p.mirrored, p.side, p.marks, p.piece, p.pose_pinned, p.refused, p.last,
-        )  # fmt: skip
+            p.name,
+            source,
+            p.id,
+            p.scale,
+            p.cuts,
+            p.shell,
+            p.holes,
+            p.pose,
+            p.supports.checked(p.name),
+            p.mends,
+            p.stretch,
+            p.mirrored,
+            p.side,
+            p.marks,
+            p.piece,
+            p.pose_pinned,
+            p.refused,
+            p.last,
+        )
 
     def bench(self, name: str) -> Bench:
         """An attached bench."""

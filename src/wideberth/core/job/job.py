@@ -79,9 +79,7 @@ class Job:
     def without(self, id: str) -> Job:
         """The job without a part and all its prints."""
         self.part(id)
-        plates = tuple(
-            replace(plate, placements=tuple(p for p in plate.placements if p.part != id)) for plate in self.plates
-        )
+        plates = tuple(replace(plate, placements=tuple(p for p in plate.placements if p.part != id)) for plate in self.plates)
         return replace(self, parts=tuple(p for p in self.parts if p.id != id), plates=plates)
 
     # plates
@@ -153,7 +151,8 @@ class Job:
         raise BadJob("there is no such variant.", where=self.title)
 
 
-def job_of(title: str, bench: Bench, parts: Iterable[Part] = (), places: Iterable[Place] | None = None,
-           linked: bool = False) -> Job:  # fmt: skip
+def job_of(
+    title: str, bench: Bench, parts: Iterable[Part] = (), places: Iterable[Place] | None = None, linked: bool = False
+) -> Job:
     """A job of one plate with each part on it once, at `places` or in its middle."""
     return Job(title, bench, linked=linked).with_plate("Plate 1").with_more(*parts, places=places)

@@ -38,15 +38,15 @@ def resized(part: Part, scale: float, stretch: tuple[float, float, float], mirro
     for factor in (scale, *(scale * s for s in stretch)):
         if not (np.isfinite(factor) and SMALLEST_SCALE <= factor <= LARGEST_SCALE):
             raise BadJob(
-                f"a scale of {factor:g} is not between {SMALLEST_SCALE:g} and {LARGEST_SCALE:g}.", where=part.name,
+                f"a scale of {factor:g} is not between {SMALLEST_SCALE:g} and {LARGEST_SCALE:g}.",
+                where=part.name,
                 kept="The part keeps its size.",
-            )  # fmt: skip
+            )
     after = replace(part, scale=float(scale), stretch=stretch, mirrored=mirrored)
     by = after.factors / part.factors
     cuts = tuple(_plane_sized(cut, by) for cut in part.cuts)
     holes = tuple(
-        replace(h, x_mm=h.x_mm * float(by[0]), y_mm=h.y_mm * float(by[1]), z_mm=h.z_mm * float(by[2]))
-        for h in part.holes
+        replace(h, x_mm=h.x_mm * float(by[0]), y_mm=h.y_mm * float(by[1]), z_mm=h.z_mm * float(by[2])) for h in part.holes
     )
     shell = _shell_sized(part.shell, by) if part.shell is not None else None
     return replace(after, cuts=cuts, holes=holes, shell=shell).unsupported()
@@ -59,9 +59,7 @@ def _shell_sized(shell: Shell, by: NDArray[np.float64]) -> Shell:
     for t in shell.thicker:
         x, y, z = (float(v) for v in t.point_mm * by)
         thicker.append(replace(t, x_mm=x, y_mm=y, z_mm=z, reach_mm=t.reach_mm * spread))
-    solid, opened = (
-        None if level is None else _plane_sized(level, by) for level in (shell.solid_below, shell.open_below)
-    )
+    solid, opened = (None if level is None else _plane_sized(level, by) for level in (shell.solid_below, shell.open_below))
     return replace(shell, thicker=tuple(thicker), solid_below=solid, open_below=opened)
 
 

@@ -102,9 +102,18 @@ def read_version_1(raw: Any, bench: Bench, source_of: Callable[[str, str, int, s
     for p in recipe.parts:
         source = source_of(p.source, p.source_name, p.source_item, p.name)
         part = Part(
-            p.name, source, scale=p.scale, cuts=p.cuts, shell=p.shell, pose=Pose(p.pose.turn, p.pose.gap_mm),
-            supports=_supports(p.tips), mends=p.mends, stretch=p.stretch, mirrored=p.mirrored, side=p.side,
-        )  # fmt: skip
+            p.name,
+            source,
+            scale=p.scale,
+            cuts=p.cuts,
+            shell=p.shell,
+            pose=Pose(p.pose.turn, p.pose.gap_mm),
+            supports=_supports(p.tips),
+            mends=p.mends,
+            stretch=p.stretch,
+            mirrored=p.mirrored,
+            side=p.side,
+        )
         job = job.with_more(part.with_holes(p.holes), places=[(p.pose.x_mm, p.pose.y_mm)])
         for copy in p.copies:
             plate, number = job.plates[0], job.last + 1
@@ -121,15 +130,17 @@ def _supports(tips: tuple[_Tip, ...]) -> Supports:
     for number, tip in sorted(enumerate(tips), key=lambda t: t[1].foot == "post"):
         at = (round(tip.post_x_mm / SAME_POST_MM), round(tip.post_y_mm / SAME_POST_MM))
         length = math.hypot(*tip.towards)
-        x, y, z = (
-            s + tip.cone_mm * t / length for s, t in zip((tip.x_mm, tip.y_mm, tip.z_mm), tip.towards, strict=True)
-        )
+        x, y, z = (s + tip.cone_mm * t / length for s, t in zip((tip.x_mm, tip.y_mm, tip.z_mm), tip.towards, strict=True))
         shared = tip.foot == "post" and at in posts
         route = Route(
-            (tip.x_mm, tip.y_mm, tip.z_mm), (x, y, z), (tip.post_x_mm, tip.post_y_mm, tip.top_mm),
-            (tip.post_x_mm, tip.post_y_mm, tip.foot_mm if tip.foot == "part" else 0.0), tip.foot != "part",
-            posts.get(at, "") if shared else "", shared,
-        )  # fmt: skip
+            (tip.x_mm, tip.y_mm, tip.z_mm),
+            (x, y, z),
+            (tip.post_x_mm, tip.post_y_mm, tip.top_mm),
+            (tip.post_x_mm, tip.post_y_mm, tip.foot_mm if tip.foot == "part" else 0.0),
+            tip.foot != "part",
+            posts.get(at, "") if shared else "",
+            shared,
+        )
         supports = supports.with_route(route, tip.diameter_mm, need_from_words(tip.why), tip.post_mm)
         order[supports.contacts[-1].id] = number
         if tip.foot == "plate":

@@ -4,17 +4,7 @@ from wideberth.core.layers._kernels.flood import spill_levels
 from wideberth.core.layers.cells import MOST_SWELL, CupCells, cup_cells
 from wideberth.core.layers.grid import Grid, grid_over
 from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
-from wideberth.core.layers.picture import (
-    CUP,
-    EMPTY,
-    FRESH,
-    MOST_COLUMNS,
-    PART,
-    SEALED_CUP,
-    SUPPORT,
-    LayerPicture,
-    layer_codes,
-)
+from wideberth.core.layers.picture import CUP, EMPTY, FRESH, MOST_COLUMNS, PART, SEALED_CUP, SUPPORT, LayerPicture, layer_codes
 from wideberth.core.layers.printed import Bore, Printed, Touch, beside
 from wideberth.core.layers.rebuild import rebuilt, usual_pitch_mm
 from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, moved_runs, on_grid, union
@@ -29,19 +19,7 @@ from wideberth.core.layers.squeeze import (
     squeeze_of,
     squeeze_with_supports,
 )
-from wideberth.core.layers.voids import (
-    OPEN,
-    OUTSIDE,
-    SEALED,
-    STATES,
-    UNKNOWN,
-    VENTED,
-    Mouths,
-    Openings,
-    Trap,
-    cups,
-    traps,
-)
+from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, STATES, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, traps
 from wideberth.core.layers.window import CellWindow
 
 __all__ = [

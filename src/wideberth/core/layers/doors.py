@@ -68,13 +68,29 @@ class Frame:
         (x, y), (_, rows, columns), (j, i) = self.low_mm, self.shape, self.first
         cell, along, across = self.cell_mm, self.runs, self.across
         open_y = kernels.open_lengths(
-            along.offsets, along.x0, along.x1, layer * along.grid.rows, along.grid.rows, self.every,
-            np.arange(j, j + rows + 1), x, cell, columns,
-        )  # fmt: skip
+            along.offsets,
+            along.x0,
+            along.x1,
+            layer * along.grid.rows,
+            along.grid.rows,
+            self.every,
+            np.arange(j, j + rows + 1),
+            x,
+            cell,
+            columns,
+        )
         open_x = kernels.open_lengths(
-            across.offsets, across.x0, across.x1, layer * across.grid.rows, across.grid.rows, self.every,
-            np.arange(i, i + columns + 1), y, cell, rows,
-        )  # fmt: skip
+            across.offsets,
+            across.x0,
+            across.x1,
+            layer * across.grid.rows,
+            across.grid.rows,
+            self.every,
+            np.arange(i, i + columns + 1),
+            y,
+            cell,
+            rows,
+        )
         return open_y, open_x
 
     def middle_of(self, cell: int) -> tuple[float, float, float]:
@@ -147,9 +163,7 @@ class Doors:
         layer = lowest_void(walls.offsets, walls.x0, walls.x1, walls.grid.rows, row, x, int(frame.layers[k]))
         return x, y, float(walls.grid.z_of(layer))
 
-    def beside_stops(
-        self, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]
-    ) -> NDArray[np.bool_]:
+    def beside_stops(self, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]) -> NDArray[np.bool_]:
         """Whether points lie in or beside a stopped cell of the levels about their layers, (n,)."""
         x, y = self.frame.low_mm
         _, rows, columns = self.frame.shape
@@ -171,9 +185,16 @@ class Doors:
         low = frame.low_mm[0] + first * frame.cell_mm
         shape = (
             np.ascontiguousarray(filled[:, :, first:beyond]),
-            np.ascontiguousarray(self.component[:, :, first:beyond] >= 0), frame.layers, frame.step, frame.first[0],
-            frame.every, grid.rows, grid.layers, low, frame.cell_mm,
-        )  # fmt: skip
+            np.ascontiguousarray(self.component[:, :, first:beyond] >= 0),
+            frame.layers,
+            frame.step,
+            frame.first[0],
+            frame.every,
+            grid.rows,
+            grid.layers,
+            low,
+            frame.cell_mm,
+        )
         offsets, none = np.zeros(grid.rays + 1, np.int64), np.empty(0)
         progress.at(0.0, "stopping ways up")
         kernels.stop_runs(*shape, True, offsets, none, none)
@@ -201,9 +222,7 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
     def look(k: int) -> None:
         progress.at(0.3 * k / levels, LOOKING)
         touched[k], through_y[k], through_x[k] = kernels.sides(*frame.open_sides(int(frame.layers[k])), frame.cell_mm)
-        clear = (
-            scipy.ndimage.distance_transform_edt(~touched[k]) if touched[k].any() else np.full((rows, columns), np.inf)
-        )
+        clear = scipy.ndimage.distance_transform_edt(~touched[k]) if touched[k].any() else np.full((rows, columns), np.inf)
         core[k] = clear * frame.cell_mm >= 0.5 * WIDE_MM
 
     with ThreadPoolExecutor(THREADS) as side_by_side:
@@ -216,9 +235,7 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
     component, count = _labelled(core)
     progress.at(0.5, LOOKING)
     parent, time = _joined(component, count)
-    never = np.array([kernels.joined_when(parent, time, OUTSIDE, c) for c in range(count)]) > _first_levels(
-        component, count
-    )
+    never = np.array([kernels.joined_when(parent, time, OUTSIDE, c) for c in range(count)]) > _first_levels(component, count)
     if not never.any():
         return None
     progress.at(0.6, LOOKING)
@@ -245,9 +262,7 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
         wider = tuple(slice(max(0, a.start - 1), a.stop + 1) for a in box)
         thick = scipy.ndimage.binary_dilation(near[wider] == name + 1, np.ones((1, 3, 3)))
         filled[wider][thick & (filled[wider] < 0)] = name
-    return Doors(
-        frame, source, component, parent, time, low, cells.astype(np.int32), names.astype(np.int64), filled, passages
-    )
+    return Doors(frame, source, component, parent, time, low, cells.astype(np.int32), names.astype(np.int64), filled, passages)
 
 
 def _frame(runs: Runs, across: Runs) -> Frame:

@@ -9,8 +9,9 @@ from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.runs import cast
 
 
-def nodes_inside(points: NDArray[np.float64], faces: NDArray[np.int32], origin: NDArray[np.float64], step: float,
-                 shape: tuple[int, int, int]) -> NDArray[np.bool_]:  # fmt: skip
+def nodes_inside(
+    points: NDArray[np.float64], faces: NDArray[np.int32], origin: NDArray[np.float64], step: float, shape: tuple[int, int, int]
+) -> NDArray[np.bool_]:
     """Nodes in a mesh by the non-zero winding rule along x, (z, y, x); node (k, j, i) lies at origin + step (i, j, k)."""
     nz, ny, nx = shape
     grid = Grid(step, ny, step, nz, row_shift=float(origin[1]) / step, layer_shift=float(origin[2]) / step)
@@ -24,16 +25,20 @@ def nodes_inside(points: NDArray[np.float64], faces: NDArray[np.int32], origin: 
     return (np.cumsum(change, axis=1, dtype=np.int8)[:, :nx] > 0).reshape(shape)
 
 
-def nodes_mostly_inside(points: NDArray[np.float64], faces: NDArray[np.int32], origin: NDArray[np.float64], step: float,
-                        shape: tuple[int, int, int]) -> NDArray[np.bool_]:  # fmt: skip
+def nodes_mostly_inside(
+    points: NDArray[np.float64], faces: NDArray[np.int32], origin: NDArray[np.float64], step: float, shape: tuple[int, int, int]
+) -> NDArray[np.bool_]:
     """Nodes that lie in a mesh along at least two of the three axes, (z, y, x): a hole misleads the rays through it, not all."""
     votes = np.zeros(shape, np.int8)
     for turn in range(3):
-        axes = [
-            (turn + a) % 3 for a in range(3)
-        ]  # which old axis each new one is; an even turn, so outside stays outside
-        turned = nodes_inside(np.ascontiguousarray(points[:, axes]), faces, origin[axes], step,
-                              (shape[2 - axes[2]], shape[2 - axes[1]], shape[2 - axes[0]]))  # fmt: skip
+        axes = [(turn + a) % 3 for a in range(3)]  # which old axis each new one is; an even turn, so outside stays outside
+        turned = nodes_inside(
+            np.ascontiguousarray(points[:, axes]),
+            faces,
+            origin[axes],
+            step,
+            (shape[2 - axes[2]], shape[2 - axes[1]], shape[2 - axes[0]]),
+        )
         # turned has axes (new z, new y, new x), that is old axes[2], axes[1], axes[0]; ours wants old (z, y, x)
         votes += turned.transpose([2 - axes.index(old) for old in (2, 1, 0)])
     return votes >= 2

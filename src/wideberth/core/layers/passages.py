@@ -72,9 +72,11 @@ def measured_ways(doors: Doors, progress: Progress) -> tuple[Ways, list[int]]:
     if not every:
         return no_ways(layers), unknown
     ways = Ways(
-        np.array([(a, b) for a, b, _, _, _ in every]), np.stack([g for _, _, g, _, _ in every]),
-        np.array([area for _, _, _, area, _ in every]), np.array([z for _, _, _, _, z in every]),
-    )  # fmt: skip
+        np.array([(a, b) for a, b, _, _, _ in every]),
+        np.stack([g for _, _, g, _, _ in every]),
+        np.array([area for _, _, _, area, _ in every]),
+        np.array([z for _, _, _, _, z in every]),
+    )
     return ways, unknown
 
 

@@ -16,19 +16,7 @@ from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.passages import Ways, measured_ways, no_ways
 from wideberth.core.layers.runs import Runs, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
-from wideberth.core.layers.voids import (
-    OPEN,
-    OUTSIDE,
-    SEALED,
-    UNKNOWN,
-    VENTED,
-    Mouths,
-    Openings,
-    Trap,
-    cups,
-    in_solid,
-    traps,
-)
+from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, in_solid, traps
 from wideberth.core.progress import Progress, quiet
 
 DUST_ROWS = 3
@@ -191,9 +179,17 @@ class Printed:
             return made
         closer = replace(self, narrow=True)
         known = (
-            "part_sections", "sections", "traps", "part_in_all", "part_bodies", "_begins", "_small_beginnings", "dust", "crumbs",
+            "part_sections",
+            "sections",
+            "traps",
+            "part_in_all",
+            "part_bodies",
+            "_begins",
+            "_small_beginnings",
+            "dust",
+            "crumbs",
             "islands",
-        )  # fmt: skip
+        )
         closer.__dict__.update({name: self.__dict__[name] for name in known if name in self.__dict__})
         closer.__dict__["_swept"] = self._swept_closely(progress or quiet())
         self.__dict__["_closer"] = closer
@@ -312,9 +308,7 @@ class Printed:
         They hang in a chamber of a shell, or at the rim of a drilled hole.
         """
         sections = self.part_sections
-        starts = np.array(
-            [c for g in self._small_beginnings if g.largest_mm2 >= self._least_mm2 for c in g.starts], np.int64
-        )
+        starts = np.array([c for g in self._small_beginnings if g.largest_mm2 >= self._least_mm2 for c in g.starts], np.int64)
         return starts[self.in_chamber(starts) | self._at_rim(starts, sections)]
 
     def in_chamber(self, starts: NDArray[np.int64]) -> NDArray[np.bool_]:

@@ -45,13 +45,21 @@ def rebuilt(mesh: Mesh, pitch_mm: float = 0.0, progress: Progress | None = None)
     origin = mesh.low - 2.5 * step
     nx, ny, nz = (int(n) for n in np.ceil((mesh.high - origin) / step + 2.5))
     if nx * ny * nz > 4 * MOST_NODES:
-        raise BadModel(f"a spacing of {step:g} mm would need {nx * ny * nz / 1e6:.0f} million nodes.", where="rebuild",
-                       kept="The mesh is as it was.", remedy="Use a wider spacing.")  # fmt: skip
+        raise BadModel(
+            f"a spacing of {step:g} mm would need {nx * ny * nz / 1e6:.0f} million nodes.",
+            where="rebuild",
+            kept="The mesh is as it was.",
+            remedy="Use a wider spacing.",
+        )
     progress.at(0.05, "casting rays along three axes")
     inside = nodes_mostly_inside(mesh.points, mesh.faces, origin, step, (nz, ny, nx))
     if not inside.any():
-        raise BadModel("nothing closed is left of it at this spacing.", where="rebuild", kept="The mesh is as it was.",
-                       remedy="Use a finer spacing, or fill its holes first.")  # fmt: skip
+        raise BadModel(
+            "nothing closed is left of it at this spacing.",
+            where="rebuild",
+            kept="The mesh is as it was.",
+            remedy="Use a finer spacing, or fill its holes first.",
+        )
     progress.at(0.3, "measuring distances")
     field = np.where(inside, -BAND * step, BAND * step).astype(np.float32)
     near = _near_the_border(inside)
@@ -82,9 +90,7 @@ def _deviation(mesh: Mesh, made: Mesh, inside: np.ndarray, origin: np.ndarray, s
     """Largest distance between old and new surface [mm]; what of the old one is buried in the solid does not count."""
     away = Closest(mesh).farthest(spread_over(made, 2 * step)[1])
     face, spots = spread_over(mesh, 2 * step, seed=3)
-    over = (
-        spots + 0.75 * step * mesh.normals[face]
-    )  # just outside the old surface: material there means that it is buried
+    over = spots + 0.75 * step * mesh.normals[face]  # just outside the old surface: material there means that it is buried
     i, j, k = np.floor((over - origin) / step).astype(int).T
     buried = np.ones(len(spots), bool)
     for dk, dj, di in np.ndindex(2, 2, 2):

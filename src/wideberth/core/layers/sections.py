@@ -91,17 +91,29 @@ def sections(runs: Runs, across: Runs | None = None) -> Sections:
     grid = runs.grid
     label, first = kernels.components(runs.offsets, runs.x0, runs.x1, grid.rows, grid.layers)
     count = int(first[-1])
-    m = kernels.measures(
-        runs.offsets, runs.x0, runs.x1, label, count, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm
-    )
+    m = kernels.measures(runs.offsets, runs.x0, runs.x1, label, count, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm)
     around = kernels.perimeters(runs.offsets, runs.x0, runs.x1, label, count, grid.rows, grid.layers, grid.pitch_mm)
     upper, lower = kernels.links(runs.offsets, runs.x0, runs.x1, label, grid.rows, grid.layers, count)
     pairs = np.unique(upper.astype(np.int64) * (count + 1) + lower)
     upper, lower = (pairs // (count + 1)).astype(np.int32), (pairs % (count + 1)).astype(np.int32)
     return Sections(
-        runs, label, first, m[:, 8].astype(np.int64), m[:, 0], around, m[:, 1], m[:, 2], m[:, 3],
-        m[:, 4], m[:, 5], m[:, 6].astype(np.int64), m[:, 7].astype(np.int64), upper, lower, across,
-    )  # fmt: skip
+        runs,
+        label,
+        first,
+        m[:, 8].astype(np.int64),
+        m[:, 0],
+        around,
+        m[:, 1],
+        m[:, 2],
+        m[:, 3],
+        m[:, 4],
+        m[:, 5],
+        m[:, 6].astype(np.int64),
+        m[:, 7].astype(np.int64),
+        upper,
+        lower,
+        across,
+    )
 
 
 @dataclass(frozen=True, eq=False)

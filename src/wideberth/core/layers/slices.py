@@ -58,9 +58,7 @@ class PassageCells:
         grid = coarse.runs.grid
         box = doors.boxes[number]
         corner = np.array([side.start for side in box])
-        self._starts = {
-            int(corner[0]) + k: np.argwhere(own) + corner[1:] for k, own in enumerate(doors.filled[box] == number)
-        }
+        self._starts = {int(corner[0]) + k: np.argwhere(own) + corner[1:] for k, own in enumerate(doors.filled[box] == number)}
         cells = doors.cells[doors.passage == number]
         self.door = np.unravel_index(cells, coarse.shape)
         # how wide the doors are decides how fine the cells must be
@@ -74,9 +72,11 @@ class PassageCells:
         first = np.floor(low * coarse.every / every).astype(int)
         beyond = np.ceil(high * coarse.every / every).astype(int)
         self.frame: Frame = replace(
-            coarse, every=every, first=(int(first[0]), int(first[1])),
+            coarse,
+            every=every,
+            first=(int(first[0]), int(first[1])),
             shape=(1, int(beyond[0] - first[0]), int(beyond[1] - first[1])),
-        )  # fmt: skip
+        )
 
     def _width(self) -> float:
         """About how wide the widest door of any level is in its layer [mm]."""
@@ -126,19 +126,40 @@ class PassageCells:
             state, at_y, at_x = alike.state, alike.at_y, alike.at_x
         else:
             state, at_y, at_x = kernels.narrow_cells(
-                on_rows[0], on_rows[1], on_columns[0], on_columns[1], x_low, y_low, frame.cell_mm, open_y, open_x, chosen,
-                low, WIDE_MM,
-            )  # fmt: skip
+                on_rows[0],
+                on_rows[1],
+                on_columns[0],
+                on_columns[1],
+                x_low,
+                y_low,
+                frame.cell_mm,
+                open_y,
+                open_x,
+                chosen,
+                low,
+                WIDE_MM,
+            )
         most = int(UPRIGHT_MM / grid.layer_mm)
         up_y, up_x = (
             kernels.upright(
-                solid.offsets, solid.x0, solid.x1, solid.grid.rows, grid.layers, layer, lines, at, open_sides, low_mm,
-                frame.cell_mm, most,
+                solid.offsets,
+                solid.x0,
+                solid.x1,
+                solid.grid.rows,
+                grid.layers,
+                layer,
+                lines,
+                at,
+                open_sides,
+                low_mm,
+                frame.cell_mm,
+                most,
             )
             for solid, lines, at, open_sides, low_mm in (
-                (along, row_lines, at_y, open_y, x_low), (across, column_lines, at_x, open_x, y_low),
+                (along, row_lines, at_y, open_y, x_low),
+                (across, column_lines, at_x, open_x, y_low),
             )
-        )  # fmt: skip
+        )
         share = 0.25 * (open_y[:-1] + open_y[1:] + open_x[:-1].T + open_x[1:].T) / frame.cell_mm
         return Slice(open_y, open_x, state, at_y, at_x, up_y, up_x, share)
 

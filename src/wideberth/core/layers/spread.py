@@ -13,8 +13,9 @@ MOST_RAYS = 4_000_000
 SAME_MM = 1e-4
 
 
-def surface_points(mesh: Mesh, step_mm: float, axes: tuple[int, ...] = (0, 1, 2),
-                   surface: Closest | None = None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:  # fmt: skip
+def surface_points(
+    mesh: Mesh, step_mm: float, axes: tuple[int, ...] = (0, 1, 2), surface: Closest | None = None
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Points where rays along the axes enter or leave a solid, those of each axis where the surface faces it most.
 
     Parameters
@@ -49,9 +50,10 @@ def _along(mesh: Mesh, step_mm: float, axis: int, surface: Closest) -> tuple[NDA
     grid = Grid(step, rows, step, planes, row_shift=low[1] / step + 0.5, layer_shift=low[2] / step + 0.5)
     runs = cast(mesh.points[:, order], mesh.faces, grid)
     ray = np.tile(runs.row_index(), 2)
-    local = np.stack([
-        np.concatenate((runs.x0, runs.x1)), grid.y0_mm + (ray % grid.rows) * step, grid.z0_mm + (ray // grid.rows) * step,
-    ], axis=1)  # fmt: skip
+    local = np.stack(
+        [np.concatenate((runs.x0, runs.x1)), grid.y0_mm + (ray % grid.rows) * step, grid.z0_mm + (ray // grid.rows) * step],
+        axis=1,
+    )
     points = np.empty_like(local)
     points[:, order] = local
     if len(points) == 0:

@@ -64,19 +64,31 @@ def squeeze_of(sections: Sections, component: int, cells: int = FINE_SQUEEZE.cel
     stride = max(1, round(side / grid.pitch_mm))
     across = sections.across if sections.across is not None else empty(replace(grid, rows=0, layers=0))
     value, _ = kernels.squeeze(
-        runs.offsets, runs.x0, runs.x1, sections.label, component, int(sections.layer[component]), grid.rows, grid.y0_mm,
-        grid.pitch_mm, int(sections.row_low[component]), int(sections.row_high[component]),
-        float(sections.x_low_mm[component]), float(sections.x_high_mm[component]), stride,
-        across.offsets, across.x0, across.x1, across.grid.rows, across.grid.y0_mm,
-    )  # fmt: skip
+        runs.offsets,
+        runs.x0,
+        runs.x1,
+        sections.label,
+        component,
+        int(sections.layer[component]),
+        grid.rows,
+        grid.y0_mm,
+        grid.pitch_mm,
+        int(sections.row_low[component]),
+        int(sections.row_high[component]),
+        float(sections.x_low_mm[component]),
+        float(sections.x_high_mm[component]),
+        stride,
+        across.offsets,
+        across.x0,
+        across.x1,
+        across.grid.rows,
+        across.grid.y0_mm,
+    )
     return float(value)
 
 
 def squeeze_integrals(
-    sections: Sections,
-    effort: SqueezeEffort = FINE_SQUEEZE,
-    wanted: NDArray[np.bool_] | None = None,
-    known: Solved | None = None,
+    sections: Sections, effort: SqueezeEffort = FINE_SQUEEZE, wanted: NDArray[np.bool_] | None = None, known: Solved | None = None
 ) -> tuple[NDArray[np.float64], int]:
     """Squeeze integral [mm⁴] of every component, and how many were solved.
 
@@ -158,9 +170,7 @@ def _chains(sections: Sections, wanted: NDArray[np.bool_]) -> list[NDArray[np.in
     return chains
 
 
-def _along(
-    sections: Sections, chain: NDArray[np.int64], effort: SqueezeEffort, known: Solved
-) -> tuple[NDArray[np.float64], int]:
+def _along(sections: Sections, chain: NDArray[np.int64], effort: SqueezeEffort, known: Solved) -> tuple[NDArray[np.float64], int]:
     """Shape number s along a chain: solved at its ends, halved until a check solve in the middle agrees.
 
     A check can agree by chance, so a span is also halved while its area changes much.
@@ -192,10 +202,7 @@ def _along(
         share = (middle - a) / (b - a)
         guess = shape[a] + share * (shape[b] - shape[a])
         areas = sections.area_mm2[chain[a : b + 1]]
-        close = (
-            abs(guess - shape[middle]) <= effort.tolerance * shape[middle]
-            and areas.max() < effort.most_change * areas.min()
-        )
+        close = abs(guess - shape[middle]) <= effort.tolerance * shape[middle] and areas.max() < effort.most_change * areas.min()
         for lo, hi in ((a, middle), (middle, b)):
             if hi - lo < 2:
                 continue

@@ -92,9 +92,16 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
     grid = plugged.grid
     layer, node = _gap_at(plugged, points_mm)
     opening, oldest, volume, roots = kernels.sweep(
-        plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, node,
+        plugged.offsets,
+        plugged.x0,
+        plugged.x1,
+        grid.rows,
+        grid.layers,
+        grid.pitch_mm,
+        grid.layer_mm,
+        node,
         np.where(node < 0, -1, layer),
-    )  # fmt: skip
+    )
     none = np.empty(0, np.int64)
     cut_opening, cut_oldest = opening, oldest
     if cut is not plugged:
@@ -102,9 +109,21 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
             cut.offsets, cut.x0, cut.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, none, none
         )
     rows = kernels.gather_openings(
-        plugged.offsets, plugged.x0, plugged.x1, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm, opening, oldest,
-        volume, cut.offsets, cut.x1, cut_opening, cut_oldest,
-    )  # fmt: skip
+        plugged.offsets,
+        plugged.x0,
+        plugged.x1,
+        grid.rows,
+        grid.layers,
+        grid.y0_mm,
+        grid.pitch_mm,
+        opening,
+        oldest,
+        volume,
+        cut.offsets,
+        cut.x1,
+        cut_opening,
+        cut_oldest,
+    )
     rows = rows[rows[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
     closed = rows[:, 1] != OUTSIDE  # the others lead outside through earlier layers
     return _openings(rows[closed], plugged.x0.size), Mouths(np.where(node < 0, UNKNOWN, layer), roots)
@@ -120,9 +139,7 @@ def _openings(rows: NDArray[np.float64], runs: int) -> Openings:
     state = np.where(is_open[group], OPEN, np.where(joined[group], VENTED, SEALED))
     _, cup = np.unique(void_set, return_inverse=True)
     area = rows[:, 3]
-    return Openings(
-        at, cup, void_set, area, rows[:, 4] / area, rows[:, 5] / area, rows[:, 6].astype(np.int64), rows[:, 2], state,
-    )  # fmt: skip
+    return Openings(at, cup, void_set, area, rows[:, 4] / area, rows[:, 5] / area, rows[:, 6].astype(np.int64), rows[:, 2], state)
 
 
 def _gap_at(runs: Runs, points_mm: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -171,9 +188,10 @@ def traps(part: Runs, everything: Runs) -> list[Trap]:
     extra = [
         Trap(v.z_from_mm, v.z_to_mm, v.x_mm, v.y_mm, v.z_mm, v.volume_mm3, True)
         for v in _closed_voids(everything)
-        if not any(abs(v.z_mm - o.z_mm) + abs(v.x_mm - o.x_mm) + abs(v.y_mm - o.y_mm) < 0.05 + 0.02 * v.volume_mm3**0.33
-                   for o in own)
-    ]  # fmt: skip
+        if not any(
+            abs(v.z_mm - o.z_mm) + abs(v.x_mm - o.x_mm) + abs(v.y_mm - o.y_mm) < 0.05 + 0.02 * v.volume_mm3**0.33 for o in own
+        )
+    ]
     return own + extra
 
 
@@ -203,8 +221,12 @@ def _closed_voids(runs: Runs) -> list[Trap]:
     order = [i for i in np.argsort(-total) if total[i] >= least]
     return [
         Trap(
-            float(low[i] * grid.layer_mm), float((high[i] + 1) * grid.layer_mm),
-            float(centre[0][i]), float(centre[1][i]), float(centre[2][i]), float(total[i]),
+            float(low[i] * grid.layer_mm),
+            float((high[i] + 1) * grid.layer_mm),
+            float(centre[0][i]),
+            float(centre[1][i]),
+            float(centre[2][i]),
+            float(total[i]),
         )
         for i in order
-    ]  # fmt: skip
+    ]

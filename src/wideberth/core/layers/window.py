@@ -32,8 +32,7 @@ class CellWindow:
         rows = -(-(self.last_row - self.first_row) // self.every)
         change = np.zeros((rows, self.width + 1), np.int32)
         ends = [
-            np.clip(np.ceil((x[lo:hi] - self.x_low) / cell - 0.5).astype(int), 0, self.width)[drawn]
-            for x in (runs.x0, runs.x1)
+            np.clip(np.ceil((x[lo:hi] - self.x_low) / cell - 0.5).astype(int), 0, self.width)[drawn] for x in (runs.x0, runs.x1)
         ]
         value = np.ones(hi - lo, np.int32) if values is None else values.astype(np.int32)
         at = (row[drawn] - self.first_row) // self.every

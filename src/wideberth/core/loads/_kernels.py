@@ -7,9 +7,27 @@ from numba import njit
 
 
 @njit(cache=True, nogil=True)
-def share_pulls(layers, pull_first, pull_x, pull_y, pull_n, pull_body, tip_x, tip_y, tip_stiffness, tip_moment,
-                tip_capacity, tip_gone, tip_body, patch_x, patch_y, patch_area, patch_stiffness, patch_component,
-                component_body):  # fmt: skip
+def share_pulls(
+    layers,
+    pull_first,
+    pull_x,
+    pull_y,
+    pull_n,
+    pull_body,
+    tip_x,
+    tip_y,
+    tip_stiffness,
+    tip_moment,
+    tip_capacity,
+    tip_gone,
+    tip_body,
+    patch_x,
+    patch_y,
+    patch_area,
+    patch_stiffness,
+    patch_component,
+    component_body,
+):
     """Share the pulls of each body of each layer over its holders as over springs (a pile group).
 
     Parameters
@@ -50,21 +68,44 @@ def share_pulls(layers, pull_first, pull_x, pull_y, pull_n, pull_body, tip_x, ti
                 continue
             while True:
                 total, cx, cy, bending, touching = _middle(
-                    k, body, tip_x, tip_y, tip_stiffness, tip_moment, gone, tip_body, patch_x, patch_y, patch_stiffness,
-                    patch_component, component_body,
-                )  # fmt: skip
+                    k,
+                    body,
+                    tip_x,
+                    tip_y,
+                    tip_stiffness,
+                    tip_moment,
+                    gone,
+                    tip_body,
+                    patch_x,
+                    patch_y,
+                    patch_stiffness,
+                    patch_component,
+                    component_body,
+                )
                 if total <= 0.0:
                     unheld[k] += force.sum()
                     break
                 xx, xy, yy = _moments(
-                    k, body, cx, cy, touching, tip_x, tip_y, tip_stiffness, gone, tip_body, patch_x, patch_y, patch_area,
-                    patch_stiffness, patch_component, component_body,
-                )  # fmt: skip
+                    k,
+                    body,
+                    cx,
+                    cy,
+                    touching,
+                    tip_x,
+                    tip_y,
+                    tip_stiffness,
+                    gone,
+                    tip_body,
+                    patch_x,
+                    patch_y,
+                    patch_area,
+                    patch_stiffness,
+                    patch_component,
+                    component_body,
+                )
                 alpha, beta, left = np.zeros(causes), np.zeros(causes), np.zeros(2)
                 for c in range(causes):
-                    alpha[c], beta[c], left_x, left_y = _tilt(
-                        xx, xy, yy, fx[c] - force[c] * cx, fy[c] - force[c] * cy, total
-                    )
+                    alpha[c], beta[c], left_x, left_y = _tilt(xx, xy, yy, fx[c] - force[c] * cx, fy[c] - force[c] * cy, total)
                     left[0] += left_x
                     left[1] += left_y
                 worst, weakest = 1.0, -1
@@ -101,8 +142,21 @@ def share_pulls(layers, pull_first, pull_x, pull_y, pull_n, pull_body, tip_x, ti
 
 
 @njit(cache=True, nogil=True)
-def _middle(k, body, tip_x, tip_y, tip_stiffness, tip_moment, gone, tip_body, patch_x, patch_y, patch_stiffness,
-            patch_component, component_body):  # fmt: skip
+def _middle(
+    k,
+    body,
+    tip_x,
+    tip_y,
+    tip_stiffness,
+    tip_moment,
+    gone,
+    tip_body,
+    patch_x,
+    patch_y,
+    patch_stiffness,
+    patch_component,
+    component_body,
+):
     """Stiffness of a body's holders, their weighted middle, what tips can bend, and whether it touches the plate."""
     total = sx = sy = bending = 0.0
     touching = False
@@ -124,8 +178,24 @@ def _middle(k, body, tip_x, tip_y, tip_stiffness, tip_moment, gone, tip_body, pa
 
 
 @njit(cache=True, nogil=True)
-def _moments(k, body, cx, cy, touching, tip_x, tip_y, tip_stiffness, gone, tip_body, patch_x, patch_y, patch_area,
-             patch_stiffness, patch_component, component_body):  # fmt: skip
+def _moments(
+    k,
+    body,
+    cx,
+    cy,
+    touching,
+    tip_x,
+    tip_y,
+    tip_stiffness,
+    gone,
+    tip_body,
+    patch_x,
+    patch_y,
+    patch_area,
+    patch_stiffness,
+    patch_component,
+    component_body,
+):
     """Second moments of a body's holders about their middle: Σ k X², Σ k X Y, Σ k Y²."""
     xx = xy = yy = 0.0
     for t in range(tip_x.size):
@@ -168,8 +238,9 @@ def _tilt(xx, xy, yy, mx, my, total):
 
 
 @njit(cache=True, nogil=True)
-def through_holes(first, void_set, breathes, drawn, sets, resistance, air, hole_z, begun_z, whole_z, viscosity, top_z,
-                  depth, seal, drilled):  # fmt: skip
+def through_holes(
+    first, void_set, breathes, drawn, sets, resistance, air, hole_z, begun_z, whole_z, viscosity, top_z, depth, seal, drilled
+):
     """Under-pressure that drilled holes and the model's own narrow ways leave in the void set of each opening, layer by layer.
 
     Parameters
@@ -227,9 +298,7 @@ def through_holes(first, void_set, breathes, drawn, sets, resistance, air, hole_
                     ways += 1
         used = way_hole[:ways]
         aired = np.where(hole_z[used] < top_z[k] - depth, air[used], 0.0)
-        pa = balance(
-            need[:count], held[:count], way_a[:ways], way_b[:ways], resistance[used, k] * viscosity[k], aired, seal
-        )
+        pa = balance(need[:count], held[:count], way_a[:ways], way_b[:ways], resistance[used, k] * viscosity[k], aired, seal)
         for i in range(lo, hi):
             if void_set[i] == 0:
                 continue

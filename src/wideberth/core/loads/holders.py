@@ -102,9 +102,8 @@ def plate_patches(sections: Sections, modulus_mpa: float) -> Patches:
     total = np.bincount(group, area).astype(np.float64)
     stiffness = modulus_mpa * 2 * np.sqrt(total.sum() / np.pi) / total.sum()
     return Patches(
-        np.bincount(group, area * x) / total, np.bincount(group, area * y) / total, total,
-        stiffness * total, names[:, 0],
-    )  # fmt: skip
+        np.bincount(group, area * x) / total, np.bincount(group, area * y) / total, total, stiffness * total, names[:, 0]
+    )
 
 
 def capacities_n(touches: tuple[Touch, ...], bench: Bench) -> NDArray[np.float64]:

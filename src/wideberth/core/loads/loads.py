@@ -104,8 +104,9 @@ class Loads:
         return len(self.area_mm2)
 
 
-def loads(printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, layers_as_one: int = 1,
-          known: Solved | None = None) -> Loads:  # fmt: skip
+def loads(
+    printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, layers_as_one: int = 1, known: Solved | None = None
+) -> Loads:
     """All loads of a plate.
 
     Parameters
@@ -135,13 +136,7 @@ def loads(printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, 
     shared = share(printed, bench, part, pulls, hanging, holders)
     failure = follow_failure(printed, bench, part, pulls, hanging, holders, capacity, shared, SPECK_PULL_N)
     narrow = necks(
-        part,
-        pulls.layer,
-        pulls.x_mm,
-        pulls.y_mm,
-        pulls.total_n - pulls.force_n[:, WEIGHT],
-        pulls.component,
-        holders.component,
+        part, pulls.layer, pulls.x_mm, pulls.y_mm, pulls.total_n - pulls.force_n[:, WEIGHT], pulls.component, holders.component
     )
     on_plate = _on_the_plate(printed, bench, on_all, drawn)
 
@@ -177,9 +172,7 @@ def loads(printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, 
         unsteady_tip=shared.unsteady_tip,
         solves=solves,
         plate_cause_n_per_mm2=on_plate,
-        ranges=margin_ranges(
-            shared.tip_n, capacity, on_plate, strength, bench, bond_factors(layers, bench), on_all.by_width
-        ),
+        ranges=margin_ranges(shared.tip_n, capacity, on_plate, strength, bench, bond_factors(layers, bench), on_all.by_width),
         failure=failure,
         posts=pushed(printed.touches, shared.tip_n, bench),
     )
@@ -205,8 +198,14 @@ class _Peel:
     line_n, viscous_n : of what tears. whole_n : both, chips included.
     """
 
-    def __init__(self, sections: Sections, squeeze_mm4: NDArray[np.float64], bench: Bench, viscosity: NDArray[np.float64],
-                 chips: NDArray[np.bool_]) -> None:  # fmt: skip
+    def __init__(
+        self,
+        sections: Sections,
+        squeeze_mm4: NDArray[np.float64],
+        bench: Bench,
+        viscosity: NDArray[np.float64],
+        chips: NDArray[np.bool_],
+    ) -> None:
         self.sections = sections
         bond = bond_factors(sections.layers, bench)[sections.layer]
         speed = bench.print.lift_mm_per_min
@@ -233,9 +232,7 @@ def _on_the_plate(printed: Printed, bench: Bench, peel: _Peel, drawn: Suction) -
     """Stress [N/mm²] on the hardest pulled patch of the plate, (layers, causes)."""
     none = np.empty(0, np.int64)
     standing = bodies(peel.sections, _grounds(peel.sections))
-    pulls = pulls_on(
-        printed, peel.sections, peel.line_n, peel.viscous_n, weights_n(peel.sections, standing, bench), drawn
-    )
+    pulls = pulls_on(printed, peel.sections, peel.line_n, peel.viscous_n, weights_n(peel.sections, standing, bench), drawn)
     shares: Shares = share(printed, bench, peel.sections, pulls, standing, Holders(none, none))
     return shares.plate_n_per_mm2
 

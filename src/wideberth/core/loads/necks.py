@@ -31,8 +31,15 @@ class Necks:
     peeling: NDArray[np.int64]
 
 
-def necks(part: Sections, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64],
-          force_n: NDArray[np.float64], component: NDArray[np.int64], held: NDArray[np.int64]) -> Necks:  # fmt: skip
+def necks(
+    part: Sections,
+    layer: NDArray[np.int64],
+    x_mm: NDArray[np.float64],
+    y_mm: NDArray[np.float64],
+    force_n: NDArray[np.float64],
+    component: NDArray[np.int64],
+    held: NDArray[np.int64],
+) -> Necks:
     """Look for necks from the film's side down to the plate.
 
     Parameters

@@ -25,8 +25,9 @@ def notch_conductance(bore: Bore, top_mm: NDArray[np.float64]) -> NDArray[np.flo
     return np.asarray((height**3).sum(axis=1) * 2 * bore.radius_mm / CHORD_PARTS / (12 * max(bore.wall_mm, 1e-3)))
 
 
-def notch_pressures(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64],
-                    whole: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.int64]]:  # fmt: skip
+def notch_pressures(
+    printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.float64], whole: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
     """Under-pressure [kPa] in openings that holes are just opening, and how many do, (openings,) each; 0 elsewhere.
 
     Parameters
@@ -47,9 +48,7 @@ def notch_pressures(printed: Printed, bench: Bench, viscosity_pa_s: NDArray[np.f
     passed, notched = np.zeros(len(cup)), np.zeros(len(cup), np.int64)
     for b, bore in enumerate(printed.bores):
         inner, outer = sets[o.layer, 2 * b], sets[o.layer, 2 * b + 1]
-        breathes = (
-            (inner != UNKNOWN) & (outer != UNKNOWN) & (inner != outer) & (o.state == VENTED) & (o.void_set != OUTSIDE)
-        )
+        breathes = (inner != UNKNOWN) & (outer != UNKNOWN) & (inner != outer) & (o.state == VENTED) & (o.void_set != OUTSIDE)
         served = np.isin(cup, o.cup[breathes & ((o.void_set == inner) | (o.void_set == outer))])
         passed[served] += np.minimum(notch_conductance(bore, top[served]), whole[b]) / viscosity_pa_s[layer[served]]
         notched += served

@@ -13,8 +13,13 @@ def line_n(perimeter_mm: NDArray[np.float64], bench: Bench) -> NDArray[np.float6
     return bench.film.line_adhesion_n_per_mm * perimeter_mm
 
 
-def viscous_n(area_mm2: NDArray[np.float64], squeeze_mm4: NDArray[np.float64], bench: Bench,
-              viscosity_pa_s: NDArray[np.float64] | float, mm_per_min: float) -> NDArray[np.float64]:  # fmt: skip
+def viscous_n(
+    area_mm2: NDArray[np.float64],
+    squeeze_mm4: NDArray[np.float64],
+    bench: Bench,
+    viscosity_pa_s: NDArray[np.float64] | float,
+    mm_per_min: float,
+) -> NDArray[np.float64]:
     """Viscous share of components at a speed [N], (n,): τ A (S / (A ℓ0²))^m (μ/μ0)^n (v/v0)^n, the film's give included in τ.
 
     Parameters
@@ -28,8 +33,13 @@ def viscous_n(area_mm2: NDArray[np.float64], squeeze_mm4: NDArray[np.float64], b
     return np.asarray(bench.film.viscous_pull_n_per_mm2 * area_mm2 * shape * rate**laws.rate_power)
 
 
-def peel_n(area_mm2: NDArray[np.float64], perimeter_mm: NDArray[np.float64], squeeze_mm4: NDArray[np.float64],
-           bench: Bench, viscosity_pa_s: NDArray[np.float64] | float | None = None) -> NDArray[np.float64]:  # fmt: skip
+def peel_n(
+    area_mm2: NDArray[np.float64],
+    perimeter_mm: NDArray[np.float64],
+    squeeze_mm4: NDArray[np.float64],
+    bench: Bench,
+    viscosity_pa_s: NDArray[np.float64] | float | None = None,
+) -> NDArray[np.float64]:
     """Peel force [N] of components, (n,), at normal exposure: line adhesion and the viscous share at the first stage of the lift.
 
     Parameters

@@ -38,8 +38,14 @@ class Pulls:
         return np.asarray(self.force_n.sum(axis=1))
 
 
-def pulls_on(printed: Printed, sections: Sections, line_n: NDArray[np.float64], viscous_n: NDArray[np.float64],
-             weight_n: NDArray[np.float64], drawn: Suction) -> Pulls:  # fmt: skip
+def pulls_on(
+    printed: Printed,
+    sections: Sections,
+    line_n: NDArray[np.float64],
+    viscous_n: NDArray[np.float64],
+    weight_n: NDArray[np.float64],
+    drawn: Suction,
+) -> Pulls:
     """Peel and weight at the centroids of components, suction at those of openings, on the component beside the opening.
 
     Parameters

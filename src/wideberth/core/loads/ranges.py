@@ -145,8 +145,15 @@ class Ranges:
     influences: tuple[Influence, ...]
 
 
-def margin_ranges(tip_n: NDArray[np.float64], capacity_n: NDArray[np.float64], plate_n_per_mm2: NDArray[np.float64],
-                  strength_n_per_mm2: float, bench: Bench, bond: NDArray[np.float64], width: Width) -> Ranges:  # fmt: skip
+def margin_ranges(
+    tip_n: NDArray[np.float64],
+    capacity_n: NDArray[np.float64],
+    plate_n_per_mm2: NDArray[np.float64],
+    strength_n_per_mm2: float,
+    bench: Bench,
+    bond: NDArray[np.float64],
+    width: Width,
+) -> Ranges:
     """Ranges of both margins, layer by layer, and what decides them.
 
     Parameters

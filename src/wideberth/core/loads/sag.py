@@ -56,8 +56,13 @@ class Sag:
         return int(self.region.max(initial=-1)) + 1
 
 
-def plate_sag_mm(kind: NDArray[np.int64] | int, pull_n_per_mm2: Values | float, reach_mm: Values | float,
-                 thick_mm: Values | float, modulus_mpa: float) -> Values:  # fmt: skip
+def plate_sag_mm(
+    kind: NDArray[np.int64] | int,
+    pull_n_per_mm2: Values | float,
+    reach_mm: Values | float,
+    thick_mm: Values | float,
+    modulus_mpa: float,
+) -> Values:
     """How far a young plate gives [mm], (n,) or a number, as its arguments are.
 
     A cantilever of the reach L: 3 p L⁴/(2 E h³). A clamped span of 2 L between a row of tips: p (2L)⁴/(32 E h³). A square grid of
@@ -98,8 +103,9 @@ class Undersides:
     inside: bool
 
 
-def undersides_of(mesh: Mesh, layer_mm: float, young_layers: float, filling: Mesh | None = None,
-                  inside: bool = False) -> Undersides:  # fmt: skip
+def undersides_of(
+    mesh: Mesh, layer_mm: float, young_layers: float, filling: Mesh | None = None, inside: bool = False
+) -> Undersides:
     """Down-facing surfaces of a mesh, set down on the plate.
 
     Parameters
@@ -158,15 +164,35 @@ def sag_of(under: Undersides, touches: tuple[Touch, ...], pull_n_per_mm2: Values
     most = THEORY_ENDS * reach
     beyond = np.maximum(sag, curl) > most
     regions = _regions(points, np.maximum(sag, curl) > t)
-    return Sag(points, np.minimum(sag, most), np.minimum(curl, most), reach, slope, pull, kind, regions,
-               np.full(len(points), under.inside), beyond)  # fmt: skip
+    return Sag(
+        points,
+        np.minimum(sag, most),
+        np.minimum(curl, most),
+        reach,
+        slope,
+        pull,
+        kind,
+        regions,
+        np.full(len(points), under.inside),
+        beyond,
+    )
 
 
 def nothing_sags() -> Sag:
     """No spots at all."""
     none = np.empty(0)
-    return Sag(np.empty((0, 3)), none, none, none, none, none, np.empty(0, np.int64), np.empty(0, np.int64),
-               np.empty(0, bool), np.empty(0, bool))  # fmt: skip
+    return Sag(
+        np.empty((0, 3)),
+        none,
+        none,
+        none,
+        none,
+        none,
+        np.empty(0, np.int64),
+        np.empty(0, np.int64),
+        np.empty(0, bool),
+        np.empty(0, bool),
+    )
 
 
 def together(sags: list[Sag]) -> Sag:
@@ -284,8 +310,6 @@ def _regions(points: Values, much: NDArray[np.bool_]) -> NDArray[np.int64]:
     region = np.full(len(points), -1)
     own = np.flatnonzero(much)
     if len(own):
-        graph = scipy.spatial.cKDTree(points[own]).sparse_distance_matrix(
-            scipy.spatial.cKDTree(points[own]), NEIGHBOURS_MM
-        )
+        graph = scipy.spatial.cKDTree(points[own]).sparse_distance_matrix(scipy.spatial.cKDTree(points[own]), NEIGHBOURS_MM)
         region[own] = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     return region

@@ -58,6 +58,4 @@ def layer_viscosities(vat_c: NDArray[np.float64], bench: Bench) -> NDArray[np.fl
 def layer_depths(vat_c: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
     """Cured depth [mm] of each layer by its own exposure and temperature, (layers,)."""
     p, printer = bench.print, bench.printer
-    return np.array([
-        cured_depth_mm(bench.resin, printer, exposure_of_layer(p, k), float(c)) for k, c in enumerate(vat_c)
-    ])  # fmt: skip
+    return np.array([cured_depth_mm(bench.resin, printer, exposure_of_layer(p, k), float(c)) for k, c in enumerate(vat_c)])

@@ -50,8 +50,16 @@ class Shares:
     gone: NDArray[np.int64]
 
 
-def share(printed: Printed, bench: Bench, sections: Sections, pulls: Pulls, connected: Bodies, holders: Holders,
-          capacity_n: NDArray[np.float64] | None = None, gone: NDArray[np.int64] | None = None) -> Shares:  # fmt: skip
+def share(
+    printed: Printed,
+    bench: Bench,
+    sections: Sections,
+    pulls: Pulls,
+    connected: Bodies,
+    holders: Holders,
+    capacity_n: NDArray[np.float64] | None = None,
+    gone: NDArray[np.int64] | None = None,
+) -> Shares:
     """Share the pulls on one labelling over tips and plate.
 
     Parameters
@@ -72,14 +80,26 @@ def share(printed: Printed, bench: Bench, sections: Sections, pulls: Pulls, conn
     most = np.full(tips, np.inf) if capacity_n is None else capacity_n
     until = np.full(tips, NEVER) if gone is None else gone
     load, stress, unheld, unsteady, holder, failed = kernels.share_pulls(
-        sections.layers, first, pulls.x_mm, pulls.y_mm, pulls.force_n, connected.root[pulls.component],
-        np.array([t.x_mm for t in held]), np.array([t.y_mm for t in held]),
+        sections.layers,
+        first,
+        pulls.x_mm,
+        pulls.y_mm,
+        pulls.force_n,
+        connected.root[pulls.component],
+        np.array([t.x_mm for t in held]),
+        np.array([t.y_mm for t in held]),
         np.array([tip_stiffness(t, modulus) for t in held]),
         np.array([strength * np.pi * t.diameter_mm**3 / 32 for t in held]),
-        most[holders.tip], until[holders.tip],
-        body, patches.x_mm, patches.y_mm, patches.area_mm2, patches.stiffness_n_per_mm, patches.component,
+        most[holders.tip],
+        until[holders.tip],
+        body,
+        patches.x_mm,
+        patches.y_mm,
+        patches.area_mm2,
+        patches.stiffness_n_per_mm,
+        patches.component,
         np.ascontiguousarray(connected.tracked[:, holders.count :]),
-    )  # fmt: skip
+    )
     by_tip = np.zeros((sections.layers, tips, len(CAUSES)))
     by_tip[:, holders.tip[:tips]] = load[:, :tips]
     for h in range(tips, holders.count):
@@ -130,8 +150,17 @@ class Failure:
     lost_n: float
 
 
-def follow_failure(printed: Printed, bench: Bench, sections: Sections, pulls: Pulls, connected: Bodies, holders: Holders,
-                   capacity_n: NDArray[np.float64], before: Shares, speck_n: float) -> Failure | None:  # fmt: skip
+def follow_failure(
+    printed: Printed,
+    bench: Bench,
+    sections: Sections,
+    pulls: Pulls,
+    connected: Bodies,
+    holders: Holders,
+    capacity_n: NDArray[np.float64],
+    before: Shares,
+    speck_n: float,
+) -> Failure | None:
     """Let the weakest tip go at its worst layer, give its load to the others, and see what follows.
 
     Parameters
@@ -150,13 +179,14 @@ def follow_failure(printed: Printed, bench: Bench, sections: Sections, pulls: Pu
     after = share(printed, bench, sections, pulls, connected, holders, capacity_n, gone)
     after_load = after.tip_n.sum(axis=2)
     worst = (after_load / capacity_n)[layer:].max()
-    followed = [
-        (int(t), int(after.gone[t]))
-        for t in np.argsort(after.gone, kind="stable")
-        if t != tip and after.gone[t] < NEVER
-    ]
+    followed = [(int(t), int(after.gone[t])) for t in np.argsort(after.gone, kind="stable") if t != tip and after.gone[t] < NEVER]
     adrift = np.flatnonzero((after.unheld_n > speck_n) & (after.unheld_n > before.unheld_n + 1e-9))
     return Failure(
-        tip, layer, bool(len(over)), tuple(followed), float(1 / worst) if worst > 0 else np.inf,
-        int(adrift[0]) if len(adrift) else None, float((after.unheld_n - before.unheld_n).max()),
-    )  # fmt: skip
+        tip,
+        layer,
+        bool(len(over)),
+        tuple(followed),
+        float(1 / worst) if worst > 0 else np.inf,
+        int(adrift[0]) if len(adrift) else None,
+        float((after.unheld_n - before.unheld_n).max()),
+    )

@@ -40,8 +40,9 @@ def nodes_over(low: NDArray[np.float64], high: NDArray[np.float64], step_mm: flo
     return Nodes(first, step_mm, (nz, ny, nx))
 
 
-def band_distance(mesh: Mesh, nodes: Nodes, wanted: NDArray[np.bool_], reach_mm: float,
-                  progress: Progress | None = None) -> tuple[NDArray[np.float32], NDArray[np.int32]]:  # fmt: skip
+def band_distance(
+    mesh: Mesh, nodes: Nodes, wanted: NDArray[np.bool_], reach_mm: float, progress: Progress | None = None
+) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
     """Distance [mm] of wanted nodes to a mesh where it is at most `reach_mm`, else infinite; and the nearest faces, else -1.
 
     Parameters
@@ -58,15 +59,7 @@ def band_distance(mesh: Mesh, nodes: Nodes, wanted: NDArray[np.bool_], reach_mm:
     far = np.full(nodes.count, np.inf, np.float32)
     face = np.full(nodes.count, kernels.NONE, np.int32)
     normals = np.ascontiguousarray(mesh.normals)
-    common = (
-        mesh.points,
-        mesh.faces,
-        normals,
-        nodes.low_mm,
-        nodes.step_mm,
-        nodes.shape,
-        np.ascontiguousarray(wanted).ravel(),
-    )
+    common = (mesh.points, mesh.faces, normals, nodes.low_mm, nodes.step_mm, nodes.shape, np.ascontiguousarray(wanted).ravel())
     plane = nodes.shape[1] * nodes.shape[2]
     bounds = [nodes.shape[0] * n // THREADS for n in range(THREADS + 1)]
     slabs = list(zip(bounds[:-1], bounds[1:], strict=True))
@@ -77,8 +70,7 @@ def band_distance(mesh: Mesh, nodes: Nodes, wanted: NDArray[np.bool_], reach_mm:
         progress.at(0.4, "measuring distances")
         list(
             side_by_side.map(
-                lambda s: kernels.hand_on(*common, reach_mm, s[0], s[1], _told(face, plane, s[0], s[1]), far, face),
-                slabs,
+                lambda s: kernels.hand_on(*common, reach_mm, s[0], s[1], _told(face, plane, s[0], s[1]), far, face), slabs
             )
         )
     progress.at(0.8, "measuring distances")

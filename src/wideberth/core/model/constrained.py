@@ -107,7 +107,5 @@ class _Flips:
 
     def triangles(self) -> NDArray[np.int64]:
         """All triangles, each once."""
-        corners = {
-            (u, v, w) if u < v and u < w else (v, w, u) if v < w else (w, u, v) for (u, v), w in self.apex.items()
-        }
+        corners = {(u, v, w) if u < v and u < w else (v, w, u) if v < w else (w, u, v) for (u, v), w in self.apex.items()}
         return np.array(sorted(corners), np.int64).reshape(-1, 3)

@@ -139,8 +139,7 @@ def examine(mesh: Mesh, progress: Progress | None = None) -> Health:
                 "crowded_edges",
                 SERIOUS,
                 int(crowded.sum()),
-                "{n edge has|edges have} more than two faces: walls of no "
-                "thickness, or bodies that touch along a line.",
+                "{n edge has|edges have} more than two faces: walls of no thickness, or bodies that touch along a line.",
                 middle(crowded),
                 "rebuild",
             )

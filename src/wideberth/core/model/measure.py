@@ -62,9 +62,7 @@ def wall_mm(mesh: Mesh, spot: NDArray[np.float64]) -> float:
     far, _, _ = hits(mesh, on, -normal)
     through = far[far > 1e-6 + 1e-7 * float(mesh.extents_mm.max())]
     if len(through) == 0:
-        raise BadModel(
-            "has no surface opposite this spot: it is open there.", where="measure", remedy="Mend the mesh first."
-        )
+        raise BadModel("has no surface opposite this spot: it is open there.", where="measure", remedy="Mend the mesh first.")
     return float(through[0])
 
 
@@ -129,9 +127,13 @@ def bore_at(mesh: Mesh, spot: NDArray[np.float64]) -> Bored:
     around = 360.0 - float(np.diff(np.append(turn, turn[0] + 360.0)).max())
     centre = centre2[0] * u + centre2[1] * v + (corners @ axis).mean() * axis
     return Bored(
-        2 * radius, (float(axis[0]), float(axis[1]), float(axis[2])), (float(centre[0]), float(centre[1]), float(centre[2])),
-        hole, off, around,
-    )  # fmt: skip
+        2 * radius,
+        (float(axis[0]), float(axis[1]), float(axis[2])),
+        (float(centre[0]), float(centre[1]), float(centre[2])),
+        hole,
+        off,
+        around,
+    )
 
 
 def _no_bore() -> BadModel:

@@ -56,9 +56,7 @@ class Mesh:
     @cached_property
     def _bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         own = self.points if self.used.all() else self.points[self.used]
-        columns = [
-            own[:, axis] for axis in range(3)
-        ]  # by column: an order of magnitude faster than along the first axis
+        columns = [own[:, axis] for axis in range(3)]  # by column: an order of magnitude faster than along the first axis
         return np.array([c.min() for c in columns]), np.array([c.max() for c in columns])
 
     @cached_property

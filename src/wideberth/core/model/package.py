@@ -54,10 +54,22 @@ def _opened(where: str, data: bytes) -> Iterator[zipfile.ZipFile]:
         with zipfile.ZipFile(io.BytesIO(data)) as package:
             yield package
     # RuntimeError: a member is encrypted; NotImplementedError: it is packed in a way that zipfile does not know
-    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, NotImplementedError, RuntimeError, EOFError, OSError,
-            ValueError) as error:  # fmt: skip
-        raise BadModel(f"is damaged, or no zip package ({error}).", where=where, kept="Nothing was opened.",
-                       remedy="Copy or export it again.") from error  # fmt: skip
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        lzma.LZMAError,
+        NotImplementedError,
+        RuntimeError,
+        EOFError,
+        OSError,
+        ValueError,
+    ) as error:
+        raise BadModel(
+            f"is damaged, or no zip package ({error}).",
+            where=where,
+            kept="Nothing was opened.",
+            remedy="Copy or export it again.",
+        ) from error
 
 
 def _pieces(where: str, package: zipfile.ZipFile, infos: list[zipfile.ZipInfo]) -> Iterator[tuple[str, bytes]]:
@@ -96,9 +108,7 @@ def zip_members(where: str, data: bytes, suffixes: tuple[str, ...]) -> Iterator[
             yield name.stem, name.suffix.lower(), package.read(str(name))
 
 
-def packed_3mf(
-    meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes], corner_mm: tuple[float, float]
-) -> bytes:
+def packed_3mf(meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes], corner_mm: tuple[float, float]) -> bytes:
     """A 3MF package of meshes and whatever is attached to it; see `threemf.written_3mf`."""
     from wideberth.core.model.threemf import written_3mf  # its library is slow to load: not at the start
 

@@ -105,8 +105,14 @@ def _walls_are_plain(mesh: Mesh, loop: NDArray[np.int64], normal: NDArray[np.flo
     return bool(np.median(np.minimum(lean, 1 - lean)) < 0.02)
 
 
-def _meshed(mesh: Mesh, loop: NDArray[np.int64], flat: NDArray[np.float64], axes: NDArray[np.float64],
-            centre: NDArray[np.float64], bent: bool) -> tuple[NDArray[np.float64], NDArray[np.int64]] | None:  # fmt: skip
+def _meshed(
+    mesh: Mesh,
+    loop: NDArray[np.int64],
+    flat: NDArray[np.float64],
+    axes: NDArray[np.float64],
+    centre: NDArray[np.float64],
+    bent: bool,
+) -> tuple[NDArray[np.float64], NDArray[np.int64]] | None:
     """A patch, flat or bent as its surroundings are, or None when the rim overlaps itself in its plane."""
     turn = _area2(flat)
     if turn < 0:
@@ -161,8 +167,15 @@ def _inner_points(flat: NDArray[np.float64], step: float) -> NDArray[np.float64]
     """Points inside a polygon in rows of equal triangles, none too near its rim."""
     low, high = flat.min(axis=0), flat.max(axis=0)
     rows = np.arange(low[1] + 0.5 * step, high[1], step * np.sqrt(3) / 2)
-    points = [np.column_stack((np.arange(low[0] + (0.25 + 0.5 * (k % 2)) * step, high[0], step), np.full(1, y).repeat(
-        len(np.arange(low[0] + (0.25 + 0.5 * (k % 2)) * step, high[0], step))))) for k, y in enumerate(rows)]  # fmt: skip
+    points = [
+        np.column_stack(
+            (
+                np.arange(low[0] + (0.25 + 0.5 * (k % 2)) * step, high[0], step),
+                np.full(1, y).repeat(len(np.arange(low[0] + (0.25 + 0.5 * (k % 2)) * step, high[0], step))),
+            )
+        )
+        for k, y in enumerate(rows)
+    ]
     if not points:
         return np.empty((0, 2))
     spots = np.concatenate(points)
@@ -193,8 +206,7 @@ def _planar_mesh(flat: NDArray[np.float64], inner: NDArray[np.float64]) -> NDArr
     return made
 
 
-def _faired(mesh: Mesh, loop: NDArray[np.int64], spots: NDArray[np.float64],
-            faces: NDArray[np.int64]) -> NDArray[np.float64]:  # fmt: skip
+def _faired(mesh: Mesh, loop: NDArray[np.int64], spots: NDArray[np.float64], faces: NDArray[np.int64]) -> NDArray[np.float64]:
     """Inner points moved to where the patch bends least, going on from the two rings of faces round the rim."""
     known = np.zeros(len(mesh.points), bool)
     known[loop] = True
@@ -217,9 +229,7 @@ def _faired(mesh: Mesh, loop: NDArray[np.int64], spots: NDArray[np.float64],
     return places[free]
 
 
-def _laplacian(
-    points: NDArray[np.float64], faces: NDArray[np.int64]
-) -> tuple[scipy.sparse.csr_matrix, NDArray[np.float64]]:
+def _laplacian(points: NDArray[np.float64], faces: NDArray[np.int64]) -> tuple[scipy.sparse.csr_matrix, NDArray[np.float64]]:
     """Cotangent Laplacian (n, n) and a third of the area round each point, (n,)."""
     n = len(points)
     rows, columns, weights = [], [], []

@@ -9,8 +9,9 @@ from wideberth.core.model.frames import ring_about
 from wideberth.core.model.mesh import Mesh
 
 
-def rod(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], start_radius_mm: float, end_radius_mm: float,
-        sides: int = 12) -> Mesh:  # fmt: skip
+def rod(
+    start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], start_radius_mm: float, end_radius_mm: float, sides: int = 12
+) -> Mesh:
     """A tapered round rod with flat ends between two points (3,).
 
     Its corners lie a little outside the circle, so that the polygon has the circle's area.
@@ -22,15 +23,25 @@ def rod(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], start_radius
     a = np.arange(sides)
     b = (a + 1) % sides
     low, high = np.full(sides, 2 * sides), np.full(sides, 2 * sides + 1)
-    faces = np.concatenate((
-        np.stack([a, b, b + sides], 1), np.stack([a, b + sides, a + sides], 1),
-        np.stack([b, a, low], 1), np.stack([a + sides, b + sides, high], 1),
-    ))  # fmt: skip
+    faces = np.concatenate(
+        (
+            np.stack([a, b, b + sides], 1),
+            np.stack([a, b + sides, a + sides], 1),
+            np.stack([b, a, low], 1),
+            np.stack([a + sides, b + sides, high], 1),
+        )
+    )
     return Mesh(points, faces.astype(np.int32))
 
 
-def prism(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], across: NDArray[np.float64], over: NDArray[np.float64],
-          start_outline: NDArray[np.float64], end_outline: NDArray[np.float64]) -> Mesh:  # fmt: skip
+def prism(
+    start_mm: NDArray[np.float64],
+    end_mm: NDArray[np.float64],
+    across: NDArray[np.float64],
+    over: NDArray[np.float64],
+    start_outline: NDArray[np.float64],
+    end_outline: NDArray[np.float64],
+) -> Mesh:
     """An outline drawn out along an axis to another outline, with flat ends; faces outward.
 
     Parameters
@@ -44,9 +55,9 @@ def prism(start_mm: NDArray[np.float64], end_mm: NDArray[np.float64], across: ND
     a = np.arange(n)
     b = (a + 1) % n
     low, high = np.full(n, 2 * n), np.full(n, 2 * n + 1)
-    faces = np.concatenate((
-        np.stack([a, b, b + n], 1), np.stack([a, b + n, a + n], 1), np.stack([b, a, low], 1), np.stack([a + n, b + n, high], 1),
-    )).astype(np.int32)  # fmt: skip
+    faces = np.concatenate(
+        (np.stack([a, b, b + n], 1), np.stack([a, b + n, a + n], 1), np.stack([b, a, low], 1), np.stack([a + n, b + n, high], 1))
+    ).astype(np.int32)
     mesh = Mesh(points, faces)
     return mesh if mesh.volume_mm3 > 0 else Mesh(points, np.ascontiguousarray(faces[:, ::-1]))
 
@@ -56,10 +67,14 @@ def ball(centre_mm: NDArray[np.float64], radius_mm: float, sides: int = 10) -> M
     rings = max(3, sides // 2)
     polar = np.pi * np.arange(1, rings) / rings
     angle = 2 * np.pi * np.arange(sides) / sides
-    ring = np.stack([
-        np.outer(np.sin(polar), np.cos(angle)), np.outer(np.sin(polar), np.sin(angle)),
-        np.outer(-np.cos(polar), np.ones(sides)),
-    ], axis=2).reshape(-1, 3)  # fmt: skip
+    ring = np.stack(
+        [
+            np.outer(np.sin(polar), np.cos(angle)),
+            np.outer(np.sin(polar), np.sin(angle)),
+            np.outer(-np.cos(polar), np.ones(sides)),
+        ],
+        axis=2,
+    ).reshape(-1, 3)
     points = np.concatenate((ring, [[0, 0, -1.0], [0, 0, 1.0]])) * radius_mm * 1.03 + centre_mm
     bottom, top = len(ring), len(ring) + 1
     faces = []

@@ -10,9 +10,9 @@ from wideberth.core.model.frames import frame_along
 from wideberth.core.model.mesh import Mesh
 
 
-def hits(mesh: Mesh, start_mm: NDArray[np.float64], towards: NDArray[np.float64]) -> tuple[
-    NDArray[np.float64], NDArray[np.int64], NDArray[np.int64]
-]:  # fmt: skip
+def hits(
+    mesh: Mesh, start_mm: NDArray[np.float64], towards: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.int64]]:
     """Crossings of a line with a mesh, both ways along it.
 
     Parameters
@@ -44,8 +44,9 @@ def points_inside(mesh: Mesh, points_mm: NDArray[np.float64]) -> NDArray[np.bool
     return inside
 
 
-def solid_stretches(outer: Mesh, cavity: Mesh | None, start_mm: NDArray[np.float64],
-                    towards: NDArray[np.float64]) -> NDArray[np.float64]:  # fmt: skip
+def solid_stretches(
+    outer: Mesh, cavity: Mesh | None, start_mm: NDArray[np.float64], towards: NDArray[np.float64]
+) -> NDArray[np.float64]:
     """Stretches of a line inside the material: in the outer mesh and in no cavity, (s, 2) [mm] from the start."""
     events = []
     for which, mesh in enumerate((outer, cavity)):

@@ -29,14 +29,13 @@ def read_models(path: Path | str, progress: Progress | None = None) -> tuple[Sou
     progress = progress or quiet()
     if path.suffix.lower() not in PACKED:
         raise BadModel(
-            f"`{path.suffix or 'no ending'}` is not a mesh format we read.", where=str(path),
+            f"`{path.suffix or 'no ending'}` is not a mesh format we read.",
+            where=str(path),
             remedy=f"Use one of {', '.join(PACKED)}.",
-        )  # fmt: skip
+        )
     try:
         if path.is_file() and path.stat().st_size > LARGEST_FILE_BYTES:
-            raise BadModel(
-                f"is larger than {LARGEST_FILE_BYTES / 1e9:g} GB.", where=str(path), remedy="Decimate it first."
-            )
+            raise BadModel(f"is larger than {LARGEST_FILE_BYTES / 1e9:g} GB.", where=str(path), remedy="Decimate it first.")
         data = path.read_bytes()
     except OSError as error:
         raise BadModel(f"cannot be opened ({error.strerror or error}).", where=str(path)) from error
@@ -65,9 +64,7 @@ def parse_models(name: str, suffix: str, data: bytes, progress: Progress | None 
     sources = []
     for item, raw in enumerate(raws):
         notes = list(raw.notes)
-        mesh = checked_mesh(
-            where, raw, notes, progress.part(0.5 + 0.5 * item / len(raws), 0.5 + 0.5 * (item + 1) / len(raws))
-        )
+        mesh = checked_mesh(where, raw, notes, progress.part(0.5 + 0.5 * item / len(raws), 0.5 + 0.5 * (item + 1) / len(raws)))
         source = Source(raw.name, suffix, data, mesh, tuple(notes), item, raw.colour)
         _ = source.file_key
         sources.append(source)
@@ -97,8 +94,9 @@ def _from_zip(where: str, data: bytes, progress: Progress) -> tuple[Source, ...]
         try:
             read = parse_models(name, suffix, content, share)
         except BadModel as error:
-            raise BadModel(error.what, where=f"{name}{suffix} in {where}", kept="Nothing was opened.",
-                           remedy=error.remedy) from error  # fmt: skip
+            raise BadModel(
+                error.what, where=f"{name}{suffix} in {where}", kept="Nothing was opened.", remedy=error.remedy
+            ) from error
         sources += [replace(s, notes=(*s.notes, f"from {where}")) for s in read]
     return tuple(sources)
 
@@ -121,9 +119,10 @@ def _read(name: str, suffix: str, where: str, data: bytes, progress: Progress) -
         raise
     except Exception as error:
         raise BadModel(
-            f"cannot be read as {suffix[1:].upper()} ({_brief(error)}).", where=where,
+            f"cannot be read as {suffix[1:].upper()} ({_brief(error)}).",
+            where=where,
             remedy="The file may be cut short or damaged: copy or export it again.",
-        ) from error  # fmt: skip
+        ) from error
 
 
 def _brief(error: Exception) -> str:

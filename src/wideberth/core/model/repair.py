@@ -51,11 +51,7 @@ class Mended:
         far = f"{self.deviation_mm:.3f} mm"
         moved = "nothing moved"
         if self.deviation_mm > 5e-4:
-            moved = (
-                f"new surface at most {far} from the old"
-                if self.kind in ("fill", "rebuild")
-                else f"moved by at most {far}"
-            )
+            moved = f"new surface at most {far} from the old" if self.kind in ("fill", "rebuild") else f"moved by at most {far}"
         volume = "volume unchanged" if abs(change) < 1e-6 * max(1.0, abs(before)) else f"volume {change / 1000:+.3f} mL"
         return f"{self.what}; {volume}, {moved}"
 
@@ -69,8 +65,12 @@ def mended(mesh: Mesh, mend: Mend, progress: Progress | None = None) -> tuple[Me
     """
     progress = progress or quiet()
     repairs: dict[str, Callable[[Mesh, Mend, Progress], tuple[Mesh, str, float]]] = {
-        "weld": _weld, "orient": _orient, "fill": _fill, "debris": _debris, "tidy": _tidy,
-    }  # fmt: skip
+        "weld": _weld,
+        "orient": _orient,
+        "fill": _fill,
+        "debris": _debris,
+        "tidy": _tidy,
+    }
     if mend.kind not in repairs:
         raise BadModel(f"`{mend.kind}` is no repair.", where="repair", remedy=f"Use {', '.join(repairs)}.")
     result, what, deviation = repairs[mend.kind](mesh, mend, progress)
@@ -95,9 +95,7 @@ def _weld(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]
     rim = np.unique(topology.ends[topology.uses == 1])
     progress.at(0.2, "joining corners")
     pairs = (
-        scipy.spatial.cKDTree(mesh.points[rim]).query_pairs(reach, output_type="ndarray")
-        if len(rim)
-        else np.empty((0, 2), int)
+        scipy.spatial.cKDTree(mesh.points[rim]).query_pairs(reach, output_type="ndarray") if len(rim) else np.empty((0, 2), int)
     )
     if len(pairs) == 0:
         return mesh, f"no open edges lie within {reach:g} mm of each other", 0.0
@@ -161,11 +159,13 @@ def _fill(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]
         patches.append(patch)
         added += len(new)
     result = Mesh(np.concatenate(points), np.concatenate(faces).astype(np.int32))
-    words = {"flat": "flat", "curved": "along the surface's curve", "straight": "with the least area",
-             "too long": "too long to fill: rebuild instead"}  # fmt: skip
-    what = f"{len(loops):,} hole{'s' if len(loops) > 1 else ''}: " + ", ".join(
-        f"{n} {words[k]}" for k, n in how.items()
-    )
+    words = {
+        "flat": "flat",
+        "curved": "along the surface's curve",
+        "straight": "with the least area",
+        "too long": "too long to fill: rebuild instead",
+    }
+    what = f"{len(loops):,} hole{'s' if len(loops) > 1 else ''}: " + ", ".join(f"{n} {words[k]}" for k, n in how.items())
     deviation = _off(mesh, Mesh(result.points, np.concatenate(patches).astype(np.int32))) if patches else 0.0
     return result, what, deviation
 
@@ -188,11 +188,7 @@ def _debris(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, floa
     if not keep.any():
         return mesh, "all of it is as small as debris: nothing was dropped", 0.0
     size = float(shells.size_mm[stray].max())
-    return (
-        _compact(mesh.points, mesh.faces[keep]),
-        f"{int(stray.sum()):,} stray bits of up to {size:.2f} mm dropped",
-        0.0,
-    )
+    return (_compact(mesh.points, mesh.faces[keep]), f"{int(stray.sum()):,} stray bits of up to {size:.2f} mm dropped", 0.0)
 
 
 def _tidy(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]:

@@ -38,9 +38,11 @@ def as_solid(mesh: Mesh, name: str = "mesh") -> manifold3d.Manifold:
 
 def _refused(name: str, why: str) -> BadModel:
     return BadModel(
-        f"is not a closed solid ({why}), so exact cutting refuses it.", where=name, kept="The part is unchanged.",
+        f"is not a closed solid ({why}), so exact cutting refuses it.",
+        where=name,
+        kept="The part is unchanged.",
         remedy="Mend the mesh, or export it again as a closed solid.",
-    )  # fmt: skip
+    )
 
 
 def _closed(mesh: Mesh) -> bool:
@@ -128,9 +130,7 @@ def stand_in(mesh: Mesh, triangles: int) -> Mesh:
     if mesh.triangles > CLUSTERED_FROM * triangles:
         mesh = _clustered(mesh, CLUSTERED_TO * triangles)
     with _one_at_a_time:
-        points, faces = fast_simplification.simplify(
-            mesh.points.astype(np.float32), mesh.faces, target_count=triangles, agg=5.0
-        )
+        points, faces = fast_simplification.simplify(mesh.points.astype(np.float32), mesh.faces, target_count=triangles, agg=5.0)
     return Mesh(points.astype(np.float64), faces.astype(np.int32))
 
 

@@ -75,8 +75,9 @@ def checked_mesh(where: str, raw: RawMesh, notes: list[str], progress: Progress 
     if len(faces) == 0:
         raise BadModel("holds no triangle.", where=where, remedy="Export it as a mesh, not as points or lines.")
     if len(faces) > MOST_TRIANGLES:
-        raise BadModel(f"holds {len(faces):,} triangles; {MOST_TRIANGLES:,} is the most.", where=where,
-                       remedy="Decimate it first.")  # fmt: skip
+        raise BadModel(
+            f"holds {len(faces):,} triangles; {MOST_TRIANGLES:,} is the most.", where=where, remedy="Decimate it first."
+        )
     if faces.min() < 0 or faces.max() >= len(points):
         raise BadModel("names corners that are not in the file.", where=where, remedy="Export it again.")
     finite_points = np.isfinite(points).all(axis=1)
@@ -92,9 +93,10 @@ def checked_mesh(where: str, raw: RawMesh, notes: list[str], progress: Progress 
     reach = float(max(taken.max(), -taken.min()))
     if reach > LARGEST_MM:
         raise BadModel(
-            f"reaches {reach:.3g} mm from its origin, over {LARGEST_MM / 1000:.0f} m.", where=where,
+            f"reaches {reach:.3g} mm from its origin, over {LARGEST_MM / 1000:.0f} m.",
+            where=where,
             remedy="Check the unit it was exported in and move it to the origin.",
-        )  # fmt: skip
+        )
     distinct, index = welded(points, faces, progress)
     whole = (index[:, 0] != index[:, 1]) & (index[:, 1] != index[:, 2]) & (index[:, 2] != index[:, 0])
     if not whole.all():

@@ -44,9 +44,11 @@ def read_stl(name: str, where: str, data: bytes, progress: Progress) -> RawMesh:
     whole = (len(data) - HEADER) // RECORD.itemsize
     if count > whole:
         raise BadModel(
-            f"promises {count:,} triangles but holds {whole:,}: it is cut short, or no STL.", where=where,
-            kept="Nothing was opened.", remedy="Copy or export it again.",
-        )  # fmt: skip
+            f"promises {count:,} triangles but holds {whole:,}: it is cut short, or no STL.",
+            where=where,
+            kept="Nothing was opened.",
+            remedy="Copy or export it again.",
+        )
     notes = (f"{whole - count:,} triangles more than its header says were left out",) if count < whole else ()
     records = np.frombuffer(data, RECORD, count, HEADER)
     points = np.empty((3 * count, 3), np.float32)
@@ -60,8 +62,12 @@ def read_stl(name: str, where: str, data: bytes, progress: Progress) -> RawMesh:
 def _ascii(name: str, where: str, data: bytes) -> RawMesh:
     text = data.lower()
     if b"endsolid" not in text[-4096:]:
-        raise BadModel("ends in the middle: `endsolid` is missing, so it was cut short.", where=where,
-                       kept="Nothing was opened.", remedy="Copy or export it again.")  # fmt: skip
+        raise BadModel(
+            "ends in the middle: `endsolid` is missing, so it was cut short.",
+            where=where,
+            kept="Nothing was opened.",
+            remedy="Copy or export it again.",
+        )
     if text.count(b"vertex") % 3:
         raise BadModel("has a facet without three corners.", where=where, remedy="Export it again.")
     solids = text.count(b"endsolid")

@@ -40,26 +40,20 @@ class Closest:
         self._shape = (nx, ny, nz)
         self._start, self._held = fill_cells(mesh.points, mesh.faces, mesh.low, self._cell, *self._shape)
 
-    def nearest(self, points: NDArray[np.float64]) -> tuple[
-        NDArray[np.float64], NDArray[np.int64], NDArray[np.float64]
-    ]:  # fmt: skip
+    def nearest(self, points: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.float64]]:
         """Distance of points (n, 3) [mm], (n,); the face nearest to each, (n,); and the point on it, (n, 3)."""
         spots = np.ascontiguousarray(points, np.float64).reshape(-1, 3)
         m = self._mesh
         return closest(m.points, m.faces, m.low, self._cell, *self._shape, self._start, self._held, spots)
 
-    def first_hit(
-        self, points: NDArray[np.float64], along: NDArray[np.float64], least_mm: float
-    ) -> NDArray[np.float64]:
+    def first_hit(self, points: NDArray[np.float64], along: NDArray[np.float64], least_mm: float) -> NDArray[np.float64]:
         """Distance [mm] from points (n, 3) along unit directions (n, 3) to the first face beyond `least_mm`, (n,).
 
         Infinite where there is none.
         """
         spots, ways = np.ascontiguousarray(points, np.float64), np.ascontiguousarray(along, np.float64)
         m = self._mesh
-        return first_hits(
-            m.points, m.faces, m.low, self._cell, *self._shape, self._start, self._held, spots, ways, least_mm
-        )
+        return first_hits(m.points, m.faces, m.low, self._cell, *self._shape, self._start, self._held, spots, ways, least_mm)
 
     def farthest(self, points: NDArray[np.float64]) -> float:
         """Largest distance of points (n, 3) to the mesh [mm].

@@ -14,9 +14,7 @@ PITCH_MM = 5.0
 BASE_MM = (62.0, 42.0, 1.2)
 SUNK_MM = 0.2
 ROWS_MM = {"steps": 4.0, "slots": 13.0, "walls": 21.0, "pins": 28.0}
-READS_AS = (
-    "from the notched corner on, each row goes " + ", ".join(f"{w:g}" for w in WIDTHS_MM) + " mm; steps rise by 0.1 mm"
-)
+READS_AS = "from the notched corner on, each row goes " + ", ".join(f"{w:g}" for w in WIDTHS_MM) + " mm; steps rise by 0.1 mm"
 
 
 def calibration_plate() -> Mesh:

@@ -87,21 +87,45 @@ def wall_flaws(thickness: Thickness, pixel_mm: float, thinnest_wall_mm: float) -
     flaws = []
     vanishing = thickness.wall_mm < pixel_mm
     if vanishing.mean() > WORTH_A_WORD:
-        flaws.append(_flaw(thickness, vanishing, thickness.wall_mm, "under_pixel", SERIOUS, f"{vanishing.sum() / total:.1%} of "
-                           f"the surface is on walls under one pixel ({pixel_mm:.3f} mm): they come out patchy or not at all.",
-                           ))  # fmt: skip
+        flaws.append(
+            _flaw(
+                thickness,
+                vanishing,
+                thickness.wall_mm,
+                "under_pixel",
+                SERIOUS,
+                f"{vanishing.sum() / total:.1%} of "
+                f"the surface is on walls under one pixel ({pixel_mm:.3f} mm): they come out patchy or not at all.",
+            )
+        )
     limit = max(2 * pixel_mm, thinnest_wall_mm)
     thin = (thickness.wall_mm < limit) & ~vanishing
     if thin.mean() > WORTH_A_WORD:
         why = "the resin holds" if thinnest_wall_mm >= 2 * pixel_mm else "two pixels"
         least = float(thickness.wall_mm[thin].min())
         area = _area_text(float(thin.sum()) * thickness.area_mm2)
-        flaws.append(_flaw(thickness, thin, thickness.wall_mm, "thin_walls", NOTE, f"{area} of surface are on walls "
-                           f"thinner than {limit:.2f} mm ({why}), down to {least:.2f} mm."))  # fmt: skip
+        flaws.append(
+            _flaw(
+                thickness,
+                thin,
+                thickness.wall_mm,
+                "thin_walls",
+                NOTE,
+                f"{area} of surface are on walls thinner than {limit:.2f} mm ({why}), down to {least:.2f} mm.",
+            )
+        )
     closing = thickness.gap_mm < pixel_mm
     if closing.mean() > WORTH_A_WORD:
-        flaws.append(_flaw(thickness, closing, thickness.gap_mm, "fine_gaps", NOTE, f"{closing.sum() / total:.1%} of the surface "
-                           f"faces a gap under one pixel ({pixel_mm:.3f} mm): it closes up."))  # fmt: skip
+        flaws.append(
+            _flaw(
+                thickness,
+                closing,
+                thickness.gap_mm,
+                "fine_gaps",
+                NOTE,
+                f"{closing.sum() / total:.1%} of the surface faces a gap under one pixel ({pixel_mm:.3f} mm): it closes up.",
+            )
+        )
     return flaws
 
 

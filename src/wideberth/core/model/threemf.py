@@ -89,9 +89,7 @@ def _gather(model, resource, matrix, pieces, depth: int, where: str) -> int:  # 
         raise BadModel(f"holds over {MOST_TRIANGLES:,} triangles.", where=where, remedy="Decimate it first.")
     if mesh.GetTriangleCount():
         points = _buffer(mesh, "getvertices", mesh.GetVertexCount(), lib3mf.Position, np.float32).astype(np.float64)
-        faces = _buffer(mesh, "gettriangleindices", mesh.GetTriangleCount(), lib3mf.Triangle, np.uint32).astype(
-            np.int64
-        )
+        faces = _buffer(mesh, "gettriangleindices", mesh.GetTriangleCount(), lib3mf.Triangle, np.uint32).astype(np.int64)
         if np.linalg.det(matrix[:3, :3]) < 0:
             faces = faces[:, ::-1]
         pieces.append((points @ matrix[:3, :3].T + matrix[:3, 3], faces))
@@ -129,9 +127,7 @@ def _colour(model, resource) -> str:  # type: ignore[no-untyped-def]
     return f"#{colour.Red:02x}{colour.Green:02x}{colour.Blue:02x}"
 
 
-def written_3mf(
-    meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes], corner_mm: tuple[float, float]
-) -> bytes:
+def written_3mf(meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes], corner_mm: tuple[float, float]) -> bytes:
     """A 3MF package of meshes and whatever is attached to it.
 
     Parameters

@@ -93,8 +93,9 @@ class Welder:
         return self._places[: self.count].view(np.float64).copy()
 
 
-def welded(points: NDArray[np.float64], faces: NDArray[np.integer],
-           progress: Progress | None = None) -> tuple[NDArray[np.float64], NDArray[np.int32]]:  # fmt: skip
+def welded(
+    points: NDArray[np.float64], faces: NDArray[np.integer], progress: Progress | None = None
+) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
     """Corners at equal places as one; those that no face uses are left out."""
     progress = progress or quiet()
     welder = Welder(3 * len(faces))

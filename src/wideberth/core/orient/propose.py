@@ -68,13 +68,20 @@ def weigh_pose(mesh: Mesh, pose: Pose, bench: Bench) -> PoseCost:
     fresh = np.diff(borne.area_mm2, prepend=0.0)
     per_mm2 = np.divide(borne.peel_n, borne.area_mm2, out=np.zeros_like(borne.peel_n), where=borne.area_mm2 > 0)
     printer = bench.printer
-    fits = bool(extents[0] <= printer.plate_x_mm and extents[1] <= printer.plate_y_mm
-                and extents[2] + pose.gap_mm <= printer.height_mm)  # fmt: skip
+    fits = bool(
+        extents[0] <= printer.plate_x_mm and extents[1] <= printer.plate_y_mm and extents[2] + pose.gap_mm <= printer.height_mm
+    )
     shade = set_down.face_area_mm2 * np.maximum(-slope, 0) * down
     return PoseCost(
-        pose, float(borne.peel_n.max()), float((np.maximum(fresh, 0) * per_mm2).max()), float(borne.suction_n.max()),
-        float(shade.sum()), _lever(printed, borne.component_peel_n, set_down, shade), float(extents[2]), fits,
-    )  # fmt: skip
+        pose,
+        float(borne.peel_n.max()),
+        float((np.maximum(fresh, 0) * per_mm2).max()),
+        float(borne.suction_n.max()),
+        float(shade.sum()),
+        _lever(printed, borne.component_peel_n, set_down, shade),
+        float(extents[2]),
+        fits,
+    )
 
 
 def _lever(printed: Printed, peel_n: NDArray[np.float64], mesh: Mesh, shade: NDArray[np.float64]) -> float:
@@ -107,8 +114,13 @@ def _lever(printed: Printed, peel_n: NDArray[np.float64], mesh: Mesh, shade: NDA
 def candidate_turns(tilt_deg: float) -> list[NDArray[np.float64]]:
     """The six faces down, and each of them leaning by `tilt_deg` about x and about both axes."""
     faces = [np.eye(3)] + [rotation_about(0, a) for a in (90, 180, 270)] + [rotation_about(1, a) for a in (90, 270)]
-    leans = [np.eye(3), rotation_about(0, tilt_deg), rotation_about(0, -tilt_deg), rotation_about(1, tilt_deg),
-             rotation_about(1, 15) @ rotation_about(0, tilt_deg)]  # fmt: skip
+    leans = [
+        np.eye(3),
+        rotation_about(0, tilt_deg),
+        rotation_about(0, -tilt_deg),
+        rotation_about(1, tilt_deg),
+        rotation_about(1, 15) @ rotation_about(0, tilt_deg),
+    ]
     return [lean @ face for face in faces for lean in leans]
 
 

@@ -81,9 +81,7 @@ class Cache:
         with self._lock:
             self._kept.update(watched)
 
-    def run_latest(
-        self, stage: Callable[[Input, Progress], Result], of: Input, progress: Progress | None = None
-    ) -> Result:
+    def run_latest(self, stage: Callable[[Input, Progress], Result], of: Input, progress: Progress | None = None) -> Result:
         """As `run`, for what is large: only the newest result of such a stage is remembered."""
         result = self.run(stage, of, progress)
         with self._lock:

@@ -72,9 +72,17 @@ def drain_facts(job: Job, drained: Drainage, z_mm: float) -> DrainFacts:
     held = next((r for r in drained.runs if r.held and r.stays_ml > quiet), None)
     tight = [(c.number + 1, w.to + 1, w.width_mm) for c in drained.cells.chambers for w in c.ways if w.to > c.number]
     return DrainFacts(
-        part.name, z_mm, best.stays_ml - best.shut_ml,  # what is shut in for good is a trap, and told as one
-        hold_words(best.down, part.pose.rotation), drained.hanging.stays_ml, worst.volume_ml, len(worst.ways),
-        held.stays_ml if held is not None else 0.0, held.chamber + 1 if held is not None else 0,
-        min(tight, key=lambda t: t[2], default=None), None if lit is None else 1 - lit.dark_share,
-        0.0 if lit is None else lit.dark_mm2, any(c.ways for c in drained.cells.chambers),
-    )  # fmt: skip
+        part.name,
+        z_mm,
+        best.stays_ml - best.shut_ml,  # what is shut in for good is a trap, and told as one
+        hold_words(best.down, part.pose.rotation),
+        drained.hanging.stays_ml,
+        worst.volume_ml,
+        len(worst.ways),
+        held.stays_ml if held is not None else 0.0,
+        held.chamber + 1 if held is not None else 0,
+        min(tight, key=lambda t: t[2], default=None),
+        None if lit is None else 1 - lit.dark_share,
+        0.0 if lit is None else lit.dark_mm2,
+        any(c.ways for c in drained.cells.chambers),
+    )

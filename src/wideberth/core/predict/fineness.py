@@ -29,6 +29,4 @@ def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
 
 def preview(bench: Bench) -> Fineness:
     """Rows of 0.4 mm and layers of about 0.2 mm, on lighter stand-ins."""
-    return Fineness(
-        PREVIEW_PITCH_MM, max(1, round(PREVIEW_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True
-    )
+    return Fineness(PREVIEW_PITCH_MM, max(1, round(PREVIEW_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True)

@@ -37,8 +37,9 @@ def plate_grid(solids: tuple[PrintSolids, ...], bench: Bench, fineness: Fineness
     if rays > MOST_RAYS:
         raise BadJob(
             f"the parts would need {rays / 1e6:.0f} million rays ({high[1] - low[1]:.0f} mm across, {high[2]:.0f} mm tall).",
-            where="plate", remedy="Check the scale: is the model in another unit?",
-        )  # fmt: skip
+            where="plate",
+            remedy="Check the scale: is the model in another unit?",
+        )
     return grid_over(low, high, fineness.pitch_mm, layer)
 
 
@@ -49,8 +50,15 @@ def grid_across(solids: tuple[PrintSolids, ...], along: Grid) -> Grid:
     return replace(grid_over(low, high, along.pitch_mm, along.layer_mm), layers=along.layers)
 
 
-def put_together(prints: tuple[PrintSolids, ...], stages: Stages, grid: Grid, light: bool = False,
-                 progress: Progress | None = None, across: Grid | None = None, slab: bool = False) -> Printed:  # fmt: skip
+def put_together(
+    prints: tuple[PrintSolids, ...],
+    stages: Stages,
+    grid: Grid,
+    light: bool = False,
+    progress: Progress | None = None,
+    across: Grid | None = None,
+    slab: bool = False,
+) -> Printed:
     """All prints of a plate on one grid.
 
     Parameters
@@ -60,9 +68,7 @@ def put_together(prints: tuple[PrintSolids, ...], stages: Stages, grid: Grid, li
     """
     progress = progress or quiet()
     with ThreadPoolExecutor(1) as beside:
-        other = (
-            beside.submit(_on_plate, prints, stages, across, light, quiet(), True, slab) if across is not None else None
-        )
+        other = beside.submit(_on_plate, prints, stages, across, light, quiet(), True, slab) if across is not None else None
         if light:  # casts from the other end of the row, until both meet
             for solids in reversed(prints):
                 beside.submit(_part_runs, solids, stages, grid, light, False, slab)
@@ -76,8 +82,19 @@ def put_together(prints: tuple[PrintSolids, ...], stages: Stages, grid: Grid, li
     whole, whole_plugged = own.with_supports()
     bores = tuple(b for solids in prints for b in solids.bores)
     touches = tuple(t for solids in prints for t in solids.touches)
-    return Printed(own.plugged, own.cut, whole_plugged, whole, own.supports, bores, touches, own.cavities, part_across,
-                   all_across, plugged_across)  # fmt: skip
+    return Printed(
+        own.plugged,
+        own.cut,
+        whole_plugged,
+        whole,
+        own.supports,
+        bores,
+        touches,
+        own.cavities,
+        part_across,
+        all_across,
+        plugged_across,
+    )
 
 
 @dataclass(frozen=True, eq=False)
@@ -98,13 +115,7 @@ class _OnPlate:
 
 
 def _on_plate(
-    prints: tuple[PrintSolids, ...],
-    stages: Stages,
-    grid: Grid,
-    light: bool,
-    progress: Progress,
-    across: bool,
-    slab: bool,
+    prints: tuple[PrintSolids, ...], stages: Stages, grid: Grid, light: bool, progress: Progress, across: bool, slab: bool
 ) -> _OnPlate:
     """The parts' own runs, moved to where each print stands and united."""
     placed = []

@@ -12,15 +12,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Placed
 from wideberth.core.layers import Grid, Printed
-from wideberth.core.loads import (
-    Loads,
-    Sag,
-    loads,
-    nothing_sags,
-    sag_of,
-    spread_radius_mm,
-    together,
-)
+from wideberth.core.loads import Loads, Sag, loads, nothing_sags, sag_of, spread_radius_mm, together
 from wideberth.core.model import Mesh
 from wideberth.core.predict.drainage import Drainage, drain_facts, drainage
 from wideberth.core.predict.fineness import Fineness, fine
@@ -92,8 +84,9 @@ class Prediction:
         return self.solids[record.part].placed.part.supports.contact[record.contact].need
 
 
-def predict(job: Job, stages: Stages, fineness: Fineness | None = None, progress: Progress | None = None,
-            plate: str = "") -> Prediction:  # fmt: skip
+def predict(
+    job: Job, stages: Stages, fineness: Fineness | None = None, progress: Progress | None = None, plate: str = ""
+) -> Prediction:
     """Predict a plate of a job, "" for the first one.
 
     Raises
@@ -156,9 +149,7 @@ def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = No
     began = time.perf_counter()
     ids = list(dict.fromkeys(p.part.id for p in seen.placed))
     shares = [progress.part(0.4 * n / len(ids), 0.4 * (n + 1) / len(ids)) for n in range(len(ids))]
-    voids = tuple(
-        d for id, share in zip(ids, shares, strict=True) if (d := drainage(seen.job, id, stages, share)) is not None
-    )
+    voids = tuple(d for id, share in zip(ids, shares, strict=True) if (d := drainage(seen.job, id, stages, share)) is not None)
     printed = seen.printed
     if printed.may_be_narrow:
         printed = printed.looked_closer(progress.part(0.4, 0.8))
@@ -176,15 +167,23 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     if sag is None:
         sag = nothing_sags() if seen.fineness.light else _sags(prints, stages, borne, bench)
     progress.at(0.8, "weighing")
-    verdict = judge(
-        printed, borne, bench, _known(seen, stages, borne, bench), tuple(p.placed.name for p in prints), sag
-    )
+    verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), tuple(p.placed.name for p in prints), sag)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
     return Prediction(
-        job, seen.plate, seen.fineness, prints, printed, borne, sag, verdict, bench.print.layer_height_mm, taken,
-        seen.drainage, seen.looked_closer,
-    )  # fmt: skip
+        job,
+        seen.plate,
+        seen.fineness,
+        prints,
+        printed,
+        borne,
+        sag,
+        verdict,
+        bench.print.layer_height_mm,
+        taken,
+        seen.drainage,
+        seen.looked_closer,
+    )
 
 
 def _known(seen: _Seen, stages: Stages, borne: Loads, bench: Bench) -> tuple[Finding, ...]:
@@ -243,9 +242,11 @@ def _coarser(bench: Bench, layers_as_one: int) -> Bench:
         return bench
     p = bench.print
     coarse = replace(
-        p, layer_height_mm=p.layer_height_mm * layers_as_one, first_layers=-(-p.first_layers // layers_as_one),
+        p,
+        layer_height_mm=p.layer_height_mm * layers_as_one,
+        first_layers=-(-p.first_layers // layers_as_one),
         transition_layers=p.transition_layers // layers_as_one,
-    )  # fmt: skip
+    )
     return replace(bench, print=coarse)
 
 
@@ -257,9 +258,17 @@ def _facts(solids: PrintSolids, stages: Stages) -> PrintFacts:
     left_out = tuple((c.x_mm + x, c.y_mm + y, c.z_mm) for c in solids.at_home.left_out)
     wall = part.shell.wall_mm if part.shell is not None else None
     return PrintFacts(
-        solids.placed.name, part.id, _spot(solids.low), _spot(solids.high), sound.mesh.watertight, sound.changes, wall,
-        len(solids.own_chambers), feet, left_out,
-    )  # fmt: skip
+        solids.placed.name,
+        part.id,
+        _spot(solids.low),
+        _spot(solids.high),
+        sound.mesh.watertight,
+        sound.changes,
+        wall,
+        len(solids.own_chambers),
+        feet,
+        left_out,
+    )
 
 
 def _spot(at: NDArray[np.float64]) -> tuple[float, float, float]:

@@ -109,9 +109,7 @@ def prepared_supports(solid: PartSolids, depth_mm: float, pad_mm: float) -> Mesh
 
 def feet_on_part(touches: tuple[Touch, ...]) -> list[tuple[float, float, float, float]]:
     """Where posts stand on the part itself: x, y, z and the post's diameter, each once."""
-    return sorted({
-        (t.post_x_mm, t.post_y_mm, t.post_foot_mm, t.post_diameter_mm) for t in touches if t.post_foot_mm > 0
-    })  # fmt: skip
+    return sorted({(t.post_x_mm, t.post_y_mm, t.post_foot_mm, t.post_diameter_mm) for t in touches if t.post_foot_mm > 0})
 
 
 def _room(foot: tuple[float, float, float, float]) -> Mesh:

@@ -174,7 +174,7 @@ class PrintSolids:
         return tuple(
             replace(b, part=self.number, entry_mm=there(b.entry_mm), outer_mm=there(b.outer_mm), inner_mm=there(b.inner_mm))
             for b in self.at_home.bores
-        )  # fmt: skip
+        )
 
     @cached_property
     def touches(self) -> tuple[Touch, ...]:
@@ -183,7 +183,7 @@ class PrintSolids:
         return tuple(
             replace(t, part=self.number, x_mm=t.x_mm + x, y_mm=t.y_mm + y, post_x_mm=t.post_x_mm + x, post_y_mm=t.post_y_mm + y)
             for t in self.at_home.touches
-        )  # fmt: skip
+        )
 
 
 def bore_of(drilled: Drilled, matrix: NDArray[np.float64], number: int, id: str) -> Bore:
@@ -195,6 +195,13 @@ def bore_of(drilled: Drilled, matrix: NDArray[np.float64], number: int, id: str)
 
     along = matrix[:3, :3] @ np.asarray(drilled.along)
     return Bore(
-        0, number, place(np.asarray(drilled.entry_mm)), (float(along[0]), float(along[1]), float(along[2])),
-        drilled.radius_mm, drilled.wall_mm, place(drilled.outer_mouth_mm), place(drilled.inner_mouth_mm), id,
-    )  # fmt: skip
+        0,
+        number,
+        place(np.asarray(drilled.entry_mm)),
+        (float(along[0]), float(along[1]), float(along[2])),
+        drilled.radius_mm,
+        drilled.wall_mm,
+        place(drilled.outer_mouth_mm),
+        place(drilled.inner_mouth_mm),
+        id,
+    )

@@ -161,9 +161,7 @@ class Stages:
     def voids(self, part: Part, progress: Progress | None = None) -> stage.Voids | None:
         """The void in and round the part as cells; None when it closes in none of any size."""
         fillings = self.fillings(part, progress)
-        of = stage.VoidInput(
-            self.cut(part), self.cavity(part), joined(list(fillings)) if fillings else None, self.drilled(part)
-        )
+        of = stage.VoidInput(self.cut(part), self.cavity(part), joined(list(fillings)) if fillings else None, self.drilled(part))
         return self.cache.run(stage.voids, of, progress)
 
     # set down: around its own place, then on the plate
@@ -175,9 +173,10 @@ class Stages:
         matrix = placing(self.cut(part), part.pose)
         mouths = [(matrix[:3, :3] @ h.point_mm + matrix[:3, 3], 0.5 * h.diameter_mm) for h in part.holes]
         left_out = tuple(
-            c for c in part.supports.contacts
+            c
+            for c in part.supports.contacts
             if any(np.linalg.norm(c.spot_mm - at) <= radius + 0.5 * c.diameter_mm for at, radius in mouths)
-        )  # fmt: skip
+        )
         return part.supports.without(c.id for c in left_out), left_out
 
     def solids(self, part: Part, settings: SupportSettings, progress: Progress | None = None) -> PartSolids:
@@ -186,10 +185,19 @@ class Stages:
         standing, left_out = self.supports(part)
         bare = standing.bare
         of = stage.Standing(
-            self.cut(part), self.chambers(part, progress), self.cavity(part), part.pose, self.drilled(part),
-            tuple(h.id for h in part.holes), bare, self.cache.run(stage.scaffold, stage.ScaffoldInput(bare, settings)),
-            left_out, settings, self.bars(part, progress), self.gussets(part, progress),
-        )  # fmt: skip
+            self.cut(part),
+            self.chambers(part, progress),
+            self.cavity(part),
+            part.pose,
+            self.drilled(part),
+            tuple(h.id for h in part.holes),
+            bare,
+            self.cache.run(stage.scaffold, stage.ScaffoldInput(bare, settings)),
+            left_out,
+            settings,
+            self.bars(part, progress),
+            self.gussets(part, progress),
+        )
         return self.cache.run(stage.standing, of)
 
     def solids_on(self, job: Job, plate: str = "", progress: Progress | None = None) -> tuple[PrintSolids, ...]:
@@ -198,7 +206,7 @@ class Stages:
         return tuple(
             self.print_solids(p, number, job.bench.supports, progress.part(number / len(placed), (number + 1) / len(placed)))
             for number, p in enumerate(placed)
-        )  # fmt: skip
+        )
 
     def print_solids(
         self, placed: Placed, number: int, settings: SupportSettings, progress: Progress | None = None
@@ -240,8 +248,10 @@ class Stages:
         of = stage.PartRunsInput(
             self.runs(placed(outer) if light else solids.outer, lattice, off_mm, across),
             runs(None if cavity is None else placed(cavity) if light else solids.cavity),
-            runs(None if filling is None else placed(filling)), runs(solids.drills), runs(solids.supports),
-        )  # fmt: skip
+            runs(None if filling is None else placed(filling)),
+            runs(solids.drills),
+            runs(solids.supports),
+        )
         return self.cache.run(stage.part_runs, of)
 
     def solved(self, fineness: Fineness) -> Solved:

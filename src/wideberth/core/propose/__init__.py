@@ -1,14 +1,6 @@
 """What acts on a job: everything in one go, poses, holes, tips, places, remedies, and the choices between them."""
 
-from wideberth.core.propose.drilling import (
-    hole_at,
-    hole_on_plate,
-    minutes,
-    probe_of,
-    propose_drain,
-    what_changes,
-    with_holes,
-)
+from wideberth.core.propose.drilling import hole_at, hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
 from wideberth.core.propose.everything import (
     propose_all,
     propose_hollow,

@@ -98,9 +98,18 @@ def _hole(spot: Spot, solid: PartSolids) -> Hole:
     return Hole(x, y, z, spot.diameter_mm, spot.why, along)
 
 
-def hole_at(job: Job, id: str, stages: Stages, point_mm: np.ndarray, diameter_mm: float,
-                  why: str = "set by hand", outline: str = ROUND, taper_deg: float = 0.0,
-                  margin_mm: float | None = None, instead_of: str = "") -> Job:  # fmt: skip
+def hole_at(
+    job: Job,
+    id: str,
+    stages: Stages,
+    point_mm: np.ndarray,
+    diameter_mm: float,
+    why: str = "set by hand",
+    outline: str = ROUND,
+    taper_deg: float = 0.0,
+    margin_mm: float | None = None,
+    instead_of: str = "",
+) -> Job:
     """The job with one more hole in a part, or one moved; drilled at once, so that a bad place is refused.
 
     Parameters
@@ -124,9 +133,18 @@ def hole_at(job: Job, id: str, stages: Stages, point_mm: np.ndarray, diameter_mm
     return job.with_part(drilled)
 
 
-def hole_on_plate(job: Job, id: str, stages: Stages, point_mm: np.ndarray, diameter_mm: float, why: str = "set by hand",
-                  outline: str = ROUND, taper_deg: float = 0.0, margin_mm: float | None = None,
-                  instead_of: str = "") -> Job:  # fmt: skip
+def hole_on_plate(
+    job: Job,
+    id: str,
+    stages: Stages,
+    point_mm: np.ndarray,
+    diameter_mm: float,
+    why: str = "set by hand",
+    outline: str = ROUND,
+    taper_deg: float = 0.0,
+    margin_mm: float | None = None,
+    instead_of: str = "",
+) -> Job:
     """As `hole_at`, for a point (3,) on the plate, where the first print of the part stands."""
     part, placement = job.part(id), job.placements_of(id)[0]
     solids = stages.print_solids(Placed(placement, part.unsupported(), part.name), 0, job.bench.supports)
@@ -167,10 +185,7 @@ def with_tips_beside(part: Part, holes: tuple[Hole, ...], stages: Stages, bench:
             others = supports.without((contact.id,))
             for spot in _beside(mouth, contact.spot_mm, radius + contact.diameter_mm + BESIDE_MM):
                 route = route_to(outer, spot, others, bench)
-                if (
-                    route is not None
-                    and np.linalg.norm(np.subtract(route.spot_mm, mouth)) > radius + 0.5 * contact.diameter_mm
-                ):
+                if route is not None and np.linalg.norm(np.subtract(route.spot_mm, mouth)) > radius + 0.5 * contact.diameter_mm:
                     need = replace(contact.need, moved_aside=True)
                     supports = supports.rerouted(contact.id, route, contact.diameter_mm, need)
                     count += 1
@@ -197,9 +212,7 @@ def what_changes(before: Job, after: Job, id: str, stages: Stages, progress: Pro
         loud &= prediction.loads.suction.force_n > job.bench.house.quiet_suction_n
         told.append((prediction.verdict.suction_n, len(np.unique(o.layer[loud])) * prediction.layer_mm))
     (was, sealed), (now, still) = told
-    words = (
-        f"Suction {was:.1f} N before, {now:.1f} N after; {sealed:.1f} mm printed sealed before, {still:.1f} mm after"
-    )
+    words = f"Suction {was:.1f} N before, {now:.1f} N after; {sealed:.1f} mm printed sealed before, {still:.1f} mm after"
     drained = drainage(after, id, stages)
     if drained is not None and drained.seconds > 0:
         words += f"; runs out in {minutes(drained.seconds)}, {drained.best.stays_ml:.1f} mL stay"

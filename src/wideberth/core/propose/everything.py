@@ -91,21 +91,26 @@ def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None 
         return only("orient", f"turn {part.name}", "every pose that was weighed has been refused", job, needed=False)
     candidates = tuple(
         Candidate(
-            f"turn {part.name}", f"{cost.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N",
-            job.with_part(posed(part, cost.pose)), pose_measures(cost),
+            f"turn {part.name}",
+            f"{cost.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N",
+            job.with_part(posed(part, cost.pose)),
+            pose_measures(cost),
         )
         for cost in wanted[:MOST_CANDIDATES]
-    )  # fmt: skip
+    )
     return Proposal("orient", candidates, now=pose_measures(now))
 
 
 def pose_measures(cost: PoseCost) -> tuple[Measure, ...]:
     """What a pose costs, by name."""
     return (
-        Measure("peak pull", cost.peak_n, "N"), Measure("pull on fresh undersides", cost.young_n, "N"),
-        Measure("suction", cost.suction_n, "N"), Measure("area to support", cost.support_mm2, "mm²"),
-        Measure("leverage", cost.lever_n, "N"), Measure("height", cost.height_mm, "mm"),
-    )  # fmt: skip
+        Measure("peak pull", cost.peak_n, "N"),
+        Measure("pull on fresh undersides", cost.young_n, "N"),
+        Measure("suction", cost.suction_n, "N"),
+        Measure("area to support", cost.support_mm2, "mm²"),
+        Measure("leverage", cost.lever_n, "N"),
+        Measure("height", cost.height_mm, "mm"),
+    )
 
 
 def _leans_alike(one: Pose, other: Pose) -> bool:
@@ -187,9 +192,11 @@ def propose_places(job: Job, stages: Stages, plate: str = "") -> Proposal:
     centres = arrange(sizes, printer, job.bench.house.apart_mm)
     if centres is None:
         raise BadJob(
-            "the parts do not fit on one plate side by side.", where=job.title, kept="Nothing was moved.",
+            "the parts do not fit on one plate side by side.",
+            where=job.title,
+            kept="Nothing was moved.",
             remedy="Take one off, or turn them upright.",
-        )  # fmt: skip
+        )
     moved = job
     for solids, centre in zip(prints, centres, strict=True):
         shift = np.array(centre) - 0.5 * (solids.low + solids.high)[:2]

@@ -77,11 +77,20 @@ def _weighed(job: Job, stages: Stages, progress: Progress) -> tuple[Part, str, t
     kpa = bench.laws.seal_kpa if verdict.suction_n > bench.house.suction_limit_n else 1.0
     gives, why = _wall(part, job, stages, kpa)
     priced = (Measure(PRICE, totals.price, bench.resin.currency),) if totals.price is not None else ()
-    return part, why, (
-        Measure(RESIN, totals.resin_ml, "mL"), Measure("weight", grams, "g"), *priced, Measure("peak pull", verdict.pull_n, "N"),
-        Measure("suction", verdict.suction_n, "N"), Measure("trapped", stays, "mL"), Measure("time", totals.seconds, "s"),
-        Measure("wall gives", gives, "µm"),
-    )  # fmt: skip
+    return (
+        part,
+        why,
+        (
+            Measure(RESIN, totals.resin_ml, "mL"),
+            Measure("weight", grams, "g"),
+            *priced,
+            Measure("peak pull", verdict.pull_n, "N"),
+            Measure("suction", verdict.suction_n, "N"),
+            Measure("trapped", stays, "mL"),
+            Measure("time", totals.seconds, "s"),
+            Measure("wall gives", gives, "µm"),
+        ),
+    )
 
 
 def _wall(part: Part, job: Job, stages: Stages, kpa: float) -> tuple[float, str]:

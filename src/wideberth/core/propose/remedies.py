@@ -14,12 +14,7 @@ from wideberth.core.job import Job, posed
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.progress import Progress
 from wideberth.core.propose.drilling import propose_drain
-from wideberth.core.propose.everything import (
-    propose_orient,
-    propose_places,
-    propose_support,
-    propose_thicker,
-)
+from wideberth.core.propose.everything import propose_orient, propose_places, propose_support, propose_thicker
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.support import Need, NeedKind, Route, route_to
 from wideberth.core.verdict import Code, Finding, counted
@@ -119,9 +114,7 @@ def _print_of(prediction: Prediction, finding: Finding) -> int:
 
 
 def _print_at(prediction: Prediction, at_mm: NDArray[np.float64]) -> int:
-    away = [
-        np.linalg.norm(np.maximum(np.maximum(s.box_mm[0] - at_mm, at_mm - s.box_mm[1]), 0)) for s in prediction.solids
-    ]
+    away = [np.linalg.norm(np.maximum(np.maximum(s.box_mm[0] - at_mm, at_mm - s.box_mm[1]), 0)) for s in prediction.solids]
     return int(np.argmin(away))
 
 
@@ -154,5 +147,6 @@ def _raise(job: Job, id: str) -> Proposal:
     """The part lifted off the plate by the usual gap; its tips are for proposing anew."""
     part, gap = job.part(id), job.bench.supports.gap_mm
     raised = posed(part, replace(part.pose, gap_mm=gap))
-    return only("orient", f"raise {part.name} by {gap:g} mm", f"{gap:g} mm above the plate; it wants tips now",
-                    job.with_part(raised))  # fmt: skip
+    return only(
+        "orient", f"raise {part.name} by {gap:g} mm", f"{gap:g} mm above the plate; it wants tips now", job.with_part(raised)
+    )

@@ -45,9 +45,7 @@ def apply_cuts(mesh: Mesh, cuts: tuple[Cut, ...], name: str) -> Mesh:
 def fits(extents_mm: np.ndarray, printer: Printer) -> bool:
     """Whether a box, (3,) sides, stands on the plate as it is, or turned by a quarter about the plate's normal."""
     x, y, z = (float(v) for v in extents_mm)
-    across = (x <= printer.plate_x_mm and y <= printer.plate_y_mm) or (
-        y <= printer.plate_x_mm and x <= printer.plate_y_mm
-    )
+    across = (x <= printer.plate_x_mm and y <= printer.plate_y_mm) or (y <= printer.plate_x_mm and x <= printer.plate_y_mm)
     return bool(across and z <= printer.height_mm)
 
 

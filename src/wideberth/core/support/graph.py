@@ -231,9 +231,7 @@ class Supports:
         posts = tuple(p for p in self.posts if p.top in used or p.id in on_posts)
         used |= {p.top for p in posts}
         standing = {p.id for p in posts}
-        braces = tuple(
-            b for b in self.braces if self.joint[b.upper].post in standing and self.joint[b.lower].post in standing
-        )
+        braces = tuple(b for b in self.braces if self.joint[b.upper].post in standing and self.joint[b.lower].post in standing)
         used |= {end for b in braces for end in (b.upper, b.lower)}
         feet = {p.foot for p in posts}
         return replace(
@@ -250,10 +248,7 @@ class Supports:
     def sized(self, diameter_mm: Mapping[str, float]) -> Supports:
         """With other diameters of some contacts, by id."""
         return replace(
-            self,
-            contacts=tuple(
-                replace(c, diameter_mm=diameter_mm[c.id]) if c.id in diameter_mm else c for c in self.contacts
-            ),
+            self, contacts=tuple(replace(c, diameter_mm=diameter_mm[c.id]) if c.id in diameter_mm else c for c in self.contacts)
         )
 
     def needed_for(self, need: Mapping[str, Need]) -> Supports:
@@ -263,8 +258,7 @@ class Supports:
     def stouter(self, diameter_mm: Mapping[str, float]) -> Supports:
         """With other diameters of some posts, by id."""
         return replace(
-            self,
-            posts=tuple(replace(p, diameter_mm=diameter_mm[p.id]) if p.id in diameter_mm else p for p in self.posts),
+            self, posts=tuple(replace(p, diameter_mm=diameter_mm[p.id]) if p.id in diameter_mm else p for p in self.posts)
         )
 
     def rerouted(self, contact: str, route: Route, diameter_mm: float, need: Need) -> Supports:

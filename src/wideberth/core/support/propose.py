@@ -44,8 +44,13 @@ class SupportProposal:
     why: str
 
 
-def propose_tips(outer: Mesh, bench: Bench, progress: Progress | None = None, pinned: Supports | None = None,
-                 refused_mm: NDArray[np.float64] | None = None) -> SupportProposal:  # fmt: skip
+def propose_tips(
+    outer: Mesh,
+    bench: Bench,
+    progress: Progress | None = None,
+    pinned: Supports | None = None,
+    refused_mm: NDArray[np.float64] | None = None,
+) -> SupportProposal:
     """Tips for a part's outer mesh in its pose, around its own place (x = y = 0).
 
     pinned : supports that stay as they are; others are set around them. refused_mm : (n, 3) spots that no tip comes near to.
@@ -118,8 +123,9 @@ def _counted(supports: Supports) -> str:
     return f"{len(kinds)} tips: {shares}" if kinds else "nothing to hold"
 
 
-def _with_routes(supports: Supports, spots: Spots, room: Clearance, bench: Bench,
-                 progress: Progress) -> tuple[Supports, tuple[Point, ...]]:  # fmt: skip
+def _with_routes(
+    supports: Supports, spots: Spots, room: Clearance, bench: Bench, progress: Progress
+) -> tuple[Supports, tuple[Point, ...]]:
     """A support more for each spot that one can reach, and the spots that none can; posts first found carry later twigs."""
     unreached = []
     for i in range(len(spots.points)):
@@ -180,9 +186,9 @@ def _sized(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> t
     free = np.array([not c.pinned for c in contacts])
     grown = bool((size > before + 1e-6)[free].any())
     sized = supports.sized({c.id: round(float(d), 3) for c, d in zip(contacts, size, strict=True) if not c.pinned})
-    sized = sized.needed_for({
-        c.id: replace(c.need, carries_n=max(float(load), 0.0)) for c, load in zip(contacts, worst, strict=True)
-    })  # fmt: skip
+    sized = sized.needed_for(
+        {c.id: replace(c.need, carries_n=max(float(load), 0.0)) for c, load in zip(contacts, worst, strict=True)}
+    )
     stout = {post: size for (_, post), size in stouter_posts(borne.posts, bench).items()}
     wanting = shaky | set(np.flatnonzero(need > settings.largest_tip_mm).tolist())
     return sized.stouter(stout), sorted(wanting), grown

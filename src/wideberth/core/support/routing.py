@@ -92,8 +92,9 @@ class _PostTop:
     top_mm: float
 
 
-def find_route(spot: NDArray[np.float64], normal: NDArray[np.float64], room: Clearance, settings: SupportSettings,
-               supports: Supports) -> Route | None:  # fmt: skip
+def find_route(
+    spot: NDArray[np.float64], normal: NDArray[np.float64], room: Clearance, settings: SupportSettings, supports: Supports
+) -> Route | None:
     """A way to carry one spot, or None when none leads there.
 
     In order: a twig to a near post, a post straight down, a post beside with a twig leaning no more than allowed; each
@@ -125,8 +126,9 @@ def _point(at: NDArray[np.float64]) -> Point:
     return x, y, z
 
 
-def _to_plate(spot: NDArray[np.float64], joint: NDArray[np.float64], room: Clearance, settings: SupportSettings,
-              tops: list[_PostTop]) -> Route | None:  # fmt: skip
+def _to_plate(
+    spot: NDArray[np.float64], joint: NDArray[np.float64], room: Clearance, settings: SupportSettings, tops: list[_PostTop]
+) -> Route | None:
     """A way from a spot to the plate, by an old post or a new one, or None."""
     least_top = settings.pad_height_mm + LEAST_POST_MM
     run = np.tan(np.radians(settings.steepest_twig_deg))
@@ -135,9 +137,7 @@ def _to_plate(spot: NDArray[np.float64], joint: NDArray[np.float64], room: Clear
         top = min(post.top_mm, float(joint[2]) - away / run)
         end = np.array([post.x_mm, post.y_mm, top])
         if top >= least_top and joint[2] - top >= away / run and room.line_is_clear(joint, end):
-            return Route(
-                _point(spot), _point(joint), _point(end), (post.x_mm, post.y_mm, 0.0), post=post.id, shared=True
-            )
+            return Route(_point(spot), _point(joint), _point(end), (post.x_mm, post.y_mm, 0.0), post=post.id, shared=True)
     if room.column_is_clear(joint[0], joint[1], joint[2]):
         return Route(_point(spot), _point(joint), _point(joint), (float(joint[0]), float(joint[1]), 0.0))
     for away in np.arange(0.8, REACH_MM, 0.8):

@@ -69,9 +69,7 @@ def _post(post: Post, supports: Supports, settings: SupportSettings) -> list[Mes
 def _brace(brace: Brace, supports: Supports, settings: SupportSettings) -> list[Mesh]:
     """A diagonal between two posts."""
     radius = 0.5 * (TWIG_SHARE * settings.post_mm if brace.diameter_mm is None else brace.diameter_mm)
-    return [
-        rod(supports.joint[brace.upper].point_mm, supports.joint[brace.lower].point_mm, radius, radius, SIDES),
-    ]
+    return [rod(supports.joint[brace.upper].point_mm, supports.joint[brace.lower].point_mm, radius, radius, SIDES)]
 
 
 def base_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
@@ -87,8 +85,7 @@ def base_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
     feet = np.unique(np.round(on_plate, 3), axis=0)
     circle = CrossSection.circle(0.5 * settings.pad_mm, 32)
     outline = CrossSection.batch_boolean(
-        [circle.translate((float(x), float(y))) for x, y in feet] + [_rib(a, b, settings) for a, b in _tree(feet)],
-        OpType.Add,
+        [circle.translate((float(x), float(y))) for x, y in feet] + [_rib(a, b, settings) for a, b in _tree(feet)], OpType.Add
     )
     bridge = 0.5 * settings.pad_bridge_mm
     outline = outline.offset(bridge, JoinType.Round, 2.0, 32).offset(-bridge, JoinType.Round, 2.0, 32)
@@ -134,10 +131,20 @@ def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: floa
         stout = None if route.shared else supports.post[route.post].diameter_mm
         made.append(
             Touch(
-                part, c.id, c.x_mm + x_mm, c.y_mm + y_mm, c.z_mm, c.diameter_mm,
-                settings.contact_depth_mm if c.depth_mm is None else c.depth_mm, route.length_mm,
-                settings.post_mm if stout is None else stout, route.top_mm[0] + x_mm, route.top_mm[1] + y_mm,
-                route.top_mm[2], route.foot_mm[2], route.post,
+                part,
+                c.id,
+                c.x_mm + x_mm,
+                c.y_mm + y_mm,
+                c.z_mm,
+                c.diameter_mm,
+                settings.contact_depth_mm if c.depth_mm is None else c.depth_mm,
+                route.length_mm,
+                settings.post_mm if stout is None else stout,
+                route.top_mm[0] + x_mm,
+                route.top_mm[1] + y_mm,
+                route.top_mm[2],
+                route.foot_mm[2],
+                route.post,
             )
-        )  # fmt: skip
+        )
     return tuple(made)

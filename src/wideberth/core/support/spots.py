@@ -46,11 +46,7 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings) -> tuple[Spots, Spots]:
     parts = [tuple(values[in_order_of_place(part[0] - mesh.low)] for values in part) for part in parts]  # type: ignore[misc]
     points = np.concatenate([p for p, _, _ in parts])
     normals = np.concatenate([n for _, n, _ in parts])
-    why = (
-        [NeedKind.ISLAND] * len(parts[0][0])
-        + [NeedKind.FREE_EDGE] * len(parts[1][0])
-        + [NeedKind.UNDERSIDE] * len(parts[2][0])
-    )
+    why = [NeedKind.ISLAND] * len(parts[0][0]) + [NeedKind.FREE_EDGE] * len(parts[1][0]) + [NeedKind.UNDERSIDE] * len(parts[2][0])
     reach = np.concatenate([r for _, _, r in parts]) * settings.spacing_mm
     if len(points) == 0:
         none = Spots(points, normals, [])
@@ -72,9 +68,7 @@ def side_spots(mesh: Mesh, settings: SupportSettings) -> Spots:
     return Spots(points[steep], normals[steep], [NeedKind.STEADIES] * int(steep.sum()))
 
 
-def _pick(
-    points: NDArray[np.float64], normals: NDArray[np.float64], why: list[NeedKind], mask: NDArray[np.bool_]
-) -> Spots:
+def _pick(points: NDArray[np.float64], normals: NDArray[np.float64], why: list[NeedKind], mask: NDArray[np.bool_]) -> Spots:
     return Spots(points[mask], normals[mask], [w for w, m in zip(why, mask, strict=True) if m])
 
 
@@ -98,8 +92,9 @@ def _islands(mesh: Mesh, settings: SupportSettings) -> Candidates:
         mine = by_component[first[c] : first[c + 1]]
         chosen: list[NDArray[np.float64]] = []
         rows_y = np.asarray(grid.y0_mm + row[mine] * grid.pitch_mm, np.float64)
-        for target in _along_runs(labelled.runs.x0[mine], labelled.runs.x1[mine], rows_y,
-                                  (labelled.x_mm[c], labelled.y_mm[c]), 0.5 * apart):  # fmt: skip
+        for target in _along_runs(
+            labelled.runs.x0[mine], labelled.runs.x1[mine], rows_y, (labelled.x_mm[c], labelled.y_mm[c]), 0.5 * apart
+        ):
             if all(np.hypot(*(target - t)) >= apart for t in chosen):
                 chosen.append(target)
         z = labelled.layer[c] * grid.layer_mm
@@ -108,8 +103,9 @@ def _islands(mesh: Mesh, settings: SupportSettings) -> Candidates:
     return at, np.tile([0.0, 0.0, -1.0], (len(at), 1)), np.full(len(at), 0.35)
 
 
-def _along_runs(x0: NDArray[np.float64], x1: NDArray[np.float64], y: NDArray[np.float64], centre: tuple[float, float],
-                step: float) -> NDArray[np.float64]:  # fmt: skip
+def _along_runs(
+    x0: NDArray[np.float64], x1: NDArray[np.float64], y: NDArray[np.float64], centre: tuple[float, float], step: float
+) -> NDArray[np.float64]:
     """Points along runs no more than `step` apart, (n, 2), those nearest to the centre first."""
     count = np.maximum(1, np.ceil((x1 - x0) / step).astype(np.int64))
     run = np.repeat(np.arange(len(count)), count)
@@ -152,9 +148,9 @@ def _edges(mesh: Mesh, settings: SupportSettings) -> Candidates:
     return points[off_plate], normals[which][off_plate], np.full(int(off_plate.sum()), 0.8)
 
 
-def _straight(mesh: Mesh, edge: NDArray[np.int32], normal: NDArray[np.float64], middle: NDArray[np.float64]) -> tuple[
-    NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]
-]:  # fmt: skip
+def _straight(
+    mesh: Mesh, edge: NDArray[np.int32], normal: NDArray[np.float64], middle: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
     """Edges that follow each other in one line along one underside as one: ends (n, 2, 3), normal of the underside, and the way
     into it square to the edge."""
     way = mesh.points[edge[:, 1]] - mesh.points[edge[:, 0]]
@@ -172,9 +168,10 @@ def _straight(mesh: Mesh, edge: NDArray[np.int32], normal: NDArray[np.float64], 
     for apart in range(1, MOST_AT_CORNER):
         a, b = order[:-apart], order[apart:]
         joins = (
-            (corner[a] == corner[b]) & ((outward[a] * outward[b]).sum(axis=1) < -STRAIGHT)
+            (corner[a] == corner[b])
+            & ((outward[a] * outward[b]).sum(axis=1) < -STRAIGHT)
             & ((normal[owner[a]] * normal[owner[b]]).sum(axis=1) > STRAIGHT)
-        )  # fmt: skip
+        )
         pairs.append(np.stack([owner[a[joins]], owner[b[joins]]], axis=1))
     linked = np.concatenate(pairs)
     graph = scipy.sparse.coo_matrix((np.ones(len(linked)), (linked[:, 0], linked[:, 1])), (len(edge), len(edge)))

@@ -54,9 +54,7 @@ def drain_findings(facts: DrainFacts, house: HouseRules) -> list[Finding]:
         findings += told(Code.AIR_LOCKED, house, message, z)
     if facts.tight is not None and facts.tight[2] < house.narrow_passage_mm:
         one, other, width = facts.tight
-        message = (
-            f"Chambers {one} and {other} of {part} join by a way of about {width:.1f} mm: solvent hardly gets through."
-        )
+        message = f"Chambers {one} and {other} of {part} join by a way of about {width:.1f} mm: solvent hardly gets through."
         findings += told(Code.NARROW_PASSAGE, house, message, z)
     if facts.lit_share is not None and 1 - facts.lit_share > house.dark_share and facts.has_ways:
         message = (

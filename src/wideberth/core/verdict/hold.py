@@ -23,14 +23,8 @@ def failure_text(failure: Failure, layer_mm: float) -> str:
     if failure.lost_layer is not None:
         z = failure.lost_layer * layer_mm
         count = len(failure.others) + 1
-        return (
-            f"With it {count} tips go, and from {z:.2f} mm what they held ({failure.lost_n:.1f} N) stays on the film."
-        )
-    after = (
-        f"the others take over at ×{failure.rest_margin:.1f}"
-        if failure.rest_margin < np.inf
-        else "nothing pulls on the rest"
-    )
+        return f"With it {count} tips go, and from {z:.2f} mm what they held ({failure.lost_n:.1f} N) stays on the film."
+    after = f"the others take over at ×{failure.rest_margin:.1f}" if failure.rest_margin < np.inf else "nothing pulls on the rest"
     if failure.others:
         return f"{len(failure.others)} more tips go after it; then {after}."
     return f"{'Then' if failure.expected else 'Were it to break,'} {after}."
@@ -67,9 +61,7 @@ def hold_findings(
     unheld = np.flatnonzero(loads.unheld_n > SPECK_PULL_N)
     if len(unheld):
         worst = int(unheld[0])
-        message = (
-            f"From {worst * layer_mm:.2f} mm on a piece hangs on nothing: {loads.unheld_n[worst]:.2f} N pull on it."
-        )
+        message = f"From {worst * layer_mm:.2f} mm on a piece hangs on nothing: {loads.unheld_n[worst]:.2f} N pull on it."
         x, y = loads.unheld_mm or (None, None)
         findings += told(Code.NOTHING_HOLDS, house, message, (worst + 0.5) * layer_mm, x_mm=x, y_mm=y)
     return findings
@@ -144,9 +136,15 @@ def sag_findings(sag: Sag, bench: Bench) -> list[Finding]:
         code = Code.CURLS if sag.curl_mm[worst] > sag.sag_mm[worst] else Code.SAGS
         code = Code.CEILING_SAGS if sag.inside[worst] else code
         made = _Region(
-            (x, y, z), float(give[worst]), float(sag.reach_mm[worst]), float(sag.slope_deg[worst]),
-            float(sag.pull_n_per_mm2[worst]), KINDS[sag.kind[worst]], code, bool(sag.beyond[worst]),
-        )  # fmt: skip
+            (x, y, z),
+            float(give[worst]),
+            float(sag.reach_mm[worst]),
+            float(sag.slope_deg[worst]),
+            float(sag.pull_n_per_mm2[worst]),
+            KINDS[sag.kind[worst]],
+            code,
+            bool(sag.beyond[worst]),
+        )
         kinds.setdefault((code, made.beyond), []).append(made)
     findings = [f for (code, beyond), regions in kinds.items() for f in _sag_finding(code, beyond, regions, bench)]
     return sorted(findings, key=lambda f: RANK[f.severity])
@@ -167,9 +165,10 @@ def _sag_finding(code: Code, beyond: bool, regions: list[_Region], bench: Bench)
         gives = spread([r.give_mm for r in regions])
         layers = spread([r.give_mm / t for r in regions], 1)
         reason = (
-            f"shrinkage of {laws.shrinkage_share:.1%} over {worst.reach_mm:.1f} mm of free edge" if code is Code.CURLS
+            f"shrinkage of {laws.shrinkage_share:.1%} over {worst.reach_mm:.1f} mm of free edge"
+            if code is Code.CURLS
             else f"{worst.reach_mm:.1f} mm {worst.where}, {worst.pull_n_per_mm2:.3f} N/mm² on {laws.young_layers:g} young layers"
-        )  # fmt: skip
+        )
         name = f"{len(regions)} {what}s" if several else f"A {worst.slope_deg:.0f}° {what}"
         verb = ("curl" if code is Code.CURLS else "sag") + ("" if several else "s")
         message = f"{name}{inside} at {heights} mm {verb} by about {gives} mm ({layers} layers): {reason}"
@@ -177,6 +176,11 @@ def _sag_finding(code: Code, beyond: bool, regions: list[_Region], bench: Bench)
     layers_given = np.inf if beyond else worst.give_mm / t
     remedy = "A tip at each, or a steeper pose." if several else "A tip there, or a steeper pose."
     return told(
-        code, bench.house, message, worst.spot[2], figure=float(layers_given),
-        remedy="" if code is Code.CEILING_SAGS else remedy, spots=tuple(r.spot for r in regions),
-    )  # fmt: skip
+        code,
+        bench.house,
+        message,
+        worst.spot[2],
+        figure=float(layers_given),
+        remedy="" if code is Code.CEILING_SAGS else remedy,
+        spots=tuple(r.spot for r in regions),
+    )

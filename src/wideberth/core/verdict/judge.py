@@ -14,14 +14,7 @@ from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding, Spot, counted, in_order, spread
 from wideberth.core.verdict.hold import hold_findings, sag_findings
 from wideberth.core.verdict.holes import HoleRecord, hole_records
-from wideberth.core.verdict.records import (
-    CupRecord,
-    IslandRecord,
-    TipRecord,
-    cup_records,
-    island_records,
-    tip_records,
-)
+from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord, cup_records, island_records, tip_records
 from wideberth.core.verdict.table import severity_of, told
 from wideberth.core.verdict.totals import Totals, totals
 
@@ -106,10 +99,24 @@ def judge(
     pull_at, suction_at = int(loads.pull_n.argmax()), int(loads.suction_n.argmax())
     trapped = sum(t.volume_mm3 for t in printed.traps if not t.shut_by_supports) / MM3_PER_ML
     return Verdict(
-        hold, float(z[hold_at]), weakest, plate, float(z[plate_at]), float(loads.pull_n[pull_at]), float(z[pull_at]),
-        float(loads.suction_n[suction_at]), float(z[suction_at]), trapped, totals(printed, loads, bench), islands, cups,
-        tips, holes, tuple(printed.traps), in_order(findings),
-    )  # fmt: skip
+        hold,
+        float(z[hold_at]),
+        weakest,
+        plate,
+        float(z[plate_at]),
+        float(loads.pull_n[pull_at]),
+        float(z[pull_at]),
+        float(loads.suction_n[suction_at]),
+        float(z[suction_at]),
+        trapped,
+        totals(printed, loads, bench),
+        islands,
+        cups,
+        tips,
+        holes,
+        tuple(printed.traps),
+        in_order(findings),
+    )
 
 
 def _least(margin: np.ndarray) -> tuple[int, float | None]:
@@ -139,9 +146,14 @@ def _island_findings(islands: tuple[IslandRecord, ...], bench: Bench) -> list[Fi
             findings += told(Code.ISLAND_INSIDE, house, f"{begins} {where}", some[0].z_mm, spots=_spots(some))
         else:
             findings += told(
-                Code.ISLAND, house, f"{begins} with nothing to hold {'it' if one else 'them'}.", some[0].z_mm, figure=1.0,
-                remedy=f"Put a tip under {'it' if one else 'each'}, or turn the part.", spots=_spots(some),
-            )  # fmt: skip
+                Code.ISLAND,
+                house,
+                f"{begins} with nothing to hold {'it' if one else 'them'}.",
+                some[0].z_mm,
+                figure=1.0,
+                remedy=f"Put a tip under {'it' if one else 'each'}, or turn the part.",
+                spots=_spots(some),
+            )
     small = [i for i in lone if i.area_mm2 < shows]
     if small:
         z = spread([i.z_mm for i in small])
@@ -181,8 +193,7 @@ def _plate_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Findin
     if margin is not None:
         z = (at + 0.5) * t
         message = (
-            f"The plate side holds only ×{margin:.2f} of the pull at {z:.2f} mm ({loads.pull_n[at]:.1f} N, edge moment "
-            "included)."
+            f"The plate side holds only ×{margin:.2f} of the pull at {z:.2f} mm ({loads.pull_n[at]:.1f} N, edge moment included)."
         )
         findings += told(Code.PLATE_MARGIN, bench.house, message, z, figure=margin)
     part = printed.part_sections
@@ -232,9 +243,7 @@ def _idle_findings(holes: tuple[HoleRecord, ...], printed: Printed, house: House
     findings = []
     for b, (h, bore) in enumerate(zip(holes, printed.bores, strict=True)):
         if not h.relieves and UNKNOWN not in last[2 * b : 2 * b + 2]:
-            message = (
-                f"Drain hole {h.number + 1} relieves no cup in this pose: its void is open anyway, or closed already."
-            )
+            message = f"Drain hole {h.number + 1} relieves no cup in this pose: its void is open anyway, or closed already."
             x, y, _ = bore.entry_mm
             findings += told(Code.HOLE_IDLE, house, message, h.z_mm, x_mm=x, y_mm=y)
     return findings
@@ -259,10 +268,7 @@ def _trap_findings(traps: list[Trap], bench: Bench) -> list[Finding]:
         if ml < bench.house.quiet_trap_ml:
             continue
         if t.shut_by_supports:
-            code, message = (
-                Code.SHUT_UNTIL_CLEANED,
-                f"{ml:.2f} mL stay shut in by supports or base until these are off.",
-            )
+            code, message = (Code.SHUT_UNTIL_CLEANED, f"{ml:.2f} mL stay shut in by supports or base until these are off.")
         else:
             code = Code.TRAP
             message = (
@@ -281,9 +287,7 @@ def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
     strength = bench.resin.green_strength_mpa
     findings: list[Finding] = []
     apart = NECKS_APART_MM / grid.layer_mm
-    shows = max(
-        PIXELS_THAT_SHOW * bench.printer.pixel_x_mm * bench.printer.pixel_y_mm, (ROWS_THAT_SHOW * grid.pitch_mm) ** 2
-    )
+    shows = max(PIXELS_THAT_SHOW * bench.printer.pixel_x_mm * bench.printer.pixel_y_mm, (ROWS_THAT_SHOW * grid.pitch_mm) ** 2)
     stress = np.where(part.area_mm2 >= shows, stress, 0.0)
     taken: list[int] = []
     for c in np.argsort(-stress)[: MANY * 50]:
@@ -296,9 +300,10 @@ def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
         z, peeling = float(grid.z_of(int(part.layer[c]))), float(grid.z_of(int(loads.necks.peeling[c])))
         force, moment = float(loads.necks.pull_n[c]), float(loads.necks.moment_nmm[c])
         holds = (
-            f"{stress[c]:.1f} of {strength:g} MPa, margin ×{margin:.2f}." if margin > 0.1
+            f"{stress[c]:.1f} of {strength:g} MPa, margin ×{margin:.2f}."
+            if margin > 0.1
             else f"over ten times what {strength:g} MPa hold."
-        )  # fmt: skip
+        )
         message = (
             f"A neck of {part.area_mm2[c]:.2f} mm² at {z:.2f} mm alone holds what hangs beyond it: at {peeling:.2f} mm it "
             f"carries {force:.2f} N and {moment:.1f} N·mm, {holds}"

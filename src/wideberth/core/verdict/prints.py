@@ -57,9 +57,11 @@ def _reach(facts: PrintFacts, bench: Bench) -> list[Finding]:
         message = f"{facts.name} reaches {top:.1f} mm; the printer ends at {printer.height_mm:g} mm."
         findings += told(Code.TOO_TALL, bench.house, message, float(printer.height_mm))
     over = max(
-        facts.high_mm[0] - printer.plate_x_mm / 2, -printer.plate_x_mm / 2 - facts.low_mm[0],
-        facts.high_mm[1] - printer.plate_y_mm / 2, -printer.plate_y_mm / 2 - facts.low_mm[1],
-    )  # fmt: skip
+        facts.high_mm[0] - printer.plate_x_mm / 2,
+        -printer.plate_x_mm / 2 - facts.low_mm[0],
+        facts.high_mm[1] - printer.plate_y_mm / 2,
+        -printer.plate_y_mm / 2 - facts.low_mm[1],
+    )
     if over > HAIR_MM:
         message = f"{facts.name} reaches {over:.1f} mm over the edge of the plate."
         findings += told(Code.OFF_PLATE, bench.house, message)

@@ -65,11 +65,16 @@ def island_records(printed: Printed) -> tuple[IslandRecord, ...]:
     part, everything, grid = printed.part_sections, printed.sections, printed.all.grid
     return tuple(
         IslandRecord(
-            int(part.layer[c]), float(grid.z_of(int(part.layer[c]))), float(part.x_mm[c]), float(part.y_mm[c]),
-            float(part.area_mm2[c]), bool(everything.rests_on_something[printed.part_in_all[c]]), bool(inside),
+            int(part.layer[c]),
+            float(grid.z_of(int(part.layer[c]))),
+            float(part.x_mm[c]),
+            float(part.y_mm[c]),
+            float(part.area_mm2[c]),
+            bool(everything.rests_on_something[printed.part_in_all[c]]),
+            bool(inside),
         )
         for c, inside in zip(printed.islands, printed.in_chamber(printed.islands), strict=True)
-    )  # fmt: skip
+    )
 
 
 def cup_records(printed: Printed, loads: Loads) -> tuple[CupRecord, ...]:
@@ -94,11 +99,20 @@ def cup_records(printed: Printed, loads: Loads) -> tuple[CupRecord, ...]:
             cutting = state[int(k)] == OPEN and float(pull.max()) > 0
             records.append(
                 CupRecord(
-                    int(cup), STATES[VENTED if cutting else state[int(k)]], begin * t, float((k + 1) * t), float(area.max()),
-                    float(o.volume_mm3[mine].max() / 1000), float(pull.max()), int(vents[mine].max()),
-                    float(o.x_mm[widest]), float(o.y_mm[widest]), float(loads.suction.narrow_kpa[mine].max()), cutting,
+                    int(cup),
+                    STATES[VENTED if cutting else state[int(k)]],
+                    begin * t,
+                    float((k + 1) * t),
+                    float(area.max()),
+                    float(o.volume_mm3[mine].max() / 1000),
+                    float(pull.max()),
+                    int(vents[mine].max()),
+                    float(o.x_mm[widest]),
+                    float(o.y_mm[widest]),
+                    float(loads.suction.narrow_kpa[mine].max()),
+                    cutting,
                 )
-            )  # fmt: skip
+            )
             begin = int(layers[i + 1]) if not last else begin
     return tuple(records)
 
@@ -110,9 +124,16 @@ def tip_records(printed: Printed, loads: Loads) -> tuple[TipRecord, ...]:
         worst = int(loads.tip_worst_layer[i])
         records.append(
             TipRecord(
-                touch.part, touch.contact, touch.x_mm, touch.y_mm, touch.z_mm, touch.diameter_mm,
-                float(loads.tip_margin[i]), worst, float(loads.tip_load_n[worst, i]),
+                touch.part,
+                touch.contact,
+                touch.x_mm,
+                touch.y_mm,
+                touch.z_mm,
+                touch.diameter_mm,
+                float(loads.tip_margin[i]),
+                worst,
+                float(loads.tip_load_n[worst, i]),
                 bool(loads.tip_touches[i] >= 0),
             )
-        )  # fmt: skip
+        )
     return tuple(records)

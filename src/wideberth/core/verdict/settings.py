@@ -59,17 +59,16 @@ def settings_findings(bench: Bench, strongest: Strongest | None = None, hours: f
     """
     strongest = strongest or usual_pull(bench)
     if hours is not None and bench.print.drift_to_c is not None and hours < bench.print.drift_h:
-        bench = replace(
-            bench, print=replace(bench.print, drift_to_c=round(vat_c_at(bench.print, hours), 1), drift_h=hours)
-        )
+        bench = replace(bench, print=replace(bench.print, drift_to_c=round(vat_c_at(bench.print, hours), 1), drift_h=hours))
     layers = _layer_height(bench)
     light = [] if any(f.code is Code.LAYER_HEIGHT for f in layers) else _light(bench)  # one slip, one word
     motion = _lift(bench, strongest) + _speeds(bench)
     return layers + motion + light + _first_layers(bench) + _warmth(bench) + _detail(bench)
 
 
-def _say(bench: Bench, code: Code, message: str, remedy: str = "", change: tuple[str, float] | None = None,
-         figure: float = 0.0) -> list[Finding]:  # fmt: skip
+def _say(
+    bench: Bench, code: Code, message: str, remedy: str = "", change: tuple[str, float] | None = None, figure: float = 0.0
+) -> list[Finding]:
     return told(code, bench.house, message, remedy=remedy, change=change, figure=figure)
 
 
@@ -77,16 +76,28 @@ def _layer_height(bench: Bench) -> list[Finding]:
     t, step = bench.print.layer_height_mm, bench.printer.step_mm
     low, high = USUAL_LAYER_MM
     if t > high:
-        return _say(bench, Code.LAYER_HEIGHT, f"Layers of {t:g} mm are thick for a masked-light printer; {t / 10:g} mm is "
-                     "usual: is the point in the right place?", f"Set the layer height to {t / 10:g} mm.")  # fmt: skip
+        return _say(
+            bench,
+            Code.LAYER_HEIGHT,
+            f"Layers of {t:g} mm are thick for a masked-light printer; {t / 10:g} mm is usual: is the point in the right place?",
+            f"Set the layer height to {t / 10:g} mm.",
+        )
     if t < low and low <= t * MM_PER_INCH <= high:
-        return _say(bench, Code.LAYER_HEIGHT, f"Layers of {t:g} mm look like inches: {t:g} in are {t * MM_PER_INCH:.3f} mm.",
-                     f"Set the layer height to {t * MM_PER_INCH:.3f} mm.")  # fmt: skip
+        return _say(
+            bench,
+            Code.LAYER_HEIGHT,
+            f"Layers of {t:g} mm look like inches: {t:g} in are {t * MM_PER_INCH:.3f} mm.",
+            f"Set the layer height to {t * MM_PER_INCH:.3f} mm.",
+        )
     steps = t / step
     if abs(steps - round(steps)) > STEP_TOLERANCE * max(1.0, steps / 100):
         nearest = max(1, round(steps)) * step
-        return _say(bench, Code.LAYER_STEP, f"{t:g} mm is {steps:.2f} steps of {step:g} mm: the axis will round layers up and "
-                     "down, which shows as bands.", f"Use {nearest:g} mm.")  # fmt: skip
+        return _say(
+            bench,
+            Code.LAYER_STEP,
+            f"{t:g} mm is {steps:.2f} steps of {step:g} mm: the axis will round layers up and down, which shows as bands.",
+            f"Use {nearest:g} mm.",
+        )
     return []
 
 
@@ -95,40 +106,64 @@ def _lift(bench: Bench, strongest: Strongest) -> list[Finding]:
     total = p.lift_mm + p.second_lift_mm
     low, high = USUAL_LIFT_MM
     if total < 1.0 and low <= total * MM_PER_INCH <= high:
-        return _say(bench, Code.LIFT_INCHES, f"A lift of {total:g} mm looks like inches: {total:g} in are "
-                     f"{total * MM_PER_INCH:.1f} mm.", f"Set the lift to {total * MM_PER_INCH:.1f} mm.")  # fmt: skip
+        return _say(
+            bench,
+            Code.LIFT_INCHES,
+            f"A lift of {total:g} mm looks like inches: {total:g} in are {total * MM_PER_INCH:.1f} mm.",
+            f"Set the lift to {total * MM_PER_INCH:.1f} mm.",
+        )
     needed = needed_lift_mm(strongest.pull_n, strongest.radius_mm, bench)
     if total >= needed:
         return []
     follows = film_follow_mm(strongest.pull_n, strongest.radius_mm, bench)
-    return _say(bench, Code.LIFT_SHORT, f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N within "
-                 f"{strongest.radius_mm:.0f} mm ({strongest.what}) the film follows {follows:.1f} mm, and it takes twice that "
-                 f"and 1 mm more, {needed:.1f} mm.",
-                 f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.",
-                 ("print.lift_mm", p.lift_mm + math.ceil(needed) - total))  # fmt: skip
+    return _say(
+        bench,
+        Code.LIFT_SHORT,
+        f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N within "
+        f"{strongest.radius_mm:.0f} mm ({strongest.what}) the film follows {follows:.1f} mm, and it takes twice that "
+        f"and 1 mm more, {needed:.1f} mm.",
+        f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.",
+        ("print.lift_mm", p.lift_mm + math.ceil(needed) - total),
+    )
 
 
 def _speeds(bench: Bench) -> list[Finding]:
     p, fastest = bench.print, bench.printer.fastest_mm_per_min
     findings: list[Finding] = []
-    speeds = {"first lift": p.lift_mm_per_min, "second lift": p.second_lift_mm_per_min, "return": p.return_mm_per_min,
-              "slow return": p.slow_return_mm_per_min}  # fmt: skip
+    speeds = {
+        "first lift": p.lift_mm_per_min,
+        "second lift": p.second_lift_mm_per_min,
+        "return": p.return_mm_per_min,
+        "slow return": p.slow_return_mm_per_min,
+    }
     for what, speed in speeds.items():
         if speed > fastest:
-            findings += _say(bench, Code.TOO_FAST, f"The {what} at {speed:g} mm/min is more than the {fastest:g} mm/min that "
-                              f"{bench.printer.name} does: the time will be longer than promised.",
-                              f"Set it to {fastest:g} mm/min or less.")  # fmt: skip
+            findings += _say(
+                bench,
+                Code.TOO_FAST,
+                f"The {what} at {speed:g} mm/min is more than the {fastest:g} mm/min that "
+                f"{bench.printer.name} does: the time will be longer than promised.",
+                f"Set it to {fastest:g} mm/min or less.",
+            )
         elif speed <= SLOWEST_MM_PER_MIN:
-            findings += _say(bench, Code.TOO_SLOW, f"The {what} at {speed:g} mm/min looks like mm/s: that would be "
-                              f"{speed * 60:g} mm/min.", f"Set it to {min(fastest, speed * 60):g} mm/min.")  # fmt: skip
+            findings += _say(
+                bench,
+                Code.TOO_SLOW,
+                f"The {what} at {speed:g} mm/min looks like mm/s: that would be {speed * 60:g} mm/min.",
+                f"Set it to {min(fastest, speed * 60):g} mm/min.",
+            )
     cold = coldest_c(p)
     viscosity = vat_viscosity(bench)
     if viscosity >= bench.house.viscous_from_pa_s and p.wait_before_s < SHORTEST_VISCOUS_WAIT_S:
-        findings += _say(bench, Code.NO_WAIT,
-                          f"{bench.resin.name} has {viscosity:.2f} Pa·s at {cold:g} °C and gets {p.wait_before_s:g} s to settle "
-                          "before the light: layers come out too thick.",
-                          f"Wait {SHORTEST_VISCOUS_WAIT_S:g} s or more before the light, or warm the resin.",
-                          ("print.wait_before_s", SHORTEST_VISCOUS_WAIT_S), p.wait_before_s)  # fmt: skip
+        findings += _say(
+            bench,
+            Code.NO_WAIT,
+            f"{bench.resin.name} has {viscosity:.2f} Pa·s at {cold:g} °C and gets {p.wait_before_s:g} s to settle "
+            "before the light: layers come out too thick.",
+            f"Wait {SHORTEST_VISCOUS_WAIT_S:g} s or more before the light, or warm the resin.",
+            ("print.wait_before_s", SHORTEST_VISCOUS_WAIT_S),
+            p.wait_before_s,
+        )
     return findings
 
 
@@ -138,32 +173,48 @@ def _light(bench: Bench) -> list[Finding]:
     warm = max(p.vat_c, p.drift_to_c if p.drift_to_c is not None else p.vat_c)
     weak, strong = exposure_advice(bench, cold), exposure_advice(bench, warm)
     if weak.state == UNDER:
-        return _say(bench, Code.UNDER_BONDED,
-                     f"{p.exposure_s:g} s cure {max(0.0, weak.depth_mm):.3f} mm at {cold:g} °C, "
-                     f"×{max(0.0, weak.depth_ratio):.1f} of the layer; it takes ×{bench.laws.bond_depth_ratio:g} to bond.",
-                     f"Expose {weak.advised_s:.1f} s; {weak.least_s:.1f} s is the least.",
-                     ("print.exposure_s", round(weak.advised_s, 1)), weak.depth_ratio)  # fmt: skip
+        return _say(
+            bench,
+            Code.UNDER_BONDED,
+            f"{p.exposure_s:g} s cure {max(0.0, weak.depth_mm):.3f} mm at {cold:g} °C, "
+            f"×{max(0.0, weak.depth_ratio):.1f} of the layer; it takes ×{bench.laws.bond_depth_ratio:g} to bond.",
+            f"Expose {weak.advised_s:.1f} s; {weak.least_s:.1f} s is the least.",
+            ("print.exposure_s", round(weak.advised_s, 1)),
+            weak.depth_ratio,
+        )
     if strong.state == BLEEDING:
-        return _say(bench, Code.BLEEDING, f"{p.exposure_s:g} s cure {strong.depth_mm:.3f} mm at {warm:g} °C, "
-                     f"×{strong.depth_ratio:.1f} of the {t:g} mm layer: undersides blur by {strong.depth_mm - t:.2f} mm.",
-                     f"Expose {strong.advised_s:.1f} s; {strong.most_s:.1f} s is the most.",
-                     ("print.exposure_s", round(strong.advised_s, 1)))  # fmt: skip
+        return _say(
+            bench,
+            Code.BLEEDING,
+            f"{p.exposure_s:g} s cure {strong.depth_mm:.3f} mm at {warm:g} °C, "
+            f"×{strong.depth_ratio:.1f} of the {t:g} mm layer: undersides blur by {strong.depth_mm - t:.2f} mm.",
+            f"Expose {strong.advised_s:.1f} s; {strong.most_s:.1f} s is the most.",
+            ("print.exposure_s", round(strong.advised_s, 1)),
+        )
     return []
 
 
 def _first_layers(bench: Bench) -> list[Finding]:
     p, laws = bench.print, bench.laws
     if p.first_layers == 0:
-        return _say(bench, Code.NO_FIRST_LAYERS, "No layer is exposed longer at the start: little grips the plate.")  # fmt: skip
+        return _say(bench, Code.NO_FIRST_LAYERS, "No layer is exposed longer at the start: little grips the plate.")
     if p.first_exposure_s < p.exposure_s:
-        return _say(bench, Code.FIRST_SHORTER, f"First layers get {p.first_exposure_s:g} s, less than the {p.exposure_s:g} s of "
-                     "normal ones: were the two swapped?")  # fmt: skip
+        return _say(
+            bench,
+            Code.FIRST_SHORTER,
+            f"First layers get {p.first_exposure_s:g} s, less than the {p.exposure_s:g} s of normal ones: were the two swapped?",
+        )
     bond = bond_factor(p.first_exposure_s, p.exposure_s, laws.exposure_gain, laws.exposure_factor_limit)
     if bond < laws.scrape_factor:
         return []
     gentler = p.exposure_s * math.exp((laws.scrape_factor - 1) / laws.exposure_gain)
-    return _say(bench, Code.HARD_TO_SCRAPE, f"First layers of {p.first_exposure_s:g} s bond ×{bond:.1f} as hard as normal ones "
-                 f"of {p.exposure_s:g} s: the print will be hard to scrape off.", f"Try {gentler:.0f} s or less.")  # fmt: skip
+    return _say(
+        bench,
+        Code.HARD_TO_SCRAPE,
+        f"First layers of {p.first_exposure_s:g} s bond ×{bond:.1f} as hard as normal ones "
+        f"of {p.exposure_s:g} s: the print will be hard to scrape off.",
+        f"Try {gentler:.0f} s or less.",
+    )
 
 
 def _warmth(bench: Bench) -> list[Finding]:
@@ -173,12 +224,17 @@ def _warmth(bench: Bench) -> list[Finding]:
     if cold < resin.coldest_c:
         when = f"within {p.drift_h:.1f} h" if p.drift_to_c is not None and cold == p.drift_to_c else "from the start"
         thicker = viscosity_at(resin, cold) / viscosity_at(resin, max(cold, resin.coldest_c))
-        findings += _say(bench, Code.TOO_COLD, f"The vat falls to {cold:g} °C {when}; {resin.name} wants {resin.coldest_c:g} "
-                          f"°C or more. At the cold end it is ×{thicker:.2f} as thick as at that limit and needs "
-                          f"{exposure_advice(bench, cold).advised_s:.1f} s of light.")  # fmt: skip
+        findings += _say(
+            bench,
+            Code.TOO_COLD,
+            f"The vat falls to {cold:g} °C {when}; {resin.name} wants {resin.coldest_c:g} "
+            f"°C or more. At the cold end it is ×{thicker:.2f} as thick as at that limit and needs "
+            f"{exposure_advice(bench, cold).advised_s:.1f} s of light.",
+        )
     if warm > resin.warmest_c:
-        findings += _say(bench, Code.TOO_WARM, f"The vat reaches {warm:g} °C; {resin.name} is advised up to "
-                         f"{resin.warmest_c:g} °C.")  # fmt: skip
+        findings += _say(
+            bench, Code.TOO_WARM, f"The vat reaches {warm:g} °C; {resin.name} is advised up to {resin.warmest_c:g} °C."
+        )
     return findings
 
 
@@ -202,15 +258,29 @@ def motion_explained(bench: Bench, strongest: Strongest | None = None) -> list[t
     slow = min(p.slow_return_mm, total)
     rate = (2.0**bench.laws.rate_power - 1) * 100
     return [
-        ("lift_mm", f"The layer peels here: under {pull.pull_n:.1f} N ({pull.what}) the film follows {follows:.1f} mm before it "
-         f"lets go. {move_s(p.lift_mm, p.lift_mm_per_min, a):.1f} s a layer."),
-        ("lift_mm_per_min", f"Sets the pull: twice as fast is {rate:.0f} % more of the viscous share, and suction through holes "
-         "doubles."),
-        ("second_lift_mm", f"Room for fresh resin. {move_s(p.second_lift_mm, p.second_lift_mm_per_min, a):.1f} s a layer, "
-         f"{total:g} mm lifted in all."),
-        ("return_mm_per_min", f"{total - slow:g} mm down through open resin, {move_s(total - slow, p.return_mm_per_min, a):.1f} "
-         "s a layer; it only costs time."),
-        ("slow_return_mm_per_min", f"The last {slow:g} mm press resin out from under the part and push on its posts: "
-         f"{move_s(slow, p.slow_return_mm_per_min, a):.1f} s a layer."),
+        (
+            "lift_mm",
+            f"The layer peels here: under {pull.pull_n:.1f} N ({pull.what}) the film follows {follows:.1f} mm before it "
+            f"lets go. {move_s(p.lift_mm, p.lift_mm_per_min, a):.1f} s a layer.",
+        ),
+        (
+            "lift_mm_per_min",
+            f"Sets the pull: twice as fast is {rate:.0f} % more of the viscous share, and suction through holes doubles.",
+        ),
+        (
+            "second_lift_mm",
+            f"Room for fresh resin. {move_s(p.second_lift_mm, p.second_lift_mm_per_min, a):.1f} s a layer, "
+            f"{total:g} mm lifted in all.",
+        ),
+        (
+            "return_mm_per_min",
+            f"{total - slow:g} mm down through open resin, {move_s(total - slow, p.return_mm_per_min, a):.1f} "
+            "s a layer; it only costs time.",
+        ),
+        (
+            "slow_return_mm_per_min",
+            f"The last {slow:g} mm press resin out from under the part and push on its posts: "
+            f"{move_s(slow, p.slow_return_mm_per_min, a):.1f} s a layer.",
+        ),
         ("wait_before_s", f"Lets the resin settle to one layer before the light: {vat_viscosity(bench):.2f} Pa·s when coldest."),
-    ]  # fmt: skip
+    ]

@@ -97,9 +97,7 @@ TABLE: dict[Code, Rule] = {
     Code.DRAINS_BADLY: Rule("drain", doubtful, "Another hole where it stays, or wash by turning it over and over."),
     Code.AIR_LOCKED: Rule("drain", doubtful, "A second hole for air, or a wider one."),
     Code.NARROW_PASSAGE: Rule("hollow", note, "Fill it (smallest passage), or give each its own holes."),
-    Code.UNCURED_INSIDE: Rule(
-        "drain", note, "Wash well inside, shine in through the holes, or add one across from them."
-    ),
+    Code.UNCURED_INSIDE: Rule("drain", note, "Wash well inside, shine in through the holes, or add one across from them."),
     Code.AREA_JUMP: Rule("orient", note, "A slight tilt spreads the jump over many layers."),
     Code.SETTLES_SLOWLY: Rule("bench", note),
     Code.TOO_TALL: Rule("split", lost, "Turn it, scale it or split it."),
@@ -135,10 +133,18 @@ def severity_of(code: Code, figure: float, house: HouseRules) -> str | None:
 
 
 def told(
-    code: Code, house: HouseRules, message: str, z_mm: float = 0.0, *, figure: float = 0.0, remedy: str = "",
-    x_mm: float | None = None, y_mm: float | None = None, spots: tuple[Spot, ...] = (),
+    code: Code,
+    house: HouseRules,
+    message: str,
+    z_mm: float = 0.0,
+    *,
+    figure: float = 0.0,
+    remedy: str = "",
+    x_mm: float | None = None,
+    y_mm: float | None = None,
+    spots: tuple[Spot, ...] = (),
     change: tuple[str, float] | None = None,
-) -> list[Finding]:  # fmt: skip
+) -> list[Finding]:
     """A finding by the table; none where its rule has nothing to say.
 
     Parameters

@@ -40,9 +40,16 @@ def totals(printed: Printed, loads: Loads, bench: Bench) -> Totals:
     price = None if bench.resin.price_per_litre is None else resin / 1000 * bench.resin.price_per_litre
     spread = bench.laws.time_spread
     return Totals(
-        resin, part, everything - part, clinging, seconds, seconds * (1 - spread), seconds * (1 + spread), price,
+        resin,
+        part,
+        everything - part,
+        clinging,
+        seconds,
+        seconds * (1 - spread),
+        seconds * (1 + spread),
+        price,
         bench.resin.currency,
-    )  # fmt: skip
+    )
 
 
 def wetted_mm2(loads: Loads, layer_mm: float) -> float:

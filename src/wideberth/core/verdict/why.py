@@ -70,8 +70,15 @@ class _At:
 def why(figure: str, printed: Printed, loads: Loads, bench: Bench, verdict: Verdict) -> Chain:
     """The chain of one of `FIGURES`."""
     at = _At(printed, loads, bench, verdict)
-    chains = {"hold": _hold, "pull": _pull, "suction": _suction, "trapped": _trapped, "time": _time, "resin": _resin,
-              "price": _price}  # fmt: skip
+    chains = {
+        "hold": _hold,
+        "pull": _pull,
+        "suction": _suction,
+        "trapped": _trapped,
+        "time": _time,
+        "resin": _resin,
+        "price": _price,
+    }
     return chains[figure](at)
 
 
@@ -97,16 +104,26 @@ def _hold(at: _At) -> Chain:
     low, high = loads.ranges.hold_low[layer], loads.ranges.hold_high[layer]
     links = [
         *_peel_links(at, layer),
-        Link("This tip's share",
-             f"as of springs: {tip_stiffness(touch, bench.resin.green_modulus_mpa):.0f} N/mm for {touch.diameter_mm:g} mm on a "
-             f"post of {touch.post_length_mm:.0f} mm, against the others of its piece; {_by_cause(causes)}",
-             f"{tip.worst_load_n:.2f} N", ("resin.green_modulus_mpa",)),
-        Link("What it can hold", f"σ π d²/4 = {bench.resin.green_strength_mpa:g} MPa × π × {touch.diameter_mm:g}²/4",
-             f"{capacity:.2f} N", ("resin.green_strength_mpa",)),
-        Link("Margin", f"{capacity:.2f} N over {tip.worst_load_n:.2f} N; with the bench's ranges ×{low:.1f} to ×{high:.1f}",
-             f"×{tip.margin:.2f}"),
+        Link(
+            "This tip's share",
+            f"as of springs: {tip_stiffness(touch, bench.resin.green_modulus_mpa):.0f} N/mm for {touch.diameter_mm:g} mm on a "
+            f"post of {touch.post_length_mm:.0f} mm, against the others of its piece; {_by_cause(causes)}",
+            f"{tip.worst_load_n:.2f} N",
+            ("resin.green_modulus_mpa",),
+        ),
+        Link(
+            "What it can hold",
+            f"σ π d²/4 = {bench.resin.green_strength_mpa:g} MPa × π × {touch.diameter_mm:g}²/4",
+            f"{capacity:.2f} N",
+            ("resin.green_strength_mpa",),
+        ),
+        Link(
+            "Margin",
+            f"{capacity:.2f} N over {tip.worst_load_n:.2f} N; with the bench's ranges ×{low:.1f} to ×{high:.1f}",
+            f"×{tip.margin:.2f}",
+        ),
         *_influences(at),
-    ]  # fmt: skip
+    ]
     if loads.failure is not None:
         told = failure_text(loads.failure, at.printed.all.grid.layer_mm)
         links.append(Link("If it lets go", told, ""))
@@ -121,15 +138,24 @@ def _plate(at: _At) -> Chain:
     low, high = at.loads.ranges.plate_low[layer], at.loads.ranges.plate_high[layer]
     links = (
         *_peel_links(at, layer),
-        Link("Greatest stress under the base", f"the pull over the contact, and its moment at the edge; {_by_cause(stress)}",
-             f"{stress.sum():.4f} N/mm²"),
-        Link("What the plate holds", f"{bench.laws.plate_adhesion_n_per_mm2:g} N/mm², raised by first layers of "
-             f"{bench.print.first_exposure_s:g} s", f"{strength:.3f} N/mm²",
-             ("laws.plate_adhesion_n_per_mm2", "print.first_exposure_s")),
-        Link("Margin", f"{strength:.3f} over {stress.sum():.4f}; with the bench's ranges ×{low:.1f} to ×{high:.1f}",
-             f"×{v.plate_margin:.2f}"),
+        Link(
+            "Greatest stress under the base",
+            f"the pull over the contact, and its moment at the edge; {_by_cause(stress)}",
+            f"{stress.sum():.4f} N/mm²",
+        ),
+        Link(
+            "What the plate holds",
+            f"{bench.laws.plate_adhesion_n_per_mm2:g} N/mm², raised by first layers of {bench.print.first_exposure_s:g} s",
+            f"{strength:.3f} N/mm²",
+            ("laws.plate_adhesion_n_per_mm2", "print.first_exposure_s"),
+        ),
+        Link(
+            "Margin",
+            f"{strength:.3f} over {stress.sum():.4f}; with the bench's ranges ×{low:.1f} to ×{high:.1f}",
+            f"×{v.plate_margin:.2f}",
+        ),
         *_influences(at),
-    )  # fmt: skip
+    )
     return Chain(f"The plate decides, at layer {layer + 1}", links, at.z_mm(layer))
 
 
@@ -151,9 +177,13 @@ def _influences(at: _At) -> list[Link]:
         high = min(m for m in (i.hold_high, i.plate_high) if m is not None)
         unit = next(v.unit for v in at.bench.values() if v.key == i.key)
         told.append(
-            Link("Moves it" if told else "Moves it most", f"at {i.low:.3g} to {i.high:.3g} {unit}".rstrip(),
-                 f"×{low:.2f} to ×{high:.2f}", (i.key,))
-        )  # fmt: skip
+            Link(
+                "Moves it" if told else "Moves it most",
+                f"at {i.low:.3g} to {i.high:.3g} {unit}".rstrip(),
+                f"×{low:.2f} to ×{high:.2f}",
+                (i.key,),
+            )
+        )
     return told
 
 
@@ -167,15 +197,21 @@ def _peel_links(at: _At, layer: int) -> list[Link]:
     viscosity = viscosity_at(bench.resin, float(loads.vat_c[layer]))
     bonded = f", × {bond:.2f} for its longer exposure" if bond > 1.001 else ""
     return [
-        Link("Line adhesion of the layer", f"γ P = {film.line_adhesion_n_per_mm:g} N/mm × {around:.0f} mm{bonded}",
-             f"{line:.1f} N", ("film.line_adhesion_n_per_mm",)),
-        Link("Viscous pull of the layer",
-             f"τ A (S/(A ℓ₀²))^m (μ/μ₀ · v/v₀)^n: τ {film.viscous_pull_n_per_mm2:g}, A {loads.area_mm2[layer]:.0f} mm², S "
-             f"{loads.squeeze_mm4[layer]:,.0f} mm⁴, μ {viscosity:.2f} Pa·s, v {p.lift_mm_per_min:g} mm/min, n {laws.rate_power:g}"
-             f"{bonded}",
-             f"{float(loads.peel_n[layer]) - line:.1f} N",
-             ("film.viscous_pull_n_per_mm2", "resin.viscosity_pa_s", "print.vat_c", "print.lift_mm_per_min")),
-    ]  # fmt: skip
+        Link(
+            "Line adhesion of the layer",
+            f"γ P = {film.line_adhesion_n_per_mm:g} N/mm × {around:.0f} mm{bonded}",
+            f"{line:.1f} N",
+            ("film.line_adhesion_n_per_mm",),
+        ),
+        Link(
+            "Viscous pull of the layer",
+            f"τ A (S/(A ℓ₀²))^m (μ/μ₀ · v/v₀)^n: τ {film.viscous_pull_n_per_mm2:g}, A {loads.area_mm2[layer]:.0f} mm², S "
+            f"{loads.squeeze_mm4[layer]:,.0f} mm⁴, μ {viscosity:.2f} Pa·s, v {p.lift_mm_per_min:g} mm/min, n {laws.rate_power:g}"
+            f"{bonded}",
+            f"{float(loads.peel_n[layer]) - line:.1f} N",
+            ("film.viscous_pull_n_per_mm2", "resin.viscosity_pa_s", "print.vat_c", "print.lift_mm_per_min"),
+        ),
+    ]
 
 
 def _pull(at: _At) -> Chain:
@@ -183,9 +219,7 @@ def _pull(at: _At) -> Chain:
     links = _peel_links(at, layer)
     if at.loads.suction_n[layer] > 0:
         links.append(Link("Suction of its cups", "see the figure beside", f"{at.loads.suction_n[layer]:.1f} N"))
-    links.append(
-        Link("Pull", "all components and cups of the layer, base and supports included", f"{at.verdict.pull_n:.1f} N")
-    )
+    links.append(Link("Pull", "all components and cups of the layer, base and supports included", f"{at.verdict.pull_n:.1f} N"))
     return Chain(f"Layer {layer + 1} pulls most", tuple(links), at.z_mm(layer))
 
 
@@ -200,20 +234,26 @@ def _suction(at: _At) -> Chain:
     vents = int(at.loads.suction.vents[worst])
     links = []
     if o.state[worst] == SEALED or vents == 0:
-        links.append(
-            Link("Pressure", "no way for liquid: the seal gives in at", f"{pressure:.1f} kPa", ("laws.seal_kpa",))
-        )
+        links.append(Link("Pressure", "no way for liquid: the seal gives in at", f"{pressure:.1f} kPa", ("laws.seal_kpa",)))
     else:
         share, speed = 1 - bench.film.follow_share, bench.print.lift_mm_per_min
         flow = share * area * mm_per_s(speed) / MM3_PER_ML
         links.append(
-            Link("What the lift draws", f"(1 - φ) A v = {share:g} × {area:.0f} mm² × {speed:g} mm/min", f"{flow:.2f} mL/s",
-                 ("film.follow_share", "print.lift_mm_per_min"))
-        )  # fmt: skip
+            Link(
+                "What the lift draws",
+                f"(1 - φ) A v = {share:g} × {area:.0f} mm² × {speed:g} mm/min",
+                f"{flow:.2f} mL/s",
+                ("film.follow_share", "print.lift_mm_per_min"),
+            )
+        )
         links.append(
-            Link("Pressure", f"that flow through {vents} hole{'s' if vents != 1 else ''}: 8 μ L/(π r⁴) + 3 μ/r³ under the resin, "
-                 "air above it", f"{pressure:.2f} kPa", ("resin.viscosity_pa_s", "print.resin_depth_mm"))
-        )  # fmt: skip
+            Link(
+                "Pressure",
+                f"that flow through {vents} hole{'s' if vents != 1 else ''}: 8 μ L/(π r⁴) + 3 μ/r³ under the resin, air above it",
+                f"{pressure:.2f} kPa",
+                ("resin.viscosity_pa_s", "print.resin_depth_mm"),
+            )
+        )
     links.append(Link("Suction of this cup", f"{pressure:.2f} kPa × {area:.0f} mm²", f"{pressure * area / 1000:.1f} N"))
     if len(rows) > 1:
         links.append(Link("All cups of the layer", f"{len(rows)} openings", f"{v.suction_n:.1f} N"))
@@ -246,17 +286,32 @@ def _time(at: _At) -> Chain:
     light = sum(exposure_of_layer(p, k) for k in range(layers))
     by_screen = printer.writes_mm2_per_s is None
     links = (
-        Link("Light", f"{p.exposure_s:g} s a layer, {p.first_layers} first ones {p.first_exposure_s:g} s"
-             if by_screen else "a laser writes each section", duration_text(light) if by_screen else "", ("print.exposure_s",)),
+        Link(
+            "Light",
+            f"{p.exposure_s:g} s a layer, {p.first_layers} first ones {p.first_exposure_s:g} s"
+            if by_screen
+            else "a laser writes each section",
+            duration_text(light) if by_screen else "",
+            ("print.exposure_s",),
+        ),
         Link("Up", f"{total:g} mm in two stages, {up:.1f} s a layer", duration_text(up * layers), ("print.lift_mm_per_min",)),
-        Link("Down", f"{down:.1f} s a layer, the last {slow:g} mm slowly", duration_text(down * layers),
-             ("print.return_mm_per_min", "print.slow_return_mm_per_min")),
+        Link(
+            "Down",
+            f"{down:.1f} s a layer, the last {slow:g} mm slowly",
+            duration_text(down * layers),
+            ("print.return_mm_per_min", "print.slow_return_mm_per_min"),
+        ),
         Link("Waits", f"{still:g} s a layer", duration_text(still * layers), ("print.wait_before_s",)),
-        Link("Overhead", f"{printer.overhead_s:g} s a layer", duration_text(printer.overhead_s * layers),
-             ("printer.overhead_s",)),
-        Link("Range", f"±{at.bench.laws.time_spread:.0%} until prints are logged",
-             duration_range_text(t.seconds_low, t.seconds_high), ("laws.time_spread",)),
-    )  # fmt: skip
+        Link(
+            "Overhead", f"{printer.overhead_s:g} s a layer", duration_text(printer.overhead_s * layers), ("printer.overhead_s",)
+        ),
+        Link(
+            "Range",
+            f"±{at.bench.laws.time_spread:.0%} until prints are logged",
+            duration_range_text(t.seconds_low, t.seconds_high),
+            ("laws.time_spread",),
+        ),
+    )
     return Chain(f"{layers:,} layers take {duration_text(t.seconds)}", links)
 
 
@@ -266,9 +321,13 @@ def _resin(at: _At) -> Chain:
     links = (
         Link("Part", "its sections times the layer height", f"{t.part_ml:.1f} mL"),
         Link("Supports and base", "the same, less the part", f"{t.support_ml:.1f} mL"),
-        Link("What clings", f"{at.bench.laws.clinging_mm:g} mm on {wet / 100:.0f} cm² of wetted surface",
-             f"{t.clinging_ml:.1f} mL", ("laws.clinging_mm",)),
-    )  # fmt: skip
+        Link(
+            "What clings",
+            f"{at.bench.laws.clinging_mm:g} mm on {wet / 100:.0f} cm² of wetted surface",
+            f"{t.clinging_ml:.1f} mL",
+            ("laws.clinging_mm",),
+        ),
+    )
     return Chain(f"{t.resin_ml:.1f} mL of resin", links)
 
 

@@ -8,16 +8,7 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QBrush, QColor
-from PySide6.QtWidgets import (
-    QComboBox,
-    QHBoxLayout,
-    QHeaderView,
-    QLineEdit,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from wideberth.core.bench import (
     CuredPair,
@@ -52,8 +43,14 @@ class Exposures(QWidget):
         self._filling = False
         self.curve: WorkingCurve | None = None
         bench = session.job.bench
-        self.test = ExposureTest("Exposure test", bench.resin.name, bench.printer.name, bench.printer.irradiance_mw_per_cm2,
-                                 bench.print.vat_c, known_width_mm=KNOWN_WIDTH_MM)  # fmt: skip
+        self.test = ExposureTest(
+            "Exposure test",
+            bench.resin.name,
+            bench.printer.name,
+            bench.printer.irradiance_mw_per_cm2,
+            bench.print.vat_c,
+            known_width_mm=KNOWN_WIDTH_MM,
+        )
         self.which = QComboBox()
         self.which.setAccessibleName("logged tests")
         self.which.activated.connect(lambda _: self.open(self.which.currentData()))
@@ -72,13 +69,15 @@ class Exposures(QWidget):
         self.slot = NumberField("Narrowest slot", "mm", 0, 20, 0.05, "that stayed open; 0 when not measured")
         self.pin = NumberField("Thinnest pin", "mm", 0, 20, 0.05, "that stands whole; 0 when not measured")
         self.wall = NumberField("Thinnest wall", "mm", 0, 20, 0.05, "that stands whole; 0 when not measured")
-        self.width = NumberField(
-            "10 mm came out", "mm", 0, 200, 0.01, "the square of the test plate; 0 when not measured"
-        )
+        self.width = NumberField("10 mm came out", "mm", 0, 200, 0.01, "the square of the test plate; 0 when not measured")
         entries = (
-            (self.vat, "vat_c"), (self.power, "irradiance_mw_per_cm2"), (self.slot, "smallest_slot_mm"),
-            (self.pin, "smallest_pin_mm"), (self.wall, "smallest_wall_mm"), (self.width, "measured_width_mm"),
-        )  # fmt: skip
+            (self.vat, "vat_c"),
+            (self.power, "irradiance_mw_per_cm2"),
+            (self.slot, "smallest_slot_mm"),
+            (self.pin, "smallest_pin_mm"),
+            (self.wall, "smallest_wall_mm"),
+            (self.width, "measured_width_mm"),
+        )
         for field, key in entries:
             field.entered.connect(lambda value, k=key: self.note(**{k: value or None}))
         left = QVBoxLayout()
@@ -162,18 +161,14 @@ class Exposures(QWidget):
             off = f"{self.curve.off_mm[row]:+.3f}" if pair is not None and self.curve is not None else ""
             outlier = pair is not None and self.curve is not None and bool(self.curve.outliers[row])
             cells = (
-                (f"{pair.seconds:g}", f"{pair.thickness_mm:g}", off + (" ◇" if outlier else ""), "")
-                if pair
-                else ("", "", "", "")
+                (f"{pair.seconds:g}", f"{pair.thickness_mm:g}", off + (" ◇" if outlier else ""), "") if pair else ("", "", "", "")
             )
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text)
                 if column == 2:
                     item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
                     item.setForeground(QBrush(QColor(DAY.hazard if outlier else DAY.faint)))
-                    item.setToolTip(
-                        "further off the line through the others than chance explains" if outlier else "off the line"
-                    )
+                    item.setToolTip("further off the line through the others than chance explains" if outlier else "off the line")
                 if column == 3:
                     item.setFlags(
                         Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable if pair else Qt.ItemFlag.NoItemFlags
@@ -184,8 +179,12 @@ class Exposures(QWidget):
         self._filling = False
         self.vat.set_value(self.test.vat_c)
         self.power.set_value(self.test.irradiance_mw_per_cm2)
-        for field, value in ((self.slot, self.test.smallest_slot_mm), (self.pin, self.test.smallest_pin_mm),
-                             (self.wall, self.test.smallest_wall_mm), (self.width, self.test.measured_width_mm)):  # fmt: skip
+        for field, value in (
+            (self.slot, self.test.smallest_slot_mm),
+            (self.pin, self.test.smallest_pin_mm),
+            (self.wall, self.test.smallest_wall_mm),
+            (self.width, self.test.measured_width_mm),
+        ):
             field.set_value(value or 0.0)
         self._draw()
 
@@ -208,9 +207,7 @@ class Exposures(QWidget):
         try:
             made = CuredPair(evaluated(texts[0], "s"), evaluated(texts[1], "mm"))
         except ValueError:
-            self._session.messages.say(
-                f"`{texts[0]}` s and `{texts[1]}` mm are no pair: both must be numbers above zero"
-            )
+            self._session.messages.say(f"`{texts[0]}` s and `{texts[1]}` mm are no pair: both must be numbers above zero")
             self._fill()
             return
         if row < len(pairs):
@@ -234,8 +231,10 @@ class Exposures(QWidget):
                 self._draw_curve(self.curve, energy, cured)
             x = np.log10(energy)
             for chosen, colour, shape, hollow in (
-                (used & ~outlier, DAY.ink, "o", False), (~used & ~outlier, DAY.faint, "o", True), (outlier, DAY.hazard, "d", True)
-            ):  # fmt: skip
+                (used & ~outlier, DAY.ink, "o", False),
+                (~used & ~outlier, DAY.faint, "o", True),
+                (outlier, DAY.hazard, "d", True),
+            ):
                 if chosen.any():
                     self.plot.dots(x[chosen], cured[chosen], colour, shape, hollow)
         t = bench.print.layer_height_mm
@@ -260,16 +259,14 @@ class Exposures(QWidget):
         assert c is not None
         (dl, dh), (el, eh) = c.dp_range, c.ec_range
         ec = f"{el:.2f} to {eh:.2f}" if np.isfinite(eh) and el > 0 else "the pairs do not bound it"
-        lines = [f"Dp {c.dp_mm:.4f} mm ({dl:.4f} to {dh:.4f}) · Ec {c.ec_mj_per_cm2:.2f} mJ/cm² ({ec}), {c.confidence:.0%} "
-                 f"confidence, {c.pairs} pairs, scatter {c.scatter_mm:.3f} mm."]  # fmt: skip
+        lines = [
+            f"Dp {c.dp_mm:.4f} mm ({dl:.4f} to {dh:.4f}) · Ec {c.ec_mj_per_cm2:.2f} mJ/cm² ({ec}), {c.confidence:.0%} "
+            f"confidence, {c.pairs} pairs, scatter {c.scatter_mm:.3f} mm."
+        ]
         if c.outliers.any():
-            lines.append(
-                f"{int(c.outliers.sum())} pair lies off the line of the others (◇): measure it again, or set it aside."
-            )
+            lines.append(f"{int(c.outliers.sum())} pair lies off the line of the others (◇): measure it again, or set it aside.")
         if (growth := self.test.growth_mm) is not None:
-            lines.append(
-                f"Edges grew by {growth:+.3f} mm at this exposure: draw sections in by that much where a fit matters."
-            )
+            lines.append(f"Edges grew by {growth:+.3f} mm at this exposure: draw sections in by that much where a fit matters.")
         if (smallest := self.test.smallest_mm) is not None:
             lines.append(f"Smallest legible feature {smallest:g} mm.")
         return "\n".join(lines)
@@ -279,10 +276,11 @@ class Exposures(QWidget):
         if self.curve is not None:
             bench = fitted_bench(bench, self.curve, self.test)
         advice = exposure_advice(bench, bench.print.vat_c)
-        return (f"For {bench.print.layer_height_mm:g} mm at {bench.print.vat_c:g} °C: {advice.advised_s:.2f} s advised, "
-                f"{advice.least_s:.2f} to {advice.most_s:.2f} s. The present {bench.print.exposure_s:g} s cure "
-                f"{max(0.0, advice.depth_mm):.3f} mm, ×{max(0.0, advice.depth_ratio):.1f} of a layer: {advice.state}."
-                )  # fmt: skip
+        return (
+            f"For {bench.print.layer_height_mm:g} mm at {bench.print.vat_c:g} °C: {advice.advised_s:.2f} s advised, "
+            f"{advice.least_s:.2f} to {advice.most_s:.2f} s. The present {bench.print.exposure_s:g} s cure "
+            f"{max(0.0, advice.depth_mm):.3f} mm, ×{max(0.0, advice.depth_ratio):.1f} of a layer: {advice.state}."
+        )
 
     # deeds
 

@@ -58,12 +58,8 @@ class Library(QWidget):
         left = QVBoxLayout()
         left.setSpacing(6)
         left.addWidget(self.list, 1)
-        left.addWidget(
-            button("Use it", lambda: self.use(self.chosen), "main", "put it on the bench; undo takes it back")
-        )
-        left.addWidget(
-            side_by_side(button("Duplicate…", self._duplicate, "quiet"), button("Rename…", self._rename, "quiet"))
-        )
+        left.addWidget(button("Use it", lambda: self.use(self.chosen), "main", "put it on the bench; undo takes it back"))
+        left.addWidget(side_by_side(button("Duplicate…", self._duplicate, "quiet"), button("Rename…", self._rename, "quiet")))
         self.away = button("Reset", self._reset, "quiet", "take your own file away: what ships shows again")
         keep = button("Keep as mine…", self._keep, "quiet", "save the values in use as a file of your own")
         left.addWidget(side_by_side(keep, self.away))
@@ -169,9 +165,7 @@ class Library(QWidget):
     def use(self, name: str) -> None:
         """Put a file's values on the bench."""
         self._guarded(
-            lambda: self._session.document.use_section(
-                self.kind, load_named(self.kind, name), source_of(self.kind, name)
-            )
+            lambda: self._session.document.use_section(self.kind, load_named(self.kind, name), source_of(self.kind, name))
         )
 
     def duplicate(self, title: str) -> None:

@@ -9,18 +9,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from wideberth.core.bench import (
-    Ingredient,
-    Mix,
-    Resin,
-    load_named,
-    mixed,
-    names_of,
-    save_own,
-    slug,
-    viscosity_at,
-    volume_shares,
-)
+from wideberth.core.bench import Ingredient, Mix, Resin, load_named, mixed, names_of, save_own, slug, viscosity_at, volume_shares
 from wideberth.core.errors import WideBerthError
 from wideberth.desktop.benchpage.plots import Plot
 from wideberth.desktop.benchpage.shelf import fill_shelf
@@ -75,8 +64,9 @@ class Mixing(QWidget):
         self.rules = label(
             "Viscosity by ln μ = Σ wᵢ ln μᵢ, at any temperature. Density and price by parts. Absorption adds up, so 1/Dp = Σ "
             "wᵢ/Dpᵢ; Ec is an estimate: test it. Strength lies between the resins in a row and side by side; the lower end is "
-            "used. Whether two resins bear each other is for their makers to say: read both data sheets.", "reason",
-        )  # fmt: skip
+            "used. Whether two resins bear each other is for their makers to say: read both data sheets.",
+            "reason",
+        )
         right.addWidget(self.rules)
         self.plot = Plot("°C", "viscosity, Pa·s", 180)
         right.addWidget(self.plot, 1)
@@ -229,8 +219,13 @@ def _facts(r: Resin, vat_c: float) -> tuple[str, ...]:
     ranged = bool(low and high and high - low > 0.005)
     strength = f"{low:.2f} to {high:.2f} MPa" if ranged else f"{r.green_strength_mpa:.2f} MPa"
     return (
-        f"{viscosity_at(r, vat_c):.3f} Pa·s", f"{r.density_kg_per_m3:.0f} kg/m³", price, strength,
+        f"{viscosity_at(r, vat_c):.3f} Pa·s",
+        f"{r.density_kg_per_m3:.0f} kg/m³",
+        price,
+        strength,
         f"{r.green_modulus_mpa:.0f} MPa",
-        f"{r.penetration_depth_mm:.3f} mm", f"{r.critical_exposure_mj_per_cm2:.2f} mJ/cm²",
-        f"{r.coldest_c:g} to {r.warmest_c:g} °C", "water" if r.water_washable else "solvent",
-    )  # fmt: skip
+        f"{r.penetration_depth_mm:.3f} mm",
+        f"{r.critical_exposure_mj_per_cm2:.2f} mJ/cm²",
+        f"{r.coldest_c:g} to {r.warmest_c:g} °C",
+        "water" if r.water_washable else "solvent",
+    )

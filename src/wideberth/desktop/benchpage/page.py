@@ -31,11 +31,7 @@ class BenchPage(QWidget):
         self.library, self.mixing = Library(session), Mixing(session)
         self.warmth, self.exposures = Warmth(session), Exposures(session)
         self.leaves: dict[str, tuple[QWidget, str]] = {KIND_NAMES[kind]: (self.library, kind) for kind in SECTIONS}
-        self.leaves |= {
-            "Mix": (self.mixing, ""),
-            "Temperature": (self.warmth, ""),
-            "Exposure test": (self.exposures, ""),
-        }
+        self.leaves |= {"Mix": (self.mixing, ""), "Temperature": (self.warmth, ""), "Exposure test": (self.exposures, "")}
         self.tabs = Leaves(list(self.leaves))
         self.tabs.turned.connect(self.turn_to)
         self.stack = QStackedWidget()

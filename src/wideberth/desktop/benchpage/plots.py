@@ -39,9 +39,7 @@ class Plot(pg.PlotWidget):
         """Take everything off."""
         self.plot.clear()
 
-    def line(
-        self, x: NDArray[np.float64], y: NDArray[np.float64], colour: str, width: float = 1.6, dashed: bool = False
-    ) -> None:
+    def line(self, x: NDArray[np.float64], y: NDArray[np.float64], colour: str, width: float = 1.6, dashed: bool = False) -> None:
         """A curve."""
         style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
         self.plot.addItem(pg.PlotCurveItem(x, y, pen=pg.mkPen(colour, width=width, style=style)))
@@ -57,15 +55,18 @@ class Plot(pg.PlotWidget):
     def level(self, y: float, colour: str, text: str = "", dashed: bool = True) -> None:
         """A level line with a word at its right end."""
         style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
-        mark = pg.InfiniteLine(y, angle=0, pen=pg.mkPen(colour, width=1.2, style=style), label=text or None,
-                               labelOpts={"position": 0.88, "color": colour, "fill": QColor(DAY.card)})  # fmt: skip
+        mark = pg.InfiniteLine(
+            y,
+            angle=0,
+            pen=pg.mkPen(colour, width=1.2, style=style),
+            label=text or None,
+            labelOpts={"position": 0.88, "color": colour, "fill": QColor(DAY.card)},
+        )
         if text:
             mark.label.setFont(typeface(9.5, italic=True))
         self.plot.addItem(mark)
 
-    def dots(
-        self, x: NDArray[np.float64], y: NDArray[np.float64], colour: str, shape: str = "o", hollow: bool = False
-    ) -> None:
+    def dots(self, x: NDArray[np.float64], y: NDArray[np.float64], colour: str, shape: str = "o", hollow: bool = False) -> None:
         """Points."""
         brush = pg.mkBrush(DAY.card if hollow else colour)
         self.plot.addItem(pg.ScatterPlotItem(x, y, symbol=shape, size=9, pen=pg.mkPen(colour, width=1.6), brush=brush))

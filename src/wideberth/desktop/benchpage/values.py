@@ -7,15 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QBrush, QColor
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QHeaderView,
-    QLabel,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from wideberth.core.bench import KeyFacts, compare, facts_of, number_text, shipped
 from wideberth.core.verdict import motion_explained
@@ -78,8 +70,11 @@ class ValuesTable(QWidget):
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.DoubleClicked | QAbstractItemView.EditTrigger.EditKeyPressed
-                                   | QAbstractItemView.EditTrigger.AnyKeyPressed)  # fmt: skip
+        self.table.setEditTriggers(
+            QAbstractItemView.EditTrigger.DoubleClicked
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+            | QAbstractItemView.EditTrigger.AnyKeyPressed
+        )
         head = self.table.horizontalHeader()
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         for column, width in enumerate((142, 116, 150, 84, 0)):
@@ -123,13 +118,7 @@ class ValuesTable(QWidget):
             there = shown(getattr(self.other, f.key)) if self.other is not None else "–"
             unit = f" {f.unit}" if f.unit and here != UNKNOWN else ""
             came = source.get(f"{self.kind}.{f.key}", "default")
-            cells = (
-                f.words,
-                here + unit,
-                f.range_text,
-                there if f.key in differs else "same" if self.other else "–",
-                came,
-            )
+            cells = (f.words, here + unit, f.range_text, there if f.key in differs else "same" if self.other else "–", came)
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text)
                 item.setToolTip(f.description)
@@ -168,9 +157,7 @@ class ValuesTable(QWidget):
         try:
             value = parsed(item.text(), facts)
         except ValueError:
-            self._session.messages.say(
-                f"{facts.words}: `{item.text()}` is not understood; it takes {facts.range_text or 'text'}"
-            )
+            self._session.messages.say(f"{facts.words}: `{item.text()}` is not understood; it takes {facts.range_text or 'text'}")
             self.refresh()
             return
         if value != now:

@@ -24,9 +24,7 @@ class Warmth(QWidget):
         self.vat.entered.connect(lambda v: session.document.set_bench("print.vat_c", v))
         self.to.entered.connect(lambda v: session.document.set_bench("print.drift_to_c", v))
         self.by.entered.connect(lambda v: session.document.set_bench("print.drift_h", v))
-        steady = button(
-            "It stays as it is", lambda: session.document.set_bench("print.drift_to_c", None), "quiet", "no drift"
-        )
+        steady = button("It stays as it is", lambda: session.document.set_bench("print.drift_to_c", None), "quiet", "no drift")
         self.words = label("")
         left = QVBoxLayout()
         left.setSpacing(8)
@@ -37,9 +35,7 @@ class Warmth(QWidget):
         holder.setLayout(left)
         holder.setFixedWidth(232)
         left.setContentsMargins(0, 0, 0, 0)
-        self.tracks = [
-            Plot("", "vat, °C"), Plot("", "viscosity, Pa·s"), Plot("", "light, s"), Plot("hours", "pull, N", 150)
-        ]  # fmt: skip
+        self.tracks = [Plot("", "vat, °C"), Plot("", "viscosity, Pa·s"), Plot("", "light, s"), Plot("hours", "pull, N", 150)]
         right = QVBoxLayout()
         right.setSpacing(2)
         for track in self.tracks:
@@ -70,9 +66,7 @@ class Warmth(QWidget):
         warm, thick, light, pull = self.tracks
         for track in self.tracks:
             track.clear()
-        warm.band(
-            seen.hours, np.full_like(seen.hours, resin.coldest_c), np.full_like(seen.hours, resin.warmest_c), DAY.water
-        )
+        warm.band(seen.hours, np.full_like(seen.hours, resin.coldest_c), np.full_like(seen.hours, resin.warmest_c), DAY.water)
         warm.line(seen.hours, seen.vat_c, DAY.ink, 2.0)
         warm.window(span, (min(seen.vat_c.min(), resin.coldest_c) - 1, max(seen.vat_c.max(), resin.warmest_c) + 1))
         thick.line(seen.hours, seen.viscosity_pa_s, DAY.ink, 2.0)
@@ -95,9 +89,11 @@ class Warmth(QWidget):
             ratio = viscosity_at(resin, settings.drift_to_c) / viscosity_at(resin, settings.vat_c)
             rate = ratio**bench.laws.rate_power
             need = exposure_advice(bench, settings.drift_to_c).advised_s
-            lines.append(f"At the end of the drift it is ×{ratio:.2f} as thick: the viscous pull is ×{rate:.2f} and suction "
-                         f"through holes ×{ratio:.2f}. It then needs {need:.1f} s of light for the cure it gets from "
-                         f"{exposure_advice(bench, settings.vat_c).advised_s:.1f} s now.")  # fmt: skip
+            lines.append(
+                f"At the end of the drift it is ×{ratio:.2f} as thick: the viscous pull is ×{rate:.2f} and suction "
+                f"through holes ×{ratio:.2f}. It then needs {need:.1f} s of light for the cure it gets from "
+                f"{exposure_advice(bench, settings.vat_c).advised_s:.1f} s now."
+            )
         if crosses_h is not None and crosses_h < hours:
             lines.append(f"It leaves the advice after {crosses_h:.1f} h of {hours:.1f} h.")
         self.words.setText("\n\n".join(lines))

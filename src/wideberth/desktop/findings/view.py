@@ -133,7 +133,5 @@ class FindingsView(QFrame):
         self._area.setWidget(inner)
         bad = sum(f.severity != "note" for f in findings)
         self.title.setText(
-            f"Findings · {count(bad, 'to mend', 'to mend')}, {count(len(findings) - bad, 'note')}"
-            if findings
-            else "Findings"
+            f"Findings · {count(bad, 'to mend', 'to mend')}, {count(len(findings) - bad, 'note')}" if findings else "Findings"
         )

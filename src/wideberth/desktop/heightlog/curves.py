@@ -76,8 +76,9 @@ def nice_top(value: float) -> float:
     return float(next(s for s in (1, 1.5, 2, 3, 4, 5, 6, 8, 10, 15) if s * power >= value * 1.02) * power)
 
 
-def scale_of(track: Track, p: Prediction, ghost: Prediction | None = None, low_mm: float = 0.0,
-             high_mm: float = np.inf) -> tuple[float, float]:  # fmt: skip
+def scale_of(
+    track: Track, p: Prediction, ghost: Prediction | None = None, low_mm: float = 0.0, high_mm: float = np.inf
+) -> tuple[float, float]:
     """Both ends of a track's scale, wide enough for what it shows between two heights and for the ghost."""
     low = track.bottom(p) if track.bottom else 0.0
     if track.top:
@@ -85,9 +86,7 @@ def scale_of(track: Track, p: Prediction, ghost: Prediction | None = None, low_m
     shown = [p] if ghost is None else [p, ghost]
     seen = [(heights(q) >= low_mm) & (heights(q) <= high_mm) for q in shown]
     most = max(
-        float(np.nanmax(np.append(c.values[own], 0.0)))
-        for q, own in zip(shown, seen, strict=True)
-        for c in track.curves(q)
+        float(np.nanmax(np.append(c.values[own], 0.0))) for q, own in zip(shown, seen, strict=True) for c in track.curves(q)
     )
     return low, nice_top(most)
 

@@ -81,9 +81,7 @@ def paint(painter: QPainter, frame: Frame) -> None:
         _signs(painter, frame, p)
 
 
-def paint_cursor(
-    painter: QPainter, frame: Frame, cursor_mm: float, layer: int, hover: tuple[float, int] | None
-) -> None:
+def paint_cursor(painter: QPainter, frame: Frame, cursor_mm: float, layer: int, hover: tuple[float, int] | None) -> None:
     """The height cursor with its values, and those under the pointer."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     if hover is not None and frame.low_mm <= hover[0] <= frame.high_mm:
@@ -136,8 +134,11 @@ def _axis(painter: QPainter, frame: Frame) -> None:
         y = frame.y_of(n * step)
         painter.setPen(QPen(QColor(DAY.ink), 1.2))
         painter.drawLine(QPointF(body.left() - 5, y), QPointF(body.left(), y))
-        painter.drawText(QRectF(0, y - 9, body.left() - 8, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                         f"{n * step:.{digits}f}")  # fmt: skip
+        painter.drawText(
+            QRectF(0, y - 9, body.left() - 8, 18),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            f"{n * step:.{digits}f}",
+        )
         half = y - 0.5 * step * per_mm
         if half > body.top():
             painter.setPen(QPen(QColor(DAY.faint), 1.0))
@@ -241,9 +242,7 @@ def _signs(painter: QPainter, frame: Frame, p: Prediction) -> None:
             style = Qt.PenStyle.SolidLine if cup.state == "sealed" else Qt.PenStyle.DotLine
             painter.setPen(QPen(QColor(DAY.hazard), 1.6, style))
             x = left + 28
-            painter.drawPolyline(
-                QPolygonF([QPointF(x + 5, top), QPointF(x, top), QPointF(x, low), QPointF(x + 5, low)])
-            )
+            painter.drawPolyline(QPolygonF([QPointF(x + 5, top), QPointF(x, top), QPointF(x, low), QPointF(x + 5, low)]))
     for f in reversed(p.verdict.findings):
         for z in {round(place[2], 2) for place in f.places}:
             draw_severity(painter, f.severity, QPointF(left, frame.y_of(min(z, frame.high_mm))), 6.5, DAY)

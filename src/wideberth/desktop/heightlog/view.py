@@ -73,12 +73,7 @@ class HeightLog(QWidget):
         low, high = (0.0, self._height_mm) if whole or before == 1.0 else (self._frame.low_mm, self._frame.high_mm)
         high = min(high, self._height_mm)
         self._frame = replace(
-            self._frame,
-            prediction=p,
-            ghost=ghost,
-            low_mm=min(low, max(0.0, high - LEAST_STRETCH_MM)),
-            high_mm=high,
-            scales={},
+            self._frame, prediction=p, ghost=ghost, low_mm=min(low, max(0.0, high - LEAST_STRETCH_MM)), high_mm=high, scales={}
         )
         self.update()
 

@@ -84,21 +84,20 @@ class Inner:
                 self.labels.append((at, f"{chamber.number + 1} · {chamber.volume_ml:.1f} mL"))
 
     def _draw_liquid(
-        self,
-        number: int,
-        drained: Drainage,
-        what: str,
-        matrix: NDArray[np.float64],
-        turn: NDArray[np.float64],
-        name: str,
+        self, number: int, drained: Drainage, what: str, matrix: NDArray[np.float64], turn: NDArray[np.float64], name: str
     ) -> None:
         pool = {"hanging": drained.hanging, "side": drained.side, "best": drained.best}[what]
         body = body_of(pool.filled, drained.cells.nodes, matrix)
         if body is not None:
             self._add(f"liquid {number}", body, DAY.deep, 0.95)
         down = matrix[:3, :3] @ pool.down
-        low, high = (matrix[:3] @ np.append(c, 1.0) for c in (drained.cells.nodes.low_mm, drained.cells.nodes.low_mm
-                     + drained.cells.nodes.step_mm * np.array(drained.cells.nodes.shape[::-1])))  # fmt: skip
+        low, high = (
+            matrix[:3] @ np.append(c, 1.0)
+            for c in (
+                drained.cells.nodes.low_mm,
+                drained.cells.nodes.low_mm + drained.cells.nodes.step_mm * np.array(drained.cells.nodes.shape[::-1]),
+            )
+        )
         middle, reach = 0.5 * (low + high), float(np.linalg.norm(high - low))
         tail = middle - 0.5 * reach * down
         arrow = pv.Arrow(
@@ -110,5 +109,15 @@ class Inner:
 
     def _add(self, name: str, body: pv.PolyData, colour: str, opacity: float) -> None:
         self._names.append(name)
-        self._chart.add_mesh(body, color=colour, name=name, smooth_shading=True, pickable=False, reset_camera=False, render=False,
-                             ambient=0.4, diffuse=0.6, opacity=opacity)  # fmt: skip
+        self._chart.add_mesh(
+            body,
+            color=colour,
+            name=name,
+            smooth_shading=True,
+            pickable=False,
+            reset_camera=False,
+            render=False,
+            ambient=0.4,
+            diffuse=0.6,
+            opacity=opacity,
+        )

@@ -144,12 +144,7 @@ class Overlay(QWidget):
         p = self._session.prediction
         assert p is not None
         painter.setFont(typeface(9.5, italic=True))
-        signs = [
-            self.project((x, y, z))
-            for f in p.verdict.findings
-            for x, y, z in f.places
-            if x is not None and y is not None
-        ]
+        signs = [self.project((x, y, z)) for f in p.verdict.findings for x, y, z in f.places if x is not None and y is not None]
         taken = [s for s in signs if s is not None]
         printed = 0
         for tip in sorted(p.verdict.tips, key=lambda t: t.margin):
@@ -230,9 +225,7 @@ class Overlay(QWidget):
         right = max(corners, key=lambda c: c.x())
         painter.setFont(typeface(10.5))
         x = min(right.x() + 6, self.width() - 46.0)
-        painter.drawText(
-            QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{self._session.cursor.z_mm:.1f}"
-        )
+        painter.drawText(QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{self._session.cursor.z_mm:.1f}")
 
     def _sheet(self, corners: list[tuple[float, float, float]]) -> QImage:
         """The plane's pixels that nothing hides, as a translucent image of the kept picture's size.

@@ -22,8 +22,9 @@ def body_of(held: NDArray[np.float32], nodes: Nodes, matrix: NDArray[np.float64]
     k, j, i = np.nonzero(held > 0.5)
     low = np.array([k.min(), j.min(), i.min()])
     block = np.pad(held[tuple(slice(a, b + 1) for a, b in zip(low, (k.max(), j.max(), i.max()), strict=True))], 1)
-    grid = pv.ImageData(dimensions=block.shape[::-1], spacing=(nodes.step_mm,) * 3,
-                        origin=nodes.low_mm + nodes.step_mm * (low[::-1] - 1))  # fmt: skip
+    grid = pv.ImageData(
+        dimensions=block.shape[::-1], spacing=(nodes.step_mm,) * 3, origin=nodes.low_mm + nodes.step_mm * (low[::-1] - 1)
+    )
     grid["held"] = block.ravel()
     surface = grid.contour([0.5], scalars="held")
     return surface.smooth(n_iter=20).transform(matrix, inplace=False) if surface.n_points else None

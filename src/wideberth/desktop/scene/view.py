@@ -127,19 +127,16 @@ class SceneView(QWidget):
         self._plate_size = size
         x, y = size[0] / 2, size[1] / 2
         ground = pv.Plane(center=(0, 0, -0.05), i_size=size[0], j_size=size[1], i_resolution=1, j_resolution=1)
-        self.plotter.add_mesh(ground, color=DAY.sand, lighting=False, name="plate", pickable=False, reset_camera=False,
-                              culling="back")  # from below, the part is seen through it  # fmt: skip
+        self.plotter.add_mesh(
+            ground, color=DAY.sand, lighting=False, name="plate", pickable=False, reset_camera=False, culling="back"
+        )  # from below, the part is seen through it
         lines = [[(v, -y, 0), (v, y, 0)] for v in np.arange(-x, x + 1e-6, 20)]
         lines += [[(-x, v, 0), (x, v, 0)] for v in np.arange(-y, y + 1e-6, 20)]
         points = np.array(lines, np.float32).reshape(-1, 3)
-        cells = np.column_stack(
-            [np.full(len(lines), 2), np.arange(0, 2 * len(lines), 2), np.arange(1, 2 * len(lines), 2)]
-        )
+        cells = np.column_stack([np.full(len(lines), 2), np.arange(0, 2 * len(lines), 2), np.arange(1, 2 * len(lines), 2)])
         grid = pv.PolyData(points, lines=cells.ravel())
         self.plotter.add_mesh(grid, color=DAY.rule, line_width=1, name="grid", pickable=False, reset_camera=False)
-        rim = pv.PolyData(
-            np.array([(-x, -y, 0), (x, -y, 0), (x, y, 0), (-x, y, 0)], np.float32), lines=[5, 0, 1, 2, 3, 0]
-        )
+        rim = pv.PolyData(np.array([(-x, -y, 0), (x, -y, 0), (x, y, 0), (-x, y, 0)], np.float32), lines=[5, 0, 1, 2, 3, 0])
         self.plotter.add_mesh(rim, color=DAY.ink, line_width=1.6, name="rim", pickable=False, reset_camera=False)
         self._later.start()
 
@@ -170,8 +167,18 @@ class SceneView(QWidget):
         if colours is not None and self.session.job.has(colours.part):
             surface = poly(colours.mesh)
             surface["value"] = np.minimum(colours.values, colours.top).astype(np.float32)
-            self.plotter.add_mesh(surface, scalars="value", cmap="viridis", clim=(0.0, colours.top), show_scalar_bar=False,
-                                  name="colours", reset_camera=False, render=False, ambient=0.55, diffuse=0.5)  # fmt: skip
+            self.plotter.add_mesh(
+                surface,
+                scalars="value",
+                cmap="viridis",
+                clim=(0.0, colours.top),
+                show_scalar_bar=False,
+                name="colours",
+                reset_camera=False,
+                render=False,
+                ambient=0.55,
+                diffuse=0.5,
+            )
             own = [n for n, s in enumerate(self.drawn) if s.placed.part.id == colours.part]
             for first in own[:1]:
                 self.part_actors[first].SetVisibility(False)
@@ -208,14 +215,10 @@ class SceneView(QWidget):
         return self.plotter.add_mesh(mesh, name=name, reset_camera=False, render=False, **look)
 
     def _draw_part(self, number: int, solid: PrintSolids, total: int) -> None:
-        light = stand_in(
-            self.session.stages.light(solid.own, solid.matrix), max(2_000, MOST_TRIANGLES // max(1, total))
-        )
+        light = stand_in(self.session.stages.light(solid.own, solid.matrix), max(2_000, MOST_TRIANGLES // max(1, total)))
         surface = poly(light)
         smooth = surface.compute_normals(feature_angle=FEATURE_DEG, split_vertices=True, auto_orient_normals=False)
-        actor = self._add(
-            f"part {number}", smooth, color=DAY.part, smooth_shading=True, ambient=0.32, diffuse=0.72, specular=0.0
-        )
+        actor = self._add(f"part {number}", smooth, color=DAY.part, smooth_shading=True, ambient=0.32, diffuse=0.72, specular=0.0)
         self.part_actors.append(actor)
         low, high = (float(z) for z in solid.box_mm[:, 2])
         step = 5.0 if high - low < 120 else 10.0
@@ -225,12 +228,14 @@ class SceneView(QWidget):
             surface["z"] = heights
             lines = surface.contour(levels, scalars="z")
             if lines.n_points:
-                drawn = self._add(f"contours {number}", lines, color=DAY.ink, line_width=1, opacity=0.55, pickable=False,
-                                  show_scalar_bar=False)  # fmt: skip
+                drawn = self._add(
+                    f"contours {number}", lines, color=DAY.ink, line_width=1, opacity=0.55, pickable=False, show_scalar_bar=False
+                )
                 self._contour_actors.append(drawn)
         if solid.supports is not None:
-            posts = self._add(f"supports {number}", poly(solid.supports), color=DAY.post, ambient=0.35, diffuse=0.65,
-                              pickable=False)  # fmt: skip
+            posts = self._add(
+                f"supports {number}", poly(solid.supports), color=DAY.post, ambient=0.35, diffuse=0.65, pickable=False
+            )
             self._support_actors.append(posts)
         for bore in solid.bores:
             centre = np.asarray(bore.entry_mm) - 0.08 * np.asarray(bore.along)
@@ -272,9 +277,7 @@ class SceneView(QWidget):
         if p is not None and shown in (CHAMBERS, *POSES):
             self.inner.show(shown, p, self.part_actors + self._contour_actors)
         self.overlay.labels, self.overlay.told = self.inner.labels, self.inner.told
-        through = (shown == "cups" and p is not None and not p.fineness.light) or (
-            shown in POSES and bool(self.inner.labels)
-        )
+        through = (shown == "cups" and p is not None and not p.fineness.light) or (shown in POSES and bool(self.inner.labels))
         for actor in self.part_actors:
             actor.GetProperty().SetOpacity(SEEN_THROUGH if through else 1.0)
         self._show_supports()
@@ -290,8 +293,18 @@ class SceneView(QWidget):
             for name, (code, colour) in CUP_COLOURS.items():
                 body = filled(cells, code)
                 if body is not None:
-                    self.plotter.add_mesh(body, color=colour, name=f"cups {name}", smooth_shading=True, pickable=False,
-                                          reset_camera=False, render=False, ambient=0.4, diffuse=0.6, opacity=0.85)  # fmt: skip
+                    self.plotter.add_mesh(
+                        body,
+                        color=colour,
+                        name=f"cups {name}",
+                        smooth_shading=True,
+                        pickable=False,
+                        reset_camera=False,
+                        render=False,
+                        ambient=0.4,
+                        diffuse=0.6,
+                        opacity=0.85,
+                    )
         self._later.start()
 
     def _show_supports(self) -> None:
@@ -307,9 +320,7 @@ class SceneView(QWidget):
     def look(self, name: str) -> None:
         """One of the standard views."""
         self.plotter.camera.focal_point = self._centre()
-        level = (
-            abs(VIEWS[name][2]) > 0.9 and VIEWS[name][0] == 0
-        )  # from straight above or below: the plate's back is up
+        level = abs(VIEWS[name][2]) > 0.9 and VIEWS[name][0] == 0  # from straight above or below: the plate's back is up
         up = (0, 1, 0) if level else (0, 0, -1 if self._hanging else 1)
         self.plotter.view_vector(VIEWS[name], viewup=up)
         if self.shows.currentData() == CHAMBERS:

@@ -21,8 +21,10 @@ def told_at(p: Prediction, layer: int, x_mm: float, y_mm: float, picture: LayerP
     if c >= 0:
         body = int(picture.body_of[c - sections.first[layer]]) + 1
         whole = f"body {body} of {picture.bodies}, " if picture.bodies > 1 else ""
-        return (f"{whole}{sections.area_mm2[c]:.1f} mm², outline {sections.perimeter_mm[c]:.1f} mm, peels with "
-                f"{p.loads.part_peel_n[c]:.2f} N")  # fmt: skip
+        return (
+            f"{whole}{sections.area_mm2[c]:.1f} mm², outline {sections.perimeter_mm[c]:.1f} mm, peels with "
+            f"{p.loads.part_peel_n[c]:.2f} N"
+        )
     everything = p.printed.sections
     c = everything.component_at(layer, x_mm, y_mm)
     if c >= 0:

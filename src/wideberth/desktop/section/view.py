@@ -6,17 +6,7 @@ from functools import cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import (
-    QColor,
-    QFontMetricsF,
-    QImage,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QWheelEvent,
-)
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QPushButton, QWidget
 
 from wideberth.core.layers import (
@@ -250,8 +240,12 @@ class SectionView(QWidget):
             spot = self.point_of(tip.x_mm, tip.y_mm)
             painter.drawEllipse(spot, radius, radius)
             if rank < LABELLED_TIPS * self._zoom and np.isfinite(margin[at]):
-                self._say(painter, spot, f"{i + 1} · {load[i]:.2f} N ×{margin[at]:.1f}" if self._zoom > 2 else
-                          f"{i + 1} ×{margin[at]:.1f}", colour)  # fmt: skip
+                self._say(
+                    painter,
+                    spot,
+                    f"{i + 1} · {load[i]:.2f} N ×{margin[at]:.1f}" if self._zoom > 2 else f"{i + 1} ×{margin[at]:.1f}",
+                    colour,
+                )
 
     def _paint_cups(self, painter: QPainter, p: Prediction, k: int) -> None:
         o = p.printed.openings

@@ -75,8 +75,7 @@ class Document(QObject):
         facts = next((f for f in facts_of(section) if f.key == name), None)
         shown = f"{value:g}" if isinstance(value, float) else value if value is not None else "not known"
         self.change(
-            f"set {facts.words} to {shown} {facts.unit}".rstrip() if facts else f"set {key}",
-            replace(self.job, bench=bench),
+            f"set {facts.words} to {shown} {facts.unit}".rstrip() if facts else f"set {key}", replace(self.job, bench=bench)
         )
 
     def use_section(self, section: str, part: object, source: str) -> None:

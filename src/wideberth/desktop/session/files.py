@@ -27,8 +27,17 @@ class Files(QObject):
 
     models_came = Signal(tuple, list)
 
-    def __init__(self, document: Document, selection: Selection, tasks: Tasks, messages: Messages, predicting: Predicting,
-                 cursor: Cursor, stages: Stages, looks: FirstLooks) -> None:  # fmt: skip
+    def __init__(
+        self,
+        document: Document,
+        selection: Selection,
+        tasks: Tasks,
+        messages: Messages,
+        predicting: Predicting,
+        cursor: Cursor,
+        stages: Stages,
+        looks: FirstLooks,
+    ) -> None:
         super().__init__()
         self._document, self._selection, self._tasks, self._messages = document, selection, tasks, messages
         self._predicting, self._cursor, self._stages, self._looks = predicting, cursor, stages, looks

@@ -26,13 +26,7 @@ class Predicting(QObject):
 
     def __init__(self, document: Document, tasks: Tasks, messages: Messages, stages: Stages, looks: FirstLooks) -> None:
         super().__init__()
-        self._document, self._tasks, self._messages, self._stages, self._looks = (
-            document,
-            tasks,
-            messages,
-            stages,
-            looks,
-        )
+        self._document, self._tasks, self._messages, self._stages, self._looks = (document, tasks, messages, stages, looks)
         self.prediction: Prediction | None = None
         self.ghost: Prediction | None = None
         self._settle = self._timer(SETTLE_MS, self._coarse)

@@ -11,18 +11,7 @@ from wideberth.desktop.steps.predict import PredictStep
 from wideberth.desktop.steps.split import SplitStep
 from wideberth.desktop.steps.support import SupportStep
 
-STEPS = (
-    BenchStep,
-    ModelStep,
-    SplitStep,
-    HollowStep,
-    OrientStep,
-    DrainStep,
-    SupportStep,
-    PlateStep,
-    PredictStep,
-    HandoverStep,
-)
+STEPS = (BenchStep, ModelStep, SplitStep, HollowStep, OrientStep, DrainStep, SupportStep, PlateStep, PredictStep, HandoverStep)
 
 __all__ = [
     "STEPS", "BenchStep", "DrainStep", "HandoverStep", "HollowStep", "ModelStep", "OrientStep", "PlateStep", "PredictStep",

@@ -7,16 +7,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QFileDialog
 
-from wideberth.core.handover import (
-    CAUTIONS,
-    DEFERS,
-    GREY_LEVELS,
-    write_html,
-    write_layers,
-    write_pdf,
-    write_plate,
-    write_report,
-)
+from wideberth.core.handover import CAUTIONS, DEFERS, GREY_LEVELS, write_html, write_layers, write_pdf, write_plate, write_report
 from wideberth.core.job import Part
 from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress

@@ -30,9 +30,7 @@ class OrientStep(Step):
         self.box.addWidget(self.gap)
         self.box.addWidget(button("Propose a pose", self._propose, "main"))
         self.box.addWidget(button("As it came", self._reset, "quiet"))
-        self.box.addWidget(
-            label("Turning drops the part's tips: they belong to its pose. Undo brings both back.", "faint")
-        )
+        self.box.addWidget(label("Turning drops the part's tips: they belong to its pose. Undo brings both back.", "faint"))
 
     def show_job(self, part: Part | None) -> None:
         if part is not None:

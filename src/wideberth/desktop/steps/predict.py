@@ -22,9 +22,7 @@ class PredictStep(Step):
         self.text = label("")
         self.box.addWidget(self.text)
         self.box.addWidget(button("Go to the greatest pull", self._pull))
-        self.box.addWidget(
-            button("Propose everything", self._all, "main", "orient, hollow, drain, support and place all parts")
-        )
+        self.box.addWidget(button("Propose everything", self._all, "main", "orient, hollow, drain, support and place all parts"))
 
     def show_job(self, part: Part | None) -> None:
         p = self.session.prediction
@@ -33,20 +31,12 @@ class PredictStep(Step):
             return
         v, t = p.verdict, p.verdict.totals
         lone = sum(not i.supported for i in v.islands)
-        sealed = {
-            c.cup for c in v.cups if c.state == "sealed" and c.peak_suction_n >= self.job.bench.house.quiet_suction_n
-        }
+        sealed = {c.cup for c in v.cups if c.state == "sealed" and c.peak_suction_n >= self.job.bench.house.quiet_suction_n}
         low, high = p.loads.ranges.hold_low, p.loads.ranges.hold_high
-        band = (
-            f", ×{np.nanmin(low):.1f} to ×{np.nanmin(high):.1f} with the bench's ranges"
-            if v.tips and v.hold_margin
-            else ""
-        )
+        band = f", ×{np.nanmin(low):.1f} to ×{np.nanmin(high):.1f} with the bench's ranges" if v.tips and v.hold_margin else ""
         lines = [
             f"{p.loads.layers * p.fineness.layers_as_one} layers, {hours_text(t.seconds)}.",
-            f"Tips hold {margin_text(v.hold_margin)} at {v.hold_z_mm:.1f} mm{band}."
-            if v.tips
-            else "Nothing hangs on tips.",
+            f"Tips hold {margin_text(v.hold_margin)} at {v.hold_z_mm:.1f} mm{band}." if v.tips else "Nothing hangs on tips.",
             f"The plate holds {margin_text(v.plate_margin)} at {v.plate_z_mm:.1f} mm.",
             f"{count(len(v.islands), 'island')}, {lone} without a tip.",
             f"{count(len(sealed), 'sealed cup')} of any weight.",
@@ -61,8 +51,10 @@ class PredictStep(Step):
             told = failure_text(p.loads.failure, p.layer_mm)
             lines.append(f"The weakest tip: {told[0].lower()}{told[1:]}")
         self.text.setText("\n".join(lines))
-        self.reason.setText("All coefficients are bench defaults until prints are logged. They rank and warn; they promise "
-                            f"nothing. Computed in {p.seconds_taken:.1f} s.")  # fmt: skip
+        self.reason.setText(
+            "All coefficients are bench defaults until prints are logged. They rank and warn; they promise "
+            f"nothing. Computed in {p.seconds_taken:.1f} s."
+        )
 
     def _pull(self) -> None:
         if self.session.prediction is not None:

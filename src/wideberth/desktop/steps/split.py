@@ -33,8 +33,9 @@ class SplitStep(Step):
         self.cut_button = button("Cut here", self._cut, "main")
         self.box.addWidget(self.cut_button)
         self.box.addWidget(button("Propose a cut", self._propose))
-        self.box.addWidget(label("Both pieces are capped and stay in the job. Print mating faces upward and glue them before "
-                                 "curing.", "faint"))  # fmt: skip
+        self.box.addWidget(
+            label("Both pieces are capped and stay in the job. Print mating faces upward and glue them before curing.", "faint")
+        )
 
     def show_job(self, part: Part | None) -> None:
         self.cut_button.setEnabled(part is not None)
@@ -42,9 +43,7 @@ class SplitStep(Step):
         if part is None:
             return
         axis = self.axis.currentIndex()
-        extents = (
-            self.session.stages.cut(part).extents_mm if not part.cuts else self.session.stages.scaled(part).extents_mm
-        )
+        extents = self.session.stages.cut(part).extents_mm if not part.cuts else self.session.stages.scaled(part).extents_mm
         self.size.setText(f"{extents[axis]:.1f} mm long that way")
         if not 0 < self.place.value < float(extents[axis]):
             self.place.set_value(round(float(extents[axis]) / 2, 1))

@@ -29,9 +29,7 @@ class SupportStep(Step):
         self.box.addWidget(side_by_side(a, b))
         self.box.addWidget(side_by_side(c, d))
         self.box.addWidget(button("Propose tips", self._propose, "main"))
-        self.box.addWidget(
-            button("Go to the weakest", self._weakest, "", "moves the height cursor to where it decides")
-        )
+        self.box.addWidget(button("Go to the weakest", self._weakest, "", "moves the height cursor to where it decides"))
         self.box.addWidget(button("Take all away", self._clear, "quiet"))
 
     def show_job(self, part: Part | None) -> None:
@@ -42,8 +40,10 @@ class SupportStep(Step):
         p = self.session.prediction
         if p is not None and p.job is self.job and p.verdict.weakest_tip is not None:
             tip, need = p.verdict.tips[p.verdict.weakest_tip], p.need_of(p.verdict.weakest_tip)
-            text = (f"Weakest: tip {p.verdict.weakest_tip + 1}, {tip.diameter_mm:.2f} mm, must hold {tip.worst_load_n:.2f} N and "
-                    f"can hold {tip.margin * tip.worst_load_n:.2f} N ({need.short}).\n\n{text}")  # fmt: skip
+            text = (
+                f"Weakest: tip {p.verdict.weakest_tip + 1}, {tip.diameter_mm:.2f} mm, must hold {tip.worst_load_n:.2f} N and "
+                f"can hold {tip.margin * tip.worst_load_n:.2f} N ({need.short}).\n\n{text}"
+            )
         self.reason.setText(text)
 
     def _propose(self) -> None:

@@ -18,8 +18,9 @@ TRACK_X = 26
 TEXT_X = 46
 
 
-def course_state(step: str, job: Job, prediction: Prediction | None, part: Part | None,
-                 examined: Examined | None = None) -> tuple[str, str]:  # fmt: skip
+def course_state(
+    step: str, job: Job, prediction: Prediction | None, part: Part | None, examined: Examined | None = None
+) -> tuple[str, str]:
     """State (done, open, skipped, look) of a step and its one-line reason."""
     bench = job.bench
     if step == "bench":
@@ -36,9 +37,7 @@ def course_state(step: str, job: Job, prediction: Prediction | None, part: Part 
         if examined is None:
             return "open", f"{part.scale:.3g} × · looking it over"
         bad = sum(f.severity != "note" for f in examined.flaws)
-        return (
-            ("look", f"{part.scale:.3g} × · {count(bad, 'flaw')}") if bad else ("done", f"{part.scale:.3g} × · sound")
-        )
+        return ("look", f"{part.scale:.3g} × · {count(bad, 'flaw')}") if bad else ("done", f"{part.scale:.3g} × · sound")
     if step == "split":
         if codes & {Code.TOO_TALL, Code.OFF_PLATE}:
             return "look", "does not fit"
@@ -54,18 +53,9 @@ def course_state(step: str, job: Job, prediction: Prediction | None, part: Part 
             return "look", count(len(part.holes), "hole") + " · not enough" if part.holes else "a cup without a hole"
         return ("done", count(len(part.holes), "hole")) if part.holes else ("skipped", "no hole needed")
     if step == "support":
-        if codes & {
-            Code.ISLAND,
-            Code.TIP_MARGIN,
-            Code.TIP_MISSES,
-            Code.UNSTEADY,
-            Code.NOTHING_HOLDS,
-            Code.PLATE_MARGIN,
-        }:
+        if codes & {Code.ISLAND, Code.TIP_MARGIN, Code.TIP_MISSES, Code.UNSTEADY, Code.NOTHING_HOLDS, Code.PLATE_MARGIN}:
             return "look", count(len(part.supports.contacts), "tip") + " · not enough"
-        return (
-            ("done", count(len(part.supports.contacts), "tip")) if part.supports else ("skipped", "stands on the plate")
-        )
+        return ("done", count(len(part.supports.contacts), "tip")) if part.supports else ("skipped", "stands on the plate")
     if step == "plate":
         return ("look", "over the edge") if Code.OFF_PLATE in codes else ("done", count(len(job.parts), "part"))
     if step == "predict":

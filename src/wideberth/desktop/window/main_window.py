@@ -126,10 +126,16 @@ class MainWindow(QMainWindow):
 
     def _keys(self) -> None:
         acts = {
-            "Ctrl+O": self.ask_open, "Ctrl+S": self.save, "Ctrl+Shift+S": self.save_as, "Ctrl+Z": self.session.document.undo,
-            "Ctrl+Shift+Z": self.session.document.redo, "F1": self.show_keys, "F6": self._decides, "F7": self._next_finding,
+            "Ctrl+O": self.ask_open,
+            "Ctrl+S": self.save,
+            "Ctrl+Shift+S": self.save_as,
+            "Ctrl+Z": self.session.document.undo,
+            "Ctrl+Shift+Z": self.session.document.redo,
+            "F1": self.show_keys,
+            "F6": self._decides,
+            "F7": self._next_finding,
             "Escape": self.session.tasks.cancel,
-        }  # fmt: skip
+        }
         for keys, act in acts.items():
             QShortcut(QKeySequence(keys), self).activated.connect(act)
 
@@ -192,12 +198,8 @@ class MainWindow(QMainWindow):
         box.open()
 
     def show_keys(self) -> None:
-        lines = "".join(
-            f"<tr><td style='padding-right:16px'><b>{keys}</b></td><td>{what}</td></tr>" for keys, what in KEYS
-        )
-        box = QMessageBox(
-            QMessageBox.Icon.NoIcon, "Keys", f"<table>{lines}</table>", QMessageBox.StandardButton.Ok, self
-        )
+        lines = "".join(f"<tr><td style='padding-right:16px'><b>{keys}</b></td><td>{what}</td></tr>" for keys, what in KEYS)
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Keys", f"<table>{lines}</table>", QMessageBox.StandardButton.Ok, self)
         box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         box.open()
 

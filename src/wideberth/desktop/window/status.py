@@ -64,15 +64,11 @@ class StatusLine(QWidget):
         self.redo.setEnabled(history.redo_label is not None)
         self.save.setEnabled(self._session.has_parts)
         name = self._session.document.path.name if self._session.document.path else "not saved yet"
-        self.state.setText(
-            name if self._session.document.is_saved or not self._session.document.path else f"{name}, changed"
-        )
+        self.state.setText(name if self._session.document.is_saved or not self._session.document.path else f"{name}, changed")
 
     def say(self, text: str) -> None:
         """A word that fades."""
-        self.word.setText(
-            self.word.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, max(120, self.word.width()))
-        )
+        self.word.setText(self.word.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, max(120, self.word.width())))
         self.word.setToolTip(text)
         self._forget.start(WORD_MS)
 

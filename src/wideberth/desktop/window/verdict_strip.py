@@ -37,36 +37,78 @@ def readings(prediction: Prediction) -> list[Reading]:
     by_tip = v.hold_margin is not None and hold == v.hold_margin
     z = v.hold_z_mm if by_tip else v.plate_z_mm
     holder = f"tip {v.weakest_tip + 1}" if by_tip and v.weakest_tip is not None else "a piece" if by_tip else "plate"
-    why = ("the least of capacity over load, of every tip at its worst layer, and of the plate with its edge moment; "
-           "below ×1 it lets go, to ×1.5 it is doubtful; the range is that of the coefficients")  # fmt: skip
+    why = (
+        "the least of capacity over load, of every tip at its worst layer, and of the plate with its edge moment; "
+        "below ×1 it lets go, to ×1.5 it is doubtful; the range is that of the coefficients"
+    )
     held = f"hold {_range(prediction, by_tip)}· {holder}, {z:.1f} mm"
     suction_at = f"greatest suction · {v.suction_z_mm:.1f} mm" if v.suction_n > 0 else "no cup closes on the film"
     price = "not priced" if t.price is None else money_text(t.price, t.currency)
     return [
-        Reading(margin_text(hold), held if hold is not None else "nothing stands yet",
-                is_weak(hold, prediction.job.bench.house), z, why, "hold"),
-        Reading(f"{v.pull_n:.1f} N", f"greatest pull · {v.pull_z_mm:.1f} mm", False, v.pull_z_mm,
-                "peel of all components and suction of all cups of a layer, base and supports included", "pull"),
-        Reading(f"{v.suction_n:.1f} N", suction_at, v.suction_n > 10, v.suction_z_mm,
-                "area of the openings times what holes and the model's own narrow ways leave of the lift's pressure", "suction"),
-        Reading(f"{v.trapped_ml:.1f} mL", "trapped when done", v.trapped_ml > 0.05, None,
-                "voids of the part with no way out once it is off the plate and its supports are off", "trapped"),
-        Reading(hours_text(t.seconds), duration_range_text(t.seconds_low, t.seconds_high), False, None,
-                "waits, exposure and motion of every layer; the range is the bench's until prints are logged", "time"),
-        Reading(f"{t.resin_ml:.1f} mL", f"resin · {t.support_ml:.1f} supports", False, None,
-                "part, supports, base, and a skin that clings to the wetted surface", "resin"),
-        Reading(price, "resin" if t.price is not None else "resin has no price", False, None,
-                "resin at its price per litre; film, screen, labour and failures are not in it", "price"),
-    ]  # fmt: skip
+        Reading(
+            margin_text(hold),
+            held if hold is not None else "nothing stands yet",
+            is_weak(hold, prediction.job.bench.house),
+            z,
+            why,
+            "hold",
+        ),
+        Reading(
+            f"{v.pull_n:.1f} N",
+            f"greatest pull · {v.pull_z_mm:.1f} mm",
+            False,
+            v.pull_z_mm,
+            "peel of all components and suction of all cups of a layer, base and supports included",
+            "pull",
+        ),
+        Reading(
+            f"{v.suction_n:.1f} N",
+            suction_at,
+            v.suction_n > 10,
+            v.suction_z_mm,
+            "area of the openings times what holes and the model's own narrow ways leave of the lift's pressure",
+            "suction",
+        ),
+        Reading(
+            f"{v.trapped_ml:.1f} mL",
+            "trapped when done",
+            v.trapped_ml > 0.05,
+            None,
+            "voids of the part with no way out once it is off the plate and its supports are off",
+            "trapped",
+        ),
+        Reading(
+            hours_text(t.seconds),
+            duration_range_text(t.seconds_low, t.seconds_high),
+            False,
+            None,
+            "waits, exposure and motion of every layer; the range is the bench's until prints are logged",
+            "time",
+        ),
+        Reading(
+            f"{t.resin_ml:.1f} mL",
+            f"resin · {t.support_ml:.1f} supports",
+            False,
+            None,
+            "part, supports, base, and a skin that clings to the wetted surface",
+            "resin",
+        ),
+        Reading(
+            price,
+            "resin" if t.price is not None else "resin has no price",
+            False,
+            None,
+            "resin at its price per litre; film, screen, labour and failures are not in it",
+            "price",
+        ),
+    ]
 
 
 def _range(prediction: Prediction, by_tip: bool) -> str:
     """The weakest margin's range, by the ranges of the coefficients, at the layer where it is weakest."""
     loads, v = prediction.loads, prediction.verdict
     layer = min(int((v.hold_z_mm if by_tip else v.plate_z_mm) / prediction.layer_mm), loads.layers - 1)
-    low, high = (
-        (loads.ranges.hold_low, loads.ranges.hold_high) if by_tip else (loads.ranges.plate_low, loads.ranges.plate_high)
-    )
+    low, high = (loads.ranges.hold_low, loads.ranges.hold_high) if by_tip else (loads.ranges.plate_low, loads.ranges.plate_high)
     if not (math.isfinite(low[layer]) and math.isfinite(high[layer])):
         return ""  # what hangs on nothing has no range
     return f"{low[layer]:.1f} to {high[layer]:.1f} "

@@ -45,9 +45,7 @@ def sides(open_y, open_x, cell):
         for i in range(columns + 1):
             through_x[j, i] = open_x[i, j] > LEAST_OPEN
         for i in range(columns):
-            touched[j, i] = (
-                open_y[j, i] < whole or open_y[j + 1, i] < whole or open_x[i, j] < whole or open_x[i + 1, j] < whole
-            )
+            touched[j, i] = open_y[j, i] < whole or open_y[j + 1, i] < whole or open_x[i, j] < whole or open_x[i + 1, j] < whole
     return touched, through_y, through_x
 
 
@@ -109,10 +107,13 @@ def flood(source, through_y, through_x, void):
             k, rest = n // (rows * columns), n % (rows * columns)
             j, i = rest // columns, rest % columns
             edge = (
-                (j > 0 and source[k, j - 1, i] < 0) or (j + 1 < rows and source[k, j + 1, i] < 0)
-                or (i > 0 and source[k, j, i - 1] < 0) or (i + 1 < columns and source[k, j, i + 1] < 0)
-                or (k > 0 and source[k - 1, j, i] < 0) or (k + 1 < levels and source[k + 1, j, i] < 0)
-            )  # fmt: skip
+                (j > 0 and source[k, j - 1, i] < 0)
+                or (j + 1 < rows and source[k, j + 1, i] < 0)
+                or (i > 0 and source[k, j, i - 1] < 0)
+                or (i + 1 < columns and source[k, j, i + 1] < 0)
+                or (k > 0 and source[k - 1, j, i] < 0)
+                or (k + 1 < levels and source[k + 1, j, i] < 0)
+            )
             if edge:
                 queue[tail] = n
                 tail += 1

@@ -82,12 +82,7 @@ def spill_levels(cells, index, shape, height, free, mouth_start, mouth_cells, mo
         k, rest = at // (ny * nx), at % (ny * nx)
         j, i = rest // nx, rest % nx
         for way in range(6):
-            if (
-                (way == 0 and i == nx - 1)
-                or (way == 1 and i == 0)
-                or (way == 2 and j == ny - 1)
-                or (way == 3 and j == 0)
-            ):
+            if (way == 0 and i == nx - 1) or (way == 1 and i == 0) or (way == 2 and j == ny - 1) or (way == 3 and j == 0):
                 continue
             if (way == 4 and k == nz - 1) or (way == 5 and k == 0):
                 continue

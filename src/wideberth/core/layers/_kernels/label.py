@@ -124,9 +124,7 @@ def perimeters(offsets, x0, x1, label, count, ny, nz, dy):
 @njit(cache=True, nogil=True)
 def links(offsets, x0, x1, label, ny, nz, count):
     """Pairs (component, component of the layer below) that overlap in rows j - 1, j or j + 1; repeats left in."""
-    most = (
-        6 * x0.size + 1
-    )  # each of three merges emits a pair a step, and a merge of two rows has as many steps as runs
+    most = 6 * x0.size + 1  # each of three merges emits a pair a step, and a merge of two rows has as many steps as runs
     upper, lower = np.empty(most, np.int32), np.empty(most, np.int32)
     latest = np.full(count, -1, np.int32)
     n = 0

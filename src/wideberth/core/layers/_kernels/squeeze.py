@@ -61,8 +61,27 @@ def _along_column(col_offsets, col_y0, col_y1, ray, y):
 
 
 @njit(cache=True, nogil=True)
-def squeeze(offsets, x0, x1, label, c, k, ny, y_first, dy, row_lo, row_hi, x_lo, x_hi, stride, col_offsets, col_y0, col_y1,
-            columns, col_first):  # fmt: skip
+def squeeze(
+    offsets,
+    x0,
+    x1,
+    label,
+    c,
+    k,
+    ny,
+    y_first,
+    dy,
+    row_lo,
+    row_hi,
+    x_lo,
+    x_hi,
+    stride,
+    col_offsets,
+    col_y0,
+    col_y1,
+    columns,
+    col_first,
+):
     """Integral of u [length⁴] over component c of layer k, on square cells of `stride` rows.
 
     Nodes lie where rows cross columns. The boundary lies between the nodes: a link of length θ·h to it puts 1/θ on the diagonal

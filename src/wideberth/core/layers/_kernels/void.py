@@ -128,8 +128,7 @@ def _join_layers(parent, volume, x0, x1, a, a_end, b, b_end):
 
 
 @njit(cache=True, nogil=True)
-def gather_openings(offsets, x0, x1, ny, nz, y0, dy, opening, oldest, set_volume, cut_offsets, cut_x1,
-                    cut_opening, cut_oldest):  # fmt: skip
+def gather_openings(offsets, x0, x1, ny, nz, y0, dy, opening, oldest, set_volume, cut_offsets, cut_x1, cut_opening, cut_oldest):
     """Openings in the plugged sweep, with what the cut sweep says of the same spot.
 
     Openings are closed in within their layer; those whose set (0) is joined with outside through earlier layers are told too.

@@ -14,8 +14,7 @@ def _offered(at, k, j, i, f, points, faces, normals, low, step, reach, far, face
     """Offer a face to a node: kept when it is nearer than what the node has. True when it was kept."""
     px, py, pz = low[0] + i * step, low[1] + j * step, low[2] + k * step
     a = faces[f, 0]
-    upright = abs(normals[f, 0] * (px - points[a, 0]) + normals[f, 1] * (py - points[a, 1])
-                  + normals[f, 2] * (pz - points[a, 2]))  # fmt: skip
+    upright = abs(normals[f, 0] * (px - points[a, 0]) + normals[f, 1] * (py - points[a, 1]) + normals[f, 2] * (pz - points[a, 2]))
     if upright >= far[at]:
         return False
     qx, qy, qz = foot_on(px, py, pz, points, a, faces[f, 1], faces[f, 2])

@@ -64,8 +64,18 @@ def first_hits(points, faces, low, cell, nx, ny, nz, start, held, spots, along, 
             c = (at[2] * ny + at[1]) * nx + at[0]
             for h in range(start[c], start[c + 1]):
                 f = held[h]
-                t = _meets(points, faces[f, 0], faces[f, 1], faces[f, 2], spots[s, 0], spots[s, 1], spots[s, 2],
-                           along[s, 0], along[s, 1], along[s, 2])  # fmt: skip
+                t = _meets(
+                    points,
+                    faces[f, 0],
+                    faces[f, 1],
+                    faces[f, 2],
+                    spots[s, 0],
+                    spots[s, 1],
+                    spots[s, 2],
+                    along[s, 0],
+                    along[s, 1],
+                    along[s, 2],
+                )
                 if least < t < best:
                     best = t
             k = 0

@@ -38,8 +38,16 @@ def standing(of: Standing, _: Progress) -> PartSolids:
     matrix, box_mm = set_down(of.outer, of.pose)
     drills = drills_mesh(of.drilled)
     return PartSolids(
-        of.outer, of.chambers, of.cavity, matrix, box_mm, drills.transformed(matrix) if drills is not None else None,
+        of.outer,
+        of.chambers,
+        of.cavity,
+        matrix,
+        box_mm,
+        drills.transformed(matrix) if drills is not None else None,
         of.scaffold,
         tuple(bore_of(d, matrix, number, id) for number, (d, id) in enumerate(zip(of.drilled, of.holes, strict=True))),
-        touches(of.supports, of.settings, 0, 0.0, 0.0), of.left_out, of.bars, of.gussets,
-    )  # fmt: skip
+        touches(of.supports, of.settings, 0, 0.0, 0.0),
+        of.left_out,
+        of.bars,
+        of.gussets,
+    )

@@ -36,7 +36,7 @@ def turned_solids(of: Turning, _: Progress) -> PartSolids:
     bores = tuple(
         replace(b, entry_mm=along(b.entry_mm), outer_mm=along(b.outer_mm), inner_mm=along(b.inner_mm), along=along(b.along))
         for b in own.bores
-    )  # fmt: skip
+    )
     touched = []
     for t in own.touches:
         x, y = along((t.x_mm, t.y_mm, 0.0))[:2]
@@ -49,6 +49,12 @@ def turned_solids(of: Turning, _: Progress) -> PartSolids:
     points = own.outer.points if own.outer.used.all() else own.outer.points[own.outer.used]
     placed = points @ matrix[:3, :3].T
     return replace(
-        own, matrix=matrix @ own.matrix, box_mm=np.array([placed.min(axis=0), placed.max(axis=0)]), drills=moved(own.drills),
-        supports=moved(own.supports), bores=bores, touches=tuple(touched), left_out=tuple(left_out),
-    )  # fmt: skip
+        own,
+        matrix=matrix @ own.matrix,
+        box_mm=np.array([placed.min(axis=0), placed.max(axis=0)]),
+        drills=moved(own.drills),
+        supports=moved(own.supports),
+        bores=bores,
+        touches=tuple(touched),
+        left_out=tuple(left_out),
+    )

@@ -30,8 +30,7 @@ class ChambersLeaf(Leaf):
         show = self._session.sight.show_wanted.emit
         box.addWidget(button("Show chambers, cut open", lambda: show("chambers")))
         self.poses = {
-            name: button("", lambda n=name: show(n), "", "shows the liquid in the part")
-            for name in ("hanging", "side", "best")
+            name: button("", lambda n=name: show(n), "", "shows the liquid in the part") for name in ("hanging", "side", "best")
         }
         for made in self.poses.values():
             box.addWidget(made)
@@ -72,8 +71,10 @@ class ChambersLeaf(Leaf):
                 f"Best pose: {hold_words(drained.best.down, part.pose.rotation)}; it runs out in {minutes(drained.seconds)}."
             )
         if drained.lit is not None:
-            lines.append(f"Light reaches {1 - drained.lit.dark_share:.0%} of the inner walls as it turns; "
-                         f"{drained.lit.dark_mm2 / 100:.0f} cm² stay dark.")  # fmt: skip
+            lines.append(
+                f"Light reaches {1 - drained.lit.dark_share:.0%} of the inner walls as it turns; "
+                f"{drained.lit.dark_mm2 / 100:.0f} cm² stay dark."
+            )
         lines.append(
             "Solvent must reach every chamber: turn it over and over in both baths. The resin's safety data sheet comes first."
         )

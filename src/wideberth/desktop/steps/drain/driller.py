@@ -73,9 +73,7 @@ class Driller(Tool):
         if old is not None:
             diameter, shape = old.diameter_mm, (old.outline, old.taper_deg, old.margin_mm)
         try:
-            job = hole_on_plate(
-                session.job, part, session.stages, spot_mm, diameter, "set by hand", *shape, instead_of=moving
-            )
+            job = hole_on_plate(session.job, part, session.stages, spot_mm, diameter, "set by hand", *shape, instead_of=moving)
         except WideBerthError as error:
             session.messages.warn(error.text)
             return

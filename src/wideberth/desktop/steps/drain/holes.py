@@ -57,10 +57,7 @@ class HolesLeaf(Leaf):
         self.told = label("")
         box.addWidget(self.told)
         self.move_button = button("Move", self._move, "", "then click where it is to go")
-        close, close_all = (
-            button("Close it", self._remove, "quiet"),
-            button("All", self._clear, "quiet", "close all holes"),
-        )
+        close, close_all = (button("Close it", self._remove, "quiet"), button("All", self._clear, "quiet", "close all holes"))
         box.addWidget(side_by_side(self.move_button, close, close_all))
         box.addStretch(1)
         self._session.sight.tool_changed.connect(lambda: self.place.setChecked(self._driller.in_hand))

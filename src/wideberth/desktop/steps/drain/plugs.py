@@ -28,9 +28,7 @@ class PlugsLeaf(Leaf):
         box.addWidget(self.clearance)
         self.told = label("")
         box.addWidget(self.told)
-        self.print_them = button(
-            "Print them on this plate", self._print, "main", "as parts beside the others, arranged anew"
-        )
+        self.print_them = button("Print them on this plate", self._print, "main", "as parts beside the others, arranged anew")
         self.export = button("Export as STL…", self._export)
         box.addWidget(self.print_them)
         box.addWidget(self.export)

@@ -82,8 +82,10 @@ class PaysLeaf(Leaf):
         for column, (way, head_text) in enumerate(zip(WAYS, HEADS, strict=True), 1):
             self._show_way(column, head_text, ways[way])
         currency = self._session.job.bench.resin.currency
-        notes = [f"Each alone on the plate, coarse, with the holes it would get. Price in {currency}; trapped: what stays "
-                 "in the best pose; gives: how far suction bends the wall."]  # fmt: skip
+        notes = [
+            f"Each alone on the plate, coarse, with the holes it would get. Price in {currency}; trapped: what stays "
+            "in the best pose; gives: how far suction bends the wall."
+        ]
         notes += [f"{c.name}: {c.why}." for c in proposal.candidates[1:] if c.why]
         self.notes.setText("\n".join(notes))
 

@@ -86,12 +86,7 @@ class PlacesLeaf(Leaf):
     def _point_out(self, row: int) -> None:
         """Ring the place in the 3D view."""
         p = self._session.prediction
-        if (
-            p is None
-            or self._shown is None
-            or self._shown.shell is None
-            or not 0 <= row < len(self._shown.shell.thicker)
-        ):
+        if p is None or self._shown is None or self._shown.shell is None or not 0 <= row < len(self._shown.shell.thicker):
             return
         solids = p.solids_of(self._session.selection.part)
         if solids is None:

@@ -23,8 +23,14 @@ class ShellLeaf(Leaf):
     def build(self) -> None:
         box = self.box
         self.wall = NumberField("Wall", "mm", 0.4, 20, 0.1)
-        self.passage = NumberField("Least passage", "mm", 0, 20, 0.25, "ways inside that are narrower are filled; inner corners "
-                                   "are rounded to half of it")  # fmt: skip
+        self.passage = NumberField(
+            "Least passage",
+            "mm",
+            0,
+            20,
+            0.25,
+            "ways inside that are narrower are filled; inner corners are rounded to half of it",
+        )
         self.wall.entered.connect(lambda wall: self._set(replace(self._wanted(), wall_mm=wall)))
         self.passage.entered.connect(lambda width: self._change(passage_mm=width))
         box.addWidget(side_by_side(self.wall, self.passage))
@@ -45,8 +51,13 @@ class ShellLeaf(Leaf):
         box.addWidget(button("Keep it solid", self._solid, "quiet"))
         self.told = label("")
         box.addWidget(self.told)
-        box.addWidget(label("Before or after supports makes no difference here: posts never stand in a chamber. A hollow part "
-                            "needs drain holes.", "faint"))  # fmt: skip
+        box.addWidget(
+            label(
+                "Before or after supports makes no difference here: posts never stand in a chamber. A hollow part "
+                "needs drain holes.",
+                "faint",
+            )
+        )
         box.addStretch(1)
         self._shown: Part | None = None
 
@@ -74,9 +85,7 @@ class ShellLeaf(Leaf):
         self.told.setText(self._what_came_out(part))
 
     def _wanted(self) -> Shell:
-        return (
-            self._shown.shell if self._shown is not None and self._shown.shell else usual_shell(self._session.job.bench)
-        )
+        return self._shown.shell if self._shown is not None and self._shown.shell else usual_shell(self._session.job.bench)
 
     def _what_came_out(self, part: Part | None) -> str:
         p = self._session.prediction
@@ -90,17 +99,17 @@ class ShellLeaf(Leaf):
         volumes = ", ".join(f"{c.volume_mm3 / 1000:.1f} mL" for c in solid.chambers[:4])
         lines = [f"{count(len(solid.chambers), 'chamber')}: {volumes}."]
         if solid.bars is not None:
-            lines.append(
-                f"Bars of {solid.bars.bar_mm:.2f} mm take {solid.bars.share:.1%}, {solid.bars.cell_mm:.0f} mm apart."
-            )
+            lines.append(f"Bars of {solid.bars.bar_mm:.2f} mm take {solid.bars.share:.1%}, {solid.bars.cell_mm:.0f} mm apart.")
         if solid.gussets is not None:
             lines.append(_carried(solid.gussets))
         drained = p.drainage_of(self._session.selection.part)
         if drained is not None and drained.wall is not None:
             wall = drained.wall
             filled = f"; {wall.filled:.0%} lie deeper, filled on purpose" if wall.filled > 0.005 else ""
-            lines.append(f"Wall measured: {wall.median_mm:.2f} mm, thinnest {wall.thinnest_mm:.2f}; {wall.within:.1%} within "
-                         f"0.1 mm of what was asked{filled}.")  # fmt: skip
+            lines.append(
+                f"Wall measured: {wall.median_mm:.2f} mm, thinnest {wall.thinnest_mm:.2f}; {wall.within:.1%} within "
+                f"0.1 mm of what was asked{filled}."
+            )
         lines.append(f"Measured at nodes {self._session.stages.hollowed(part).step_mm:.2f} mm apart.")
         return "\n".join(lines)
 

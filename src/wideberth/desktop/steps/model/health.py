@@ -85,9 +85,7 @@ class HealthLeaf(Leaf):
         box.addWidget(self.advice)
         self.done = label("", "faint")
         box.addWidget(self.done)
-        self.pitch = NumberField(
-            "Spacing of a rebuild", "mm", 0, 5, 0.05, "0 for one that fits; walls finer than it get lost"
-        )
+        self.pitch = NumberField("Spacing of a rebuild", "mm", 0, 5, 0.05, "0 for one that fits; walls finer than it get lost")
         self.pitch.set_value(0.0)
         self.rebuild = button("Rebuild", self._rebuild, "quiet", "one closed surface round all that is inside, by rays")
         self.undo = button("As it came", self._as_it_came, "quiet", "take all repairs back")
@@ -107,12 +105,7 @@ class HealthLeaf(Leaf):
 
     def _colour(self, wanted: bool) -> None:
         """Colour the chosen part by its walls, measured off the interface thread."""
-        p, id, stages, sight = (
-            self._session.prediction,
-            self._session.selection.part,
-            self._session.stages,
-            self._session.sight,
-        )
+        p, id, stages, sight = (self._session.prediction, self._session.selection.part, self._session.stages, self._session.sight)
         solid = None if p is None else p.solids_of(id)
         if not wanted or solid is None:
             sight.colour(None)

@@ -35,9 +35,7 @@ class KitLeaf(Leaf):
         self.count = NumberField("How many", "", 1, 200, 1)
         self.count.entered.connect(self._count)
         box.addWidget(self.count)
-        twin = button(
-            "Add its mirror twin", self._twin, "", "a mirrored copy; it follows the part with holes and supports"
-        )
+        twin = button("Add its mirror twin", self._twin, "", "a mirrored copy; it follows the part with holes and supports")
         box.addWidget(twin)
         self.linked = QCheckBox("one scale for the whole kit")
         self.linked.clicked.connect(self._link)
@@ -61,8 +59,11 @@ class KitLeaf(Leaf):
         self.linked.setChecked(job.linked)
         placements = [p for plate in job.plates for p in plate.placements]
         mirrored, prints = sum(p.mirrored for p in placements), len(placements)
-        self.whole.setText(f"{len(job.parts)} part{'s' if len(job.parts) != 1 else ''}, {prints} to print"
-                           + (f", {mirrored} of them mirrored" if mirrored else "") + ".")  # fmt: skip
+        self.whole.setText(
+            f"{len(job.parts)} part{'s' if len(job.parts) != 1 else ''}, {prints} to print"
+            + (f", {mirrored} of them mirrored" if mirrored else "")
+            + "."
+        )
 
     def _rename(self) -> None:
         part, name = self._step.part, self.name.text().strip()
@@ -87,9 +88,7 @@ class KitLeaf(Leaf):
         part = self._step.part
         if part is not None:
             job, apart = self._step.job, self._step.job.bench.house.apart_mm
-            self._grow(
-                f"{int(value)} of {part.name}", lambda: with_count(job, part.id, int(value), self._size(part), apart)
-            )
+            self._grow(f"{int(value)} of {part.name}", lambda: with_count(job, part.id, int(value), self._size(part), apart))
 
     def _twin(self) -> None:
         part = self._step.part

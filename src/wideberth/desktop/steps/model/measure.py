@@ -33,9 +33,7 @@ class MeasureLeaf(Leaf):
         box.addWidget(side_by_side(*order[2:]))
         self.result = label("")
         box.addWidget(self.result)
-        self.should = NumberField(
-            "It should be", "mm", 0.01, 5000, 0.1, "scales the part so that the measure comes out so"
-        )
+        self.should = NumberField("It should be", "mm", 0.01, 5000, 0.1, "scales the part so that the measure comes out so")
         self.should.entered.connect(self._bring)
         box.addWidget(self.should)
         box.addStretch(1)

@@ -19,8 +19,7 @@ class SizeLeaf(Leaf):
         self.scale = NumberField("Scale", "", 1e-4, 1e4, 0.05, "a factor, or arithmetic such as 12/8")
         self.scale.entered.connect(self._scale)
         self.sides = [
-            NumberField(name, "mm", 0.01, 5000, 1, "mm; `3 in` is understood")
-            for name in ("along x", "along y", "along z")
+            NumberField(name, "mm", 0.01, 5000, 1, "mm; `3 in` is understood") for name in ("along x", "along y", "along z")
         ]
         for axis, field in enumerate(self.sides):
             field.entered.connect(lambda value, a=axis: self._side(a, value))
@@ -35,9 +34,7 @@ class SizeLeaf(Leaf):
         self.wanted.set_value(8.0)
         box.addWidget(side_by_side(self.was, self.wanted))
         box.addWidget(button("Bring to that scale", self._to_scale, "quiet"))
-        inches = button(
-            "It was in inches", lambda: self._scale(self._now * MM_PER_INCH), "quiet", f"scale by {MM_PER_INCH}"
-        )
+        inches = button("It was in inches", lambda: self._scale(self._now * MM_PER_INCH), "quiet", f"scale by {MM_PER_INCH}")
         mirror = button("Mirror", self._mirror, "quiet", "left and right exchanged, across x")
         box.addWidget(side_by_side(inches, mirror))
         self.linked = label("", "faint")

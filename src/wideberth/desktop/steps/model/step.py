@@ -26,9 +26,7 @@ class ModelStep(LeavedStep):
     why = "load it, look at its health, bring it to size"
 
     def build(self) -> None:
-        self.box.addWidget(
-            button("Open models…", self._open, "main", "STL, OBJ, PLY, 3MF, or a zip of them; or drop them here")
-        )
+        self.box.addWidget(button("Open models…", self._open, "main", "STL, OBJ, PLY, 3MF, or a zip of them; or drop them here"))
         self.examiner, self.measuring = Examiner(self.session), Measuring(self.session)
         self.unit_question = UnitQuestion(self.session)
         self.box.addWidget(self.unit_question)
