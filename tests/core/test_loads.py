@@ -20,7 +20,7 @@ from wideberth.core.loads import (
     tip_capacity_n,
     tip_stiffness,
 )
-from wideberth.core.loads._kernels import share_pulls
+from wideberth.core.loads._kernels import Pulled, Springs, share_pulls
 from wideberth.core.verdict import judge
 
 
@@ -204,29 +204,11 @@ def test_shares_agree_with_plain_numpy_on_random_groups() -> None:
         n, m = int(chance.integers(3, 9)), int(chance.integers(1, 4))
         x, y, k = chance.uniform(-20, 20, n), chance.uniform(-20, 20, n), chance.uniform(50, 200, n)
         px, py, f = chance.uniform(-15, 15, m), chance.uniform(-15, 15, m), chance.uniform(1, 20, m)
-        none = np.empty(0)
         by_cause = np.stack((0.3 * f, 0.7 * f), axis=1)
-        shared, _, unheld, _, _, _ = share_pulls(
-            1,
-            np.array([0, m]),
-            px,
-            py,
-            by_cause,
-            np.zeros(m, np.int64),
-            x,
-            y,
-            k,
-            np.ones(n),
-            np.full(n, np.inf),
-            np.full(n, 9),
-            np.zeros((1, n), np.int32),
-            none,
-            none,
-            none,
-            none,
-            np.empty(0, np.int64),
-            np.zeros((1, 0), np.int32),
-        )
+        pulls = Pulled(np.array([0, m]), px, py, by_cause, np.zeros(m, np.int64))
+        none, columns = np.zeros(n), np.arange(n)
+        springs = Springs(x, y, k, none, np.ones(n), np.full(n, np.inf), none, columns, np.zeros((1, n), np.int32))
+        shared, _, unheld, _, _ = share_pulls(1, pulls, springs, n, np.full(n, 9))
         load = shared.sum(axis=2)
         assert shared[0, :, 0] == pytest.approx(0.3 * load[0])
         cx, cy = (k * x).sum() / k.sum(), (k * y).sum() / k.sum()

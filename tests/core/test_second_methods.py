@@ -32,7 +32,7 @@ from wideberth.core.layers import (
     squeeze_with_supports,
 )
 from wideberth.core.loads import hole_resistance
-from wideberth.core.loads._kernels import through_holes
+from wideberth.core.loads._kernels import HolesAt, Openings, through_holes
 from wideberth.core.loads.necks import _principal, necks
 from wideberth.core.model import hits
 from wideberth.core.orient import Pose, turned_xyz
@@ -130,23 +130,11 @@ def through(wanted, mouths, resistances, viscosity: float = 1.0):  # type: ignor
     holes = len(mouths)
     sets = np.array([[s for m in mouths for s in m]], np.int64).reshape(1, 2 * holes)
     low, none = np.full(holes, 5.0), np.zeros(holes)
-    pa, vents, _, in_air = through_holes(
-        np.array([0, len(wanted)]),
-        np.arange(1, len(wanted) + 1),
-        np.ones(len(wanted), bool),
-        np.asarray(wanted, float),
-        sets,
-        np.asarray(resistances, float)[:, None],
-        none,
-        low,
-        low - 9,
-        low - 8,
-        np.array([viscosity]),
-        np.array([6.0]),
-        25.0,
-        60_000.0,
-        holes,
+    openings = Openings(
+        np.array([0, len(wanted)]), np.arange(1, len(wanted) + 1), np.ones(len(wanted), bool), np.asarray(wanted, float)
     )
+    at = HolesAt(sets, np.asarray(resistances, float)[:, None], none, low, low - 9, low - 8, holes)
+    pa, vents, _, in_air = through_holes(openings, at, np.array([viscosity]), np.array([6.0]), 25.0, 60_000.0)
     return pa, vents, in_air
 
 

@@ -57,13 +57,12 @@ def necks(
     asked = (part.layer % stride == 0) | (part.area_mm2 < NARROWS * below_area)
     tipped = np.zeros(part.count, bool)
     tipped[held[held >= 0]] = True
-    own = [np.bincount(component, w, part.count) for w in (force_n, force_n * x_mm, force_n * y_mm)]
-    links = np.searchsorted(part.upper, np.arange(part.count + 1))
-    return Necks(
-        *kernels.neck_stresses(
-            part.first, links, part.lower, part.area_mm2, part.x_mm, part.y_mm, _principal(part), asked, tipped, *own
-        )
+    own = np.stack([np.bincount(component, w, part.count) for w in (force_n, force_n * x_mm, force_n * y_mm)])
+    links = kernels.Links(part.first, np.searchsorted(part.upper, np.arange(part.count + 1)), part.lower)
+    stress, pull, moment, peeling = kernels.neck_stresses(
+        links, part.area_mm2, part.x_mm, part.y_mm, _principal(part), asked, tipped, own
     )
+    return Necks(stress, pull, moment, peeling.astype(np.int64))
 
 
 def _principal(part: Sections) -> NDArray[np.float64]:

@@ -68,46 +68,46 @@ def share(
         to follow what happens then; left out, every tip holds whatever it must. gone : (tips,) layer from which a tip holds
         nothing.
     """
-    modulus, strength = bench.resin.green_modulus_mpa, bench.resin.green_strength_mpa
-    tips = len(printed.touches)
-    patches = plate_patches(sections, modulus)
-    first = np.searchsorted(pulls.layer, np.arange(sections.layers + 1))
-    body = connected.tracked[:, : holders.count].copy()
-    for h in range(holders.count):
-        for earlier in np.flatnonzero(holders.tip[:h] == holders.tip[h]):
-            body[body[:, h] == body[:, earlier], h] = -1
-    held = [printed.touches[t] for t in holders.tip]
+    tips, first = len(printed.touches), np.searchsorted(pulls.layer, np.arange(sections.layers + 1))
     most = np.full(tips, np.inf) if capacity_n is None else capacity_n
-    until = np.full(tips, NEVER) if gone is None else gone
-    load, stress, unheld, unsteady, holder, failed = kernels.share_pulls(
-        sections.layers,
-        first,
-        pulls.x_mm,
-        pulls.y_mm,
-        pulls.force_n,
-        connected.root[pulls.component],
-        np.array([t.x_mm for t in held]),
-        np.array([t.y_mm for t in held]),
-        np.array([tip_stiffness(t, modulus) for t in held]),
-        np.array([strength * np.pi * t.diameter_mm**3 / 32 for t in held]),
-        most[holders.tip],
-        until[holders.tip],
-        body,
-        patches.x_mm,
-        patches.y_mm,
-        patches.area_mm2,
-        patches.stiffness_n_per_mm,
-        patches.component,
-        np.ascontiguousarray(connected.tracked[:, holders.count :]),
-    )
+    springs = _springs(printed, bench, sections, connected, holders, most)
+    until = np.full(len(springs.x_mm), NEVER)
+    if gone is not None:
+        until[: holders.count] = gone[holders.tip]
+    pulled = kernels.Pulled(first, pulls.x_mm, pulls.y_mm, pulls.force_n, connected.root[pulls.component])
+    load, stress, unheld, unsteady, holder = kernels.share_pulls(sections.layers, pulled, springs, holders.count, until)
     by_tip = np.zeros((sections.layers, tips, len(CAUSES)))
     by_tip[:, holders.tip[:tips]] = load[:, :tips]
     for h in range(tips, holders.count):
         by_tip[:, holders.tip[h]] += load[:, h]
     let_go = np.full(tips, NEVER)
-    np.minimum.at(let_go, holders.tip, failed)
+    np.minimum.at(let_go, holders.tip, until[: holders.count])
     unsteady_tip = np.where(holder >= 0, np.append(holders.tip, -1)[holder], -1)
     return Shares(by_tip, stress, unheld, unsteady, unsteady_tip, let_go)
+
+
+def _springs(
+    printed: Printed, bench: Bench, sections: Sections, connected: Bodies, holders: Holders, capacity_n: NDArray[np.float64]
+) -> kernels.Springs:
+    """Tips and patches of the plate as springs; a tip that holds a body by two components counts there once."""
+    modulus, strength = bench.resin.green_modulus_mpa, bench.resin.green_strength_mpa
+    patches, held = plate_patches(sections, modulus), [printed.touches[t] for t in holders.tip]
+    body = connected.tracked.copy()
+    for h in range(holders.count):
+        for earlier in np.flatnonzero(holders.tip[:h] == holders.tip[h]):
+            body[body[:, h] == body[:, earlier], h] = -1
+    none, never = np.zeros(holders.count), np.full(len(patches.x_mm), np.inf)
+    return kernels.Springs(
+        x_mm=np.concatenate(([t.x_mm for t in held], patches.x_mm)),
+        y_mm=np.concatenate(([t.y_mm for t in held], patches.y_mm)),
+        stiffness=np.concatenate(([tip_stiffness(t, modulus) for t in held], patches.stiffness_n_per_mm)),
+        spread_mm2=np.concatenate((none, patches.area_mm2 / 12)),
+        bends_nmm=np.concatenate(([strength * np.pi * t.diameter_mm**3 / 32 for t in held], np.zeros(len(never)))),
+        capacity_n=np.concatenate((capacity_n[holders.tip], never)),
+        patch_mm2=np.concatenate((none, patches.area_mm2)),
+        column=np.concatenate((np.arange(holders.count), holders.count + patches.component)),
+        body=body,
+    )
 
 
 def first_adrift(shares: Shares, pulls: Pulls, connected: Bodies, speck_n: float) -> tuple[float, float] | None:

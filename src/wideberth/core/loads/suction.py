@@ -101,22 +101,19 @@ def _through_holes(
     with np.errstate(divide="ignore"):
         own = narrow / ways.conductance_mm3
     never = np.full(ways.count, np.inf)
-    pa, vents, others, in_air = kernels.through_holes(
-        np.searchsorted(o.layer, np.arange(grid.layers + 1)),
-        o.void_set,
-        breathes,
-        drawn,
+    openings = kernels.Openings(np.searchsorted(o.layer, np.arange(grid.layers + 1)), o.void_set, breathes, drawn)
+    holes = kernels.HolesAt(
         printed.mouths.sets,
         np.concatenate((np.repeat(drilled[:, None], grid.layers, axis=1), own)),
         np.concatenate(([air_flow_factor(b.radius_mm, bench) for b in bores], air_flow_of(ways.area_mm2, bench))),
         np.concatenate(([b.z_mm for b in bores], ways.z_mm)),
         np.concatenate((mouths.min(axis=1, initial=np.inf) - radius, never)),
         np.concatenate((mouths.max(axis=1, initial=-np.inf) + radius, -never)),
-        viscosity_pa_s,
-        np.arange(1, grid.layers + 1) * grid.layer_mm,
-        bench.print.resin_depth_mm,
-        bench.laws.seal_kpa * 1000,
         len(bores),
+    )
+    tops = np.arange(1, grid.layers + 1) * grid.layer_mm
+    pa, vents, others, in_air = kernels.through_holes(
+        openings, holes, viscosity_pa_s, tops, bench.print.resin_depth_mm, bench.laws.seal_kpa * 1000
     )
     return pa / 1000, vents, others, in_air
 

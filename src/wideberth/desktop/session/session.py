@@ -20,17 +20,17 @@ class Session:
 
     def __init__(self) -> None:
         disk = Disk()
-        self.stages, looks = Stages(disk=disk), FirstLooks(disk)
+        self.stages, self.looks = Stages(disk=disk), FirstLooks(disk)
         self.messages = Messages()
         self.document = Document(self.messages)
         self.selection = Selection(self.document)
         self.tasks = Tasks(self.document, self.messages)
-        self.predicting = Predicting(self.document, self.tasks, self.messages, self.stages, looks)
+        self.predicting = Predicting(self.document, self.tasks, self.messages, self.stages, self.looks)
         self.cursor = Cursor(self.predicting)
         self.sight = Sight(self.document, self.selection, self.cursor)
         self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)
         self.files = Files(
-            self.document, self.selection, self.tasks, self.messages, self.predicting, self.cursor, self.stages, looks
+            self.document, self.selection, self.tasks, self.messages, self.predicting, self.cursor, self.stages, self.looks
         )
 
     @property

@@ -1,0 +1,193 @@
+"""Pulls shared over what holds, as over springs (a pile group)."""
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numba import njit
+
+
+class Pulled(NamedTuple):
+    """Pulls by layer. first : (layers + 1,) first of each layer; x_mm, y_mm, body : (pulls,); force_n : (pulls, causes)."""
+
+    first: np.ndarray
+    x_mm: np.ndarray
+    y_mm: np.ndarray
+    force_n: np.ndarray
+    body: np.ndarray
+
+
+class Springs(NamedTuple):
+    """What holds: tips first, then patches of the plate, (springs,) each but `body`.
+
+    spread_mm2 : second moment of a spring's own area over that area. bends_nmm : moment that it resists by itself. capacity_n :
+    pull at which it lets go, infinite to look at the loads alone. patch_mm2 : its area on the plate, 0 for a tip. column : of
+    `body`, (layers, columns), the body that it holds at each layer, below 0 for none.
+    """
+
+    x_mm: np.ndarray
+    y_mm: np.ndarray
+    stiffness: np.ndarray
+    spread_mm2: np.ndarray
+    bends_nmm: np.ndarray
+    capacity_n: np.ndarray
+    patch_mm2: np.ndarray
+    column: np.ndarray
+    body: np.ndarray
+
+
+@njit(cache=True, nogil=True)
+def share_pulls(layers, pulls, springs, tips, gone):
+    """Share the pulls of each body of each layer over the springs that hold it; those of each cause alike.
+
+    Parameters
+    ----------
+    tips : the first so many springs are tips. gone : (springs,) layer from which one holds nothing; it is written to.
+
+    Returns
+    -------
+    Load on each tip (layers, tips, causes); per layer, by cause, the stress on the plate patch that has the greatest;
+    per layer the pull that nothing holds, and the unresolved moment over what tips resist by their own bending (greatest of
+    the layer's bodies) with a tip of that body.
+    """
+    causes = pulls.force_n.shape[1]
+    load, stress = np.zeros((layers, tips, causes)), np.zeros((layers, causes))
+    unheld, unsteady, unsteady_tip = np.zeros(layers), np.zeros(layers), np.full(layers, -1, np.int64)
+    for k in range(layers):
+        lo, hi = pulls.first[k], pulls.first[k + 1]
+        done = np.zeros(hi - lo, np.bool_)
+        for p in range(lo, hi):
+            if done[p - lo]:
+                continue
+            body = pulls.body[p]
+            pulled = _gathered(pulls, p, hi, done[p - lo :])
+            if pulled[0].sum() <= 0.0:
+                continue
+            while True:
+                total, cx, cy, bends, touching = _middle(springs, k, body, gone)
+                if total <= 0.0:
+                    unheld[k] += pulled[0].sum()
+                    break
+                plane, left_n_mm = _plane(springs, k, body, gone, pulled, total, cx, cy)
+                weakest = _load_tips(springs, k, body, gone, tips, plane, cx, cy, load[k])
+                if weakest >= 0:
+                    gone[weakest] = k
+                    load[k, weakest, :] = 0.0
+                    continue
+                if touching:
+                    _stress_patches(springs, k, body, tips, plane, cx, cy, stress[k])
+                elif left_n_mm / max(bends, 1e-12) > unsteady[k]:
+                    unsteady[k] = left_n_mm / max(bends, 1e-12)
+                    for t in range(tips):
+                        if _holds(springs, k, body, gone, t):
+                            unsteady_tip[k] = t
+                break
+    return load, stress, unheld, unsteady, unsteady_tip
+
+
+@njit(cache=True, nogil=True)
+def _gathered(pulls, start, end, done):
+    """A body's pull and its first moments by cause, (3, causes): Σ F, Σ F x, Σ F y; what was counted is ticked off."""
+    gathered = np.zeros((3, pulls.force_n.shape[1]))
+    for q in range(start, end):
+        if pulls.body[q] == pulls.body[start]:
+            done[q - start] = True
+            gathered[0] += pulls.force_n[q]
+            gathered[1] += pulls.force_n[q] * pulls.x_mm[q]
+            gathered[2] += pulls.force_n[q] * pulls.y_mm[q]
+    return gathered
+
+
+@njit(cache=True, nogil=True)
+def _holds(springs, k, body, gone, t):
+    return springs.body[k, springs.column[t]] == body and k < gone[t]
+
+
+@njit(cache=True, nogil=True)
+def _middle(springs, k, body, gone):
+    """Stiffness of a body's springs, their weighted middle, what they bend by themselves, and whether one is of the plate."""
+    total = sx = sy = bends = 0.0
+    touching = False
+    for t in range(springs.x_mm.size):
+        if _holds(springs, k, body, gone, t):
+            total += springs.stiffness[t]
+            sx += springs.stiffness[t] * springs.x_mm[t]
+            sy += springs.stiffness[t] * springs.y_mm[t]
+            bends += springs.bends_nmm[t]
+            touching |= springs.patch_mm2[t] > 0.0
+    if total <= 0.0:
+        return 0.0, 0.0, 0.0, 0.0, False
+    return total, sx / total, sy / total, bends, touching
+
+
+@njit(cache=True, nogil=True)
+def _moments(springs, k, body, gone, cx, cy):
+    """Second moments of a body's springs about their middle: Σ k X², Σ k X Y, Σ k Y²."""
+    xx = xy = yy = 0.0
+    for t in range(springs.x_mm.size):
+        if _holds(springs, k, body, gone, t):
+            dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
+            xx += springs.stiffness[t] * (dx * dx + springs.spread_mm2[t])
+            xy += springs.stiffness[t] * dx * dy
+            yy += springs.stiffness[t] * (dy * dy + springs.spread_mm2[t])
+    return xx, xy, yy
+
+
+@njit(cache=True, nogil=True)
+def _plane(springs, k, body, gone, pulled, total, cx, cy):
+    """How far the springs give, by cause, (3, causes): in their middle, and more for each mm along x and y; and the moment of all
+    causes that they leave unresolved [N mm]."""
+    xx, xy, yy = _moments(springs, k, body, gone, cx, cy)
+    plane, left_x, left_y = np.zeros(pulled.shape), 0.0, 0.0
+    for c in range(pulled.shape[1]):
+        force = pulled[0, c]
+        plane[0, c] = force / total
+        plane[1, c], plane[2, c], x, y = _tilt(xx, xy, yy, pulled[1, c] - force * cx, pulled[2, c] - force * cy, total)
+        left_x, left_y = left_x + x, left_y + y
+    return plane, math.hypot(left_x, left_y)
+
+
+@njit(cache=True, nogil=True)
+def _load_tips(springs, k, body, gone, tips, plane, cx, cy, load):
+    """Write the loads of a body's tips; the tip that is loaded farthest beyond its capacity, -1 when all hold."""
+    worst, weakest = 1.0, -1
+    for t in range(tips):
+        if _holds(springs, k, body, gone, t):
+            dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
+            load[t] = springs.stiffness[t] * (plane[0] + plane[1] * dx + plane[2] * dy)
+            if load[t].sum() / springs.capacity_n[t] > worst:
+                worst, weakest = load[t].sum() / springs.capacity_n[t], t
+    return weakest
+
+
+@njit(cache=True, nogil=True)
+def _stress_patches(springs, k, body, tips, plane, cx, cy, stress):
+    """Keep the stress by cause of the patch of a body that has the greatest, if it is above the one that is kept."""
+    for t in range(tips, springs.x_mm.size):
+        if springs.body[k, springs.column[t]] == body:
+            dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
+            patch = springs.stiffness[t] * (plane[0] + plane[1] * dx + plane[2] * dy) / springs.patch_mm2[t]
+            if patch.sum() > stress.sum():
+                stress[:] = patch
+
+
+@njit(cache=True, nogil=True)
+def _tilt(xx, xy, yy, mx, my, total):
+    """Pseudo-inverse of the group's second moments times the moment, and what is left unresolved of it."""
+    mean, half = 0.5 * (xx + yy), math.hypot(0.5 * (xx - yy), xy)
+    big, small = mean + half, mean - half
+    angle = 0.5 * math.atan2(2 * xy, xx - yy)
+    ux, uy = math.cos(angle), math.sin(angle)
+    along, across = mx * ux + my * uy, -mx * uy + my * ux
+    floor = max(1e-6 * big, 1e-4 * total)
+    a = b = left_along = left_across = 0.0
+    if big > floor:
+        a = along / big
+    else:
+        left_along = along
+    if small > floor:
+        b = across / small
+    else:
+        left_across = across
+    left_x, left_y = left_along * ux - left_across * uy, left_along * uy + left_across * ux
+    return a * ux - b * uy, a * uy + b * ux, left_x, left_y
