@@ -92,70 +92,93 @@ def propose_for_chamber(
     """
     progress = progress or quiet()
     diameter = wide_enough_mm(chamber, bench)
-    hidden_mm = diameter
-    if float(chamber.extents_mm.min()) >= ROOMY * bench.house.hidden_hole_mm:
-        hidden_mm = max(diameter, bench.house.hidden_hole_mm)
-    beside = Probe(outer, cavity, (), (), 0.0, bench.house.wall_mm)
-    spots: list[tuple[NDArray[np.float64], float, float, NDArray[np.float64]]] = []
     lowest = outer.points[outer.faces[:, 0]]
-    lowest = lowest[lowest[:, 2].argmin()]
-    keep_off = np.concatenate((np.asarray(tips_mm).reshape(-1, 3), [lowest]))
+    keep_off = np.concatenate((np.asarray(tips_mm).reshape(-1, 3), [lowest[lowest[:, 2].argmin()]]))
+    mouths = []
     for number, (start, towards) in enumerate(_low_candidates(chamber, diameter)):
         progress.at(number / CANDIDATES, "looking for drain holes")
-        stretches = solid_stretches(outer, cavity, start - 0.05 * towards, towards)
-        ahead = stretches[stretches[:, 1] > 0]
-        if len(ahead) == 0:
+        mouth = _mouth(outer, cavity, start, towards, diameter, bench)
+        if mouth is None or near_refused(mouth.at_mm, refused_mm):
             continue
-        wall = float(ahead[0, 1] - max(ahead[0, 0], 0))
-        free = float(ahead[1, 0] - ahead[0, 1]) if len(ahead) > 1 else math.inf
-        mouth = start + towards * (ahead[0, 1] - 0.05)
-        if free < max(CLEAR_MM, diameter) or wall > 4 * bench.house.wall_mm + 1 or mouth[2] < diameter / 2 + 0.3:
-            continue
-        behind = stretches[stretches[:, 1] <= 0]
-        if len(behind) and -behind[-1, 1] < max(CLEAR_MM, diameter):
-            continue
-        if np.linalg.norm(keep_off - mouth, axis=1).min() < diameter / 2 + TIP_ROOM_MM or near_refused(mouth, refused_mm):
-            continue
-        spots.append((mouth, wall, float(start[2] - 0.5 * diameter * np.hypot(towards[0], towards[1])), -towards))
+        if np.linalg.norm(keep_off - mouth.at_mm, axis=1).min() >= diameter / 2 + TIP_ROOM_MM:
+            mouths.append(mouth)
+    beside = Probe(outer, cavity, (), (), 0.0, bench.house.wall_mm)
+    hidden_mm = max(diameter, bench.house.hidden_hole_mm) if _is_roomy(chamber, bench) else diameter
+    half = 0.5 * float(np.linalg.norm(chamber.extents_mm))
     chosen: list[Spot] = []
-    if not spots:
-        return chosen
-    mouths = np.array([m for m, _, _, _ in spots])
-    walls = np.array([w for _, w, _, _ in spots])
-    begins = np.array([z for _, _, z, _ in spots])
-    size = float(np.linalg.norm(chamber.extents_mm))
-    ways = np.array([w for _, _, _, w in spots])
-    shows = np.maximum(-ways[:, 2], 0)  # the hole looks the other way than it is drilled
-    refused = np.zeros(len(spots), bool)
-    while len(chosen) < bench.house.holes_per_chamber:
-        cost = 2 * begins + 0.2 * mouths[:, 2] + walls + SHOWS_MM * shows
-        cost[refused] = np.inf
-        if chosen:
-            others = np.array([s.point_mm for s in chosen])
-            apart = np.linalg.norm(mouths[:, None] - others[None], axis=2).min(axis=1)
-            worth = AIR_WORTH * np.minimum(apart, 0.5 * size)
-            cost = np.where(apart < 1.5 * max(s.diameter_mm for s in chosen), np.inf, cost - worth)
-        best = int(cost.argmin())
-        if not math.isfinite(cost[best]):
+    while mouths and len(chosen) < bench.house.holes_per_chamber:
+        costs = [_cost(mouth, chosen, half) for mouth in mouths]
+        best = int(np.argmin(costs))
+        if not math.isfinite(costs[best]):
             break
-        x, y, z = (float(v) for v in mouths[best])
-        hidden = ways[best, 2] > HIDDEN_FROM
-        room = 2 * (float(np.linalg.norm(keep_off - mouths[best], axis=1).min()) - TIP_ROOM_MM)
-        wide = hidden_mm if hidden and hidden_mm <= room else diameter
-        thin = beside.material_beside_mm(mouths[best], ways[best], float(walls[best]), wide)
-        if thin < bench.house.hole_edge_mm and wide > diameter:
-            wide = diameter
-            thin = beside.material_beside_mm(mouths[best], ways[best], float(walls[best]), wide)
-        if thin < bench.house.hole_edge_mm:
-            refused[best] = True
-            continue
-        reason = f"lowest way out of the chamber, {walls[best]:.1f} mm of wall"
-        if chosen:
-            reason = f"lets air in, {np.linalg.norm(mouths[best] - chosen[0].point_mm):.0f} mm from the first"
-        if hidden:
-            reason += ", looks to the plate where supports leave marks anyway"
-        chosen.append(Spot((x, y, z), _triple(ways[best]), float(walls[best]), wide, reason))
+        mouth = mouths.pop(best)
+        room = 2 * (float(np.linalg.norm(keep_off - mouth.at_mm, axis=1).min()) - TIP_ROOM_MM)
+        for size in dict.fromkeys((hidden_mm if mouth.is_hidden and hidden_mm <= room else diameter, diameter)):
+            if beside.material_beside_mm(mouth.at_mm, mouth.way, mouth.wall_mm, size) >= bench.house.hole_edge_mm:
+                chosen.append(_spot(mouth, size, chosen))
+                break
     return chosen
+
+
+@dataclass(frozen=True, eq=False)
+class _Mouth:
+    """Where a hole could come out. at_mm : (3,) on the outside. begins_mm : height at which its drill begins to open the chamber.
+    way : (3,) unit, into the chamber."""
+
+    at_mm: NDArray[np.float64]
+    wall_mm: float
+    begins_mm: float
+    way: NDArray[np.float64]
+
+    @property
+    def is_hidden(self) -> bool:
+        """Whether it looks to the plate, where supports leave marks anyway."""
+        return bool(self.way[2] > HIDDEN_FROM)
+
+
+def _is_roomy(chamber: Mesh, bench: Bench) -> bool:
+    return float(chamber.extents_mm.min()) >= ROOMY * bench.house.hidden_hole_mm
+
+
+def _mouth(
+    outer: Mesh, cavity: Mesh, start: NDArray[np.float64], towards: NDArray[np.float64], diameter: float, bench: Bench
+) -> _Mouth | None:
+    """Where a hole from a chamber's wall comes out; None where it does not lead outside, or there is no room for the drill."""
+    stretches = solid_stretches(outer, cavity, start - 0.05 * towards, towards)
+    ahead, behind = stretches[stretches[:, 1] > 0], stretches[stretches[:, 1] <= 0]
+    if len(ahead) == 0:
+        return None
+    clear = max(CLEAR_MM, diameter)
+    wall = float(ahead[0, 1] - max(ahead[0, 0], 0))
+    free = float(ahead[1, 0] - ahead[0, 1]) if len(ahead) > 1 else math.inf
+    mouth = start + towards * (ahead[0, 1] - 0.05)
+    if free < clear or wall > 4 * bench.house.wall_mm + 1 or mouth[2] < diameter / 2 + 0.3:
+        return None
+    if len(behind) and -behind[-1, 1] < clear:
+        return None
+    return _Mouth(mouth, wall, float(start[2] - 0.5 * diameter * np.hypot(towards[0], towards[1])), -towards)
+
+
+def _cost(mouth: _Mouth, chosen: list[Spot], half_mm: float) -> float:
+    """How little a mouth is worth: low, thin and unseen is best, and far from the holes that are chosen already."""
+    shows = max(-float(mouth.way[2]), 0.0)  # the hole looks the other way than it is drilled
+    cost = 2 * mouth.begins_mm + 0.2 * float(mouth.at_mm[2]) + mouth.wall_mm + SHOWS_MM * shows
+    if not chosen:
+        return cost
+    apart = min(float(np.linalg.norm(mouth.at_mm - s.point_mm)) for s in chosen)
+    if apart < 1.5 * max(s.diameter_mm for s in chosen):
+        return math.inf
+    return cost - AIR_WORTH * min(apart, half_mm)
+
+
+def _spot(mouth: _Mouth, diameter_mm: float, chosen: list[Spot]) -> Spot:
+    """The hole at a mouth, with its reason."""
+    reason = f"lowest way out of the chamber, {mouth.wall_mm:.1f} mm of wall"
+    if chosen:
+        reason = f"lets air in, {np.linalg.norm(mouth.at_mm - chosen[0].point_mm):.0f} mm from the first"
+    if mouth.is_hidden:
+        reason += ", looks to the plate where supports leave marks anyway"
+    return Spot(_triple(mouth.at_mm), _triple(mouth.way), mouth.wall_mm, diameter_mm, reason)
 
 
 def _triple(v: NDArray[np.float64]) -> tuple[float, float, float]:

@@ -16,84 +16,65 @@ from reportlab.platypus import Image, Paragraph, SimpleDocTemplate, Spacer, Tabl
 
 from wideberth.fonts import font_path
 
+    INK, HAZARD, FAINT, RULE = (HexColor(c) for c in ("#22374F", "#A8195F", "#5E6A73", "#DDD5B8")) BODY =
+    ParagraphStyle("body", fontName="Sheet", fontSize=9.5, leading=12.5, textColor=INK) SMALL = ParagraphStyle("small",
+    parent=BODY, fontSize=8.5, leading=11, textColor=FAINT) HEAD = ParagraphStyle("head", parent=BODY, fontName="Sheet-Medium",
+    fontSize=13, leading=17, spaceBefore=9) TITLE = ParagraphStyle("title", parent=HEAD, fontSize=20, leading=25) BIG =
+    ParagraphStyle("big", parent=BODY, fontName="Sheet-Medium", fontSize=14, leading=17) WARN = ParagraphStyle("warn",
+    parent=BIG, textColor=HAZARD) FLUSH = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)] RULED = [
+    ("LINEBELOW", (0, 0), (-1, -1), 0.4, RULE), *FLUSH, ("TOPPADDING", (0, 0), (-1, -1), 2), ("BOTTOMPADDING", (0, 0), (-1,
+    -1), 3), ]  # fmt: skip IN_A_ROW = 4 """Figures beside each other."""
+
 
 def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes) -> bytes:
     """The sheet as a PDF of A4 pages, from its content and its three pictures (PNG)."""
     for face, name in (("regular", "Sheet"), ("italic", "Sheet-Italic"), ("medium", "Sheet-Medium")):
         pdfmetrics.registerFont(TTFont(name, str(font_path(face))))
     c = content
-    ink, hazard, faint = HexColor("#22374F"), HexColor("#A8195F"), HexColor("#5E6A73")
-    body = ParagraphStyle("body", fontName="Sheet", fontSize=9.5, leading=12.5, textColor=ink)
-    small = ParagraphStyle("small", parent=body, fontSize=8.5, leading=11, textColor=faint)
-    head = ParagraphStyle("head", parent=body, fontName="Sheet-Medium", fontSize=13, leading=17, spaceBefore=9)
-    title = ParagraphStyle("title", parent=head, fontSize=20, leading=25)
-    big = ParagraphStyle("big", parent=body, fontName="Sheet-Medium", fontSize=14, leading=17)
-    warn = ParagraphStyle("warn", parent=big, textColor=hazard)
-    rule = TableStyle(
-        [
-            ("LINEBELOW", (0, 0), (-1, -1), 0.4, HexColor("#DDD5B8")),
-            ("VALIGN", (0, 0), (-1, -1), "TOP"),
-            ("LEFTPADDING", (0, 0), (-1, -1), 0),
-            ("TOPPADDING", (0, 0), (-1, -1), 2),
-            ("BOTTOMPADDING", (0, 0), (-1, -1), 3),
-        ]
-    )
-
-    def p(text: str, style: ParagraphStyle = body) -> Paragraph:
-        safe = text.replace("&", "&amp;").replace("<", "&lt;").replace("◆", "●").replace("◇", "○")
-        return Paragraph(safe, style)
-
-    def picture(png: bytes, wide: float) -> Image:
-        across, down = ImageReader(io.BytesIO(png)).getSize()
-        return Image(io.BytesIO(png), wide, wide * down / across)
-
-    cells: list[Any] = [[p(f.value, warn if f.mark else big), p(f.label, small)] for f in c["figures"]]
-    rows = [cells[i : i + 4] for i in range(0, len(cells), 4)]
-    rows = [row + [""] * (4 - len(row)) for row in rows]
-    story: list[Any] = [p(c["title"], title), p(c["subtitle"], small), Spacer(1, 6)]
-    story.append(
-        Table(
-            rows,
-            colWidths=[44 * mm] * 4,
-            style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)]),
-        )
-    )
-    views = [[picture(front, 86 * mm), picture(layer, 86 * mm)]]
-    story += [Table(views, colWidths=[89 * mm] * 2, style=rule), p("Height log", head), picture(log, 150 * mm)]
-    story.append(p("Parts", head))
-    story.append(
-        Table(
-            [[p(x["name"]), p(x["size"]), p(x["shell"]), p(f"{x['holes']} holes"), p(f"{x['tips']} tips")] for x in c["parts"]],
-            colWidths=[50 * mm, 45 * mm, 42 * mm, 20 * mm, 20 * mm],
-            style=rule,
-        )
-    )
-    story.append(p("Findings", head))
+    story: list[Any] = [_said(c["title"], TITLE), _said(c["subtitle"], SMALL), Spacer(1, 6), _figures(c["figures"])]
+    story += [_table([[_picture(front, 86), _picture(layer, 86)]], 89, 89)]
+    story += [_said("Height log", HEAD), _picture(log, 150)]
+    parts = [[x["name"], x["size"], x["shell"], f"{x['holes']} holes", f"{x['tips']} tips"] for x in c["parts"]]
+    story += [_said("Parts", HEAD), _table([[_said(text) for text in row] for row in parts], 50, 45, 42, 20, 20)]
     findings = [
-        [p(f"{f['sign']} {f['severity']}"), p(f"{f['z_mm']:.2f} mm"), [p(f["message"]), p(f["remedy"], small)]]
+        [_said(f"{f['sign']} {f['severity']}"), _said(f"{f['z_mm']:.2f} mm"), [_said(f["message"]), _said(f["remedy"], SMALL)]]
         for f in c["findings"]
     ]
-    story.append(Table(findings, colWidths=[24 * mm, 20 * mm, 133 * mm], style=rule) if findings else p("None."))
-    story.append(p("Settings", head))
-    story.append(
-        Table(
-            [[p(s.key), p(f"{s.value} {s.unit}"), p(s.source, small)] for s in c["settings"]],
-            colWidths=[70 * mm, 40 * mm, 67 * mm],
-            style=rule,
-        )
-    )
-    story.append(p("Cautions", head))
-    story.append(Table([[p(a), p(b)] for a, b in c["cautions"]], colWidths=[34 * mm, 143 * mm], style=rule))
-    story += [Spacer(1, 4), p(c["defers"]), p(f"{c['honest']} Data sheet: {c['sheet']}.", small)]
+    story += [_said("Findings", HEAD), _table(findings, 24, 20, 133) if findings else _said("None.")]
+    settings = [[_said(s.key), _said(f"{s.value} {s.unit}"), _said(s.source, SMALL)] for s in c["settings"]]
+    story += [_said("Settings", HEAD), _table(settings, 70, 40, 67)]
+    story += [_said("Cautions", HEAD), _table([[_said(a), _said(b)] for a, b in c["cautions"]], 34, 143)]
+    story += [Spacer(1, 4), _said(c["defers"]), _said(f"{c['honest']} Data sheet: {c['sheet']}.", SMALL)]
+    return _built(story, f"{c['title']}, job sheet")
+
+
+def _said(text: str, style: ParagraphStyle = BODY) -> Paragraph:
+    """A text as it is, whatever stands in it; with signs that the sheet's face has."""
+    return Paragraph(text.replace("&", "&amp;").replace("<", "&lt;").replace("◆", "●").replace("◇", "○"), style)
+
+
+def _picture(png: bytes, wide_mm: float) -> Image:
+    across, down = ImageReader(io.BytesIO(png)).getSize()
+    return Image(io.BytesIO(png), wide_mm * mm, wide_mm * mm * down / across)
+
+
+def _table(rows: list[list[Any]], *wide_mm: float) -> Table:
+    return Table(rows, colWidths=[w * mm for w in wide_mm], style=TableStyle(RULED))
+
+
+def _figures(figures: list[Any]) -> Table:
+    """The figures that decide, large."""
+    cells: list[Any] = [[_said(f.value, WARN if f.mark else BIG), _said(f.label, SMALL)] for f in figures]
+    cells += [""] * (-len(cells) % IN_A_ROW)
+    rows = [cells[i : i + IN_A_ROW] for i in range(0, len(cells), IN_A_ROW)]
+    return Table(rows, colWidths=[44 * mm] * IN_A_ROW, style=TableStyle(FLUSH))
+
+
+def _built(story: list[Any], title: str) -> bytes:
     out = io.BytesIO()
-    SimpleDocTemplate(
-        out,
-        pagesize=A4,
-        leftMargin=14 * mm,
-        rightMargin=14 * mm,
-        topMargin=15 * mm,
-        bottomMargin=15 * mm,
-        title=f"{c['title']}, job sheet",
-        author="Wide Berth",
-    ).build(story)
+    side, end = 14 * mm, 15 * mm
+    page = SimpleDocTemplate(
+        out, pagesize=A4, leftMargin=side, rightMargin=side, topMargin=end, bottomMargin=end, title=title, author="Wide Berth"
+    )
+    page.build(story)
     return out.getvalue()

@@ -67,30 +67,8 @@ class Frame:
         """Open lengths of the cells' sides on rows, (rows + 1, columns), and on columns, (columns + 1, rows)."""
         (x, y), (_, rows, columns), (j, i) = self.low_mm, self.shape, self.first
         cell, along, across = self.cell_mm, self.runs, self.across
-        open_y = kernels.open_lengths(
-            along.offsets,
-            along.x0,
-            along.x1,
-            layer * along.grid.rows,
-            along.grid.rows,
-            self.every,
-            np.arange(j, j + rows + 1),
-            x,
-            cell,
-            columns,
-        )
-        open_x = kernels.open_lengths(
-            across.offsets,
-            across.x0,
-            across.x1,
-            layer * across.grid.rows,
-            across.grid.rows,
-            self.every,
-            np.arange(i, i + columns + 1),
-            y,
-            cell,
-            rows,
-        )
+        open_y = kernels.open_lengths(along.rays, layer, self.every, np.arange(j, j + rows + 1), x, cell, columns)
+        open_x = kernels.open_lengths(across.rays, layer, self.every, np.arange(i, i + columns + 1), y, cell, rows)
         return open_y, open_x
 
     def middle_of(self, cell: int) -> tuple[float, float, float]:
@@ -160,7 +138,7 @@ class Doors:
         x, y, _ = frame.middle_of(cell)
         k, j, _ = (int(n) for n in np.unravel_index(cell, frame.shape))
         row = (frame.first[0] + j) * frame.every + frame.every // 2
-        layer = lowest_void(walls.offsets, walls.x0, walls.x1, walls.grid.rows, row, x, int(frame.layers[k]))
+        layer = lowest_void(walls.rays, row, x, int(frame.layers[k]))
         return x, y, float(walls.grid.z_of(layer))
 
     def beside_stops(self, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]) -> NDArray[np.bool_]:
@@ -183,25 +161,11 @@ class Doors:
             return empty(grid)
         first, beyond = int(columns[0]), int(columns[-1]) + 1
         low = frame.low_mm[0] + first * frame.cell_mm
-        shape = (
-            np.ascontiguousarray(filled[:, :, first:beyond]),
-            np.ascontiguousarray(self.component[:, :, first:beyond] >= 0),
-            frame.layers,
-            frame.step,
-            frame.first[0],
-            frame.every,
-            grid.rows,
-            grid.layers,
-            low,
-            frame.cell_mm,
-        )
-        offsets, none = np.zeros(grid.rays + 1, np.int64), np.empty(0)
+        levels = kernels.Levels(frame.layers, frame.step, frame.first[0], frame.every, low, frame.cell_mm)
+        filled = np.ascontiguousarray(filled[:, :, first:beyond])
+        wide = np.ascontiguousarray(self.component[:, :, first:beyond] >= 0)
         progress.at(0.0, "stopping ways up")
-        kernels.stop_runs(*shape, True, offsets, none, none)
-        offsets = np.cumsum(offsets)
-        x0, x1 = np.empty(int(offsets[-1])), np.empty(int(offsets[-1]))
-        progress.at(0.5, "stopping ways up")
-        kernels.stop_runs(*shape, False, offsets, x0, x1)
+        offsets, x0, x1 = kernels.stop_runs(filled, wide, levels, grid.rows, grid.layers)
         return Runs(grid, offsets, x0, x1)
 
 

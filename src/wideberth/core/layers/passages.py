@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from wideberth.core.layers._kernels import duct as kernels
 from wideberth.core.layers.doors import Doors
 from wideberth.core.layers.network import Flow, Network
-from wideberth.core.layers.slices import SIDES, PassageCells
+from wideberth.core.layers.slices import PassageCells
 from wideberth.core.progress import Progress
 
 Values = NDArray[np.float64]
@@ -163,10 +163,9 @@ class _Passage:
         names = [n for n in np.unique(sets) if n >= 0]
         if len(names) < 2:
             return {}
-        open_y, open_x, at_y, at_x, up_y, up_x, share = (np.stack([getattr(s, name) for s in slices]) for name in SIDES)
-        a, b, g, area, speed, axis = kernels.links(
-            state, open_y, open_x, at_y, at_x, up_y, up_x, share, z, used, high_z, grid.layer_mm, frame.cell_mm, tall
-        )
+        way = kernels.Way(*(np.stack([getattr(s, name) for s in slices]) for name in kernels.Way._fields))
+        levels = kernels.Levels(z, used, high_z, grid.layer_mm, frame.cell_mm, tall)
+        a, b, g, area, speed, axis = kernels.links(way, levels)
         self._told()
         known = sets.reshape(-1)
         wide = (state == 2).reshape(-1)

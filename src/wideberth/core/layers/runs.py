@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import cast as kernels
+from wideberth.core.layers._kernels.rays import Rays
 from wideberth.core.layers.grid import Grid
 
 MEND_REACH = 3
@@ -39,6 +40,12 @@ class Runs:
         lengths = np.concatenate(([0.0], np.cumsum(self.x1 - self.x0)))
         bounds = lengths[self.offsets[:: self.grid.rows]]
         return np.diff(bounds) * self.grid.pitch_mm
+
+    @property
+    def rays(self) -> Rays:
+        """What the compiled loops take."""
+        grid = self.grid
+        return Rays(self.offsets, self.x0, self.x1, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm)
 
     def row_index(self) -> NDArray[np.int64]:
         """Ray (layer·rows + row) of each run, (n,)."""

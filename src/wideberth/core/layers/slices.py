@@ -21,9 +21,6 @@ COARSEST_MM = 0.3
 AROUND_MM = 3.0
 
 
-SIDES = ("open_y", "open_x", "at_y", "at_x", "up_y", "up_x", "share")
-
-
 @dataclass(frozen=True, eq=False)
 class Slice:
     """One layer of a passage (see `_kernels.duct.narrow_cells`); layers of void below and above each side, and the share
@@ -114,52 +111,22 @@ class PassageCells:
         chosen = chosen[(chosen >= 0).all(axis=1) & (chosen[:, 0] < rows) & (chosen[:, 1] < columns)]
         j, i = self.coarse_cells
         low = self.doors.low[nearest][np.ix_(j, i)]
-        grid, other = coarse.runs.grid, coarse.across.grid
+        grid = coarse.runs.grid
         x_low, y_low = frame.low_mm
         along, across = coarse.runs, coarse.across
         row_lines = (np.arange(rows + 1) + frame.first[0]) * frame.every
         column_lines = (np.arange(columns + 1) + frame.first[1]) * frame.every
-        on_rows = kernels.ends_on(along.offsets, along.x0, along.x1, layer * grid.rows, grid.rows, row_lines)
-        on_columns = kernels.ends_on(across.offsets, across.x0, across.x1, layer * other.rows, other.rows, column_lines)
+        row_first, row_ends = kernels.ends_on(along.rays, layer, row_lines)
+        column_first, column_ends = kernels.ends_on(across.rays, layer, column_lines)
         alike = next((s for s in self._slices.values() if s.shows(open_y, open_x, SAME_SHARE * frame.cell_mm)), None)
         if alike is not None:
             state, at_y, at_x = alike.state, alike.at_y, alike.at_x
         else:
-            state, at_y, at_x = kernels.narrow_cells(
-                on_rows[0],
-                on_rows[1],
-                on_columns[0],
-                on_columns[1],
-                x_low,
-                y_low,
-                frame.cell_mm,
-                open_y,
-                open_x,
-                chosen,
-                low,
-                WIDE_MM,
-            )
+            solid = kernels.Ends(row_first, row_ends, column_first, column_ends, x_low, y_low, frame.cell_mm)
+            state, at_y, at_x = kernels.narrow_cells(solid, open_y, open_x, chosen, low, WIDE_MM)
         most = int(UPRIGHT_MM / grid.layer_mm)
-        up_y, up_x = (
-            kernels.upright(
-                solid.offsets,
-                solid.x0,
-                solid.x1,
-                solid.grid.rows,
-                grid.layers,
-                layer,
-                lines,
-                at,
-                open_sides,
-                low_mm,
-                frame.cell_mm,
-                most,
-            )
-            for solid, lines, at, open_sides, low_mm in (
-                (along, row_lines, at_y, open_y, x_low),
-                (across, column_lines, at_x, open_x, y_low),
-            )
-        )
+        up_y = kernels.upright(along.rays, layer, row_lines, at_y, open_y, x_low, frame.cell_mm, most)
+        up_x = kernels.upright(across.rays, layer, column_lines, at_x, open_x, y_low, frame.cell_mm, most)
         share = 0.25 * (open_y[:-1] + open_y[1:] + open_x[:-1].T + open_x[1:].T) / frame.cell_mm
         return Slice(open_y, open_x, state, at_y, at_x, up_y, up_x, share)
 

@@ -63,27 +63,15 @@ def squeeze_of(sections: Sections, component: int, cells: int = FINE_SQUEEZE.cel
     side = np.sqrt(area / np.clip(wanted, min(LEAST_CELLS, cells), cells))
     stride = max(1, round(side / grid.pitch_mm))
     across = sections.across if sections.across is not None else empty(replace(grid, rows=0, layers=0))
-    value, _ = kernels.squeeze(
-        runs.offsets,
-        runs.x0,
-        runs.x1,
-        sections.label,
+    of = kernels.Component(
         component,
         int(sections.layer[component]),
-        grid.rows,
-        grid.y0_mm,
-        grid.pitch_mm,
         int(sections.row_low[component]),
         int(sections.row_high[component]),
         float(sections.x_low_mm[component]),
         float(sections.x_high_mm[component]),
-        stride,
-        across.offsets,
-        across.x0,
-        across.x1,
-        across.grid.rows,
-        across.grid.y0_mm,
     )
+    value, _ = kernels.squeeze(runs.rays, across.rays, sections.label, of, stride)
     return float(value)
 
 

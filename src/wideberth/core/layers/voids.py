@@ -108,22 +108,7 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
         cut_opening, cut_oldest, _, _ = kernels.sweep(
             cut.offsets, cut.x0, cut.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, none, none
         )
-    rows = kernels.gather_openings(
-        plugged.offsets,
-        plugged.x0,
-        plugged.x1,
-        grid.rows,
-        grid.layers,
-        grid.y0_mm,
-        grid.pitch_mm,
-        opening,
-        oldest,
-        volume,
-        cut.offsets,
-        cut.x1,
-        cut_opening,
-        cut_oldest,
-    )
+    rows = kernels.gather_openings(plugged.rays, opening, oldest, volume, cut.rays, cut_opening, cut_oldest)
     rows = rows[rows[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
     closed = rows[:, 1] != OUTSIDE  # the others lead outside through earlier layers
     return _openings(rows[closed], plugged.x0.size), Mouths(np.where(node < 0, UNKNOWN, layer), roots)

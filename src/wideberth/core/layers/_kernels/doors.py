@@ -1,6 +1,7 @@
 """Cells between the rows along x and those along y, level by level: which wide void each is nearest to, and where two meet."""
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -9,22 +10,23 @@ LEAST_OPEN = 1e-6
 
 
 @njit(cache=True, nogil=True)
-def open_lengths(offsets, x0, x1, first_ray, rays, step, lines, low, cell, cells):
+def open_lengths(rays, layer, step, lines, low, cell, cells):
     """Open length of each side on some rays of a layer, (lines, cells).
 
-    The layer's rays begin at `first_ray` and there are `rays` of them; lines are every `step`-th of these (below 0 or past the
-    last they are open throughout), given as `lines`. Cells have a size and begin at a coordinate.
+    `lines` are by number among every `step`-th ray; below 0 or past the last they are open throughout. Cells have a size and
+    begin at a coordinate.
     """
     out = np.full((lines.size, cells), cell)
     for line in range(lines.size):
         r = lines[line] * step
-        if r < 0 or r >= rays:
+        if r < 0 or r >= rays.rows:
             continue
-        for i in range(offsets[first_ray + r], offsets[first_ray + r + 1]):
-            first = max(0, int(math.floor((x0[i] - low) / cell)))
-            last = min(cells - 1, int(math.floor((x1[i] - low) / cell)))
+        ray = layer * rays.rows + r
+        for i in range(rays.offsets[ray], rays.offsets[ray + 1]):
+            first = max(0, int(math.floor((rays.x0[i] - low) / cell)))
+            last = min(cells - 1, int(math.floor((rays.x1[i] - low) / cell)))
             for c in range(first, last + 1):
-                covered = min(x1[i], low + (c + 1) * cell) - max(x0[i], low + c * cell)
+                covered = min(rays.x1[i], low + (c + 1) * cell) - max(rays.x0[i], low + c * cell)
                 if covered > 0.0:
                     out[line, c] = max(0.0, out[line, c] - covered)
     return out
@@ -245,48 +247,65 @@ def fill_from(starts, names, source, through_y, through_x, void, tall, least, sp
     return origin
 
 
+class Levels(NamedTuple):
+    """Levels of cells in a print. layers : (levels,) the layer that each shows; a level speaks for all layers nearer than `step`.
+    Cells are `every` rows wide and begin at row first_row * every, and at low_mm along x; cell_mm : their size."""
+
+    layers: np.ndarray
+    step: int
+    first_row: int
+    every: int
+    low_mm: float
+    cell_mm: float
+
+
 @njit(cache=True, nogil=True)
-def stop_runs(filled, wide, layers, step, first_row, every, ny, nz, low, cell, count_only, offsets, x0, x1):
-    """Runs along x of the filled cells, on all rows from a cell's lower to its upper side and in all layers nearer to
-    its level than `step`, but for what is wide at the nearest level: counted into offsets[1:] first, then stored."""
-    _, rows, columns = filled.shape
-    on = np.zeros(columns, np.bool_)
-    at = 0
-    for layer in range(nz):
-        begin = np.searchsorted(layers, layer - step)
-        end = np.searchsorted(layers, layer + step + 1)
-        nearest = begin
+def stop_runs(filled, wide, levels, rows, layers):
+    """Runs along x of the filled cells (offsets, x0, x1), on all rows from a cell's lower to its upper side and in all layers
+    that their level speaks for, but for what is wide at the nearest level."""
+    on = np.zeros(filled.shape[2], np.bool_)
+    offsets = np.zeros(rows * layers + 1, np.int64)
+    for layer in range(layers):
+        for r in range(rows):
+            count = 0
+            if _switched(filled, wide, levels, layer, r, on):
+                for i in range(on.size):
+                    count += on[i] and (i == 0 or not on[i - 1])
+            offsets[layer * rows + r + 1] = offsets[layer * rows + r] + count
+    x0, x1 = np.empty(offsets[-1]), np.empty(offsets[-1])
+    for layer in range(layers):
+        for r in range(rows):
+            at = offsets[layer * rows + r]
+            if at == offsets[layer * rows + r + 1]:
+                continue
+            _switched(filled, wide, levels, layer, r, on)
+            for i in range(on.size):
+                if on[i] and (i == 0 or not on[i - 1]):
+                    x0[at] = levels.low_mm + i * levels.cell_mm
+                if on[i] and (i + 1 == on.size or not on[i + 1]):
+                    x1[at] = levels.low_mm + (i + 1) * levels.cell_mm
+                    at += 1
+    return offsets, x0, x1
+
+
+@njit(cache=True, nogil=True)
+def _switched(filled, wide, levels, layer, r, on):
+    """Which cells stop a row of a layer, written to `on`; whether any does."""
+    begin = np.searchsorted(levels.layers, layer - levels.step)
+    end = np.searchsorted(levels.layers, layer + levels.step + 1)
+    nearest = begin
+    for k in range(begin, end):
+        if abs(levels.layers[k] - layer) < abs(levels.layers[nearest] - layer):
+            nearest = k
+    on[:] = False
+    upper = r // levels.every - levels.first_row
+    for j in (upper, upper - 1):
+        if j < 0 or j >= filled.shape[1] or (j == upper - 1 and r % levels.every != 0):
+            continue
         for k in range(begin, end):
-            if abs(layers[k] - layer) < abs(layers[nearest] - layer):
-                nearest = k
-        for r in range(ny):
-            on[:] = False
-            some = False
-            upper = r // every - first_row
-            for j in (upper, upper - 1):
-                if j < 0 or j >= rows or (j == upper - 1 and r % every != 0):
-                    continue
-                for k in range(begin, end):
-                    for i in range(columns):
-                        if filled[k, j, i] >= 0 and not wide[nearest, j, i]:
-                            on[i] = True
-                            some = True
-            n = 0
-            if some:
-                i = 0
-                while i < columns:
-                    if on[i]:
-                        start = i
-                        while i < columns and on[i]:
-                            i += 1
-                        if not count_only:
-                            x0[at], x1[at] = low + start * cell, low + i * cell
-                        at += 1
-                        n += 1
-                    else:
-                        i += 1
-            if count_only:
-                offsets[layer * ny + r + 1] = n
+            for i in range(on.size):
+                on[i] |= filled[k, j, i] >= 0 and not wide[nearest, j, i]
+    return on.any()
 
 
 @njit(cache=True, nogil=True, inline="always")

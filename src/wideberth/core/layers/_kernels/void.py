@@ -128,23 +128,22 @@ def _join_layers(parent, volume, x0, x1, a, a_end, b, b_end):
 
 
 @njit(cache=True, nogil=True)
-def gather_openings(offsets, x0, x1, ny, nz, y0, dy, opening, oldest, set_volume, cut_offsets, cut_x1, cut_opening, cut_oldest):
+def gather_openings(rays, opening, oldest, set_volume, cut, cut_opening, cut_oldest):
     """Openings in the plugged sweep, with what the cut sweep says of the same spot.
 
     Openings are closed in within their layer; those whose set (0) is joined with outside through earlier layers are told too.
     Returns an array of rows: layer, set, set volume, area, area·x, area·y, left run, reaches outside within the layer in the
     cut sweep (0/1), joined with outside there (0/1).
     """
-    n = x0.size + 1
-    row_of = np.full(n, -1, np.int64)
-    out = np.zeros((max(1, x0.size), 9))
+    row_of = np.full(rays.x0.size + 1, -1, np.int64)
+    out = np.zeros((max(1, rays.x0.size), 9))
     count = 0
-    for k in range(nz):
-        for j in range(ny):
-            r = k * ny + j
-            y = y0 + j * dy
-            c, c_end = cut_offsets[r], cut_offsets[r + 1]
-            for i in range(offsets[r], offsets[r + 1] - 1):
+    for k in range(rays.layers):
+        for j in range(rays.rows):
+            r = k * rays.rows + j
+            y = rays.first_mm + j * rays.pitch_mm
+            c, c_end = cut.offsets[r], cut.offsets[r + 1]
+            for i in range(rays.offsets[r], rays.offsets[r + 1] - 1):
                 name = opening[i + 1]
                 if name == 0:
                     continue
@@ -157,14 +156,14 @@ def gather_openings(offsets, x0, x1, ny, nz, y0, dy, opening, oldest, set_volume
                     out[o, 2] = set_volume[i + 1]
                     out[o, 6] = i
                     count += 1
-                left, right = x1[i], x0[i + 1]
-                area = (right - left) * dy
+                left, right = rays.x1[i], rays.x0[i + 1]
+                area = (right - left) * rays.pitch_mm
                 out[o, 3] += area
                 out[o, 4] += area * 0.5 * (left + right)
                 out[o, 5] += area * y
                 # the gap of the cut print that holds this one: the last run that ends at or before it
                 m = c
-                while m < c_end and cut_x1[m] <= left:
+                while m < c_end and cut.x1[m] <= left:
                     m += 1
                 if m == c or m == c_end:
                     out[o, 7] = 1.0
