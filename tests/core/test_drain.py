@@ -247,6 +247,21 @@ def test_one_hole_glugs_and_stops_where_its_surface_tension_holds_the_head(bench
     assert free.stays_ml < 0.05
 
 
+def test_a_hole_that_must_let_air_in_as_well_takes_four_times_as_long(bench: Bench) -> None:
+    """The box of the falling head once more, of 10 mm: with air from above, and with the one hole below, wide enough to glug."""
+    seconds = []
+    for holes in ((Hole(0, 0, -17, 8.0),), (Hole(0, 0, -17, 8.0), Hole(0, 0, 17, 3.0))):
+        cells, *_ = shell_of(box(24, 24, 34), box(20, 20, 30), *holes)
+        (run,) = emptying(cells, pools(cells, DOWN), bench)
+        assert run.glugs is (len(holes) == 1)
+        held_mm = 4 * 0.035 / 8e-3 / (bench.resin.density_kg_per_m3 * 9.81e-3) if run.glugs else 0.0
+        resistance = hole_resistance(4.0, 2.0, bench.resin.viscosity_pa_s)
+        per_mm = bench.resin.density_kg_per_m3 * 9.81e-3
+        by_hand = 400 * resistance / per_mm * np.log(30 / held_mm if run.glugs else 30 * np.e)
+        seconds.append(run.seconds / by_hand)
+    assert seconds[0] / seconds[1] == pytest.approx(4, rel=0.08)
+
+
 def test_wider_hole_lets_air_in_where_a_narrow_one_beside_it_would_hold(bench: Bench) -> None:
     """A hole of 6 mm beside one of 2: its surface holds 2.2 mm of head, the narrow one's 6.5; so the wide one drains."""
     both, *_ = shell_of(box(24, 24, 34), box(20, 20, 30), Hole(-5, 0, -17, 2.0), Hole(5, 0, -17, 6.0))

@@ -16,14 +16,18 @@ from reportlab.platypus import Image, Paragraph, SimpleDocTemplate, Spacer, Tabl
 
 from wideberth.fonts import font_path
 
-    INK, HAZARD, FAINT, RULE = (HexColor(c) for c in ("#22374F", "#A8195F", "#5E6A73", "#DDD5B8")) BODY =
-    ParagraphStyle("body", fontName="Sheet", fontSize=9.5, leading=12.5, textColor=INK) SMALL = ParagraphStyle("small",
-    parent=BODY, fontSize=8.5, leading=11, textColor=FAINT) HEAD = ParagraphStyle("head", parent=BODY, fontName="Sheet-Medium",
-    fontSize=13, leading=17, spaceBefore=9) TITLE = ParagraphStyle("title", parent=HEAD, fontSize=20, leading=25) BIG =
-    ParagraphStyle("big", parent=BODY, fontName="Sheet-Medium", fontSize=14, leading=17) WARN = ParagraphStyle("warn",
-    parent=BIG, textColor=HAZARD) FLUSH = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)] RULED = [
-    ("LINEBELOW", (0, 0), (-1, -1), 0.4, RULE), *FLUSH, ("TOPPADDING", (0, 0), (-1, -1), 2), ("BOTTOMPADDING", (0, 0), (-1,
-    -1), 3), ]  # fmt: skip IN_A_ROW = 4 """Figures beside each other."""
+INK, HAZARD, FAINT, RULE = (HexColor(c) for c in ("#22374F", "#A8195F", "#5E6A73", "#DDD5B8"))
+BODY = ParagraphStyle("body", fontName="Sheet", fontSize=9.5, leading=12.5, textColor=INK)
+SMALL = ParagraphStyle("small", parent=BODY, fontSize=8.5, leading=11, textColor=FAINT)
+HEAD = ParagraphStyle("head", parent=BODY, fontName="Sheet-Medium", fontSize=13, leading=17, spaceBefore=9)
+TITLE = ParagraphStyle("title", parent=HEAD, fontSize=20, leading=25)
+BIG = ParagraphStyle("big", parent=BODY, fontName="Sheet-Medium", fontSize=14, leading=17)
+WARN = ParagraphStyle("warn", parent=BIG, textColor=HAZARD)
+ALL = (0, 0), (-1, -1)
+FLUSH = [("VALIGN", *ALL, "TOP"), ("LEFTPADDING", *ALL, 0)]
+RULED = [*FLUSH, ("LINEBELOW", *ALL, 0.4, RULE), ("TOPPADDING", *ALL, 2), ("BOTTOMPADDING", *ALL, 3)]
+IN_A_ROW = 4
+"""Figures beside each other."""
 
 
 def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes) -> bytes:
