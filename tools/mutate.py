@@ -74,7 +74,7 @@ MUTATIONS = (
     # layers
     Mutation("runs move the other way over the rows", "layers/runs.py", "first_row=runs.grid.first_row + rows", "first_row=runs.grid.first_row - rows", ("test_stages", "test_recipe", "test_kit")),
     Mutation("runs grow when they move", "layers/runs.py", "runs.x0 + along_mm, runs.x1 + along_mm", "runs.x0, runs.x1 + along_mm", ("test_stages", "test_recipe", "test_kit")),
-    Mutation("added sections push by half", "layers/squeeze.py", "held + added**2 / (8 * np.pi)", "held + added**2 / (16 * np.pi)", ("test_squeeze", "test_loads")),
+    Mutation("added sections push by half", "layers/squeeze.py", "held + added**2 / (8 * np.pi)", "held + added**2 / (16 * np.pi)", ("test_away_from_defaults", "test_squeeze")),
     # handover
     Mutation("layers lie a row off", "handover/pixels.py", "first * finer - count // 2, begin", "first * finer - count // 2 + 1, begin", WRITTEN),
     Mutation("runs end half a pixel late", "handover/pixels.py", "beyond = np.ceil((x1 - left) / px - 0.5)", "beyond = np.ceil((x1 - left) / px)", WRITTEN),
@@ -83,8 +83,8 @@ MUTATIONS = (
     Mutation("glugging costs nothing", "drain/pools.py", "(1.0 if aired else GLUG_SLOWER)", "1.0", ("test_drain",)),
     Mutation("a surface holds half its head", "drain/pools.py", "4 * tension / (2e-3 * h.radius_mm)", "2 * tension / (2e-3 * h.radius_mm)", ("test_drain",)),
     # predict
-    Mutation("a mirrored print's holes point as before", "predict/stage/turned.py", "along=along(b.along))", "along=b.along)", ("test_kit", "test_recipe", "test_gussets")),
-    Mutation("a moved print's holes stay", "predict/solids.py", "entry_mm=there(b.entry_mm)", "entry_mm=b.entry_mm", ("test_kit", "test_recipe", "test_job")),
+    Mutation("a mirrored print's holes point as before", "predict/stage/turned.py", "along=along(b.along))", "along=b.along)", ("test_away_from_defaults", "test_kit")),
+    Mutation("a moved print's holes stay", "predict/solids.py", "entry_mm=there(b.entry_mm)", "entry_mm=b.entry_mm", ("test_away_from_defaults", "test_kit")),
     Mutation("a part is cast a row off", "predict/plate.py", "rows = math.floor(", "rows = math.ceil(", ("test_recipe", "test_job", "test_stages")),
     Mutation("supports stand in chambers", "predict/stage/part_runs.py", "supports = difference(supports, cavity)", "supports = supports", ("test_job", "test_written_as_predicted")),
     Mutation("a tip in a hole is built", "predict/stages.py", "radius + 0.5 * c.diameter_mm for at, radius in mouths)", "-1 for at, radius in mouths)", ("test_job",)),
