@@ -91,8 +91,8 @@ def test_a_sloping_underside_sags_under_the_next_layer_s_pull_as_a_plate_that_th
 
 
 def test_plate_and_tips_share_by_their_stiffness(bench: Bench) -> None:
-    """A block of 6 x 6 mm on the plate under a slab that two tips hold, all of it symmetrical: a tip takes k / (2 k + K), with K of
-    the block's foot E d, d the diameter of a disc of its area."""
+    """A block of 6 x 6 mm on the plate under a slab that two tips hold, all of it symmetrical: a tip takes k / (2 k + K), with
+    K of the block's foot E d, d the diameter of a disc of its area."""
     part = trimesh.boolean.union(
         [moved(trimesh.creation.box((6, 6, 8.5)), 0, 0, 4.25), moved(trimesh.creation.box((30, 10, 3)), 0, 0, 9.5)],
         engine="manifold",
