@@ -40,7 +40,8 @@ def test_the_longest_unused_goes_first_and_the_newest_always_stays() -> None:
     assert list(kept) == [0, 1, 2, 3]
     _ = kept[0]
     kept[4] = np.zeros(3000)
-    assert list(kept) == [2, 3, 0, 4]
+    assert list(kept) == [3, 0, 4]  # down to nine tenths of the room
+    assert kept.tidy() == 72_000
     kept["large"] = np.zeros(100_000)
     assert list(kept) == ["large"]
 
@@ -52,7 +53,19 @@ def test_what_grows_after_it_was_kept_is_found_out() -> None:
     assert kept.tidy() == 64_000 + SMALL_BYTES
     old.doubled  # noqa: B018
     kept["more"] = np.zeros(1000)
+    kept.tidy()  # 104 kB by now
     assert list(kept) == ["new", "more"]
+
+
+def test_what_grew_is_counted_again_before_long() -> None:
+    """Whenever a fifth of the room was added, whatever was counted before."""
+    kept = Kept(100_000)
+    old = Thing(np.zeros(4000))
+    kept["old"], kept["new"] = old, np.zeros(2000)
+    old.doubled  # noqa: B018
+    for n in range(4):
+        kept[n] = np.zeros(1000)
+    assert list(kept) == ["new", 0, 1, 2, 3]
 
 
 def test_what_newer_results_share_is_no_reason_to_forget() -> None:

@@ -8,8 +8,10 @@ from typing import Any
 
 import numpy as np
 
-RECOUNT_SHARE = 0.02
+RECOUNT_SHARE = 0.2
 """What is kept is counted anew whenever this share of the room was added: what was kept may have grown since."""
+LEFT_FREE = 0.1
+"""Share of the room that is free once something was forgotten, so that not every result makes another count."""
 SMALL_BYTES = 64
 SIMPLE = (str, bytes, int, float, bool, complex, type(None), np.generic)
 
@@ -30,7 +32,7 @@ class Kept:
     def __init__(self, room_bytes: int) -> None:
         self.room_bytes = room_bytes
         self._results: OrderedDict[Hashable, Any] = OrderedDict()
-        self._added = 0
+        self._counted = self._added = 0
 
     def __contains__(self, key: Hashable) -> bool:
         return key in self._results
@@ -48,8 +50,8 @@ class Kept:
     def __setitem__(self, key: Hashable, result: Any) -> None:
         self._results[key] = result
         self._results.move_to_end(key)
-        self._added += self._bytes(key, set())
-        if self._added > RECOUNT_SHARE * self.room_bytes:
+        self._added += size_of(result, set())
+        if self._added > RECOUNT_SHARE * self.room_bytes or self._counted + self._added > self.room_bytes:
             self.tidy()
 
     def update(self, results: Iterable[tuple[Hashable, Any]]) -> None:
@@ -65,17 +67,25 @@ class Kept:
 
     def tidy(self) -> int:
         """Forget what does not fit; returns the bytes that are kept."""
-        seen: set[int] = set()
-        total, newest = 0, True
-        for key in list(reversed(self._results)):
-            more = self._bytes(key, seen)
-            if total + more > self.room_bytes and not newest:
-                del self._results[key]  # its arrays stay counted where something newer shares them
-                continue
-            total += more
-            newest = False
-        self._added = 0
+        total, over = self._counted_to(self.room_bytes)
+        if over:
+            total, over = self._counted_to((1 - LEFT_FREE) * self.room_bytes)
+            for key in over:
+                del self._results[key]
+        self._counted, self._added = total, 0
         return total
+
+    def _counted_to(self, room_bytes: float) -> tuple[int, list[Hashable]]:
+        """Bytes of what fits, the newest in any case, and what does not; its arrays are counted where something newer shares them."""
+        seen: set[int] = set()
+        total, over = 0, []
+        for number, key in enumerate(reversed(self._results)):
+            more = self._bytes(key, seen)
+            if total + more > room_bytes and number:
+                over.append(key)
+            else:
+                total += more
+        return total, over
 
     def _bytes(self, key: Hashable, seen: set[int]) -> int:
         """Of a result and of what its key holds on to."""

@@ -69,9 +69,6 @@ def put_together(
     progress = progress or quiet()
     with ThreadPoolExecutor(1) as beside:
         other = beside.submit(_on_plate, prints, stages, across, light, quiet(), True, slab) if across is not None else None
-        if light:  # casts from the other end of the row, until both meet
-            for solids in reversed(prints):
-                beside.submit(_part_runs, solids, stages, grid, light, False, slab)
         own = _on_plate(prints, stages, grid, light, progress, False, slab)
         if other is None:
             part_across = all_across = plugged_across = None

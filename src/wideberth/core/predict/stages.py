@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from functools import partial
 
@@ -245,13 +246,15 @@ class Stages:
         def runs(mesh: Mesh | None) -> Runs | None:
             return None if mesh is None else self.runs(mesh, lattice, off_mm, across)
 
-        of = stage.PartRunsInput(
-            self.runs(placed(outer) if light else solids.outer, lattice, off_mm, across),
-            runs(None if cavity is None else placed(cavity) if light else solids.cavity),
-            runs(None if filling is None else placed(filling)),
-            runs(solids.drills),
-            runs(solids.supports),
-        )
+        with ThreadPoolExecutor(1) as beside:  # the outer surface takes as long as all the rest
+            around = beside.submit(lambda: self.runs(placed(outer) if light else solids.outer, lattice, off_mm, across))
+            inside = (
+                runs(None if cavity is None else placed(cavity) if light else solids.cavity),
+                runs(None if filling is None else placed(filling)),
+                runs(solids.drills),
+                runs(solids.supports),
+            )
+            of = stage.PartRunsInput(around.result(), *inside)
         return self.cache.run(stage.part_runs, of)
 
     def solved(self, fineness: Fineness) -> Solved:

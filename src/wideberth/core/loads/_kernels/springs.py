@@ -64,11 +64,12 @@ def share_pulls(layers, pulls, springs, tips, gone):
             if pulled[0].sum() <= 0.0:
                 continue
             while True:
-                total, cx, cy, bends, touching = _middle(springs, k, body, gone)
+                total, cx, cy, bends, touching = _middle(springs, k, body, gone, tips)
                 if total <= 0.0:
                     unheld[k] += pulled[0].sum()
                     break
-                plane, left_n_mm = _plane(springs, k, body, gone, pulled, total, cx, cy)
+                used = springs.x_mm.size if touching else tips
+                plane, left_n_mm = _plane(springs, k, body, gone, used, pulled, total, cx, cy)
                 weakest = _load_tips(springs, k, body, gone, tips, plane, cx, cy, load[k])
                 if weakest >= 0:
                     gone[weakest] = k
@@ -104,27 +105,32 @@ def _holds(springs, k, body, gone, t):
 
 
 @njit(cache=True, nogil=True)
-def _middle(springs, k, body, gone):
+def _middle(springs, k, body, gone, tips):
     """Stiffness of a body's springs, their weighted middle, what they bend by themselves, and whether one is of the plate."""
     total = sx = sy = bends = 0.0
-    touching = False
-    for t in range(springs.x_mm.size):
+    for t in range(tips):
         if _holds(springs, k, body, gone, t):
             total += springs.stiffness[t]
             sx += springs.stiffness[t] * springs.x_mm[t]
             sy += springs.stiffness[t] * springs.y_mm[t]
             bends += springs.bends_nmm[t]
-            touching |= springs.patch_mm2[t] > 0.0
+    touching = False
+    for t in range(tips, springs.x_mm.size):
+        if springs.body[k, springs.column[t]] == body:
+            touching = True
+            total += springs.stiffness[t]
+            sx += springs.stiffness[t] * springs.x_mm[t]
+            sy += springs.stiffness[t] * springs.y_mm[t]
     if total <= 0.0:
         return 0.0, 0.0, 0.0, 0.0, False
     return total, sx / total, sy / total, bends, touching
 
 
 @njit(cache=True, nogil=True)
-def _moments(springs, k, body, gone, cx, cy):
+def _moments(springs, k, body, gone, used, cx, cy):
     """Second moments of a body's springs about their middle: Σ k X², Σ k X Y, Σ k Y²."""
     xx = xy = yy = 0.0
-    for t in range(springs.x_mm.size):
+    for t in range(used):
         if _holds(springs, k, body, gone, t):
             dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
             xx += springs.stiffness[t] * (dx * dx + springs.spread_mm2[t])
@@ -134,10 +140,10 @@ def _moments(springs, k, body, gone, cx, cy):
 
 
 @njit(cache=True, nogil=True)
-def _plane(springs, k, body, gone, pulled, total, cx, cy):
-    """How far the springs give, by cause, (3, causes): in their middle, and more for each mm along x and y; and the moment of all
+def _plane(springs, k, body, gone, used, pulled, total, cx, cy):
+    """How far the first `used` springs give, by cause, (3, causes): in their middle, and more for each mm along x and y; and the moment of all
     causes that they leave unresolved [N mm]."""
-    xx, xy, yy = _moments(springs, k, body, gone, cx, cy)
+    xx, xy, yy = _moments(springs, k, body, gone, used, cx, cy)
     plane, left_x, left_y = np.zeros(pulled.shape), 0.0, 0.0
     for c in range(pulled.shape[1]):
         force = pulled[0, c]
