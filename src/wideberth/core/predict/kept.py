@@ -76,7 +76,8 @@ class Kept:
         return total
 
     def _counted_to(self, room_bytes: float) -> tuple[int, list[Hashable]]:
-        """Bytes of what fits, the newest in any case, and what does not; its arrays are counted where something newer shares them."""
+        """Bytes of what fits, the newest in any case, and what does not; its arrays are counted where something newer shares
+        them."""
         seen: set[int] = set()
         total, over = 0, []
         for number, key in enumerate(reversed(self._results)):

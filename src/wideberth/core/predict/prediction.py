@@ -11,15 +11,15 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Placed
-from wideberth.core.layers import Grid, Printed
+from wideberth.core.layers import Printed
 from wideberth.core.loads import Loads, Sag, loads, nothing_sags, sag_of, spread_radius_mm, together
 from wideberth.core.model import Mesh
 from wideberth.core.predict.drainage import Drainage, drain_facts, drainage
 from wideberth.core.predict.fineness import Fineness, fine
-from wideberth.core.predict.plate import grid_across, plate_grid, put_together
+from wideberth.core.predict.plate import grid_across, plate_grid, plating
 from wideberth.core.predict.prepared import feet_on_part
-from wideberth.core.predict.solids import PartSolids, PrintSolids
-from wideberth.core.predict.stage import CeilingsInput, UndersidesInput, ceilings_under, undersides_under
+from wideberth.core.predict.solids import PrintSolids
+from wideberth.core.predict.stage import CeilingsInput, UndersidesInput, ceilings_under, plated, undersides_under
 from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import Need
@@ -104,16 +104,11 @@ def predict(
     progress.at(0.5, "slicing")
     grid = plate_grid(prints, bench, fineness)
     across = None if fineness.light else grid_across(prints, grid)
-    of = _Plated(tuple((s.at_home, *s.shift_mm[:2].tolist()) for s in prints), grid, across)
-
-    def printed(_: _Plated, share: Progress) -> Printed:
-        made = put_together(prints, stages, grid, fineness.light, share.part(0, 0.5), across)
-        share.at(0.5, "labelling sections and voids")
-        made.label()
-        return made
-
-    share = progress.part(0.5, 0.85)
-    made = printed(of, share) if fineness.light else stages.cache.run_latest(printed, of, share)
+    share = progress.part(0.5, 0.7)
+    of = plating(prints, stages, grid, fineness.light, share, across)
+    made = plated(of, share) if fineness.light else stages.cache.run_latest(plated, of, share)
+    progress.at(0.7, "labelling sections and voids")
+    made.label()
     seen = _Seen(job, job.plate(plate).id, fineness, prints, made)
     return _weighed(seen, stages, progress.part(0.85, 1.0), began)
 
@@ -130,15 +125,6 @@ class _Seen:
     sag: Sag | None = None
     drainage: tuple[Drainage, ...] = ()
     looked_closer: bool = False
-
-
-@dataclass(frozen=True)
-class _Plated:
-    """What a plate is put together from: each print's solids at home and where it stands [mm]."""
-
-    prints: tuple[tuple[PartSolids, float, float], ...]
-    grid: Grid
-    across: Grid | None
 
 
 def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = None) -> Prediction:

@@ -141,8 +141,8 @@ def _moments(springs, k, body, gone, used, cx, cy):
 
 @njit(cache=True, nogil=True)
 def _plane(springs, k, body, gone, used, pulled, total, cx, cy):
-    """How far the first `used` springs give, by cause, (3, causes): in their middle, and more for each mm along x and y; and the moment of all
-    causes that they leave unresolved [N mm]."""
+    """How far the first `used` springs give, by cause, (3, causes): in their middle, and more for each mm along x and y; and
+    the moment of all causes that they leave unresolved [N mm]."""
     xx, xy, yy = _moments(springs, k, body, gone, used, cx, cy)
     plane, left_x, left_y = np.zeros(pulled.shape), 0.0, 0.0
     for c in range(pulled.shape[1]):

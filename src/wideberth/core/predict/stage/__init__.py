@@ -17,6 +17,7 @@ from wideberth.core.predict.stage.light import Lightening, lightened
 from wideberth.core.predict.stage.mended import Mending, mended_once
 from wideberth.core.predict.stage.origins import OriginsInput, face_origins
 from wideberth.core.predict.stage.part_runs import PartRuns, PartRunsInput, part_runs
+from wideberth.core.predict.stage.plated import PlacedRuns, Plating, plated
 from wideberth.core.predict.stage.read_objects import Reading, read_objects
 from wideberth.core.predict.stage.scaffold import ScaffoldInput, scaffold
 from wideberth.core.predict.stage.sized import Sizing, sized
@@ -45,6 +46,8 @@ __all__ = [
     "OriginsInput",
     "PartRuns",
     "PartRunsInput",
+    "PlacedRuns",
+    "Plating",
     "PoolsInput",
     "Reading",
     "ScaffoldInput",
@@ -73,6 +76,7 @@ __all__ = [
     "lightened",
     "mended_once",
     "part_runs",
+    "plated",
     "read_objects",
     "scaffold",
     "sized",
