@@ -39,7 +39,8 @@ def readings(prediction: Prediction) -> list[Reading]:
     holder = f"tip {v.weakest_tip + 1}" if by_tip and v.weakest_tip is not None else "a piece" if by_tip else "plate"
     why = (
         "the least of capacity over load, of every tip at its worst layer, and of the plate with its edge moment; "
-        f"below ×1 it lets go, to ×{prediction.job.bench.house.margin_doubtful:g} it is doubtful; the range is that of the coefficients"
+        f"below ×1 it lets go, to ×{prediction.job.bench.house.margin_doubtful:g} it is doubtful; "
+        "the range is that of the coefficients"
     )
     held = f"hold {_range(prediction, by_tip)}· {holder}, {z:.1f} mm"
     suction_at = f"greatest suction · {v.suction_z_mm:.1f} mm" if v.suction_n > 0 else "no cup closes on the film"
