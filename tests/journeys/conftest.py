@@ -25,7 +25,8 @@ def qapp(tmp_path_factory: pytest.TempPathFactory) -> QApplication:
     """The application, with its own place for what the window remembers."""
     kept = tmp_path_factory.mktemp("settings")
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(kept))
-    os.environ["XDG_CACHE_HOME"] = str(kept)
+    for place in ("CACHE", "STATE", "DATA"):
+        os.environ[f"XDG_{place}_HOME"] = str(kept / place)
     return application()
 
 

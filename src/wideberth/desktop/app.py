@@ -7,6 +7,7 @@ import os
 import sys
 from pathlib import Path
 
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core.errors import WideBerthError
@@ -41,6 +42,7 @@ def run(files: list[Path]) -> int:
 
     window = MainWindow(session)
     window.show()
+    QTimer.singleShot(0, window.offer_left_behind)
     gc.freeze()  # modules stay, so they need not be looked through again and again
     warming = Warming(session)
     code = app.exec()

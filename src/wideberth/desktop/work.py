@@ -67,11 +67,11 @@ class Task:
         self.is_running = False
         """From its start until its end was heard."""
 
-    def start(self) -> Task:
-        """Hand it to the pool."""
+    def start(self, threads: QThreadPool | None = None) -> Task:
+        """Hand it to a pool of threads, or to the program's own."""
         _bridge()
         self.is_running = True
-        QThreadPool.globalInstance().start(self._run)
+        (threads or QThreadPool.globalInstance()).start(self._run)
         return self
 
     def cancel(self) -> None:

@@ -28,11 +28,16 @@ def write_package(
 
 
 def save_job(job: Job, path: Path, stages: Stages, progress: Progress | None = None) -> list[str]:
-    """Save a job; returns notes about what the exported meshes could not hold exactly."""
+    """Save a job; returns notes about what the exported meshes could not hold exactly.
+
+    Raises
+    ------
+    CannotWrite : see `write_package`. BadModel : when a mesh cannot be made. Cancelled : before the file was put in its place;
+    once it is there nothing is cancelled any more.
+    """
     progress = progress or quiet()
     meshes, notes = plate_meshes(job, stages, progress.part(0, 0.7))
     progress.at(0.75, "writing")
     printer = job.bench.printer
     write_package(path, meshes, attachments_of(job), (printer.plate_x_mm / 2, printer.plate_y_mm / 2))
-    progress.at(1.0, "saved")
     return notes

@@ -1,6 +1,6 @@
 """The document: parts and plates with their ids, their history, and the job file."""
 
-from wideberth.core.job.counts import beside_plate, plate_of, with_count, with_twin
+from wideberth.core.job.counts import plate_of, with_count, with_twin
 from wideberth.core.job.file import attachments_of, is_job, open_job
 from wideberth.core.job.folder_units import remember_factor, remembered_factor
 from wideberth.core.job.history import History
@@ -9,6 +9,7 @@ from wideberth.core.job.job import Job, Variant, job_of
 from wideberth.core.job.part import LEFT, RIGHT, Part, Piece, Refused, posed, turned_part
 from wideberth.core.job.pieces import cut_in_two, with_both
 from wideberth.core.job.plate import Placed, Placement, Plate
+from wideberth.core.job.rescue import LeftBehind, Rescue
 from wideberth.core.job.sizes import job_scaled, resized, scaled
 
 __all__ = [
@@ -16,16 +17,17 @@ __all__ = [
     "RIGHT",
     "History",
     "Job",
+    "LeftBehind",
     "Part",
     "Piece",
     "Placed",
     "Placement",
     "Plate",
     "Refused",
+    "Rescue",
     "Variant",
     "advised_mends",
     "attachments_of",
-    "beside_plate",
     "cut_in_two",
     "is_job",
     "job_of",

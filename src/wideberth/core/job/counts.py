@@ -49,16 +49,6 @@ def with_twin(job: Job, id: str, size_mm: tuple[float, float], apart_mm: float) 
     return grown.with_placement(twin).with_part(replace(part, side=part.side or RIGHT))
 
 
-def beside_plate(job: Job, id: str, first: int, width_mm: float, apart_mm: float) -> Job:
-    """The job with a part's prints from number `first` on (0 is the part itself) set down beyond the plate's edge, where they
-    print nothing yet."""
-    edge = job.bench.printer.plate_x_mm / 2
-    for n, placement in enumerate(job.placements_of(id)[first:]):
-        x = edge + apart_mm + width_mm / 2 + n * (width_mm + apart_mm)
-        job = job.with_placement(replace(placement, x_mm=x, y_mm=0.0))
-    return job
-
-
 def plate_of(job: Job, placement: str) -> Plate:
     """The plate that a print stands on.
 

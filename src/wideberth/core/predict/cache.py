@@ -65,6 +65,19 @@ class Cache:
                 self._disk.keep(stage.__name__, of, result)
         return result
 
+    def at_hand(self, stage: Callable[[Input, Progress], Result], of: Input) -> Result:
+        """The result of a stage for an input if it is remembered; nothing is computed or waited for.
+
+        Raises
+        ------
+        LookupError : when it is not.
+        """
+        with self._lock:
+            key = (stage.__name__, of)
+            if key not in self._kept:
+                raise LookupError(stage.__name__)
+            return self._kept[key]
+
     def watch(self) -> None:
         """Begin to note which results are asked for."""
         with self._lock:

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
+from copy import copy
 from dataclasses import replace
 from functools import partial
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +28,7 @@ from wideberth.core.predict.solids import PartSolids, PrintSolids, fillings_of
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import Contact, Supports
 
+Answer = TypeVar("Answer")
 MOST_SOLVED = 50_000
 PREVIEW_TRIANGLES = 40_000
 UPWARD = (0.0, 0.0, 1.0)
@@ -43,6 +48,14 @@ class Stages:
     def computed(self) -> list[str]:
         """Names of the stages that were carried out so far, in order."""
         return self.cache.computed
+
+    def at_hand(self, asked: Callable[[Stages], Answer]) -> Answer | None:
+        """The answer to what is asked of the stages if all of it is known already, None otherwise; for who must not wait."""
+        known = copy(self)
+        known.cache = _Remembered(self.cache)  # type: ignore[assignment]
+        with suppress(LookupError):
+            return asked(known)
+        return None
 
     def parse(self, name: str, suffix: str, data: bytes) -> tuple[Source, ...]:
         """All objects of a model file, as `parse_models` gives them."""
@@ -263,6 +276,16 @@ class Stages:
         if len(known) > MOST_SOLVED:
             known.clear()
         return known
+
+
+class _Remembered:
+    """A cache that computes nothing."""
+
+    def __init__(self, cache: Cache) -> None:
+        self._cache = cache
+
+    def run(self, stage: Callable[[Any, Progress], Any], of: Any, _: Progress | None = None) -> Any:
+        return self._cache.at_hand(stage, of)
 
 
 def _bare(shell: Shell) -> Shell:

@@ -2,6 +2,7 @@
 
 from wideberth.core.propose.drilling import hole_at, hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
 from wideberth.core.propose.everything import (
+    arranged,
     propose_all,
     propose_hollow,
     propose_orient,
@@ -24,6 +25,7 @@ __all__ = [
     "Proposal",
     "Remedy",
     "State",
+    "arranged",
     "export_plugs",
     "hole_at",
     "hole_on_plate",

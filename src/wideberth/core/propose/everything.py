@@ -208,6 +208,24 @@ def propose_places(job: Job, stages: Stages, plate: str = "") -> Proposal:
     return only("plate", "arrange the plate", why, moved)
 
 
+def arranged(before: Job, job: Job, stages: Stages) -> tuple[Job, bool]:
+    """A job with places for all prints of its first plate, and whether they fit: where they do not, those that were not there
+    before stand beside the plate and print nothing yet."""
+    try:
+        return propose_places(job, stages).job, True
+    except BadJob:
+        known = {placement.id for plate in before.plates for placement in plate.placements}
+        edge = 0.5 * job.bench.printer.plate_x_mm
+        for solids in stages.solids_on(job):
+            placement = solids.placed.placement
+            if placement.id not in known:
+                left = edge + job.bench.house.apart_mm
+                x = _on_rows(placement.x_mm + left - float(solids.low[0]))
+                job = job.with_placement(replace(placement, x_mm=x, y_mm=0.0))
+                edge = left + float(solids.high[0] - solids.low[0])
+        return job, False
+
+
 def _on_rows(mm: float) -> float:
     """A place rounded to whole rows."""
     return round(float(mm) / PLACE_STEP_MM) * PLACE_STEP_MM

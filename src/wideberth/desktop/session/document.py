@@ -24,8 +24,9 @@ class Document(QObject):
         super().__init__()
         self._messages = messages
         self.history = History.begin(job_of("Untitled", load_bench()))
-        self._saved = self.job
+        self._saved: Job | None = self.job
         self.path: Path | None = None
+        self._stamp: tuple[int, int] | None = None
 
     @property
     def job(self) -> Job:
@@ -35,15 +36,26 @@ class Document(QObject):
     def is_saved(self) -> bool:
         return self._saved is self.job
 
-    def begin(self, job: Job, path: Path | None = None) -> None:
-        """Take up another job, with the file it came from."""
-        self.history, self._saved, self.path = History.begin(job), job, path
+    @property
+    def may_be_lost(self) -> bool:
+        """Whether there is something that is not saved."""
+        return bool(self.job.parts) and not self.is_saved
+
+    @property
+    def was_changed_by_others(self) -> bool:
+        """Whether the document's file is not the one that was opened or saved here."""
+        return self.path is not None and self._stamp is not None and _stamp(self.path) != self._stamp
+
+    def begin(self, job: Job, path: Path | None = None, saved: bool = True) -> None:
+        """Take up another job, with the file it belongs to; saved : whether it is as it is there."""
+        self.history, self._saved, self.path = History.begin(job), job if saved else None, path
+        self._stamp = None if path is None else _stamp(path)
         self.replaced.emit()
         self.changed.emit()
 
     def file_under(self, path: Path, job: Job) -> None:
         """A job was written to a file: from now on it is this document's."""
-        self.path, self._saved = path, job
+        self.path, self._saved, self._stamp = path, job, _stamp(path)
         self.filed.emit()
 
     def change(self, label: str, job: Job) -> None:
@@ -82,3 +94,12 @@ class Document(QObject):
         """Put another printer, film, resin, ... on the bench."""
         bench = self.job.bench.with_section(section, part, source)
         self.change(f"use {getattr(part, 'name', section)}", replace(self.job, bench=bench))
+
+
+def _stamp(path: Path) -> tuple[int, int] | None:
+    """What changes whenever a file is written; None when it is not there."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_mtime_ns, found.st_size

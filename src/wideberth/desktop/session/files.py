@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -9,17 +10,20 @@ from PySide6.QtCore import QObject, Signal
 
 from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import save_job
-from wideberth.core.job import Job, is_job, remembered_factor, scaled, taken_in
+from wideberth.core.job import Job, LeftBehind, is_job, job_of, remembered_factor, scaled, taken_in
 from wideberth.core.model import guess_unit, read_models
 from wideberth.core.predict import FirstLooks, Prediction, Stages
 from wideberth.core.progress import Progress
-from wideberth.core.propose import propose_places
+from wideberth.core.propose import arranged
 from wideberth.desktop.session.cursor import Cursor
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.session.predicting import Predicting
+from wideberth.desktop.session.rescuing import Rescuing
 from wideberth.desktop.session.selection import Selection
 from wideberth.desktop.session.tasks import Tasks
+
+NOT_ALL_FIT = "not all fit on the plate: what is new stands beside it; take something off, or put it on a plate of its own"
 
 
 class Files(QObject):
@@ -35,21 +39,23 @@ class Files(QObject):
         messages: Messages,
         predicting: Predicting,
         cursor: Cursor,
+        rescuing: Rescuing,
         stages: Stages,
         looks: FirstLooks,
     ) -> None:
         super().__init__()
         self._document, self._selection, self._tasks, self._messages = document, selection, tasks, messages
-        self._predicting, self._cursor, self._stages, self._looks = predicting, cursor, stages, looks
+        self._predicting, self._cursor, self._rescuing = predicting, cursor, rescuing
+        self._stages, self._looks = stages, looks
 
     def open(self, paths: list[Path]) -> None:
         """Open a job, or add models to the present one."""
-        if len(paths) == 1 and paths[0].suffix.lower() == ".3mf" and is_job(paths[0]):
+        if opens_job(paths):
             self._open_job(paths[0])
         else:
             self._add_models(paths)
 
-    def _open_job(self, path: Path) -> None:
+    def _open_job(self, path: Path, left: LeftBehind | None = None) -> None:
         """Open a job together with its coarse prediction, so that both are seen at once."""
 
         def work(progress: Progress) -> tuple[Job, Prediction | None, WideBerthError | None]:
@@ -58,7 +64,11 @@ class Files(QObject):
 
         def done(result: tuple[Job, Prediction | None, WideBerthError | None]) -> None:
             opened, seen, error = result
-            self._document.begin(opened, path)
+            if left is None:
+                self._document.begin(opened, path)
+            else:
+                self._document.begin(opened, left.of, saved=False)
+                self._rescuing.adopt(left)
             self._predicting.take(seen, error.text if error is not None else "")
             self._cursor.move_to(0.0)
 
@@ -71,7 +81,8 @@ class Files(QObject):
         def work(progress: Progress) -> tuple[Job, list[str]]:
             together, notes = _taken_in(job, paths, progress)
             if len(together.parts) > 1:
-                together = propose_places(together, self._stages).job
+                together, fits = arranged(job, together, self._stages)
+                notes += [] if fits else [NOT_ALL_FIT]
             return together, notes
 
         def done(result: tuple[Job, list[str]]) -> None:
@@ -85,15 +96,31 @@ class Files(QObject):
 
         self._tasks.act("opening", work, done)
 
-    def save(self, path: Path) -> None:
-        """Save the job; the old file stays until the new one is whole."""
+    def save(self, path: Path, then: Callable[[], None] | None = None) -> None:
+        """Save the job; the old file stays until the new one is whole. `then` : what to do once it is."""
         job = self._document.job
 
         def done(notes: list[str]) -> None:
             self._document.file_under(path, job)
-            self._messages.say("; ".join([f"saved {path.name}", *notes]))
+            changed = [] if self._document.is_saved else ["as it was when saving began; it has changed since"]
+            self._messages.say("; ".join([f"saved {path.name}", *changed, *notes]))
+            if then is not None:
+                then()
 
-        self._tasks.act(f"saving {path.name}", lambda p: save_job(job, path, self._stages, p), done)
+        self._tasks.act(f"saving {path.name}", lambda p: save_job(job, path, self._stages, p), done, lasting=True)
+
+    def new(self) -> None:
+        """An empty job on the same bench."""
+        self._document.begin(job_of("Untitled", self._document.job.bench))
+
+    def take_up(self, left: LeftBehind) -> None:
+        """Open work that was left behind unsaved; it stays there until it is saved."""
+        self._open_job(left.work, left)
+
+
+def opens_job(paths: list[Path]) -> bool:
+    """Whether what is to be opened is a job, and not models."""
+    return len(paths) == 1 and paths[0].suffix.lower() == ".3mf" and is_job(paths[0])
 
 
 def _taken_in(job: Job, paths: list[Path], progress: Progress) -> tuple[Job, list[str]]:

@@ -34,6 +34,7 @@ class Predicting(QObject):
         document.replaced.connect(self._forget)
         document.changed.connect(self._follow)
         tasks.stopped.connect(self._go_on.stop)
+        tasks.free.connect(self._resume)
 
     def _timer(self, wait_ms: int, act) -> QTimer:  # type: ignore[no-untyped-def]
         timer = QTimer(self)
@@ -86,7 +87,17 @@ class Predicting(QObject):
         self._go_on.stop()
         self._settle.start()
 
+    def _resume(self) -> None:
+        """Go on where the prediction gave way to what was asked for."""
+        p = self.prediction
+        if p is not None and p.job is self._document.job:
+            self._go_on.start()
+        elif not self._settle.isActive():
+            self._settle.start()
+
     def _coarse(self) -> None:
+        if self._tasks.acts:
+            return  # it goes on when that is over
         job, stages = self._document.job, self._stages
         if job.parts:
             self._run(lambda p: predict(job, stages, preview(job.bench), p))
@@ -96,6 +107,8 @@ class Predicting(QObject):
 
     def _finer(self) -> None:
         """After a coarse prediction the fine one, after that the closer look."""
+        if self._tasks.acts:
+            return
         self.drawn.emit()
         job, seen, stages, looks = self._document.job, self.prediction, self._stages, self._looks
         if seen is None or seen.job is not job or self._tasks.predicts:

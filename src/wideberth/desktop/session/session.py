@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wideberth.core.job import Job
+from wideberth.core.job import Job, Rescue
 from wideberth.core.predict import Disk, FirstLooks, Prediction, Stages
 from wideberth.desktop.session.cursor import Cursor
 from wideberth.desktop.session.document import Document
@@ -10,6 +10,7 @@ from wideberth.desktop.session.files import Files
 from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.session.predicting import Predicting
 from wideberth.desktop.session.proposing import Proposing
+from wideberth.desktop.session.rescuing import Rescuing
 from wideberth.desktop.session.selection import Selection
 from wideberth.desktop.session.sight import Sight
 from wideberth.desktop.session.tasks import Tasks
@@ -24,13 +25,22 @@ class Session:
         self.messages = Messages()
         self.document = Document(self.messages)
         self.selection = Selection(self.document)
+        self.rescuing = Rescuing(self.document, self.selection, Rescue())
         self.tasks = Tasks(self.document, self.messages)
         self.predicting = Predicting(self.document, self.tasks, self.messages, self.stages, self.looks)
         self.cursor = Cursor(self.predicting)
         self.sight = Sight(self.document, self.selection, self.cursor)
         self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)
         self.files = Files(
-            self.document, self.selection, self.tasks, self.messages, self.predicting, self.cursor, self.stages, self.looks
+            self.document,
+            self.selection,
+            self.tasks,
+            self.messages,
+            self.predicting,
+            self.cursor,
+            self.rescuing,
+            self.stages,
+            self.looks,
         )
 
     @property

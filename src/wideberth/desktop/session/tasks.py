@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QThreadPool, Signal
 
 from wideberth.core.progress import Progress
 from wideberth.desktop.session.document import Document
@@ -13,13 +14,21 @@ from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.work import Task
 
 Work = Callable[[Progress], Any]
+TELL_REST_AFTER_S = 2.0
+LEAST_SHARE = 0.02
+"""Of the work, before its rest is estimated."""
 
 
 class Tasks(QObject):
-    """Signals: busy (fraction, phrase), or (-1, "") when what was told of is over; stopped (the prediction, by the user)."""
+    """What was asked for comes first: while it runs nothing else does, and it never waits for a thread.
+
+    Signals: busy (fraction, phrase), or (-1, "") when what was told of is over; stopped (by the user); free (what was asked
+    for is over: who gave way to it may go on).
+    """
 
     busy = Signal(float, str)
     stopped = Signal()
+    free = Signal()
 
     def __init__(self, document: Document, messages: Messages) -> None:
         super().__init__()
@@ -27,18 +36,28 @@ class Tasks(QObject):
         self._acting: Task | None = None
         self._predicting: Task | None = None
         self._beside: set[Task] = set()
+        self._threads = QThreadPool(self)  # for what was asked for alone
+        self._began = 0.0
 
     @property
     def are_running(self) -> bool:
         return self._acting is not None or self._predicting is not None or bool(self._beside)
 
     @property
+    def acts(self) -> bool:
+        """Whether something runs that was asked for."""
+        return self._acting is not None
+
+    @property
     def predicts(self) -> bool:
         """Whether a prediction is being made."""
         return self._predicting is not None
 
-    def act(self, phrase: str, work: Work, done: Callable[[Any], None]) -> None:
-        """Run one long action; its result goes to `done` unless the job has changed meanwhile."""
+    def act(self, phrase: str, work: Work, done: Callable[[Any], None], lasting: bool = False) -> None:
+        """Run one long action; its result goes to `done`. All else gives way to it.
+
+        When the job has changed meanwhile the result is let go, unless it is a `lasting` one, that is true all the same.
+        """
         if self._acting is not None:
             self._messages.say("something else is running; cancel it first")
             return
@@ -50,21 +69,36 @@ class Tasks(QObject):
 
         def finished(result: Any) -> None:
             over()
-            if job is self._document.job:
+            if lasting or job is self._document.job:
                 done(result)
             else:
                 self._messages.say(f"{phrase}: the job has changed meanwhile, nothing was taken over")
+            self.free.emit()
 
         def failed(text: str) -> None:
             over()
             self._messages.warn(text)
+            self.free.emit()
 
         def cancelled() -> None:
             over()
             self._messages.say(f"{phrase}: cancelled, nothing was changed")
+            self.free.emit()
 
-        self._acting = Task(work, finished, failed, cancelled, self.busy.emit).start()
+        self.drop_prediction()
+        for task in self._beside:
+            task.cancel()
+        self._began = time.monotonic()
+        self._acting = Task(work, finished, failed, cancelled, self._advanced).start(self._threads)
         self.busy.emit(0.0, phrase)
+
+    def _advanced(self, share: float, phrase: str) -> None:
+        """Tell how far it is, and once it lasts how long it will."""
+        lasted = time.monotonic() - self._began
+        if lasted > TELL_REST_AFTER_S and share > LEAST_SHARE:
+            rest = lasted * (1 - share) / share
+            phrase += f" · {rest:.0f} s left" if rest < 90 else f" · {rest / 60:.0f} min left"
+        self.busy.emit(share, phrase)
 
     def predict(self, work: Work, done: Callable[[Any], None], refused: Callable[[str], None]) -> None:
         """Run a prediction of the present job instead of the one that runs; one that was overtaken is not heard."""
@@ -80,10 +114,12 @@ class Tasks(QObject):
                 self._predicting = None
                 refused(text)
 
-        def advanced(fraction: float, phrase: str) -> None:
+        def advanced(share: float, phrase: str) -> None:
             if task is self._predicting and self._acting is None:
-                self.busy.emit(fraction, phrase)
+                self._advanced(share, phrase)
 
+        if self._acting is None:
+            self._began = time.monotonic()
         task = Task(work, finished, failed, when_advanced=advanced)
         self._predicting = task.start()
 
@@ -119,4 +155,4 @@ class Tasks(QObject):
             self.drop_prediction()
             self.busy.emit(-1, "")
             self._messages.say("prediction stopped; it starts again with the next change")
-        self.stopped.emit()
+            self.stopped.emit()

@@ -43,22 +43,22 @@ class SplitStep(Step):
         if part is None:
             return
         axis = self.axis.currentIndex()
-        extents = self.session.stages.cut(part).extents_mm if not part.cuts else self.session.stages.scaled(part).extents_mm
-        self.size.setText(f"{extents[axis]:.1f} mm long that way")
-        if not 0 < self.place.value < float(extents[axis]):
-            self.place.set_value(round(float(extents[axis]) / 2, 1))
+        mesh = self.session.stages.at_hand(lambda s: s.cut(part))
+        self.size.setText("" if mesh is None else f"{mesh.extents_mm[axis]:.1f} mm long that way")
+        if mesh is not None and not 0 < self.place.value < float(mesh.extents_mm[axis]):
+            self.place.set_value(round(float(mesh.extents_mm[axis]) / 2, 1))
 
     def _cut(self) -> None:
         part = self.part
         if part is None:
             return
-        axis = self.axis.currentIndex()
+        axis, normal = self.axis.currentIndex(), NORMALS[self.axis.currentText()]
         place, id, job = self.place.value, self.session.selection.part, self.job
         stages = self.session.stages
 
         def work(_progress: object) -> Proposal:
             mesh = stages.cut(part)
-            cut = Cut(NORMALS[self.axis.itemText(axis)], float(mesh.low[axis]) + place, 1)
+            cut = Cut(normal, float(mesh.low[axis]) + place, 1)
             return Proposal("split", f"cut {part.name}", f"cut at {place:g} mm", with_pieces(job, id, cut, stages))
 
         self.session.proposing.propose("cutting", work)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -20,12 +21,15 @@ from PySide6.QtWidgets import (
 )
 
 from wideberth.core.model import PACKED
+from wideberth.core.naming import file_name
 from wideberth.desktop.findings import FindingsView
 from wideberth.desktop.heightlog import HeightLog
 from wideberth.desktop.scene import SceneView
 from wideberth.desktop.section import SectionView
 from wideberth.desktop.session import Session
+from wideberth.desktop.session.files import opens_job
 from wideberth.desktop.steps import STEPS
+from wideberth.desktop.window import asking
 from wideberth.desktop.window.course import Course
 from wideberth.desktop.window.pages import Pages
 from wideberth.desktop.window.status import StatusLine
@@ -69,11 +73,14 @@ class MainWindow(QMainWindow):
         self._build()
         self._keys()
         self.status.open.clicked.connect(self.ask_open)
-        self.status.save.clicked.connect(self.save)
+        self.status.save.clicked.connect(lambda: self.save())
         session.selection.step_chosen.connect(self._show_step)
         session.messages.warned.connect(self.show_error)
+        session.rescuing.shared.connect(self._tell_shared)
         session.document.changed.connect(self._title)
         session.document.filed.connect(self._title)
+        self.unattended = False
+        """Nobody is asked anything."""
         self._finding = -1
         self._show_step(session.selection.step)
         self._title()
@@ -127,8 +134,8 @@ class MainWindow(QMainWindow):
     def _keys(self) -> None:
         acts = {
             "Ctrl+O": self.ask_open,
-            "Ctrl+S": self.save,
-            "Ctrl+Shift+S": self.save_as,
+            "Ctrl+S": lambda: self.save(),
+            "Ctrl+Shift+S": lambda: self.save_as(),
             "Ctrl+Z": self.session.document.undo,
             "Ctrl+Shift+Z": self.session.document.redo,
             "F1": self.show_keys,
@@ -165,29 +172,83 @@ class MainWindow(QMainWindow):
         kinds = " ".join(f"*{s}" for s in PACKED)
         chosen, _ = QFileDialog.getOpenFileNames(self, "Open a job or models", "", f"Jobs and models ({kinds})")
         if chosen:
-            self.session.files.open([Path(c) for c in chosen])
+            self.open([Path(c) for c in chosen])
 
-    def save(self) -> None:
-        if self.session.document.path is None:
-            self.save_as()
+    def open(self, paths: list[Path]) -> None:
+        """Open a job in place of this one, or models on its plate or in a new job; nothing unsaved is lost without a word."""
+        files, document = self.session.files, self.session.document
+        if opens_job(paths):
+            self._let_go(paths, lambda: files.open(paths))
+        elif not document.job.parts:
+            files.open(paths)
         else:
-            self.session.files.save(self.session.document.path)
+            answer = asking.about_models(self, document.job, [p.name for p in paths])
+            if answer == asking.ONTO_PLATE:
+                files.open(paths)
+            elif answer == asking.NEW_JOB:
+                self._let_go(paths, lambda: (files.new(), files.open(paths)))
 
-    def save_as(self) -> None:
+    def _let_go(self, paths: list[Path], then: Callable[[], object]) -> None:
+        """Go on once the open job may be put away."""
+        document = self.session.document
+        if not document.may_be_lost:
+            then()
+            return
+        answer = asking.about_unsaved(self, document.job, document.path is not None)
+        if answer == asking.SAVE_FIRST:
+            self.save(then)
+        elif answer == asking.OTHER_WINDOW:
+            asking.open_elsewhere(paths)
+        elif answer == asking.LET_GO:
+            then()
+
+    def save(self, then: Callable[[], object] | None = None) -> None:
+        """Save under the name it has; `then` : what to do once that is done."""
+        document = self.session.document
+        if document.path is None:
+            self.save_as(then)
+        elif document.was_changed_by_others:
+            answer = asking.about_changed_file(self, document.path)
+            if answer == asking.OTHER_NAME:
+                self.save_as(then)
+            elif answer == asking.WRITE_OVER:
+                self.session.files.save(document.path, then)
+        else:
+            self.session.files.save(document.path, then)
+
+    def save_as(self, then: Callable[[], object] | None = None) -> None:
         if not self.session.has_parts:
             return
-        start = str(self.session.document.path or f"{self.session.job.title}.3mf")
-        chosen, _ = QFileDialog.getSaveFileName(self, "Save the job", start, JOB_FILTER)
+        document = self.session.document
+        start = document.path or Path.cwd() / f"{file_name(document.job.title)}.3mf"
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the job", str(start), JOB_FILTER)
         if chosen:
             path = Path(chosen)
-            self.session.files.save(path if path.suffix.lower() == ".3mf" else path.with_suffix(".3mf"))
+            self.session.files.save(path if path.suffix.lower() == ".3mf" else path.with_suffix(".3mf"), then)
+
+    def offer_left_behind(self) -> None:
+        """Offer unsaved work of programs that were killed, one after the other, until one is taken up."""
+        for left in self.session.rescuing.rescue.left_behind():
+            answer = asking.about_left_behind(self, left)
+            if answer == asking.THROW_AWAY:
+                left.throw_away()
+            elif answer == asking.TAKE_UP:
+                self._let_go([left.work], lambda taken=left: self.session.files.take_up(taken))
+                return
+
+    def _tell_shared(self) -> None:
+        path = self.session.document.path
+        self.session.messages.warn(
+            f"{path.name if path else 'The file'} is open in another window as well. "
+            "Whoever saves last is asked before the other's work is written over."
+        )
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        self.session.files.open([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
+        self.open([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
 
     # words
 
@@ -204,16 +265,14 @@ class MainWindow(QMainWindow):
         box.open()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.session.document.is_saved and self.session.has_parts and self.isVisible() and not self._may_close():
-            event.ignore()
-            return
+        if self.session.document.may_be_lost and self.isVisible() and not self.unattended:
+            answer = asking.about_closing(self, self.session.job)
+            if answer != asking.LET_GO:
+                event.ignore()
+                if answer == asking.SAVE_FIRST:
+                    self.save(self.close)
+                return
+        self.session.rescuing.rescue.end()
         self.session.tasks.cancel()
         self.scene.plotter.close()
         super().closeEvent(event)
-
-    def _may_close(self) -> bool:
-        if getattr(self, "unattended", False):
-            return True
-        buttons = QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel
-        text = "The job has changes that are not saved. Close without them?"
-        return QMessageBox.question(self, "Wide Berth", text, buttons) == QMessageBox.StandardButton.Discard

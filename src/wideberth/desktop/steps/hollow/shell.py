@@ -110,7 +110,9 @@ class ShellLeaf(Leaf):
                 f"Wall measured: {wall.median_mm:.2f} mm, thinnest {wall.thinnest_mm:.2f}; {wall.within:.1%} within "
                 f"0.1 mm of what was asked{filled}."
             )
-        lines.append(f"Measured at nodes {self._session.stages.hollowed(part).step_mm:.2f} mm apart.")
+        made = self._session.stages.at_hand(lambda s: s.hollowed(part))
+        if made is not None:
+            lines.append(f"Measured at nodes {made.step_mm:.2f} mm apart.")
         return "\n".join(lines)
 
     def _set(self, shell: Shell) -> None:

@@ -47,7 +47,7 @@ class Examiner(QObject):
     def _wake(self) -> None:
         """Examine the chosen part once a first prediction is out of the way."""
         job, stages, part = self._session.job, self._session.stages, self._session.selection.present
-        if part is None or self.present is not None:
+        if part is None or self.present is not None or self._session.tasks.acts:
             return
         key = self._key(part)
         if self._running is not None:

@@ -7,9 +7,10 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
-from wideberth.core.errors import WideBerthError
-from wideberth.core.job import LEFT, RIGHT, Job, Part, beside_plate, with_count, with_twin
-from wideberth.core.propose import propose_places
+from wideberth.core.job import LEFT, RIGHT, Job, Part, with_count, with_twin
+from wideberth.core.progress import Progress
+from wideberth.core.propose import arranged, propose_places
+from wideberth.desktop.session.files import NOT_ALL_FIT
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
 
@@ -75,44 +76,34 @@ class KitLeaf(Leaf):
         if part is not None and SIDES[row] != part.side:
             self._step.change(f"{part.name}: {SIDES[row] or 'neither side'}", replace(part, side=SIDES[row]))
 
-    def _size(self, part: Part) -> tuple[float, float]:
-        p = self._session.prediction
-        solid = p.solids_of(part.id) if p is not None and p.job is self._step.job else None
-        if solid is not None:
-            x, y = (solid.high - solid.low)[:2]
-        else:
-            x, y = self._session.stages.scaled(part).extents_mm[:2]
-        return float(x), float(y)
-
     def _count(self, value: float) -> None:
         part = self._step.part
         if part is not None:
-            job, apart = self._step.job, self._step.job.bench.house.apart_mm
-            self._grow(f"{int(value)} of {part.name}", lambda: with_count(job, part.id, int(value), self._size(part), apart))
+            self._grow(f"{int(value)} of {part.name}", lambda job, id, size, apart: with_count(job, id, int(value), size, apart))
 
     def _twin(self) -> None:
         part = self._step.part
         if part is not None:
-            job, apart = self._step.job, self._step.job.bench.house.apart_mm
-            self._grow(f"mirror twin of {part.name}", lambda: with_twin(job, part.id, self._size(part), apart))
+            self._grow(f"mirror twin of {part.name}", with_twin)
 
-    def _grow(self, name: str, make: Callable[[], Job]) -> None:
+    def _grow(self, name: str, make: Callable[[Job, str, tuple[float, float], float], Job]) -> None:
         """Take more prints and arrange them; those that do not fit stand beside the plate, and the findings say so."""
-        part, job = self._step.part, self._step.job
+        part, job, stages = self._step.part, self._step.job, self._session.stages
         if part is None:
             return
-        before = len(job.placements_of(part.id))
-        try:
-            grown = make()
-        except WideBerthError as error:
-            self._session.messages.warn(error.text)
-            return
-        try:
-            grown = propose_places(grown, self._session.stages).job
-        except WideBerthError as error:
-            grown = beside_plate(grown, part.id, before, self._size(part)[0], job.bench.house.apart_mm)
-            self._session.messages.say(f"not all fit: what is new stands beside the plate. {error.remedy}")
-        self._session.document.change(name, grown)
+
+        def work(progress: Progress) -> tuple[Job, bool]:
+            solids = stages.solids(part, job.bench.supports, progress)
+            x, y, _ = (float(v) for v in solids.high - solids.low)
+            return arranged(job, make(job, part.id, (x, y), job.bench.house.apart_mm), stages)
+
+        def done(result: tuple[Job, bool]) -> None:
+            grown, fits = result
+            self._session.document.change(name, grown)
+            if not fits:
+                self._session.messages.say(NOT_ALL_FIT)
+
+        self._session.tasks.act(name, work, done)
 
     def _link(self, on: bool) -> None:
         self._session.document.change(

@@ -45,12 +45,16 @@ class SizeLeaf(Leaf):
     def _now(self) -> float:
         return self._step.part.scale if self._step.part is not None else 1.0
 
-    def show_part(self, part: Part) -> None:
-        """Show a part's size."""
-        size = self._session.stages.scaled(part).extents_mm
+    def show_part(self, part: Part | None) -> None:
+        """Show a part's size, once it is known."""
+        if part is None:
+            return
+        mesh = self._session.stages.at_hand(lambda s: s.scaled(part))
         self.scale.set_value(part.scale)
-        for field, value in zip(self.sides, size, strict=True):
-            field.set_value(float(value))
+        for axis, field in enumerate(self.sides):
+            field.setEnabled(mesh is not None)
+            if mesh is not None:
+                field.set_value(float(mesh.extents_mm[axis]))
         words = ["The kit is linked: all parts grow together."] if self._step.job.linked else []
         if part.mirrored:
             words.append("It is mirrored.")
@@ -73,7 +77,10 @@ class SizeLeaf(Leaf):
         part = self._step.part
         if part is None:
             return
-        by = value / float(self._session.stages.scaled(part).extents_mm[axis])
+        mesh = self._session.stages.at_hand(lambda s: s.scaled(part))
+        if mesh is None:
+            return
+        by = value / float(mesh.extents_mm[axis])
         if self.keep.isChecked():
             self._scale(part.scale * by)
             return

@@ -63,8 +63,8 @@ class ModelStep(LeavedStep):
             self.summary.setText("Nothing on the plate yet. Models can be dropped on the window.")
             return
         self.parts.setCurrentIndex([p.id for p in self.job.parts].index(part.id))
-        mesh = self.session.stages.scaled(part)
-        x, y, z = mesh.extents_mm
+        mesh = self.session.stages.at_hand(lambda s: s.scaled(part)) or part.source.mesh
+        x, y, z = part.source.mesh.extents_mm * part.factors if mesh is part.source.mesh else mesh.extents_mm
         colour = f' · <span style="color:{part.source.colour}">■</span>' if part.source.colour else ""
         self.summary.setText(f"{x:.1f} × {y:.1f} × {z:.1f} mm<br>{mesh.triangles:,} triangles{colour}")
         super().show_job(part)

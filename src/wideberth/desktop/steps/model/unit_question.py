@@ -31,8 +31,9 @@ class UnitQuestion(QFrame):
 
     def _ask(self, parts: tuple[str, ...], paths: list[Path]) -> None:
         """Ask when new parts look to be in another unit and nothing was told for their folder."""
-        job, stages = self._session.job, self._session.stages
-        guesses = {id: guess_unit(stages.scaled(job.part(id)), job.bench.printer.longest_mm) for id in parts}
+        job, longest_mm = self._session.job, self._session.job.bench.printer.longest_mm
+        unsized = {part.id: part for part in map(job.part, parts) if part.scale == 1.0}
+        guesses = {id: guess_unit(part.source.mesh, longest_mm) for id, part in unsized.items()}
         self._parts = tuple(id for id, g in guesses.items() if g is not None)
         told = all(remembered_factor(p.parent) is not None for p in paths)
         self.guess = guesses[self._parts[0]] if self._parts and not told else None

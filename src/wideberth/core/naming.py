@@ -1,0 +1,31 @@
+"""Names that people give: what may stand in one, and what it is as the name of a file."""
+
+from __future__ import annotations
+
+import unicodedata
+
+MOST = 80
+"""Characters of a name; longer ones fit in no list."""
+UNNAMED = "Unnamed"
+NOT_IN_FILES = '/\\:*?"<>|'
+
+
+def cleaned(name: str, most: int = MOST) -> str:
+    """A name on one line without what cannot be seen or stored: control and private characters, halves of surrogates.
+
+    Examples
+    --------
+    >>> cleaned("Gull\\x00 on a\\n post ")
+    'Gull on a post'
+    """
+    seen = (
+        " " if c.isspace() else c for c in name if c.isspace() or unicodedata.category(c) not in ("Cc", "Cs", "Co", "Cn", "Cf")
+    )
+    words = " ".join("".join(seen).split())
+    return words[:most].rstrip() or UNNAMED
+
+
+def file_name(name: str) -> str:
+    """A name as that of a file, without its ending: nothing in it is a path."""
+    plain = "".join("-" if c in NOT_IN_FILES else c for c in cleaned(name))
+    return plain.strip(". ") or UNNAMED
