@@ -147,7 +147,7 @@ def test_an_exposure_test_becomes_the_benchs_working_curve(window: MainWindow, q
     test.enter(pairs[:2])
     assert "too few" in test.fitted.text() and not test.take.isEnabled()
     test.enter(pairs)
-    assert "Dp 0.1500 mm" in test.fitted.text() and "Ec 5.00" in test.found.text()
+    assert "Dp 0.1500 mm" in test.fitted.text() and "Ec 5.00" in test.fitted.text()
     test.table.item(3, 1).setText("0.9")
     assert "lies off the line" in test.fitted.text()
     test.table.item(3, 3).setCheckState(Qt.CheckState.Unchecked)

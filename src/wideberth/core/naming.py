@@ -7,11 +7,14 @@ import unicodedata
 MOST = 80
 """Characters of a name; longer ones fit in no list."""
 UNNAMED = "Unnamed"
+UNSEEN = ("Cc", "Cs", "Co", "Cn", "Cf")
+"""Of Unicode's kinds of characters."""
 NOT_IN_FILES = '/\\:*?"<>|'
 
 
-def cleaned(name: str, most: int = MOST) -> str:
-    """A name on one line without what cannot be seen or stored: control and private characters, halves of surrogates.
+def cleaned(name: str, instead: str = UNNAMED) -> str:
+    """A name on one line, `instead` where nothing is left of it: without what cannot be seen or stored: control and private
+    characters, halves of surrogates.
 
     Examples
     --------
@@ -19,10 +22,15 @@ def cleaned(name: str, most: int = MOST) -> str:
     'Gull on a post'
     """
     seen = (
-        " " if c.isspace() else c for c in name if c.isspace() or unicodedata.category(c) not in ("Cc", "Cs", "Co", "Cn", "Cf")
+    seen = (" " if c.isspace() else c for c in name if c.isspace() or unicodedata.category(c) not in UNSEEN)
     )
     words = " ".join("".join(seen).split())
-    return words[:most].rstrip() or UNNAMED
+    return words[:MOST].rstrip() or instead
+
+
+def shown(text: str) -> str:
+    """A short text as `cleaned` makes it; nothing stays nothing."""
+    return cleaned(text, instead="")
 
 
 def file_name(name: str) -> str:

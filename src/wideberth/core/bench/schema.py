@@ -7,15 +7,17 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import ConfigDict, Field
+from pydantic import AfterValidator, ConfigDict, Field
 from pydantic.dataclasses import dataclass
+
+from wideberth.core.naming import cleaned, shown
 
 STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 Positive = Annotated[float, Field(gt=0)]
 NotNegative = Annotated[float, Field(ge=0)]
 Share = Annotated[float, Field(ge=0, le=1)]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
+Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(cleaned)]
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -144,7 +146,7 @@ class Resin:
         "ask the maker for the safety data sheet"
     )
     price_per_litre: Annotated[float | None, Field(ge=0, description="leave it out when not known")] = None
-    currency: Annotated[str, Field(description="of the price")] = ""
+    currency: Annotated[str, Field(max_length=12, description="of the price"), AfterValidator(shown)] = ""
     strength_low_mpa: Annotated[
         float | None, Field(title="strength, at least", gt=0, le=200, description="least σg to reckon with")
     ] = None

@@ -9,6 +9,7 @@ import json
 import tomllib
 import zipfile
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -19,11 +20,13 @@ from wideberth.core.bench import Bench, bench_from, bench_toml, told_apart
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import Shell
+from wideberth.core.job.bounds import check_bounds
 from wideberth.core.job.job import Job, Variant
 from wideberth.core.job.part import Part, Piece, Refused
 from wideberth.core.job.plate import Plate
 from wideberth.core.job.version1 import read_version_1
 from wideberth.core.model import Mark, Mend, Source, members_under, parse_models
+from wideberth.core.naming import cleaned
 from wideberth.core.orient import Pose
 from wideberth.core.split import Cut
 from wideberth.core.support import Supports
@@ -32,7 +35,7 @@ VERSION = 2
 FOLDER = "/WideBerth/"
 RECIPE = FOLDER + "recipe.json"
 BENCH = FOLDER + "bench.toml"
-STRICT = ConfigDict(extra="forbid")
+STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -152,15 +155,20 @@ def open_job(path: Path, parse: Parse = parse_models) -> Job:
     if RECIPE not in attachments or BENCH not in attachments:
         raise BadJob("is a 3MF package but holds no recipe of ours.", where=str(path), remedy="Open it as a model instead.")
     try:
-        raw = json.loads(attachments[RECIPE])
+        raw = json.loads(attachments[RECIPE])  # RecursionError where it is nested too deep
         version = raw.get("version", 0) if isinstance(raw, dict) else 0
         if isinstance(version, int) and version > VERSION:
             raise BadJob("was saved by a later version of Wide Berth.", where=str(path), remedy="Update the program.")
         read = _Reader(path, attachments, parse)
         if version == 1:
-            return read_version_1(raw, read.bench(BENCH.removeprefix(FOLDER)), read.source)
-        return read.job(raw)
-    except (ValueError, ValidationError) as error:
+            job = read_version_1(raw, read.bench(BENCH.removeprefix(FOLDER)), read.source)
+        elif version == VERSION:
+            job = read.job(raw)
+        else:
+            raise BadJob("does not tell which version its recipe is of.", where=str(path))
+        check_bounds(job, str(path))
+        return job
+    except (ValueError, ValidationError, RecursionError, KeyError, TypeError, OverflowError) as error:
         raise BadJob(f"its recipe cannot be read ({str(error).splitlines()[0]}).", where=str(path)) from error
 
 
@@ -176,7 +184,7 @@ class _Reader:
         recipe = TypeAdapter(_RecipeFile).validate_python(raw)
         now = self._state(recipe.present)
         kept = tuple(self._state(v) for v in recipe.variants)
-        return Job(recipe.title, now.bench, now.parts, now.plates, now.linked, kept, recipe.last)
+        return Job(cleaned(recipe.title), now.bench, now.parts, now.plates, now.linked, kept, recipe.last)
 
     def _state(self, file: _StateFile) -> Variant:
         parts = tuple(self._part(p) for p in file.parts)
@@ -185,12 +193,13 @@ class _Reader:
         placed = {p.part for plate in file.plates for p in plate.placements}
         if len(set(ids)) < len(ids) or placed - {p.id for p in parts}:
             raise BadJob("its parts and plates do not fit together.", where=str(self._path), kept="Nothing was opened.")
-        return Variant(file.id, file.name, self.bench(file.bench), parts, file.plates, file.linked)
+        plates = tuple(replace(plate, name=cleaned(plate.name)) for plate in file.plates)
+        return Variant(file.id, cleaned(file.name), self.bench(file.bench), parts, plates, file.linked)
 
     def _part(self, p: _PartFile) -> Part:
         source = self.source(p.source, p.source_name, p.source_item, p.name)
         return Part(
-            p.name,
+            cleaned(p.name),
             source,
             p.id,
             p.scale,

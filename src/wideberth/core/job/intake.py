@@ -7,6 +7,7 @@ from dataclasses import replace
 from wideberth.core.job.job import Job
 from wideberth.core.job.part import Part
 from wideberth.core.model import Health, Mend, Source
+from wideberth.core.naming import cleaned
 
 ORDER = ("weld", "tidy", "orient", "debris", "fill", "rebuild")
 """Repairs in the order that serves: joined corners first, since they close most holes; rebuilding only when all else fails."""
@@ -16,7 +17,7 @@ def taken_in(source: Source) -> Part:
     """A part of a source. A closed mesh that is inside out as a whole is turned, and its recipe says so."""
     mesh = source.mesh
     inside_out = mesh.watertight and mesh.volume_mm3 < 0
-    return Part(source.name, source, mends=(Mend("orient"),) if inside_out else ())
+    return Part(cleaned(source.name), source, mends=(Mend("orient"),) if inside_out else ())
 
 
 def advised_mends(health: Health) -> tuple[Mend, ...]:

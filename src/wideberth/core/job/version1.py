@@ -17,11 +17,12 @@ from wideberth.core.job.job import Job, job_of
 from wideberth.core.job.part import Part
 from wideberth.core.job.plate import Placement
 from wideberth.core.model import Mend, Source
+from wideberth.core.naming import cleaned
 from wideberth.core.orient import Pose, Turn
 from wideberth.core.split import Cut
 from wideberth.core.support import Route, Supports, need_from_words
 
-STRICT = ConfigDict(extra="forbid")
+STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 SAME_POST_MM = 1e-3
 
 
@@ -98,11 +99,11 @@ def read_version_1(raw: Any, bench: Bench, source_of: Callable[[str, str, int, s
     ValidationError : when it does not hold what version 1 does.
     """
     recipe = TypeAdapter(_Recipe).validate_python(raw)
-    job = job_of(recipe.title, bench, linked=recipe.linked)
+    job = job_of(cleaned(recipe.title), bench, linked=recipe.linked)
     for p in recipe.parts:
         source = source_of(p.source, p.source_name, p.source_item, p.name)
         part = Part(
-            p.name,
+            cleaned(p.name),
             source,
             scale=p.scale,
             cuts=p.cuts,

@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from wideberth.core.bench import Ingredient, Mix, Resin, load_named, mixed, names_of, save_own, slug, viscosity_at, volume_shares
 from wideberth.core.errors import WideBerthError
@@ -15,7 +15,7 @@ from wideberth.desktop.benchpage.plots import Plot
 from wideberth.desktop.benchpage.shelf import fill_shelf
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
-from wideberth.desktop.style import DAY
+from wideberth.desktop.style import DAY, PlainLabel
 
 FACTS = ("viscosity", "density", "price", "green strength", "modulus", "Dp", "Ec", "advised at", "washes in")
 
@@ -173,11 +173,11 @@ class Mixing(QWidget):
         for row, (name, values) in enumerate(
             zip(FACTS, zip(*(_facts(r, vat) for r in (made, *resins)), strict=True), strict=True), 1
         ):
-            caption = QLabel(f"{name} at {vat:g} °C" if name == "viscosity" else name)
+            caption = PlainLabel(f"{name} at {vat:g} °C" if name == "viscosity" else name)
             caption.setProperty("role", "faint")
             self.table.addWidget(caption, row, 0)
             for column, text in enumerate(values, 1):
-                cell = QLabel(text)
+                cell = PlainLabel(text)
                 if column > 1:
                     cell.setProperty("role", "faint")
                 self.table.addWidget(cell, row, column)

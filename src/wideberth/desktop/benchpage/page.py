@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from wideberth.core.bench import SECTIONS
@@ -37,7 +39,7 @@ class BenchPage(QWidget):
         self.stack = QStackedWidget()
         for page in (self.library, self.mixing, self.warmth, self.exposures):
             self.stack.addWidget(page)
-        self.word = label("")
+        self.word = label("", rich=True)
         self.word.setContentsMargins(0, 0, 8, 0)
         said = QScrollArea()
         said.setWidgetResizable(True)
@@ -72,6 +74,6 @@ class BenchPage(QWidget):
         pull = strongest(p.loads, p.printed) if p is not None else None
         said = settings_findings(job.bench, pull, float(p.loads.seconds.sum()) / 3600 if p is not None else None)
         self.word.setText(
-            "<br>".join(f"{SIGNS[f.severity]} {f.message} <i>{f.remedy}</i>" for f in said)
+            "<br>".join(f"{SIGNS[f.severity]} {escape(f.message)} <i>{escape(f.remedy)}</i>" for f in said)
             or "<i>Read over by a colleague: nothing to say of these settings.</i>"
         )

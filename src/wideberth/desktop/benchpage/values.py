@@ -7,13 +7,13 @@ from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QBrush, QColor
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from wideberth.core.bench import KeyFacts, compare, facts_of, number_text, shipped
 from wideberth.core.verdict import motion_explained
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import evaluated, label
-from wideberth.desktop.style import DAY
+from wideberth.desktop.style import DAY, PlainLabel
 
 COLUMNS = ("", "In use", "Allowed", "Ships as", "Comes from")
 UNKNOWN = "not known"
@@ -83,7 +83,7 @@ class ValuesTable(QWidget):
         head.setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
         self.table.itemChanged.connect(self._edited)
         self.table.currentCellChanged.connect(lambda *_: self._explain())
-        self.words = QLabel("")
+        self.words = PlainLabel("")
         self.words.setWordWrap(True)
         self.words.setMinimumHeight(38)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)

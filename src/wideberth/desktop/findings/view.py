@@ -6,12 +6,12 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.propose import remedy_for
 from wideberth.core.verdict import Finding
 from wideberth.desktop.session import Session
-from wideberth.desktop.style import DAY, draw_severity
+from wideberth.desktop.style import DAY, PlainLabel, draw_severity
 from wideberth.desktop.words import SEVERITY_WORDS, STEP_NAMES, count
 
 SHOWN = 40
@@ -39,7 +39,7 @@ class _Row(QWidget):
         self._cure = remedy_for(finding, p, session.stages) if p is not None else None
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{SEVERITY_WORDS[finding.severity]}: {finding.message}")
-        message, remedy = QLabel(finding.message), QLabel(f"{finding.z_mm:.2f} mm · {finding.remedy}")
+        message, remedy = PlainLabel(finding.message), PlainLabel(f"{finding.z_mm:.2f} mm · {finding.remedy}")
         for label in (message, remedy):
             label.setWordWrap(True)
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -98,7 +98,7 @@ class FindingsView(QFrame):
         self.setObjectName("card")
         self._session = session
         self._shown: tuple[Finding, ...] | None = None
-        self.title = QLabel("Findings")
+        self.title = PlainLabel("Findings")
         self.title.setProperty("role", "head")
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
@@ -124,11 +124,11 @@ class FindingsView(QFrame):
         for finding in findings[:SHOWN]:
             rows.addWidget(_Row(finding, self._session))
         if not findings:
-            quiet = QLabel("Nothing to say against it." if p is not None else "No prediction yet.")
+            quiet = PlainLabel("Nothing to say against it." if p is not None else "No prediction yet.")
             quiet.setProperty("role", "reason")
             rows.addWidget(quiet)
         if len(findings) > SHOWN:
-            rows.addWidget(QLabel(f"and {len(findings) - SHOWN} more"))
+            rows.addWidget(PlainLabel(f"and {len(findings) - SHOWN} more"))
         rows.addStretch(1)
         self._area.setWidget(inner)
         bad = sum(f.severity != "note" for f in findings)

@@ -12,6 +12,7 @@ from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import save_job
 from wideberth.core.job import Job, LeftBehind, is_job, job_of, remembered_factor, scaled, taken_in
 from wideberth.core.model import guess_unit, read_models
+from wideberth.core.naming import cleaned
 from wideberth.core.predict import FirstLooks, Prediction, Stages
 from wideberth.core.progress import Progress
 from wideberth.core.propose import arranged
@@ -139,5 +140,5 @@ def _taken_in(job: Job, paths: list[Path], progress: Progress) -> tuple[Job, lis
                 notes.append(f"{source.name}: scaled by {factor:g}, as told for this folder")
             job = job.with_more(part)
             if job.title == "Untitled":
-                job = replace(job, title=path.stem)
+                job = replace(job, title=cleaned(path.stem))
     return job, notes

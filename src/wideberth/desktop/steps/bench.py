@@ -12,6 +12,7 @@ from wideberth.core.errors import WideBerthError
 from wideberth.core.job import Part
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Step
+from wideberth.desktop.style import tip
 
 FIELDS = (
     ("print.vat_c", "Vat", "°C", -10, 80, 1), ("print.layer_height_mm", "Layer height", "mm", 0.01, 0.3, 0.01),
@@ -53,7 +54,7 @@ class BenchStep(Step):
                     field.set_value(float(b.value))  # type: ignore[arg-type]
                 else:
                     field.edit.setText("not known")
-                field.edit.setToolTip(f"{b.key}: from {b.source}")
+                field.edit.setToolTip(tip(f"{b.key}: from {b.source}"))
             changed += b.source not in ("default",)
         self.reason.setText(
             f"{changed} value{'s differ' if changed != 1 else ' differs'} from the standard bench."

@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.units import LENGTH_UNITS_MM
+from wideberth.desktop.style import PlainLabel
 
 _OPERATORS: dict[type, Callable[[float, float], float]] = {
     ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv,
@@ -64,7 +65,7 @@ class NumberField(QWidget):
         self.edit.setToolTip(hint or f"{low:g} to {high:g} {unit}; arithmetic is understood")
         self.edit.editingFinished.connect(self._take)
         self.edit.installEventFilter(self)
-        caption = QLabel(label)
+        caption = PlainLabel(label)
         caption.setProperty("role", "faint")
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
@@ -153,16 +154,16 @@ def captioned(text: str, widget: QWidget) -> QWidget:
     box = QVBoxLayout(made)
     box.setContentsMargins(0, 0, 0, 0)
     box.setSpacing(2)
-    caption = QLabel(text)
+    caption = PlainLabel(text)
     caption.setProperty("role", "faint")
     box.addWidget(caption)
     box.addWidget(widget)
     return made
 
 
-def label(text: str, role: str = "") -> QLabel:
-    """A label that wraps."""
-    made = QLabel(text)
+def label(text: str, role: str = "", rich: bool = False) -> QLabel:
+    """A label that wraps; `rich` : whether it takes markup, and whoever writes it takes care of names."""
+    made = QLabel(text) if rich else PlainLabel(text)
     made.setWordWrap(True)
     if role:
         made.setProperty("role", role)

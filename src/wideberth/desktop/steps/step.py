@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wideberth.core.job import Job, Part
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import label
 from wideberth.desktop.steps.leaves import Leaves
+from wideberth.desktop.style import PlainLabel
 from wideberth.desktop.words import STEP_NAMES
 
 
@@ -24,7 +25,7 @@ class Step(QWidget):
         self.box = QVBoxLayout(self)
         self.box.setContentsMargins(14, 10, 12, 10)
         self.box.setSpacing(9)
-        title = QLabel(STEP_NAMES[self.name])
+        title = PlainLabel(STEP_NAMES[self.name])
         title.setProperty("role", "title")
         self.box.addWidget(title)
         self.box.addWidget(label(self.why, "reason"))

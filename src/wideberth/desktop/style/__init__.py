@@ -1,7 +1,19 @@
 """Colours, type and symbols: every look-and-feel constant."""
 
 from wideberth.desktop.style.palette import BODIES, DAY, Palette
+from wideberth.desktop.style.plain import PlainLabel, tip
 from wideberth.desktop.style.sheet import apply_style, style_sheet, typeface
 from wideberth.desktop.style.symbols import draw_severity, draw_waypoint
 
-__all__ = ["BODIES", "DAY", "Palette", "apply_style", "draw_severity", "draw_waypoint", "style_sheet", "typeface"]
+__all__ = [
+    "BODIES",
+    "DAY",
+    "Palette",
+    "PlainLabel",
+    "apply_style",
+    "draw_severity",
+    "draw_waypoint",
+    "style_sheet",
+    "tip",
+    "typeface",
+]

@@ -255,6 +255,7 @@ class MainWindow(QMainWindow):
     def show_error(self, text: str) -> None:
         """Say what happened; the job is as it was."""
         box = QMessageBox(QMessageBox.Icon.NoIcon, "Wide Berth", text, QMessageBox.StandardButton.Ok, self)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         box.open()
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from wideberth.desktop.session import Session
+from wideberth.desktop.style import PlainLabel, tip
 
 SHOW_PROGRESS_AFTER_MS = 400
 WORD_MS = 12000
@@ -21,9 +22,9 @@ class StatusLine(QWidget):
         self._session = session
         self.open, self.save = QPushButton("Open…"), QPushButton("Save")
         self.undo, self.redo = QPushButton("Undo"), QPushButton("Redo")
-        self.word = QLabel("")
+        self.word = PlainLabel("")
         self.word.setProperty("role", "faint")
-        self.state = QLabel("")
+        self.state = PlainLabel("")
         self.state.setProperty("role", "faint")
         self.bar = QProgressBar()
         self.bar.setFixedSize(150, 10)
@@ -69,7 +70,7 @@ class StatusLine(QWidget):
     def say(self, text: str) -> None:
         """A word that fades."""
         self.word.setText(self.word.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, max(120, self.word.width())))
-        self.word.setToolTip(text)
+        self.word.setToolTip(tip(text))
         self._forget.start(WORD_MS)
 
     def _busy(self, fraction: float, phrase: str) -> None:
@@ -78,7 +79,7 @@ class StatusLine(QWidget):
             self._show_bar(False)
             return
         self.bar.setValue(int(1000 * fraction))
-        self.bar.setToolTip(phrase)
+        self.bar.setToolTip(tip(phrase))
         self.bar.setAccessibleName(phrase)
         if not self.bar.isVisible() and not self._patience.isActive():
             self._patience.start(SHOW_PROGRESS_AFTER_MS)

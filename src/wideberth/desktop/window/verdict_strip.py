@@ -7,13 +7,13 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.predict import Prediction
 from wideberth.core.units import duration_range_text, money_text
 from wideberth.core.verdict import is_weak
 from wideberth.desktop.session import Session
-from wideberth.desktop.style import DAY, typeface
+from wideberth.desktop.style import DAY, PlainLabel, tip, typeface
 from wideberth.desktop.window.why_card import WhyCard
 from wideberth.desktop.words import hours_text, margin_text
 
@@ -125,14 +125,14 @@ class _Figure(QWidget):
         self._figure = ""
         self.card: WhyCard | None = None
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.value, self.label = QLabel("–"), QLabel("")
+        self.value, self.label = PlainLabel("–"), PlainLabel("")
         self.value.setFont(typeface(15))
         self.label.setFont(typeface(9.5))
         self.label.setProperty("role", "faint")
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        self.ask = QLabel("why?")
+        self.ask = PlainLabel("why?")
         self.ask.setStyleSheet(f"color: {DAY.faint}; font-size: 9.5pt; text-decoration: underline;")
         top = QHBoxLayout()
         top.setSpacing(7)
@@ -174,7 +174,7 @@ class _Figure(QWidget):
         self.card = None
 
 
-class _Title(QLabel):
+class _Title(PlainLabel):
     """A line of text that ends in dots where there is no room for it."""
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -193,7 +193,7 @@ class VerdictStrip(QWidget):
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
-        self.title, self.subtitle = _Title(""), QLabel("")
+        self.title, self.subtitle = _Title(""), PlainLabel("")
         self.title.setFont(typeface(14))
         self.title.setStyleSheet("font-size: 14pt;")
         self.subtitle.setProperty("role", "reason")
@@ -217,14 +217,14 @@ class VerdictStrip(QWidget):
     def refresh(self) -> None:
         job, prediction = self._session.job, self._session.prediction
         self.title.setText(job.title)
-        self.title.setToolTip(job.title)
+        self.title.setToolTip(tip(job.title))
         plate = job.bench.printer
         size = f"{plate.plate_x_mm:.0f} × {plate.plate_y_mm:.0f} mm"
         state = size if self._session.is_current or not self._session.has_parts else "recomputing"
         if prediction is not None and prediction.job is job and prediction.fineness.light:
             state = "coarse, refining"
         self.subtitle.setText(f"{plate.name} · {state}")
-        self.subtitle.setToolTip(f"{plate.name}, plate {size}")
+        self.subtitle.setToolTip(tip(f"{plate.name}, plate {size}"))
         if prediction is None:
             for figure in self.figures:
                 figure.show_reading(Reading("–", ""))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.job import Part, advised_mends, with_mend, without_mends
 from wideberth.core.model import Flaw, Mend, stand_in, wall_seen_from
@@ -13,7 +13,7 @@ from wideberth.desktop.session import Coloured
 from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
 from wideberth.desktop.steps.model.examiner import Examiner
 from wideberth.desktop.steps.step import Leaf, LeavedStep
-from wideberth.desktop.style import DAY, draw_severity
+from wideberth.desktop.style import DAY, PlainLabel, draw_severity
 
 COLOURED_TRIANGLES = 60_000
 WALL_TOP_MM = 4.0
@@ -50,7 +50,7 @@ class FlawLine(QWidget):
         box.setContentsMargins(0, 1, 0, 1)
         box.setSpacing(5)
         box.addWidget(_Sign(flaw.severity), 0, Qt.AlignmentFlag.AlignTop)
-        text = QLabel(flaw.message)
+        text = PlainLabel(flaw.message)
         text.setWordWrap(True)
         text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         box.addWidget(text, 1)

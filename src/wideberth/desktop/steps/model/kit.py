@@ -8,6 +8,7 @@ from dataclasses import replace
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
 from wideberth.core.job import LEFT, RIGHT, Job, Part, with_count, with_twin
+from wideberth.core.naming import cleaned
 from wideberth.core.progress import Progress
 from wideberth.core.propose import arranged, propose_places
 from wideberth.desktop.session.files import NOT_ALL_FIT
@@ -67,7 +68,7 @@ class KitLeaf(Leaf):
         )
 
     def _rename(self) -> None:
-        part, name = self._step.part, self.name.text().strip()
+        part, name = self._step.part, cleaned(self.name.text(), instead="")
         if part is not None and name and name != part.name:
             self._step.change(f"call it {name}", replace(part, name=name))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from html import escape
 from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QFileDialog
@@ -34,7 +35,7 @@ class ModelStep(LeavedStep):
         self.parts.setAccessibleName("part")
         self.parts.activated.connect(lambda row: self.session.selection.choose_part(self.job.parts[row].id))
         self.box.addWidget(self.parts)
-        self.summary = label("", "faint")
+        self.summary = label("", "faint", rich=True)
         self.box.addWidget(self.summary)
         self.health, self.size = HealthLeaf(self, self.examiner), SizeLeaf(self)
         self.measure, self.kit = MeasureLeaf(self, self.measuring), KitLeaf(self)
@@ -65,7 +66,7 @@ class ModelStep(LeavedStep):
         self.parts.setCurrentIndex([p.id for p in self.job.parts].index(part.id))
         mesh = self.session.stages.at_hand(lambda s: s.scaled(part)) or part.source.mesh
         x, y, z = part.source.mesh.extents_mm * part.factors if mesh is part.source.mesh else mesh.extents_mm
-        colour = f' · <span style="color:{part.source.colour}">■</span>' if part.source.colour else ""
+        colour = f' · <span style="color:{escape(part.source.colour, quote=True)}">■</span>' if part.source.colour else ""
         self.summary.setText(f"{x:.1f} × {y:.1f} × {z:.1f} mm<br>{mesh.triangles:,} triangles{colour}")
         super().show_job(part)
 
