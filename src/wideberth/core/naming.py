@@ -13,18 +13,16 @@ NOT_IN_FILES = '/\\:*?"<>|'
 
 
 def cleaned(name: str, instead: str = UNNAMED) -> str:
-    """A name on one line, `instead` where nothing is left of it: without what cannot be seen or stored: control and private
-    characters, halves of surrogates.
+    """A name on one line without what cannot be seen or stored (control and private characters, halves of surrogates), and
+    `instead` where nothing is left of it.
 
     Examples
     --------
     >>> cleaned("Gull\\x00 on a\\n post ")
     'Gull on a post'
     """
-    seen = (
-    seen = (" " if c.isspace() else c for c in name if c.isspace() or unicodedata.category(c) not in UNSEEN)
-    )
-    words = " ".join("".join(seen).split())
+    kept = (c for c in name if c.isspace() or unicodedata.category(c) not in UNSEEN)
+    words = " ".join("".join(kept).split())
     return words[:MOST].rstrip() or instead
 
 
