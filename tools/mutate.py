@@ -76,7 +76,7 @@ MUTATIONS = (
     Mutation("runs grow when they move", "layers/runs.py", "runs.x0 + along_mm, runs.x1 + along_mm", "runs.x0, runs.x1 + along_mm", ("test_stages", "test_recipe", "test_kit")),
     Mutation("added sections push by half", "layers/squeeze.py", "held + added**2 / (8 * np.pi)", "held + added**2 / (16 * np.pi)", ("test_away_from_defaults", "test_squeeze")),
     # handover
-    Mutation("layers lie a row off", "handover/pixels.py", "first * finer - count // 2, begin", "first * finer - count // 2 + 1, begin", WRITTEN),
+    Mutation("layers lie a row off", "handover/pixels.py", "first * finer - count // 2,", "first * finer - count // 2 + 1,", WRITTEN),
     Mutation("runs end half a pixel late", "handover/pixels.py", "beyond = np.ceil((x1 - left) / px - 0.5)", "beyond = np.ceil((x1 - left) / px)", WRITTEN),
     Mutation("grey fades the other way", "handover/pixels.py", "sign * (1 - (at - column))", "sign * (at - column)", WRITTEN),
     # drain

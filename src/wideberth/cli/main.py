@@ -13,6 +13,7 @@ from wideberth.cli.check import check
 from wideberth.cli.health import health
 from wideberth.cli.propose import propose
 from wideberth.cli.window import window
+from wideberth.core import unexpected
 from wideberth.core.errors import Cancelled, WideBerthError
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Print preparation for masked-light resin printers.",
@@ -38,11 +39,7 @@ def main() -> None:
     except Exception as error:
         if os.environ.get("WIDE_BERTH_DEBUG"):
             raise
-        print(
-            f"wide-berth: something went wrong that should not have: {type(error).__name__}: {error}. "
-            "Run again with WIDE_BERTH_DEBUG=1 and report what it prints.",
-            file=sys.stderr,
-        )
+        print(f"wide-berth: {unexpected.told(error)}", file=sys.stderr)
         sys.exit(BAD_INPUT)
 
 

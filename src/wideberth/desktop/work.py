@@ -14,6 +14,7 @@ from typing import Any
 
 from PySide6.QtCore import QCoreApplication, QObject, QThreadPool, QTimer, Signal
 
+from wideberth.core import unexpected
 from wideberth.core.errors import Cancelled, WideBerthError
 from wideberth.core.progress import Progress
 
@@ -100,9 +101,7 @@ class Task:
         except WideBerthError as error:
             self._tell("failed", error.text)
         except Exception as error:
-            self._tell(
-                "failed", f"Something went wrong that should not have ({type(error).__name__}: {error}). The job is as it was."
-            )
+            self._tell("failed", unexpected.told(error))
         else:
             self._tell("finished", result)
 

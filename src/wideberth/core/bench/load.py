@@ -9,7 +9,7 @@ from __future__ import annotations
 import dataclasses
 import tomllib
 from importlib import resources
-from pathlib import Path
+from pathlib import Path, PurePath
 from typing import Any, cast
 
 import platformdirs
@@ -21,6 +21,7 @@ from wideberth.core.bench.kinds import KINDS, SECTIONS, UNIT_SUFFIXES, keys_of
 from wideberth.core.bench.mix import mixed
 from wideberth.core.bench.schema import Mix, Resin
 from wideberth.core.errors import BadBench
+from wideberth.core.naming import cleaned
 
 SCHEMA = 1
 """Version of the bench files. A later one is refused; earlier ones would be carried over here."""
@@ -119,6 +120,9 @@ def own_file(kind: str, name: str) -> Path:
 
 def find_file(kind: str, name: str) -> tuple[Path, str]:
     """The file of a named printer, film, ... and whether it is the user's or shipped."""
+    if PurePath(name).name != name or name.startswith("."):
+        known = ", ".join(names_of(kind))
+        raise BadBench(f"`{cleaned(name)}` is no name of a {kind} but a path.", where=kind, remedy=f"Known: {known}.")
     own = own_file(kind, name)
     if own.is_file():
         return own, f"your file {own.name}"

@@ -58,22 +58,25 @@ class _Flips:
         return self._side(a, b, u) * self._side(a, b, v) < 0 and self._side(u, v, a) * self._side(u, v, b) < 0
 
     def _crossing(self, a: int, b: int) -> list[Edge]:
-        """Edges that cross from a to b, in the order that one walks over them; empty when a corner is in the way."""
+        """Edges that cross from a to b, in the order that one walks over them; empty when a corner is in the way.
+
+        Among points that coincide or lie on a line the walk may go round in a ring: it ends where it has been before.
+        """
         here: Edge | None = None
         for w in self.near[a]:
             x = self.apex.get((a, w))
             if x is not None and self._cross(a, b, w, x):
                 here = (w, x)
                 break
-        crossed: list[Edge] = []
-        while here is not None:
-            crossed.append(here)
+        crossed: dict[Edge, None] = {}
+        while here is not None and here not in crossed:
+            crossed[here] = None
             w, x = here
             y = self.apex.get((x, w))
             if y is None or y == b:
                 break
             here = next(((u, v) for u, v in ((w, y), (y, x)) if self._cross(a, b, u, v)), None)
-        return crossed
+        return list(crossed)
 
     def keep(self, a: int, b: int) -> bool:
         """Flip until there is an edge from a to b; False when that does not come about."""

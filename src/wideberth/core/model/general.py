@@ -3,14 +3,20 @@
 from __future__ import annotations
 
 import io
+import re
 
 import numpy as np
 import trimesh
 
 from wideberth.core.model.source import RawMesh
 
+GROUPS = re.compile(rb"^[ \t]*(?:g|o|s|usemtl|mtllib)\b[^\n]*$", re.MULTILINE)
+"""Lines of an OBJ file that only group its faces: the library takes quadratic time for many, and we want one mesh."""
+
 
 def read_generally(name: str, data: bytes, kind: str, notes: tuple[str, ...] = ()) -> RawMesh:
     """All triangles of a file as the library reads them; whatever it raises is the caller's to tell."""
+    if kind == "obj":
+        data = GROUPS.sub(b"", data)
     loaded = trimesh.load_scene(io.BytesIO(data), file_type=kind, process=False).to_mesh()
     return RawMesh(name, np.asarray(loaded.vertices, np.float64), np.asarray(loaded.faces, np.int64), notes)

@@ -18,6 +18,8 @@ from wideberth.core.progress import Progress
 
 LARGEST_UNPACKED_BYTES = 2_000_000_000
 MOST_MEMBERS = 500
+MOST_TIMES_PACKED, WORTH_A_LOOK_BYTES = 200, 50_000_000
+"""Text of triangles packs ten to thirty times."""
 PIECE = 1 << 20
 
 
@@ -74,8 +76,11 @@ def _opened(where: str, data: bytes) -> Iterator[zipfile.ZipFile]:
 
 def _pieces(where: str, package: zipfile.ZipFile, infos: list[zipfile.ZipInfo]) -> Iterator[tuple[str, bytes]]:
     """Members piece by piece, each with its path, so that one that lies about its size is found out early."""
-    if sum(info.file_size for info in infos) > LARGEST_UNPACKED_BYTES:
+    whole, packed = sum(info.file_size for info in infos), sum(info.compress_size for info in infos)
+    if whole > LARGEST_UNPACKED_BYTES:
         raise _bomb(where)
+    if whole > WORTH_A_LOOK_BYTES and whole > MOST_TIMES_PACKED * packed:
+        raise BadModel(f"unpacks to {whole / max(packed, 1):,.0f} times its size: no model does.", where=where)
     size = 0
     for info in infos:
         with package.open(info) as member:
@@ -98,14 +103,19 @@ def zip_members(where: str, data: bytes, suffixes: tuple[str, ...]) -> Iterator[
     BadModel : when there are over 500 models, or none.
     """
     with zipfile.ZipFile(io.BytesIO(data)) as package:
-        names = [PurePosixPath(info.filename) for info in package.infolist() if not info.is_dir()]
-        wanted = [n for n in names if n.suffix.lower() in suffixes and not any(p[:1] in "._" for p in n.parts)]
+        named = [(info, PurePosixPath(info.filename)) for info in package.infolist() if not info.is_dir()]
+        wanted = [(info, n) for info, n in named if n.suffix.lower() in suffixes and not _is_hidden(n)]
         if not wanted:
             raise BadModel("holds no model that we read.", where=where, remedy=f"We read {', '.join(suffixes)}.")
         if len(wanted) > MOST_MEMBERS:
             raise BadModel(f"holds {len(wanted):,} models; {MOST_MEMBERS} is the most.", where=where)
-        for name in wanted:
-            yield name.stem, name.suffix.lower(), package.read(str(name))
+        for info, name in wanted:
+            yield name.stem, name.suffix.lower(), package.read(info)
+
+
+def _is_hidden(name: PurePosixPath) -> bool:
+    """Whether an operating system put it there for itself."""
+    return any(p == "__MACOSX" or (p.startswith(".") and p != "..") for p in name.parts)
 
 
 def packed_3mf(meshes: list[tuple[str, Mesh, str]], attachments: dict[str, bytes], corner_mm: tuple[float, float]) -> bytes:

@@ -11,7 +11,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.model._kernels.patch import least_area
+from wideberth.core.model._kernels.patch import crosses_itself, least_area
 from wideberth.core.model.constrained import constrained_delaunay
 from wideberth.core.model.mesh import Mesh
 from wideberth.core.model.topology import Topology
@@ -117,7 +117,7 @@ def _meshed(
     turn = _area2(flat)
     if turn < 0:
         flat, axes = flat * [1, -1], axes * np.array([[1], [-1], [1]])
-    if _crosses_itself(flat):
+    if crosses_itself(np.ascontiguousarray(flat)):
         return None
     edge = np.linalg.norm(np.roll(flat, -1, axis=0) - flat, axis=1)
     step = max(float(np.median(edge)), float(np.sqrt(abs(turn) / 2 / MOST_INNER)))
@@ -137,19 +137,6 @@ def _meshed(
 def _area2(flat: NDArray[np.float64]) -> float:
     after = np.roll(flat, -1, axis=0)
     return float((flat[:, 0] * after[:, 1] - flat[:, 1] * after[:, 0]).sum())
-
-
-def _crosses_itself(flat: NDArray[np.float64]) -> bool:
-    """Whether any two edges of a closed polygon cross."""
-    a, b = flat, np.roll(flat, -1, axis=0)
-    d = b - a
-
-    def side(p: NDArray[np.float64]) -> NDArray[np.float64]:
-        return d[:, None, 0] * (p[None, :, 1] - a[:, None, 1]) - d[:, None, 1] * (p[None, :, 0] - a[:, None, 0])
-
-    sa, sb = side(a), side(b)
-    apart = sa * sb < 0
-    return bool((apart & apart.T).any())
 
 
 def _inside(flat: NDArray[np.float64], points: NDArray[np.float64]) -> NDArray[np.bool_]:

@@ -56,6 +56,8 @@ def parse_models(name: str, suffix: str, data: bytes, progress: Progress | None 
     """
     progress = progress or quiet()
     where = name + suffix
+    if suffix not in PACKED:
+        raise BadModel(f"`{suffix}` is no mesh format that we read.", where=where, remedy=f"Use one of {', '.join(PACKED)}.")
     if not data[:BLANK_BYTES].strip(b" \t\r\n\0") and not data[BLANK_BYTES:].strip(b" \t\r\n\0"):
         raise BadModel("the file is empty.", where=where, remedy="Export the model again.")
     if suffix == ".zip":
@@ -87,10 +89,9 @@ def parse_model(name: str, suffix: str, data: bytes, item: int = 0) -> Source:
 def _from_zip(where: str, data: bytes, progress: Progress) -> tuple[Source, ...]:
     """All models of a zip. One that cannot be read refuses the whole, by its name."""
     check_package(where, data, progress.part(0, 0.1))
-    members = list(zip_members(where, data, SUFFIXES))
     sources: list[Source] = []
-    for number, (name, suffix, content) in enumerate(members):
-        share = progress.part(0.1 + 0.9 * number / len(members), 0.1 + 0.9 * (number + 1) / len(members))
+    for number, (name, suffix, content) in enumerate(zip_members(where, data, SUFFIXES)):
+        share = progress.part(1 - 0.9 * 0.8**number, 1 - 0.9 * 0.8 ** (number + 1))  # how many come is not known
         try:
             read = parse_models(name, suffix, content, share)
         except BadModel as error:

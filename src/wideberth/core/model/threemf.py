@@ -6,6 +6,8 @@ Loading that library takes some tenths of a second, so this file is only importe
 from __future__ import annotations
 
 import ctypes
+import re
+from dataclasses import dataclass
 from typing import Any
 
 import lib3mf
@@ -14,10 +16,13 @@ from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
 from wideberth.core.model.mesh import Mesh
+from wideberth.core.model.package import members_under
 from wideberth.core.model.source import MOST_TRIANGLES, RawMesh
 from wideberth.core.progress import Progress
 
 DEEPEST = 16
+MOST_COMPONENTS = 20_000
+NAMED = re.compile(rb"""<(?:[\w.-]+:)?(object|component)\s(?:[^>]*?\s)?(?:id|objectid)\s*=\s*["'](\d+)["']""")
 DECIMALS = 5
 RELATION = "http://schemas.wide-berth.invalid/2026/attachment"
 UNIT_MM = {"MicroMeter": 1e-3, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}
@@ -32,6 +37,7 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
     BadModel : when the package or its model is damaged, or nothing is on its plate.
     """
     progress.at(0.0, f"reading {where}")
+    _check_components(where, data)
     try:
         model = lib3mf.get_wrapper().CreateModel()
         reader = model.QueryReader("3mf")
@@ -42,11 +48,12 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
         while iterator.MoveNext():
             items.append(iterator.GetCurrent())
         objects, supports = [], 0
+        seen = _Seen()
         for number, item in enumerate(items):
             progress.at((number + 1) / (len(items) + 1), f"reading {where}")
             resource = item.GetObjectResource()
             pieces: list[tuple[NDArray[np.float64], NDArray[np.int64]]] = []
-            supports += _gather(model, resource, _matrix(item.GetObjectTransform()), pieces, 0, where)
+            supports += _gather(model, resource, _matrix(item.GetObjectTransform()), pieces, 0, where, seen)
             if pieces:
                 objects.append(_raw(resource.GetName() or name, pieces, UNIT_MM[unit], _colour(model, resource)))
     except lib3mf.ELib3MFException as error:
@@ -63,6 +70,36 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
     return [RawMesh(r.name, r.points, r.faces, (*notes, *r.notes), r.colour) for r in objects]
 
 
+def _check_components(where: str, data: bytes) -> None:
+    """Refuse objects that name each other without end, before the library tries to follow them.
+
+    Raises
+    ------
+    BadModel : when they are nested too deeply, or come to too many together.
+    """
+    for name, model in members_under(where, data, ""):
+        if not name.lower().endswith(".model"):
+            continue
+        held: dict[bytes, list[bytes]] = {}
+        of = b""
+        for kind, number in NAMED.findall(model):
+            if kind == b"object":
+                of = number
+                held[of] = []
+            elif of:
+                held[of].append(number)
+        weight: dict[bytes, tuple[int, int]] = {}
+        for _ in range(DEEPEST + 2):  # each round knows those that hold only what is known
+            for number, parts in held.items():
+                if number not in weight and all(p in weight or p not in held for p in parts):
+                    known = [weight.get(p, (1, 0)) for p in parts]
+                    weight[number] = 1 + sum(count for count, _ in known), 1 + max((deep for _, deep in known), default=0)
+        if len(weight) < len(held) or any(deep > DEEPEST for _, deep in weight.values()):
+            raise BadModel("nests its components too deeply.", where=where)
+        if any(count > MOST_COMPONENTS for count, _ in weight.values()):
+            raise BadModel(f"holds over {MOST_COMPONENTS:,} components.", where=where, remedy="Export it as plain meshes.")
+
+
 def _matrix(transform: object) -> NDArray[np.float64]:
     """lib3mf's 4 x 3 transform as a 4 x 4 matrix for columns."""
     made = np.eye(4)
@@ -70,8 +107,19 @@ def _matrix(transform: object) -> NDArray[np.float64]:
     return made
 
 
-def _gather(model, resource, matrix, pieces, depth: int, where: str) -> int:  # type: ignore[no-untyped-def]
+@dataclass
+class _Seen:
+    """How much of a package was gathered: each component names others, so that a small file may name very many."""
+
+    components: int = 0
+    triangles: int = 0
+
+
+def _gather(model, resource, matrix, pieces, depth: int, where: str, seen: _Seen) -> int:  # type: ignore[no-untyped-def]
     """Collect the meshes of an object and its components; returns how many support meshes were passed over."""
+    seen.components += 1
+    if seen.components > MOST_COMPONENTS:
+        raise BadModel(f"holds over {MOST_COMPONENTS:,} components.", where=where, remedy="Export it as plain meshes.")
     if depth > DEEPEST:
         raise BadModel("nests its components too deeply.", where=where)
     if resource.IsComponentsObject():
@@ -80,12 +128,13 @@ def _gather(model, resource, matrix, pieces, depth: int, where: str) -> int:  # 
         for i in range(holder.GetComponentCount()):
             part = holder.GetComponent(i)
             own = _matrix(part.GetTransform()) if part.HasTransform() else np.eye(4)
-            passed += _gather(model, part.GetObjectResource(), matrix @ own, pieces, depth + 1, where)
+            passed += _gather(model, part.GetObjectResource(), matrix @ own, pieces, depth + 1, where, seen)
         return passed
     mesh = model.GetMeshObjectByID(resource.GetResourceID())
     if mesh.GetType() in (lib3mf.ObjectType.Support, lib3mf.ObjectType.SolidSupport):
         return 1
-    if mesh.GetTriangleCount() + sum(len(f) for _, f in pieces) > MOST_TRIANGLES:
+    seen.triangles += mesh.GetTriangleCount()
+    if seen.triangles > MOST_TRIANGLES:
         raise BadModel(f"holds over {MOST_TRIANGLES:,} triangles.", where=where, remedy="Decimate it first.")
     if mesh.GetTriangleCount():
         points = _buffer(mesh, "getvertices", mesh.GetVertexCount(), lib3mf.Position, np.float32).astype(np.float64)

@@ -44,3 +44,23 @@ def least_area(rim):
         stack[depth, 0], stack[depth, 1] = j, k
         depth += 1
     return made
+
+
+@njit(cache=True, nogil=True)
+def crosses_itself(flat):
+    """Whether any two edges of a closed polygon (n, 2) cross."""
+    n = flat.shape[0]
+    for i in range(n):
+        ax, ay = flat[i]
+        bx, by = flat[(i + 1) % n]
+        low_x, high_x, low_y, high_y = min(ax, bx), max(ax, bx), min(ay, by), max(ay, by)
+        for j in range(i + 2, n):
+            cx, cy = flat[j]
+            dx, dy = flat[(j + 1) % n]
+            if max(cx, dx) < low_x or min(cx, dx) > high_x or max(cy, dy) < low_y or min(cy, dy) > high_y:
+                continue
+            one = ((bx - ax) * (cy - ay) - (by - ay) * (cx - ax)) * ((bx - ax) * (dy - ay) - (by - ay) * (dx - ax))
+            other = ((dx - cx) * (ay - cy) - (dy - cy) * (ax - cx)) * ((dx - cx) * (by - cy) - (dy - cy) * (bx - cx))
+            if one < 0 and other < 0:
+                return True
+    return False
