@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import trimesh
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent, QWheelEvent
+from PySide6.QtGui import QDropEvent, QImage, QWheelEvent
 from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -279,3 +279,34 @@ def test_window_holds_together_at_its_least_size(window: MainWindow, qtbot: QtBo
     shown = window.grab().toImage()
     assert len({shown.pixel(x, y) for x in range(0, shown.width(), 40) for y in range(0, shown.height(), 40)}) > 8
     assert np.isfinite(window.session.cursor.z_mm)
+
+
+def test_the_3d_view_shows_the_job_that_the_strip_names(window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path) -> None:
+    """On the screen itself: what is seen after a change is what is seen once the scene was drawn anew for certain."""
+    quick(window)
+    block = tmp_path / "block.stl"
+    trimesh.creation.box((22, 22, 30.8)).export(block)  # as large as the egg, so the camera stays
+    scene, session = window.scene, window.session
+
+    def seen() -> np.ndarray:
+        at, size = scene.plotter.mapTo(window, QPoint(0, 0)), scene.plotter.size()
+        picture = window.screen().grabWindow(window.winId(), at.x(), at.y(), size.width(), size.height()).toImage()
+        picture = picture.convertToFormat(QImage.Format.Format_RGB888)
+        rows = np.frombuffer(picture.constBits(), np.uint8).reshape(picture.height(), picture.bytesPerLine())
+        return rows[:, : 3 * picture.width()].reshape(picture.height(), picture.width(), 3).astype(int)
+
+    session.files.open([egg_file])
+    settled(qtbot, window, current=True)
+    qtbot.waitUntil(lambda: scene.overlay.picture is not None, timeout=20_000)  # it is painted over from now on
+    before = seen()
+    session.files.new()
+    session.files.open([block])
+    settled(qtbot, window, current=True)
+    qtbot.wait(600)
+    after = seen()
+    assert session.job.parts[0].name == "block" and (np.abs(after - before).max(axis=2) > 40).mean() > 0.02
+    scene.overlay.let_go()
+    scene.plotter.update()
+    scene.overlay.update()
+    qtbot.wait(600)
+    assert (np.abs(seen() - after).max(axis=2) > 40).mean() < 0.002

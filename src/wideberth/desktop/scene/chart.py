@@ -16,9 +16,11 @@ class Chart(QtInteractor):
     """A `QtInteractor` that renders only when Qt paints.
 
     By itself a turn of the view renders twice, once at once and once in the paint that follows; a software renderer
-    feels that. So a wish to render only asks for a paint. `drawn` tells that the scene or the camera has been drawn anew.
+    feels that. So a wish to render only asks for a paint. `stale` tells that the scene or the camera has changed: whoever covers
+    the view must let it be seen, since Qt paints nothing that is covered. `drawn` tells that it was drawn anew.
     """
 
+    stale = Signal()
     drawn = Signal()
 
     def __init__(self, parent: QWidget) -> None:
@@ -35,6 +37,7 @@ class Chart(QtInteractor):
     def redraw(self) -> None:
         """Ask Qt for a paint."""
         if not self._painting:
+            self.stale.emit()
             QWidget.update(self)
 
     _painting = False

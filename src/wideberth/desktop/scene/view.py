@@ -30,6 +30,9 @@ SEEN_FROM_ABOVE = 0.35
 MOST_TRIANGLES = 140_000
 FEATURE_DEG = 40
 REFIT_SHARE = 0.2
+FILLED, FIT_ROUNDS, OUTLINE_POINTS = 0.9, 3, 400
+"""Share of the view that what is fitted fills; how often the camera is set for it, as it sees in perspective; points of each
+solid that are looked at."""
 STILL_MS = 180
 SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
          CHAMBERS: "chambers, cut open", **POSES, "nothing": "no soundings"}  # fmt: skip
@@ -68,7 +71,7 @@ class SceneView(QWidget):
         self.shows.adjustSize()
         self.shows.currentIndexChanged.connect(self._show_other)
         self.pointing = Pointing(self)
-        self.plotter.drawn.connect(self.overlay.let_go)
+        self.plotter.stale.connect(self.overlay.let_go)
         self._still = QTimer(self)
         self._still.setSingleShot(True)
         self._still.setInterval(STILL_MS)
@@ -343,10 +346,39 @@ class SceneView(QWidget):
         else:
             low = np.min([s.low for s in p.solids], axis=0) - 3
             high = np.max([s.high for s in p.solids], axis=0) + 3
-            bounds = (low[0], high[0], low[1], high[1], 0, high[2])
+            bounds = (low[0], high[0], low[1], high[1], min(low[2], 0.0), high[2])
         self.plotter.reset_camera(bounds=bounds, render=False)
-        self.plotter.camera.zoom(1.4)
+        for _ in range(FIT_ROUNDS):
+            self._fill_view(self._outline(bounds))
         self._later.start()
+
+    def _outline(self, bounds: tuple[float, ...]) -> np.ndarray:
+        """Points (n, 3) that tell how far what is drawn reaches; the corners of some bounds where nothing is."""
+        drawn = [np.asarray(a.mapper.dataset.points) for a in self.part_actors + self._support_actors]
+        if not drawn:
+            return np.array([(x, y, z) for x in bounds[:2] for y in bounds[2:4] for z in bounds[4:]])
+        return np.concatenate([points[:: max(1, len(points) // OUTLINE_POINTS)] for points in drawn])
+
+    def _fill_view(self, corners: np.ndarray) -> None:
+        """Move and zoom the camera so that points (n, 3) fill the view and none lies outside."""
+        size = np.array([self.plotter.width(), self.plotter.height()], float)
+        seen = self.plotter.camera.GetCompositeProjectionTransformMatrix(size[0] / max(size[1], 1.0), -1, 1)
+        matrix = np.array([[seen.GetElement(r, c) for c in range(4)] for r in range(4)])
+        x, y, _, w = matrix @ np.column_stack((corners, np.ones(len(corners)))).T
+        if size.min() < 1 or (w <= 0).any():
+            return
+        spots = 0.5 * size * np.column_stack((1 + x / w, 1 - y / w))
+        low, high = spots.min(axis=0), spots.max(axis=0)
+        off = (0.5 * (low + high) - 0.5 * size) / size[1]  # in shares of the view's height
+        camera = self.plotter.camera
+        away = np.linalg.norm(np.array(camera.position) - camera.focal_point)
+        tall = 2 * away * np.tan(np.radians(camera.view_angle / 2))
+        forward = np.array(camera.direction)
+        right = np.cross(forward, camera.up)
+        right /= np.linalg.norm(right)
+        shift = tall * (off[0] * right - off[1] * np.cross(right, forward))
+        camera.position, camera.focal_point = np.array(camera.position) + shift, np.array(camera.focal_point) + shift
+        camera.zoom(float(np.clip(FILLED * (size / np.maximum(high - low, 1.0)).min(), 0.2, 5.0)))
 
     def _turn_over(self) -> None:
         self._hanging = self.hang.isChecked()
