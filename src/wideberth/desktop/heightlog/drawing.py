@@ -16,6 +16,9 @@ GUTTER, SIGNS, GAP, HEAD, FOOT, EDGE = 42.0, 36.0, 7.0, 42.0, 9.0, 6.0
 TICKS_MM = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0)
 TICK_PX = 42.0
 LEAST_WIDTH = 34.0
+READABLE_WIDTH = 40.0
+DECIDING = ("hold", "pull", "area", "plate", "time")
+"""Tracks that stay in a slim log, the first the longest."""
 
 
 @dataclass(frozen=True)
@@ -41,14 +44,23 @@ class Frame:
         """Tracks and their places, from left to right."""
         body = self.body
         left = body.left() + SIGNS + GAP
-        room = body.right() - left - GAP * (len(self.tracks) - 1)
-        total = sum(share for _, share in self.tracks) or 1.0
+        tracks = self._fitting(body.right() - left)
+        room = body.right() - left - GAP * (len(tracks) - 1)
+        total = sum(share for _, share in tracks) or 1.0
         columns = []
-        for key, share in self.tracks:
+        for key, share in tracks:
             width = max(LEAST_WIDTH, room * share / total)
             columns.append((key, QRectF(left, body.top(), width, body.height())))
             left += width + GAP
         return columns
+
+    def _fitting(self, room: float) -> tuple[tuple[str, float], ...]:
+        """The tracks that can be read side by side: in a slim log those that decide, in their places."""
+        if room >= (READABLE_WIDTH + GAP) * len(self.tracks):
+            return self.tracks
+        most = max(1, int(room / (READABLE_WIDTH + GAP)))
+        first = sorted(self.tracks, key=lambda t: DECIDING.index(t[0]) if t[0] in DECIDING else len(DECIDING))[:most]
+        return tuple(t for t in self.tracks if t in first)
 
     def y_of(self, z_mm: float) -> float:
         body = self.body

@@ -40,7 +40,7 @@ class HeightLog(QWidget):
         self._hover_mm: float | None = None
         self._drag: Callable[[QPointF], None] | None = None
         self._zoom_from: float | None = None
-        self.setMinimumWidth(318)
+        self.setMinimumWidth(214)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Height log")
@@ -235,7 +235,10 @@ class HeightLog(QWidget):
 
     def _border_at(self, at: QPointF) -> int | None:
         """Number of the track whose right border is under the pointer, unless it is the last."""
-        for number, (_, place) in enumerate(self.frame.columns()[:-1]):
+        columns = self.frame.columns()
+        if len(columns) < len(self.tracks):
+            return None  # a slim log shows some of them
+        for number, (_, place) in enumerate(columns[:-1]):
             if abs(at.x() - place.right() - 0.5 * GAP) <= BORDER_PX:
                 return number
         return None

@@ -50,7 +50,7 @@ class Pointing(QObject):
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Clicks go to the tool in hand, else they choose a part."""
         if event.type() == QEvent.Type.Resize:
-            self._view.overlay.setGeometry(0, 0, self._view.plotter.width(), self._view.plotter.height())
+            self._view.resized()
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._hovering is not None:
             self._pointer = event.position()
             if not self._hover.isActive():

@@ -54,6 +54,8 @@ class SceneView(QWidget):
         self._plate_size: tuple[float, float] | None = None
         self._hanging = False
         self._framed: np.ndarray | None = None
+        self._fitted_from: np.ndarray | None = None
+        """Where the camera stood when the view was fitted; it may have been turned since."""
         frame = ChartFrame()
         inner = QVBoxLayout(frame)
         inner.setContentsMargins(0, 0, 0, 0)
@@ -350,6 +352,7 @@ class SceneView(QWidget):
         self.plotter.reset_camera(bounds=bounds, render=False)
         for _ in range(FIT_ROUNDS):
             self._fill_view(self._outline(bounds))
+        self._fitted_from = np.array(self.plotter.camera.position)
         self._later.start()
 
     def _outline(self, bounds: tuple[float, ...]) -> np.ndarray:
@@ -358,6 +361,13 @@ class SceneView(QWidget):
         if not drawn:
             return np.array([(x, y, z) for x in bounds[:2] for y in bounds[2:4] for z in bounds[4:]])
         return np.concatenate([points[:: max(1, len(points) // OUTLINE_POINTS)] for points in drawn])
+
+    def resized(self) -> None:
+        """The view has another shape: what is painted over it is of the old one, and what was fitted is fitted anew."""
+        self.overlay.let_go()
+        self.overlay.setGeometry(0, 0, self.plotter.width(), self.plotter.height())
+        if self._fitted_from is not None and np.allclose(self._fitted_from, self.plotter.camera.position):
+            self.fit()
 
     def _fill_view(self, corners: np.ndarray) -> None:
         """Move and zoom the camera so that points (n, 3) fill the view and none lies outside."""

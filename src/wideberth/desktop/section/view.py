@@ -169,9 +169,10 @@ class SectionView(QWidget):
         painter.drawImage(QRectF(corner.x(), corner.y(), *size), self._image)
         self._hatch_cups(painter, picture, corner, cell * scale)
         self._taken = []
+        pulls = self._paint_crosses(painter, p, k)
         self._paint_tips(painter, p, k, scale)
         self._paint_cups(painter, p, k)
-        self._paint_pulls(painter, p, k, picture)
+        self._say_pulls(painter, p, pulls, k, picture)
         self._paint_measure(painter)
         painter.restore()
         self._paint_foot(painter, p, k, scale, picture)
@@ -194,7 +195,7 @@ class SectionView(QWidget):
             x = min(max(at.x() + dx, 4.0), self.width() - wide - 4)
             y = min(max(at.y() + dy, HEAD), self.height() - FOOT - high)
             place = QRectF(x, y, wide, high)
-            if not any(place.intersects(t) for t in self._taken):
+            if not any(place.adjusted(-3, -1, 3, 1).intersects(t) for t in self._taken):
                 ground = QColor(DAY.card)
                 ground.setAlpha(205)
                 painter.fillRect(place, ground)
@@ -255,20 +256,29 @@ class SectionView(QWidget):
             spot = self.point_of(float(o.x_mm[i]), float(o.y_mm[i]))
             self._say(painter, spot, cup_text(p, int(i)), DAY.hazard if sealed else DAY.ink)
 
-    def _paint_pulls(self, painter: QPainter, p: Prediction, k: int, picture: LayerPicture) -> None:
-        """A cross at the centroid of each component of the part that pulls, with its peel."""
+    def _paint_crosses(self, painter: QPainter, p: Prediction, k: int) -> list[tuple[int, QPointF]]:
+        """A cross at the centroid of each component of the part that pulls, where no label goes; (component, its place)."""
         sections = p.printed.part_sections
         own = np.arange(sections.first[k], sections.first[k + 1])
-        painter.setFont(typeface(9.5, italic=True))
-        for c in own[np.argsort(-p.loads.part_peel_n[own])][: int(LABELLED_PULLS * max(self._zoom, 1.0))]:
-            pull = float(p.loads.part_peel_n[c])
-            if pull < LEAST_PULL_N:
-                break
+        own = own[np.argsort(-p.loads.part_peel_n[own])][: int(LABELLED_PULLS * max(self._zoom, 1.0))]
+        crosses = []
+        for c in own[p.loads.part_peel_n[own] >= LEAST_PULL_N]:
             at = self.point_of(float(sections.x_mm[c]), float(sections.y_mm[c]))
             painter.setPen(QPen(QColor(DAY.ink), 1.2))
             painter.drawLine(at + QPointF(-4, 0), at + QPointF(4, 0))
             painter.drawLine(at + QPointF(0, -4), at + QPointF(0, 4))
-            body = int(picture.body_of[c - sections.first[k]]) + 1
+            self._taken.append(QRectF(at.x() - 4, at.y() - 4, 8, 8))
+            crosses.append((int(c), at))
+        return crosses
+
+    def _say_pulls(
+        self, painter: QPainter, p: Prediction, crosses: list[tuple[int, QPointF]], k: int, picture: LayerPicture
+    ) -> None:
+        """The peel of each component with a cross."""
+        painter.setFont(typeface(9.5, italic=True))
+        for c, at in crosses:
+            pull = float(p.loads.part_peel_n[c])
+            body = int(picture.body_of[c - p.printed.part_sections.first[k]]) + 1
             self._say(painter, at, f"{body}: {pull:.1f} N" if picture.bodies > 1 else f"{pull:.1f} N", DAY.ink)
 
     def _paint_measure(self, painter: QPainter) -> None:

@@ -12,7 +12,7 @@ from wideberth.core.verdict import Code
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.model import Examiner
 from wideberth.desktop.style import DAY, draw_waypoint, typeface
-from wideberth.desktop.words import STEP_NAMES, count
+from wideberth.desktop.words import STEP_KEYS, STEP_NAMES, count
 
 TRACK_X = 26
 TEXT_X = 46
@@ -117,10 +117,20 @@ class Course(QWidget):
             painter.setPen(QColor(DAY.ink))
             painter.setFont(typeface(11))
             painter.drawText(QPointF(TEXT_X, y - 2), name)
+            self._underline(painter, QPointF(TEXT_X, y - 2), name, STEP_KEYS[step])
             painter.setPen(QColor(DAY.hazard if warns else DAY.faint))
             painter.setFont(typeface(9.5))
             text = painter.fontMetrics().elidedText(reason, Qt.TextElideMode.ElideRight, self.width() - TEXT_X - 12)
             painter.drawText(QPointF(TEXT_X, y + 14), text)
+
+    @staticmethod
+    def _underline(painter: QPainter, at: QPointF, name: str, letter: str) -> None:
+        """A line under the letter that chooses a step together with Alt."""
+        place = name.lower().index(letter.lower())
+        metrics = painter.fontMetrics()
+        left = at.x() + metrics.horizontalAdvance(name[:place])
+        painter.setPen(QPen(QColor(DAY.faint), 1.0))
+        painter.drawLine(QPointF(left, at.y() + 2.5), QPointF(left + metrics.horizontalAdvance(name[place]), at.y() + 2.5))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         number = int((event.position().y() - 8) / self._spacing())

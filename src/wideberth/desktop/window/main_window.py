@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QMessageBox,
     QScrollArea,
-    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -33,15 +32,22 @@ from wideberth.desktop.window import asking
 from wideberth.desktop.window.course import Course
 from wideberth.desktop.window.pages import Pages
 from wideberth.desktop.window.status import StatusLine
+from wideberth.desktop.window.table import Table
 from wideberth.desktop.window.verdict_strip import VerdictStrip
-from wideberth.desktop.words import JOB_FILTER
+from wideberth.desktop.words import JOB_FILTER, STEP_KEYS
 
 STEP_WIDTH = 226
+FRAME_PX = (8, 40)
+"""What a window's frame takes of the screen."""
+VIEW_KEYS = {"log": "Alt+1", "scene": "Alt+2", "section": "Alt+3", "findings": "Alt+4"}
 KEYS = (
     ("Ctrl+O", "open a job or models"), ("Ctrl+S", "save the job"), ("Ctrl+Shift+S", "save it under another name"),
-    ("Ctrl+Z", "undo"), ("Ctrl+Shift+Z", "do again"), ("↑ ↓", "in the log: one layer up or down; PgUp, PgDn: 50"),
+    ("Ctrl+Z", "undo"), ("Ctrl+Shift+Z", "do again"), ("Alt and a letter", "the step whose name has it underlined"),
+    ("Alt+1 … Alt+4", "log, plate in 3D, section, findings: as large as the table, and back"),
+    ("double click", "on a view's title: the same"), ("↑ ↓", "in the log: one layer up or down; PgUp, PgDn: 50"),
     ("Home, End", "in the log: to the plate, to the top"), ("Ctrl+wheel", "in the log: zoom into heights"),
-    ("F6", "go to what decides the hold"), ("F7", "next finding"), ("Escape", "stop what is being computed"), ("F1", "this list"),
+    ("F6", "go to what decides the hold"), ("F7", "next finding"),
+    ("Escape", "give the table back; stop what is being computed"), ("F1", "this list"),
 )  # fmt: skip
 
 
@@ -52,8 +58,9 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.session = session
         self.setWindowTitle("Wide Berth")
-        self.resize(1280, 800)
-        self.setMinimumSize(1000, 660)
+        room = self.screen().availableGeometry()
+        self.resize(min(1280, room.width() - FRAME_PX[0]), min(800, room.height() - FRAME_PX[1]))
+        self.setMinimumSize(960, 620)
         self.setAcceptDrops(True)
         self.strip = VerdictStrip(session)
         self.steps = {step.name: step(session) for step in STEPS}
@@ -86,24 +93,8 @@ class MainWindow(QMainWindow):
         self._title()
 
     def _build(self) -> None:
-        low = QSplitter(Qt.Orientation.Horizontal)
-        low.addWidget(self.section)
-        low.addWidget(self.findings)
-        low.setSizes([190, 290])
-        right = QSplitter(Qt.Orientation.Vertical)
-        right.addWidget(self.scene)
-        right.addWidget(low)
-        right.setSizes([430, 220])
-        right.setStretchFactor(0, 1)
-        middle = QSplitter(Qt.Orientation.Horizontal)
-        middle.addWidget(self.log)
-        middle.addWidget(right)
-        middle.setStretchFactor(1, 1)
-        middle.setSizes([372, 470])
-        for splitter in (low, right, middle):
-            splitter.setChildrenCollapsible(False)
-            splitter.setHandleWidth(8)
-        self.pages = Pages(self.session, middle)
+        self.table = Table(self.session, self.log, self.scene, self.section, self.findings)
+        self.pages = Pages(self.session, self.table)
         self.stack.setFixedWidth(STEP_WIDTH)
         row = QHBoxLayout()
         row.setContentsMargins(0, 6, 12, 6)
@@ -141,13 +132,19 @@ class MainWindow(QMainWindow):
             "F1": self.show_keys,
             "F6": self._decides,
             "F7": self._next_finding,
-            "Escape": self.session.tasks.cancel,
+            "Escape": self._escape,
         }
+        acts |= {keys: lambda view=view: self.table.enlarge(view) for view, keys in VIEW_KEYS.items()}
+        acts |= {f"Alt+{letter}": lambda step=step: self._go_to(step) for step, letter in STEP_KEYS.items()}
         for keys, act in acts.items():
             QShortcut(QKeySequence(keys), self).activated.connect(act)
 
     def _show_step(self, name: str) -> None:
         self.stack.setCurrentIndex(list(self.steps).index(name))
+
+    def _go_to(self, step: str) -> None:
+        self.session.selection.choose_step(step)
+        self.course.setFocus()
 
     def _title(self) -> None:
         mark = "" if self.session.document.is_saved else " · changed"
@@ -165,6 +162,13 @@ class MainWindow(QMainWindow):
             self.session.cursor.move_to(z)
             where = f" ({number + 1} of {finding.count})" if finding.count > 1 else ""
             self.session.messages.say(finding.message + where)
+
+    def _escape(self) -> None:
+        """Back from a view that has the whole table; else stop what runs."""
+        if self.table.large:
+            self.table.give_back()
+        else:
+            self.session.tasks.cancel()
 
     # files
 

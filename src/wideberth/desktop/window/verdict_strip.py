@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
@@ -43,11 +43,14 @@ def readings(prediction: Prediction) -> list[Reading]:
         "the range is that of the coefficients"
     )
     held = f"hold {_range(prediction, by_tip)}· {holder}, {z:.1f} mm"
+    hangs_on_nothing = by_tip and hold == 0
+    if hangs_on_nothing:
+        held = f"a piece at {z:.1f} mm hangs on nothing"
     suction_at = f"greatest suction · {v.suction_z_mm:.1f} mm" if v.suction_n > 0 else "no cup closes on the film"
     price = "not priced" if t.price is None else money_text(t.price, t.currency)
     return [
         Reading(
-            margin_text(hold),
+            "not held" if hangs_on_nothing else margin_text(hold),
             held if hold is not None else "nothing stands yet",
             is_weak(hold, prediction.job.bench.house),
             z,
@@ -175,14 +178,25 @@ class _Figure(QWidget):
 
 
 class _Title(PlainLabel):
-    """A line of text that ends in dots where there is no room for it."""
+    """A name on one line, or smaller on two where it is long; what is longer still ends in dots."""
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.setFont(typeface(14))
         painter.setPen(QColor(DAY.ink))
-        text = QFontMetrics(painter.font()).elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+        painter.setFont(typeface(14))
+        text, left = self.text(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        if QFontMetrics(painter.font()).horizontalAdvance(text) <= self.width():
+            painter.drawText(self.rect(), left, text)
+            return
+        painter.setFont(typeface(10))
+        metrics = QFontMetrics(painter.font())
+        first = text
+        while " " in first and metrics.horizontalAdvance(first) > self.width():
+            first = first.rsplit(" ", 1)[0]
+        lines = (first, text[len(first) :].strip())
+        for number, line in enumerate(lines):
+            place = QRect(0, number * self.height() // 2, self.width(), self.height() // 2)
+            painter.drawText(place, left, metrics.elidedText(line, Qt.TextElideMode.ElideRight, self.width()))
 
 
 class VerdictStrip(QWidget):
@@ -201,6 +215,7 @@ class VerdictStrip(QWidget):
         names.setSpacing(0)
         self.title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.title.setMinimumWidth(150)
+        self.title.setMinimumHeight(28)
         names.addWidget(self.title)
         names.addWidget(self.subtitle)
         row = QHBoxLayout(self)

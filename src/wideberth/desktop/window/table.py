@@ -1,0 +1,124 @@
+"""The views beside each other: each step has them as large as its work needs, and any of them may take the whole table."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+from PySide6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
+from PySide6.QtGui import QMouseEvent, QResizeEvent
+from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+
+from wideberth.desktop.session import Session
+
+TITLE_PX = 28
+"""Height of a view's title, at its upper edge."""
+
+
+@dataclass(frozen=True)
+class Arrangement:
+    """Shares of the table: of its width for the log, of the rest's height for the 3D view, of what is below for the section."""
+
+    log: float
+    scene: float
+    section: float
+
+
+SHAPING = Arrangement(0.26, 0.72, 0.42)
+ARRANGEMENTS = {
+    "plate": Arrangement(0.26, 0.42, 0.68), "predict": Arrangement(0.52, 0.55, 0.42), "handover": Arrangement(0.44, 0.62, 0.42),
+}  # fmt: skip
+"""Where the work is on shapes the 3D view is large, on the plate the plan, on the prediction the log."""
+
+
+class Table(QWidget):
+    """Log, 3D view, section and findings. A double click on a view's title, or its key, lets it take the whole table and gives it
+    back; borders that were dragged are remembered for their step."""
+
+    def __init__(self, session: Session, log: QWidget, scene: QWidget, section: QWidget, findings: QWidget) -> None:
+        super().__init__()
+        self._session = session
+        self.views = {"log": log, "scene": scene, "section": section, "findings": findings}
+        self.low = self._splitter(Qt.Orientation.Horizontal, section, findings)
+        self.right = self._splitter(Qt.Orientation.Vertical, scene, self.low)
+        self.across = self._splitter(Qt.Orientation.Horizontal, log, self.right)
+        self.large = ""
+        """The view that has the whole table, "" for none."""
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(self.across)
+        for name, view in self.views.items():
+            view.setProperty("view", name)
+            view.installEventFilter(self)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self.arrange)
+        session.selection.step_chosen.connect(self.arrange)
+
+    def _splitter(self, way: Qt.Orientation, one: QWidget, other: QWidget) -> QSplitter:
+        made = QSplitter(way)
+        made.addWidget(one)
+        made.addWidget(other)
+        made.setChildrenCollapsible(False)
+        made.setHandleWidth(8)
+        made.splitterMoved.connect(self._remember)
+        return made
+
+    @property
+    def _key(self) -> str:
+        return f"table/{self._session.selection.step}"
+
+    def arrange(self, *_: object) -> None:
+        """Give each view what the chosen step wants of it, or what its borders were dragged to."""
+        if self.large:
+            self.give_back()
+        wanted = self._remembered() or ARRANGEMENTS.get(self._session.selection.step, SHAPING)
+        for splitter, share in ((self.across, wanted.log), (self.right, wanted.scene), (self.low, wanted.section)):
+            room = 10_000
+            splitter.setSizes([round(share * room), round((1 - share) * room)])
+
+    def _remembered(self) -> Arrangement | None:
+        try:
+            log, scene, section = (float(v) for v in json.loads(str(QSettings().value(self._key, ""))))
+        except (ValueError, TypeError):
+            return None
+        return Arrangement(log, scene, section)
+
+    def _remember(self, *_: object) -> None:
+        shares = []
+        for splitter in (self.across, self.right, self.low):
+            one, other = splitter.sizes()
+            shares.append(one / max(one + other, 1))
+        QSettings().setValue(self._key, json.dumps(shares))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._later.start(0)
+
+    # the whole table
+
+    def enlarge(self, name: str) -> None:
+        """Let a view take the whole table; asked for once more it gives it back."""
+        if self.large == name:
+            self.give_back()
+            return
+        self.large = name
+        for other, view in self.views.items():
+            view.setVisible(other == name)
+        self.low.setVisible(name in ("section", "findings"))
+        self.right.setVisible(name != "log")
+        self.views[name].setFocus()
+
+    def give_back(self) -> None:
+        """All views beside each other again."""
+        self.large = ""
+        for widget in (*self.views.values(), self.low, self.right):
+            widget.setVisible(True)
+        self.arrange()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """A double click on a view's title."""
+        if event.type() == QEvent.Type.MouseButtonDblClick and isinstance(event, QMouseEvent) and event.position().y() < TITLE_PX:
+            self.enlarge(str(watched.property("view")))
+            return True
+        return super().eventFilter(watched, event)
