@@ -32,6 +32,7 @@ def qapp(tmp_path_factory: pytest.TempPathFactory) -> QApplication:
 
 @pytest.fixture
 def window(qapp: QApplication, qtbot: QtBot) -> Iterator[MainWindow]:
+    QSettings().remove("table")  # borders that another test dragged
     made = MainWindow(Session())
     made.unattended = True
     made.show()

@@ -26,6 +26,7 @@ def opened(window: MainWindow, qtbot: QtBot, egg_file: Path) -> MainWindow:
     quick(window)
     window.log.set_tracks(USUAL)
     window.session.files.open([egg_file])
+    window.session.selection.choose_step("predict")  # where the log is large
     settled(qtbot, window, current=True)
     return window
 

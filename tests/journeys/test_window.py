@@ -310,3 +310,55 @@ def test_the_3d_view_shows_the_job_that_the_strip_names(window: MainWindow, qtbo
     scene.overlay.update()
     qtbot.wait(600)
     assert (np.abs(seen() - after).max(axis=2) > 40).mean() < 0.002
+
+
+def test_every_step_has_the_view_large_that_it_needs_and_any_view_takes_the_table(window: MainWindow, qtbot: QtBot) -> None:
+    def areas() -> dict[str, float]:
+        qtbot.wait(60)
+        return {name: v.width() * v.height() for name, v in window.table.views.items()}
+
+    window.resize(1280, 800)
+    shares = {}
+    for step in ("model", "support", "plate", "predict"):
+        window.session.selection.choose_step(step)
+        shares[step] = areas()
+    for step in ("model", "support"):
+        assert shares[step]["scene"] > 0.5 * sum(shares[step].values())
+    assert shares["plate"]["section"] > 1.8 * shares["support"]["section"]
+    assert shares["predict"]["log"] > 1.5 * shares["support"]["log"]
+    for name, view in window.table.views.items():
+        qtbot.keyClick(window, Qt.Key.Key_0 + list(window.table.views).index(name) + 1, Qt.KeyboardModifier.AltModifier)
+        assert areas()[name] > 0.97 * window.table.width() * window.table.height()
+        assert [other for other, v in window.table.views.items() if v.isVisible()] == [name]
+        qtbot.keyClick(window, Qt.Key.Key_Escape)
+        assert all(v.isVisible() for v in window.table.views.values()) and view.isVisible()
+    title = window.section.mapFromGlobal(window.section.mapToGlobal(QPoint(60, 10)))
+    qtbot.mouseDClick(window.section, Qt.MouseButton.LeftButton, pos=title)
+    assert window.table.large == "section"
+    qtbot.mouseDClick(window.section, Qt.MouseButton.LeftButton, pos=title)
+    assert window.table.large == ""
+    window.table.across.moveSplitter(300, 1)
+    window.session.selection.choose_step("bench")
+    window.session.selection.choose_step("predict")
+    qtbot.wait(60)
+    assert window.table.across.sizes()[0] == pytest.approx(300, abs=12)  # remembered for its step
+    for step, letter in (("drain", Qt.Key.Key_D), ("handover", Qt.Key.Key_V)):
+        qtbot.keyClick(window, letter, Qt.KeyboardModifier.AltModifier)
+        assert window.session.selection.step == step
+
+
+def test_fit_shows_all_that_stands_there_in_any_view(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    quick(window)
+    window.session.files.open([egg_file])
+    settled(qtbot, window, current=True)
+    scene = window.scene
+    for view in ("Front", "Above", "Corner", "Below"):
+        scene.look(view)
+        for step in ("model", "plate"):
+            window.session.selection.choose_step(step)
+            qtbot.wait(80)
+            spots = [scene.project(tuple(float(x) for x in p)) for p in scene.drawn[0].outer.points[::37]]
+            x, y = np.array([s.x() for s in spots]), np.array([s.y() for s in spots])  # type: ignore[union-attr]
+            wide, high = scene.plotter.width(), scene.plotter.height()
+            assert x.min() > 0 and x.max() < wide and y.min() > 0 and y.max() < high
+            assert max((x.max() - x.min()) / wide, (y.max() - y.min()) / high) > 0.75
