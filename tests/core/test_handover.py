@@ -162,7 +162,7 @@ def test_sheets_carry_numbers_and_cautions(block: tuple[Prediction, Stages], tmp
     prediction, _ = block
     write_html(prediction, tmp_path / "sheet.html")
     text = (tmp_path / "sheet.html").read_text(encoding="utf-8")
-    for head, _caution in CAUTIONS:
+    for head in (c.head for c in CAUTIONS):
         assert head in text
     assert "safety data sheet" in text
     assert f"{prediction.verdict.totals.resin_ml:.1f} mL" in text

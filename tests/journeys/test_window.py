@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled, within
+from wideberth.core.handover import CAUTIONS, DEFERS
 from wideberth.core.job import open_job
 from wideberth.core.layers import FRESH
 from wideberth.core.model import read_model
@@ -362,3 +363,12 @@ def test_fit_shows_all_that_stands_there_in_any_view(window: MainWindow, qtbot: 
             wide, high = scene.plotter.width(), scene.plotter.height()
             assert x.min() > 0 and x.max() < wide and y.min() > 0 and y.max() < high
             assert max((x.max() - x.min()) / wide, (y.max() - y.min()) / high) > 0.75
+
+
+def test_all_cautions_stand_where_their_step_is(window: MainWindow) -> None:
+    said = {name: " ".join(label.text() for label in step.findChildren(QLabel)) for name, step in window.steps.items()}
+    for caution in CAUTIONS:
+        assert caution.steps
+        for name, text in said.items():
+            assert (caution.text in text) is (name in caution.steps)
+    assert len(CAUTIONS) == 7 and DEFERS in said["handover"]

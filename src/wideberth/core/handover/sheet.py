@@ -93,7 +93,7 @@ def _content(prediction: Prediction) -> dict[str, Any]:
         "parts": parts,
         "findings": findings,
         "settings": [values[k] for k in SETTINGS],
-        "cautions": CAUTIONS,
+        "cautions": [(c.head, c.text) for c in CAUTIONS],
         "defers": DEFERS,
         "honest": HONEST,
         "sheet": bench.resin.sheet,

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSi
 from wideberth.core.propose import remedy_for
 from wideberth.core.verdict import Finding
 from wideberth.desktop.session import Session
-from wideberth.desktop.style import DAY, PlainLabel, draw_severity
+from wideberth.desktop.style import DAY, ElidedLabel, PlainLabel, draw_severity
 from wideberth.desktop.words import SEVERITY_WORDS, STEP_NAMES, count
 
 SHOWN = 40
@@ -98,11 +98,12 @@ class FindingsView(QFrame):
         self.setObjectName("card")
         self._session = session
         self._shown: tuple[Finding, ...] | None = None
-        self.title = PlainLabel("Findings")
+        self.title = ElidedLabel("Findings")
         self.title.setProperty("role", "head")
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setMinimumWidth(190)
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 8, 4, 6)
         box.setSpacing(4)

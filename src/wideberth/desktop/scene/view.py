@@ -81,7 +81,7 @@ class SceneView(QWidget):
         self.plotter.drawn.connect(self._still.start)
         bar = QHBoxLayout()
         bar.setContentsMargins(0, 0, 0, 0)
-        bar.setSpacing(4)
+        bar.setSpacing(3)
         for name in VIEWS:
             self._button(bar, name, lambda _=False, n=name: self.look(n))
         self._button(bar, "Fit", self.fit)
@@ -97,7 +97,7 @@ class SceneView(QWidget):
         box.setSpacing(4)
         box.addLayout(bar)
         box.addWidget(frame, 1)
-        self.setMinimumSize(300, 240)
+        self.setMinimumSize(340, 220)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(0)
@@ -116,7 +116,7 @@ class SceneView(QWidget):
     def _button(self, bar: QHBoxLayout, name: str, act) -> QPushButton:  # type: ignore[no-untyped-def]
         button = QPushButton(name)
         button.setProperty("role", "quiet")
-        button.setStyleSheet("padding: 2px 6px; min-height: 16px;")
+        button.setStyleSheet("padding: 2px 2px; min-height: 16px;")
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.clicked.connect(act)
         bar.addWidget(button)

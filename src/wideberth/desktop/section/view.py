@@ -66,7 +66,7 @@ class SectionView(QWidget):
         self._known: tuple[Prediction, np.ndarray, np.ndarray] | None = None
         self._measured: tuple[np.ndarray, np.ndarray] | None = None
         self.told = ""
-        self.setMinimumSize(220, 150)
+        self.setMinimumSize(150, 150)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Section at the height cursor")
         self.setToolTip("wheel: layers · Ctrl with wheel: zoom · drag: move · double click: all · click: what is there")
@@ -183,7 +183,8 @@ class SectionView(QWidget):
         painter.setPen(QPen(QColor(DAY.ink), 1.4))
         painter.drawRect(QRectF(self.rect()).adjusted(0.7, 0.7, -0.7, -0.7))
         painter.setFont(typeface(10.5))
-        painter.drawText(QPointF(MARGIN, 18), title)
+        room = (self.ruler.x() if self.ruler.isVisible() else self.width()) - 2 * MARGIN
+        painter.drawText(QPointF(MARGIN, 18), QFontMetricsF(painter.font()).elidedText(title, Qt.TextElideMode.ElideRight, room))
 
     def _say(self, painter: QPainter, at: QPointF, text: str, colour: str) -> bool:
         """Print a label near a point that is seen, where none is yet; whether there was room."""

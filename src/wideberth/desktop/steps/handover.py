@@ -7,11 +7,11 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QFileDialog
 
-from wideberth.core.handover import CAUTIONS, DEFERS, GREY_LEVELS, write_html, write_layers, write_pdf, write_plate, write_report
+from wideberth.core.handover import GREY_LEVELS, write_html, write_layers, write_pdf, write_plate, write_report
 from wideberth.core.job import Part
 from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
-from wideberth.desktop.steps.fields import button, label, side_by_side
+from wideberth.desktop.steps.fields import button, side_by_side
 from wideberth.desktop.steps.step import Step
 
 
@@ -36,9 +36,6 @@ class HandoverStep(Step):
         pdf = button("Sheet, PDF…", lambda: self._ask("sheet.pdf", "PDF (*.pdf)"))
         self.box.addWidget(side_by_side(html, pdf))
         self.box.addWidget(button("Report, JSON…", lambda: self._ask("report.json", "JSON (*.json)")))
-        for head, text in CAUTIONS[:2]:
-            self.box.addWidget(label(f"{head}: {text}", "faint"))
-        self.box.addWidget(label(DEFERS, "faint"))
 
     def show_job(self, part: Part | None) -> None:
         self.setEnabled(part is not None)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from wideberth.core.handover import DEFERS, cautions_of
 from wideberth.core.job import Job, Part
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import label
@@ -33,6 +34,10 @@ class Step(QWidget):
         self.reason = label("", "")
         self.box.addWidget(self.reason)
         self.box.addStretch(1)
+        for caution in cautions_of(self.name):
+            self.box.addWidget(label(f"{caution.head}. {caution.text}", "caution"))
+        if self.name == "handover":
+            self.box.addWidget(label(DEFERS, "caution"))
         self._stale = False
         for signal in (
             session.document.changed,

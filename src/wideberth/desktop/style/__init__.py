@@ -1,13 +1,14 @@
 """Colours, type and symbols: every look-and-feel constant."""
 
 from wideberth.desktop.style.palette import BODIES, DAY, Palette
-from wideberth.desktop.style.plain import PlainLabel, tip
+from wideberth.desktop.style.plain import ElidedLabel, PlainLabel, tip
 from wideberth.desktop.style.sheet import apply_style, style_sheet, typeface
 from wideberth.desktop.style.symbols import draw_severity, draw_waypoint
 
 __all__ = [
     "BODIES",
     "DAY",
+    "ElidedLabel",
     "Palette",
     "PlainLabel",
     "apply_style",

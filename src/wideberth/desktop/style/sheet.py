@@ -38,6 +38,7 @@ def style_sheet(p: Palette) -> str:
     QLabel[role="title"] {{ font-size: 14pt; }}
     QLabel[role="reason"] {{ color: {p.faint}; font-style: italic; }}
     QLabel[role="faint"] {{ color: {p.faint}; }}
+    QLabel[role="caution"] {{ color: {p.hazard}; font-size: 9.5pt; font-style: italic; }}
     QLabel[role="hazard"] {{ color: {p.hazard}; }}
     QLabel[role="head"] {{ font-weight: 500; }}
     QLineEdit, QComboBox, QPlainTextEdit {{ background: {p.card}; border: 1px solid {p.rule}; padding: 3px 6px;

@@ -36,7 +36,7 @@ from wideberth.desktop.window.table import Table
 from wideberth.desktop.window.verdict_strip import VerdictStrip
 from wideberth.desktop.words import JOB_FILTER, STEP_KEYS
 
-STEP_WIDTH = 226
+STEP_WIDTH = 236
 FRAME_PX = (8, 40)
 """What a window's frame takes of the screen."""
 VIEW_KEYS = {"log": "Alt+1", "scene": "Alt+2", "section": "Alt+3", "findings": "Alt+4"}

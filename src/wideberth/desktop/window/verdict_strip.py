@@ -6,16 +6,19 @@ import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QRect, Qt
-from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.predict import Prediction
 from wideberth.core.units import duration_range_text, money_text
 from wideberth.core.verdict import is_weak
 from wideberth.desktop.session import Session
-from wideberth.desktop.style import DAY, PlainLabel, tip, typeface
+from wideberth.desktop.style import DAY, ElidedLabel, PlainLabel, tip, typeface
 from wideberth.desktop.window.why_card import WhyCard
 from wideberth.desktop.words import hours_text, margin_text
+
+ASKS_FROM_PX = 1160
+"""Width of the window from which on each figure says that it can be asked."""
 
 
 @dataclass(frozen=True)
@@ -128,7 +131,7 @@ class _Figure(QWidget):
         self._figure = ""
         self.card: WhyCard | None = None
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.value, self.label = PlainLabel("–"), PlainLabel("")
+        self.value, self.label = PlainLabel("–"), ElidedLabel("")
         self.value.setFont(typeface(15))
         self.label.setFont(typeface(9.5))
         self.label.setProperty("role", "faint")
@@ -150,9 +153,9 @@ class _Figure(QWidget):
         self.value.setText(r.value)
         self.value.setStyleSheet(f"color: {DAY.hazard if r.warns else DAY.ink}; font-size: 15pt;")
         self.label.setText(r.label)
-        self.setToolTip(r.why)
+        self.setToolTip(f"{r.label}\n{r.why}" if r.why else r.label)
         self._z, self._figure = r.z_mm, r.figure
-        self.ask.setVisible(bool(r.figure))
+        self.ask.setVisible(bool(r.figure) and self.window().width() >= ASKS_FROM_PX)
         self.setCursor(Qt.CursorShape.PointingHandCursor if r.figure else Qt.CursorShape.ArrowCursor)
         self.setAccessibleName(f"{r.label}: {r.value}")
 
@@ -207,7 +210,7 @@ class VerdictStrip(QWidget):
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
-        self.title, self.subtitle = _Title(""), PlainLabel("")
+        self.title, self.subtitle = _Title(""), ElidedLabel("")
         self.title.setFont(typeface(14))
         self.title.setStyleSheet("font-size: 14pt;")
         self.subtitle.setProperty("role", "reason")
@@ -227,6 +230,9 @@ class VerdictStrip(QWidget):
             row.addWidget(figure, 2)
         session.document.changed.connect(self.refresh)
         session.predicting.predicted.connect(self.refresh)
+        self.refresh()
+
+    def resizeEvent(self, _event: QResizeEvent) -> None:
         self.refresh()
 
     def refresh(self) -> None:
