@@ -26,7 +26,7 @@ class Arrangement:
 
 SHAPING = Arrangement(0.26, 0.72, 0.42)
 ARRANGEMENTS = {
-    "plate": Arrangement(0.26, 0.42, 0.68), "predict": Arrangement(0.52, 0.55, 0.42), "handover": Arrangement(0.44, 0.62, 0.42),
+    "plate": Arrangement(0.26, 0.42, 0.68), "predict": Arrangement(0.50, 0.55, 0.52), "handover": Arrangement(0.44, 0.62, 0.42),
 }  # fmt: skip
 """Where the work is on shapes the 3D view is large, on the plate the plan, on the prediction the log."""
 

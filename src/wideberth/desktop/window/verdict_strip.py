@@ -17,6 +17,8 @@ from wideberth.desktop.style import DAY, ElidedLabel, PlainLabel, tip, typeface
 from wideberth.desktop.window.why_card import WhyCard
 from wideberth.desktop.words import hours_text, margin_text
 
+FIGURE_SHARES = (26, 19, 23, 17, 16, 19, 12)
+"""Of the strip's width, by how much each figure has to say."""
 ASKS_FROM_PX = 1160
 """Width of the window from which on each figure says that it can be asked."""
 
@@ -224,10 +226,10 @@ class VerdictStrip(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(20, 7, 20, 7)
         row.setSpacing(16)
-        row.addLayout(names, 3)
-        self.figures = [_Figure(session) for _ in range(7)]
-        for figure in self.figures:
-            row.addWidget(figure, 2)
+        row.addLayout(names, 20)
+        self.figures = [_Figure(session) for _ in FIGURE_SHARES]
+        for figure, share in zip(self.figures, FIGURE_SHARES, strict=True):
+            row.addWidget(figure, share)
         session.document.changed.connect(self.refresh)
         session.predicting.predicted.connect(self.refresh)
         self.refresh()
