@@ -6,6 +6,7 @@ apart there, beside the window that uses it. For the same reason garbage is coll
 
 from __future__ import annotations
 
+import ctypes
 import gc
 from collections.abc import Callable
 from contextlib import suppress
@@ -104,6 +105,13 @@ class Task:
             self._tell("failed", unexpected.told(error))
         else:
             self._tell("finished", result)
+
+
+def give_memory_back() -> None:
+    """Let the system have what was freed: a prediction's passing arrays are some hundred megabytes. To be called when nobody
+    waits."""
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)
 
 
 class Collector(QTimer):

@@ -9,6 +9,7 @@ from wideberth.core.predict import FirstLooks, Prediction, Stages, fine, look_cl
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.session.tasks import Tasks, Work
+from wideberth.desktop.work import give_memory_back
 
 SETTLE_MS = 60
 DRAW_MS = 200
@@ -117,8 +118,8 @@ class Predicting(QObject):
             self._run(lambda p: predict(job, stages, fine(), p))
         elif seen.may_be_closer:
             self._run(lambda p: look_closer(seen, stages, p))
-        elif looks.waits:
-            self._tasks.beside(lambda _: looks.keep(), lambda _: None)
+        else:
+            self._tasks.beside(lambda _: (looks.keep(), give_memory_back()), lambda _: None)
 
     def _run(self, work: Work) -> None:
         job: Job = self._document.job
