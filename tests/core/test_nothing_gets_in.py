@@ -16,14 +16,16 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import as_mesh, as_source
+from conftest import as_mesh, as_source, placed_at
 from wideberth.core import unexpected
 from wideberth.core.bench import Bench, load_bench
+from wideberth.core.drain import Hole
 from wideberth.core.errors import BadBench, BadJob, BadModel, WideBerthError
 from wideberth.core.handover import save_job
-from wideberth.core.job import Part, job_of, open_job
+from wideberth.core.job import Job, Part, Rescue, job_of, open_job, resized
 from wideberth.core.model import Mend, binary_stl, parse_models
 from wideberth.core.predict import Stages
+from wideberth.core.split import Cut
 
 BOX = binary_stl(as_mesh(trimesh.creation.box((5, 6, 7))))
 
@@ -171,6 +173,21 @@ def test_values_that_cannot_be_meant_are_refused_by_name(saved: dict[str, bytes]
         reopened(saved, tmp_path, changed(saved, change))
 
 
+@pytest.mark.parametrize(("scale", "stretch"), [(1e4, (1.0, 1.0, 1.0)), (1e-3, (1e6, 1.0, 1.0)), (1e-4, (1.0, 1.0, 1.0))])
+def test_whatever_size_the_program_gives_a_part_it_opens_again(
+    scale: float, stretch: tuple[float, float, float], bench: Bench, tmp_path: Path
+) -> None:
+    """A part cut far out, holed and placed where its size puts it; only its recipe is kept, as when it is rescued."""
+    ball = as_source(as_mesh(trimesh.creation.icosphere(1, 12)))
+    part = Part("Ball", ball, cuts=(Cut((1.0, 0.0, 0.0), 3.0, 1),), holes=(Hole(0.0, 9.0, -6.0, 3.0),))
+    part = resized(part, scale, stretch, False)
+    job = placed_at(job_of("Ball", bench, (part,)), 13.0 * float(part.factors[0]), 0.0)
+    rescue = Rescue(tmp_path)
+    assert rescue.keep(job, None)
+    assert open_job(rescue._folder / "work.3mf").parts == job.parts
+    rescue.end()
+
+
 def test_nesting_without_end_and_names_of_any_kind(saved: dict[str, bytes], tmp_path: Path) -> None:
     with pytest.raises(BadJob):
         reopened(saved, tmp_path, b"[" * 200_000 + b"]" * 200_000)
@@ -259,4 +276,4 @@ def test_any_value_anywhere_in_a_recipe_is_taken_or_refused(
         at = at[key]
     at[place[-1]] = value
     with suppress(WideBerthError):
-        reopened(saved, tmp_path_factory.mktemp("any", numbered=True), recipe)
+        assert isinstance(reopened(saved, tmp_path_factory.mktemp("any", numbered=True), recipe), Job)

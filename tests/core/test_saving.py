@@ -107,11 +107,22 @@ def test_unsaved_work_outlives_a_killed_program_and_is_offered_once(job: Job, tm
     assert Rescue(state).left_behind() == [] and not mine.keep(job, None)
 
 
-def test_a_folder_that_cannot_be_written_keeps_nothing_and_stops_nobody(job: Job, tmp_path: Path) -> None:
+def test_a_folder_that_cannot_be_written_keeps_nothing_and_stops_nobody(
+    job: Job, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     (tmp_path / "state").write_bytes(b"a file")
     rescue = Rescue(tmp_path / "state")
     assert not rescue.keep(job, None) and rescue.left_behind() == [] and rescue.take(tmp_path / "x.3mf")
     rescue.clear()
+    full = Rescue(tmp_path / "other")
+
+    def no_room(path: Path, content: bytes) -> None:
+        raise CannotWrite("cannot be written (no space left).", where=str(path))
+
+    monkeypatch.setattr("wideberth.core.job.rescue.write_safely", no_room)
+    assert not full.keep(job, None)
+    full.end()
+    assert Rescue(tmp_path / "other").left_behind() == []
 
 
 @pytest.mark.parametrize(

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 import trimesh
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
-from wideberth.core.job import open_job
+from wideberth.core.job import Rescue, open_job
+from wideberth.desktop.app import run
 from wideberth.desktop.session import Session
 from wideberth.desktop.window import MainWindow, asking
 
@@ -144,8 +147,6 @@ def test_save_as_proposes_a_name_and_never_a_path(
     window.session.files.open([egg_file])
     settled(qtbot, window)
     job = window.session.job
-    from dataclasses import replace
-
     window.session.document.change("call it", replace(job, title="../../tmp/x: <b>gull</b>\n"))
     window.save_as()
     assert Path(proposed[0]).parent == Path.cwd() and Path(proposed[0]).name == "-..-tmp-x- -b-gull--b-.3mf"
@@ -172,8 +173,6 @@ def test_unsaved_work_is_kept_when_the_step_changes_and_taken_up_by_the_next_win
     changed(window, qtbot)
     session.selection.choose_step("drain")
     qtbot.waitUntil(lambda: (rescue._folder / "about.json").is_file(), timeout=30_000)
-    import os
-
     os.close(rescue._lock)  # as when the program is killed
     rescue._lock = -1
     later = MainWindow(Session())
@@ -204,3 +203,55 @@ def test_closing_over_unsaved_work_asks(window: MainWindow, qtbot: QtBot, saved_
     qtbot.waitUntil(lambda: not window.isVisible(), timeout=60_000)
     assert open_job(saved_egg).bench.print.vat_c == 23.0
     window.unattended = True
+
+
+def test_a_model_that_cannot_be_read_leaves_the_open_job_where_it_is(
+    window: MainWindow, qtbot: QtBot, saved_egg: Path, answers: Answers, tmp_path: Path
+) -> None:
+    session, broken, told = window.session, tmp_path / "broken.stl", []
+    session.messages.warned.disconnect()
+    session.messages.warned.connect(told.append)
+    broken.write_bytes(b"solid nothing")
+    answers(asking.NEW_JOB)
+    window.open([broken])
+    qtbot.waitUntil(lambda: bool(told), timeout=30_000)
+    settled(qtbot, window)
+    assert [p.name for p in session.job.parts] == ["egg"] and session.document.path == saved_egg and session.document.is_saved
+
+
+def test_a_save_that_ends_after_another_job_was_taken_up_is_not_that_one_s(
+    window: MainWindow, qtbot: QtBot, saved_egg: Path, tmp_path: Path
+) -> None:
+    session = window.session
+    was = session.job
+    session.document.begin(replace(was, title="Another"))
+    session.document.file_under(tmp_path / "old.3mf", was)
+    assert session.document.path is None and session.job.title == "Another"
+    settled(qtbot, window)
+
+
+def test_what_was_left_behind_is_offered_at_the_start_once_the_first_job_is_open(
+    qapp: QApplication, qtbot: QtBot, saved_egg: Path, answers: Answers, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The program's own start, with nobody but the question to answer; a quick answer finds no other act in its way."""
+    left = Rescue()
+    left.keep(replace(open_job(saved_egg), title="Left behind"), saved_egg)
+    os.close(left._lock)
+    asked = answers(asking.TAKE_UP)
+    seen: list[MainWindow] = []
+
+    def until_taken_up(_: QApplication) -> int:
+        (opened,) = (w for w in QApplication.topLevelWidgets() if isinstance(w, MainWindow) and w.isVisible() and w not in before)
+        opened.unattended = True
+        qtbot.waitUntil(lambda: opened.session.job.title == "Left behind", timeout=90_000)
+        settled(qtbot, opened)
+        seen.append(opened)
+        return 0
+
+    before = [w for w in QApplication.topLevelWidgets() if isinstance(w, MainWindow)]
+    monkeypatch.setattr(QApplication, "exec", until_taken_up)
+    assert run([saved_egg]) == 0
+    (opened,) = seen
+    assert len(asked) == 1 and opened.session.document.path == saved_egg and opened.session.document.may_be_lost
+    opened.close()
+    assert Rescue().left_behind() == []

@@ -300,8 +300,7 @@ def test_the_3d_view_shows_the_job_that_the_strip_names(window: MainWindow, qtbo
     settled(qtbot, window, current=True)
     qtbot.waitUntil(lambda: scene.overlay.picture is not None, timeout=20_000)  # it is painted over from now on
     before = seen()
-    session.files.new()
-    session.files.open([block])
+    session.files.open([block], anew=True)
     settled(qtbot, window, current=True)
     qtbot.wait(600)
     after = seen()
@@ -331,6 +330,9 @@ def test_every_step_has_the_view_large_that_it_needs_and_any_view_takes_the_tabl
         qtbot.keyClick(window, Qt.Key.Key_0 + list(window.table.views).index(name) + 1, Qt.KeyboardModifier.AltModifier)
         assert areas()[name] > 0.97 * window.table.width() * window.table.height()
         assert [other for other, v in window.table.views.items() if v.isVisible()] == [name]
+        window.resize(window.width() - 4, window.height())
+        qtbot.wait(40)
+        assert window.table.large == name
         qtbot.keyClick(window, Qt.Key.Key_Escape)
         assert all(v.isVisible() for v in window.table.views.values()) and view.isVisible()
     title = window.section.mapFromGlobal(window.section.mapToGlobal(QPoint(60, 10)))

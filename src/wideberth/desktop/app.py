@@ -42,7 +42,13 @@ def run(files: list[Path]) -> int:
 
     window = MainWindow(session)
     window.show()
-    QTimer.singleShot(0, window.offer_left_behind)
+
+    def offer() -> None:
+        """Once the first job is open: what is taken up then finds no other act in its way."""
+        session.tasks.free.disconnect(offer)
+        QTimer.singleShot(0, window.offer_left_behind)
+
+    session.tasks.free.connect(offer)
     gc.freeze()  # modules stay, so they need not be looked through again and again
     warming = Warming(session)
     code = app.exec()

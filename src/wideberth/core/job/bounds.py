@@ -13,12 +13,14 @@ from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
 from wideberth.core.job.job import Job
 from wideberth.core.job.part import Part
-from wideberth.core.model import Mesh, Source
+from wideberth.core.job.sizes import LARGEST_SCALE, SMALLEST_SCALE
+from wideberth.core.model import LARGEST_MM, Mesh, Source
 
-MOST_MM = 10_000.0
+MOST_MM = 1e6
 MOST_DEG = 3_600.0
-MOST_TIMES = 10_000.0
-LEAST_TIMES = 1e-4
+FARTHEST_MM = LARGEST_MM * LARGEST_SCALE
+"""As far from its origin as a place in a part can be that was read and brought to size."""
+PLACES = ("x_mm", "y_mm", "z_mm", "offset_mm", "spot_mm", "foot_mm")
 MOST_LONG = 400_000
 """Entries of a list: tips of a large plate are thousands."""
 MOST_TEXT = 20_000
@@ -41,8 +43,8 @@ def check_bounds(job: Job, where: str) -> None:
 
 
 def _check_part(part: Part, where: str) -> None:
-    for times in (part.scale, *part.stretch):
-        if not LEAST_TIMES <= abs(times) <= MOST_TIMES:
+    for times in (part.scale, *(part.scale * s for s in part.stretch)):
+        if not SMALLEST_SCALE <= times <= LARGEST_SCALE:
             raise _beyond(f"{part.name}, scale", times, where)
     turn: NDArray[np.float64] = np.asarray(part.pose.rotation, np.float64)
     if not np.isfinite(turn).all() or np.abs(turn @ turn.T - np.eye(3)).max() > SQUARE or np.linalg.det(turn) < 0:
@@ -77,7 +79,7 @@ def _walk(value: Any, what: str, where: str, name: str = "") -> None:
 
 
 def _most(name: str) -> float:
-    return MOST_DEG if name.endswith("_deg") else MOST_MM
+    return MOST_DEG if name.endswith("_deg") else FARTHEST_MM if name in PLACES else MOST_MM
 
 
 def _beyond(what: str, value: float, where: str) -> BadJob:

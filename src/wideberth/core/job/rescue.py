@@ -22,6 +22,7 @@ from pathlib import Path
 
 import platformdirs
 
+from wideberth.core.errors import CannotWrite
 from wideberth.core.job.file import attachments_of
 from wideberth.core.job.job import Job
 from wideberth.core.saving import write_safely
@@ -61,7 +62,7 @@ class Rescue:
 
     def keep(self, job: Job, path: Path | None) -> bool:
         """Keep a job as it is now, and the file it belongs to; whether that went well. Safe beside the other acts."""
-        with self._one_at_a_time, suppress(OSError, ValueError):
+        with self._one_at_a_time, suppress(OSError, ValueError, CannotWrite):
             if self._ended:
                 return False
             self._folder.mkdir(parents=True, exist_ok=True)
@@ -104,8 +105,9 @@ class Rescue:
                     raise ValueError
                 left.append(LeftBehind(folder, str(about["title"]), of, float(about["when"])))
             except (OSError, ValueError, KeyError, TypeError):
-                if time.time() - folder.stat().st_mtime > BEGUN_S:
-                    shutil.rmtree(folder, ignore_errors=True)  # begun, and killed before anything was in it
+                with suppress(OSError):
+                    if time.time() - folder.stat().st_mtime > BEGUN_S:
+                        shutil.rmtree(folder, ignore_errors=True)  # begun, and killed before anything was in it
         return sorted(left, key=lambda one: -one.when)
 
     # files that are open

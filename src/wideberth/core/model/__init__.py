@@ -14,7 +14,7 @@ from wideberth.core.model.read import PACKED, SUFFIXES, parse_model, parse_model
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, split_by_plane, stand_in
 from wideberth.core.model.sound import Sound, sound_copy
-from wideberth.core.model.source import Source
+from wideberth.core.model.source import LARGEST_MM, Source
 from wideberth.core.model.stl import binary_stl
 from wideberth.core.model.surface import Closest, deviation_mm, spread_over
 from wideberth.core.model.testplate import KNOWN_WIDTH_MM, READS_AS, calibration_plate
@@ -25,6 +25,7 @@ from wideberth.core.model.units_guess import UnitGuess, guess_unit
 __all__ = [
     "BROKEN",
     "KNOWN_WIDTH_MM",
+    "LARGEST_MM",
     "PACKED",
     "READS_AS",
     "SERIOUS",

@@ -54,7 +54,9 @@ class Document(QObject):
         self.changed.emit()
 
     def file_under(self, path: Path, job: Job) -> None:
-        """A job was written to a file: from now on it is this document's."""
+        """A job was written to a file: from now on that is this document's, unless another job was taken up meanwhile."""
+        if not any(job is state for _, state in self.history.states):
+            return
         self.path, self._saved, self._stamp = path, job, _stamp(path)
         self.filed.emit()
 

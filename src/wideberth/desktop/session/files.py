@@ -49,12 +49,12 @@ class Files(QObject):
         self._predicting, self._cursor, self._rescuing = predicting, cursor, rescuing
         self._stages, self._looks = stages, looks
 
-    def open(self, paths: list[Path]) -> None:
-        """Open a job, or add models to the present one."""
+    def open(self, paths: list[Path], anew: bool = False) -> None:
+        """Open a job, or add models to the present one; `anew` : to an empty one on the same bench, in its place."""
         if opens_job(paths):
             self._open_job(paths[0])
         else:
-            self._add_models(paths)
+            self._add_models(paths, anew)
 
     def _open_job(self, path: Path, left: LeftBehind | None = None) -> None:
         """Open a job together with its coarse prediction, so that both are seen at once."""
@@ -75,9 +75,9 @@ class Files(QObject):
 
         self._tasks.act("opening", work, done)
 
-    def _add_models(self, paths: list[Path]) -> None:
-        """Add all models of some files to the present job."""
-        job = self._document.job
+    def _add_models(self, paths: list[Path], anew: bool) -> None:
+        """Add all models of some files to the present job, or to an empty one that takes its place once they are read."""
+        job = self._document.job if not anew else job_of("Untitled", self._document.job.bench)
 
         def work(progress: Progress) -> tuple[Job, list[str]]:
             together, notes = _taken_in(job, paths, progress)
@@ -88,6 +88,8 @@ class Files(QObject):
 
         def done(result: tuple[Job, list[str]]) -> None:
             opened, notes = result
+            if anew:
+                self._document.begin(opened, saved=False)
             self._selection.part = opened.parts[-1].id
             self._document.change(f"open {', '.join(p.name for p in paths)}", opened)
             if notes:
@@ -109,10 +111,6 @@ class Files(QObject):
                 then()
 
         self._tasks.act(f"saving {path.name}", lambda p: save_job(job, path, self._stages, p), done, lasting=True)
-
-    def new(self) -> None:
-        """An empty job on the same bench."""
-        self._document.begin(job_of("Untitled", self._document.job.bench))
 
     def take_up(self, left: LeftBehind) -> None:
         """Open work that was left behind unsaved; it stays there until it is saved."""

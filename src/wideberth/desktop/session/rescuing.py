@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
 
 from wideberth.core.job import Job, LeftBehind, Rescue
 from wideberth.desktop.session.document import Document
@@ -21,6 +21,8 @@ class Rescuing(QObject):
         super().__init__()
         self._document, self.rescue = document, rescue
         self._kept: Job | None = None
+        self._in_turn = QThreadPool(self)  # one after the other, so that nothing is cleared that was kept later
+        self._in_turn.setMaxThreadCount(1)
         self._keeping: Task | None = None
         timer = QTimer(self)
         timer.setInterval(EVERY_MS)
@@ -39,7 +41,7 @@ class Rescuing(QObject):
                 self._kept = job
                 left.throw_away()
 
-        Task(lambda _: self.rescue.keep(job, path), done).start()
+        Task(lambda _: self.rescue.keep(job, path), done).start(self._in_turn)
 
     def keep(self, *_: object) -> None:
         """Keep the job as it is now, if it is not saved and was not kept yet."""
@@ -49,18 +51,17 @@ class Rescuing(QObject):
         path = document.path
 
         def done(kept: bool) -> None:
-            self._kept = job if kept else None
-            if not document.may_be_lost:
-                self.rescue.clear()
+            if document.may_be_lost:
+                self._kept = job if kept else None
 
-        self._keeping = Task(lambda _: self.rescue.keep(job, path), done).start()
+        self._keeping = Task(lambda _: self.rescue.keep(job, path), done).start(self._in_turn)
 
     def _filed(self) -> None:
         """Another file, or the same one with all that is in the job."""
         path = self._document.path
         if not self._document.may_be_lost:
             self._kept = None
-            self.rescue.clear()
+            Task(lambda _: self.rescue.clear()).start(self._in_turn)
         if path is None:
             self.rescue.give_back()
         elif not self.rescue.take(path):

@@ -190,7 +190,7 @@ class MainWindow(QMainWindow):
             if answer == asking.ONTO_PLATE:
                 files.open(paths)
             elif answer == asking.NEW_JOB:
-                self._let_go(paths, lambda: (files.new(), files.open(paths)))
+                self._let_go(paths, lambda: files.open(paths, anew=True))
 
     def _let_go(self, paths: list[Path], then: Callable[[], object]) -> None:
         """Go on once the open job may be put away."""
@@ -237,7 +237,7 @@ class MainWindow(QMainWindow):
             if answer == asking.THROW_AWAY:
                 left.throw_away()
             elif answer == asking.TAKE_UP:
-                self._let_go([left.work], lambda taken=left: self.session.files.take_up(taken))
+                self._let_go([], lambda taken=left: self.session.files.take_up(taken))  # another window offers it itself
                 return
 
     def _tell_shared(self) -> None:

@@ -93,7 +93,8 @@ class Table(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._later.start(0)
+        if not self.large:
+            self._later.start(0)
 
     # the whole table
 

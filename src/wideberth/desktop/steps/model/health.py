@@ -98,10 +98,16 @@ class HealthLeaf(Leaf):
         box.addStretch(1)
         self._examiner.examined.connect(lambda: self.show_part(self._step.part))
         self._session.sight.coloured.connect(self._mirror_walls)
+        self._session.tasks.free.connect(self._colour_again)
 
     def _mirror_walls(self) -> None:
         if self._session.sight.colours is None and self.walls.isChecked():
             self.walls.setChecked(False)
+
+    def _colour_again(self) -> None:
+        """Colours that gave way to what was asked for come after it."""
+        if self.walls.isChecked() and self._session.sight.colours is None:
+            self._colour(True)
 
     def _colour(self, wanted: bool) -> None:
         """Colour the chosen part by its walls, measured off the interface thread."""
