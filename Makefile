@@ -1,4 +1,4 @@
-# Verbs: demo, test, lint, prove, mutate, bench, shots, meshes, dist. Each sets up what it needs, once.
+# Verbs: demo, test, lint, fuzz, prove, mutate, bench, shots, meshes, dist. Each sets up what it needs, once.
 VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
@@ -6,7 +6,7 @@ WARM := $(VENV)/.warm
 COMPILE := $(BIN)/python -m wideberth.core.propose.compiling
 SCREEN := xvfb-run -a -s "-screen 0 1400x900x24"
 
-.PHONY: demo test lint prove mutate bench shots meshes dist setup
+.PHONY: demo test lint fuzz prove mutate bench shots meshes dist setup
 .DEFAULT_GOAL := help
 
 help:
@@ -35,6 +35,9 @@ lint: $(READY)
 
 test: $(READY)
 	@$(COMPILE) & $(MAKE) --no-print-directory lint && wait && $(BIN)/pytest tests -n 2 --dist worksteal
+
+fuzz: $(READY)
+	@$(BIN)/pytest tests/core/test_any_input.py --hypothesis-profile=fuzz -q -s -n 0
 
 prove: $(READY)
 	@$(BIN)/pytest proofs -o addopts="" -o pythonpath=tests -q -s -n 0

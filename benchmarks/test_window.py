@@ -6,8 +6,12 @@ import statistics
 import subprocess
 import sys
 import time
+from pathlib import Path
+
+from test_engine import rough_ball
 
 from wideberth.core.job import open_job, turned_part
+from wideberth.core.model import binary_stl
 from wideberth.core.predict import Disk, Stages, predict, preview
 from wideberth.demo import job_path
 
@@ -79,3 +83,87 @@ def test_preview_of_the_demo_while_its_whelk_is_turned() -> None:
         taken.append(time.perf_counter() - began)
     print(f"\nturning the whelk: {1000 * statistics.median(taken[2:]):.0f} ms")
     assert statistics.median(taken[2:]) < 5
+
+
+HEARTBEAT = """
+import sys, time
+from dataclasses import replace
+from pathlib import Path
+sys.path.insert(0, sys.argv[1])
+from reference.heartbeat import Heartbeat
+from wideberth.core.job import turned_part, with_count
+from wideberth.core.propose import propose_support
+from wideberth.demo import job_path
+from wideberth.desktop.app import application
+app = application()
+from wideberth.desktop.session import Session
+from wideberth.desktop.window import MainWindow
+session = Session()
+window = MainWindow(session)
+window.unattended = True
+window.show()
+beat = Heartbeat()
+
+def run(seconds, until=lambda: False):
+    end = time.monotonic() + seconds
+    while time.monotonic() < end and not until():
+        app.processEvents()
+        time.sleep(0.001)
+
+def act(name, deed, seconds=90):
+    beat.what = name
+    deed()
+    run(0.4)
+    run(seconds, lambda: session.is_current and not session.is_busy and not session.tasks.are_running)
+
+def memory():
+    for line in Path("/proc/self/status").read_text().splitlines():
+        if line.startswith(("VmRSS", "VmHWM")):
+            print(line.replace("kB", "").strip(), flush=True)
+
+run(1.0)
+beat.start(window)
+act("open", lambda: session.files.open([Path(p) for p in sys.argv[3:]] or [job_path()]), 300)
+memory()
+end = time.monotonic() + float(sys.argv[2])
+round_number = 0
+while time.monotonic() < end:
+    round_number += 1
+    for step in window.steps:
+        act(f"step {step}", lambda: session.selection.choose_step(step), 2)
+    act("lift speed", lambda: session.document.set_bench("print.lift_mm_per_min", 60.0 + round_number))
+    act("exposure", lambda: session.document.set_bench("print.exposure_s", 2.5 + 0.1 * round_number))
+    for layer in range(40):
+        act("cursor", lambda: session.cursor.step_by(7), 0)
+    act("turn", lambda: session.document.change("turn", session.job.with_part(turned_part(session.job.parts[-1], 0, 9.0))))
+    id = session.job.parts[-1].id
+    act("support", lambda: session.proposing.propose("x", lambda p: propose_support(session.job, id, session.stages, p)))
+    act("undo", session.document.undo)
+    for look in ("Front", "Above", "Corner"):
+        act(f"look {look}", lambda: window.scene.look(look), 0.3)
+    for what in ("cups", "margins", "best", "chambers"):
+        act(f"show {what}", lambda: window.scene.show_on_part(what), 2)
+    act("another bed", lambda: session.document.set_bench("print.vat_c", 22.0 + round_number))
+beat.stop()
+memory()
+print(f"rounds {round_number}")
+print(beat.told())
+import os
+os._exit(0)
+"""
+
+
+def heartbeat(seconds: float, *files: Path) -> str:
+    """What is told of the interface thread's gaps over a scripted while."""
+    command = [sys.executable, "-c", HEARTBEAT, str(Path(__file__).parents[1] / "tests"), str(seconds), *map(str, files)]
+    return subprocess.run(command, capture_output=True, text=True, check=True, timeout=1800).stdout
+
+
+def test_the_interface_thread_over_five_minutes_of_the_demo() -> None:
+    print("\n" + heartbeat(300))
+
+
+def test_the_interface_thread_over_five_minutes_of_a_scan(tmp_path: Path) -> None:
+    path = tmp_path / "scan.stl"
+    path.write_bytes(binary_stl(rough_ball(871_000)))
+    print("\n" + heartbeat(300, path))

@@ -7,14 +7,15 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import settings
+from hypothesis import HealthCheck, settings
 
 from wideberth.core.bench import Bench, load_bench
 from wideberth.core.job import Job
 from wideberth.core.layers import Bore, Grid, Printed, Runs, Touch, cast, difference, empty, grid_over, union
 from wideberth.core.model import Mesh, Source, parse_model
 
-settings.register_profile("same every time", derandomize=True)
+settings.register_profile("same every time", derandomize=True, deadline=None, max_examples=60)
+settings.register_profile("fuzz", deadline=None, max_examples=1000, suppress_health_check=list(HealthCheck))
 settings.load_profile("same every time")
 
 SWAPPED = [1, 0, 2]

@@ -11,8 +11,6 @@ import lib3mf
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from conftest import as_mesh
 from wideberth.core.errors import BadModel, Cancelled
@@ -256,45 +254,6 @@ def test_advice_follows_what_is_wrong() -> None:
     assert advised_mends(examine(ball)) == ()
     kinds = [m.kind for m in advised_mends(examine(Mesh(ball.points, ball.faces[4:])))]
     assert kinds == ["weld", "orient", "fill"]
-
-
-# fuzz
-
-
-SAMPLES = {
-    ".stl": binary_stl(as_mesh(trimesh.creation.icosphere(1, 5))),
-    ".obj": trimesh.creation.icosphere(1, 5).export(file_type="obj").encode(),
-    ".ply": trimesh.creation.icosphere(1, 5).export(file_type="ply"),
-    ".3mf": trimesh.creation.icosphere(1, 5).export(file_type="3mf"),
-    ".zip": zipped({"ball.stl": binary_stl(as_mesh(trimesh.creation.icosphere(1, 5)))}),
-}
-
-
-@settings(max_examples=150, deadline=None)
-@given(
-    suffix=st.sampled_from(sorted(SAMPLES)),
-    changes=st.lists(st.tuples(st.integers(0, 1 << 16), st.integers(0, 255)), min_size=1, max_size=6),
-    keep=st.floats(0.3, 1.0),
-)
-def test_damaged_files_give_a_finite_mesh_or_a_clear_error(suffix: str, changes: list[tuple[int, int]], keep: float) -> None:
-    data = bytearray(SAMPLES[suffix])
-    for at, value in changes:
-        data[at % len(data)] = value
-    try:
-        for source in parse_models("any", suffix, bytes(data[: int(keep * len(data))])):
-            assert np.isfinite(source.mesh.points).all() and source.mesh.triangles > 0
-            assert source.mesh.faces.max() < len(source.mesh.points)
-    except BadModel as error:
-        assert "any" in str(error) or "ball" in str(error)
-
-
-@settings(max_examples=80, deadline=None)
-@given(text=st.text(alphabet="vfn 0123456789./-+eE#\n", max_size=200))
-def test_any_obj_text_gives_a_mesh_or_a_clear_error(text: str) -> None:
-    try:
-        assert parse_model("any", ".obj", text.encode()).mesh.triangles > 0
-    except BadModel as error:
-        assert str(error)
 
 
 def test_a_file_without_permission_is_told(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -1,10 +1,6 @@
 """The recipe: order does not matter, stages are remembered, jobs survive."""
 
 import os
-import signal
-import subprocess
-import sys
-import time
 import zipfile
 from dataclasses import replace
 from pathlib import Path
@@ -346,29 +342,6 @@ def test_any_3mf_reader_opens_the_prepared_plate(finished: tuple[Job, Stages], t
     assert scene.bounds[0][0] > 0
     with zipfile.ZipFile(path) as package:
         assert "WideBerth/recipe.json" in package.namelist()
-
-
-def test_stop_in_the_middle_of_saving_loses_nothing(finished: tuple[Job, Stages], tmp_path: Path) -> None:
-    """A process saves over and over and is killed at a random moment: the file is whole each time."""
-    job, stages = finished
-    path = tmp_path / "egg.3mf"
-    save_job(job, path, stages)
-    program = (
-        "import sys, pathlib\n"
-        "from wideberth.core.handover import save_job\nfrom wideberth.core.job import open_job\n"
-        "from wideberth.core.predict import Stages\n"
-        "path = pathlib.Path(sys.argv[1]); job = open_job(path); stages = Stages(); save_job(job, path, stages)\n"
-        "print('saving', flush=True)\n"
-        "while True: save_job(job, path, stages)\n"
-    )
-    for delay in (0.05, 0.21, 0.4):
-        child = subprocess.Popen([sys.executable, "-c", program, str(path)], stdout=subprocess.PIPE)
-        assert child.stdout is not None
-        assert child.stdout.readline().strip() == b"saving"
-        time.sleep(delay)
-        os.kill(child.pid, signal.SIGKILL)
-        child.wait()
-        assert open_job(path).parts == job.parts
 
 
 def test_failed_save_leaves_the_old_file_and_no_litter(

@@ -103,26 +103,6 @@ def test_missing_file_folder_and_strange_ending(tmp_path: Path) -> None:
             read_model(path)
 
 
-@settings(max_examples=60, deadline=None)
-@given(suffix=st.sampled_from([".stl", ".obj", ".ply", ".3mf"]), data=st.binary(max_size=400))
-def test_any_bytes_give_a_mesh_or_a_clear_error(suffix: str, data: bytes) -> None:
-    try:
-        assert parse_model("any", suffix, data).mesh.triangles > 0
-    except BadModel as error:
-        assert str(error)
-
-
-@settings(max_examples=40, deadline=None)
-@given(cut=st.integers(84, 3000), flip=st.integers(0, 2999))
-def test_damaged_stl_gives_a_mesh_or_a_clear_error(cut: int, flip: int) -> None:
-    data = bytearray(binary_stl(as_mesh(trimesh.creation.icosphere(1, 5))))
-    data[flip % len(data)] ^= 0x55
-    try:
-        assert np.isfinite(parse_model("any", ".stl", bytes(data[:cut])).mesh.low).all()
-    except BadModel as error:
-        assert str(error)
-
-
 def test_lines_pass_a_closed_mesh_evenly() -> None:
     mesh = as_mesh(trimesh.creation.icosphere(3, 10))
     chance = np.random.default_rng(0)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -13,16 +12,14 @@ from typing import Any
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given
-from hypothesis import strategies as st
 
 from conftest import as_mesh, as_source, placed_at
 from wideberth.core import unexpected
 from wideberth.core.bench import Bench, load_bench
 from wideberth.core.drain import Hole
-from wideberth.core.errors import BadBench, BadJob, BadModel, WideBerthError
+from wideberth.core.errors import BadBench, BadJob, BadModel
 from wideberth.core.handover import save_job
-from wideberth.core.job import Job, Part, Rescue, job_of, open_job, resized
+from wideberth.core.job import Part, Rescue, job_of, open_job, resized
 from wideberth.core.model import Mend, binary_stl, parse_models
 from wideberth.core.predict import Stages
 from wideberth.core.split import Cut
@@ -234,46 +231,3 @@ def test_specks_leaves_and_needles_are_predicted(size: tuple[float, float, float
     job = job_of("Speck", bench, (Part("Speck", as_source(as_mesh(trimesh.creation.box(size)))),))
     stages = Stages()
     assert look_closer(predict(job, stages, fine()), stages).verdict.totals.seconds > 0
-
-
-# any bytes at all
-
-
-@given(data=st.binary(max_size=400), suffix=st.sampled_from([".stl", ".obj", ".ply", ".3mf", ".zip"]))
-def test_any_bytes_are_a_model_or_refused(data: bytes, suffix: str) -> None:
-    with suppress(WideBerthError):
-        assert parse_models("x", suffix, data)
-
-
-LEAVES = st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=20)
-VALUES = st.recursive(
-    LEAVES, lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=12), inner, max_size=4), max_leaves=30
-)
-PART, PLATE = ("present", "parts", 0), ("present", "plates", 0)
-OF_A_PART = ("pose", "shell", "holes", "supports", "scale", "name", "marks", "mends", "stretch", "id")
-PLACES = st.sampled_from(
-    [
-        ("present",),
-        ("title",),
-        ("version",),
-        ("last",),
-        ("variants",),
-        ("present", "parts"),
-        ("present", "plates"),
-        ("present", "bench"),
-    ]
-    + [PART, *((*PART, key) for key in OF_A_PART), (*PLATE, "placements"), (*PLATE, "placements", 0, "x_mm")]
-)
-
-
-@given(value=VALUES, place=PLACES)
-def test_any_value_anywhere_in_a_recipe_is_taken_or_refused(
-    saved: dict[str, bytes], tmp_path_factory: pytest.TempPathFactory, value: Any, place: tuple[Any, ...]
-) -> None:
-    recipe = json.loads(saved["WideBerth/recipe.json"])
-    at = recipe
-    for key in place[:-1]:
-        at = at[key]
-    at[place[-1]] = value
-    with suppress(WideBerthError):
-        assert isinstance(reopened(saved, tmp_path_factory.mktemp("any", numbered=True), recipe), Job)

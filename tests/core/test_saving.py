@@ -15,6 +15,7 @@ import pytest
 import trimesh
 
 from conftest import as_mesh, as_source
+from reference.killing import ACTS, killed_everywhere
 from wideberth.core.bench import Bench
 from wideberth.core.errors import CannotWrite
 from wideberth.core.handover import save_job
@@ -87,6 +88,14 @@ KEEPER = textwrap.dedent("""
     print("kept", flush=True)
     time.sleep(60)
 """)
+
+
+@pytest.mark.parametrize("act", sorted(ACTS))
+def test_killed_at_any_call_or_moment_nothing_is_lost(job: Job, act: str, tmp_path: Path) -> None:
+    """What is in the file, or was kept for rescue, is whole: as it was before or as it is after. The next save clears up."""
+    assert killed_everywhere(act, job, tmp_path, moments=4) > 8
+    save_job(job, tmp_path / "before.3mf", Stages())
+    assert not list(tmp_path.glob(".*.part"))
 
 
 def test_unsaved_work_outlives_a_killed_program_and_is_offered_once(job: Job, tmp_path: Path) -> None:

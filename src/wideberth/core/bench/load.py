@@ -25,6 +25,8 @@ from wideberth.core.naming import cleaned
 
 SCHEMA = 1
 """Version of the bench files. A later one is refused; earlier ones would be carried over here."""
+LONGEST_NAME = 60
+"""Characters of a file's name, whatever they take as bytes."""
 DEFAULT = "standard"
 
 
@@ -119,16 +121,23 @@ def own_file(kind: str, name: str) -> Path:
 
 
 def find_file(kind: str, name: str) -> tuple[Path, str]:
-    """The file of a named printer, film, ... and whether it is the user's or shipped."""
+    """The file of a named printer, film, ... and whether it is the user's or shipped.
+
+    Raises
+    ------
+    BadBench : when nothing is called so, and for what can be no name of a file.
+    """
+    known = ", ".join(names_of(kind))
+    if len(name) > LONGEST_NAME:
+        raise BadBench(f"`{cleaned(name)}…` is too long for a name of a {kind}.", where=kind, remedy=f"Known: {known}.")
     if PurePath(name).name != name or name.startswith("."):
-        known = ", ".join(names_of(kind))
         raise BadBench(f"`{cleaned(name)}` is no name of a {kind} but a path.", where=kind, remedy=f"Known: {known}.")
     own = own_file(kind, name)
     if own.is_file():
         return own, f"your file {own.name}"
     if shipped := shipped_file(kind, name):
         return shipped, "default"
-    raise BadBench(f"no {kind} is called `{name}`.", where=str(own), remedy=f"Known: {', '.join(names_of(kind))}.")
+    raise BadBench(f"no {kind} is called `{cleaned(name)}`.", where=str(own), remedy=f"Known: {known}.")
 
 
 def names_of(kind: str) -> list[str]:
@@ -190,7 +199,9 @@ def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
         if not isinstance(table, dict):
             raise BadBench(f"`{kind}` must be a table.", where=where)
         overrides = dict(table)
-        name = str(overrides.pop("use", DEFAULT))
+        name = overrides.pop("use", DEFAULT)
+        if not isinstance(name, str):
+            raise BadBench("`use` must be a name.", where=f"{where}, [{kind}]", remedy=f"Known: {', '.join(names_of(kind))}.")
         part = load_named(kind, name)
         if overrides:
             part = checked(kind, _entries(part) | overrides, where, text)

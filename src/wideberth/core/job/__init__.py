@@ -9,6 +9,7 @@ from wideberth.core.job.job import Job, Variant, job_of
 from wideberth.core.job.part import LEFT, RIGHT, Part, Piece, Refused, posed, turned_part
 from wideberth.core.job.pieces import cut_in_two, with_both
 from wideberth.core.job.plate import Placed, Placement, Plate
+from wideberth.core.job.recent import note_recent, recent_jobs
 from wideberth.core.job.rescue import LeftBehind, Rescue
 from wideberth.core.job.sizes import job_scaled, resized, scaled
 
@@ -32,9 +33,11 @@ __all__ = [
     "is_job",
     "job_of",
     "job_scaled",
+    "note_recent",
     "open_job",
     "plate_of",
     "posed",
+    "recent_jobs",
     "remember_factor",
     "remembered_factor",
     "resized",

@@ -39,7 +39,7 @@ class Disk:
         path = self._file(stage, of)
         if path is None:
             return NOTHING
-        with suppress(OSError, ValueError, LookupError, TypeError):
+        with suppress(OSError, ValueError):
             result = unpacked(path.read_bytes(), known)
             path.touch()
             return result

@@ -50,8 +50,15 @@ def unpacked(data: bytes, known: Sequence[Any] = ()) -> Any:
 
     Raises
     ------
-    ValueError : when they are damaged or of another format. LookupError, TypeError : when they hold something else.
+    ValueError : when they are damaged, of another format, or hold something else.
     """
+    try:
+        return _unpacked(data, known)
+    except (LookupError, TypeError, AttributeError, ArithmeticError, RecursionError, MemoryError) as error:
+        raise ValueError(f"it is not what was packed ({type(error).__name__})") from error
+
+
+def _unpacked(data: bytes, known: Sequence[Any]) -> Any:
     if len(data) < HEAD.size + SIZE.size:
         raise ValueError("it is cut short")
     form, checksum = HEAD.unpack_from(data)

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import save_job
-from wideberth.core.job import Job, LeftBehind, is_job, job_of, remembered_factor, scaled, taken_in
+from wideberth.core.job import Job, LeftBehind, is_job, job_of, note_recent, remembered_factor, scaled, taken_in
 from wideberth.core.model import guess_unit, read_models
 from wideberth.core.naming import cleaned
 from wideberth.core.predict import FirstLooks, Prediction, Stages
@@ -61,7 +61,10 @@ class Files(QObject):
 
         def work(progress: Progress) -> tuple[Job, Prediction | None, WideBerthError | None]:
             progress.at(0.1, f"opening {path.name}")
-            return self._looks.open(path, self._stages, progress)
+            opened = self._looks.open(path, self._stages, progress)
+            if left is None:
+                note_recent(path)
+            return opened
 
         def done(result: tuple[Job, Prediction | None, WideBerthError | None]) -> None:
             opened, seen, error = result
@@ -103,6 +106,11 @@ class Files(QObject):
         """Save the job; the old file stays until the new one is whole. `then` : what to do once it is."""
         job = self._document.job
 
+        def work(progress: Progress) -> list[str]:
+            notes = save_job(job, path, self._stages, progress)
+            note_recent(path)
+            return notes
+
         def done(notes: list[str]) -> None:
             self._document.file_under(path, job)
             changed = [] if self._document.is_saved else ["as it was when saving began; it has changed since"]
@@ -110,7 +118,7 @@ class Files(QObject):
             if then is not None:
                 then()
 
-        self._tasks.act(f"saving {path.name}", lambda p: save_job(job, path, self._stages, p), done, lasting=True)
+        self._tasks.act(f"saving {path.name}", work, done, lasting=True)
 
     def take_up(self, left: LeftBehind) -> None:
         """Open work that was left behind unsaved; it stays there until it is saved."""

@@ -7,10 +7,11 @@ from PySide6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wideberth.core.handover import DEFERS, cautions_of
 from wideberth.core.job import Job, Part
+from wideberth.desktop.glossary import words_of
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import label
 from wideberth.desktop.steps.leaves import Leaves
-from wideberth.desktop.style import PlainLabel
+from wideberth.desktop.style import PlainLabel, tip
 from wideberth.desktop.words import STEP_NAMES
 
 
@@ -28,6 +29,7 @@ class Step(QWidget):
         self.box.setSpacing(9)
         title = PlainLabel(STEP_NAMES[self.name])
         title.setProperty("role", "title")
+        title.setToolTip(tip(words_of(self.name)))
         self.box.addWidget(title)
         self.box.addWidget(label(self.why, "reason"))
         self.build()

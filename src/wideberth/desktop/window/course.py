@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from wideberth.core.job import Job, Part
 from wideberth.core.predict import Examined, Prediction
 from wideberth.core.verdict import Code
+from wideberth.desktop.glossary import words_of
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.model import Examiner
-from wideberth.desktop.style import DAY, draw_waypoint, typeface
+from wideberth.desktop.style import DAY, draw_waypoint, tip, typeface
 from wideberth.desktop.words import STEP_KEYS, STEP_NAMES, count
 
 TRACK_X = 26
@@ -132,10 +133,20 @@ class Course(QWidget):
         painter.setPen(QPen(QColor(DAY.faint), 1.0))
         painter.drawLine(QPointF(left, at.y() + 2.5), QPointF(left + metrics.horizontalAdvance(name[place]), at.y() + 2.5))
 
+    def _step_at(self, y: float) -> str | None:
+        number = int((y - 8) // self._spacing())
+        return list(STEP_NAMES)[number] if 0 <= number < len(STEP_NAMES) else None
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        number = int((event.position().y() - 8) / self._spacing())
-        if 0 <= number < len(STEP_NAMES):
-            self._session.selection.choose_step(list(STEP_NAMES)[number])
+        if step := self._step_at(event.position().y()):
+            self._session.selection.choose_step(step)
+
+    def event(self, event: QEvent) -> bool:
+        """Tooltips say what the words of a step mean."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            step = self._step_at(event.pos().y())
+            self.setToolTip(tip(words_of(step)) if step else "")
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         names = list(STEP_NAMES)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDragLeaveEvent, QDropEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QFileDialog,
     QFrame,
@@ -30,10 +30,12 @@ from wideberth.desktop.session.files import opens_job
 from wideberth.desktop.steps import STEPS
 from wideberth.desktop.window import asking
 from wideberth.desktop.window.course import Course
+from wideberth.desktop.window.drop_note import DropNote, what_a_drop_does
 from wideberth.desktop.window.pages import Pages
 from wideberth.desktop.window.status import StatusLine
 from wideberth.desktop.window.table import Table
 from wideberth.desktop.window.verdict_strip import VerdictStrip
+from wideberth.desktop.window.word_list import WordList
 from wideberth.desktop.words import JOB_FILTER, STEP_KEYS
 
 STEP_WIDTH = 236
@@ -47,7 +49,7 @@ KEYS = (
     ("double click", "on a view's title: the same"), ("↑ ↓", "in the log: one layer up or down; PgUp, PgDn: 50"),
     ("Home, End", "in the log: to the plate, to the top"), ("Ctrl+wheel", "in the log: zoom into heights"),
     ("F6", "go to what decides the hold"), ("F7", "next finding"),
-    ("Escape", "give the table back; stop what is being computed"), ("F1", "this list"),
+    ("Escape", "give the table back; stop what is being computed"), ("F1", "words and keys"),
 )  # fmt: skip
 
 
@@ -77,10 +79,13 @@ class MainWindow(QMainWindow):
         self.section = SectionView(session)
         self.findings = FindingsView(session)
         self.status = StatusLine(session)
+        self.drop_note = DropNote(self)
+        self.words: WordList | None = None
         self._build()
         self._keys()
         self.status.open.clicked.connect(self.ask_open)
         self.status.save.clicked.connect(lambda: self.save())
+        self.status.chosen.connect(lambda path: self.open([path]))
         session.selection.step_chosen.connect(self._show_step)
         session.messages.warned.connect(self.show_error)
         session.rescuing.shared.connect(self._tell_shared)
@@ -129,7 +134,7 @@ class MainWindow(QMainWindow):
             "Ctrl+Shift+S": lambda: self.save_as(),
             "Ctrl+Z": self.session.document.undo,
             "Ctrl+Shift+Z": self.session.document.redo,
-            "F1": self.show_keys,
+            "F1": self.show_words,
             "F6": self._decides,
             "F7": self._next_finding,
             "Escape": self._escape,
@@ -248,11 +253,17 @@ class MainWindow(QMainWindow):
         )
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if any(url.isLocalFile() for url in event.mimeData().urls()):
+        if paths := _files_of(event):
             event.acceptProposedAction()
+            self.drop_note.tell(what_a_drop_does(paths, self.session.document))
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        self.drop_note.hide()
+        super().dragLeaveEvent(event)
 
     def dropEvent(self, event: QDropEvent) -> None:
-        self.open([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
+        self.drop_note.hide()
+        self.open(_files_of(event))
 
     # words
 
@@ -263,11 +274,14 @@ class MainWindow(QMainWindow):
         box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         box.open()
 
-    def show_keys(self) -> None:
-        lines = "".join(f"<tr><td style='padding-right:16px'><b>{keys}</b></td><td>{what}</td></tr>" for keys, what in KEYS)
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "Keys", f"<table>{lines}</table>", QMessageBox.StandardButton.Ok, self)
-        box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        box.open()
+    def show_words(self) -> None:
+        """The list of words and keys, ready to be searched."""
+        if self.words is None:
+            self.words = WordList(KEYS, self)
+        self.words.show()
+        self.words.raise_()
+        self.words.search.setFocus()
+        self.words.search.selectAll()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.session.document.may_be_lost and self.isVisible() and not self.unattended:
@@ -281,3 +295,8 @@ class MainWindow(QMainWindow):
         self.session.tasks.cancel()
         self.scene.plotter.close()
         super().closeEvent(event)
+
+
+def _files_of(event: QDropEvent) -> list[Path]:
+    """Files that are dragged over the window."""
+    return [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]

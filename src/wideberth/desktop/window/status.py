@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QWidget
+from pathlib import Path
 
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QProgressBar, QPushButton, QWidget
+
+from wideberth.core.job import recent_jobs
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import PlainLabel, tip
 
@@ -13,7 +16,12 @@ WORD_MS = 12000
 
 
 class StatusLine(QWidget):
-    """One line at the foot of the window."""
+    """One line at the foot of the window.
+
+    Signals: chosen (the file of a recent job).
+    """
+
+    chosen = Signal(Path)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -21,6 +29,9 @@ class StatusLine(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
         self.open, self.save = QPushButton("Open…"), QPushButton("Save")
+        self.recent = QPushButton("Recent")
+        self.recent.setMenu(QMenu(self.recent))
+        self.recent.menu().aboutToShow.connect(self._list_recent)
         self.undo, self.redo = QPushButton("Undo"), QPushButton("Redo")
         self.word = PlainLabel("")
         self.word.setProperty("role", "faint")
@@ -31,12 +42,12 @@ class StatusLine(QWidget):
         self.bar.setTextVisible(False)
         self.bar.setRange(0, 1000)
         self.stop = QPushButton("Stop")
-        for button in (self.open, self.save, self.undo, self.redo, self.stop):
+        for button in (self.open, self.recent, self.save, self.undo, self.redo, self.stop):
             button.setProperty("role", "quiet")
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 5, 14, 5)
         row.setSpacing(8)
-        for widget in (self.open, self.save, self.undo, self.redo):
+        for widget in (self.open, self.recent, self.save, self.undo, self.redo):
             row.addWidget(widget)
         row.addWidget(self.word, 1)
         for widget in (self.bar, self.stop, self.state):
@@ -66,6 +77,16 @@ class StatusLine(QWidget):
         self.save.setEnabled(self._session.has_parts)
         name = self._session.document.path.name if self._session.document.path else "not saved yet"
         self.state.setText(name if self._session.document.is_saved or not self._session.document.path else f"{name}, changed")
+
+    def _list_recent(self) -> None:
+        """The last jobs by name, each with the folder it is in."""
+        menu = self.recent.menu()
+        menu.clear()
+        for path in recent_jobs():
+            entry = menu.addAction(f"{path.stem}    {path.parent}".replace("&", "&&"))
+            entry.triggered.connect(lambda _=False, path=path: self.chosen.emit(path))
+        if menu.isEmpty():
+            menu.addAction("no job was saved yet").setEnabled(False)
 
     def say(self, text: str) -> None:
         """A word that fades."""

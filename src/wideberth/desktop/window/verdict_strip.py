@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 from wideberth.core.predict import Prediction
 from wideberth.core.units import duration_range_text, money_text
 from wideberth.core.verdict import is_weak
+from wideberth.desktop.glossary import head_of
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, ElidedLabel, PlainLabel, tip, typeface
 from wideberth.desktop.window.why_card import WhyCard
@@ -42,8 +43,9 @@ def readings(prediction: Prediction) -> list[Reading]:
     by_tip = v.hold_margin is not None and hold == v.hold_margin
     z = v.hold_z_mm if by_tip else v.plate_z_mm
     holder = f"tip {v.weakest_tip + 1}" if by_tip and v.weakest_tip is not None else "a piece" if by_tip else "plate"
+    carries = f"{holder} can carry {hold:.1f} times its load; " if hold else ""
     why = (
-        "the least of capacity over load, of every tip at its worst layer, and of the plate with its edge moment; "
+        f"{carries}the least of capacity over load, of every tip at its worst layer, and of the plate with its edge moment; "
         f"below ×1 it lets go, to ×{prediction.job.bench.house.margin_doubtful:g} it is doubtful; "
         "the range is that of the coefficients"
     )
@@ -67,7 +69,7 @@ def readings(prediction: Prediction) -> list[Reading]:
             f"greatest pull · {v.pull_z_mm:.1f} mm",
             False,
             v.pull_z_mm,
-            "peel of all components and suction of all cups of a layer, base and supports included",
+            f"{head_of('pull')}: peel of all components and suction of all cups of a layer, base and supports included",
             "pull",
         ),
         Reading(
@@ -75,7 +77,7 @@ def readings(prediction: Prediction) -> list[Reading]:
             suction_at,
             v.suction_n > 10,
             v.suction_z_mm,
-            "area of the openings times what holes and the model's own narrow ways leave of the lift's pressure",
+            f"{head_of('suction')}: area of the openings times what holes and narrow ways leave of the lift's pressure",
             "suction",
         ),
         Reading(

@@ -1,0 +1,75 @@
+"""How long the interface thread keeps anyone waiting, and where it was when it did."""
+
+from __future__ import annotations
+
+import sys
+import threading
+import time
+import traceback
+from dataclasses import dataclass, field
+
+from PySide6.QtCore import QObject, QTimer
+
+BEAT_MS = 10
+LONG_S = 0.12
+DEPTH = 5
+"""Innermost calls that are noted of a long gap."""
+
+
+@dataclass
+class Gap:
+    """seconds : how long nothing was answered. what : what was being done. calls : where the interface thread stood."""
+
+    seconds: float
+    what: str
+    calls: str = ""
+
+
+@dataclass
+class Heartbeat:
+    """Beats on the interface thread from `start` to `stop`; the gaps between beats that were long are kept."""
+
+    gaps: list[Gap] = field(default_factory=list)
+    what: str = "start"
+    beats: int = 0
+
+    def start(self, parent: QObject) -> Heartbeat:
+        self._thread = threading.get_ident()
+        self._last, self._calls = time.perf_counter(), ""
+        self._timer = QTimer(parent)
+        self._timer.timeout.connect(self._beat)
+        self._timer.start(BEAT_MS)
+        self._over = threading.Event()
+        threading.Thread(target=self._watch, daemon=True).start()
+        return self
+
+    def stop(self) -> None:
+        self._timer.stop()
+        self._over.set()
+
+    @property
+    def longest(self) -> list[Gap]:
+        """All long gaps, the longest first."""
+        return sorted(self.gaps, key=lambda gap: -gap.seconds)
+
+    def told(self, most: int = 12) -> str:
+        """A table of the longest gaps."""
+        lines = [f"{self.beats} beats, {len(self.gaps)} gaps over {1000 * LONG_S:.0f} ms"]
+        for gap in self.longest[:most]:
+            lines.append(f"{1000 * gap.seconds:6.0f} ms  {gap.what}")
+            lines += [f"           {line}" for line in gap.calls.splitlines() if line.lstrip().startswith("File")]
+        return "\n".join(lines)
+
+    def _beat(self) -> None:
+        now = time.perf_counter()
+        if now - self._last > LONG_S:
+            self.gaps.append(Gap(now - self._last, self.what, self._calls))
+        self._last, self._calls = now, ""
+        self.beats += 1
+
+    def _watch(self) -> None:
+        while not self._over.wait(0.02):
+            if time.perf_counter() - self._last > LONG_S and not self._calls:
+                frame = sys._current_frames().get(self._thread)
+                if frame is not None:
+                    self._calls = "".join(traceback.format_stack(frame)[-DEPTH:])
