@@ -151,8 +151,9 @@ def test_wall_that_leaves_no_chamber_is_said_so(tmp_path: Path) -> None:
 
 def test_propose_writes_plate_layers_and_report(tmp_path: Path) -> None:
     """The crab's claw: two chambers, islands, and a pose of its own choosing."""
-    out = tmp_path / "out"
-    done = run("propose", mesh_path("claw"), "-o", out, "--no-layers")
+    out, coarse = tmp_path / "out", tmp_path / "coarse.toml"
+    coarse.write_text("[print]\nlayer_height_mm = 0.1\nexposure_s = 4.0\n")
+    done = run("propose", mesh_path("claw"), "-o", out, "--no-layers", "--bench", coarse)
     assert done.returncode == 0, done.stderr
     names = {p.name for p in out.iterdir()}
     assert names == {"plate.3mf", "plate.stl", "job.3mf", "report.json", "sheet.html", "sheet.pdf"}

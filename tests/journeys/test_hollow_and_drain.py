@@ -174,6 +174,7 @@ def test_chambers_are_listed_cut_open_and_their_liquid_shown(window: MainWindow,
     assert "2 holes" in drain.chambers.list.item(0).text()
     assert "Light reaches" in drain.chambers.summary.text()
     assert window.scene.shows.currentData() == "chambers"
+    settled(qtbot, window)  # they are made ready beside
     assert [text.split(" · ")[0] for _, text in window.scene.overlay.labels] == ["1"]
     press(qtbot, window, "drain", drain.chambers.poses["hanging"].text())
     assert window.scene.shows.currentData() == "hanging"

@@ -132,6 +132,7 @@ def test_finding_drills_the_cup_at_a_press_and_undo_takes_it_back(opened: MainWi
 def test_cups_are_filled_in_3d_and_the_part_seen_through(opened: MainWindow, qtbot: QtBot) -> None:
     scene = opened.scene
     scene.show_on_part("cups")
+    settled(qtbot, opened)  # they are made ready beside
     actors = scene.plotter.renderer.actors
     assert "cups sealed" in actors
     low, high = actors["cups sealed"].bounds[4:6]

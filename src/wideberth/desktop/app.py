@@ -15,7 +15,10 @@ from wideberth.demo import job_path
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import apply_style
 from wideberth.desktop.warming import Warming
-from wideberth.desktop.work import Collector
+from wideberth.desktop.work import Collector, keep_memory_together
+
+SWITCH_S = 0.0005
+"""How long a worker may keep the interpreter from the interface thread, which gives it away with every call of Qt's."""
 
 
 def application() -> QApplication:
@@ -25,6 +28,8 @@ def application() -> QApplication:
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
         app.setApplicationName("Wide Berth")
+        sys.setswitchinterval(SWITCH_S)
+        keep_memory_together()
         apply_style(app)
         Collector(app)
     return app

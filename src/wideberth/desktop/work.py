@@ -20,6 +20,8 @@ from wideberth.core.errors import Cancelled, WideBerthError
 from wideberth.core.progress import Progress
 
 COLLECT_MS = 500
+MALLOC = ((-8, 2), (-3, 1 << 22), (-1, 1 << 22))
+"""Options of the C library's memory: heaps at most; bytes from which an array is taken from the system; free bytes kept."""
 YOUNG, OLD = 5_000, 200
 """Objects made since young garbage was last collected, and how many such rounds until all is gone through."""
 
@@ -105,6 +107,15 @@ class Task:
             self._tell("failed", unexpected.told(error))
         else:
             self._tell("finished", result)
+
+
+def keep_memory_together() -> None:
+    """Take large arrays straight from the system, and all else from few heaps: what threads free is then given back at once. To
+    be called before there are threads."""
+    with suppress(OSError, AttributeError):
+        system = ctypes.CDLL(None)
+        for option, value in MALLOC:
+            system.mallopt(option, value)
 
 
 def give_memory_back() -> None:

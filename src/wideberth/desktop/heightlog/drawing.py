@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from wideberth.core.predict import Prediction
 from wideberth.desktop.heightlog.curves import TRACKS, USUAL, Curve, Track, heights, scale_of
-from wideberth.desktop.style import DAY, draw_severity, typeface
+from wideberth.desktop.style import DAY, draw_severity, polygon, typeface
 
 GUTTER, SIGNS, GAP, HEAD, FOOT, EDGE = 42.0, 36.0, 7.0, 42.0, 9.0, 6.0
 TICKS_MM = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0)
@@ -62,7 +62,7 @@ class Frame:
         first = sorted(self.tracks, key=lambda t: DECIDING.index(t[0]) if t[0] in DECIDING else len(DECIDING))[:most]
         return tuple(t for t in self.tracks if t in first)
 
-    def y_of(self, z_mm: float) -> float:
+    def y_of(self, z_mm: float | np.ndarray) -> float | np.ndarray:
         body = self.body
         return body.bottom() - (z_mm - self.low_mm) / max(self.high_mm - self.low_mm, 1e-9) * body.height()
 
@@ -215,10 +215,8 @@ def _curve(painter: QPainter, curve: Curve, across, place: QRectF, frame: Frame,
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour)
     for part in _stretches(x):
-        ys = [frame.y_of(v) for v in z[part]]
-        points = [QPointF(a, y) for a, y in zip(x[part], ys, strict=True)]
-        points += [QPointF(a, y) for a, y in zip(other[part][::-1], ys[::-1], strict=True)]
-        painter.drawPolygon(QPolygonF(points))
+        y = frame.y_of(z[part])
+        painter.drawPolygon(polygon(np.concatenate((x[part], other[part][::-1])), np.concatenate((y, y[::-1]))))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     if curve.look in ("sand", "deep"):
         _stroke(painter, x, z, frame, QPen(QColor(DAY.ink), 1.2))
@@ -227,7 +225,7 @@ def _curve(painter: QPainter, curve: Curve, across, place: QRectF, frame: Frame,
 def _stroke(painter: QPainter, x: np.ndarray, z: np.ndarray, frame: Frame, pen: QPen) -> None:
     painter.setPen(pen)
     for part in _stretches(x):
-        painter.drawPolyline(QPolygonF([QPointF(a, frame.y_of(v)) for a, v in zip(x[part], z[part], strict=True)]))
+        painter.drawPolyline(polygon(x[part], frame.y_of(z[part])))
 
 
 def _stretches(x: np.ndarray) -> list[slice]:

@@ -10,6 +10,7 @@ from vtkmodules.vtkCommonDataModel import vtkPlane
 from wideberth.core.predict import Drainage, Prediction, hold_words
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.shapes import body_of
+from wideberth.desktop.scene.wardrobe import Wardrobe
 from wideberth.desktop.style import BODIES, DAY
 from wideberth.desktop.words import count
 
@@ -23,8 +24,8 @@ ARROW_SHARE = 0.22
 class Inner:
     """Draws into a chart what `show` asks for. `labels` : places on the plate and what to print there; `told` : a line on it."""
 
-    def __init__(self, chart: Chart) -> None:
-        self._chart = chart
+    def __init__(self, chart: Chart, wardrobe: Wardrobe) -> None:
+        self._chart, self._wardrobe = chart, wardrobe
         self._names: list[str] = []
         self._cut: list[pv.Actor] = []
         self.labels: list[tuple[NDArray[np.float64], str]] = []
@@ -36,6 +37,7 @@ class Inner:
             self._chart.remove_actor(name, render=False)
         for actor in self._cut:
             actor.GetMapper().RemoveAllClippingPlanes()
+            actor.GetProperty().BackfaceCullingOn()
         self._names, self._cut, self.labels, self.told = [], [], [], ""
 
     def show(self, what: str, p: Prediction, parts: list[pv.Actor]) -> None:
@@ -54,7 +56,7 @@ class Inner:
             if drained is not None:
                 matrix = p.solids[number].matrix
                 if what == CHAMBERS:
-                    self._draw_chambers(number, drained, matrix)
+                    self._draw_chambers(number, drained, p)
                 else:
                     self._draw_liquid(number, drained, what, matrix, placed.part.pose.rotation, placed.name)
         if what == CHAMBERS:
@@ -70,12 +72,12 @@ class Inner:
             plane.SetOrigin(*actor.GetCenter())
             plane.SetNormal(*(away / np.linalg.norm(away)))
             actor.GetMapper().AddClippingPlane(plane)
+            actor.GetProperty().BackfaceCullingOff()  # its inside is seen
             self._cut.append(actor)
 
-    def _draw_chambers(self, number: int, drained: Drainage, matrix: NDArray[np.float64]) -> None:
-        for chamber in drained.cells.chambers:
-            held = drained.cells.chamber_of == chamber.number
-            body = body_of(held.astype(np.float32), drained.cells.nodes, matrix)
+    def _draw_chambers(self, number: int, drained: Drainage, p: Prediction) -> None:
+        matrix = p.solids[number].matrix
+        for chamber, body in zip(drained.cells.chambers, self._wardrobe.chambers(p, number), strict=True):
             if body is None:
                 continue
             self._add(f"chamber {number} {chamber.number}", body, BODIES[chamber.number % len(BODIES)], 1.0)

@@ -7,14 +7,14 @@ import pyvista as pv
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wideberth.core.model import stand_in
 from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
 from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
 from wideberth.desktop.scene.overlay import Overlay
 from wideberth.desktop.scene.pointing import Pointing
-from wideberth.desktop.scene.shapes import filled, poly
+from wideberth.desktop.scene.shapes import poly
+from wideberth.desktop.scene.wardrobe import Wardrobe
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY
 
@@ -27,8 +27,6 @@ VIEWS = {
 }
 SEEN_FROM_ABOVE = 0.35
 
-MOST_TRIANGLES = 140_000
-FEATURE_DEG = 40
 REFIT_SHARE = 0.2
 FILLED, FIT_ROUNDS, OUTLINE_POINTS = 0.9, 3, 400
 """Share of the view that what is fitted fills; how often the camera is set for it, as it sees in perspective; points of each
@@ -36,8 +34,7 @@ solid that are looked at."""
 STILL_MS = 180
 SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
          CHAMBERS: "chambers, cut open", **POSES, "nothing": "no soundings"}  # fmt: skip
-CUP_CELL_MM = 0.6
-CUP_COLOURS = {"vented": (1, DAY.deep), "sealed": (2, DAY.hazard)}
+CUP_COLOURS = {"vented": DAY.deep, "sealed": DAY.hazard}
 
 
 class SceneView(QWidget):
@@ -63,7 +60,9 @@ class SceneView(QWidget):
         self.plotter.set_background(DAY.water)
         inner.addWidget(self.plotter)
         self.overlay = Overlay(self.plotter, session, self.project_deep)
-        self.inner = Inner(self.plotter)
+        self.wardrobe = Wardrobe(session.stages)
+        session.predicting.preparing.append(self.wardrobe.prepare)
+        self.inner = Inner(self.plotter, self.wardrobe)
         self.shows = QComboBox(self.plotter)
         self.shows.setAccessibleName("what the view shows on the part")
         for name, text in SHOWN.items():
@@ -220,26 +219,24 @@ class SceneView(QWidget):
         return self.plotter.add_mesh(mesh, name=name, reset_camera=False, render=False, **look)
 
     def _draw_part(self, number: int, solid: PrintSolids, total: int) -> None:
-        light = stand_in(self.session.stages.light(solid.own, solid.matrix), max(2_000, MOST_TRIANGLES // max(1, total)))
-        surface = poly(light)
-        smooth = surface.compute_normals(feature_angle=FEATURE_DEG, split_vertices=True, auto_orient_normals=False)
-        actor = self._add(f"part {number}", smooth, color=DAY.part, smooth_shading=True, ambient=0.32, diffuse=0.72, specular=0.0)
+        dress = self.wardrobe.dress(solid, total)
+        actor = self._add(
+            f"part {number}",
+            dress.surface,
+            color=DAY.part,
+            smooth_shading=True,
+            ambient=0.32,
+            diffuse=0.72,
+            specular=0.0,
+            culling="back",
+        )
         self.part_actors.append(actor)
-        low, high = (float(z) for z in solid.box_mm[:, 2])
-        step = 5.0 if high - low < 120 else 10.0
-        levels = np.arange(np.ceil(low / step + 1e-3) * step, high, step)
-        if len(levels):
-            heights = surface.points[:, 2].copy()
-            surface["z"] = heights
-            lines = surface.contour(levels, scalars="z")
-            if lines.n_points:
-                drawn = self._add(
-                    f"contours {number}", lines, color=DAY.ink, line_width=1, opacity=0.55, pickable=False, show_scalar_bar=False
-                )
-                self._contour_actors.append(drawn)
-        if solid.supports is not None:
+        if dress.lines is not None:
+            look = {"color": DAY.ink, "line_width": 1, "opacity": 0.55, "pickable": False, "show_scalar_bar": False}
+            self._contour_actors.append(self._add(f"contours {number}", dress.lines, **look))
+        if dress.supports is not None:
             posts = self._add(
-                f"supports {number}", poly(solid.supports), color=DAY.post, ambient=0.35, diffuse=0.65, pickable=False
+                f"supports {number}", dress.supports, color=DAY.post, ambient=0.35, diffuse=0.65, pickable=False, culling="back"
             )
             self._support_actors.append(posts)
         for bore in solid.bores:
@@ -270,8 +267,13 @@ class SceneView(QWidget):
         self.shows.setCurrentIndex(list(SHOWN).index(name))
 
     def _show_other(self) -> None:
-        self.overlay.soundings = self.shows.currentData()
-        self._draw_inner()
+        shown, p = self.shows.currentData(), self.session.prediction
+        self.wardrobe.wants_cups, self.wardrobe.wants_chambers = shown == "cups", shown == CHAMBERS
+        self.overlay.soundings = shown
+        if p is not None and shown in ("cups", CHAMBERS):  # what takes long is made ready beside
+            self.session.tasks.beside(lambda _: self.wardrobe.prepare(p), lambda _: self._draw_inner())
+        else:
+            self._draw_inner()
         self.overlay.update()
 
     def _draw_inner(self) -> None:
@@ -294,13 +296,11 @@ class SceneView(QWidget):
         for name in CUP_COLOURS:
             self.plotter.remove_actor(f"cups {name}", render=False)
         if wanted and p is not None:
-            cells = self.session.stages.cup_cells(p.printed, CUP_CELL_MM)
-            for name, (code, colour) in CUP_COLOURS.items():
-                body = filled(cells, code)
+            for name, body in self.wardrobe.cups(p).items():
                 if body is not None:
                     self.plotter.add_mesh(
                         body,
-                        color=colour,
+                        color=CUP_COLOURS[name],
                         name=f"cups {name}",
                         smooth_shading=True,
                         pickable=False,

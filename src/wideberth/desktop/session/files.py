@@ -62,6 +62,8 @@ class Files(QObject):
         def work(progress: Progress) -> tuple[Job, Prediction | None, WideBerthError | None]:
             progress.at(0.1, f"opening {path.name}")
             opened = self._looks.open(path, self._stages, progress)
+            if opened[1] is not None:
+                self._predicting.prepared(opened[1])
             if left is None:
                 note_recent(path)
             return opened

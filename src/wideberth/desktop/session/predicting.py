@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from wideberth.core.job import Job
@@ -28,6 +30,8 @@ class Predicting(QObject):
     def __init__(self, document: Document, tasks: Tasks, messages: Messages, stages: Stages, looks: FirstLooks) -> None:
         super().__init__()
         self._document, self._tasks, self._messages, self._stages, self._looks = (document, tasks, messages, stages, looks)
+        self.preparing: list[Callable[[Prediction], object]] = []
+        """What views have made ready of a prediction in its thread, before it is shown; they hand in plain objects."""
         self.prediction: Prediction | None = None
         self.ghost: Prediction | None = None
         self._settle = self._timer(SETTLE_MS, self._coarse)
@@ -64,6 +68,12 @@ class Predicting(QObject):
     def drop_ghost(self) -> None:
         self.ghost = None
         self.ghost_changed.emit()
+
+    def prepared(self, seen: Prediction) -> Prediction:
+        """A prediction, once all that views want of it is ready. To be called in a worker's thread."""
+        for prepare in self.preparing:
+            prepare(seen)
+        return seen
 
     def take(self, seen: Prediction | None, refusal: str = "") -> None:
         """Show a prediction of the present job that was made already, or say why there is none."""
@@ -128,7 +138,7 @@ class Predicting(QObject):
             if job is self._document.job:
                 self._show(seen)
 
-        self._tasks.predict(work, done, self._refuse)
+        self._tasks.predict(lambda p: self.prepared(work(p)), done, self._refuse)
 
     def _show(self, seen: Prediction) -> None:
         """Show a prediction of the present job, and once that is drawn go on to a finer or a closer one."""

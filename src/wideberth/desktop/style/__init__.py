@@ -2,6 +2,7 @@
 
 from wideberth.desktop.style.palette import BODIES, DAY, Palette
 from wideberth.desktop.style.plain import ElidedLabel, PlainLabel, tip
+from wideberth.desktop.style.polygon import polygon
 from wideberth.desktop.style.sheet import apply_style, style_sheet, typeface
 from wideberth.desktop.style.symbols import draw_severity, draw_waypoint
 
@@ -14,6 +15,7 @@ __all__ = [
     "apply_style",
     "draw_severity",
     "draw_waypoint",
+    "polygon",
     "style_sheet",
     "tip",
     "typeface",

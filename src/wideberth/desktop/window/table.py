@@ -72,10 +72,12 @@ class Table(QWidget):
         """Give each view what the chosen step wants of it, or what its borders were dragged to."""
         if self.large:
             self.give_back()
+        self.setUpdatesEnabled(False)  # else the 3D view is rendered at every border that moves
         wanted = self._remembered() or ARRANGEMENTS.get(self._session.selection.step, SHAPING)
         for splitter, share in ((self.across, wanted.log), (self.right, wanted.scene), (self.low, wanted.section)):
             room = 10_000
             splitter.setSizes([round(share * room), round((1 - share) * room)])
+        self.setUpdatesEnabled(True)
 
     def _remembered(self) -> Arrangement | None:
         try:

@@ -1,0 +1,122 @@
+"""What the 3D view draws, made ready beside the prediction in its thread: smooth surfaces, height lines, voids as bodies.
+
+Nothing here is a widget or touches one, and what was made is kept as long as it is of use.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyvista as pv
+
+from wideberth.core.predict import Prediction, PrintSolids, Stages
+from wideberth.desktop.scene.shapes import body_of, filled, poly
+
+MOST_TRIANGLES = 60_000
+"""Of all parts together: what a software renderer draws within a tenth of a second."""
+LEAST_TRIANGLES = 2_000
+FEATURE_DEG = 40
+CUP_CELL_MM = 0.6
+CUP_STATES = {"vented": 1, "sealed": 2}
+Bodies = dict[str, pv.PolyData | None]
+
+
+@dataclass(frozen=True, eq=False)
+class Dress:
+    """A print as it is drawn: its surface with normals, height lines, and supports; None for what it has not."""
+
+    surface: pv.PolyData
+    lines: pv.PolyData | None
+    supports: pv.PolyData | None
+
+
+class Wardrobe:
+    """Dresses of the prints, and bodies of voids; safe to use from several threads."""
+
+    def __init__(self, stages: Stages) -> None:
+        self._stages = stages
+        self._lock = threading.Lock()
+        self._kept: dict[tuple[Any, ...], Any] = {}
+        self.wants_cups = self.wants_chambers = False
+        """Whether voids are shown, so that they are made ready as well."""
+
+    def prepare(self, p: Prediction) -> None:
+        """Make ready what a prediction shows; what others showed is let go. To be called in a worker's thread."""
+        keys = set()
+        for solid in p.solids:
+            keys.add(_dress_key(solid, len(p.solids)))
+            self.dress(solid, len(p.solids))
+        if self.wants_cups and not p.fineness.light:
+            keys.add(_cups_key(p))
+            self.cups(p)
+        if self.wants_chambers and p.looked_closer:
+            for number in range(len(p.placed)):
+                keys.add(_chambers_key(p, number))
+                self.chambers(p, number)
+        with self._lock:
+            for key in self._kept.keys() - keys:
+                del self._kept[key]
+
+    def dress(self, solid: PrintSolids, total: int) -> Dress:
+        """How one of so many prints is drawn."""
+        return self._once(_dress_key(solid, total), lambda: _dressed(solid, total, self._stages), solid)
+
+    def cups(self, p: Prediction) -> Bodies:
+        """The voids of cups as closed surfaces, by their state."""
+
+        def made() -> Bodies:
+            cells = self._stages.cup_cells(p.printed, CUP_CELL_MM)
+            return {name: filled(cells, code) for name, code in CUP_STATES.items()}
+
+        return self._once(_cups_key(p), made, p.printed)
+
+    def chambers(self, p: Prediction, number: int) -> list[pv.PolyData | None]:
+        """The chambers of one print, in their order; none where its voids were not looked at."""
+        drained = p.drainage_of(p.placed[number].part.id)
+
+        def made() -> list[pv.PolyData | None]:
+            assert drained is not None
+            cells, matrix = drained.cells, p.solids[number].matrix
+            return [body_of((cells.chamber_of == c.number).astype(np.float32), cells.nodes, matrix) for c in cells.chambers]
+
+        return [] if drained is None else self._once(_chambers_key(p, number), made, drained)
+
+    def _once(self, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
+        """What was made for a key, or is made now; `of` is held, so that the key stays its own."""
+        with self._lock:
+            if key in self._kept:
+                return self._kept[key][0]
+        made = make()
+        with self._lock:
+            self._kept[key] = made, of
+        return made
+
+
+def _dress_key(solid: PrintSolids, total: int) -> tuple[Any, ...]:
+    return "dress", id(solid.own), id(solid.at_home.supports), solid.matrix.tobytes(), total
+
+
+def _cups_key(p: Prediction) -> tuple[Any, ...]:
+    return "cups", id(p.printed)
+
+
+def _chambers_key(p: Prediction, number: int) -> tuple[Any, ...]:
+    return "chambers", id(p.drainage_of(p.placed[number].part.id)), p.solids[number].matrix.tobytes()
+
+
+def _dressed(solid: PrintSolids, total: int, stages: Stages) -> Dress:
+    surface = poly(stages.light(solid.own, solid.matrix, max(LEAST_TRIANGLES, MOST_TRIANGLES // max(1, total))))
+    smooth = surface.compute_normals(feature_angle=FEATURE_DEG, split_vertices=True, auto_orient_normals=False)
+    low, high = (float(z) for z in solid.box_mm[:, 2])
+    step = 5.0 if high - low < 120 else 10.0
+    levels = np.arange(np.ceil(low / step + 1e-3) * step, high, step)
+    lines = None
+    if len(levels):
+        surface["z"] = surface.points[:, 2].copy()
+        lines = surface.contour(levels, scalars="z")
+        lines = lines if lines.n_points else None
+    return Dress(smooth, lines, None if solid.supports is None else poly(solid.supports))
