@@ -42,6 +42,7 @@ def style_sheet(p: Palette) -> str:
     QLabel[role="hazard"] {{ color: {p.hazard}; }}
     QLabel#drop {{ background: {p.card}; border: 1px solid {p.ink}; padding: 18px 26px; font-size: 13pt; }}
     QLabel[role="head"] {{ font-weight: 500; }}
+    QTextBrowser {{ background: {p.card}; }}
     QLineEdit, QComboBox, QPlainTextEdit {{ background: {p.card}; border: 1px solid {p.rule}; padding: 3px 6px;
         selection-background-color: {p.deep}; selection-color: {p.ink}; min-height: 20px; }}
     QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
