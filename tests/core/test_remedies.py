@@ -38,13 +38,13 @@ def cured(p: Prediction, finding: Finding, stages: Stages) -> tuple[Proposal, Pr
 
 @pytest.fixture(scope="module")
 def coarse_bench(bench: Bench) -> Bench:
-    return bench.with_value("print.layer_height_mm", 0.1)
+    return bench.with_value("print.layer_height_mm", 0.1).with_value("print.exposure_s", 4.0)
 
 
 def test_a_tip_where_it_sags_stills_it_there(coarse_bench: Bench) -> None:
     """A flat plate on tips too far apart: a tip at the worst spot halves the sag there at least."""
     stages = Stages()
-    wide = coarse_bench.with_value("supports.spacing_mm", 14.0)
+    wide = coarse_bench.with_value("resin.green_modulus_mpa", 60.0).with_value("supports.spacing_mm", 14.0)
     job = propose_support(made_of(trimesh.creation.box((24, 24, 2)), wide, 5.0), ONE, stages).job
     before = predict(job, stages, COARSE)
     finding = next(f for f in before.verdict.findings if f.code in ("sags", "curls"))
@@ -106,7 +106,7 @@ def test_sealed_cup_is_drilled(coarse_bench: Bench) -> None:
 def test_finding_on_a_copy_puts_the_tip_under_the_part_it_follows(coarse_bench: Bench) -> None:
     """The copy stands 40 mm beside the part: its sagging spot is the part's own, 40 mm away."""
     stages = Stages()
-    wide = coarse_bench.with_value("supports.spacing_mm", 14.0)
+    wide = coarse_bench.with_value("resin.green_modulus_mpa", 60.0).with_value("supports.spacing_mm", 14.0)
     job = propose_support(made_of(trimesh.creation.box((24, 24, 2)), wide, 5.0), ONE, stages).job
     job = with_count(job, ONE, 2, (38.0, 24.0), 2.0)
     seen = predict(job, stages, COARSE)

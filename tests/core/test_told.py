@@ -84,7 +84,7 @@ def test_the_hold_s_chain_ends_in_the_margin_of_the_tip_that_decides(held: Predi
     c = chain(held, "hold")
     tip = held.verdict.tips[held.verdict.weakest_tip]  # type: ignore[index]
     told = newtons(c)
-    assert told["What it can hold"] == pytest.approx(away.resin.green_strength_mpa * np.pi * tip.diameter_mm**2 / 4, abs=0.006)
+    assert told["What it can hold"] == pytest.approx(tip.strength_mpa * np.pi * tip.printed_mm**2 / 4, abs=0.006)
     assert told["This tip's share"] == pytest.approx(tip.worst_load_n, abs=0.006)
     (margin,) = (link.result for link in c.links if link.what == "Margin")
     assert float(margin.removeprefix("×")) == pytest.approx(tip.margin, abs=0.006)

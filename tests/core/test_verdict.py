@@ -107,8 +107,9 @@ def test_tip_message_fills_in_the_formula(bench: Bench) -> None:
     tip = next(f for f in found.findings if f.code == "tip_margin")
     assert tip.severity == LOST
     assert "Tip 1 lets go" in tip.message
-    assert f"can hold {8 * np.pi * 0.04:.2f} N" in tip.message
-    assert "8 MPa on 0.40 mm" in tip.message
+    held = found.tips[0]
+    assert f"can hold {held.strength_mpa * np.pi * held.printed_mm**2 / 4:.2f} N" in tip.message
+    assert f"({held.strength_mpa:.1f} MPa on 0.40 mm drawn, {held.printed_mm:.2f} printed)" in tip.message
     assert found.weakest_tip == 0
     assert found.weakest == min(found.hold_margin or 0, found.plate_margin or 0)
 

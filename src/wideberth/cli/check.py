@@ -10,6 +10,7 @@ from typing import Annotated
 import numpy as np
 import typer
 
+from wideberth.cli.asked import saved_job, with_values
 from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
@@ -18,7 +19,7 @@ from wideberth.core.hollow import GYROID, STRUTS, Lattice, Shell
 from wideberth.core.job import job_of, scaled, taken_in
 from wideberth.core.model import read_models
 from wideberth.core.orient import Pose, turned_xyz
-from wideberth.core.predict import Stages, fine, look_closer, predict
+from wideberth.core.predict import Prediction, Stages, fine, look_closer, predict
 from wideberth.core.propose import export_plugs, hole_on_plate, propose_drain, propose_places, propose_support
 
 
@@ -45,7 +46,7 @@ class Inside(StrEnum):
 
 
 def check(
-    model: Annotated[Path, typer.Argument(help="STL, OBJ, PLY or 3MF")],
+    model: Annotated[Path, typer.Argument(help="STL, OBJ, PLY or 3MF; or a saved job, as it is saved")],
     bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,
     scale: Annotated[float, typer.Option(help="factor; 25.4 for inches")] = 1.0,
     rotate: Annotated[tuple[float, float, float], typer.Option(help="degrees about x, then y, then z")] = (0, 0, 0),
@@ -60,10 +61,15 @@ def check(
     hole: Annotated[list[str] | None, typer.Option(help="X,Y,Z,DIAMETER on the set-down part, mm")] = None,
     layer_height_mm: Annotated[float | None, typer.Option("--layer-height", help="mm")] = None,
     pitch: Annotated[float, typer.Option(help="distance of rows, mm")] = 0.1,
+    set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as print.exposure_s=3; repeatable")] = None,
     json: Annotated[Path | None, typer.Option(help="write the whole report here")] = None,
 ) -> None:
     """Area, pull, suction, margins, time and resin of a model, layer by layer."""
-    in_use = load_bench(bench)
+    saved = saved_job(model, set_)
+    if saved is not None:
+        _tell(look_closer(predict(saved, stages := Stages(), fine(pitch)), stages), json)
+        return
+    in_use = with_values(load_bench(bench), set_)
     if layer_height_mm is not None:
         in_use = in_use.with_value("print.layer_height_mm", layer_height_mm, "--layer-height")
     if not 0.01 <= pitch <= 5:
@@ -97,11 +103,16 @@ def check(
         for part in job.parts:
             job = propose_support(job, part.id, stages).job
     prediction = look_closer(predict(job, stages, fine(pitch)), stages)
-    print_summary(prediction)
+    _tell(prediction, json)
     if plugs is not None:
         plugs.mkdir(parents=True, exist_ok=True)
         for part in job.parts:
             export_plugs(job, part.id, stages, plugs)
+
+
+def _tell(prediction: Prediction, json: Path | None) -> None:
+    """Print a prediction in short, and write all of it where that is wanted."""
+    print_summary(prediction)
     if json is not None:
         write_report(prediction, json)
 

@@ -8,6 +8,7 @@ import sys
 import typer
 from rich.console import Console
 
+from wideberth.cli.advise import advise_command
 from wideberth.cli.bench import bench_command
 from wideberth.cli.check import check
 from wideberth.cli.health import health
@@ -20,6 +21,7 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, help="Print prepar
                   pretty_exceptions_enable=False)  # fmt: skip
 app.command("check")(check)
 app.command("propose")(propose)
+app.command("advise")(advise_command)
 app.command("health")(health)
 app.command("window")(window)
 app.command("bench")(bench_command)

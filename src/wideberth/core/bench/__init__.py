@@ -20,6 +20,16 @@ from wideberth.core.bench.cure import (
 )
 from wideberth.core.bench.exposure_test import CuredPair, ExposureTest, WorkingCurve, fit_working_curve
 from wideberth.core.bench.fitted import ec_at_reference, fitted_bench
+from wideberth.core.bench.green import (
+    drawn_tip_mm,
+    later_light,
+    middle_light,
+    own_ratios,
+    printed_tip_mm,
+    reference_energy,
+    set_share,
+    strength_factor,
+)
 from wideberth.core.bench.kinds import KINDS, SECTIONS, KeyFacts, facts_of, number_text, unit_of
 from wideberth.core.bench.load import (
     bench_from,
@@ -85,6 +95,7 @@ __all__ = [
     "compare",
     "critical_exposure",
     "cured_depth_mm",
+    "drawn_tip_mm",
     "duplicate",
     "ec_at_reference",
     "export_file",
@@ -97,18 +108,25 @@ __all__ = [
     "fitted_bench",
     "import_file",
     "is_own",
+    "later_light",
     "load_bench",
     "load_named",
+    "middle_light",
     "mixed",
     "names_of",
     "number_text",
     "outlook",
+    "own_ratios",
+    "printed_tip_mm",
+    "reference_energy",
     "rename",
     "reset",
     "save_own",
+    "set_share",
     "shipped",
     "slug",
     "source_of",
+    "strength_factor",
     "told_apart",
     "unit_of",
     "user_folder",

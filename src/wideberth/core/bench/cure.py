@@ -52,9 +52,14 @@ def exposure_of_layer(settings: PrintSettings, layer: int) -> float:
     return settings.exposure_s
 
 
-def bond_factor(exposure_s: float, normal_s: float, gain: float, limit: float) -> float:
-    """How much harder a layer bonds than at normal exposure: 1 + κ ln(E/E_normal), from 1 to `limit`."""
-    return min(limit, max(1.0, 1.0 + gain * math.log(exposure_s / normal_s)))
+def bond_factor(energy_mj_per_cm2: float, reference_mj_per_cm2: float, gain: float, limit: float) -> float:
+    """How much harder a layer bonds than at the reference dose: 1 + κ ln(E/E_ref), from 1/`limit` to `limit`.
+
+    Examples
+    --------
+    A fifth more light than the reference with κ = 0.25: 1.046.
+    """
+    return min(limit, max(1 / limit, 1.0 + gain * math.log(energy_mj_per_cm2 / reference_mj_per_cm2)))
 
 
 def critical_exposure(resin: Resin, celsius: float) -> float:

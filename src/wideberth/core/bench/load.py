@@ -128,10 +128,10 @@ def find_file(kind: str, name: str) -> tuple[Path, str]:
     BadBench : when nothing is called so, and for what can be no name of a file.
     """
     known = ", ".join(names_of(kind))
-    if len(name) > LONGEST_NAME:
-        raise BadBench(f"`{cleaned(name)}…` is too long for a name of a {kind}.", where=kind, remedy=f"Known: {known}.")
     if PurePath(name).name != name or name.startswith("."):
         raise BadBench(f"`{cleaned(name)}` is no name of a {kind} but a path.", where=kind, remedy=f"Known: {known}.")
+    if len(name) > LONGEST_NAME:
+        raise BadBench(f"`{cleaned(name)}…` is too long for a name of a {kind}.", where=kind, remedy=f"Known: {known}.")
     own = own_file(kind, name)
     if own.is_file():
         return own, f"your file {own.name}"

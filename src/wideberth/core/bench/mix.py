@@ -59,6 +59,7 @@ def mixed(mix: Mix, resin_of: Callable[[str], Resin]) -> Resin:
         green_modulus_mpa=row([r.green_modulus_mpa for r in resins]),
         penetration_depth_mm=row([r.penetration_depth_mm for r in resins]),
         critical_exposure_mj_per_cm2=math.exp(mean([math.log(critical_exposure(r, reference)) for r in resins])),
+        green_beta=mean([r.green_beta for r in resins]),
         cure_gain_per_c=mean([r.cure_gain_per_c for r in resins]),
         coldest_c=max(r.coldest_c for r in resins),
         warmest_c=min(r.warmest_c for r in resins),

@@ -160,6 +160,12 @@ class HouseRules:
     support_weight_n_per_mm2: Annotated[
         float, Field(title="weight of support", ge=0, le=100, description="ranks poses: newtons for area to support")
     ] = 0.01
+    minutes_per_ml: Annotated[
+        float, Field(title="a millilitre is worth", ge=0, le=1000, description="ranks advice: minutes for each mL of resin")
+    ] = 1.0
+    minutes_per_mark_mm2: Annotated[
+        float, Field(title="a mark is worth", ge=0, le=1000, description="ranks advice: minutes to finish a mm² of tips")
+    ] = 2.0
     height_weight_n_per_mm: Annotated[
         float, Field(title="weight of height", ge=0, le=100, description="ranks poses: newtons for each millimetre")
     ] = 0.05

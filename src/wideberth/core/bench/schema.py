@@ -62,6 +62,9 @@ class Printer:
         Literal["smooth", "fine", "coarse", "perforated"], Field(title="plate surface", description="surface of the plate")
     ] = "fine"
     light_lasts_h: Annotated[float, Field(gt=0, le=1e6, description="exposure hours that a screen or laser lasts")] = 2000.0
+    blur_mm: Annotated[
+        float, Field(title="blur of the light", ge=0, le=1, description="s: how far the light's edge spreads; a laser's spot")
+    ] = 0.05
     warmest_c: Annotated[
         float | None,
         Field(title="vat heats to", ge=0, le=100, description="what a heated vat reaches; leave it out without a heater"),
@@ -131,6 +134,16 @@ class Resin:
     critical_exposure_mj_per_cm2: Annotated[
         float, Field(title="critical exposure Ec", gt=0, le=1000, description="Ec of the working curve")
     ]
+    reference_energy_mj_per_cm2: Annotated[
+        float | None,
+        Field(title="reference dose", gt=0, le=1000, description="dose for σg, E, γ and τ; left out: what is advised"),
+    ] = None
+    reference_layer_mm: Annotated[
+        float, Field(title="reference layer", ge=0.005, le=0.5, description="layer height that they are stated for")
+    ] = 0.05
+    green_beta: Annotated[
+        float, Field(title="setting rate β", ge=0.3, le=3, description="how fast green strength grows with dose")
+    ] = 1.0
     cure_gain_per_c: Annotated[float, Field(ge=0, le=0.03, description="k: Ec falls by this share for each degree warmer")] = (
         0.015
     )

@@ -40,7 +40,7 @@ def report(prediction: Prediction) -> dict[str, Any]:
             if not t.shut_by_supports
         ],
         "tips": [
-            _picked(t, "x_mm", "y_mm", "z_mm", "diameter_mm", "margin", "worst_layer")
+            _picked(t, "x_mm", "y_mm", "z_mm", "diameter_mm", "printed_mm", "strength_mpa", "margin", "worst_layer")
             | {"id": t.contact, "why": prediction.need_of(n).words}
             for n, t in enumerate(v.tips)
         ],

@@ -2,7 +2,7 @@
 
 from wideberth.core.loads.down import Pushed, buckling_n, return_share, settling_s
 from wideberth.core.loads.film import film_follow_mm, needed_lift_mm, spread_radius_mm
-from wideberth.core.loads.holders import capacities_n, tip_capacity_n, tip_stiffness
+from wideberth.core.loads.holders import tip_stiffness
 from wideberth.core.loads.loads import SPECK_PULL_N, Loads, loads
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
@@ -26,13 +26,16 @@ from wideberth.core.loads.sag import (
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities, move_s
 from wideberth.core.loads.sharing import Failure
 from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistance, suction
+from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels, young
 
 __all__ = [
     "CAUSES", "FREE_EDGE", "GRID", "KINDS", "LINE", "ROW", "SEALED_CUP", "SPECK_PULL_N", "VENTED_CUP", "VISCOUS",
-    "WEIGHT", "Failure", "Influence", "Loads", "Necks", "Pushed", "Ranges", "Sag", "Suction", "Undersides",
-    "air_flow_factor", "bond_factors", "buckling_n", "capacities_n", "ceilings_of", "edge_curl_mm", "film_follow_mm",
+    "WEIGHT", "Failure", "Influence", "Loads", "Necks", "Pushed", "Ranges", "Sag", "Suction", "TipsAtPeels", "Undersides",
+    "Young",
+    "air_flow_factor", "bond_factors", "buckling_n", "ceilings_of", "edge_curl_mm", "film_follow_mm",
     "hole_resistance", "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "line_n", "loads",
     "move_s", "necks",
     "needed_lift_mm", "nothing_sags", "peel_n", "plate_sag_mm", "plate_strength", "return_share", "sag_of",
-    "settling_s", "spread_radius_mm", "suction", "tip_capacity_n", "tip_stiffness", "together", "undersides_of", "viscous_n",
+    "settling_s", "spread_radius_mm", "suction", "tip_stiffness", "tips_at_peels", "together", "undersides_of",
+    "viscous_n", "young",
 ]  # fmt: skip

@@ -10,9 +10,12 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Touch
 from wideberth.core.loads.pulls import VISCOUS, WEIGHT
+from wideberth.core.loads.young import Young
 
 MM4_PER_M4 = 1e12
 MM_PER_M = 1e3
+LEAST_STIFF = 1e-3
+"""Of what is stated: a post that is hardly printed bends at once."""
 
 
 def settling_s(
@@ -82,13 +85,14 @@ class Pushed:
             return np.where(self.push_n > 0, self.capacity_n / np.maximum(self.push_n, 1e-12), np.inf)
 
 
-def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench) -> Pushed:
+def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench, set_so_far: Young | None = None) -> Pushed:
     """What presses on each post, on the return and where a tilting pull pushes it.
 
     Parameters
     ----------
     tip_n : (layers, tips, causes) shares of the pull. The return pushes with the viscous share at its own speed, less the weight
-        that hangs there; a share below zero is a push while lifting.
+        that hangs there; a share below zero is a push while lifting. set_so_far : how stiff the posts have become; as stated
+        when left out.
     """
     share = return_share(bench)
     returning = share * tip_n[:, :, VISCOUS] - tip_n[:, :, WEIGHT]
@@ -102,10 +106,19 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench)
     for g, group in enumerate(groups):
         mine = list(group)
         total = np.maximum(returning[:, mine].sum(axis=1), lifting[:, mine].sum(axis=1))
-        if len(total):
-            layer[g] = total.argmax()
-            push[g] = max(0.0, float(total[layer[g]]))
         length[g] = max(touches[i].post_top_mm - touches[i].post_foot_mm for i in group)
         thick[g] = max(touches[i].post_diameter_mm for i in group)
-        capacity[g] = buckling_n(thick[g], length[g], bench.resin.green_modulus_mpa)
+        euler = buckling_n(thick[g], length[g], bench.resin.green_modulus_mpa)
+        stiff = np.ones(len(total)) if set_so_far is None else _stiff([touches[i] for i in mine], len(total), set_so_far)
+        if len(total):
+            layer[g] = (total / stiff).argmax()
+            push[g] = max(0.0, float(total[layer[g]]))
+        capacity[g] = euler * (stiff[layer[g]] if len(total) else 1.0)
     return Pushed(tuple(posts), groups, push, layer, length, thick, capacity)
+
+
+def _stiff(on_post: list[Touch], layers: int, set_so_far: Young) -> NDArray[np.float64]:
+    """How stiff the middle of a post is at each layer over what is stated, (layers,)."""
+    middle = np.mean([0.5 * (t.post_top_mm + t.post_foot_mm) for t in on_post])
+    at = set_so_far.layers_at(np.array([middle]))
+    return np.maximum(set_so_far.factor(np.repeat(at, layers), np.arange(layers)), LEAST_STIFF)

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
 from wideberth.core.layers import Printed, Sections, Touch
 
 PATCH_MM = 2.0
 NEAR_MM = 12.0
+LEAST_STIFF_MM = 1e-6
+"""A tip that is not printed at all holds next to nothing."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -26,14 +28,23 @@ class Patches:
 
 
 def tip_stiffness(touch: Touch, modulus_mpa: float) -> float:
-    """Stiffness of a tip on its post [N/mm]: 1/(1/(E d) + l/(E a_post))."""
-    post_area = np.pi * touch.post_diameter_mm**2 / 4
-    return float(modulus_mpa / (1 / touch.diameter_mm + touch.post_length_mm / post_area))
+    """Stiffness of a tip on its post, as stiff itself as the post [N/mm]: 1/(1/(E d) + l/(E a_post))."""
+    return float(tip_stiffnesses([touch], modulus_mpa, np.array([touch.diameter_mm]), np.ones((1, 1)))[0, 0])
 
 
-def tip_capacity_n(touch: Touch, strength_mpa: float) -> float:
-    """Pull at which a tip lets go [N]: σ_g times its area."""
-    return float(strength_mpa * np.pi * touch.diameter_mm**2 / 4)
+def tip_stiffnesses(
+    touches: Sequence[Touch], modulus_mpa: float, printed_mm: NDArray[np.float64], young: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Stiffness of tips on their posts at each layer [N/mm], (layers, tips): 1/(1/(E' d) + l/(E a_post)).
+
+    Parameters
+    ----------
+    modulus_mpa : E of the posts. printed_mm : (tips,) d. young : (layers, tips) E'/E of the tips themselves.
+    """
+    post_area = np.pi * np.array([t.post_diameter_mm for t in touches]) ** 2 / 4
+    length = np.array([t.post_length_mm for t in touches])
+    tip = 1 / np.maximum(young * printed_mm, LEAST_STIFF_MM)
+    return np.asarray(modulus_mpa / (tip + length / post_area))
 
 
 def touched_components(printed: Printed) -> NDArray[np.int64]:
@@ -104,8 +115,3 @@ def plate_patches(sections: Sections, modulus_mpa: float) -> Patches:
     return Patches(
         np.bincount(group, area * x) / total, np.bincount(group, area * y) / total, total, stiffness * total, names[:, 0]
     )
-
-
-def capacities_n(touches: tuple[Touch, ...], bench: Bench) -> NDArray[np.float64]:
-    """Capacity of each tip [N], (tips,)."""
-    return np.array([tip_capacity_n(t, bench.resin.green_strength_mpa) for t in touches])

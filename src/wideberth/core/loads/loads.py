@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -20,7 +20,7 @@ from wideberth.core.layers import (
     squeeze_with_supports,
 )
 from wideberth.core.loads.down import Pushed, pushed, settling_s
-from wideberth.core.loads.holders import capacities_n, second_touches, touched_components
+from wideberth.core.loads.holders import second_touches, touched_components
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import WEIGHT, pulls_on, weights_n
@@ -28,6 +28,7 @@ from wideberth.core.loads.ranges import Ranges, margin_ranges
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift, follow_failure, share
 from wideberth.core.loads.suction import Suction, suction
+from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels, young
 
 SPECK_PULL_N = 0.02
 """A pull under this is of a piece with less than 1 mm of outline: nothing that a margin could speak of."""
@@ -51,7 +52,9 @@ class Loads:
     never pulled. tip_worst_layer : (tips,). tip_touches : (tips,) component of the part, -1 when it touches none.
     plate_cause_n_per_mm2 : (layers, causes) on the patch of the plate with the greatest stress.
     ranges : of the margins. failure : what follows when the weakest tip lets go. posts : under the push of the return.
-    component_peel_n : (components of everything,); part_peel_n : (components of the part,). tip_capacity_n : (tips,).
+    component_peel_n : (components of everything,); part_peel_n : (components of the part,). young : how far all has set at each
+    peel; tips : what tips are printed as and bear then. neck_strength_n_per_mm2 : (components of the part,) at the peel that
+    pulls each neck most.
     suction : of each opening.
     unheld_n : pull on pieces that nothing holds; unheld_mm : where the first of them is pulled. unsteady : unresolved moment
     over what the tips can bend; unsteady_tip : a tip of that body, -1.
@@ -77,7 +80,9 @@ class Loads:
     tip_touches: NDArray[np.int64]
     component_peel_n: NDArray[np.float64]
     part_peel_n: NDArray[np.float64]
-    tip_capacity_n: NDArray[np.float64]
+    young: Young
+    tips: TipsAtPeels
+    neck_strength_n_per_mm2: NDArray[np.float64]
     suction: Suction
     unheld_n: NDArray[np.float64]
     unheld_mm: tuple[float, float] | None
@@ -93,6 +98,16 @@ class Loads:
     def tip_load_n(self) -> NDArray[np.float64]:
         """Load on each tip, (layers, tips)."""
         return np.asarray(self.tip_cause_n.sum(axis=2))
+
+    @cached_property
+    def sheet_stiff(self) -> NDArray[np.float64]:
+        """How stiff the youngest layers together are as each layer peels, over the modulus that is stated, (layers,)."""
+        return self.young.sheet_factor(np.arange(self.layers), self.young.bench.laws.young_layers)
+
+    @property
+    def tip_capacity_n(self) -> NDArray[np.float64]:
+        """Pull at which each tip lets go as each layer peels, (layers, tips)."""
+        return self.tips.capacity_n
 
     @property
     def pull_n(self) -> NDArray[np.float64]:
@@ -130,11 +145,13 @@ def loads(
     touched = touched_components(printed)
     again, second = second_touches(printed, touched)
     holders = Holders(np.concatenate((np.arange(len(touched)), again)), np.concatenate((touched, second)))
-    capacity = capacities_n(printed.touches, bench)
+    set_so_far = young(vat_c, part.runs.grid.layer_mm, _as_printed(bench, layers_as_one))
+    tips = tips_at_peels(printed.touches, set_so_far, layers)
+    capacity = tips.capacity_n
     hanging = bodies(part, np.concatenate((holders.component, _grounds(part))))
     pulls = pulls_on(printed, part, on_part.line_n, on_part.viscous_n, weights_n(part, hanging, bench), drawn)
-    shared = share(printed, bench, part, pulls, hanging, holders)
-    failure = follow_failure(printed, bench, part, pulls, hanging, holders, capacity, shared, SPECK_PULL_N)
+    shared = share(printed, bench, part, pulls, hanging, holders, tips)
+    failure = follow_failure(printed, bench, part, pulls, hanging, holders, tips, shared, SPECK_PULL_N)
     narrow = necks(
         part, pulls.layer, pulls.x_mm, pulls.y_mm, pulls.total_n - pulls.force_n[:, WEIGHT], pulls.component, holders.component
     )
@@ -159,12 +176,15 @@ def loads(
         necks=narrow,
         settling_s=settling_s(squeeze, viscosity, bench.print.layer_height_mm / layers_as_one, bench),
         tip_cause_n=shared.tip_n,
-        tip_margin=margins.min(axis=0) if layers else np.full(len(capacity), np.inf),
-        tip_worst_layer=margins.argmin(axis=0) if layers else np.zeros(len(capacity), np.int64),
+        tip_margin=margins.min(axis=0) if layers else np.full(len(printed.touches), np.inf),
+        tip_worst_layer=margins.argmin(axis=0) if layers else np.zeros(len(printed.touches), np.int64),
         tip_touches=touched,
         component_peel_n=on_all.whole_n,
         part_peel_n=on_part.whole_n,
-        tip_capacity_n=capacity,
+        young=set_so_far,
+        tips=tips,
+        neck_strength_n_per_mm2=bench.resin.green_strength_mpa
+        * set_so_far.factor(set_so_far.layers_at(np.asarray(part.runs.grid.z_of(part.layer))), narrow.peeling),
         suction=drawn,
         unheld_n=shared.unheld_n,
         unheld_mm=first_adrift(shared, pulls, hanging, SPECK_PULL_N),
@@ -172,10 +192,23 @@ def loads(
         unsteady_tip=shared.unsteady_tip,
         solves=solves,
         plate_cause_n_per_mm2=on_plate,
-        ranges=margin_ranges(shared.tip_n, capacity, on_plate, strength, bench, bond_factors(layers, bench), on_all.by_width),
+        ranges=margin_ranges(
+            shared.tip_n, capacity, on_plate, strength, bench, bond_factors(layers, bench), on_all.by_width, tips, set_so_far
+        ),
         failure=failure,
-        posts=pushed(printed.touches, shared.tip_n, bench),
+        posts=pushed(printed.touches, shared.tip_n, bench, set_so_far),
     )
+
+
+def _as_printed(bench: Bench, layers_as_one: int) -> Bench:
+    """The bench of the layers as they are printed, from that of a preview which takes several as one."""
+    if layers_as_one == 1:
+        return bench
+    p, n = bench.print, layers_as_one
+    thin = replace(
+        p, layer_height_mm=p.layer_height_mm / n, first_layers=p.first_layers * n, transition_layers=p.transition_layers * n
+    )
+    return replace(bench, print=thin)
 
 
 def _squeezes(
@@ -233,11 +266,11 @@ def _on_the_plate(printed: Printed, bench: Bench, peel: _Peel, drawn: Suction) -
     none = np.empty(0, np.int64)
     standing = bodies(peel.sections, _grounds(peel.sections))
     pulls = pulls_on(printed, peel.sections, peel.line_n, peel.viscous_n, weights_n(peel.sections, standing, bench), drawn)
-    shares: Shares = share(printed, bench, peel.sections, pulls, standing, Holders(none, none))
+    shares: Shares = share(printed, bench, peel.sections, pulls, standing, Holders(none, none), None)
     return shares.plate_n_per_mm2
 
 
 def _margins(load_n: NDArray[np.float64], capacity_n: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Capacity over load, infinite where nothing pulls, (layers, tips)."""
+    """Capacity over load, both (layers, tips); infinite where nothing pulls."""
     with np.errstate(divide="ignore"):
-        return np.asarray(np.where(load_n > 1e-12, capacity_n[None, :] / np.maximum(load_n, 1e-12), np.inf))
+        return np.asarray(np.where(load_n > 1e-12, capacity_n / np.maximum(load_n, 1e-12), np.inf))

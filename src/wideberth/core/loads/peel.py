@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, bond_factor, exposure_of_layer, vat_viscosity
+from wideberth.core.bench import Bench, bond_factor, exposure_of_layer, reference_energy, vat_viscosity
 
 
 def line_n(perimeter_mm: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
@@ -52,14 +52,14 @@ def peel_n(
 
 
 def bond_factors(layers: int, bench: Bench, gain: float | None = None) -> NDArray[np.float64]:
-    """How much harder each layer bonds than a normal one, (layers,). `gain`: another κ than the bench's."""
-    own, laws = bench.print, bench.laws
+    """How much harder each layer bonds to the film than at the reference dose, (layers,). `gain`: another κ than the bench's."""
+    settings, laws = bench.print, bench.laws
     kappa = laws.exposure_gain if gain is None else gain
-    factors = np.ones(layers)
-    for k in range(min(layers, own.first_layers + own.transition_layers)):
-        exposure = exposure_of_layer(own, k)
-        factors[k] = bond_factor(exposure, own.exposure_s, kappa, laws.exposure_factor_limit)
-    return factors
+    reference, power = reference_energy(bench.resin, laws), bench.printer.irradiance_mw_per_cm2
+    special = min(layers, settings.first_layers + settings.transition_layers)
+    exposures = [exposure_of_layer(settings, k) for k in range(special)] + [settings.exposure_s]
+    factors = [bond_factor(power * e, reference, kappa, laws.exposure_factor_limit) for e in exposures]
+    return np.array(factors[:special] + factors[-1:] * (layers - special))
 
 
 def plate_strength(bench: Bench, gain: float | None = None) -> float:

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, coldest_c, viscosity_at
+from wideberth.core.bench import Bench, coldest_c, middle_light, printed_tip_mm, strength_factor, viscosity_at
 from wideberth.core.loads.peel import bond_factors, plate_strength
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS
+from wideberth.core.loads.young import TipsAtPeels, Young
 
-LEAST_N = 1e-12
+LEAST_N, LEAST_MM, LEAST_SHARE = 1e-12, 1e-6, 1e-6
 BESIDE = 3.0
 """Tips whose margin is over three times the weakest of their layer cannot become the weakest within the ranges."""
 Width = Callable[[float], NDArray[np.float64]]
@@ -26,7 +27,7 @@ class Turn:
     Attributes
     ----------
     key : of the bench. value : taken. cause_factor : what it makes of each cause of pull, (causes,) or (layers, causes).
-    tip_factor, plate_factor : of what tips and plate can hold.
+    tip_factor, plate_factor : of what tips and plate can hold. warmer_c : how much warmer the vat is, which sets resin farther.
     """
 
     key: str
@@ -34,6 +35,7 @@ class Turn:
     cause_factor: NDArray[np.float64]
     tip_factor: float = 1.0
     plate_factor: float = 1.0
+    warmer_c: float = 0.0
 
 
 def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[Turn, Turn], ...]:
@@ -83,7 +85,7 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
         return (1 - min(film.follow_share * by, 1.0)) / max(1 - film.follow_share, 1e-6)
 
     def warmth(celsius: float) -> Turn:
-        return pull("print.vat_c", celsius, thicker(viscosity_at(resin, celsius) / viscosity))
+        return replace(pull("print.vat_c", celsius, thicker(viscosity_at(resin, celsius) / viscosity)), warmer_c=celsius - cold)
 
     still = np.ones(len(CAUSES))
     gamma, tau, seal = film.line_adhesion_n_per_mm, film.viscous_pull_n_per_mm2, laws.seal_kpa
@@ -101,6 +103,27 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
         both(r.green_strength, lambda f: Turn("resin.green_strength_mpa", young * f, still, tip_factor=f)),
         both(r.plate_adhesion, lambda f: Turn("laws.plate_adhesion_n_per_mm2", grip * f, still, plate_factor=f)),
     )
+
+
+@dataclass(frozen=True, eq=False)
+class _Warmed:
+    """Tips (columns) at layers (rows) of a prediction, in a vat that is warmer or colder all along."""
+
+    tips: TipsAtPeels
+    set_so_far: Young
+    rows: NDArray[np.int64]
+    columns: NDArray[np.int64]
+
+    def factor(self, warmer_c: float) -> NDArray[np.float64]:
+        """What so many degrees more make of what they hold, (pairs,): Ec falls, and with it the printed outline grows."""
+        young, bench, tip = self.set_so_far, self.set_so_far.bench, self.columns
+        more, blur = np.exp(bench.resin.cure_gain_per_c * warmer_c), bench.printer.blur_mm
+        wider = printed_tip_mm(self.tips.drawn_mm, self.tips.ratio * more, blur) / np.maximum(self.tips.printed_mm, LEAST_MM)
+        layer = young.layers_at(self.tips.z_mm)[tip]
+        own = self.tips.ratio[tip] * middle_light(self.tips.drawn_mm, blur)[tip]
+        then = strength_factor(more * (own + young.later[layer, young.ages(layer, self.rows)]), bench)
+        now = np.maximum(self.tips.stiff[self.rows, tip], LEAST_N)
+        return np.asarray(then / now * wider[tip] ** 2)
 
 
 @dataclass(frozen=True)
@@ -153,13 +176,16 @@ def margin_ranges(
     bench: Bench,
     bond: NDArray[np.float64],
     width: Width,
+    tips: TipsAtPeels,
+    set_so_far: Young,
 ) -> Ranges:
     """Ranges of both margins, layer by layer, and what decides them.
 
     Parameters
     ----------
-    tip_n : (layers, tips, causes). plate_n_per_mm2 : (layers, causes) on the patch with the greatest stress, and the strength
-    there. bond : (layers,) how much harder each bonds than a normal one. width : see `Width`.
+    tip_n : (layers, tips, causes); capacity_n : (layers, tips). plate_n_per_mm2 : (layers, causes) on the patch with the greatest
+        stress, and the strength there. bond : (layers,) how much harder each bonds than at the reference dose. width : see
+        `Width`. tips, set_so_far : what tips bear as they have set, for other warmths.
 
     Notes
     -----
@@ -171,13 +197,14 @@ def margin_ranges(
     load = tip_n.sum(axis=2)
     tip_margin = np.where(load > LEAST_N, capacity_n / np.maximum(load, LEAST_N), np.inf)
     pulled = (load > LEAST_N) & (tip_margin <= BESIDE * tip_margin.min(axis=1, initial=np.inf, keepdims=True))
-    rows, tips = np.nonzero(pulled)
+    rows, columns = np.nonzero(pulled)
     where = {"hold": rows, "plate": np.flatnonzero(plate_n_per_mm2.sum(axis=1) > LEAST_N)}
     loads = {"hold": tip_n[pulled], "plate": plate_n_per_mm2[where["plate"]]}
-    holds = {"hold": capacity_n[tips], "plate": np.full(len(loads["plate"]), strength_n_per_mm2)}
+    holds = {"hold": capacity_n[pulled], "plate": np.full(len(loads["plate"]), strength_n_per_mm2)}
     now = {name: holds[name] / (loads[name] @ still) for name in loads}
     squares = {name: [np.zeros(len(now[name])), np.zeros(len(now[name]))] for name in loads}
     influences = []
+    warmed = _Warmed(tips, set_so_far, rows, columns)
     for ends in turns(bench, bond, width):
         least: list[dict[str, float | None]] = []
         for turn in ends:
@@ -185,8 +212,9 @@ def margin_ranges(
             for name, factor in (("hold", turn.tip_factor), ("plate", turn.plate_factor)):
                 by = turn.cause_factor
                 load = loads[name] @ by if by.ndim == 1 else (loads[name] * by[where[name]]).sum(axis=1)
-                margin = factor * holds[name] / np.maximum(load, LEAST_N)
-                change = np.log(margin / now[name])
+                held = warmed.factor(turn.warmer_c) if name == "hold" and turn.warmer_c else 1.0
+                margin = factor * held * holds[name] / np.maximum(load, LEAST_N)
+                change = np.log(np.maximum(margin / np.maximum(now[name], LEAST_SHARE), LEAST_SHARE))
                 squares[name][0] += np.minimum(change, 0.0) ** 2
                 squares[name][1] += np.maximum(change, 0.0) ** 2
                 least[-1][name] = float(margin.min()) if len(margin) else None

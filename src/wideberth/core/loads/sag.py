@@ -17,6 +17,8 @@ FREE_EDGE, ROW, GRID = 0, 1, 2
 KINDS = ("past the last that holds it", "from the row that holds it", "from what holds it all round")
 LEVEL_ENOUGH_DEG = 60.0
 SPACING_MM = 0.7
+LEAST_MPA = 1e-3
+"""What has hardly set gives at once."""
 MOST_SPOTS = 6000
 WAYS = 16
 THEORY_ENDS = 0.1
@@ -61,7 +63,7 @@ def plate_sag_mm(
     pull_n_per_mm2: Values | float,
     reach_mm: Values | float,
     thick_mm: Values | float,
-    modulus_mpa: float,
+    modulus_mpa: Values | float,
 ) -> Values:
     """How far a young plate gives [mm], (n,) or a number, as its arguments are.
 
@@ -135,12 +137,15 @@ def ceilings_of(cavity: Mesh, filling: Mesh | None, layer_mm: float, young_layer
     return undersides_of(inner, layer_mm, young_layers, filling, inside=True)
 
 
-def sag_of(under: Undersides, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench) -> Sag:
+def sag_of(
+    under: Undersides, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench, stiff: Values | float = 1.0
+) -> Sag:
     """Sag and curl of the down-facing surfaces of one part where it stands on the plate.
 
     Parameters
     ----------
-    touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer.
+    touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer. stiff : (layers,) how stiff the young layers
+        there are, over the modulus that is stated.
 
     Notes
     -----
@@ -159,7 +164,8 @@ def sag_of(under: Undersides, touches: tuple[Touch, ...], pull_n_per_mm2: Values
     layer = np.clip((points[:, 2] / t).astype(np.int64) + 1, 0, len(pull_n_per_mm2) - 1)
     pull = pull_n_per_mm2[layer]
     thick = laws.young_layers * t + 0.5 * reach * np.tan(np.radians(slope))
-    sag = plate_sag_mm(kind, pull, reach, thick, bench.resin.green_modulus_mpa)
+    modulus = bench.resin.green_modulus_mpa * np.broadcast_to(stiff, len(pull_n_per_mm2))[layer]
+    sag = plate_sag_mm(kind, pull, reach, thick, np.maximum(modulus, LEAST_MPA))
     curl = np.where(kind == FREE_EDGE, edge_curl_mm(reach, thick, t, laws.shrinkage_share), 0.0)
     most = THEORY_ENDS * reach
     beyond = np.maximum(sag, curl) > most

@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Bodies, Printed, Sections
 from wideberth.core.loads import _kernels as kernels
-from wideberth.core.loads.holders import plate_patches, tip_stiffness
+from wideberth.core.loads.holders import plate_patches, tip_stiffnesses
 from wideberth.core.loads.pulls import CAUSES, Pulls
+from wideberth.core.loads.young import TipsAtPeels
 
 NEVER = np.iinfo(np.int64).max
 
@@ -57,20 +58,19 @@ def share(
     pulls: Pulls,
     connected: Bodies,
     holders: Holders,
-    capacity_n: NDArray[np.float64] | None = None,
+    at_peels: TipsAtPeels | None,
     gone: NDArray[np.int64] | None = None,
 ) -> Shares:
     """Share the pulls on one labelling over tips and plate.
 
     Parameters
     ----------
-    connected : bodies that track the holders' components and then those of layer 0. capacity_n : (tips,) at which tips let go,
-        to follow what happens then; left out, every tip holds whatever it must. gone : (tips,) layer from which a tip holds
-        nothing.
+    connected : bodies that track the holders' components and then those of layer 0. at_peels : how stiff and how strong the tips
+        are at each layer; None where there are none. gone : (tips,) layer from which a tip holds nothing, and tips let go at
+        their capacity then; left out, every tip holds whatever it must.
     """
     tips, first = len(printed.touches), np.searchsorted(pulls.layer, np.arange(sections.layers + 1))
-    most = np.full(tips, np.inf) if capacity_n is None else capacity_n
-    springs = _springs(printed, bench, sections, connected, holders, most)
+    springs = _springs(printed, bench, sections, connected, holders, at_peels, gone is not None)
     until = np.full(len(springs.x_mm), NEVER)
     if gone is not None:
         until[: holders.count] = gone[holders.tip]
@@ -87,23 +87,36 @@ def share(
 
 
 def _springs(
-    printed: Printed, bench: Bench, sections: Sections, connected: Bodies, holders: Holders, capacity_n: NDArray[np.float64]
+    printed: Printed,
+    bench: Bench,
+    sections: Sections,
+    connected: Bodies,
+    holders: Holders,
+    at_peels: TipsAtPeels | None,
+    may_let_go: bool,
 ) -> kernels.Springs:
     """Tips and patches of the plate as springs; a tip that holds a body by two components counts there once."""
-    modulus, strength = bench.resin.green_modulus_mpa, bench.resin.green_strength_mpa
+    modulus = bench.resin.green_modulus_mpa
     patches, held = plate_patches(sections, modulus), [printed.touches[t] for t in holders.tip]
     body = connected.tracked.copy()
     for h in range(holders.count):
         for earlier in np.flatnonzero(holders.tip[:h] == holders.tip[h]):
             body[body[:, h] == body[:, earlier], h] = -1
-    none, never = np.zeros(holders.count), np.full(len(patches.x_mm), np.inf)
+    none, shape = np.zeros(holders.count), (sections.layers, holders.count)
+    stiff, bends, most = np.zeros(shape), np.zeros(shape), np.full(shape, np.inf)
+    if at_peels is not None and holders.count:
+        stiff = tip_stiffnesses(held, modulus, at_peels.printed_mm[holders.tip], at_peels.stiff[:, holders.tip])
+        bends = at_peels.strength_n_per_mm2[:, holders.tip] * np.pi * at_peels.printed_mm[holders.tip] ** 3 / 32
+        if may_let_go:
+            most = at_peels.capacity_n[:, holders.tip]
     return kernels.Springs(
         x_mm=np.concatenate(([t.x_mm for t in held], patches.x_mm)),
         y_mm=np.concatenate(([t.y_mm for t in held], patches.y_mm)),
-        stiffness=np.concatenate(([tip_stiffness(t, modulus) for t in held], patches.stiffness_n_per_mm)),
+        tip_stiffness=stiff,
+        plate_stiffness=patches.stiffness_n_per_mm,
         spread_mm2=np.concatenate((none, patches.area_mm2 / 12)),
-        bends_nmm=np.concatenate(([strength * np.pi * t.diameter_mm**3 / 32 for t in held], np.zeros(len(never)))),
-        capacity_n=np.concatenate((capacity_n[holders.tip], never)),
+        bends_nmm=bends,
+        capacity_n=most,
         patch_mm2=np.concatenate((none, patches.area_mm2)),
         column=np.concatenate((np.arange(holders.count), holders.count + patches.component)),
         body=body,
@@ -157,7 +170,7 @@ def follow_failure(
     pulls: Pulls,
     connected: Bodies,
     holders: Holders,
-    capacity_n: NDArray[np.float64],
+    at_peels: TipsAtPeels,
     before: Shares,
     speck_n: float,
 ) -> Failure | None:
@@ -170,15 +183,16 @@ def follow_failure(
     load = before.tip_n.sum(axis=2)
     if load.size == 0 or load.max() <= 0:
         return None
-    strain = load / capacity_n
+    capacity = np.maximum(at_peels.capacity_n, 1e-12)
+    strain = load / capacity
     over = np.flatnonzero(strain.max(axis=1) > 1)
     layer = int(over[0]) if len(over) else int(strain.max(axis=1).argmax())
     tip = int(strain[layer].argmax())
-    gone = np.full(len(capacity_n), NEVER)
+    gone = np.full(len(printed.touches), NEVER)
     gone[tip] = layer
-    after = share(printed, bench, sections, pulls, connected, holders, capacity_n, gone)
+    after = share(printed, bench, sections, pulls, connected, holders, at_peels, gone)
     after_load = after.tip_n.sum(axis=2)
-    worst = (after_load / capacity_n)[layer:].max()
+    worst = (after_load / capacity)[layer:].max()
     followed = [(int(t), int(after.gone[t])) for t in np.argsort(after.gone, kind="stable") if t != tip and after.gone[t] < NEVER]
     adrift = np.flatnonzero((after.unheld_n > speck_n) & (after.unheld_n > before.unheld_n + 1e-9))
     return Failure(

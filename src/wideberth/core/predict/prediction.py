@@ -194,13 +194,13 @@ def _sags(prints: tuple[PrintSolids, ...], stages: Stages, borne: Loads, bench: 
         home = solids.at_home
         outer = _bearable(home.outer, home.own, home.matrix, stages)
         under = stages.cache.run(undersides_under, UndersidesInput(outer, *young))
-        there = [sag_of(under, home.touches, pull, bench)]
+        there = [sag_of(under, home.touches, pull, bench, borne.sheet_stiff)]
         if home.own_cavity is not None and home.cavity is not None:
             cavity = _bearable(home.cavity, home.own_cavity, home.matrix, stages)
             own = home.own_filling
             filling = None if own is None else _bearable(own.transformed(home.matrix), own, home.matrix, stages)
             over = stages.cache.run(ceilings_under, CeilingsInput(cavity, filling, *young))
-            there.append(sag_of(over, (), pull, bench))
+            there.append(sag_of(over, (), pull, bench, borne.sheet_stiff))
         sags += [replace(s, points_mm=s.points_mm + solids.shift_mm) for s in there]
     return together(sags)
 

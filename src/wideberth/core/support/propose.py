@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, drawn_tip_mm
 from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, grid_over, union
 from wideberth.core.loads import Loads, Pushed, Undersides, loads, sag_of, undersides_of
 from wideberth.core.model import Mesh, nearest_on, stand_in
@@ -31,6 +31,8 @@ REFUSED_MM = 2.0
 """No tip comes nearer to a spot that was refused."""
 WIDER_ROUNDS = 5
 LEAST_PLATE_MARGIN = 1.6
+LEAST_MPA = 1e-3
+SIZE_STEP_MM = 0.025
 MARGIN_RESERVE = 1.15
 MOST_LAYERS = 1200
 
@@ -155,16 +157,20 @@ def _predicted(mesh: Mesh, supports: Supports, bench: Bench) -> tuple[Printed, L
     return printed, loads(printed, plain, PREVIEW_SQUEEZE)
 
 
-def needed_mm(load_n: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
-    """Diameter [mm] at which tips hold their loads with the wanted margin and a reserve."""
-    strength = bench.resin.green_strength_mpa
-    wanted = np.maximum(load_n, 0) * bench.supports.wanted_margin * MARGIN_RESERVE
-    return np.asarray(np.sqrt(4 * wanted / (np.pi * strength)))
+def needed_mm(borne: Loads, bench: Bench) -> NDArray[np.float64]:
+    """Diameters [mm] to draw tips with so that they hold their loads with the wanted margin and a reserve, (tips,).
+
+    Each is printed as large as the worst of its layers asks for by what it has set to then.
+    """
+    strength = np.maximum(borne.tips.strength_n_per_mm2, LEAST_MPA)
+    worst = (np.maximum(borne.tip_load_n, 0) / strength).max(axis=0, initial=0.0)
+    area = worst * bench.supports.wanted_margin * MARGIN_RESERVE
+    return drawn_tip_mm(np.sqrt(4 * area / np.pi), borne.tips.ratio, bench.printer.blur_mm)
 
 
-def fitting_mm(load_n: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
-    """Diameters [mm] for tips that carry loads (tips,) [N], as `needed_mm` in steps of 0.05 mm, within the allowed sizes."""
-    steps = np.ceil(needed_mm(load_n, bench) / 0.05 - 1e-9) * 0.05
+def fitting_mm(borne: Loads, bench: Bench) -> NDArray[np.float64]:
+    """Diameters [mm] for tips (tips,), as `needed_mm` in steps of 0.025 mm, within the allowed sizes."""
+    steps = np.ceil(needed_mm(borne, bench) / SIZE_STEP_MM - 1e-9) * SIZE_STEP_MM
     return np.asarray(np.clip(steps, bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm))
 
 
@@ -175,9 +181,9 @@ def _sized(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> t
     """
     settings, contacts = bench.supports, supports.contacts
     worst: NDArray[np.float64] = borne.tip_load_n.max(axis=0)
-    need = needed_mm(worst, bench)
+    need = needed_mm(borne, bench)
     shaky = {int(t) for t in borne.unsteady_tip[borne.unsteady > 1.0] if t >= 0}
-    size = fitting_mm(worst, bench)
+    size = fitting_mm(borne, bench)
     for t in shaky:
         size[t] = settings.largest_tip_mm
     before = np.array([c.diameter_mm for c in contacts])
@@ -199,7 +205,8 @@ def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, borne: Loads
     t, grid = bench.print.layer_height_mm, printed.part.grid
     heights = np.arange(0.5 * t, float(mesh.high[2]) + t, t)
     pull = np.interp(heights, grid.z_of(np.arange(grid.layers)), borne.peel_n / np.maximum(borne.area_mm2, 1e-9))
-    sag = sag_of(under, printed.touches, pull, bench)
+    stiff = np.interp(heights, grid.z_of(np.arange(grid.layers)), borne.sheet_stiff)
+    sag = sag_of(under, printed.touches, pull, bench, stiff)
     give = np.maximum(sag.sag_mm, sag.curl_mm)
     worst = [int(own[give[own].argmax()]) for r in range(sag.regions) if len(own := np.flatnonzero(sag.region == r))]
     points = sag.points_mm[worst].reshape(-1, 3)

@@ -71,7 +71,7 @@ def _weak_findings(
     tips: tuple[TipRecord, ...], loads: Loads, bench: Bench, layer_mm: float, called: Callable[[int], str]
 ) -> list[Finding]:
     """Tips whose margin deserves a word, the weakest first, and how many more there are."""
-    house, strength = bench.house, bench.resin.green_strength_mpa
+    house = bench.house
     weak = sorted((i for i, t in enumerate(tips) if by_margin(t.margin, house)), key=lambda i: tips[i].margin)
     findings = []
     verbs = {LOST: "lets go", DOUBTFUL: "may let go", NOTE: "has little in reserve"}
@@ -79,7 +79,8 @@ def _weak_findings(
         t = tips[i]
         message = (
             f"{called(i)} {verbs[by_margin(t.margin, house) or NOTE]}: it must hold {t.worst_load_n:.2f} N and can hold "
-            f"{t.margin * t.worst_load_n:.2f} N ({strength:g} MPa on {t.diameter_mm:.2f} mm), margin ×{t.margin:.2f}."
+            f"{t.margin * t.worst_load_n:.2f} N ({t.strength_mpa:.1f} MPa on {t.diameter_mm:.2f} mm drawn, {t.printed_mm:.2f} "
+            f"printed), margin ×{t.margin:.2f}."
         )
         if loads.failure and loads.failure.tip == i:
             message += f" {failure_text(loads.failure, layer_mm)}"

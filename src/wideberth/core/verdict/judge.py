@@ -19,6 +19,7 @@ from wideberth.core.verdict.table import severity_of, told
 from wideberth.core.verdict.totals import Totals, totals
 
 MANY = 12
+LEAST_MPA = 1e-3
 NECKS_APART_MM = 3.0
 PIXELS_THAT_SHOW = 2.0
 """Less than so many pixels may show or not."""
@@ -284,13 +285,13 @@ def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
     part, grid, stress = printed.part_sections, printed.all.grid, loads.necks.stress_n_per_mm2
     if part.count == 0:
         return []
-    strength = bench.resin.green_strength_mpa
     findings: list[Finding] = []
     apart = NECKS_APART_MM / grid.layer_mm
     shows = max(PIXELS_THAT_SHOW * bench.printer.pixel_x_mm * bench.printer.pixel_y_mm, (ROWS_THAT_SHOW * grid.pitch_mm) ** 2)
     stress = np.where(part.area_mm2 >= shows, stress, 0.0)
     taken: list[int] = []
-    for c in np.argsort(-stress)[: MANY * 50]:
+    for c in np.argsort(-stress / np.maximum(loads.neck_strength_n_per_mm2, LEAST_MPA))[: MANY * 50]:
+        strength = float(loads.neck_strength_n_per_mm2[c])
         margin = strength / max(float(stress[c]), 1e-12)
         if severity_of(Code.NECK, margin, bench.house) is None or len(taken) == MANY:
             break
@@ -300,9 +301,9 @@ def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
         z, peeling = float(grid.z_of(int(part.layer[c]))), float(grid.z_of(int(loads.necks.peeling[c])))
         force, moment = float(loads.necks.pull_n[c]), float(loads.necks.moment_nmm[c])
         holds = (
-            f"{stress[c]:.1f} of {strength:g} MPa, margin ×{margin:.2f}."
+            f"{stress[c]:.1f} of {strength:.1f} MPa, margin ×{margin:.2f}."
             if margin > 0.1
-            else f"over ten times what {strength:g} MPa hold."
+            else f"over ten times what {strength:.1f} MPa hold."
         )
         message = (
             f"A neck of {part.area_mm2[c]:.2f} mm² at {z:.2f} mm alone holds what hangs beyond it: at {peeling:.2f} mm it "

@@ -46,7 +46,8 @@ class CupRecord:
 @dataclass(frozen=True)
 class TipRecord:
     """A tip with its margin at its worst layer. part : which print on the plate. contact : id of its contact in that part;
-    `touches` is False for one that ends short of the part."""
+    `touches` is False for one that ends short of the part; printed_mm : what its diameter is printed as; strength_mpa : its
+    green strength at its worst layer."""
 
     part: int
     contact: str
@@ -58,6 +59,8 @@ class TipRecord:
     worst_layer: int
     worst_load_n: float
     touches: bool
+    printed_mm: float = 0.0
+    strength_mpa: float = 0.0
 
 
 def island_records(printed: Printed) -> tuple[IslandRecord, ...]:
@@ -134,6 +137,8 @@ def tip_records(printed: Printed, loads: Loads) -> tuple[TipRecord, ...]:
                 worst,
                 float(loads.tip_load_n[worst, i]),
                 bool(loads.tip_touches[i] >= 0),
+                float(loads.tips.printed_mm[i]),
+                float(loads.tips.strength_n_per_mm2[worst, i]) if loads.layers else 0.0,
             )
         )
     return tuple(records)

@@ -18,7 +18,6 @@ from wideberth.core.loads import (
     bond_factors,
     move_s,
     plate_strength,
-    tip_capacity_n,
     tip_stiffness,
 )
 from wideberth.core.units import MM3_PER_ML, duration_range_text, duration_text, mm_per_s, money_text
@@ -100,7 +99,8 @@ def _hold(at: _At) -> Chain:
     tip, touch = v.tips[v.weakest_tip], at.printed.touches[v.weakest_tip]
     layer = tip.worst_layer
     causes = loads.tip_cause_n[layer, v.weakest_tip]
-    capacity = tip_capacity_n(touch, bench.resin.green_strength_mpa)
+    capacity = float(loads.tip_capacity_n[layer, v.weakest_tip])
+    dose = loads.young.own[loads.young.layers_at(np.array([touch.z_mm]))[0]]
     low, high = loads.ranges.hold_low[layer], loads.ranges.hold_high[layer]
     links = [
         *_peel_links(at, layer),
@@ -113,9 +113,10 @@ def _hold(at: _At) -> Chain:
         ),
         Link(
             "What it can hold",
-            f"σ π d²/4 = {bench.resin.green_strength_mpa:g} MPa × π × {touch.diameter_mm:g}²/4",
+            f"σ π d²/4 = {tip.strength_mpa:.2f} MPa × π × {tip.printed_mm:.3f}²/4: {touch.diameter_mm:g} mm drawn is printed so; "
+            f"its own light leaves {dose:.2f} Ec at its far side, later layers add theirs until then",
             f"{capacity:.2f} N",
-            ("resin.green_strength_mpa",),
+            ("resin.green_strength_mpa", "print.exposure_s", "printer.blur_mm", "resin.green_beta"),
         ),
         Link(
             "Margin",

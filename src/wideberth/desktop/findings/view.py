@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.propose import remedy_for
@@ -15,6 +15,8 @@ from wideberth.desktop.style import DAY, ElidedLabel, PlainLabel, draw_severity
 from wideberth.desktop.words import SEVERITY_WORDS, STEP_NAMES, count
 
 SHOWN = 40
+BESIDE_PX = 250
+"""Width from which both buttons of a finding stand beside each other."""
 
 
 class _Sign(QWidget):
@@ -45,22 +47,30 @@ class _Row(QWidget):
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         remedy.setProperty("role", "faint")
         go = _small(f"{STEP_NAMES[finding.step]} ›", f"go there and open the step {STEP_NAMES[finding.step]}", self._go)
-        buttons = QHBoxLayout()
+        self._buttons = buttons = QHBoxLayout()
         buttons.setSpacing(6)
         if self._cure is not None:
             buttons.addWidget(_small(self._cure.label, "do it; undo takes it back", self._do, ""))
         buttons.addWidget(go)
-        buttons.addStretch(1)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # in a narrow list nothing is cut
         text = QVBoxLayout()
         text.setSpacing(2)
         text.addWidget(message)
         text.addWidget(remedy)
-        text.addLayout(buttons)
+        beside = QHBoxLayout()
+        beside.addLayout(buttons)
+        beside.addStretch(1)
+        text.addLayout(beside)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 3, 2, 5)
         row.setSpacing(6)
         row.addWidget(_Sign(finding.severity), 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(text, 1)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        beside = QHBoxLayout.Direction.LeftToRight if self.width() >= BESIDE_PX else QHBoxLayout.Direction.TopToBottom
+        self._buttons.setDirection(beside)
 
     def _do(self) -> None:
         session, p = self._session, self._session.prediction

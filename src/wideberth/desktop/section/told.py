@@ -38,7 +38,7 @@ def told_at(p: Prediction, layer: int, x_mm: float, y_mm: float, picture: LayerP
 
 def tip_text(p: Prediction, layer: int, tip: int) -> str:
     """A tip's share and margin in a layer."""
-    load, most = float(p.loads.tip_load_n[layer, tip]), float(p.loads.tip_capacity_n[tip])
+    load, most = float(p.loads.tip_load_n[layer, tip]), float(p.loads.tip_capacity_n[layer, tip])
     if load <= 0:
         return f"tip {tip + 1}, pushed with {-load:.2f} N"
     return f"tip {tip + 1}, {p.verdict.tips[tip].diameter_mm:.2f} mm: {load:.2f} of {most:.2f} N, ×{most / load:.1f}"

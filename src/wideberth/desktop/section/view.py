@@ -227,7 +227,7 @@ class SectionView(QWidget):
 
     def _paint_tips(self, painter: QPainter, p: Prediction, k: int, scale: float) -> None:
         """Tips that carry at this layer, as rings; those nearest to letting go in it with their margins."""
-        load, most = p.loads.tip_load_n[k], p.loads.tip_capacity_n
+        load, most = p.loads.tip_load_n[k], p.loads.tip_capacity_n[k]
         carrying = np.flatnonzero(np.abs(load) > 1e-9)
         margin = np.where(load[carrying] > 0, most[carrying] / np.maximum(load[carrying], 1e-12), np.inf)
         painter.setFont(typeface(9.5))

@@ -7,6 +7,7 @@ import numpy as np
 from wideberth.core.bench import facts_of
 from wideberth.core.job import Part
 from wideberth.core.verdict import failure_text
+from wideberth.desktop.steps.advising import Advising
 from wideberth.desktop.steps.fields import button, label
 from wideberth.desktop.steps.step import Step
 from wideberth.desktop.words import count, hours_text, margin_text
@@ -22,6 +23,8 @@ class PredictStep(Step):
         self.text = label("")
         self.box.addWidget(self.text)
         self.box.addWidget(button("Go to the greatest pull", self._pull))
+        self.advising = Advising(self.session)
+        self.box.addWidget(self.advising)
         self.box.addWidget(button("Propose everything", self._all, "main", "orient, hollow, drain, support and place all parts"))
 
     def show_job(self, part: Part | None) -> None:

@@ -18,16 +18,18 @@ class Pulled(NamedTuple):
 
 
 class Springs(NamedTuple):
-    """What holds: tips first, then patches of the plate, (springs,) each but `body`.
+    """What holds: tips first, then patches of the plate, (springs,) each unless said otherwise.
 
-    spread_mm2 : second moment of a spring's own area over that area. bends_nmm : moment that it resists by itself. capacity_n :
-    pull at which it lets go, infinite to look at the loads alone. patch_mm2 : its area on the plate, 0 for a tip. column : of
-    `body`, (layers, columns), the body that it holds at each layer, below 0 for none.
+    tip_stiffness : (layers, tips); plate_stiffness : (patches,). spread_mm2 : second moment of a spring's own area over that
+    area. bends_nmm : (layers, tips) moment that a tip resists by itself. capacity_n : (layers, tips) pull at which it lets go,
+    infinite to look at the loads alone. patch_mm2 : its area on the plate, 0 for a tip. column : of `body`, (layers, columns),
+    the body that it holds at each layer, below 0 for none.
     """
 
     x_mm: np.ndarray
     y_mm: np.ndarray
-    stiffness: np.ndarray
+    tip_stiffness: np.ndarray
+    plate_stiffness: np.ndarray
     spread_mm2: np.ndarray
     bends_nmm: np.ndarray
     capacity_n: np.ndarray
@@ -69,7 +71,7 @@ def share_pulls(layers, pulls, springs, tips, gone):
                     unheld[k] += pulled[0].sum()
                     break
                 used = springs.x_mm.size if touching else tips
-                plane, left_n_mm = _plane(springs, k, body, gone, used, pulled, total, cx, cy)
+                plane, left_n_mm = _plane(springs, k, body, gone, used, tips, pulled, total, cx, cy)
                 weakest = _load_tips(springs, k, body, gone, tips, plane, cx, cy, load[k])
                 if weakest >= 0:
                     gone[weakest] = k
@@ -110,40 +112,41 @@ def _middle(springs, k, body, gone, tips):
     total = sx = sy = bends = 0.0
     for t in range(tips):
         if _holds(springs, k, body, gone, t):
-            total += springs.stiffness[t]
-            sx += springs.stiffness[t] * springs.x_mm[t]
-            sy += springs.stiffness[t] * springs.y_mm[t]
-            bends += springs.bends_nmm[t]
+            total += springs.tip_stiffness[k, t]
+            sx += springs.tip_stiffness[k, t] * springs.x_mm[t]
+            sy += springs.tip_stiffness[k, t] * springs.y_mm[t]
+            bends += springs.bends_nmm[k, t]
     touching = False
     for t in range(tips, springs.x_mm.size):
         if springs.body[k, springs.column[t]] == body:
             touching = True
-            total += springs.stiffness[t]
-            sx += springs.stiffness[t] * springs.x_mm[t]
-            sy += springs.stiffness[t] * springs.y_mm[t]
+            total += springs.plate_stiffness[t - tips]
+            sx += springs.plate_stiffness[t - tips] * springs.x_mm[t]
+            sy += springs.plate_stiffness[t - tips] * springs.y_mm[t]
     if total <= 0.0:
         return 0.0, 0.0, 0.0, 0.0, False
     return total, sx / total, sy / total, bends, touching
 
 
 @njit(cache=True, nogil=True)
-def _moments(springs, k, body, gone, used, cx, cy):
+def _moments(springs, k, body, gone, used, tips, cx, cy):
     """Second moments of a body's springs about their middle: Σ k X², Σ k X Y, Σ k Y²."""
     xx = xy = yy = 0.0
     for t in range(used):
         if _holds(springs, k, body, gone, t):
+            stiff = springs.tip_stiffness[k, t] if t < tips else springs.plate_stiffness[t - tips]
             dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
-            xx += springs.stiffness[t] * (dx * dx + springs.spread_mm2[t])
-            xy += springs.stiffness[t] * dx * dy
-            yy += springs.stiffness[t] * (dy * dy + springs.spread_mm2[t])
+            xx += stiff * (dx * dx + springs.spread_mm2[t])
+            xy += stiff * dx * dy
+            yy += stiff * (dy * dy + springs.spread_mm2[t])
     return xx, xy, yy
 
 
 @njit(cache=True, nogil=True)
-def _plane(springs, k, body, gone, used, pulled, total, cx, cy):
+def _plane(springs, k, body, gone, used, tips, pulled, total, cx, cy):
     """How far the first `used` springs give, by cause, (3, causes): in their middle, and more for each mm along x and y; and
     the moment of all causes that they leave unresolved [N mm]."""
-    xx, xy, yy = _moments(springs, k, body, gone, used, cx, cy)
+    xx, xy, yy = _moments(springs, k, body, gone, used, tips, cx, cy)
     plane, left_x, left_y = np.zeros(pulled.shape), 0.0, 0.0
     for c in range(pulled.shape[1]):
         force = pulled[0, c]
@@ -160,9 +163,9 @@ def _load_tips(springs, k, body, gone, tips, plane, cx, cy, load):
     for t in range(tips):
         if _holds(springs, k, body, gone, t):
             dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
-            load[t] = springs.stiffness[t] * (plane[0] + plane[1] * dx + plane[2] * dy)
-            if load[t].sum() / springs.capacity_n[t] > worst:
-                worst, weakest = load[t].sum() / springs.capacity_n[t], t
+            load[t] = springs.tip_stiffness[k, t] * (plane[0] + plane[1] * dx + plane[2] * dy)
+            if load[t].sum() > worst * springs.capacity_n[k, t]:
+                worst, weakest = load[t].sum() / max(springs.capacity_n[k, t], 1e-12), t
     return weakest
 
 
@@ -172,7 +175,7 @@ def _stress_patches(springs, k, body, tips, plane, cx, cy, stress):
     for t in range(tips, springs.x_mm.size):
         if springs.body[k, springs.column[t]] == body:
             dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
-            patch = springs.stiffness[t] * (plane[0] + plane[1] * dx + plane[2] * dy) / springs.patch_mm2[t]
+            patch = springs.plate_stiffness[t - tips] * (plane[0] + plane[1] * dx + plane[2] * dy) / springs.patch_mm2[t]
             if patch.sum() > stress.sum():
                 stress[:] = patch
 

@@ -1,0 +1,114 @@
+"""How far what was printed has set at each peel: the youngest layers are the weakest, and later light hardens them on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, later_light, middle_light, own_ratios, printed_tip_mm, strength_factor
+from wideberth.core.layers import Touch
+
+Values = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Young:
+    """Doses over what just sets, of every printed layer at every peel.
+
+    Attributes
+    ----------
+    own : (printed,) E_w/E_c of each printed layer by its own light. later : (printed, ages) what later layers have added to it
+    once so many of them are printed. per_layer : printed layers to each layer of the prediction; a preview has thicker ones.
+    """
+
+    bench: Bench
+    own: Values
+    later: Values
+    per_layer: float
+
+    def layers_at(self, z_mm: Values) -> NDArray[np.int64]:
+        """Printed layers at heights, of their shape."""
+        return np.clip((z_mm / self.bench.print.layer_height_mm).astype(np.int64), 0, len(self.own) - 1)
+
+    def newest(self, peeling: NDArray[np.int64]) -> NDArray[np.int64]:
+        """The printed layer that peels first in each layer of the prediction."""
+        return np.minimum((peeling * self.per_layer + 1e-9).astype(np.int64), len(self.own) - 1)
+
+    def ages(self, layer: NDArray[np.int64], peeling: NDArray[np.int64]) -> NDArray[np.int64]:
+        """How many later layers printed layers have got as layers of the prediction peel, broadcast together."""
+        return np.clip(self.newest(peeling) - layer, 0, self.later.shape[1] - 1)
+
+    def factor(self, layer: NDArray[np.int64], peeling: NDArray[np.int64]) -> Values:
+        """Strength, and stiffness, of printed layers over the stated one as layers of the prediction peel."""
+        return strength_factor(self.own[layer] + self.later[layer, self.ages(layer, peeling)], self.bench)
+
+    def sheet_factor(self, peeling: NDArray[np.int64], layers: float) -> Values:
+        """Mean stiffness of the youngest `layers` over the stated one as layers of the prediction peel, of `peeling`'s shape."""
+        ages = np.arange(max(1, round(layers)))
+        layer = np.maximum(self.newest(peeling)[:, None] - ages, 0)
+        return strength_factor(self.own[layer] + self.later[layer, np.minimum(ages, self.later.shape[1] - 1)], self.bench).mean(1)
+
+    @property
+    def all_set(self) -> Values:
+        """Strength, and stiffness, of each printed layer over the stated one once no later light reaches it, (printed,)."""
+        return strength_factor(self.own + self.later[:, -1], self.bench)
+
+
+def young(vat_c: Values, layer_mm: float, bench: Bench) -> Young:
+    """How far each printed layer has set, from its exposure, its temperature and the light of later ones.
+
+    Parameters
+    ----------
+    vat_c : (layers,) of the prediction's layers. layer_mm : how thick these are.
+    """
+    per_layer = layer_mm / bench.print.layer_height_mm
+    count = max(1, int(np.ceil(len(vat_c) * per_layer - 1e-6)))
+    of = np.minimum((np.arange(count) / per_layer).astype(np.int64), max(0, len(vat_c) - 1))
+    own = own_ratios(vat_c[of] if len(vat_c) else np.full(1, bench.print.vat_c), bench)
+    through = later_light(bench)
+    later = np.zeros((count, len(through) + 1))
+    for age, share in enumerate(through, start=1):
+        later[:, age] = later[:, age - 1]
+        later[: max(0, count - age), age] += share * own[age:]
+    return Young(bench, own, later, per_layer)
+
+
+@dataclass(frozen=True, eq=False)
+class TipsAtPeels:
+    """What tips are printed as, and what they bear at each peel.
+
+    Attributes
+    ----------
+    z_mm, drawn_mm, printed_mm : (tips,). ratio : (tips,) E_w/E_c of their own layer. strength_n_per_mm2, stiff : (layers, tips)
+    green strength, and stiffness over the stated one.
+    """
+
+    z_mm: Values
+    drawn_mm: Values
+    printed_mm: Values
+    ratio: Values
+    strength_n_per_mm2: Values
+    stiff: Values
+
+    @property
+    def capacity_n(self) -> Values:
+        """Pull at which each lets go, (layers, tips): σ_g π d²/4 of the printed diameter."""
+        return np.asarray(self.strength_n_per_mm2 * (np.pi / 4) * self.printed_mm**2)
+
+
+def tips_at_peels(touches: tuple[Touch, ...], of: Young, layers: int) -> TipsAtPeels:
+    """Tips at each peel of a prediction's layers.
+
+    A tip is weakest where it meets the part, at its own layer: its outline and the middle of its own light are blurred, while
+    what comes later through the part's layers is whole.
+    """
+    bench, blur = of.bench, of.bench.printer.blur_mm
+    drawn = np.array([t.diameter_mm for t in touches])
+    z = np.array([t.z_mm for t in touches])
+    layer = of.layers_at(z)
+    own = of.own[layer]
+    ages = of.ages(layer[None, :], np.arange(layers)[:, None])
+    factor = strength_factor(own * middle_light(drawn, blur) + of.later[layer, ages], bench)
+    return TipsAtPeels(z, drawn, printed_tip_mm(drawn, own, blur), own, bench.resin.green_strength_mpa * factor, factor)
