@@ -1,6 +1,7 @@
 """Bench files, viscosity and cure."""
 
 import math
+import tomllib
 from pathlib import Path
 
 import numpy as np
@@ -10,6 +11,7 @@ from wideberth.core.bench import (
     Bench,
     CuredPair,
     ExposureTest,
+    bench_from,
     bench_toml,
     bond_factor,
     critical_exposure,
@@ -126,3 +128,14 @@ def test_a_working_curve_is_taken_over_at_the_temperature_of_its_test() -> None:
     assert critical_exposure(fitted.resin, 18.0) == pytest.approx(9.0, rel=1e-6)
     at_reference = 9.0 * math.exp(0.03 * (18.0 - fitted.resin.reference_c))
     assert fitted.resin.critical_exposure_mj_per_cm2 == pytest.approx(at_reference, rel=1e-6)
+
+
+def test_what_a_saved_bench_does_not_know_stays_unknown(bench: Bench) -> None:
+    """A resin without a price, and with the advised dose for a reference, is so again; what a few keys leave out is the standard's."""
+    unknown = bench.with_value("resin.price_per_litre", None).with_value("resin.reference_energy_mj_per_cm2", None)
+    text = bench_toml(unknown)
+    again = bench_from(tomllib.loads(text), text, "saved")
+    assert again.resin == unknown.resin and again.resin.price_per_litre is None
+    assert again.printer.warmest_c is None and again.laws == unknown.laws
+    some = bench_from({"resin": {"viscosity_pa_s": 0.3}}, "", "some")
+    assert some.resin.price_per_litre == bench.resin.price_per_litre and some.resin.viscosity_pa_s == 0.3

@@ -25,7 +25,7 @@ from wideberth.core.bench import (
 )
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import Touch
-from wideberth.core.loads import bond_factors, tips_at_peels, young
+from wideberth.core.loads import bond_factors, plate_strength, tips_at_peels, young
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Stages, predict, preview
 from wideberth.core.propose import propose_support
@@ -154,6 +154,14 @@ def test_peel_is_taken_against_the_reference_dose(stated: Bench) -> None:
     assert bond_factors(4, brighter) == pytest.approx([1 + 0.25 * math.log(12.0)] * 2 + [1 + 0.25 * math.log(1.2)] * 2)
     dimmer = stated.with_value("printer.irradiance_mw_per_cm2", 3.0)  # the same seconds of a weaker light are less dose
     assert bond_factors(1, dimmer)[0] == pytest.approx(1 + 0.25 * math.log(0.75))
+
+
+def test_the_plate_grips_by_dose_and_old_benches_by_seconds(stated: Bench) -> None:
+    """30 s at 4 mW/cm² are 120 mJ/cm²; at 2 mW/cm² the plate holds 1 - κ ln 2 of that, on a bench without the key as much."""
+    assert plate_strength(stated) == pytest.approx(0.25)
+    dim = stated.with_value("printer.irradiance_mw_per_cm2", 2.0)
+    assert plate_strength(dim) == pytest.approx(0.25 * (1 - 0.25 * math.log(2)))
+    assert plate_strength(dim.with_value("laws.plate_reference_mj_per_cm2", None)) == pytest.approx(0.25)
 
 
 @pytest.fixture(scope="module")

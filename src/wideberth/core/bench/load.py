@@ -169,7 +169,8 @@ def load_bench(path: Path | None = None) -> Bench:
     Parameters
     ----------
     path : a TOML file with tables `[printer]`, `[film]`, `[resin]`, `[print]`, `[station]`, `[laws]`, `[supports]`, `[house]`,
-        each with an optional `use = "NAME"` (default `standard`) and any keys to override.
+        each with an optional `use = "NAME"` (default `standard`) and any keys to override. A table that gives every key that
+        has no default, and names no other, stands by itself.
 
     Raises
     ------
@@ -202,13 +203,25 @@ def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
         name = overrides.pop("use", DEFAULT)
         if not isinstance(name, str):
             raise BadBench("`use` must be a name.", where=f"{where}, [{kind}]", remedy=f"Known: {', '.join(names_of(kind))}.")
-        part = load_named(kind, name)
-        if overrides:
-            part = checked(kind, _entries(part) | overrides, where, text)
+        if "use" not in table and _is_whole(kind, overrides):
+            part = checked(kind, overrides, where, text)  # what it leaves out is not known; it is not the standard's
+        else:
+            part = load_named(kind, name)
+            if overrides:
+                part = checked(kind, _entries(part) | overrides, where, text)
         parts[kind] = part
         sources.append((kind, source_of(kind, name)))
         sources += [(f"{kind}.{key}", where) for key in overrides]
     return Bench(**parts, sources=tuple(sources))
+
+
+def _is_whole(kind: str, entries: dict[str, Any]) -> bool:
+    """Whether a section's entries say all that one must say, so that it stands on nothing else."""
+    return all(
+        field.name in entries
+        for field in dataclasses.fields(KINDS[kind])
+        if field.default is dataclasses.MISSING and field.default_factory is dataclasses.MISSING
+    )
 
 
 def source_of(kind: str, name: str) -> str:

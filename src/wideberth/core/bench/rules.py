@@ -30,6 +30,10 @@ class Laws:
     edge_bleed_mm: Annotated[NotNegative, Field(description="b: growth of an outline per e-fold of exposure")]
     clinging_mm: Annotated[NotNegative, Field(description="skin of resin left on wetted surfaces")]
     time_spread: Annotated[Share, Field(description="half width of the time's range, until prints are logged")]
+    plate_reference_mj_per_cm2: Annotated[
+        float | None,
+        Field(title="plate's reference dose", gt=0, le=10000, description="dose for σp; left out: that exposure on this printer"),
+    ] = None
     air_kpa: Annotated[float, Field(title="air pressure", ge=50, le=110, description="p of the air; less in the mountains")] = (
         101.3
     )

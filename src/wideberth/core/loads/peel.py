@@ -63,8 +63,10 @@ def bond_factors(layers: int, bench: Bench, gain: float | None = None) -> NDArra
 
 
 def plate_strength(bench: Bench, gain: float | None = None) -> float:
-    """Adhesion of the first layers to the plate [N/mm²], which rises with their exposure as the bond does. `gain`: another κ."""
+    """Adhesion of the first layers to the plate [N/mm²], which rises with their dose as the bond does. `gain`: another κ."""
     laws = bench.laws
     kappa = laws.exposure_gain if gain is None else gain
-    factor = 1 + kappa * np.log(bench.print.first_exposure_s / laws.plate_reference_exposure_s)
+    power, stated = bench.printer.irradiance_mw_per_cm2, laws.plate_reference_mj_per_cm2
+    reference = laws.plate_reference_exposure_s * power if stated is None else stated
+    factor = 1 + kappa * np.log(bench.print.first_exposure_s * power / reference)
     return float(laws.plate_adhesion_n_per_mm2 * np.clip(factor, 0.2, laws.exposure_factor_limit))

@@ -18,7 +18,7 @@ from wideberth.core.loads import (
     bond_factors,
     move_s,
     plate_strength,
-    tip_stiffness,
+    tip_stiffnesses,
 )
 from wideberth.core.units import MM3_PER_ML, duration_range_text, duration_text, mm_per_s, money_text
 from wideberth.core.verdict.hold import failure_text
@@ -100,14 +100,16 @@ def _hold(at: _At) -> Chain:
     layer = tip.worst_layer
     causes = loads.tip_cause_n[layer, v.weakest_tip]
     capacity = float(loads.tip_capacity_n[layer, v.weakest_tip])
+    young = np.array([[loads.tips.stiff[layer, v.weakest_tip]]])
+    stiff = tip_stiffnesses([touch], bench.resin.green_modulus_mpa, np.array([tip.printed_mm]), young)[0, 0]
     dose = loads.young.own[loads.young.layers_at(np.array([touch.z_mm]))[0]]
     low, high = loads.ranges.hold_low[layer], loads.ranges.hold_high[layer]
     links = [
         *_peel_links(at, layer),
         Link(
             "This tip's share",
-            f"as of springs: {tip_stiffness(touch, bench.resin.green_modulus_mpa):.0f} N/mm for {touch.diameter_mm:g} mm on a "
-            f"post of {touch.post_length_mm:.0f} mm, against the others of its piece; {_by_cause(causes)}",
+            f"as of springs: {stiff:.0f} N/mm for {tip.printed_mm:.2f} mm on a post of {touch.post_length_mm:.0f} mm, against "
+            f"the others of its piece; {_by_cause(causes)}",
             f"{tip.worst_load_n:.2f} N",
             ("resin.green_modulus_mpa",),
         ),
