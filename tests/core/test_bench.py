@@ -131,7 +131,7 @@ def test_a_working_curve_is_taken_over_at_the_temperature_of_its_test() -> None:
 
 
 def test_what_a_saved_bench_does_not_know_stays_unknown(bench: Bench) -> None:
-    """A resin without a price, and with the advised dose for a reference, is so again; what a few keys leave out is the standard's."""
+    """A resin without a price is so again; what a table of a few keys leaves out is the standard bench's."""
     unknown = bench.with_value("resin.price_per_litre", None).with_value("resin.reference_energy_mj_per_cm2", None)
     text = bench_toml(unknown)
     again = bench_from(tomllib.loads(text), text, "saved")
