@@ -1,11 +1,9 @@
-"""What the 3D view draws, made ready beside the prediction in its thread: smooth surfaces, height lines, voids as bodies.
-
-Nothing here is a widget or touches one, and what was made is kept as long as it is of use.
+"""What the 3D view draws: smooth surfaces, height lines, voids as bodies. What these are made of is made ready beside the
+prediction in its thread; the objects of the 3D library are made, used and let go on the interface thread alone.
 """
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -13,6 +11,7 @@ from typing import Any
 import numpy as np
 import pyvista as pv
 
+from wideberth.core.model import Mesh
 from wideberth.core.predict import Prediction, PrintSolids, Stages
 from wideberth.desktop.scene.shapes import body_of, filled, poly
 
@@ -21,6 +20,7 @@ MOST_TRIANGLES = 60_000
 LEAST_TRIANGLES = 2_000
 FEATURE_DEG = 40
 CUP_CELL_MM = 0.6
+MOST_KEPT = 64
 CUP_STATES = {"vented": 1, "sealed": 2}
 Bodies = dict[str, pv.PolyData | None]
 
@@ -35,31 +35,21 @@ class Dress:
 
 
 class Wardrobe:
-    """Dresses of the prints, and bodies of voids; safe to use from several threads."""
+    """Dresses of the prints, and bodies of voids."""
 
     def __init__(self, stages: Stages) -> None:
         self._stages = stages
-        self._lock = threading.Lock()
         self._kept: dict[tuple[Any, ...], Any] = {}
-        self.wants_cups = self.wants_chambers = False
-        """Whether voids are shown, so that they are made ready as well."""
+        self.wants_cups = False
+        """Whether cups are shown, so that they are made ready as well."""
 
     def prepare(self, p: Prediction) -> None:
-        """Make ready what a prediction shows; what others showed is let go. To be called in a worker's thread."""
-        keys = set()
+        """Make ready what a prediction shows is made of. To be called in a worker's thread."""
         for solid in p.solids:
-            keys.add(_dress_key(solid, len(p.solids)))
-            self.dress(solid, len(p.solids))
+            _light(solid, len(p.solids), self._stages)
+            _ = solid.supports
         if self.wants_cups and not p.fineness.light:
-            keys.add(_cups_key(p))
-            self.cups(p)
-        if self.wants_chambers and p.looked_closer:
-            for number in range(len(p.placed)):
-                keys.add(_chambers_key(p, number))
-                self.chambers(p, number)
-        with self._lock:
-            for key in self._kept.keys() - keys:
-                del self._kept[key]
+            self._stages.cup_cells(p.printed, CUP_CELL_MM)
 
     def dress(self, solid: PrintSolids, total: int) -> Dress:
         """How one of so many prints is drawn."""
@@ -87,13 +77,11 @@ class Wardrobe:
 
     def _once(self, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
         """What was made for a key, or is made now; `of` is held, so that the key stays its own."""
-        with self._lock:
-            if key in self._kept:
-                return self._kept[key][0]
-        made = make()
-        with self._lock:
-            self._kept[key] = made, of
-        return made
+        if key not in self._kept:
+            if len(self._kept) >= MOST_KEPT:
+                self._kept.clear()
+            self._kept[key] = make(), of
+        return self._kept[key][0]
 
 
 def _dress_key(solid: PrintSolids, total: int) -> tuple[Any, ...]:
@@ -109,7 +97,7 @@ def _chambers_key(p: Prediction, number: int) -> tuple[Any, ...]:
 
 
 def _dressed(solid: PrintSolids, total: int, stages: Stages) -> Dress:
-    surface = poly(stages.light(solid.own, solid.matrix, max(LEAST_TRIANGLES, MOST_TRIANGLES // max(1, total))))
+    surface = poly(_light(solid, total, stages))
     smooth = surface.compute_normals(feature_angle=FEATURE_DEG, split_vertices=True, auto_orient_normals=False)
     low, high = (float(z) for z in solid.box_mm[:, 2])
     step = 5.0 if high - low < 120 else 10.0
@@ -120,3 +108,8 @@ def _dressed(solid: PrintSolids, total: int, stages: Stages) -> Dress:
         lines = surface.contour(levels, scalars="z")
         lines = lines if lines.n_points else None
     return Dress(smooth, lines, None if solid.supports is None else poly(solid.supports))
+
+
+def _light(solid: PrintSolids, total: int, stages: Stages) -> Mesh:
+    """A print's surface with as few triangles as one of so many may have."""
+    return stages.light(solid.own, solid.matrix, max(LEAST_TRIANGLES, MOST_TRIANGLES // max(1, total)))
