@@ -17,9 +17,6 @@ from wideberth.desktop.style import apply_style
 from wideberth.desktop.warming import Warming
 from wideberth.desktop.work import Collector, keep_memory_together
 
-SWITCH_S = 0.0005
-"""How long a worker may keep the interpreter from the interface thread, which gives it away with every call of Qt's."""
-
 
 def application() -> QApplication:
     """The one Qt application, dressed."""
@@ -28,7 +25,6 @@ def application() -> QApplication:
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
         app.setApplicationName("Wide Berth")
-        sys.setswitchinterval(SWITCH_S)
         keep_memory_together()
         apply_style(app)
         Collector(app)
