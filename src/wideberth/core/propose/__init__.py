@@ -15,7 +15,7 @@ from wideberth.core.propose.everything import (
 )
 from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
-from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State
+from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
 
 __all__ = [
@@ -33,6 +33,7 @@ __all__ = [
     "hole_at",
     "hole_on_plate",
     "minutes",
+    "only",
     "plugs",
     "probe_of",
     "propose_all",

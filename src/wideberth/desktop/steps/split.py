@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QComboBox
 
 from wideberth.core.job import Part
-from wideberth.core.propose import Proposal, propose_split, with_pieces
+from wideberth.core.propose import Proposal, only, propose_split, with_pieces
 from wideberth.core.split import Cut
 from wideberth.desktop.steps.fields import NumberField, button, label
 from wideberth.desktop.steps.step import Step
@@ -59,7 +59,7 @@ class SplitStep(Step):
         def work(_progress: object) -> Proposal:
             mesh = stages.cut(part)
             cut = Cut(normal, float(mesh.low[axis]) + place, 1)
-            return Proposal("split", f"cut {part.name}", f"cut at {place:g} mm", with_pieces(job, id, cut, stages))
+            return only("split", f"cut {part.name}", f"cut at {place:g} mm", with_pieces(job, id, cut, stages))
 
         self.session.proposing.propose("cutting", work)
 
