@@ -13,7 +13,8 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
-from wideberth.core.job import Rescue, open_job
+from wideberth.core.job import Rescue, open_job, recent_jobs
+from wideberth.demo import job_path
 from wideberth.desktop.app import run
 from wideberth.desktop.session import Session
 from wideberth.desktop.window import MainWindow, asking
@@ -255,3 +256,21 @@ def test_what_was_left_behind_is_offered_at_the_start_once_the_first_job_is_open
     assert len(asked) == 1 and opened.session.document.path == saved_egg and opened.session.document.may_be_lost
     opened.close()
     assert Rescue().left_behind() == []
+
+
+def test_the_demo_is_saved_under_a_name_of_its_own(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What came with the program is never written over."""
+    shipped = job_path().read_bytes()
+    window.session.files.open([job_path()])
+    qtbot.waitUntil(lambda: len(window.session.job.parts) == 2, timeout=90_000)
+    assert window.session.document.path is None and window.session.document.is_saved
+    window.session.document.set_bench("print.vat_c", 24.0)
+    kept = tmp_path / "mine.3mf"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(kept), ""))
+    window.save()
+    qtbot.waitUntil(lambda: window.session.document.path == kept, timeout=90_000)
+    assert open_job(kept).bench.print.vat_c == 24.0 and job_path().read_bytes() == shipped
+    assert recent_jobs()[0] == kept and job_path() not in recent_jobs()
+    settled(qtbot, window)

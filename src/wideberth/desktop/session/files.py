@@ -16,6 +16,7 @@ from wideberth.core.naming import cleaned
 from wideberth.core.predict import FirstLooks, Prediction, Stages
 from wideberth.core.progress import Progress
 from wideberth.core.propose import arranged
+from wideberth.demo import job_path
 from wideberth.desktop.session.cursor import Cursor
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
@@ -64,14 +65,14 @@ class Files(QObject):
             opened = self._looks.open(path, self._stages, progress)
             if opened[1] is not None:
                 self._predicting.prepared(opened[1])
-            if left is None:
+            if left is None and not _is_shipped(path):
                 note_recent(path)
             return opened
 
         def done(result: tuple[Job, Prediction | None, WideBerthError | None]) -> None:
             opened, seen, error = result
             if left is None:
-                self._document.begin(opened, path)
+                self._document.begin(opened, None if _is_shipped(path) else path)
             else:
                 self._document.begin(opened, left.of, saved=False)
                 self._rescuing.adopt(left)
@@ -125,6 +126,11 @@ class Files(QObject):
     def take_up(self, left: LeftBehind) -> None:
         """Open work that was left behind unsaved; it stays there until it is saved."""
         self._open_job(left.work, left)
+
+
+def _is_shipped(path: Path) -> bool:
+    """Whether a job came with the program: it is shown as any other, and saved under a name of its own."""
+    return path.resolve() == job_path().resolve()
 
 
 def opens_job(paths: list[Path]) -> bool:
