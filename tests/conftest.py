@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
 from dataclasses import replace
 
 import numpy as np
@@ -139,3 +141,12 @@ def bowl(outer: float = 17, inner: float = 15) -> trimesh.Trimesh:
     )
     below = trimesh.creation.box((100, 100, 60))
     return trimesh.boolean.difference([shell, moved(below, 0, 0, -30)], engine="manifold")
+
+
+def zipped(members: dict[str, bytes]) -> bytes:
+    """A zip file of named members."""
+    file = io.BytesIO()
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as package:
+        for name, data in members.items():
+            package.writestr(name, data)
+    return file.getvalue()

@@ -69,7 +69,7 @@ def test_what_breaks_something_else_is_not_advised(quick: Bench) -> None:
     assert "print.vat_c" not in keys and "print.exposure_s" not in keys
 
 
-def test_advice_can_be_cancelled_and_a_job_that_holds_itself_gets_none_for_free(quick: Bench) -> None:
+def test_advice_can_be_cancelled(quick: Bench) -> None:
     from wideberth.core.errors import Cancelled
 
     job = chilled("ball", quick)
@@ -97,5 +97,8 @@ def test_a_saved_job_is_checked_and_advised_on_the_command_line(quick: Bench, tm
     assert done.exit_code == 0, done.output
     first = json.loads(advice.read_text())["advice"][0]
     assert first["label"] in done.output and first["margin_after"] > first["margin_before"]
+    for option in (["--scale", "2"], ["--tips", "propose"], ["--gap", "0"], ["--hollow", "2"]):
+        done = run.invoke(app, ["check", str(path), *option])
+        assert done.exit_code != 0 and "judged as it is saved" in str(done.exception)
     for wrong in ("print.vat_c", "vat=3", "print.vat_c=900"):
         assert run.invoke(app, ["check", str(path), "--set", wrong]).exit_code != 0

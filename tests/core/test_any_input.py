@@ -22,7 +22,7 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import as_mesh, as_source
+from conftest import as_mesh, as_source, zipped
 from wideberth.core.bench import Bench, bench_from, bench_toml, load_bench
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel, WideBerthError
@@ -58,14 +58,6 @@ class timed:
     def __exit__(self, kind: type | None, error: BaseException | None, _: object) -> bool:
         _took.append(time.perf_counter() - self._began)
         return isinstance(error, WideBerthError) and len(error.text) > 0
-
-
-def zipped(members: dict[str, bytes]) -> bytes:
-    file = io.BytesIO()
-    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as package:
-        for name, data in members.items():
-            package.writestr(name, data)
-    return file.getvalue()
 
 
 changes = st.lists(st.tuples(st.integers(0, 1 << 16), st.integers(0, 255)), min_size=1, max_size=6)

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from conftest import as_mesh
+from conftest import as_mesh, zipped
 from wideberth.core.errors import BadModel, Cancelled
 from wideberth.core.handover import save_job
 from wideberth.core.job import advised_mends, job_of, open_job, taken_in
@@ -101,14 +101,6 @@ def test_a_job_keeps_every_object_of_a_package_in_one_file(tmp_path: Path, bench
     assert back.linked and [p.source.mesh for p in back.parts] == [p.source.mesh for p in parts]
     with zipfile.ZipFile(tmp_path / "kit.3mf") as saved:
         assert sum("/sources/" in n for n in saved.namelist()) == 1
-
-
-def zipped(files: dict[str, bytes]) -> bytes:
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
-        for name, content in files.items():
-            package.writestr(name, content)
-    return out.getvalue()
 
 
 def test_a_zip_gives_every_model_in_it_and_passes_over_the_rest() -> None:

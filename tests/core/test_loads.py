@@ -9,7 +9,7 @@ import trimesh
 from conftest import as_mesh, beam, moved, printed_of, set_down, turned, weightless
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Touch
-from wideberth.core.loads import bond_factors, layer_seconds, loads, move_s, peel_n, plate_strength, settling_s, tip_stiffness
+from wideberth.core.loads import bond_factors, layer_seconds, loads, move_s, peel_n, plate_strength, settling_s, tip_stiffnesses
 from wideberth.core.loads._kernels import Pulled, Springs, share_pulls
 from wideberth.core.verdict import judge
 
@@ -131,7 +131,9 @@ def test_leaning_bar_reaches_margin_one_where_the_hand_says(bench: Bench) -> Non
 def test_tip_stiffness_by_hand() -> None:
     touch = Touch(0, "c", 0, 0, 5, 0.4, 0.2, 10.0, 1.2, 0, 0, 5)
     by_hand = 1 / (1 / (400 * 0.4) + 10 / (400 * np.pi * 0.36))
-    assert tip_stiffness(touch, 400) == pytest.approx(by_hand)
+    assert tip_stiffnesses([touch], 400, np.array([0.4]), np.ones((1, 1)))[0, 0] == pytest.approx(by_hand)
+    softer = 1 / (1 / (400 * 0.3 * 0.25) + 10 / (400 * np.pi * 0.36))  # printed at 0.3 mm, a quarter set
+    assert tip_stiffnesses([touch], 400, np.array([0.3]), np.array([[0.25]]))[0, 0] == pytest.approx(softer)
 
 
 def test_disc_on_the_plate_holds_by_its_area(bench: Bench) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import json
 import zipfile
 from dataclasses import replace
@@ -13,7 +12,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from conftest import as_mesh, as_source, placed_at
+from conftest import as_mesh, as_source, placed_at, zipped
 from wideberth.core import unexpected
 from wideberth.core.bench import Bench, load_bench
 from wideberth.core.drain import Hole
@@ -27,22 +26,14 @@ from wideberth.core.split import Cut
 BOX = binary_stl(as_mesh(trimesh.creation.box((5, 6, 7))))
 
 
-def zipped(*members: tuple[str, bytes]) -> bytes:
-    packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as package:
-        for name, data in members:
-            package.writestr(name, data)
-    return packed.getvalue()
-
-
 def test_members_of_a_zip_are_read_whatever_their_paths_look_like() -> None:
-    data = zipped(("./a.stl", BOX), ("_b.stl", BOX), ("in/../c.stl", BOX), ("__MACOSX/._a.stl", b"x"), (".d.stl", BOX))
+    data = zipped({"./a.stl": BOX, "_b.stl": BOX, "in/../c.stl": BOX, "__MACOSX/._a.stl": b"x", ".d.stl": BOX})
     assert [s.name for s in parse_models("kit", ".zip", data)] == ["a", "_b", "c"]
 
 
 def test_a_zip_of_zeros_is_refused_before_it_is_unpacked() -> None:
     with pytest.raises(BadModel, match="times its size"):
-        parse_models("zeros", ".zip", zipped(("a.stl", bytes(120_000_000))))
+        parse_models("zeros", ".zip", zipped({"a.stl": bytes(120_000_000)}))
 
 
 def test_an_obj_of_very_many_groups_is_one_mesh() -> None:
@@ -78,7 +69,7 @@ def nested_3mf(levels: int, each: int) -> bytes:
         'Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>'
     )
     named = (("[Content_Types].xml", types), ("_rels/.rels", rels), ("3D/3dmodel.model", model))
-    return zipped(*((name, text.encode()) for name, text in named))
+    return zipped({name: text.encode() for name, text in named})
 
 
 def test_components_in_components_are_gathered_and_those_without_end_are_refused() -> None:
@@ -132,7 +123,7 @@ def reopened(saved: dict[str, bytes], folder: Path, recipe: Any, bench: bytes | 
     members["WideBerth/recipe.json"] = recipe if isinstance(recipe, bytes) else json.dumps(recipe).encode()
     if bench is not None:
         members["WideBerth/bench.toml"] = bench
-    path.write_bytes(zipped(*members.items()))
+    path.write_bytes(zipped(members))
     return open_job(path)
 
 

@@ -198,6 +198,19 @@ def test_oversized_part_is_cut_in_two_in_the_window(window: MainWindow, qtbot: Q
     assert max(s.high[2] for s in solids) < 180
 
 
+def test_a_part_is_cut_where_it_is_told(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    quick(window)
+    window.session.files.open([egg_file])
+    settled(qtbot, window)
+    window.steps["split"].place.enter(10.0)  # type: ignore[attr-defined]
+    press(qtbot, window, "split", "Cut here")
+    settled(qtbot, window)
+    assert [p.name for p in window.session.job.parts] == ["egg A", "egg B"]
+    assert "cut at 10 mm" in texts(window.steps["split"])
+    lower, upper = (window.session.stages.cut(p).extents_mm[2] for p in window.session.job.parts)
+    assert sorted((lower, upper)) == pytest.approx([10.0, 30.8 - 10.0], abs=0.01)
+
+
 def test_bad_file_is_told_and_the_job_is_kept(window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path) -> None:
     quick(window)
     window.session.files.open([egg_file])

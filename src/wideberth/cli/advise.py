@@ -14,11 +14,8 @@ from wideberth.cli.asked import saved_job
 from wideberth.core.errors import BadJob
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress
-from wideberth.core.propose import Advice, advise
+from wideberth.core.propose import NONE_HELPS, Advice, advise
 from wideberth.core.saving import write_safely
-from wideberth.core.units import duration_text
-
-NONE_HELPS = "No single change of light, warmth, lift, tips or layers helps: another pose or more supports may."
 
 
 def advise_command(
@@ -45,10 +42,7 @@ def advise_command(
 
 def told(one: Advice) -> str:
     """Advice in a line."""
-    costs = [f"{'+' if one.seconds >= 0 else '-'}{duration_text(abs(one.seconds))}"] if abs(one.seconds) >= 30 else []
-    costs += [f"{one.resin_ml:+.1f} mL"] if abs(one.resin_ml) >= 0.05 else []
-    costs += [f"{one.marks_mm2:+.1f} mm² of marks"] if abs(one.marks_mm2) >= 0.05 else []
-    return f"×{one.was:.2f} → ×{one.weakest:.2f}  {one.label}" + (f"  ({', '.join(costs)})" if costs else "")
+    return f"×{one.was:.2f} → ×{one.weakest:.2f}  {one.label}" + (f"  ({one.price})" if one.price else "")
 
 
 def _plain(one: Advice) -> dict[str, Any]:

@@ -65,15 +65,20 @@ def check(
     json: Annotated[Path | None, typer.Option(help="write the whole report here")] = None,
 ) -> None:
     """Area, pull, suction, margins, time and resin of a model, layer by layer."""
+    if not 0.01 <= pitch <= 5:
+        raise BadJob(f"a pitch of {pitch:g} mm is not between 0.01 and 5.", where="--pitch")
     saved = saved_job(model, set_)
     if saved is not None:
-        _tell(look_closer(predict(saved, stages := Stages(), fine(pitch)), stages), json)
+        asked = [v is not None for v in (bench, gap, hollow, plugs, layer_height_mm)] + [bool(hole), bool(passage)]
+        proposes = tips is Tips.propose or drain is Drain.propose or lattice is not Inside.nothing
+        if any(asked) or proposes or scale != 1.0 or any(rotate):
+            raise BadJob("is a saved job, and judged as it is saved.", where=str(model), remedy="Only --set changes its bench.")
+        stages = Stages()
+        _tell(look_closer(predict(saved, stages, fine(pitch)), stages), json)
         return
     in_use = with_values(load_bench(bench), set_)
     if layer_height_mm is not None:
         in_use = in_use.with_value("print.layer_height_mm", layer_height_mm, "--layer-height")
-    if not 0.01 <= pitch <= 5:
-        raise BadJob(f"a pitch of {pitch:g} mm is not between 0.01 and 5.", where="--pitch")
     if hollow is not None and not 0.2 <= hollow <= 50:
         raise BadJob(f"a wall of {hollow:g} mm is not between 0.2 and 50.", where="--hollow")
     if not 0 <= passage <= 20:

@@ -2,7 +2,7 @@
 
 from wideberth.core.loads.down import Pushed, buckling_n, return_share, settling_s
 from wideberth.core.loads.film import film_follow_mm, needed_lift_mm, spread_radius_mm
-from wideberth.core.loads.holders import tip_stiffness, tip_stiffnesses
+from wideberth.core.loads.holders import tip_stiffnesses
 from wideberth.core.loads.loads import SPECK_PULL_N, Loads, loads
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
@@ -36,6 +36,6 @@ __all__ = [
     "hole_resistance", "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "line_n", "loads",
     "move_s", "necks",
     "needed_lift_mm", "nothing_sags", "peel_n", "plate_sag_mm", "plate_strength", "return_share", "sag_of",
-    "settling_s", "spread_radius_mm", "suction", "tip_stiffness", "tip_stiffnesses", "tips_at_peels", "together", "undersides_of",
+    "settling_s", "spread_radius_mm", "suction", "tip_stiffnesses", "tips_at_peels", "together", "undersides_of",
     "viscous_n", "young",
 ]  # fmt: skip

@@ -27,11 +27,6 @@ class Patches:
     component: NDArray[np.int64]
 
 
-def tip_stiffness(touch: Touch, modulus_mpa: float) -> float:
-    """Stiffness of a tip on its post, as stiff itself as the post [N/mm]: 1/(1/(E d) + l/(E a_post))."""
-    return float(tip_stiffnesses([touch], modulus_mpa, np.array([touch.diameter_mm]), np.ones((1, 1)))[0, 0])
-
-
 def tip_stiffnesses(
     touches: Sequence[Touch], modulus_mpa: float, printed_mm: NDArray[np.float64], young: NDArray[np.float64]
 ) -> NDArray[np.float64]:

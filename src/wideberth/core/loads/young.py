@@ -50,11 +50,6 @@ class Young:
         layer = np.maximum(self.newest(peeling)[:, None] - ages, 0)
         return strength_factor(self.own[layer] + self.later[layer, np.minimum(ages, self.later.shape[1] - 1)], self.bench).mean(1)
 
-    @property
-    def all_set(self) -> Values:
-        """Strength, and stiffness, of each printed layer over the stated one once no later light reaches it, (printed,)."""
-        return strength_factor(self.own + self.later[:, -1], self.bench)
-
 
 def young(vat_c: Values, layer_mm: float, bench: Bench) -> Young:
     """How far each printed layer has set, from its exposure, its temperature and the light of later ones.

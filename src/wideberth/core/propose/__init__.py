@@ -1,6 +1,6 @@
 """What acts on a job: everything in one go, poses, holes, tips, places, remedies, and the choices between them."""
 
-from wideberth.core.propose.advice import Advice, advise
+from wideberth.core.propose.advice import NONE_HELPS, Advice, advise
 from wideberth.core.propose.drilling import hole_at, hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
 from wideberth.core.propose.everything import (
     arranged,
@@ -19,6 +19,7 @@ from wideberth.core.propose.proposal import Better, Candidate, Difference, Measu
 from wideberth.core.propose.remedies import Remedy, remedy_for
 
 __all__ = [
+    "NONE_HELPS",
     "Advice",
     "Better",
     "Candidate",

@@ -12,6 +12,7 @@ from wideberth.core.errors import Cancelled, WideBerthError
 from wideberth.core.job import Job
 from wideberth.core.predict import Fineness, Prediction, Stages, fine, predict, preview
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.units import duration_text
 from wideberth.core.verdict import NOTE, RANK, Code
 
 LEAST_MARGIN = 0.01
@@ -24,6 +25,7 @@ NEVER_NEW = (Code.BLEEDING, Code.HARD_TO_SCRAPE, Code.LIFT_SHORT, Code.TOO_WARM,
 THREADS = 2
 CONFIRMED = 4
 """So many of the best are predicted finely."""
+NONE_HELPS = "No single change of light, warmth, lift, tips or layers helps: another pose or more supports may."
 Told = Callable[[tuple["Advice", ...]], None]
 
 
@@ -35,8 +37,7 @@ class Advice:
     ----------
     label : what to do, in words. change : bench key and value, None for another change of the job. hold, plate : margins after
     it, None where nothing hangs or stands; was : the weakest before. seconds, resin_ml, marks_mm2 : how much more of each it
-    takes. minutes : what that comes to by the house's weights. breaks : what it brings that was not there. is_fine : whether it
-    was predicted finely.
+    takes. minutes : what that comes to by the house's weights. breaks : what it brings that was not there.
     """
 
     label: str
@@ -50,7 +51,6 @@ class Advice:
     marks_mm2: float
     minutes: float
     breaks: tuple[str, ...]
-    is_fine: bool
 
     @property
     def weakest(self) -> float:
@@ -66,6 +66,16 @@ class Advice:
     def saves(self) -> bool:
         """Whether the job holds with it as the house wants."""
         return self.weakest >= self.job.bench.house.margin_doubtful
+
+    @property
+    def price(self) -> str:
+        """What it takes more, or less, in words; nothing where that is not worth a word."""
+        takes = (
+            [f"{duration_text(abs(self.seconds))} {'more' if self.seconds > 0 else 'less'}"] if abs(self.seconds) >= 30 else []
+        )
+        takes += [f"{self.resin_ml:+.1f} mL of resin"] if abs(self.resin_ml) >= 0.05 else []
+        takes += [f"{self.marks_mm2:+.1f} mm² of marks"] if abs(self.marks_mm2) >= 0.05 else []
+        return ", ".join(takes)
 
     @property
     def rank(self) -> tuple[bool, float, str]:
@@ -134,20 +144,8 @@ def _weighed(
     resin, marks = now.totals.resin_ml - was.totals.resin_ml, _marks_mm2(after) - _marks_mm2(before)
     minutes = seconds / 60 + house.minutes_per_ml * resin + house.minutes_per_mark_mm2 * marks
     weakest = was.weakest if was.weakest is not None else math.inf
-    is_fine = not fineness.light
     one = Advice(
-        label,
-        changed,
-        change,
-        weakest,
-        now.hold_margin,
-        now.plate_margin,
-        seconds,
-        resin,
-        marks,
-        minutes,
-        _breaks(before, after),
-        is_fine,
+        label, changed, change, weakest, now.hold_margin, now.plate_margin, seconds, resin, marks, minutes, _breaks(before, after)
     )
     return one if one.gain > WORTH and not one.breaks else None
 

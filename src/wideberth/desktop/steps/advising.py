@@ -6,15 +6,13 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from wideberth.core.job import Job
 from wideberth.core.progress import Progress
-from wideberth.core.propose import Advice, advise
-from wideberth.core.units import duration_text
+from wideberth.core.propose import NONE_HELPS, Advice, advise
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import button, emptied, label
 from wideberth.desktop.style import tip
 from wideberth.desktop.words import margin_text
 
 SHOWN = 5
-NONE_HELPS = "No single change of light, warmth, lift, tips or layers helps: another pose or more supports may."
 
 
 class Advising(QWidget):
@@ -91,7 +89,4 @@ class Advising(QWidget):
 def price_text(one: Advice) -> str:
     """What a change gains and what it takes."""
     gains = f"the weakest margin from {margin_text(one.was)} to {margin_text(one.weakest)}"
-    takes = [f"{duration_text(abs(one.seconds))} {'more' if one.seconds > 0 else 'less'}"] if abs(one.seconds) >= 30 else []
-    takes += [f"{one.resin_ml:+.1f} mL of resin"] if abs(one.resin_ml) >= 0.05 else []
-    takes += [f"{one.marks_mm2:+.1f} mm² of marks"] if abs(one.marks_mm2) >= 0.05 else []
-    return f"{gains}; it takes {', '.join(takes) or 'nothing more'}"
+    return f"{gains}; it takes {one.price or 'nothing more'}"
