@@ -49,7 +49,11 @@ def test_ten_minutes_of_a_monkey(own_places: Path, monkeypatch: pytest.MonkeyPat
     kept = own_places / "kept"
     kept.mkdir()
     saves = iter(range(1_000_000))
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(kept / f"job {next(saves) % 9}.3mf"), ""))
+
+    def named(_parent: object, _title: str, start: str, *_: object) -> tuple[str, str]:
+        return str(kept / f"{next(saves) % 9} {Path(start).stem}{Path(start).suffix or '.3mf'}"), ""
+
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", named)
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(kept))
     models = [str(mesh_path(name)) for name in ("whelk", "claw")]
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: (models[next(saves) % 2 :][:1], ""))
