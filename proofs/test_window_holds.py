@@ -42,7 +42,7 @@ def test_ten_minutes_of_a_monkey(own_places: Path, monkeypatch: pytest.MonkeyPat
     monkeypatch.setattr(sys, "excepthook", lambda kind, error, _: wrong.append(unexpected.told(error)))
 
     def heard(kind: QtMsgType, _: object, text: str) -> None:
-        if kind in (QtMsgType.QtCriticalMsg, QtMsgType.QtFatalMsg):
+        if kind in (QtMsgType.QtCriticalMsg, QtMsgType.QtFatalMsg) or "ainter" in text:
             wrong.append(text)
 
     qInstallMessageHandler(heard)

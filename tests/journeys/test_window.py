@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 import trimesh
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent, QImage, QWheelEvent
-from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton
+from PySide6.QtGui import QDropEvent, QImage, QPainter, QWheelEvent
+from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled, within
@@ -386,3 +386,19 @@ def test_all_cautions_stand_where_their_step_is(window: MainWindow) -> None:
         for name, text in said.items():
             assert (caution.text in text) is (name in caution.steps)
     assert len(CAUTIONS) == 7 and DEFERS in said["handover"]
+
+
+def test_no_painter_outlives_its_paint_event(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    """Not even one that somebody keeps: a painter that is alive when the window is shown brings the program down."""
+    quick(window)
+    window.session.files.open([egg_file])
+    settled(qtbot, window, current=True)
+    own = [w for w in window.findChildren(QWidget) if hasattr(type(w), "_paint") and w.isVisible()]
+    kept: list[QPainter] = []
+    for widget in own:
+        paint = widget._paint
+        widget._paint = lambda painter, paint=paint: (kept.append(painter), paint(painter))
+        widget.repaint()
+        del widget._paint
+    assert {type(w).__name__ for w in own} >= {"SectionView", "Overlay", "Course", "ChartFrame"}
+    assert len(kept) >= len(own) and not any(painter.isActive() for painter in kept)

@@ -70,6 +70,10 @@ class Heartbeat:
     def _watch(self) -> None:
         while not self._over.wait(0.02):
             if time.perf_counter() - self._last > LONG_S and not self._calls:
-                frame = sys._current_frames().get(self._thread)
-                if frame is not None:
-                    self._calls = "".join(traceback.format_stack(frame)[-DEPTH:])
+                self._calls = _calls_of(self._thread)
+
+
+def _calls_of(thread: int) -> str:
+    """Where a thread stands; its frames are let go at once, since what they hold lives as long as they do."""
+    frame = sys._current_frames().get(thread)
+    return "" if frame is None else "".join(traceback.format_stack(frame)[-DEPTH:])

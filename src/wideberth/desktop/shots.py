@@ -139,9 +139,8 @@ def _log_and_reasons(window: MainWindow, keep: Callable[[str], None], folder: Pa
     figure._open()
     if figure.card is not None and (not wanted or "why" in wanted):
         shown = window.grab()
-        painter = QPainter(shown)
-        painter.drawPixmap(window.mapFromGlobal(figure.card.pos()), figure.card.grab())
-        painter.end()
+        with QPainter(shown) as painter:
+            painter.drawPixmap(window.mapFromGlobal(figure.card.pos()), figure.card.grab())
         shown.save(str(folder / "why.png"))
         figure.card.close()
 

@@ -26,7 +26,10 @@ class _Sign(QWidget):
         self.setFixedSize(QSize(20, 20))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         draw_severity(painter, self._severity, QPointF(10, 10), 6.0, DAY)
 

@@ -42,15 +42,13 @@ def export_log(frame: Frame, path: Path) -> None:
         drawing.setSize(QSize(int(large.width), int(large.height)))
         drawing.setViewBox(QRect(0, 0, int(large.width), int(large.height)))
         drawing.setTitle(f"Height log of {frame.prediction.job.title}")
-        painter = QPainter(drawing)
-        paint(painter, large)
-        painter.end()
+        with QPainter(drawing) as painter:
+            paint(painter, large)
     elif kind == ".png":
         image = QImage(int(width), int(height), QImage.Format.Format_RGB32)
         image.setDevicePixelRatio(SHARPNESS)
-        painter = QPainter(image)
-        paint(painter, large)
-        painter.end()
+        with QPainter(image) as painter:
+            paint(painter, large)
         image.save(buffer, "PNG")  # type: ignore[call-overload]
     else:
         raise CannotWrite(f"`{kind}` is no kind of log.", where=str(path), remedy="Use .png, .svg or .csv.")

@@ -90,18 +90,16 @@ class HeightLog(QWidget):
         if self._picture is None or self._picture[0] is not frame or self._picture[1].devicePixelRatio() != scale:
             picture = QPixmap(self.size() * scale)
             picture.setDevicePixelRatio(scale)
-            painter = QPainter(picture)
-            paint(painter, frame)
-            painter.end()
+            with QPainter(picture) as painter:
+                paint(painter, frame)
             self._picture = (frame, picture)
-        painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._picture[1])
         hover = None if self._hover_mm is None else (self._hover_mm, self._layer_at(self._hover_mm))
-        paint_cursor(painter, frame, self._session.cursor.z_mm, self._session.cursor.layer, hover)
-        if self._zoom_from is not None and self._hover_mm is not None:
-            y0, y1 = frame.y_of(self._zoom_from), frame.y_of(self._hover_mm)
-            painter.drawRect(int(frame.body.left()), int(min(y0, y1)), int(frame.body.width()), int(abs(y1 - y0)))
-        painter.end()
+        with QPainter(self) as painter:
+            painter.drawPixmap(0, 0, self._picture[1])
+            paint_cursor(painter, frame, self._session.cursor.z_mm, self._session.cursor.layer, hover)
+            if self._zoom_from is not None and self._hover_mm is not None:
+                y0, y1 = frame.y_of(self._zoom_from), frame.y_of(self._hover_mm)
+                painter.drawRect(int(frame.body.left()), int(min(y0, y1)), int(frame.body.width()), int(abs(y1 - y0)))
 
     def _layer_at(self, z_mm: float) -> int:
         p = self._session.prediction

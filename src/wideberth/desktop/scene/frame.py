@@ -20,7 +20,10 @@ class ChartFrame(QFrame):
         self.setContentsMargins(BAND, BAND, BAND, BAND)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         ink, card = QColor(DAY.ink), QColor(DAY.card)
         w, h = self.width(), self.height()
         painter.fillRect(self.rect(), card)

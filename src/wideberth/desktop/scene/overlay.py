@@ -57,7 +57,10 @@ class Overlay(QWidget):
             self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent, False)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         if self.picture is not None:
             painter.drawPixmap(self.rect(), self.picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -239,11 +242,10 @@ class Overlay(QWidget):
         slope_x, slope_y, base = np.linalg.lstsq(known, np.array([d for _, _, d in corners]), rcond=None)[0]
         outline = QImage(columns, rows, QImage.Format.Format_Grayscale8)
         outline.fill(0)
-        pen = QPainter(outline)
-        pen.setPen(Qt.PenStyle.NoPen)
-        pen.setBrush(QColor("white"))
-        pen.drawPolygon(QPolygonF([QPointF(x * scale, y * scale) for x, y, _ in corners]))
-        pen.end()
+        with QPainter(outline) as pen:
+            pen.setPen(Qt.PenStyle.NoPen)
+            pen.setBrush(QColor("white"))
+            pen.drawPolygon(QPolygonF([QPointF(x * scale, y * scale) for x, y, _ in corners]))
         inside = np.frombuffer(outline.constBits(), np.uint8).reshape(rows, outline.bytesPerLine())[:, :columns] > 0
         plane = slope_x * np.arange(columns)[None, :] + slope_y * np.arange(rows)[:, None] + base
         seen = inside & (plane < self._depth)

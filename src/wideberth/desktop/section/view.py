@@ -149,7 +149,10 @@ class SectionView(QWidget):
     # drawing
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), QColor(DAY.water))

@@ -27,7 +27,10 @@ class ElidedLabel(PlainLabel):
         return QSize(LEAST_PX, super().minimumSizeHint().height())
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setFont(self.font())
         painter.setPen(self.palette().color(self.foregroundRole()))
         text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())

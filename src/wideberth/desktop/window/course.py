@@ -95,7 +95,10 @@ class Course(QWidget):
         return 8 + (number + 0.5) * self._spacing()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         job, prediction = self._session.job, self._session.prediction
         part = self._session.selection.present

@@ -188,7 +188,10 @@ class _Title(PlainLabel):
     """A name on one line, or smaller on two where it is long; what is longer still ends in dots."""
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setPen(QColor(DAY.ink))
         painter.setFont(typeface(14))
         text, left = self.text(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter

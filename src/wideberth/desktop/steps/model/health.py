@@ -31,7 +31,10 @@ class _Sign(QWidget):
         self.setFixedSize(QSize(16, 18))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         draw_severity(painter, self._severity, QPointF(7, 9), 5.0, DAY)
 
