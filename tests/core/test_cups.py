@@ -254,3 +254,16 @@ def test_small_cups_are_not_worth_a_word(bench: Bench) -> None:
     assert len(verdict.cups) == 1
     assert verdict.suction_n == pytest.approx(0.060 * np.pi * 0.64, rel=0.05)
     assert not [f for f in verdict.findings if f.code.startswith("cup")]
+
+
+def test_first_layers_draw_at_their_own_lift_and_speed(bench: Bench) -> None:
+    """What breathes through a hole pulls by the speed, its notch and the gas of a void too; layers above are as they were."""
+    printed, first = vase_with_hole(lower_edge=2.2), 95
+    own = replace(bench.print, first_layers=first, first_lift_mm_per_min=20.0, first_lift_mm=1.5)
+    slow, usual = (loads(printed, replace(bench, print=p)) for p in (own, replace(bench.print, first_layers=first)))
+    assert slow.suction_n[[65, 80, 94]] == pytest.approx(usual.suction_n[[65, 80, 94]] / 3) and slow.suction_n[94] > 0
+    assert np.array_equal(slow.suction_n[first:], usual.suction_n[first:])
+    pinhole = replace(printed, bores=(replace(printed.bores[0], radius_mm=0.01),))
+    shallow = replace(bench, print=replace(own, resin_depth_mm=0.6))
+    row, gas, drawn = int(np.flatnonzero(pinhole.openings.layer == 94)[0]), ROOM * (4.75 - 0.6 - 2), 0.5 * ROOM * 1.5
+    assert loads(pinhole, shallow).suction.pressure_kpa[row] == pytest.approx(101.3 * drawn / (gas + drawn), rel=5e-3)

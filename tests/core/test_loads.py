@@ -7,9 +7,9 @@ import pytest
 import trimesh
 
 from conftest import as_mesh, beam, moved, printed_of, set_down, turned, weightless
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, move_s
 from wideberth.core.layers import Touch
-from wideberth.core.loads import bond_factors, layer_seconds, loads, move_s, peel_n, plate_strength, settling_s, tip_stiffnesses
+from wideberth.core.loads import bond_factors, layer_seconds, loads, peel_n, plate_strength, settling_s, tip_stiffnesses
 from wideberth.core.loads._kernels import Pulled, Springs, share_pulls
 from wideberth.core.verdict import judge
 

@@ -70,7 +70,7 @@ def newtons(c: Chain) -> dict[str, float]:
 def test_the_pull_s_chain_adds_up_to_the_pull(block: Prediction, away: Bench) -> None:
     """Line adhesion γ P and the viscous pull of a rectangle, by the first layers' bond; the two are the pull."""
     told, laws = newtons(chain(block, "pull")), away.laws
-    layer = int(block.loads.pull_n.argmax())
+    layer = int(block.loads.own_pull_n.argmax())
     bond = min(1 + laws.exposure_gain * np.log(away.print.first_exposure_s / away.print.exposure_s), laws.exposure_factor_limit)
     assert layer < away.print.first_layers
     assert told["Line adhesion of the layer"] == pytest.approx(

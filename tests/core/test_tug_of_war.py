@@ -7,7 +7,7 @@ import pytest
 import trimesh
 
 from conftest import as_mesh, beam, moved, printed_of, set_down, weightless
-from wideberth.core.bench import Bench, viscosity_at
+from wideberth.core.bench import Bench, motion, viscosity_at
 from wideberth.core.layers import Touch
 from wideberth.core.loads import (
     CAUSES,
@@ -148,7 +148,7 @@ def test_overload_runs_through_all_tips_and_the_part_is_lost(bench: Bench) -> No
 def test_post_buckles_by_euler(bench: Bench) -> None:
     """π² E π d⁴ / (64 L²) of 1.2 mm and 20 mm in 400 MPa; the return presses with the viscous share at its own speed."""
     assert buckling_n(1.2, 20.0, 400.0) == pytest.approx(np.pi**2 * 400 * np.pi * 1.2**4 / 64 / 400)
-    assert return_share(bench) == pytest.approx((80 / 60) ** 0.6)
+    assert return_share(motion(bench), bench) == pytest.approx((80 / 60) ** 0.6)
     _, printed = beam(FOUR, gap=20.0)
     found = loads(printed, weightless(bench))
     k = int(found.posts.layer[0])
@@ -175,7 +175,7 @@ def test_what_hangs_on_a_post_pulls_against_the_return(bench: Bench) -> None:
     tip_n = np.zeros((3, 2, len(CAUSES)))
     tip_n[:, :, VISCOUS] = [[4.0, 2.0], [5.0, 6.0], [7.0, 4.5]]
     tip_n[:, :, WEIGHT] = [[0.1, 0.2], [0.3, 0.4], [2.0, 1.5]]
-    share = return_share(slow)
+    share = return_share(motion(slow), slow)
     down = share * tip_n[:, :, VISCOUS].sum(axis=1) - tip_n[:, :, WEIGHT].sum(axis=1)
     found = pushed(one_post, tip_n, slow)
     assert found.push_n == pytest.approx([down.max()]) and found.layer.tolist() == [1]

@@ -43,6 +43,7 @@ from wideberth.core.bench.load import (
     user_folder,
 )
 from wideberth.core.bench.mix import mixed, volume_shares
+from wideberth.core.bench.motion import MOVES, Motion, by_layer, has_first_motion, motion, move_s
 from wideberth.core.bench.outlook import Outlook, outlook
 from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
 from wideberth.core.bench.schema import Film, Ingredient, Mix, Printer, PrintSettings, Resin, Station
@@ -64,6 +65,7 @@ from wideberth.core.bench.store import (
 __all__ = [
     "BLEEDING",
     "KINDS",
+    "MOVES",
     "RIGHT",
     "SECTIONS",
     "UNDER",
@@ -79,6 +81,7 @@ __all__ = [
     "KeyFacts",
     "Laws",
     "Mix",
+    "Motion",
     "Outlook",
     "PrintSettings",
     "Printer",
@@ -90,6 +93,7 @@ __all__ = [
     "bench_from",
     "bench_toml",
     "bond_factor",
+    "by_layer",
     "checked",
     "coldest_c",
     "compare",
@@ -106,6 +110,7 @@ __all__ = [
     "first_layer_growth_mm",
     "fit_working_curve",
     "fitted_bench",
+    "has_first_motion",
     "import_file",
     "is_own",
     "later_light",
@@ -113,6 +118,8 @@ __all__ = [
     "load_named",
     "middle_light",
     "mixed",
+    "motion",
+    "move_s",
     "names_of",
     "number_text",
     "outlook",

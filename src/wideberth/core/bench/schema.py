@@ -221,6 +221,49 @@ class PrintSettings:
         Field(title="vat at the end", ge=-10, le=80, description="vat temperature that the night brings; left out: it stays"),
     ] = None
     drift_h: Annotated[float, Field(title="drift takes", gt=0, le=500, description="hours until the drift has ended")] = 8.0
+    rest_s: Annotated[
+        float | None,
+        Field(title="rest, motion included", ge=0, le=600, description="light-off to light; the wait is what it leaves"),
+    ] = None
+    first_lift_mm: Annotated[
+        float | None, Field(title="first layers: slow lift", gt=0, le=50, description="left out: as the other layers")
+    ] = None
+    first_lift_mm_per_min: Annotated[
+        float | None, Field(title="first layers: slow lift, speed", gt=0, le=2000, description="left out: as the other layers")
+    ] = None
+    first_second_lift_mm: Annotated[
+        float | None,
+        Field(title="first layers: second lift", ge=0, le=50, description="left out: as the other layers; 0: one stage"),
+    ] = None
+    first_second_lift_mm_per_min: Annotated[
+        float | None, Field(title="first layers: second lift, speed", gt=0, le=2000, description="left out: as the other layers")
+    ] = None
+    first_return_mm_per_min: Annotated[
+        float | None, Field(title="first layers: return, speed", gt=0, le=2000, description="left out: as the other layers")
+    ] = None
+    first_slow_return_mm: Annotated[
+        float | None, Field(title="first layers: slow return", ge=0, le=50, description="left out: as the other layers")
+    ] = None
+    first_slow_return_mm_per_min: Annotated[
+        float | None, Field(title="first layers: slow return, speed", gt=0, le=2000, description="left out: as the other layers")
+    ] = None
+    first_wait_before_s: Annotated[
+        float | None,
+        Field(title="first layers: wait before", ge=0, le=120, description="before their light; left out: as the others"),
+    ] = None
+    first_wait_after_s: Annotated[
+        float | None,
+        Field(title="first layers: wait after", ge=0, le=120, description="after their light; left out: as the others"),
+    ] = None
+    first_wait_lifted_s: Annotated[
+        float | None, Field(title="first layers: wait lifted", ge=0, le=120, description="at the top; left out: as the others")
+    ] = None
+    first_rest_s: Annotated[
+        float | None,
+        Field(
+            title="first layers: rest", ge=0, le=600, description="light-off to light, motion included; left out: as the others"
+        ),
+    ] = None
 
 
 @dataclass(frozen=True, config=STRICT)

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from wideberth.core.bench import Bench, Printer, exposure_of_layer
+from wideberth.core.bench import MOVES, Bench, Motion, Printer, exposure_of_layer, motion
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover.compare import compare_layers
 from wideberth.core.handover.pixels import FINER_ROWS, grey_layer, hard_layer, pixel_grid, pixel_rows
@@ -135,6 +135,12 @@ def _read_back(path: Path, sums: dict[str, int], target: Path) -> None:
         )
 
 
+def _moves(moved: Motion) -> dict[str, float]:
+    """A motion as it is carried out: the wait is what a rest leaves of it."""
+    keys = [key for key in MOVES if key != "rest_s"]
+    return {key: round(float(getattr(moved, key)), 3) for key in keys}
+
+
 def manifest(bench: Bench, prediction: Prediction, grey_levels: int) -> dict[str, Any]:
     """What a printer, or a person, needs to know beside the images; documented in docs/formats.md."""
     p, printer = bench.print, bench.printer
@@ -155,18 +161,9 @@ def manifest(bench: Bench, prediction: Prediction, grey_levels: int) -> dict[str
         "layer_count": count,
         "total_seconds": round(float(seconds.sum()), 1),
         "resin_ml": round(prediction.verdict.totals.resin_ml, 2),
-        "motion": {
-            "lift_mm": p.lift_mm,
-            "lift_mm_per_min": p.lift_mm_per_min,
-            "second_lift_mm": p.second_lift_mm,
-            "second_lift_mm_per_min": p.second_lift_mm_per_min,
-            "return_mm_per_min": p.return_mm_per_min,
-            "slow_return_mm": p.slow_return_mm,
-            "slow_return_mm_per_min": p.slow_return_mm_per_min,
-            "wait_before_s": p.wait_before_s,
-            "wait_after_s": p.wait_after_s,
-            "wait_lifted_s": p.wait_lifted_s,
-        },
+        "motion": _moves(motion(bench)),
+        "first_layers": p.first_layers,
+        "first_motion": _moves(motion(bench, first=True)),
         "layers": [
             {
                 "file": _name(k),

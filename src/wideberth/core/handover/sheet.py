@@ -50,7 +50,7 @@ def headline(prediction: Prediction) -> list[Figure]:
         mark = by_margin(v.plate_margin, prediction.job.bench.house) or ""
         figures.append(Figure(f"×{v.plate_margin:.1f}", f"plate, at {v.plate_z_mm:.1f} mm", mark))
     figures += [
-        Figure(f"{v.pull_n:.1f} N", f"greatest pull, at {v.pull_z_mm:.1f} mm"),
+        Figure(f"{v.pull_n:.1f} N", f"the part's greatest pull, at {v.pull_z_mm:.1f} mm; base {v.base_pull_n:.1f} N"),
         Figure(f"{v.suction_n:.1f} N", f"greatest suction, at {v.suction_z_mm:.1f} mm"),
         Figure(f"{v.trapped_ml:.1f} mL", "trapped when done", "lost" if v.trapped_ml > 0.05 else ""),
         Figure(duration_text(t.seconds), duration_range_text(t.seconds_low, t.seconds_high)),
@@ -105,7 +105,7 @@ def _shell_text(wall_mm: float, chambers: int) -> str:
 
 
 def _worst_layer(prediction: Prediction) -> int:
-    return int(np.argmax(prediction.loads.pull_n))
+    return int(np.argmax(prediction.loads.own_pull_n))
 
 
 def _png(picture: PilImage.Image) -> bytes:

@@ -23,7 +23,7 @@ from wideberth.core.loads.sag import (
     together,
     undersides_of,
 )
-from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities, move_s
+from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure
 from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistance, suction
 from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels, young
@@ -34,7 +34,7 @@ __all__ = [
     "Young",
     "air_flow_factor", "bond_factors", "buckling_n", "ceilings_of", "edge_curl_mm", "film_follow_mm",
     "hole_resistance", "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "line_n", "loads",
-    "move_s", "necks",
+    "necks",
     "needed_lift_mm", "nothing_sags", "peel_n", "plate_sag_mm", "plate_strength", "return_share", "sag_of",
     "settling_s", "spread_radius_mm", "suction", "tip_stiffnesses", "tips_at_peels", "together", "undersides_of",
     "viscous_n", "young",

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, Motion, by_layer
 from wideberth.core.layers import Touch
 from wideberth.core.loads.pulls import VISCOUS, WEIGHT
 from wideberth.core.loads.young import Young
@@ -39,15 +39,9 @@ def settling_s(
     return 12 * viscosity_pa_s * squeeze_mm4 / MM4_PER_M4 / ((layer_mm / MM_PER_M) ** 3 * stiff)
 
 
-def return_speed(bench: Bench) -> float:
-    """Speed [mm/min] at which the layer's gap closes: the slow last stretch where there is one."""
-    p = bench.print
-    return p.slow_return_mm_per_min if p.slow_return_mm > 0 else p.return_mm_per_min
-
-
-def return_share(bench: Bench) -> float:
-    """How hard the return pushes beside how hard the lift peels by viscosity: (v_return/v_lift)ⁿ."""
-    return float((return_speed(bench) / bench.print.lift_mm_per_min) ** bench.laws.rate_power)
+def return_share(moved: Motion, bench: Bench) -> float:
+    """How hard a return pushes beside how hard the lift peels by viscosity: (v_return/v_lift)ⁿ."""
+    return float((moved.closing_mm_per_min / moved.lift_mm_per_min) ** bench.laws.rate_power)
 
 
 def buckling_n(diameter_mm: float, length_mm: float, modulus_mpa: float) -> float:
@@ -94,8 +88,8 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench,
         that hangs there; a share below zero is a push while lifting. set_so_far : how stiff the posts have become; as stated
         when left out.
     """
-    share = return_share(bench)
-    returning = share * tip_n[:, :, VISCOUS] - tip_n[:, :, WEIGHT]
+    share = by_layer(bench, len(tip_n), lambda moved: return_share(moved, bench))
+    returning = share[:, None] * tip_n[:, :, VISCOUS] - tip_n[:, :, WEIGHT]
     lifting = -tip_n.sum(axis=2)
     posts: dict[tuple[int, str], list[int]] = {}
     for i, t in enumerate(touches):

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, by_layer
 from wideberth.core.layers import (
     FINE_SQUEEZE,
     Printed,
@@ -43,7 +43,8 @@ class Loads:
     Attributes (arrays of (layers,) unless said otherwise)
     ----------
     area_mm2, perimeter_mm, squeeze_mm4, components : of everything, base and supports included.
-    peel_n, suction_n : pulls of everything. hold_margin : of the weakest tip, NaN where nothing hangs on tips, 0
+    peel_n, suction_n : pulls of everything. own_pull_n : of the part alone, without base and supports; part_squeeze_mm4 : its
+    squeeze integrals. hold_margin : of the weakest tip, NaN where nothing hangs on tips, 0
     where a piece of any size hangs on nothing. plate_margin : NaN where nothing stands on the plate. seconds.
     vat_c : the resin's temperature. cured_mm : how deep each layer's light cures at it.
     settling_s : time constant of the squeezed layer.
@@ -67,6 +68,8 @@ class Loads:
     components: NDArray[np.int64]
     peel_n: NDArray[np.float64]
     suction_n: NDArray[np.float64]
+    own_pull_n: NDArray[np.float64]
+    part_squeeze_mm4: NDArray[np.float64]
     hold_margin: NDArray[np.float64]
     plate_margin: NDArray[np.float64]
     seconds: NDArray[np.float64]
@@ -115,6 +118,11 @@ class Loads:
         return self.peel_n + self.suction_n
 
     @property
+    def other_pull_n(self) -> NDArray[np.float64]:
+        """Pull on base and supports alone, (layers,)."""
+        return np.maximum(self.pull_n - self.own_pull_n, 0.0)
+
+    @property
     def layers(self) -> int:
         return len(self.area_mm2)
 
@@ -157,6 +165,7 @@ def loads(
     )
     on_plate = _on_the_plate(printed, bench, on_all, drawn)
 
+    sucked = np.bincount(printed.openings.layer, drawn.force_n, layers).astype(np.float64)
     margins = _margins(shared.tip_n.sum(axis=2), capacity)
     hold = margins.min(axis=1, initial=np.inf)
     hold = np.where(shared.unheld_n > SPECK_PULL_N, 0.0, np.where(np.isinf(hold), np.nan, hold))
@@ -167,7 +176,9 @@ def loads(
         squeeze_mm4=squeeze,
         components=np.diff(everything.first),
         peel_n=everything.per_layer(on_all.whole_n),
-        suction_n=np.bincount(printed.openings.layer, drawn.force_n, layers).astype(np.float64),
+        suction_n=sucked,
+        own_pull_n=part.per_layer(on_part.whole_n) + sucked,
+        part_squeeze_mm4=part.per_layer(part_squeeze),
         hold_margin=hold,
         plate_margin=np.where(stress > 0, strength / np.maximum(stress, 1e-12), np.nan),
         seconds=seconds,
@@ -241,7 +252,7 @@ class _Peel:
     ) -> None:
         self.sections = sections
         bond = bond_factors(sections.layers, bench)[sections.layer]
-        speed = bench.print.lift_mm_per_min
+        speed = by_layer(bench, sections.layers, lambda m: m.lift_mm_per_min)[sections.layer]
         line = line_n(sections.perimeter_mm, bench) * bond
         viscous = viscous_n(sections.area_mm2, squeeze_mm4, bench, viscosity[sections.layer], speed) * bond
         self._width2 = squeeze_mm4 / np.maximum(sections.area_mm2, 1e-12) / bench.laws.shape_length2_mm2

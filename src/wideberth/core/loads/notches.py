@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, by_layer
 from wideberth.core.layers import OPEN, OUTSIDE, UNKNOWN, VENTED, Bore, Printed
 from wideberth.core.units import mm_per_s
 
@@ -52,8 +52,8 @@ def notch_pressures(
         served = np.isin(cup, o.cup[breathes & ((o.void_set == inner) | (o.void_set == outer))])
         passed[served] += np.minimum(notch_conductance(bore, top[served]), whole[b]) / viscosity_pa_s[layer[served]]
         notched += served
-    speed = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min)
-    drawn = np.bincount(group.ravel(), speed * o.area_mm2[rows], len(cup))
+    speed = by_layer(bench, printed.all.grid.layers, lambda m: mm_per_s(m.lift_mm_per_min))[o.layer[rows]]
+    drawn = np.bincount(group.ravel(), (1 - bench.film.follow_share) * speed * o.area_mm2[rows], len(cup))
     kpa = np.minimum(drawn / np.maximum(passed, 1e-12) / 1000, bench.laws.seal_kpa)
     pressure[rows] = np.where(notched > 0, kpa, 0.0)[group.ravel()]
     opening[rows] = notched[group.ravel()]

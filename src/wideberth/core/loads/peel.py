@@ -18,13 +18,13 @@ def viscous_n(
     squeeze_mm4: NDArray[np.float64],
     bench: Bench,
     viscosity_pa_s: NDArray[np.float64] | float,
-    mm_per_min: float,
+    mm_per_min: NDArray[np.float64] | float,
 ) -> NDArray[np.float64]:
     """Viscous share of components at a speed [N], (n,): τ A (S / (A ℓ0²))^m (μ/μ0)^n (v/v0)^n, the film's give included in τ.
 
     Parameters
     ----------
-    area_mm2, squeeze_mm4 : (n,) A and S. viscosity_pa_s : μ for all, or for each, (n,). mm_per_min : v.
+    area_mm2, squeeze_mm4 : (n,) A and S. viscosity_pa_s, mm_per_min : μ and v for all, or for each, (n,).
     """
     laws = bench.laws
     rate = viscosity_pa_s / laws.peel_viscosity_pa_s * mm_per_min / laws.peel_speed_mm_per_min

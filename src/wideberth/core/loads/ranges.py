@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, coldest_c, middle_light, printed_tip_mm, strength_factor, viscosity_at
+from wideberth.core.bench import Bench, by_layer, coldest_c, middle_light, printed_tip_mm, strength_factor, viscosity_at
 from wideberth.core.loads.peel import bond_factors, plate_strength
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS
 from wideberth.core.loads.young import TipsAtPeels, Young
@@ -48,7 +48,8 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
     r, film, laws, resin = bench.ranges, bench.film, bench.laws, bench.resin
     cold = coldest_c(bench.print)
     viscosity = viscosity_at(resin, cold)
-    rate = viscosity / laws.peel_viscosity_pa_s * bench.print.lift_mm_per_min / laws.peel_speed_mm_per_min
+    speed = by_layer(bench, len(bond), lambda m: m.lift_mm_per_min)
+    rate = viscosity / laws.peel_viscosity_pa_s * speed / laws.peel_speed_mm_per_min
     n = laws.rate_power
 
     def pull(key: str, value: float, causes: dict[int, float]) -> Turn:
@@ -63,7 +64,7 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
     def thicker(by: float) -> dict[int, float]:
         return {VISCOUS: by**n, VENTED_CUP: by}
 
-    def by_layer(causes: dict[int, NDArray[np.float64]]) -> NDArray[np.float64]:
+    def layered(causes: dict[int, NDArray[np.float64]]) -> NDArray[np.float64]:
         factor = np.ones((len(bond), len(CAUSES)))
         for cause, by in causes.items():
             factor[:, cause] = by
@@ -74,12 +75,12 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
         gain = laws.exposure_gain * by
         on_film = bond_factors(len(bond), bench, gain) / bond
         grip = plate_strength(bench, gain) / plate_strength(bench)
-        return Turn("laws.exposure_gain", gain, by_layer({LINE: on_film, VISCOUS: on_film}), plate_factor=grip)
+        return Turn("laws.exposure_gain", gain, layered({LINE: on_film, VISCOUS: on_film}), plate_factor=grip)
 
     def wider(by: float) -> Turn:
         """Another m: what is wider than ℓ0 pulls harder, what is narrower less hard."""
         value = laws.shape_power * by
-        return Turn("laws.shape_power", value, by_layer({VISCOUS: width(value - laws.shape_power)}))
+        return Turn("laws.shape_power", value, layered({VISCOUS: width(value - laws.shape_power)}))
 
     def held(by: float) -> float:
         return (1 - min(film.follow_share * by, 1.0)) / max(1 - film.follow_share, 1e-6)
@@ -95,7 +96,7 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
         both(r.viscous_pull, lambda f: pull("film.viscous_pull_n_per_mm2", tau * f, {VISCOUS: f})),
         both(r.shape_power, wider),
         both(r.exposure_gain, longer),
-        both(r.rate_power, lambda f: pull("laws.rate_power", n * f, {VISCOUS: rate ** (n * f - n)})),
+        both(r.rate_power, lambda f: Turn("laws.rate_power", n * f, layered({VISCOUS: rate ** (n * f - n)}))),
         both(r.viscosity, lambda f: pull("resin.viscosity_pa_s", resin.viscosity_pa_s * f, thicker(f))),
         (warmth(cold - r.vat_c), warmth(cold + r.vat_c)),
         both(r.seal, lambda f: pull("laws.seal_kpa", seal * f, {SEALED_CUP: f})),

@@ -2,23 +2,10 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, cured_depth_mm, exposure_of_layer, vat_c_at, viscosity_at
-from wideberth.core.units import mm_per_s
-
-
-def move_s(distance_mm: float, mm_per_min: float, acceleration_mm_per_s2: float) -> float:
-    """Time [s] of one move from rest to rest with finite acceleration: trapezoidal, or triangular when it is short."""
-    if distance_mm <= 0:
-        return 0.0
-    speed = mm_per_s(mm_per_min)
-    if distance_mm * acceleration_mm_per_s2 >= speed**2:
-        return distance_mm / speed + speed / acceleration_mm_per_s2
-    return 2 * math.sqrt(distance_mm / acceleration_mm_per_s2)
+from wideberth.core.bench import Bench, by_layer, cured_depth_mm, exposure_of_layer, vat_c_at, viscosity_at
 
 
 def layer_seconds(area_mm2: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
@@ -28,20 +15,12 @@ def layer_seconds(area_mm2: NDArray[np.float64], bench: Bench) -> NDArray[np.flo
     ----------
     area_mm2 : (layers,) sections, which a laser has to write one after the other; a screen lights them at once.
     """
-    p, a = bench.print, bench.printer.acceleration_mm_per_s2
-    total_lift = p.lift_mm + p.second_lift_mm
-    slow = min(p.slow_return_mm, total_lift)
-    motion = (
-        move_s(p.lift_mm, p.lift_mm_per_min, a)
-        + move_s(p.second_lift_mm, p.second_lift_mm_per_min, a)
-        + move_s(total_lift - slow, p.return_mm_per_min, a)
-        + move_s(slow, p.slow_return_mm_per_min, a)
-    )
-    still = p.wait_before_s + p.wait_after_s + p.wait_lifted_s + bench.printer.overhead_s
+    p = bench.print
+    between = by_layer(bench, len(area_mm2), lambda m: m.seconds)
     light = np.array([exposure_of_layer(p, k) for k in range(len(area_mm2))])
     if bench.printer.writes_mm2_per_s is not None:
         light = light / p.exposure_s * area_mm2 / bench.printer.writes_mm2_per_s
-    return light + motion + still
+    return light + between
 
 
 def layer_temperatures(seconds: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:

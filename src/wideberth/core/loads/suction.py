@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, by_layer
 from wideberth.core.layers import OPEN, OUTSIDE, VENTED, Printed
 from wideberth.core.loads import _kernels as kernels
 from wideberth.core.loads.notches import notch_pressures
@@ -94,7 +94,8 @@ def _through_holes(
     A slanting hole whose upper mouth is not printed yet serves a set that nothing else serves as if it were whole.
     """
     o, bores, ways, grid = printed.openings, printed.bores, printed.ways, printed.all.grid
-    drawn = (1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * o.area_mm2
+    speed = by_layer(bench, grid.layers, lambda m: mm_per_s(m.lift_mm_per_min))
+    drawn = (1 - bench.film.follow_share) * speed[o.layer] * o.area_mm2
     mouths = np.array([(b.inner_mm[2], b.outer_mm[2]) for b in bores]).reshape(-1, 2)
     radius = np.array([b.radius_mm for b in bores])
     drilled = np.array([hole_resistance(b.radius_mm, b.wall_mm, 1.0) for b in bores])
@@ -126,11 +127,12 @@ def _gas_kpa(printed: Printed, bench: Bench) -> NDArray[np.float64]:
     """
     o, layer_mm = printed.openings, printed.all.grid.layer_mm
     above = ((o.layer + 1) * layer_mm - bench.print.resin_depth_mm) / layer_mm  # layers of it out of the resin
+    lift_mm = by_layer(bench, printed.all.grid.layers, lambda m: m.lift_mm)
     gas, grown = np.zeros(o.count), np.zeros(o.count)
     for cup in np.unique(o.cup):
         own = np.flatnonzero(o.cup == cup)
         layers, first = np.unique(o.layer[own], return_index=True)
         gas[own] = np.interp(above[own], np.append(layers[0], layers + 1), np.append(0.0, o.volume_mm3[own[first]]))
         area = np.bincount(o.layer[own] - layers[0], o.area_mm2[own])
-        grown[own] = (1 - bench.film.follow_share) * bench.print.lift_mm * area[o.layer[own] - layers[0]]
+        grown[own] = (1 - bench.film.follow_share) * lift_mm[o.layer[own]] * area[o.layer[own] - layers[0]]
     return np.asarray(bench.laws.air_kpa * grown / np.maximum(gas + grown, 1e-12))

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, has_first_motion
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Placed
 from wideberth.core.layers import Printed
@@ -176,7 +176,9 @@ def _known(seen: _Seen, stages: Stages, borne: Loads, bench: Bench) -> tuple[Fin
     """Findings that the loads alone do not tell: of the recipe, the settings, what comes after, and how voids drain."""
     job, prints = seen.job, seen.solids
     findings = print_findings([_facts(s, stages) for s in prints], seen.printed, bench)
-    findings += settings_findings(job.bench, strongest(borne, seen.printed), float(borne.seconds.sum()) / 3600)
+    own = job.bench.print.first_layers if has_first_motion(job.bench) else 0
+    others, first = (strongest(borne, seen.printed, slice(*cut)) for cut in ((own, None), (0, own)))
+    findings += settings_findings(job.bench, others, float(borne.seconds.sum()) / 3600, first)
     parts = list({s.placed.part.id: s.placed.part for s in prints}.values())
     findings += aftercare_findings(job.bench, [(part.name, stages.cut(part).extents_mm) for part in parts])
     for drained in seen.drainage:
@@ -210,10 +212,16 @@ def _bearable(placed: Mesh, own: Mesh, matrix: NDArray[np.float64], stages: Stag
     return placed if placed.triangles <= SAGGING_TRIANGLES else stages.light(own, matrix)
 
 
-def strongest(borne: Loads, printed: Printed) -> Strongest:
-    """The pull of a print that draws the film farthest, and the radius it is spread over; the loudest twenty are looked at."""
+def strongest(borne: Loads, printed: Printed, layers: slice = slice(None)) -> Strongest | None:
+    """The pull of a print, or of some of its layers, that draws the film farthest, and the radius that it is spread over.
+
+    The loudest twenty layers are looked at; None where there are no layers.
+    """
     everything = printed.sections
-    loudest = np.argsort(borne.pull_n)[-20:]
+    asked = np.arange(borne.layers)[layers]
+    loudest = asked[np.argsort(borne.pull_n[asked])[-20:]]
+    if len(loudest) == 0:
+        return None
     spread = []
     for layer in loudest:
         own = slice(everything.first[layer], everything.first[layer + 1])

@@ -7,9 +7,11 @@ from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, RANK, Finding, 
 from wideberth.core.verdict.hold import failure_text
 from wideberth.core.verdict.holes import HoleRecord
 from wideberth.core.verdict.judge import Verdict, judge
+from wideberth.core.verdict.moves import motion_explained, wait_of
 from wideberth.core.verdict.prints import PrintFacts, print_findings
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord
-from wideberth.core.verdict.settings import Strongest, motion_explained, settings_findings, usual_pull
+from wideberth.core.verdict.settings import settings_findings
+from wideberth.core.verdict.strongest import Strongest, usual_pull
 from wideberth.core.verdict.table import TABLE, by_margin, is_weak
 from wideberth.core.verdict.totals import Totals
 from wideberth.core.verdict.why import FIGURES, Chain, Link, source_text, why
@@ -48,5 +50,6 @@ __all__ = [
     "source_text",
     "spread",
     "usual_pull",
+    "wait_of",
     "why",
 ]

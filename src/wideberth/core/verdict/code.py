@@ -50,6 +50,7 @@ class Code(StrEnum):
     TOO_FAST = "too_fast"
     TOO_SLOW = "too_slow"
     NO_WAIT = "no_wait"
+    REST_SHORT = "rest_short"
     UNDER_BONDED = "under_bonded"
     BLEEDING = "bleeding"
     NO_FIRST_LAYERS = "no_first_layers"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wideberth.core.bench import Bench, HouseRules, first_layer_growth_mm
+from wideberth.core.bench import Bench, HouseRules, by_layer, first_layer_growth_mm, has_first_motion, motion
 from wideberth.core.layers import UNKNOWN, Printed, Sections, Trap
 from wideberth.core.loads import Loads, Sag
 from wideberth.core.units import MM3_PER_ML
@@ -14,6 +14,7 @@ from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding, Spot, counted, in_order, spread
 from wideberth.core.verdict.hold import hold_findings, sag_findings
 from wideberth.core.verdict.holes import HoleRecord, hole_records
+from wideberth.core.verdict.moves import FIRST, wait_of
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord, cup_records, island_records, tip_records
 from wideberth.core.verdict.table import severity_of, told
 from wideberth.core.verdict.totals import Totals, totals
@@ -31,7 +32,8 @@ class Verdict:
     """What is predicted for a plate.
 
     hold_margin, plate_margin : weakest of all layers, None where nothing hangs or stands; *_z_mm where.
-    weakest_tip : number in `tips`, or None. suction_n, suction_z_mm : greatest of all layers. trapped_ml : for good.
+    weakest_tip : number in `tips`, or None. pull_n, pull_z_mm : greatest of all layers, of the parts alone; base_pull_n,
+    base_pull_z_mm : of base and supports. suction_n, suction_z_mm : greatest of all layers. trapped_ml : for good.
     """
 
     hold_margin: float | None
@@ -41,6 +43,8 @@ class Verdict:
     plate_z_mm: float
     pull_n: float
     pull_z_mm: float
+    base_pull_n: float
+    base_pull_z_mm: float
     suction_n: float
     suction_z_mm: float
     trapped_ml: float
@@ -97,7 +101,7 @@ def judge(
     weakest = None
     if hold is not None and tips and hold > 0:
         weakest = int(np.argmin(loads.tip_margin))
-    pull_at, suction_at = int(loads.pull_n.argmax()), int(loads.suction_n.argmax())
+    pull_at, base_at, suction_at = (int(f.argmax()) for f in (loads.own_pull_n, loads.other_pull_n, loads.suction_n))
     trapped = sum(t.volume_mm3 for t in printed.traps if not t.shut_by_supports) / MM3_PER_ML
     return Verdict(
         hold,
@@ -105,8 +109,10 @@ def judge(
         weakest,
         plate,
         float(z[plate_at]),
-        float(loads.pull_n[pull_at]),
+        float(loads.own_pull_n[pull_at]),
         float(z[pull_at]),
+        float(loads.other_pull_n[base_at]),
+        float(z[base_at]),
         float(loads.suction_n[suction_at]),
         float(z[suction_at]),
         trapped,
@@ -317,19 +323,21 @@ def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding
 def _settling_findings(loads: Loads, bench: Bench, layer_mm: float) -> list[Finding]:
     """Layers that are lit before the resin under them has been squeezed to one layer's height."""
     needed = bench.house.settled_times * loads.settling_s
-    late = np.flatnonzero(needed > bench.print.wait_before_s)
+    waits = by_layer(bench, loads.layers, lambda m: m.wait_before_s)
+    late = np.flatnonzero(needed > waits)
     if len(late) == 0:
         return []
-    worst = int(needed.argmax())
+    worst = int((needed - waits).argmax())
     first, last = late[0] * layer_mm, (late[-1] + 1) * layer_mm
     wait = float(np.ceil(needed[worst] * 2) / 2)
     message = (
         f"Between {first:.1f} and {last:.1f} mm layers are lit before they have settled: the largest needs {needed[worst]:.1f} s "
         f"(squeeze integral {loads.squeeze_mm4[worst]:,.0f} mm⁴, arm of {bench.printer.stiffness_n_per_m:,.0f} N/m) and gets "
-        f"{bench.print.wait_before_s:g} s. They come out too thick."
+        f"{waits[worst]:.3g} s. They come out too thick."
     )
     remedy = f"Wait {wait:g} s before the light, or turn the part to smaller sections."
-    change = ("print.wait_before_s", wait)
+    of_first = has_first_motion(bench) and worst < bench.print.first_layers
+    change = wait_of(motion(bench, of_first), FIRST if of_first else "", wait)
     return told(Code.SETTLES_SLOWLY, bench.house, message, (worst + 0.5) * layer_mm, remedy=remedy, change=change)
 
 

@@ -3,67 +3,37 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
-import numpy as np
-
-from wideberth.core.bench import (
-    BLEEDING,
-    UNDER,
-    Bench,
-    bond_factor,
-    coldest_c,
-    exposure_advice,
-    vat_c_at,
-    vat_viscosity,
-    viscosity_at,
-)
-from wideberth.core.loads import film_follow_mm, move_s, needed_lift_mm, peel_n
+from wideberth.core.bench import BLEEDING, UNDER, Bench, bond_factor, coldest_c, exposure_advice, vat_c_at, viscosity_at
 from wideberth.core.units import MM_PER_INCH
 from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding
+from wideberth.core.verdict.moves import motion_findings
+from wideberth.core.verdict.strongest import Strongest, usual_pull
 from wideberth.core.verdict.table import told
 
 USUAL_LAYER_MM = (0.01, 0.2)
-USUAL_LIFT_MM = (3.0, 15.0)
-SLOWEST_MM_PER_MIN = 6.0
-SHORTEST_VISCOUS_WAIT_S = 2.0
 STEP_TOLERANCE = 0.01
-REFERENCE_RADIUS_MM = 20.0
-"""Without a job the lift is judged on a disc of 40 mm, about the largest section that people print without a thought."""
 
 
-@dataclass(frozen=True)
-class Strongest:
-    """The strongest pull of a print and the radius it is spread over; of a 40 mm disc when there is no print."""
-
-    pull_n: float
-    radius_mm: float
-    what: str
-
-
-def usual_pull(bench: Bench) -> Strongest:
-    """Pull of the reference disc."""
-    r = REFERENCE_RADIUS_MM
-    area, around, squeeze = (np.array([v]) for v in (math.pi * r * r, 2 * math.pi * r, math.pi * r**4 / 8))
-    return Strongest(float(peel_n(area, around, squeeze, bench)[0]), r, "a disc of 40 mm")
-
-
-def settings_findings(bench: Bench, strongest: Strongest | None = None, hours: float | None = None) -> list[Finding]:
+def settings_findings(
+    bench: Bench, strongest: Strongest | None = None, hours: float | None = None, first: Strongest | None = None
+) -> list[Finding]:
     """What a colleague would say of these settings; nothing when all is as usual.
 
     Parameters
     ----------
     strongest : the print's strongest pull; that of a 40 mm disc when there is no print. hours : how long the print takes, so
-    that a drift is followed only that far; to its end when there is no print.
+    that a drift is followed only that far; to its end when there is no print. first : the first layers' strongest pull, where
+    they move in a way of their own.
     """
     strongest = strongest or usual_pull(bench)
     if hours is not None and bench.print.drift_to_c is not None and hours < bench.print.drift_h:
         bench = replace(bench, print=replace(bench.print, drift_to_c=round(vat_c_at(bench.print, hours), 1), drift_h=hours))
     layers = _layer_height(bench)
     light = [] if any(f.code is Code.LAYER_HEIGHT for f in layers) else _light(bench)  # one slip, one word
-    motion = _lift(bench, strongest) + _speeds(bench)
-    return layers + motion + light + _first_layers(bench) + _warmth(bench) + _detail(bench)
+    return layers + motion_findings(bench, strongest, first) + light + _first_layers(bench) + _warmth(bench) + _detail(bench)
 
 
 def _say(
@@ -99,72 +69,6 @@ def _layer_height(bench: Bench) -> list[Finding]:
             f"Use {nearest:g} mm.",
         )
     return []
-
-
-def _lift(bench: Bench, strongest: Strongest) -> list[Finding]:
-    p = bench.print
-    total = p.lift_mm + p.second_lift_mm
-    low, high = USUAL_LIFT_MM
-    if total < 1.0 and low <= total * MM_PER_INCH <= high:
-        return _say(
-            bench,
-            Code.LIFT_INCHES,
-            f"A lift of {total:g} mm looks like inches: {total:g} in are {total * MM_PER_INCH:.1f} mm.",
-            f"Set the lift to {total * MM_PER_INCH:.1f} mm.",
-        )
-    needed = needed_lift_mm(strongest.pull_n, strongest.radius_mm, bench)
-    if total >= needed:
-        return []
-    follows = film_follow_mm(strongest.pull_n, strongest.radius_mm, bench)
-    return _say(
-        bench,
-        Code.LIFT_SHORT,
-        f"The lift of {total:g} mm may not let go: under {strongest.pull_n:.1f} N within "
-        f"{strongest.radius_mm:.0f} mm ({strongest.what}) the film follows {follows:.1f} mm, and it takes twice that "
-        f"and 1 mm more, {needed:.1f} mm.",
-        f"Lift by {math.ceil(needed):g} mm or more, or peel more slowly.",
-        ("print.lift_mm", p.lift_mm + math.ceil(needed) - total),
-    )
-
-
-def _speeds(bench: Bench) -> list[Finding]:
-    p, fastest = bench.print, bench.printer.fastest_mm_per_min
-    findings: list[Finding] = []
-    speeds = {
-        "first lift": p.lift_mm_per_min,
-        "second lift": p.second_lift_mm_per_min,
-        "return": p.return_mm_per_min,
-        "slow return": p.slow_return_mm_per_min,
-    }
-    for what, speed in speeds.items():
-        if speed > fastest:
-            findings += _say(
-                bench,
-                Code.TOO_FAST,
-                f"The {what} at {speed:g} mm/min is more than the {fastest:g} mm/min that "
-                f"{bench.printer.name} does: the time will be longer than promised.",
-                f"Set it to {fastest:g} mm/min or less.",
-            )
-        elif speed <= SLOWEST_MM_PER_MIN:
-            findings += _say(
-                bench,
-                Code.TOO_SLOW,
-                f"The {what} at {speed:g} mm/min looks like mm/s: that would be {speed * 60:g} mm/min.",
-                f"Set it to {min(fastest, speed * 60):g} mm/min.",
-            )
-    cold = coldest_c(p)
-    viscosity = vat_viscosity(bench)
-    if viscosity >= bench.house.viscous_from_pa_s and p.wait_before_s < SHORTEST_VISCOUS_WAIT_S:
-        findings += _say(
-            bench,
-            Code.NO_WAIT,
-            f"{bench.resin.name} has {viscosity:.2f} Pa·s at {cold:g} °C and gets {p.wait_before_s:g} s to settle "
-            "before the light: layers come out too thick.",
-            f"Wait {SHORTEST_VISCOUS_WAIT_S:g} s or more before the light, or warm the resin.",
-            ("print.wait_before_s", SHORTEST_VISCOUS_WAIT_S),
-            p.wait_before_s,
-        )
-    return findings
 
 
 def _light(bench: Bench) -> list[Finding]:
@@ -247,40 +151,3 @@ def _detail(bench: Bench) -> list[Finding]:
         f"{bench.resin.name} would hold: the light decides what is legible."
     )
     return _say(bench, Code.COARSE_PIXEL, message)
-
-
-def motion_explained(bench: Bench, strongest: Strongest | None = None) -> list[tuple[str, str]]:
-    """What each motion value does in this print, with its numbers: (key, sentence)."""
-    p, a = bench.print, bench.printer.acceleration_mm_per_s2
-    pull = strongest or usual_pull(bench)
-    follows = film_follow_mm(pull.pull_n, pull.radius_mm, bench)
-    total = p.lift_mm + p.second_lift_mm
-    slow = min(p.slow_return_mm, total)
-    rate = (2.0**bench.laws.rate_power - 1) * 100
-    return [
-        (
-            "lift_mm",
-            f"The layer peels here: under {pull.pull_n:.1f} N ({pull.what}) the film follows {follows:.1f} mm before it "
-            f"lets go. {move_s(p.lift_mm, p.lift_mm_per_min, a):.1f} s a layer.",
-        ),
-        (
-            "lift_mm_per_min",
-            f"Sets the pull: twice as fast is {rate:.0f} % more of the viscous share, and suction through holes doubles.",
-        ),
-        (
-            "second_lift_mm",
-            f"Room for fresh resin. {move_s(p.second_lift_mm, p.second_lift_mm_per_min, a):.1f} s a layer, "
-            f"{total:g} mm lifted in all.",
-        ),
-        (
-            "return_mm_per_min",
-            f"{total - slow:g} mm down through open resin, {move_s(total - slow, p.return_mm_per_min, a):.1f} "
-            "s a layer; it only costs time.",
-        ),
-        (
-            "slow_return_mm_per_min",
-            f"The last {slow:g} mm press resin out from under the part and push on its posts: "
-            f"{move_s(slow, p.slow_return_mm_per_min, a):.1f} s a layer.",
-        ),
-        ("wait_before_s", f"Lets the resin settle to one layer before the light: {vat_viscosity(bench):.2f} Pa·s when coldest."),
-    ]

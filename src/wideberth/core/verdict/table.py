@@ -112,6 +112,7 @@ TABLE: dict[Code, Rule] = {
     Code.TOO_FAST: Rule("bench", note),
     Code.TOO_SLOW: Rule("bench", note),
     Code.NO_WAIT: Rule("bench", _wait),
+    Code.REST_SHORT: Rule("bench", doubtful),
     Code.UNDER_BONDED: Rule("bench", _bond),
     Code.BLEEDING: Rule("bench", note),
     Code.NO_FIRST_LAYERS: Rule("bench", doubtful, "Use 4 to 8 first layers."),

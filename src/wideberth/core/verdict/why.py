@@ -5,8 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, exposure_of_layer, facts_of, number_text, viscosity_at
+from wideberth.core.bench import (
+    Bench,
+    Motion,
+    by_layer,
+    exposure_of_layer,
+    facts_of,
+    has_first_motion,
+    motion,
+    number_text,
+    viscosity_at,
+)
 from wideberth.core.layers import SEALED, Printed
 from wideberth.core.loads import (
     LINE,
@@ -16,7 +27,6 @@ from wideberth.core.loads import (
     WEIGHT,
     Loads,
     bond_factors,
-    move_s,
     plate_strength,
     tip_stiffnesses,
 )
@@ -29,6 +39,8 @@ FIGURES = ("hold", "pull", "suction", "trapped", "time", "resin", "price")
 CAUSE_WORDS = {LINE: "line adhesion", VISCOUS: "viscous pull", SEALED_CUP: "suction of sealed cups",
                VENTED_CUP: "suction of vented cups", WEIGHT: "weight"}  # fmt: skip
 TOLD = 3
+SHOWN_S = 0.05
+"""Seconds that are worth telling apart."""
 
 
 @dataclass(frozen=True)
@@ -61,6 +73,10 @@ class _At:
 
     def z_mm(self, layer: int) -> float:
         return float(self.printed.all.grid.z_of(layer))
+
+    def moved(self, layer: int) -> Motion:
+        """How the plate moves after a layer."""
+        return motion(self.bench, first=layer < self.bench.print.first_layers)
 
     def layer(self, z_mm: float) -> int:
         return int(self.printed.all.grid.layer_of(z_mm))
@@ -140,7 +156,7 @@ def _plate(at: _At) -> Chain:
     strength = plate_strength(bench)
     low, high = at.loads.ranges.plate_low[layer], at.loads.ranges.plate_high[layer]
     links = (
-        *_peel_links(at, layer),
+        *_peel_links(at, layer, whole=True),
         Link(
             "Greatest stress under the base",
             f"the pull over the contact, and its moment at the edge; {_by_cause(stress)}",
@@ -190,11 +206,14 @@ def _influences(at: _At) -> list[Link]:
     return told
 
 
-def _peel_links(at: _At, layer: int) -> list[Link]:
-    """Peel of a layer by its formula, for all its components together."""
-    sections, bench, loads = at.printed.sections, at.bench, at.loads
+def _peel_links(at: _At, layer: int, whole: bool = False) -> list[Link]:
+    """Peel of a layer by its formula, for all components of the part together; of base and supports too when it is `whole`."""
+    bench, loads = at.bench, at.loads
+    sections = at.printed.sections if whole else at.printed.part_sections
+    squeeze = (loads.squeeze_mm4 if whole else loads.part_squeeze_mm4)[layer]
+    peel = float(loads.peel_n[layer] if whole else loads.own_pull_n[layer] - loads.suction_n[layer])
     own = slice(sections.first[layer], sections.first[layer + 1])
-    film, laws, p = bench.film, bench.laws, bench.print
+    film, laws, speed = bench.film, bench.laws, at.moved(layer).lift_mm_per_min
     around, bond = float(sections.perimeter_mm[own].sum()), float(bond_factors(layer + 1, bench)[layer])
     line = film.line_adhesion_n_per_mm * around * bond
     viscosity = viscosity_at(bench.resin, float(loads.vat_c[layer]))
@@ -208,10 +227,10 @@ def _peel_links(at: _At, layer: int) -> list[Link]:
         ),
         Link(
             "Viscous pull of the layer",
-            f"τ A (S/(A ℓ₀²))^m (μ/μ₀ · v/v₀)^n: τ {film.viscous_pull_n_per_mm2:g}, A {loads.area_mm2[layer]:.0f} mm², S "
-            f"{loads.squeeze_mm4[layer]:,.0f} mm⁴, μ {viscosity:.2f} Pa·s, v {p.lift_mm_per_min:g} mm/min, n {laws.rate_power:g}"
+            f"τ A (S/(A ℓ₀²))^m (μ/μ₀ · v/v₀)^n: τ {film.viscous_pull_n_per_mm2:g}, A {sections.area_mm2[own].sum():.0f} mm², S "
+            f"{squeeze:,.0f} mm⁴, μ {viscosity:.2f} Pa·s, v {speed:g} mm/min, n {laws.rate_power:g}"
             f"{bonded}",
-            f"{float(loads.peel_n[layer]) - line:.1f} N",
+            f"{peel - line:.1f} N",
             ("film.viscous_pull_n_per_mm2", "resin.viscosity_pa_s", "print.vat_c", "print.lift_mm_per_min"),
         ),
     ]
@@ -222,7 +241,9 @@ def _pull(at: _At) -> Chain:
     links = _peel_links(at, layer)
     if at.loads.suction_n[layer] > 0:
         links.append(Link("Suction of its cups", "see the figure beside", f"{at.loads.suction_n[layer]:.1f} N"))
-    links.append(Link("Pull", "all components and cups of the layer, base and supports included", f"{at.verdict.pull_n:.1f} N"))
+    links.append(Link("Pull", "all components and cups of the parts in this layer", f"{at.verdict.pull_n:.1f} N"))
+    base = f"without the parts, greatest at {at.verdict.base_pull_z_mm:.1f} mm"
+    links.append(Link("Base and supports", base, f"{at.verdict.base_pull_n:.1f} N"))
     return Chain(f"Layer {layer + 1} pulls most", tuple(links), at.z_mm(layer))
 
 
@@ -239,7 +260,7 @@ def _suction(at: _At) -> Chain:
     if o.state[worst] == SEALED or vents == 0:
         links.append(Link("Pressure", "no way for liquid: the seal gives in at", f"{pressure:.1f} kPa", ("laws.seal_kpa",)))
     else:
-        share, speed = 1 - bench.film.follow_share, bench.print.lift_mm_per_min
+        share, speed = 1 - bench.film.follow_share, at.moved(layer).lift_mm_per_min
         flow = share * area * mm_per_s(speed) / MM3_PER_ML
         links.append(
             Link(
@@ -279,13 +300,12 @@ def _trapped(at: _At) -> Chain:
 
 
 def _time(at: _At) -> Chain:
-    p, printer, t, loads = at.bench.print, at.bench.printer, at.verdict.totals, at.loads
-    a, layers = printer.acceleration_mm_per_s2, loads.layers
-    total = p.lift_mm + p.second_lift_mm
-    slow = min(p.slow_return_mm, total)
-    up = move_s(p.lift_mm, p.lift_mm_per_min, a) + move_s(p.second_lift_mm, p.second_lift_mm_per_min, a)
-    down = move_s(total - slow, p.return_mm_per_min, a) + move_s(slow, p.slow_return_mm_per_min, a)
-    still = p.wait_before_s + p.wait_after_s + p.wait_lifted_s
+    p, printer, t, layers = at.bench.print, at.bench.printer, at.verdict.totals, at.loads.layers
+    up, down, still = (
+        by_layer(at.bench, layers, of) for of in (lambda m: sum(m.lift_s), lambda m: sum(m.return_s), lambda m: m.still_s)
+    )
+    others = motion(at.bench)
+    stages = "in two stages" if others.second_lift_mm > 0 else "in one stage"
     light = sum(exposure_of_layer(p, k) for k in range(layers))
     by_screen = printer.writes_mm2_per_s is None
     links = (
@@ -297,14 +317,19 @@ def _time(at: _At) -> Chain:
             duration_text(light) if by_screen else "",
             ("print.exposure_s",),
         ),
-        Link("Up", f"{total:g} mm in two stages, {up:.1f} s a layer", duration_text(up * layers), ("print.lift_mm_per_min",)),
+        Link(
+            "Up",
+            f"{others.total_lift_mm:g} mm {stages}, {_a_layer(at.bench, up)}",
+            duration_text(float(up.sum())),
+            ("print.lift_mm_per_min",),
+        ),
         Link(
             "Down",
-            f"{down:.1f} s a layer, the last {slow:g} mm slowly",
-            duration_text(down * layers),
+            f"{_a_layer(at.bench, down)}, the last {others.slow_mm:g} mm slowly",
+            duration_text(float(down.sum())),
             ("print.return_mm_per_min", "print.slow_return_mm_per_min"),
         ),
-        Link("Waits", f"{still:g} s a layer", duration_text(still * layers), ("print.wait_before_s",)),
+        Link("Waits", _a_layer(at.bench, still), duration_text(float(still.sum())), ("print.wait_before_s",)),
         Link(
             "Overhead", f"{printer.overhead_s:g} s a layer", duration_text(printer.overhead_s * layers), ("printer.overhead_s",)
         ),
@@ -316,6 +341,13 @@ def _time(at: _At) -> Chain:
         ),
     )
     return Chain(f"{layers:,} layers take {duration_text(t.seconds)}", links)
+
+
+def _a_layer(bench: Bench, seconds: NDArray[np.float64]) -> str:
+    """Seconds of a layer, and those of a first one where they differ."""
+    last, first = float(seconds[-1]), float(seconds[0])
+    own = f", first ones {first:.1f} s" if has_first_motion(bench) and abs(first - last) >= SHOWN_S else ""
+    return f"{last:.1f} s a layer{own}"
 
 
 def _resin(at: _At) -> Chain:

@@ -44,7 +44,7 @@ class PredictStep(Step):
             f"{count(len(v.islands), 'island')}, {lone} without a tip.",
             f"{count(len(sealed), 'sealed cup')} of any weight.",
             f"{t.part_ml:.1f} mL part, {t.support_ml:.1f} mL supports, {t.clinging_ml:.1f} mL clinging.",
-            f"Greatest pull {v.pull_n:.1f} N at {v.pull_z_mm:.1f} mm.",
+            f"The part pulls {v.pull_n:.1f} N at most, at {v.pull_z_mm:.1f} mm; base and supports {v.base_pull_n:.1f} N.",
         ]
         influences = p.loads.ranges.influences
         if influences and influences[0].swing(v.hold_margin, v.plate_margin) > 0:

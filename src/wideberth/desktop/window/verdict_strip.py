@@ -66,10 +66,11 @@ def readings(prediction: Prediction) -> list[Reading]:
         ),
         Reading(
             f"{v.pull_n:.1f} N",
-            f"greatest pull · {v.pull_z_mm:.1f} mm",
+            f"part's greatest pull · {v.pull_z_mm:.1f} mm",
             False,
             v.pull_z_mm,
-            f"{head_of('pull')}: peel of all components and suction of all cups of a layer, base and supports included",
+            f"{head_of('pull')}: peel of all components and suction of all cups of the parts in a layer. "
+            f"Base and supports alone pull {v.base_pull_n:.1f} N at {v.base_pull_z_mm:.1f} mm",
             "pull",
         ),
         Reading(
