@@ -18,6 +18,7 @@ from wideberth.core.job import Part, advised_mends, job_of, with_mend
 from wideberth.core.layers import rebuilt
 from wideberth.core.model import (
     Closest,
+    Detail,
     Mend,
     Mesh,
     angle_between_deg,
@@ -252,11 +253,11 @@ def test_walls_and_gaps_of_a_plate_and_a_slit() -> None:
         )
     )
     assert float(slit.gap_mm.min()) == pytest.approx(0.03, rel=0.01)
-    kinds = [f.kind for f in wall_flaws(slit, 0.05, 0.5)]
+    kinds = [f.kind for f in wall_flaws(slit, Detail(0.05, 0.5))]
     assert kinds == ["fine_gaps"]
-    assert [f.kind for f in wall_flaws(plate, 0.05, 0.5)] == ["thin_walls"]
-    assert [f.kind for f in wall_flaws(plate, 0.05, 0.2)] == []
-    assert [f.kind for f in wall_flaws(plate, 0.4, 0.5)] == ["under_pixel"]
+    assert [f.kind for f in wall_flaws(plate, Detail(0.05, 0.5))] == ["thin_walls"]
+    assert [f.kind for f in wall_flaws(plate, Detail(0.05, 0.2))] == []
+    assert [f.kind for f in wall_flaws(plate, Detail(0.4, 0.5))] == ["under_pixel"]
 
 
 def test_a_shell_is_as_thick_as_it_was_made() -> None:

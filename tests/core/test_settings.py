@@ -54,7 +54,6 @@ def test_a_colleague_has_nothing_to_say_of_the_standard_bench() -> None:
         ("print.exposure_s", 9.0, "bleeding"),
         ("print.first_layers", 0, "no_first_layers"),
         ("print.first_exposure_s", 1.0, "first_shorter"),
-        ("print.first_exposure_s", 90.0, "hard_to_scrape"),
         ("print.drift_to_c", 18.0, "too_cold"),
         ("print.vat_c", 41.0, "too_warm"),
         ("resin.viscosity_pa_s", 2.0, "no_wait"),

@@ -11,7 +11,7 @@ from rich.console import Console
 from wideberth.core.bench import load_bench
 from wideberth.core.job import Part, advised_mends, taken_in, with_mend
 from wideberth.core.model import Health, Mend, Source, binary_stl, read_models, wall_flaws
-from wideberth.core.predict import Stages
+from wideberth.core.predict import Stages, detail_of
 from wideberth.core.saving import write_safely
 
 SIGNS = {"broken": "◆", "serious": "◇", "note": "·"}
@@ -28,12 +28,11 @@ def health(
     in_use = load_bench(bench)
     sources = read_models(model)
     stages = Stages()
-    pixel = max(in_use.printer.pixel_x_mm, in_use.printer.pixel_y_mm)
     for number, source in enumerate(sources):
         part = taken_in(source)
         seen = stages.health(part)
         _print(source, part, seen, stages)
-        for flaw in wall_flaws(stages.thickness(part), pixel, in_use.resin.thinnest_wall_mm):
+        for flaw in wall_flaws(stages.thickness(part), detail_of(in_use)):
             _say(f"{SIGNS[flaw.severity]} {flaw.message}")
         if mend is None and not rebuild:
             continue

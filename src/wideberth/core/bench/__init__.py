@@ -1,5 +1,6 @@
 """Know the machine, the resin and the film before anything else."""
 
+from wideberth.core.bench.after import bath_room_g, bath_share, cure_min, film_mm, inner_cure_min, lit_mm, worth_waiting_min
 from wideberth.core.bench.bench import Bench, BenchValue
 from wideberth.core.bench.cure import (
     BLEEDING,
@@ -46,7 +47,7 @@ from wideberth.core.bench.mix import mixed, volume_shares
 from wideberth.core.bench.motion import MOVES, Motion, by_layer, has_first_motion, motion, move_s
 from wideberth.core.bench.outlook import Outlook, outlook
 from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
-from wideberth.core.bench.schema import Film, Ingredient, Mix, Printer, PrintSettings, Resin, Station
+from wideberth.core.bench.schema import Film, Ingredient, Mix, Printer, PrintSettings, Resin, Station, Tested
 from wideberth.core.bench.store import (
     Difference,
     compare,
@@ -60,6 +61,14 @@ from wideberth.core.bench.store import (
     shipped,
     slug,
     with_entry,
+)
+from wideberth.core.bench.tested import (
+    differs_from_test,
+    outline_growth_mm,
+    retested,
+    smallest_feature_mm,
+    tested_bench,
+    tested_text,
 )
 
 __all__ = [
@@ -89,7 +98,10 @@ __all__ = [
     "Resin",
     "Station",
     "SupportSettings",
+    "Tested",
     "WorkingCurve",
+    "bath_room_g",
+    "bath_share",
     "bench_from",
     "bench_toml",
     "bond_factor",
@@ -98,7 +110,9 @@ __all__ = [
     "coldest_c",
     "compare",
     "critical_exposure",
+    "cure_min",
     "cured_depth_mm",
+    "differs_from_test",
     "drawn_tip_mm",
     "duplicate",
     "ec_at_reference",
@@ -107,13 +121,16 @@ __all__ = [
     "exposure_for_depth",
     "exposure_of_layer",
     "facts_of",
+    "film_mm",
     "first_layer_growth_mm",
     "fit_working_curve",
     "fitted_bench",
     "has_first_motion",
     "import_file",
+    "inner_cure_min",
     "is_own",
     "later_light",
+    "lit_mm",
     "load_bench",
     "load_named",
     "middle_light",
@@ -122,18 +139,23 @@ __all__ = [
     "move_s",
     "names_of",
     "number_text",
+    "outline_growth_mm",
     "outlook",
     "own_ratios",
     "printed_tip_mm",
     "reference_energy",
     "rename",
     "reset",
+    "retested",
     "save_own",
     "set_share",
     "shipped",
     "slug",
+    "smallest_feature_mm",
     "source_of",
     "strength_factor",
+    "tested_bench",
+    "tested_text",
     "told_apart",
     "unit_of",
     "user_folder",
@@ -142,4 +164,5 @@ __all__ = [
     "viscosity_at",
     "volume_shares",
     "with_entry",
+    "worth_waiting_min",
 ]  # fmt: skip

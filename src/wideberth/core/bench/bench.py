@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 from wideberth.core.bench.kinds import SECTIONS, unit_of
 from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
-from wideberth.core.bench.schema import Film, Printer, PrintSettings, Resin, Station
+from wideberth.core.bench.schema import Film, Printer, PrintSettings, Resin, Station, Tested
 
 
 @dataclass(frozen=True)
 class Bench:
-    """Everything a prediction needs to know beside the mesh; `sources` maps `section.key` to where a value came from."""
+    """Everything a prediction needs to know beside the mesh; `sources` maps `section.key` to where a value
+    came from; `tested` is the test of one's own that it rests on, None where there is none."""
 
     printer: Printer
     film: Film
@@ -24,6 +25,7 @@ class Bench:
     house: HouseRules
     ranges: Ranges
     sources: tuple[tuple[str, str], ...] = ()
+    tested: Tested | None = None
 
     def values(self) -> list[BenchValue]:
         """Every value in use, in the order of the files."""

@@ -52,6 +52,8 @@ class ExposureTest:
     smallest_wall_mm: Annotated[
         float | None, Field(gt=0, le=20, description="thinnest wall of the test plate that stands whole")
     ] = None
+    plate_exposure_s: Annotated[float | None, Field(gt=0, le=300, description="light on the layers of the test plate")] = None
+    film: Annotated[str, Field(max_length=80, description="the film tested on")] = ""
     known_width_mm: Annotated[float | None, Field(gt=0, le=200, description="a width as drawn")] = None
     measured_width_mm: Annotated[float | None, Field(gt=0, le=200, description="the same width as it came out")] = None
     date: Annotated[str, Field(max_length=40, description="when it was done")] = ""

@@ -19,15 +19,18 @@ SECTIONS: dict[str, type] = {
 }  # fmt: skip
 """What a bench is put together from: one of each."""
 
+TESTED = "tested"
+"""A bench's own table beside its sections: the test that it rests on."""
+
 KINDS: dict[str, type] = SECTIONS | {"mix": Mix, "exposure": ExposureTest}
 """What a file may hold: a section, a mix of resins, or a logged exposure test."""
 
 UNIT_SUFFIXES = (
-    ("_mw_per_cm2", "mW/cm²"), ("_mj_per_cm2", "mJ/cm²"), ("_mm_per_s2", "mm/s²"), ("_mm_per_min", "mm/min"),
-    ("_mm2_per_s", "mm²/s"), ("_n_per_mm2", "N/mm²"), ("_n_per_mm", "N/mm"), ("_n_per_m", "N/m"), ("_kg_per_m3", "kg/m³"),
-    ("_j_per_mol", "J/mol"), ("_per_c", "per °C"), ("_pa_s", "Pa·s"), ("_per_litre", "per litre"), ("_mm2", "mm²"),
-    ("_mpa", "MPa"), ("_kpa", "kPa"), ("_ml", "mL"), ("_nm", "nm"), ("_mm", "mm"), ("_deg", "°"), ("_c", "°C"), ("_h", "h"),
-    ("_s", "s"), ("_n", "N"),
+    ("_mw_per_cm2", "mW/cm²"), ("_mj_per_cm2", "mJ/cm²"), ("_j_per_cm2", "J/cm²"), ("_mm_per_s2", "mm/s²"),
+    ("_mm_per_min", "mm/min"), ("_mm2_per_s", "mm²/s"), ("_n_per_mm2", "N/mm²"), ("_n_per_mm", "N/mm"),
+    ("_n_per_m", "N/m"), ("_kg_per_m3", "kg/m³"), ("_j_per_mol", "J/mol"), ("_per_c", "per °C"), ("_pa_s", "Pa·s"),
+    ("_per_litre", "per litre"), ("_mm2", "mm²"), ("_mpa", "MPa"), ("_kpa", "kPa"), ("_ml", "mL"), ("_nm", "nm"),
+    ("_mm", "mm"), ("_deg", "°"), ("_c", "°C"), ("_h", "h"), ("_min", "min"), ("_g", "g"), ("_s", "s"), ("_n", "N"),
 )  # fmt: skip
 
 

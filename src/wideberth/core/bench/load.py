@@ -17,9 +17,9 @@ import tomli_w
 from pydantic import TypeAdapter, ValidationError
 
 from wideberth.core.bench.bench import Bench
-from wideberth.core.bench.kinds import KINDS, SECTIONS, UNIT_SUFFIXES, keys_of
+from wideberth.core.bench.kinds import KINDS, SECTIONS, TESTED, UNIT_SUFFIXES, keys_of
 from wideberth.core.bench.mix import mixed
-from wideberth.core.bench.schema import Mix, Resin
+from wideberth.core.bench.schema import Mix, Resin, Tested
 from wideberth.core.errors import BadBench
 from wideberth.core.naming import cleaned
 
@@ -28,6 +28,8 @@ SCHEMA = 1
 LONGEST_NAME = 60
 """Characters of a file's name, whatever they take as bytes."""
 DEFAULT = "standard"
+RETIRED = {"laws": {"clinging_mm": (), "time_spread": ("time_less_share", "time_more_share"), "scrape_factor": ()}}
+"""Keys that older files have, and the keys that take their values over."""
 
 
 def user_folder() -> Path:
@@ -43,7 +45,7 @@ def checked(kind: str, entries: dict[str, Any], where: str, text: str = "") -> A
     BadBench : names the key, its line in `text` if given, and what is wrong.
     """
     try:
-        return TypeAdapter(KINDS[kind]).validate_python(entries)
+        return TypeAdapter(Tested if kind == TESTED else KINDS[kind]).validate_python(entries)
     except ValidationError as error:
         first = min(error.errors(), key=lambda e: e["type"] == "missing")  # a misspelt key says more than what it leaves out
         key = ".".join(str(piece) for piece in first["loc"]) or "file"
@@ -70,7 +72,7 @@ def _line_of(key: str, text: str, table: str) -> int:
 
 def _unit_hint(kind: str, key: str) -> str:
     """Suggest the right key when a unit was left off or mistaken."""
-    names = keys_of(kind)
+    names = [] if kind == TESTED else keys_of(kind)
     if key in names:
         return ""
     stem = key
@@ -151,9 +153,17 @@ def load_file(kind: str, path: Path) -> Any:
     """The checked content of a bench file of a kind."""
     entries, text = read_toml(path)
     declared = entries.pop("kind", kind)
+    entries = _carried_over(kind, entries)
     if declared != kind:
         raise BadBench(f"holds a {declared}, not a {kind}.", where=str(path))
     return checked(kind, entries, str(path), text)
+
+
+def _carried_over(kind: str, entries: dict[str, Any]) -> dict[str, Any]:
+    """The entries of a section without retired keys, whose values go to those that took their place."""
+    retired = RETIRED.get(kind, {})
+    heirs = {heir: value for key, value in entries.items() for heir in retired.get(key, ()) if heir not in entries}
+    return {key: value for key, value in entries.items() if key not in retired} | heirs
 
 
 def load_named(kind: str, name: str) -> Any:
@@ -180,6 +190,7 @@ def load_bench(path: Path | None = None) -> Bench:
     text = ""
     if path is not None:
         wanted, text = read_toml(path)
+        wanted.pop(TESTED, None)  # another's test says nothing of this workshop
     return bench_from(wanted, text, str(path or "bench"))
 
 
@@ -190,7 +201,7 @@ def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
     ------
     BadBench : for a table that is none of a bench's, or a value out of range.
     """
-    strange = [kind for kind in without_schema(wanted, where) if kind not in SECTIONS]
+    strange = [kind for kind in without_schema(wanted, where) if kind not in (*SECTIONS, TESTED)]
     if strange:
         raise BadBench(f"`[{strange[0]}]` is no table of a bench.", where=where, remedy=f"Use {', '.join(SECTIONS)}.")
     parts: dict[str, Any] = {}
@@ -199,7 +210,7 @@ def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
         table = wanted.get(kind, {})
         if not isinstance(table, dict):
             raise BadBench(f"`{kind}` must be a table.", where=where)
-        overrides = dict(table)
+        overrides = _carried_over(kind, table)
         name = overrides.pop("use", DEFAULT)
         if not isinstance(name, str):
             raise BadBench("`use` must be a name.", where=f"{where}, [{kind}]", remedy=f"Known: {', '.join(names_of(kind))}.")
@@ -212,7 +223,8 @@ def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
         parts[kind] = part
         sources.append((kind, source_of(kind, name)))
         sources += [(f"{kind}.{key}", where) for key in overrides]
-    return Bench(**parts, sources=tuple(sources))
+    tested = wanted.get(TESTED)
+    return Bench(**parts, sources=tuple(sources), tested=None if tested is None else checked(TESTED, tested, where, text))
 
 
 def _is_whole(kind: str, entries: dict[str, Any]) -> bool:
@@ -253,5 +265,7 @@ def toml_of(part: Any) -> dict[str, Any]:
 def bench_toml(bench: Bench) -> str:
     """The whole bench as one TOML text that `load_bench` reads back to the same values."""
     tables = {kind: toml_of(getattr(bench, kind)) for kind in SECTIONS}
+    if bench.tested is not None:
+        tables[TESTED] = toml_of(bench.tested)
     head = "# Every value of a bench; keep only the keys you want to override.\n"
     return head + tomli_w.dumps({"schema": SCHEMA} | tables)

@@ -22,7 +22,8 @@ def mixed(mix: Mix, resin_of: Callable[[str], Resin]) -> Resin:
     -----
     With volume shares wᵢ: ln μ = Σ wᵢ ln μᵢ (Arrhenius' mixing rule; the activation energies add up likewise, so that it
     holds at every temperature), density and price Σ wᵢ ρᵢ, 1/Dp = Σ wᵢ/Dpᵢ (absorbances add up, as Beer's law has it),
-    ln Ec = Σ wᵢ ln Ecᵢ (an estimate: test it). Modulus and strength lie between the bounds of Reuss (all in a row) and Voigt
+    ln Ec = Σ wᵢ ln Ecᵢ (an estimate: test it). Of cure, wash and rest the
+    most careful value counts. Modulus and strength lie between the bounds of Reuss (all in a row) and Voigt
     (all side by side); the lower one is used, and both are given as the range of the strength.
 
     Raises
@@ -46,6 +47,8 @@ def mixed(mix: Mix, resin_of: Callable[[str], Resin]) -> Resin:
     currencies = {r.currency for r in resins}
     known = [p for p in prices if p is not None]
     priced = len(known) == len(prices) and len(currencies) == 1
+    least_dose = max(r.cure_low_j_per_cm2 for r in resins)
+    worries = [w for w in ("yes", "disputed", "no") if w in {r.brittle_overcured for r in resins}]
     low = row([r.strength_low_mpa or r.green_strength_mpa for r in resins])
     high = mean([r.strength_high_mpa or r.green_strength_mpa for r in resins])
     return Resin(
@@ -65,6 +68,12 @@ def mixed(mix: Mix, resin_of: Callable[[str], Resin]) -> Resin:
         warmest_c=min(r.warmest_c for r in resins),
         thinnest_wall_mm=max(r.thinnest_wall_mm for r in resins),
         water_washable=all(r.water_washable for r in resins),
+        cure_low_j_per_cm2=least_dose,
+        cure_high_j_per_cm2=max(least_dose, min(r.cure_high_j_per_cm2 for r in resins)),
+        wash_min=max(r.wash_min for r in resins),
+        longest_wet_min=min(r.longest_wet_min for r in resins),
+        rest_before_paint_h=max(r.rest_before_paint_h for r in resins),
+        brittle_overcured=worries[0],
         sheet="; ".join(dict.fromkeys(r.sheet for r in resins)),
         price_per_litre=mean(known) if priced else None,
         currency=resins[0].currency if priced else "",

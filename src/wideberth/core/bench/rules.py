@@ -28,8 +28,13 @@ class Laws:
     plate_adhesion_n_per_mm2: Annotated[Positive, Field(description="σp at the reference first-layer exposure")]
     plate_reference_exposure_s: Annotated[Positive, Field(description="first-layer exposure that σp is stated for")]
     edge_bleed_mm: Annotated[NotNegative, Field(description="b: growth of an outline per e-fold of exposure")]
-    clinging_mm: Annotated[NotNegative, Field(description="skin of resin left on wetted surfaces")]
-    time_spread: Annotated[Share, Field(description="half width of the time's range, until prints are logged")]
+    time_less_share: Annotated[
+        Share, Field(title="time, less by", description="a print may be so much faster than computed, until prints are logged")
+    ] = 0.05
+    time_more_share: Annotated[Share, Field(title="time, more by", description="and so much slower")] = 0.25
+    removal_mm: Annotated[
+        float, Field(title="scraper's depth", gt=0, le=20, description="λ: plate grip σp times this is the peel strength; rough")
+    ] = 1.0
     plate_reference_mj_per_cm2: Annotated[
         float | None,
         Field(title="plate's reference dose", gt=0, le=10000, description="dose for σp; left out: that exposure on this printer"),
@@ -45,7 +50,6 @@ class Laws:
     surface_tension_n_per_m: Annotated[
         float, Field(title="surface tension", gt=0, le=0.2, description="Γ of liquid resin: whether air gets in by a hole")
     ] = 0.035
-    scrape_factor: Annotated[float, Field(ge=1, le=10, description="first-layer bond from which scraping is hard")] = 1.8
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -127,6 +131,15 @@ class HouseRules:
     passage_mm: Annotated[
         float, Field(title="smallest passage", ge=0, le=20, description="ways in a shell that are narrower are filled")
     ] = 1.5
+    by_hand_n: Annotated[
+        float, Field(title="off by hand", gt=0, le=1000, description="what comes off with less needs no blade")
+    ] = 15.0
+    with_blade_n: Annotated[
+        float, Field(title="off with a blade", gt=0, le=5000, description="more than this will damage print or plate")
+    ] = 120.0
+    drip_min: Annotated[
+        float, Field(title="drip time", gt=0, le=1440, description="the print hangs and drips so long before the wash")
+    ] = 10.0
     margin_doubtful: Annotated[
         float, Field(title="doubtful margin", ge=1, le=10, description="a margin under this is doubtful; under 1 it lets go")
     ] = 1.5

@@ -65,6 +65,12 @@ class Printer:
     blur_mm: Annotated[
         float, Field(title="blur of the light", ge=0, le=1, description="s: how far the light's edge spreads; a laser's spot")
     ] = 0.05
+    removal_factor: Annotated[
+        float, Field(title="coming off", gt=0, le=20, description="how much harder its surface holds a scraper; texture")
+    ] = 1.0
+    stays_ml: Annotated[
+        float, Field(title="stays in the vat", ge=0, le=1000, description="resin that stays in vat and filter each time")
+    ] = 2.0
     warmest_c: Annotated[
         float | None,
         Field(title="vat heats to", ge=0, le=100, description="what a heated vat reaches; leave it out without a heater"),
@@ -100,7 +106,10 @@ class Film:
     tension_n_per_mm: Annotated[float, Field(gt=0, le=100, description="T: how tightly it is stretched")] = 3.0
     lasts_h: Annotated[
         float, Field(title="lasts, hours", gt=0, le=1e5, description="hours of printing that it usually lasts")
-    ] = 300.0
+    ] = 125.0
+    treatment_factor: Annotated[
+        float, Field(title="treated lasts", ge=0.1, le=20, description="times as long once it was treated; 1: untreated")
+    ] = 1.0
     lasts_pulls: Annotated[int, Field(title="lasts, pulls", gt=0, le=10**8, description="pull cycles that it usually lasts")] = (
         60000
     )
@@ -155,6 +164,25 @@ class Resin:
     )
     thinnest_wall_mm: Annotated[float, Field(gt=0, le=10, description="thinnest wall that it holds by itself")] = 0.5
     water_washable: Annotated[bool, Field(description="whether water washes it")] = False
+    cure_low_j_per_cm2: Annotated[
+        float, Field(title="cure dose, least", gt=0, le=1000, description="light after the wash that it wants at least")
+    ] = 3.0
+    cure_high_j_per_cm2: Annotated[
+        float, Field(title="cure dose, most", gt=0, le=1000, description="light after the wash that it should get at most")
+    ] = 9.0
+    wash_min: Annotated[
+        float, Field(title="wash", gt=0, le=120, description="time in the baths together; longer makes it soft")
+    ] = 6.0
+    longest_wet_min: Annotated[
+        float, Field(title="longest wet", gt=0, le=1440, description="longest that it may hang or lie wet with solvent or resin")
+    ] = 30.0
+    rest_before_paint_h: Annotated[
+        float, Field(title="rest before paint", ge=0, le=500, description="after the cure, until solvent and light are out")
+    ] = 24.0
+    brittle_overcured: Annotated[
+        Literal["yes", "no", "disputed"],
+        Field(title="brittle by much light", description="whether too much cure makes it brittle"),
+    ] = "disputed"
     sheet: Annotated[str, Field(title="safety data sheet", description="its safety data sheet: read it")] = (
         "ask the maker for the safety data sheet"
     )
@@ -286,3 +314,28 @@ class Station:
     lamp_nm: Annotated[float, Field(ge=300, le=500, description="wavelength of the lamp")]
     chamber_mm: Annotated[float, Field(title="height under the lamp", gt=1, le=2000, description="inner height under the lamp")]
     cure_s: Annotated[float, Field(title="cure", gt=0, le=36000, description="time under the lamp")]
+    lit_share: Annotated[
+        float,
+        Field(title="share in the light", gt=0, le=1, description="of the time that a face looks at the lamp; turning: a half"),
+    ] = 0.5
+    spent_share: Annotated[
+        float, Field(title="bath spent at", gt=0, le=0.9, description="share of resin by mass from which a bath is spent")
+    ] = 0.15
+    bath_load_g: Annotated[
+        float, Field(title="dirty bath holds", ge=0, le=1e5, description="resin that the dirty bath has taken so far")
+    ] = 0.0
+
+
+@dataclass(frozen=True, config=STRICT)
+class Tested:
+    """An exposure test of one's own that a bench rests on: what it was made with, and what came out."""
+
+    name: Name
+    printer: Annotated[str, Field(max_length=80, description="the printer tested on")]
+    resin: Annotated[str, Field(max_length=80, description="the resin tested")]
+    film: Annotated[str, Field(max_length=80, description="the film tested on")]
+    vat_c: Annotated[float, Field(ge=-10, le=80, description="temperature during the test")]
+    date: Annotated[str, Field(max_length=40, description="when it was done")]
+    exposure_s: Annotated[float, Field(gt=0, le=300, description="light on the test plate's layers")]
+    growth_mm: Annotated[float | None, Field(ge=-5, le=5, description="how far each edge grew outward")] = None
+    smallest_mm: Annotated[float | None, Field(gt=0, le=20, description="smallest feature that was legible")] = None

@@ -1,6 +1,6 @@
 """Plate, layers, sheets and reports out."""
 
-from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST, Caution, cautions_of
+from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST, ROUGH, Caution, cautions_of
 from wideberth.core.handover.job_file import save_job, write_package
 from wideberth.core.handover.layer_table import layer_table, write_layer_table
 from wideberth.core.handover.layers import GREY_LEVELS, write_layers
@@ -13,6 +13,7 @@ __all__ = [
     "DEFERS",
     "GREY_LEVELS",
     "HONEST",
+    "ROUGH",
     "Caution",
     "Figure",
     "cautions_of",

@@ -44,6 +44,7 @@ HONEST = (
     "Predictions are engineering models with the bench values listed; they rank and warn, and promise nothing. Until prints "
     "are logged, all coefficients are defaults."
 )
+ROUGH = "How hard it comes off is rough: the grip of a scraper was never measured here. Grade it in the log."
 
 
 def cautions_of(step: str) -> tuple[Caution, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import json
 import math
 from pathlib import Path
@@ -10,8 +11,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core.bench import tested_text
 from wideberth.core.layers import union
-from wideberth.core.loads import Failure, Pushed
+from wideberth.core.loads import Failure, Pushed, Removal
 from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 from wideberth.core.units import MM3_PER_ML
@@ -31,6 +33,7 @@ def report(prediction: Prediction) -> dict[str, Any]:
         "version": VERSION,
         "model": _model(prediction),
         "bench": {b.key: {"value": b.value, "unit": b.unit, "source": b.source} for b in prediction.job.bench.values()},
+        "tested": tested_text(prediction.job.bench),
         "layers": _layers(prediction),
         "islands": [_picked(i, "layer", "z_mm", "x_mm", "y_mm", "area_mm2", "supported") for i in v.islands],
         "cups": [_cup(c) for c in v.cups],
@@ -53,6 +56,9 @@ def report(prediction: Prediction) -> dict[str, Any]:
         "posts": _posts(loads.posts),
         "holes": [_hole(h) for h in v.holes],
         "drainage": _drainage(prediction),
+        "coming_off": [_removal(r) for r in v.removals],
+        "first_light": None if v.first_light is None else _whole(v.first_light),
+        "after": _whole(v.care),
         "findings": [_finding(f) for f in v.findings],
     }
 
@@ -99,7 +105,10 @@ def _cup(c: CupRecord) -> dict[str, Any]:
 
 def _totals(t: Totals) -> dict[str, Any]:
     price = float(f"{t.price:.6g}") if t.price is not None else None
-    return _picked(t, "resin_ml", "part_ml", "support_ml") | {"seconds": _round(t.seconds, 1), "price": price}
+    return _picked(t, "resin_ml", "part_ml", "support_ml", "clinging_ml", "stays_ml") | {
+        "seconds": _round(t.seconds, 1),
+        "price": price,
+    }
 
 
 def _failure(failure: Failure) -> dict[str, Any]:
@@ -151,6 +160,10 @@ def _drainage(prediction: Prediction) -> list[dict[str, Any]]:
     ]
 
 
+def _removal(body: Removal) -> dict[str, Any]:
+    return _whole(body) | _picked(body, "neck_breaks", "sheet_breaks")
+
+
 def _finding(f: Finding) -> dict[str, Any]:
     told = _picked(f, "code", "severity", "z_mm", "message", "remedy")
     return told | {"spots": [[_round(v) for v in spot] for spot in f.spots]}
@@ -182,6 +195,11 @@ def _plain(value: Any) -> Any:
 def _picked(thing: object, *names: str) -> dict[str, Any]:
     """Some fields of a thing by their names."""
     return {name: _plain(getattr(thing, name)) for name in names}
+
+
+def _whole(record: Any) -> dict[str, Any]:
+    """All fields of a flat record."""
+    return _picked(record, *(f.name for f in dataclasses.fields(record)))
 
 
 def _list(values: NDArray[np.float64]) -> list[float | None]:

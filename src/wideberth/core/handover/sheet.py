@@ -13,12 +13,13 @@ import numpy as np
 from jinja2 import Environment
 from PIL import Image as PilImage
 
-from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST
+from wideberth.core.bench import tested_text
+from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST, ROUGH
 from wideberth.core.handover.pictures import front_view, layer_view, log_view
 from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_range_text, duration_text, money_text
-from wideberth.core.verdict import by_margin
+from wideberth.core.verdict import by_margin, care_lines, coming_off_lines, first_light_text
 
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "•"}
 SETTINGS = (
@@ -88,10 +89,16 @@ def _content(prediction: Prediction) -> dict[str, Any]:
     return {
         "title": prediction.job.title,
         "subtitle": f"{bench.printer.name} · {bench.resin.name} · {prediction.layer_mm:g} mm layers, "
-        f"{prediction.loads.layers} of them · vat at {bench.print.vat_c:g} °C",
+        f"{prediction.loads.layers} of them · vat at {bench.print.vat_c:g} °C · {tested_text(bench)}",
         "figures": headline(prediction),
         "parts": parts,
         "findings": findings,
+        "coming_off": [
+            *coming_off_lines(prediction.verdict.removals, bench),
+            first_light_text(prediction.verdict.first_light, bench),
+            ROUGH,
+        ],
+        "after": care_lines(prediction.verdict.care, bench),
         "settings": [values[k] for k in SETTINGS],
         "cautions": [(c.head, c.text) for c in CAUTIONS],
         "defers": DEFERS,

@@ -1,5 +1,18 @@
 """Sections and bench to peel, suction, shares, margins and seconds."""
 
+from wideberth.core.loads.coming_off import (
+    BY_HAND,
+    DAMAGE,
+    WITH_BLADE,
+    FirstLight,
+    Removal,
+    effort_class,
+    front_mm,
+    least_first_light,
+    peel_strength,
+    removals,
+    with_first_light,
+)
 from wideberth.core.loads.down import Pushed, buckling_n, return_share, settling_s
 from wideberth.core.loads.film import film_follow_mm, needed_lift_mm, spread_radius_mm
 from wideberth.core.loads.holders import tip_stiffnesses
@@ -29,13 +42,12 @@ from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistan
 from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels, young
 
 __all__ = [
-    "CAUSES", "FREE_EDGE", "GRID", "KINDS", "LINE", "ROW", "SEALED_CUP", "SPECK_PULL_N", "VENTED_CUP", "VISCOUS",
-    "WEIGHT", "Failure", "Influence", "Loads", "Necks", "Pushed", "Ranges", "Sag", "Suction", "TipsAtPeels", "Undersides",
-    "Young",
-    "air_flow_factor", "bond_factors", "buckling_n", "ceilings_of", "edge_curl_mm", "film_follow_mm",
-    "hole_resistance", "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "line_n", "loads",
-    "necks",
-    "needed_lift_mm", "nothing_sags", "peel_n", "plate_sag_mm", "plate_strength", "return_share", "sag_of",
-    "settling_s", "spread_radius_mm", "suction", "tip_stiffnesses", "tips_at_peels", "together", "undersides_of",
-    "viscous_n", "young",
+    "BY_HAND", "CAUSES", "DAMAGE", "FREE_EDGE", "GRID", "KINDS", "LINE", "ROW", "SEALED_CUP", "SPECK_PULL_N",
+    "VENTED_CUP", "VISCOUS", "WEIGHT", "WITH_BLADE", "Failure", "FirstLight", "Influence", "Loads", "Necks", "Pushed",
+    "Ranges", "Removal", "Sag", "Suction", "TipsAtPeels", "Undersides", "Young", "air_flow_factor", "bond_factors",
+    "buckling_n", "ceilings_of", "edge_curl_mm", "effort_class", "film_follow_mm", "front_mm", "hole_resistance",
+    "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "least_first_light", "line_n", "loads",
+    "necks", "needed_lift_mm", "nothing_sags", "peel_n", "peel_strength", "plate_sag_mm", "plate_strength", "removals",
+    "return_share", "sag_of", "settling_s", "spread_radius_mm", "suction", "tip_stiffnesses", "tips_at_peels", "together",
+    "undersides_of", "viscous_n", "with_first_light", "young",
 ]  # fmt: skip

@@ -11,9 +11,9 @@ from wideberth.core.bench import Bench, Motion, by_layer
 from wideberth.core.layers import Touch
 from wideberth.core.loads.pulls import VISCOUS, WEIGHT
 from wideberth.core.loads.young import Young
+from wideberth.core.units import MM_PER_M
 
 MM4_PER_M4 = 1e12
-MM_PER_M = 1e3
 LEAST_STIFF = 1e-3
 """Of what is stated: a post that is hardly printed bends at once."""
 

@@ -18,7 +18,7 @@ from wideberth.core.model.source import LARGEST_MM, Source
 from wideberth.core.model.stl import binary_stl
 from wideberth.core.model.surface import Closest, deviation_mm, spread_over
 from wideberth.core.model.testplate import KNOWN_WIDTH_MM, READS_AS, calibration_plate
-from wideberth.core.model.thickness import Thickness, measure_thickness, wall_at, wall_flaws, wall_seen_from
+from wideberth.core.model.thickness import Detail, Thickness, measure_thickness, wall_at, wall_flaws, wall_seen_from
 from wideberth.core.model.topology import Topology, topology
 from wideberth.core.model.units_guess import UnitGuess, guess_unit
 
@@ -32,6 +32,7 @@ __all__ = [
     "SUFFIXES",
     "Bored",
     "Closest",
+    "Detail",
     "Flaw",
     "Health",
     "Mark",

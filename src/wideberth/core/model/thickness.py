@@ -76,13 +76,44 @@ def wall_seen_from(light: Mesh, surface: Closest) -> NDArray[np.float64]:
     return surface.first_hit(light.points + (lift - first)[:, None] * normals, -normals, 0.0)
 
 
-def wall_flaws(thickness: Thickness, pixel_mm: float, thinnest_wall_mm: float) -> list[Flaw]:
+@dataclass(frozen=True)
+class Detail:
+    """What a bench can still print.
+
+    pixel_mm : the coarser side of a pixel. thinnest_wall_mm : what the resin holds by itself. smallest_mm : the smallest feature
+    that an exposure test showed legible, None untested. growth_mm : how far an outline grows outward.
+    """
+
+    pixel_mm: float
+    thinnest_wall_mm: float
+    smallest_mm: float | None = None
+    growth_mm: float = 0.0
+
+    @property
+    def least_wall(self) -> tuple[float, str]:
+        """The thinnest wall [mm] to trust, and what decides it."""
+        bounds = [(2 * self.pixel_mm, "two pixels"), (self.thinnest_wall_mm, "the resin holds")]
+        if self.smallest_mm is not None:
+            bounds.append((self.smallest_mm - 2 * self.growth_mm, "the smallest feature of your test"))
+        return max(bounds)
+
+    @property
+    def least_gap(self) -> tuple[float, str]:
+        """The narrowest gap [mm] that stays open, and what decides it."""
+        bounds = [(self.pixel_mm + 2 * max(0.0, self.growth_mm), "one pixel" if self.growth_mm <= 0 else "pixel and growth")]
+        if self.smallest_mm is not None:
+            bounds.append((self.smallest_mm, "the smallest feature of your test"))
+        return max(bounds)
+
+
+def wall_flaws(thickness: Thickness, detail: Detail) -> list[Flaw]:
     """What is too thin for the light or the resin.
 
     Parameters
     ----------
-    pixel_mm : the coarser side of a pixel. thinnest_wall_mm : what the resin holds by itself.
+    detail : what can still be printed.
     """
+    pixel_mm = detail.pixel_mm
     total = max(1, len(thickness.points))
     flaws = []
     vanishing = thickness.wall_mm < pixel_mm
@@ -98,10 +129,9 @@ def wall_flaws(thickness: Thickness, pixel_mm: float, thinnest_wall_mm: float) -
                 f"the surface is on walls under one pixel ({pixel_mm:.3f} mm): they come out patchy or not at all.",
             )
         )
-    limit = max(2 * pixel_mm, thinnest_wall_mm)
+    limit, why = detail.least_wall
     thin = (thickness.wall_mm < limit) & ~vanishing
     if thin.mean() > WORTH_A_WORD:
-        why = "the resin holds" if thinnest_wall_mm >= 2 * pixel_mm else "two pixels"
         least = float(thickness.wall_mm[thin].min())
         area = _area_text(float(thin.sum()) * thickness.area_mm2)
         flaws.append(
@@ -114,7 +144,8 @@ def wall_flaws(thickness: Thickness, pixel_mm: float, thinnest_wall_mm: float) -
                 f"{area} of surface are on walls thinner than {limit:.2f} mm ({why}), down to {least:.2f} mm.",
             )
         )
-    closing = thickness.gap_mm < pixel_mm
+    narrowest, what = detail.least_gap
+    closing = thickness.gap_mm < narrowest
     if closing.mean() > WORTH_A_WORD:
         flaws.append(
             _flaw(
@@ -123,7 +154,7 @@ def wall_flaws(thickness: Thickness, pixel_mm: float, thinnest_wall_mm: float) -
                 thickness.gap_mm,
                 "fine_gaps",
                 NOTE,
-                f"{closing.sum() / total:.1%} of the surface faces a gap under one pixel ({pixel_mm:.3f} mm): it closes up.",
+                f"{closing.sum() / total:.1%} of the surface faces a gap under {what} ({narrowest:.3f} mm): it closes up.",
             )
         )
     return flaws

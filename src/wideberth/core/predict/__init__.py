@@ -2,7 +2,7 @@
 
 from wideberth.core.predict.disk import Disk
 from wideberth.core.predict.drainage import Drainage, drainage, hold_words
-from wideberth.core.predict.examined import Examined, examined
+from wideberth.core.predict.examined import Examined, detail_of, examined
 from wideberth.core.predict.fineness import Fineness, fine, preview
 from wideberth.core.predict.first_looks import FirstLooks
 from wideberth.core.predict.plate import grid_across, plate_grid, put_together
@@ -23,6 +23,7 @@ __all__ = [
     "PrintSolids",
     "Stages",
     "Watched",
+    "detail_of",
     "drainage",
     "examined",
     "fine",

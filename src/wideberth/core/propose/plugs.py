@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
+from wideberth.core.bench import outline_growth_mm
 from wideberth.core.drain import plug
 from wideberth.core.job import Job, Part
 from wideberth.core.model import Mesh, binary_stl, frame_along, parse_model
@@ -27,9 +28,10 @@ def plugs(job: Job, id: str, stages: Stages) -> tuple[list[tuple[str, Mesh]], li
     BadModel : when a clearance leaves nothing of a plug.
     """
     part, outer = job.part(id), stages.cut(job.part(id))
+    clearance = job.bench.house.plug_clearance_mm + 2 * outline_growth_mm(job.bench)  # the hole shrinks as the plug grows
     made, notes = [], []
     for number, drilled in enumerate(stages.drilled(part)):
-        mesh, note = plug(outer, drilled, job.bench.house.plug_clearance_mm, plug_name(part, number))
+        mesh, note = plug(outer, drilled, clearance, plug_name(part, number))
         made.append((plug_name(part, number), mesh))
         notes += [note] if note else []
     return made, notes

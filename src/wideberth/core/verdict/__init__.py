@@ -1,6 +1,7 @@
 """Findings, remedies and totals, and what decides them."""
 
 from wideberth.core.verdict.aftercare import aftercare_findings
+from wideberth.core.verdict.care import Care
 from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.drained import DrainFacts, drain_findings
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, RANK, Finding, counted, in_order, spread
@@ -10,6 +11,7 @@ from wideberth.core.verdict.judge import Verdict, judge
 from wideberth.core.verdict.moves import motion_explained, wait_of
 from wideberth.core.verdict.prints import PrintFacts, print_findings
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord
+from wideberth.core.verdict.removal import care_lines, coming_off_lines, first_light_text
 from wideberth.core.verdict.settings import settings_findings
 from wideberth.core.verdict.strongest import Strongest, usual_pull
 from wideberth.core.verdict.table import TABLE, by_margin, is_weak
@@ -23,6 +25,7 @@ __all__ = [
     "NOTE",
     "RANK",
     "TABLE",
+    "Care",
     "Chain",
     "Code",
     "CupRecord",
@@ -38,9 +41,12 @@ __all__ = [
     "Verdict",
     "aftercare_findings",
     "by_margin",
+    "care_lines",
+    "coming_off_lines",
     "counted",
     "drain_findings",
     "failure_text",
+    "first_light_text",
     "in_order",
     "is_weak",
     "judge",

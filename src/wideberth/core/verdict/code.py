@@ -55,6 +55,8 @@ class Code(StrEnum):
     BLEEDING = "bleeding"
     NO_FIRST_LAYERS = "no_first_layers"
     FIRST_SHORTER = "first_shorter"
+    SHEET_BREAKS = "sheet_breaks"
+    BATH_SPENT = "bath_spent"
     HARD_TO_SCRAPE = "hard_to_scrape"
     TOO_COLD = "too_cold"
     TOO_WARM = "too_warm"

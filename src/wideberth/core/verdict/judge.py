@@ -8,14 +8,16 @@ import numpy as np
 
 from wideberth.core.bench import Bench, HouseRules, by_layer, first_layer_growth_mm, has_first_motion, motion
 from wideberth.core.layers import UNKNOWN, Printed, Sections, Trap
-from wideberth.core.loads import Loads, Sag
+from wideberth.core.loads import FirstLight, Loads, Removal, Sag, least_first_light, removals
 from wideberth.core.units import MM3_PER_ML
+from wideberth.core.verdict.care import Care, care_of
 from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding, Spot, counted, in_order, spread
 from wideberth.core.verdict.hold import hold_findings, sag_findings
 from wideberth.core.verdict.holes import HoleRecord, hole_records
 from wideberth.core.verdict.moves import FIRST, wait_of
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord, cup_records, island_records, tip_records
+from wideberth.core.verdict.removal import bath_findings, removal_findings
 from wideberth.core.verdict.table import severity_of, told
 from wideberth.core.verdict.totals import Totals, totals
 
@@ -34,6 +36,8 @@ class Verdict:
     hold_margin, plate_margin : weakest of all layers, None where nothing hangs or stands; *_z_mm where.
     weakest_tip : number in `tips`, or None. pull_n, pull_z_mm : greatest of all layers, of the parts alone; base_pull_n,
     base_pull_z_mm : of base and supports. suction_n, suction_z_mm : greatest of all layers. trapped_ml : for good.
+    removals : how bodies come off the plate; first_light : the least first exposure that grips as the house wants. care : drip,
+    wash and cure.
     """
 
     hold_margin: float | None
@@ -48,6 +52,9 @@ class Verdict:
     suction_n: float
     suction_z_mm: float
     trapped_ml: float
+    removals: tuple[Removal, ...]
+    first_light: FirstLight | None
+    care: Care
     totals: Totals
     islands: tuple[IslandRecord, ...]
     cups: tuple[CupRecord, ...]
@@ -95,6 +102,10 @@ def judge(
     findings += _jump_findings(printed, loads, bench)
     findings += _neck_findings(printed, loads, bench)
     findings += _settling_findings(loads, bench, printed.all.grid.layer_mm)
+    off = removals(printed, loads, bench)
+    least = least_first_light(loads, bench, max((r.front_mm for r in off), default=0.0), bench.house.margin_note) if off else None
+    care = care_of(loads, bench, printed.all.grid.layer_mm)
+    findings += removal_findings(off, least, bench) + bath_findings(care, bench)
     z = np.asarray(printed.all.grid.z_of(np.arange(loads.layers)))
     hold_at, hold = _least(loads.hold_margin)
     plate_at, plate = _least(loads.plate_margin)
@@ -116,7 +127,10 @@ def judge(
         float(loads.suction_n[suction_at]),
         float(z[suction_at]),
         trapped,
-        totals(printed, loads, bench),
+        off,
+        least,
+        care,
+        totals(printed, loads, bench, care.clings_ml),
         islands,
         cups,
         tips,

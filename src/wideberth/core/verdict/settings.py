@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
-from wideberth.core.bench import BLEEDING, UNDER, Bench, bond_factor, coldest_c, exposure_advice, vat_c_at, viscosity_at
+from wideberth.core.bench import BLEEDING, UNDER, Bench, coldest_c, exposure_advice, vat_c_at, viscosity_at
 from wideberth.core.units import MM_PER_INCH
 from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding
@@ -99,7 +98,7 @@ def _light(bench: Bench) -> list[Finding]:
 
 
 def _first_layers(bench: Bench) -> list[Finding]:
-    p, laws = bench.print, bench.laws
+    p = bench.print
     if p.first_layers == 0:
         return _say(bench, Code.NO_FIRST_LAYERS, "No layer is exposed longer at the start: little grips the plate.")
     if p.first_exposure_s < p.exposure_s:
@@ -108,17 +107,7 @@ def _first_layers(bench: Bench) -> list[Finding]:
             Code.FIRST_SHORTER,
             f"First layers get {p.first_exposure_s:g} s, less than the {p.exposure_s:g} s of normal ones: were the two swapped?",
         )
-    bond = bond_factor(p.first_exposure_s, p.exposure_s, laws.exposure_gain, laws.exposure_factor_limit)
-    if bond < laws.scrape_factor:
-        return []
-    gentler = p.exposure_s * math.exp((laws.scrape_factor - 1) / laws.exposure_gain)
-    return _say(
-        bench,
-        Code.HARD_TO_SCRAPE,
-        f"First layers of {p.first_exposure_s:g} s bond ×{bond:.1f} as hard as normal ones "
-        f"of {p.exposure_s:g} s: the print will be hard to scrape off.",
-        f"Try {gentler:.0f} s or less.",
-    )
+    return []
 
 
 def _warmth(bench: Bench) -> list[Finding]:

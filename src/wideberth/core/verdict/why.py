@@ -33,7 +33,6 @@ from wideberth.core.loads import (
 from wideberth.core.units import MM3_PER_ML, duration_range_text, duration_text, mm_per_s, money_text
 from wideberth.core.verdict.hold import failure_text
 from wideberth.core.verdict.judge import Verdict
-from wideberth.core.verdict.totals import wetted_mm2
 
 FIGURES = ("hold", "pull", "suction", "trapped", "time", "resin", "price")
 CAUSE_WORDS = {LINE: "line adhesion", VISCOUS: "viscous pull", SEALED_CUP: "suction of sealed cups",
@@ -335,9 +334,9 @@ def _time(at: _At) -> Chain:
         ),
         Link(
             "Range",
-            f"±{at.bench.laws.time_spread:.0%} until prints are logged",
+            f"{-at.bench.laws.time_less_share:.0%} to +{at.bench.laws.time_more_share:.0%} until prints are logged",
             duration_range_text(t.seconds_low, t.seconds_high),
-            ("laws.time_spread",),
+            ("laws.time_less_share", "laws.time_more_share"),
         ),
     )
     return Chain(f"{layers:,} layers take {duration_text(t.seconds)}", links)
@@ -352,16 +351,17 @@ def _a_layer(bench: Bench, seconds: NDArray[np.float64]) -> str:
 
 def _resin(at: _At) -> Chain:
     t = at.verdict.totals
-    wet = wetted_mm2(at.loads, at.printed.all.grid.layer_mm)
+    care = at.verdict.care
     links = (
         Link("Part", "its sections times the layer height", f"{t.part_ml:.1f} mL"),
         Link("Supports and base", "the same, less the part", f"{t.support_ml:.1f} mL"),
         Link(
             "What clings",
-            f"{at.bench.laws.clinging_mm:g} mm on {wet / 100:.0f} cm² of wetted surface",
+            f"a film up to {care.thickest_mm:.2f} mm on {care.wetted_mm2 / 100:.0f} cm² after {care.drip_min:g} min of dripping",
             f"{t.clinging_ml:.1f} mL",
-            ("laws.clinging_mm",),
+            ("house.drip_min", "resin.viscosity_pa_s"),
         ),
+        Link("What stays", "in vat and filter", f"{t.stays_ml:.1f} mL", ("printer.stays_ml",)),
     )
     return Chain(f"{t.resin_ml:.1f} mL of resin", links)
 

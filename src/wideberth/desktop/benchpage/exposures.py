@@ -20,6 +20,7 @@ from wideberth.core.bench import (
     load_named,
     save_own,
     slug,
+    tested_bench,
 )
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import Part
@@ -50,6 +51,8 @@ class Exposures(QWidget):
             bench.printer.irradiance_mw_per_cm2,
             bench.print.vat_c,
             known_width_mm=KNOWN_WIDTH_MM,
+            plate_exposure_s=bench.print.exposure_s,
+            film=bench.film.name,
         )
         self.which = QComboBox()
         self.which.setAccessibleName("logged tests")
@@ -65,6 +68,7 @@ class Exposures(QWidget):
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.table.itemChanged.connect(self._edited)
         self.vat = NumberField("Vat", "°C", -10, 80, 1)
+        self.lit = NumberField("Plate lit", "s", 0.1, 300, 0.1, "light on the layers of the test plate")
         self.power = NumberField("Light", "mW/cm²", 0.01, 200, 0.1)
         self.slot = NumberField("Narrowest slot", "mm", 0, 20, 0.05, "that stayed open; 0 when not measured")
         self.pin = NumberField("Thinnest pin", "mm", 0, 20, 0.05, "that stands whole; 0 when not measured")
@@ -73,6 +77,7 @@ class Exposures(QWidget):
         entries = (
             (self.vat, "vat_c"),
             (self.power, "irradiance_mw_per_cm2"),
+            (self.lit, "plate_exposure_s"),
             (self.slot, "smallest_slot_mm"),
             (self.pin, "smallest_pin_mm"),
             (self.wall, "smallest_wall_mm"),
@@ -85,7 +90,7 @@ class Exposures(QWidget):
         left.addWidget(self.which)
         left.addWidget(self.name)
         left.addWidget(self.table, 1)
-        left.addWidget(side_by_side(self.vat, self.power))
+        left.addWidget(side_by_side(self.vat, self.power, self.lit))
         left.addWidget(side_by_side(self.slot, self.pin))
         left.addWidget(side_by_side(self.wall, self.width))
         plate = button("Test plate", self.add_plate, "quiet", "put it on the plate: " + READS_AS)
@@ -179,6 +184,7 @@ class Exposures(QWidget):
         self._filling = False
         self.vat.set_value(self.test.vat_c)
         self.power.set_value(self.test.irradiance_mw_per_cm2)
+        self.lit.set_value(self.test.plate_exposure_s or self._session.job.bench.print.exposure_s)
         for field, value in (
             (self.slot, self.test.smallest_slot_mm),
             (self.pin, self.test.smallest_pin_mm),
@@ -304,6 +310,9 @@ class Exposures(QWidget):
         except WideBerthError as error:
             self._session.messages.warn(error.text)
             return
+        job, of = self._session.job, (self.test.printer, self.test.resin, self.test.film or self._session.job.bench.film.name)
+        if of == (job.bench.printer.name, job.bench.resin.name, job.bench.film.name):
+            self._session.document.change("keep the test", replace(job, bench=tested_bench(job.bench, self.test)))
         self._session.messages.say(f"test kept as {slug(title)}")
         self._list()
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from wideberth.core.bench import facts_of, load_bench
+from wideberth.core.bench import facts_of, load_bench, retested
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import History, Job, job_of
 from wideberth.desktop.session.messages import Messages
@@ -61,8 +61,10 @@ class Document(QObject):
         self.filed.emit()
 
     def change(self, label: str, job: Job) -> None:
-        """Make another recipe the present one."""
+        """Make another recipe the present one; another bench rests on the test of one's own that was made on it."""
         if job is not self.job:
+            if job.bench is not self.job.bench:
+                job = replace(job, bench=retested(job.bench))
             self.history = self.history.then(label, job)
             self.changed.emit()
 

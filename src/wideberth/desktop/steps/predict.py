@@ -5,36 +5,40 @@ from __future__ import annotations
 import numpy as np
 
 from wideberth.core.bench import facts_of
+from wideberth.core.handover import ROUGH
 from wideberth.core.job import Part
-from wideberth.core.verdict import failure_text
+from wideberth.core.verdict import care_lines, coming_off_lines, failure_text, first_light_text
 from wideberth.desktop.steps.advising import Advising
 from wideberth.desktop.steps.fields import button, label
-from wideberth.desktop.steps.step import Step
+from wideberth.desktop.steps.step import Leaf, LeavedStep
+from wideberth.desktop.style import PlainLabel
 from wideberth.desktop.words import count, hours_text, margin_text
 
+NOTHING_YET = "Open a model first."
+BODIES_TOLD = 4
+AFTER = 4
+"""Drip, wash, cure and paint."""
 
-class PredictStep(Step):
-    """What the engine found, in sentences."""
 
-    name = "predict"
-    why = "who wins the tug of war, layer by layer"
+class HoldLeaf(Leaf):
+    """The tug of war in sentences, and what would save it."""
 
     def build(self) -> None:
         self.text = label("")
         self.box.addWidget(self.text)
         self.box.addWidget(button("Go to the greatest pull", self._pull))
-        self.advising = Advising(self.session)
+        self.advising = Advising(self._session)
         self.box.addWidget(self.advising)
-        self.box.addWidget(button("Propose everything", self._all, "main", "orient, hollow, drain, support and place all parts"))
+        self.box.addStretch(1)
 
-    def show_job(self, part: Part | None) -> None:
-        p = self.session.prediction
+    def show_part(self, part: Part | None) -> None:
+        p = self._session.prediction
         if p is None or part is None:
-            self.text.setText("Open a model first.")
+            self.text.setText(NOTHING_YET)
             return
         v, t = p.verdict, p.verdict.totals
         lone = sum(not i.supported for i in v.islands)
-        sealed = {c.cup for c in v.cups if c.state == "sealed" and c.peak_suction_n >= self.job.bench.house.quiet_suction_n}
+        sealed = {c.cup for c in v.cups if c.state == "sealed" and c.peak_suction_n >= p.job.bench.house.quiet_suction_n}
         low, high = p.loads.ranges.hold_low, p.loads.ranges.hold_high
         band = f", ×{np.nanmin(low):.1f} to ×{np.nanmin(high):.1f} with the bench's ranges" if v.tips and v.hold_margin else ""
         lines = [
@@ -54,14 +58,78 @@ class PredictStep(Step):
             told = failure_text(p.loads.failure, p.layer_mm)
             lines.append(f"The weakest tip: {told[0].lower()}{told[1:]}")
         self.text.setText("\n".join(lines))
+
+    def _pull(self) -> None:
+        if self._session.prediction is not None:
+            self._session.cursor.move_to(self._session.prediction.verdict.pull_z_mm)
+
+
+class ComingOffLeaf(Leaf):
+    """How hard each body comes off the plate, and which first light would grip as well."""
+
+    def build(self) -> None:
+        self.bodies, self.light, self.rough = label(""), label("", "reason"), label(ROUGH, "faint")
+        for line in (self.bodies, self.light, self.rough):
+            self.box.addWidget(line)
+        self.box.addStretch(1)
+
+    def show_part(self, part: Part | None) -> None:
+        p = self._session.prediction
+        known = p is not None and part is not None
+        self.light.setVisible(known)
+        self.rough.setVisible(known)
+        if p is None or part is None:
+            self.bodies.setText(NOTHING_YET)
+            return
+        lines = coming_off_lines(p.verdict.removals, p.job.bench)
+        rest = len(lines) - BODIES_TOLD
+        told = [*lines[:BODIES_TOLD], *([f"{count(rest, 'more body', 'more bodies')} with less."] if rest > 0 else [])]
+        self.bodies.setText("\n".join(told) or "Nothing stands on the plate.")
+        self.light.setText(first_light_text(p.verdict.first_light, p.job.bench) if lines else "")
+
+
+class AfterwardsLeaf(Leaf):
+    """Drip, wash and cure."""
+
+    def build(self) -> None:
+        self.said: list[PlainLabel] = []
+        for _ in range(AFTER):
+            head, text = label("", "head"), label("")
+            self.said += [head, text]
+            self.box.addWidget(head)
+            self.box.addWidget(text)
+        self.box.addStretch(1)
+
+    def show_part(self, part: Part | None) -> None:
+        p = self._session.prediction
+        told = care_lines(p.verdict.care, p.job.bench) if p is not None and part is not None else [("", NOTHING_YET)]
+        words = [word for pair in told for word in pair]
+        for number, line in enumerate(self.said):
+            line.setText(words[number] if number < len(words) else "")
+            line.setVisible(bool(line.text()))
+
+
+class PredictStep(LeavedStep):
+    """What the engine found, in sentences."""
+
+    name = "predict"
+    why = "who wins the tug of war, layer by layer"
+
+    def build(self) -> None:
+        hold = HoldLeaf(self)
+        self.advising = hold.advising
+        self.add_leaves({"Hold": hold, "Coming off": ComingOffLeaf(self), "Afterwards": AfterwardsLeaf(self)})
+        self.box.addWidget(button("Propose everything", self._all, "main", "orient, hollow, drain, support and place all parts"))
+
+    def show_job(self, part: Part | None) -> None:
+        super().show_job(part)
+        p = self.session.prediction
+        if p is None or part is None:
+            return
         self.reason.setText(
             "All coefficients are bench defaults until prints are logged. They rank and warn; they promise "
             f"nothing. Computed in {p.seconds_taken:.1f} s."
         )
-
-    def _pull(self) -> None:
-        if self.session.prediction is not None:
-            self.session.cursor.move_to(self.session.prediction.verdict.pull_z_mm)
 
     def _all(self) -> None:
         if self.part is not None:

@@ -9,6 +9,7 @@ from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
+from wideberth.core.bench import tested_text
 from wideberth.core.predict import Prediction
 from wideberth.core.units import duration_range_text, money_text
 from wideberth.core.verdict import is_weak
@@ -252,8 +253,14 @@ class VerdictStrip(QWidget):
         state = size if self._session.is_current or not self._session.has_parts else "recomputing"
         if prediction is not None and prediction.job is job and prediction.fineness.light:
             state = "coarse, refining"
-        self.subtitle.setText(f"{plate.name} · {state}")
-        self.subtitle.setToolTip(tip(f"{plate.name}, plate {size}"))
+        tested = tested_text(job.bench)
+        self.subtitle.setText(f"{plate.name} · {state} · {tested}")
+        self.subtitle.setToolTip(
+            tip(
+                f"{plate.name}, plate {size}. The bench is {tested}: an exposure test of your own, kept on the "
+                "Bench page, says whether these values hold here."
+            )
+        )
         if prediction is None:
             for figure in self.figures:
                 figure.show_reading(Reading("–", ""))

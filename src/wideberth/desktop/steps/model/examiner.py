@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from wideberth.core.job import Part
 from wideberth.core.model import Flaw
-from wideberth.core.predict import Examined, examined
+from wideberth.core.predict import Examined, detail_of, examined
 from wideberth.desktop.session import Session
 from wideberth.desktop.work import Task
 
@@ -31,8 +31,7 @@ class Examiner(QObject):
         session.predicting.refused.connect(self._wake)  # what cannot be predicted can still be looked over
 
     def _key(self, part: Part) -> Any:
-        printer, resin = self._session.job.bench.printer, self._session.job.bench.resin
-        return part.shape, printer.pixel_x_mm, printer.pixel_y_mm, resin.thinnest_wall_mm
+        return part.shape, detail_of(self._session.job.bench)
 
     @property
     def present(self) -> Examined | None:
