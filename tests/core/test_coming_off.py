@@ -10,11 +10,11 @@ import trimesh
 
 from conftest import moved, printed_of, set_down, turned
 from wideberth.core.bench import Bench
+from wideberth.core.layers import front_mm
 from wideberth.core.loads import (
     BY_HAND,
     DAMAGE,
     WITH_BLADE,
-    front_mm,
     least_first_light,
     loads,
     peel_strength,

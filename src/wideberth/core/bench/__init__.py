@@ -18,6 +18,7 @@ from wideberth.core.bench.cure import (
     vat_c_at,
     vat_viscosity,
     viscosity_at,
+    warmest_c,
 )
 from wideberth.core.bench.exposure_test import CuredPair, ExposureTest, WorkingCurve, fit_working_curve
 from wideberth.core.bench.fitted import ec_at_reference, fitted_bench
@@ -163,6 +164,7 @@ __all__ = [
     "vat_viscosity",
     "viscosity_at",
     "volume_shares",
+    "warmest_c",
     "with_entry",
     "worth_waiting_min",
 ]  # fmt: skip

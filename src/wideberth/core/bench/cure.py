@@ -33,6 +33,11 @@ def coldest_c(settings: PrintSettings) -> float:
     return settings.vat_c if settings.drift_to_c is None else min(settings.vat_c, settings.drift_to_c)
 
 
+def warmest_c(settings: PrintSettings) -> float:
+    """The warmest temperature [°C] of the print."""
+    return settings.vat_c if settings.drift_to_c is None else max(settings.vat_c, settings.drift_to_c)
+
+
 def vat_c_at(settings: PrintSettings, hours: float) -> float:
     """Temperature [°C] of the vat after so many hours: from the start's to the drift's end, evenly, and then it stays."""
     if settings.drift_to_c is None:

@@ -19,6 +19,7 @@ from wideberth.core.layers.squeeze import (
     squeeze_of,
     squeeze_with_supports,
 )
+from wideberth.core.layers.standing import Standing, front_mm, standing
 from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, STATES, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, traps
 from wideberth.core.layers.window import CellWindow
 
@@ -26,7 +27,8 @@ __all__ = [
     "CUP",
     "EMPTY",
     "FINE_SQUEEZE",
-    "FRESH", "MOST_COLUMNS",
+    "FRESH",
+    "MOST_COLUMNS",
     "MOST_SWELL",
     "OPEN",
     "OUTSIDE",
@@ -51,6 +53,7 @@ __all__ = [
     "Sections",
     "Solved",
     "SqueezeEffort",
+    "Standing",
     "Touch",
     "Trap",
     "beside",
@@ -60,6 +63,7 @@ __all__ = [
     "cups",
     "difference",
     "empty",
+    "front_mm",
     "grid_over",
     "in_order_of_place",
     "intersection",
@@ -74,6 +78,7 @@ __all__ = [
     "squeeze_integrals",
     "squeeze_of",
     "squeeze_with_supports",
+    "standing",
     "surface_points",
     "traps",
     "union",

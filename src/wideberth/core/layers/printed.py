@@ -16,6 +16,7 @@ from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.passages import Ways, measured_ways, no_ways
 from wideberth.core.layers.runs import Runs, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
+from wideberth.core.layers.standing import Standing, standing
 from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, in_solid, traps
 from wideberth.core.progress import Progress, quiet
 
@@ -122,6 +123,27 @@ class Printed:
     def part_bodies(self) -> Bodies:
         """Which components of the part belong together, layer by layer."""
         return bodies(self.part_sections, np.empty(0, np.int64))
+
+    @cached_property
+    def touched(self) -> NDArray[np.int64]:
+        """Component of the part that each tip first touches, (tips,), -1 when it touches none."""
+        sections, grid = self.part_sections, self.part.grid
+        touched = np.full(len(self.touches), -1, np.int64)
+        for i, touch in enumerate(self.touches):
+            first = int(grid.layer_of(touch.z_mm - 0.5 * touch.diameter_mm))
+            last = int(grid.layer_of(touch.z_mm + touch.depth_mm + grid.layer_mm))
+            reach = 0.5 * touch.diameter_mm + 0.5 * grid.pitch_mm
+            for layer in range(first, last + 1):
+                c = sections.component_at(layer, touch.x_mm, touch.y_mm, reach)
+                if c >= 0:
+                    touched[i] = c
+                    break
+        return touched
+
+    @cached_property
+    def standing(self) -> tuple[Standing, ...]:
+        """Bodies of everything that stand on the plate."""
+        return standing(self.sections)
 
     @cached_property
     def sections(self) -> Sections:

@@ -11,20 +11,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import brentq
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from wideberth.core.bench import Bench, HouseRules, exposure_advice, first_layer_growth_mm
-from wideberth.core.layers import Printed, Sections
+from wideberth.core.layers import Printed, Standing
 from wideberth.core.loads.loads import Loads
 from wideberth.core.loads.peel import bond_factors, plate_strength
 from wideberth.core.loads.pulls import LINE, VISCOUS
 
 Values = NDArray[np.float64]
-DIRECTIONS = 36
-"""Ways to come from, five degrees apart: a front is as wide from behind as from before."""
-SHARPEST = 1e-3
-"""Of a row's height: a run's end counts as slanting by at least this, so that its width changes over some length."""
 SHEET_SHARE = 0.5
 """A body counts as a sheet up to where it has less than this share of its contact's area."""
 BY_HAND, WITH_BLADE, DAMAGE = "by hand", "with a blade", "will damage"
@@ -66,82 +60,35 @@ class Removal:
         return self.neck_n < self.effort_n
 
 
-def front_mm(x0: Values, x1: Values, y: Values, pitch_mm: float) -> tuple[float, float]:
-    """Widest front in the best direction, and that direction [degrees from +x].
-
-    Parameters
-    ----------
-    x0, x1, y : (runs,) of the contact's rows, each `pitch_mm` high.
-
-    Notes
-    -----
-    The front at a place along the way is the sum of all chords across it. Each run is a rectangle, whose chords make a trapezium
-    along the way; the sum of trapezia is linear between their corners, so its greatest value stands at one of them.
-    """
-    best = (np.inf, 0.0)
-    for angle in np.pi * np.arange(DIRECTIONS) / DIRECTIONS:
-        across = _widest(x0, x1, y, pitch_mm, float(np.cos(angle)), float(np.sin(angle)))
-        if across < best[0] * (1 - 1e-9):
-            best = (across, float(np.degrees(angle)))
-    return best
-
-
-def _widest(x0: Values, x1: Values, y: Values, pitch_mm: float, cos: float, sin: float) -> float:
-    """The widest front of rectangles on a way along (cos, sin)."""
-    long, short = abs(cos) * (x1 - x0), np.full(len(y), abs(sin) * pitch_mm)
-    ramp = np.maximum(np.minimum(long, short), SHARPEST * pitch_mm)
-    half = 0.5 * (np.maximum(long, short) + ramp)
-    middle = 0.5 * (x0 + x1) * cos + y * sin
-    slope = (x1 - x0) * pitch_mm / ((2 * half - ramp) * ramp)  # area over the trapezium's mean width, over its ramp
-    at = np.concatenate((middle - half, middle - half + ramp, middle + half - ramp, middle + half))
-    bend = np.concatenate((slope, -slope, -slope, slope))
-    order = np.argsort(at, kind="stable")
-    rise = np.cumsum(bend[order])
-    return float(np.cumsum(rise[:-1] * np.diff(at[order])).max(initial=0.0))
-
-
 def removals(printed: Printed, loads: Loads, bench: Bench) -> tuple[Removal, ...]:
     """Every body that stands on the plate, the one that takes most first."""
-    whole, grid = printed.sections, printed.all.grid
-    ground = int(whole.first[1]) if whole.layers else 0
-    if ground == 0:
-        return ()
-    body = _bodies(whole)
-    area = coo_array((whole.area_mm2, (body, whole.layer)), (body.max() + 1, whole.layers)).tocsr()
-    z = np.asarray(grid.z_of(np.arange(whole.layers)))
-    strength = bench.resin.green_strength_mpa * loads.young.factor(loads.young.layers_at(z), np.full(len(z), len(z) - 1))
-    peel_n_per_mm = peel_strength(bench)
-    rows = printed.all.offsets[grid.rows]  # runs of the first layer
-    x0, x1 = printed.all.x0[:rows], printed.all.x1[:rows]
-    y = grid.y0_mm + (printed.all.row_index()[:rows] % grid.rows) * grid.pitch_mm
-    of_run = body[whole.label[:rows]]
-    found = []
-    for one in np.unique(body[:ground]):
-        own = of_run == one
-        contact = (x1[own] - x0[own]) * grid.pitch_mm
-        wide, degrees = front_mm(x0[own], x1[own], y[own], grid.pitch_mm)
-        layer_area = area[[int(one)]].toarray()[0]
-        neck, neck_n = _weakest(layer_area, strength)
-        thin = np.flatnonzero(layer_area < SHEET_SHARE * contact.sum())
-        sheet = (thin[0] if len(thin) else len(z)) * grid.layer_mm
-        effort = peel_n_per_mm * wide
-        found.append(
-            Removal(
-                float(np.average(0.5 * (x0[own] + x1[own]), weights=contact)),
-                float(np.average(y[own], weights=contact)),
-                float(contact.sum()),
-                wide,
-                degrees,
-                effort,
-                effort_class(effort, bench.house),
-                float(layer_area[neck]),
-                float(z[neck]),
-                neck_n,
-                float(sheet),
-                float(np.sqrt(6 * peel_n_per_mm * bench.laws.removal_mm / max(float(strength[0]), 1e-9))),
-            )
-        )
+    grid = printed.all.grid
+    z = np.asarray(grid.z_of(np.arange(grid.layers)))
+    newest = np.full(len(z), len(z) - 1)
+    strength = bench.resin.green_strength_mpa * loads.young.factor(loads.young.layers_at(z), newest)
+    found = [_removal(body, z, strength, grid.layer_mm, bench) for body in printed.standing]
     return tuple(sorted(found, key=lambda r: -r.effort_n))
+
+
+def _removal(body: Standing, z_mm: Values, strength: Values, layer_mm: float, bench: Bench) -> Removal:
+    g = peel_strength(bench)
+    neck, neck_n = _weakest(body.area_mm2, strength)
+    thin = np.flatnonzero(body.area_mm2 < SHEET_SHARE * body.contact_mm2)
+    least = np.sqrt(6 * g * bench.laws.removal_mm / max(float(strength[0]), 1e-9))
+    return Removal(
+        body.x_mm,
+        body.y_mm,
+        body.contact_mm2,
+        body.front_mm,
+        body.direction_deg,
+        g * body.front_mm,
+        effort_class(g * body.front_mm, bench.house),
+        float(body.area_mm2[neck]),
+        float(z_mm[neck]),
+        neck_n,
+        float((thin[0] if len(thin) else len(z_mm)) * layer_mm),
+        float(least),
+    )
 
 
 def peel_strength(bench: Bench) -> float:
@@ -152,12 +99,6 @@ def peel_strength(bench: Bench) -> float:
 def effort_class(effort_n: float, house: HouseRules) -> str:
     """By hand, with a blade, or will damage, by the house's bounds."""
     return BY_HAND if effort_n <= house.by_hand_n else WITH_BLADE if effort_n <= house.with_blade_n else DAMAGE
-
-
-def _bodies(sections: Sections) -> NDArray[np.int64]:
-    """The body of each component once all is printed, (components,)."""
-    links = coo_array((np.ones(len(sections.upper), np.int8), (sections.upper, sections.lower)), (sections.count, sections.count))
-    return np.asarray(connected_components(links, directed=False)[1], np.int64)
 
 
 def _weakest(area_mm2: Values, strength: Values) -> tuple[int, float]:

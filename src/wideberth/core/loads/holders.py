@@ -42,29 +42,13 @@ def tip_stiffnesses(
     return np.asarray(modulus_mpa / (tip + length / post_area))
 
 
-def touched_components(printed: Printed) -> NDArray[np.int64]:
-    """Component of the part that each tip first touches, (tips,), -1 when it touches none."""
-    sections, grid = printed.part_sections, printed.part.grid
-    touched = np.full(len(printed.touches), -1, np.int64)
-    for i, touch in enumerate(printed.touches):
-        first = int(grid.layer_of(touch.z_mm - 0.5 * touch.diameter_mm))
-        last = int(grid.layer_of(touch.z_mm + touch.depth_mm + grid.layer_mm))
-        reach = 0.5 * touch.diameter_mm + 0.5 * grid.pitch_mm
-        for layer in range(first, last + 1):
-            c = sections.component_at(layer, touch.x_mm, touch.y_mm, reach)
-            if c >= 0:
-                touched[i] = c
-                break
-    return touched
-
-
-def second_touches(printed: Printed, touched: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def second_touches(printed: Printed) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Islands that rest on supports but are no tip's first component: (tip, component) of each with its nearest.
 
     A tip at the rim of two beginnings holds both, and so does a post that a beginning grows onto; until these have
     grown together it counts for each.
     """
-    sections, everything = printed.part_sections, printed.sections
+    sections, everything, touched = printed.part_sections, printed.sections, printed.touched
     held = everything.rests_on_something[printed.part_in_all[printed.islands]]
     missed = [int(c) for c in printed.islands[held] if c not in set(touched.tolist())]
     tips, components = [], []

@@ -20,7 +20,7 @@ from wideberth.core.layers import (
     squeeze_with_supports,
 )
 from wideberth.core.loads.down import Pushed, pushed, settling_s
-from wideberth.core.loads.holders import second_touches, touched_components
+from wideberth.core.loads.holders import second_touches
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import WEIGHT, pulls_on, weights_n
@@ -150,8 +150,8 @@ def loads(
     speck = everything.area_mm2 < (SPECK_ROWS * everything.runs.grid.pitch_mm) ** 2
     on_all = _Peel(everything, all_squeeze, bench, viscosity, speck)
 
-    touched = touched_components(printed)
-    again, second = second_touches(printed, touched)
+    touched = printed.touched
+    again, second = second_touches(printed)
     holders = Holders(np.concatenate((np.arange(len(touched)), again)), np.concatenate((touched, second)))
     set_so_far = young(vat_c, part.runs.grid.layer_mm, _as_printed(bench, layers_as_one))
     tips = tips_at_peels(printed.touches, set_so_far, layers)

@@ -6,7 +6,7 @@ from wideberth.core.predict.examined import Examined, detail_of, examined
 from wideberth.core.predict.fineness import Fineness, fine, preview
 from wideberth.core.predict.first_looks import FirstLooks
 from wideberth.core.predict.plate import grid_across, plate_grid, put_together
-from wideberth.core.predict.prediction import Prediction, look_closer, predict, strongest
+from wideberth.core.predict.prediction import Prediction, look_closer, predict, strongest, weighed_again
 from wideberth.core.predict.prepared import plate_meshes
 from wideberth.core.predict.program import is_compiled, note_compiled
 from wideberth.core.predict.solids import PartSolids, PrintSolids
@@ -38,4 +38,5 @@ __all__ = [
     "preview",
     "put_together",
     "strongest",
+    "weighed_again",
 ]

@@ -38,6 +38,9 @@ from wideberth.core.verdict import (
 SAGGING_TRIANGLES = 250_000
 """Sag is measured on meshes up to this size as they are, on stand-ins beyond: rays through more would take a second."""
 
+SHAPING = ("printer", "supports", "house")
+"""Sections of a bench that shape what is printed; the others move, light and judge it."""
+
 
 @dataclass(frozen=True, eq=False)
 class Prediction:
@@ -111,6 +114,29 @@ def predict(
     made.label()
     seen = _Seen(job, job.plate(plate).id, fineness, prints, made)
     return _weighed(seen, stages, progress.part(0.85, 1.0), began)
+
+
+def weighed_again(seen: Prediction, job: Job, stages: Stages, progress: Progress | None = None) -> Prediction:
+    """A job that differs from a predicted one in light, warmth and motion alone: the same plate, weighed anew.
+
+    Any other difference makes it a whole prediction. What sags is looked at again in fine ones; how voids drain is not.
+
+    Raises
+    ------
+    BadJob, BadModel, Cancelled : as `predict`.
+    """
+    progress = progress or quiet()
+    if not _prints_alike(seen.job, job):
+        return predict(job, stages, seen.fineness, progress, seen.plate)
+    again = _Seen(job, seen.plate, seen.fineness, seen.solids, seen.printed)
+    return _weighed(again, stages, progress, time.perf_counter())
+
+
+def _prints_alike(one: Job, other: Job) -> bool:
+    """Whether two jobs make the same solids on the same rows and layers."""
+    a, b = one.bench, other.bench
+    same_bench = all(getattr(a, section) == getattr(b, section) for section in SHAPING)
+    return same_bench and a.print.layer_height_mm == b.print.layer_height_mm and replace(one, bench=b) == other
 
 
 @dataclass(frozen=True, eq=False)

@@ -17,8 +17,10 @@ from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
+from wideberth.core.propose.swept import AXES, Swept, axis_values, swept, with_axis
 
 __all__ = [
+    "AXES",
     "NONE_HELPS",
     "Advice",
     "Better",
@@ -28,8 +30,10 @@ __all__ = [
     "Proposal",
     "Remedy",
     "State",
+    "Swept",
     "advise",
     "arranged",
+    "axis_values",
     "export_plugs",
     "hole_at",
     "hole_on_plate",
@@ -47,7 +51,9 @@ __all__ = [
     "propose_support",
     "propose_thicker",
     "remedy_for",
+    "swept",
     "what_changes",
+    "with_axis",
     "with_holes",
     "with_pieces",
     "with_plugs",

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from wideberth.core.bench import Bench, exposure_advice
 from wideberth.core.errors import Cancelled, WideBerthError
 from wideberth.core.job import Job
-from wideberth.core.predict import Fineness, Prediction, Stages, fine, predict, preview
+from wideberth.core.predict import Fineness, Prediction, Stages, fine, predict, preview, weighed_again
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.units import duration_text
 from wideberth.core.verdict import NOTE, RANK, Code
@@ -136,7 +136,13 @@ def _weighed(
             raise Cancelled
 
     try:
-        after = predict(changed, stages, fineness, Progress(until_cancelled))
+        asked_through = Progress(until_cancelled)
+        same_rows = before.fineness == fineness
+        after = (
+            weighed_again(before, changed, stages, asked_through)
+            if same_rows
+            else predict(changed, stages, fineness, asked_through)
+        )
     except WideBerthError:
         return None
     house, was, now = changed.bench.house, before.verdict, after.verdict
