@@ -103,7 +103,7 @@ def test_check_with_tips_hollow_and_bench(tmp_path: Path) -> None:
     assert found["traps"][0]["volume_ml"] == pytest.approx(4 / 3 * np.pi * 1.0**3, rel=0.02)
     assert found["tips"]
     first = next(k for k, a in enumerate(found["layers"]["hold_margin"]) if a is not None)
-    assert first * 0.1 == pytest.approx(5.0, abs=0.3)
+    assert first * 0.1 == pytest.approx(3.0, abs=0.3)
 
 
 @pytest.mark.parametrize(

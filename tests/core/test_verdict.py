@@ -9,7 +9,7 @@ import pytest
 import trimesh
 
 from conftest import ONE, as_mesh, as_source, moved, printed_of, set_down, tube_with_floor, turned
-from wideberth.core.bench import Bench, HouseRules
+from wideberth.core.bench import Bench, HouseRules, film_mm
 from wideberth.core.hollow import Shell
 from wideberth.core.job import Part, job_of, scaled
 from wideberth.core.layers import Touch
@@ -152,9 +152,10 @@ def test_totals_by_hand(bench: Bench) -> None:
     t = found.totals
     assert t.part_ml == pytest.approx(1.0, rel=2e-3)
     assert t.support_ml == 0
-    wetted = 2 * 200 + 2 * 20 * 5 + 2 * 10 * 5
-    assert t.clinging_ml == pytest.approx(wetted * 0.1 / 1000, rel=0.02)
-    assert t.resin_ml == pytest.approx(t.part_ml + t.clinging_ml)
+    film = float(film_mm(5.0, 10.0, 1.0, 0.2, 1100.0))  # at the lower end, after ten minutes
+    level = 200 * film / np.sqrt(0.2)
+    assert t.clinging_ml == pytest.approx((60 * 5 * film * 2 / 3 + level) / 1000, rel=0.03)
+    assert t.resin_ml == pytest.approx(t.part_ml + t.clinging_ml + bench.printer.stays_ml)
     assert t.price == pytest.approx(t.resin_ml / 1000 * 38)
     assert t.seconds_low < t.seconds < t.seconds_high
 

@@ -80,6 +80,12 @@ def main() -> None:
     for name in STEPS:
         session.selection.choose_step(name)
         keep(name)
+    predict = window.steps["predict"]
+    session.selection.choose_step("predict")
+    for leaf in ("Coming off", "Afterwards"):
+        predict.turn_to(leaf)  # type: ignore[attr-defined]
+        keep(leaf.lower().replace(" ", "-"))
+    predict.turn_to("Hold")  # type: ignore[attr-defined]
     _inside(app, window, keep)
     _log_and_reasons(window, keep, folder, wanted)
     _bench(window, keep)
@@ -137,6 +143,7 @@ def _log_and_reasons(window: MainWindow, keep: Callable[[str], None], folder: Pa
     keep("")
     figure = window.strip.figures[0]
     figure._open()
+    settle(QApplication.instance(), lambda: (session.charting.known("print.exposure_s") or (None, False))[1])  # type: ignore[arg-type]
     if figure.card is not None and (not wanted or "why" in wanted):
         shown = window.grab()
         with QPainter(shown) as painter:
@@ -157,11 +164,14 @@ def _bench(window: MainWindow, keep: Callable[[str], None]) -> None:
     page.turn_to("Temperature")
     session.document.set_bench("print.drift_to_c", 17.0)
     keep("temperature")
+    session.document.undo()
+    page.turn_to("What if")
+    settle(QApplication.instance(), lambda: (session.charting.known("print.exposure_s") or (None, False))[1])  # type: ignore[arg-type]
+    keep("what-if")
     page.turn_to("Exposure test")
     page.exposures.enter(list(PAIRS))
     page.exposures.note(measured_width_mm=10.06, smallest_slot_mm=0.15, smallest_pin_mm=0.2)
     keep("exposure-test")
-    session.document.undo()
     session.document.undo()
 
 

@@ -17,10 +17,11 @@ from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
-from wideberth.core.propose.swept import AXES, Swept, axis_values, swept, with_axis
+from wideberth.core.propose.swept import AXES, DIGITS, Swept, axis_values, swept, with_axis
 
 __all__ = [
     "AXES",
+    "DIGITS",
     "NONE_HELPS",
     "Advice",
     "Better",

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 from wideberth.core.bench import SECTIONS
 from wideberth.core.predict import strongest
 from wideberth.core.verdict import settings_findings
+from wideberth.desktop.benchpage.charts import Charts
 from wideberth.desktop.benchpage.exposures import Exposures
 from wideberth.desktop.benchpage.library import Library
 from wideberth.desktop.benchpage.mixing import Mixing
@@ -31,13 +32,18 @@ class BenchPage(QWidget):
         super().__init__()
         self._session = session
         self.library, self.mixing = Library(session), Mixing(session)
-        self.warmth, self.exposures = Warmth(session), Exposures(session)
+        self.warmth, self.exposures, self.charts = Warmth(session), Exposures(session), Charts(session)
         self.leaves: dict[str, tuple[QWidget, str]] = {KIND_NAMES[kind]: (self.library, kind) for kind in SECTIONS}
-        self.leaves |= {"Mix": (self.mixing, ""), "Temperature": (self.warmth, ""), "Exposure test": (self.exposures, "")}
+        self.leaves |= {
+            "Mix": (self.mixing, ""),
+            "Temperature": (self.warmth, ""),
+            "Exposure test": (self.exposures, ""),
+            "What if": (self.charts, ""),
+        }
         self.tabs = Leaves(list(self.leaves))
         self.tabs.turned.connect(self.turn_to)
         self.stack = QStackedWidget()
-        for page in (self.library, self.mixing, self.warmth, self.exposures):
+        for page in (self.library, self.mixing, self.warmth, self.exposures, self.charts):
             self.stack.addWidget(page)
         self.word = label("", rich=True)
         self.word.setContentsMargins(0, 0, 8, 0)

@@ -66,6 +66,29 @@ class Plot(pg.PlotWidget):
             mark.label.setFont(typeface(9.5, italic=True))
         self.plot.addItem(mark)
 
+    def upright(self, x: float, colour: str) -> None:
+        """An upright line across the chart."""
+        self.plot.addItem(pg.InfiniteLine(x, angle=90, pen=pg.mkPen(colour, width=1.4)))
+
+    def stretch(self, low: float, high: float, colour: str) -> None:
+        """A shaded stretch from bottom to top; nothing when it is empty."""
+        if low < high:
+            shaded = pg.LinearRegionItem((low, high), brush=pg.mkBrush(QColor(colour)), pen=pg.mkPen(None), movable=False)
+            shaded.setZValue(-8)
+            self.plot.addItem(shaded)
+
+    def note(self, x: NDArray[np.float64], y: NDArray[np.float64], text: str, colour: str, share: float, above: bool) -> None:
+        """A word over or under a curve, at a share of its points."""
+        at = int(share * (len(x) - 1))
+        word = pg.TextItem(text, color=colour, anchor=(0.5, 1.0 if above else 0.0))
+        word.setFont(typeface(9.5, italic=True))
+        word.setPos(float(x[at]), float(y[at]))
+        self.plot.addItem(word, ignoreBounds=True)
+
+    def name_axis(self, text: str) -> None:
+        """What the x axis is of."""
+        self.plot.getAxis("bottom").setLabel(f"<span style='font-size:9.5pt; color:{DAY.faint}'>{text}</span>")
+
     def dots(self, x: NDArray[np.float64], y: NDArray[np.float64], colour: str, shape: str = "o", hollow: bool = False) -> None:
         """Points."""
         brush = pg.mkBrush(DAY.card if hollow else colour)

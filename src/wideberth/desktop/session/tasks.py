@@ -129,15 +129,17 @@ class Tasks(QObject):
             self._predicting.cancel()
             self._predicting = None
 
-    def beside(self, work: Work, done: Callable[[Any], None]) -> Task:
-        """Run something that nobody waits for; what goes wrong is said in the status line."""
+    def beside(self, work: Work, done: Callable[[Any], None], stopped: Callable[[], None] | None = None) -> Task:
+        """Run something that nobody waits for; what goes wrong is said in the status line. stopped : when it came to nothing."""
+
+        def finished(result: Any) -> None:
+            self._beside.discard(task)
+            done(result)
 
         def over() -> None:
             self._beside.discard(task)
-
-        def finished(result: Any) -> None:
-            over()
-            done(result)
+            if stopped is not None:
+                stopped()
 
         def failed(text: str) -> None:
             over()

@@ -67,7 +67,7 @@ def readings(prediction: Prediction) -> list[Reading]:
         ),
         Reading(
             f"{v.pull_n:.1f} N",
-            f"part's greatest pull · {v.pull_z_mm:.1f} mm",
+            f"part's pull · {v.pull_z_mm:.1f} mm",
             False,
             v.pull_z_mm,
             f"{head_of('pull')}: peel of all components and suction of all cups of the parts in a layer. "
@@ -250,11 +250,11 @@ class VerdictStrip(QWidget):
         self.title.setToolTip(tip(job.title))
         plate = job.bench.printer
         size = f"{plate.plate_x_mm:.0f} × {plate.plate_y_mm:.0f} mm"
-        state = size if self._session.is_current or not self._session.has_parts else "recomputing"
+        tested = tested_text(job.bench)
+        state = tested if self._session.is_current or not self._session.has_parts else "recomputing"
         if prediction is not None and prediction.job is job and prediction.fineness.light:
             state = "coarse, refining"
-        tested = tested_text(job.bench)
-        self.subtitle.setText(f"{plate.name} · {state} · {tested}")
+        self.subtitle.setText(f"{plate.name} · {state}")
         self.subtitle.setToolTip(
             tip(
                 f"{plate.name}, plate {size}. The bench is {tested}: an exposure test of your own, kept on the "

@@ -8,10 +8,11 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from wideberth.core.verdict import Chain, source_text, why
+from wideberth.desktop.benchpage.charts import MarginChart
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY
 
-WIDTH, TALLEST = 470, 560
+WIDTH, TALLEST, CHART_PX = 470, 560, 210
 
 
 class WhyCard(QFrame):
@@ -33,10 +34,13 @@ class WhyCard(QFrame):
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(self.text)
-        area.setMinimumHeight(min(TALLEST, self.text.heightForWidth(WIDTH - 34) + 6))
+        tallest = TALLEST - (CHART_PX if figure == "hold" else 0)
+        area.setMinimumHeight(min(tallest, self.text.heightForWidth(WIDTH - 34) + 6))
         box = QVBoxLayout(self)
         box.setContentsMargins(14, 10, 8, 10)
         box.addWidget(area)
+        if figure == "hold" and session.has_parts:
+            box.addWidget(MarginChart(session))
         row = QHBoxLayout()
         row.addStretch(1)
         if self.chain.z_mm is not None:
