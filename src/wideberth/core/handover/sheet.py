@@ -94,7 +94,7 @@ def _content(prediction: Prediction) -> dict[str, Any]:
         "parts": parts,
         "findings": findings,
         "coming_off": [
-            *coming_off_lines(prediction.verdict.removals, bench),
+            *coming_off_lines(prediction.verdict.removals, prediction.boxes),
             first_light_text(prediction.verdict.first_light, bench),
             ROUGH,
         ],

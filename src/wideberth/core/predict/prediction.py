@@ -81,6 +81,11 @@ class Prediction:
         """Solids of the first print of a part, by its id; None when it is not on this plate."""
         return next((s for s in self.solids if s.placed.part.id == part), None)
 
+    @property
+    def boxes(self) -> list[tuple[str, NDArray[np.float64], NDArray[np.float64]]]:
+        """Name, low and high corner (3,) of each print."""
+        return [(s.placed.name, *s.box_mm) for s in self.solids]
+
     def need_of(self, tip: int) -> Need:
         """Why a tip is there, by its number in the verdict."""
         record = self.verdict.tips[tip]

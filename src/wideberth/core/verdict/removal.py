@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.loads import BY_HAND, DAMAGE, FirstLight, Removal
@@ -10,6 +14,8 @@ from wideberth.core.verdict.care import Care
 from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding
 from wideberth.core.verdict.table import told
+
+Corner = NDArray[np.float64]
 
 
 def removal_findings(found: tuple[Removal, ...], least: FirstLight | None, bench: Bench) -> list[Finding]:
@@ -52,13 +58,23 @@ def bath_findings(care: Care, bench: Bench) -> list[Finding]:
     return told(Code.BATH_SPENT, bench.house, message)
 
 
-def coming_off_lines(found: tuple[Removal, ...], bench: Bench) -> list[str]:
-    """A line for each body that stands on the plate: its effort, the way to come from, and what not to pull at."""
-    return [_line(number, body, len(found), bench) for number, body in enumerate(found, start=1)]
+def coming_off_lines(found: tuple[Removal, ...], prints: Sequence[tuple[str, Corner, Corner]]) -> list[str]:
+    """A line for each body that stands on the plate: its effort, the way to come from, and what not to pull at.
+
+    Parameters
+    ----------
+    prints : name, and low and high corner (3,) of each print on the plate.
+    """
+    return [_line(body, _name_at(body, prints) if len(found) > 1 else "Comes off") for body in found]
 
 
-def _line(number: int, body: Removal, count: int, bench: Bench) -> str:
-    which = f"Body {number} at {body.x_mm:.0f}, {body.y_mm:.0f}" if count > 1 else "Comes off"
+def _name_at(body: Removal, prints: Sequence[tuple[str, Corner, Corner]]) -> str:
+    """The print that a body stands under, or where it stands when that is not one alone."""
+    over = [name for name, low, high in prints if low[0] <= body.x_mm <= high[0] and low[1] <= body.y_mm <= high[1]]
+    return over[0] if len(over) == 1 else f"At {body.x_mm:.0f}, {body.y_mm:.0f} mm"
+
+
+def _line(body: Removal, which: str) -> str:
     way = f"blade along {body.direction_deg:.0f}°, widest front {body.front_mm:.0f} mm"
     text = f"{which}: {body.effort}, {body.effort_n:.0f} N ({way})."
     if body.neck_breaks:
@@ -97,7 +113,8 @@ def care_lines(care: Care, bench: Bench) -> list[tuple[str, str]]:
         (
             "Drip",
             f"After {care.drip_min:g} min {care.clings_ml:.1f} mL cling, up to {care.thickest_mm:.2f} mm thick; half of that is "
-            f"gone by {care.half_min:.0f} min. Waiting pays up to {care.worth_min:.0f} min; every change of tilt begins anew.",
+            f"gone by {care.half_min:.0f} min. At {bench.house.minutes_per_ml:g} min a millilitre {care.worth_min:.0f} min are "
+            "worth waiting; every change of tilt begins anew.",
         ),
         (
             "Wash",

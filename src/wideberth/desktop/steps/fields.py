@@ -52,14 +52,19 @@ def _value(node: ast.AST) -> float:
 
 
 class NumberField(QWidget):
-    """A labelled number with its unit. Enter or leaving takes it over, arrows step it, Escape brings the old one back."""
+    """A labelled number with its unit. Enter or leaving takes it over, arrows step it, Escape brings the old one back.
+
+    One that may be unset shows a word while it is, `unset`, and is emptied to be so again. Signals: entered, cleared.
+    """
 
     entered = Signal(float)
+    cleared = Signal()
 
-    def __init__(self, label: str, unit: str, low: float, high: float, step: float, hint: str = "") -> None:
+    def __init__(self, label: str, unit: str, low: float, high: float, step: float, hint: str = "", unset: str = "") -> None:
         super().__init__()
-        self.unit, self.low, self.high, self.step = unit, low, high, step
+        self.unit, self.low, self.high, self.step, self._unset = unit, low, high, step, unset
         self._value = low
+        self._is_unset = False
         self.edit = QLineEdit()
         self.edit.setAccessibleName(f"{label}, {unit}" if unit else label)
         self.edit.setToolTip(hint or f"{low:g} to {high:g} {unit}; arithmetic is understood")
@@ -80,9 +85,16 @@ class NumberField(QWidget):
 
     def set_value(self, value: float) -> None:
         """Show a value without telling anyone."""
-        self._value = value
+        self._value, self._is_unset = value, False
         if not self.edit.hasFocus() or not self.edit.isModified():
             self.edit.setText(self._text(value))
+            self._mark(False)
+
+    def unset(self) -> None:
+        """Show that there is no value, without telling anyone."""
+        self._is_unset = True
+        if not self.edit.hasFocus() or not self.edit.isModified():
+            self.edit.setText(self._unset)
             self._mark(False)
 
     def _text(self, value: float) -> str:
@@ -97,6 +109,13 @@ class NumberField(QWidget):
     def _take(self) -> None:
         if not self.edit.isModified():
             return
+        if self._unset and self.edit.text().strip() in ("", self._unset):
+            self.edit.setModified(False)
+            was_set = not self._is_unset
+            self.unset()
+            if was_set:
+                self.cleared.emit()
+            return
         try:
             value = evaluated(self.edit.text(), self.unit)
         except ValueError:
@@ -108,8 +127,8 @@ class NumberField(QWidget):
         self.edit.setModified(False)
         self.edit.setText(self._text(value))
         self._mark(False)
-        if value != self._value:
-            self._value = value
+        if value != self._value or self._is_unset:
+            self._value, self._is_unset = value, False
             self.entered.emit(value)
 
     def enter(self, value: float) -> None:
@@ -129,7 +148,7 @@ class NumberField(QWidget):
                 return True
             if event.key() == Qt.Key.Key_Escape and self.edit.isModified():
                 self.edit.setModified(False)
-                self.set_value(self._value)
+                self.unset() if self._is_unset else self.set_value(self._value)
                 return True
         return super().eventFilter(watched, event)
 

@@ -81,7 +81,7 @@ class ComingOffLeaf(Leaf):
         if p is None or part is None:
             self.bodies.setText(NOTHING_YET)
             return
-        lines = coming_off_lines(p.verdict.removals, p.job.bench)
+        lines = coming_off_lines(p.verdict.removals, p.boxes)
         rest = len(lines) - BODIES_TOLD
         told = [*lines[:BODIES_TOLD], *([f"{count(rest, 'more body', 'more bodies')} with less."] if rest > 0 else [])]
         self.bodies.setText("\n".join(told) or "Nothing stands on the plate.")
