@@ -180,3 +180,81 @@ def test_values_are_shown_and_read_back_alike() -> None:
                     kind,
                     facts.key,
                 )
+
+
+def test_presets_first_layers_and_rests_are_set_from_the_panel(window: MainWindow, qtbot: QtBot) -> None:
+    session, step = window.session, window.steps["bench"]
+    session.selection.choose_step("bench")
+    layers = step.leaves["Layers"]  # type: ignore[attr-defined]
+    assert layers.presets.currentText() == "0.05 mm, two-stage lift"
+    session.document.set_bench("print.vat_c", 22.0)
+    row = layers.presets.findText("0.02 mm, single lift")
+    layers.presets.setCurrentIndex(row)
+    layers.presets.activated.emit(row)
+    assert session.job.bench.print.layer_height_mm == 0.02 and session.job.bench.print.vat_c == 22.0
+    assert layers.presets.currentText() == "0.02 mm, single lift"
+    session.document.undo()
+    step.turn_to("First layers")  # type: ignore[attr-defined]
+    own = step.fields["print.first_lift_mm_per_min"]  # type: ignore[attr-defined]
+    assert own.edit.text() == "as others"
+    own.enter(25.0)
+    assert session.job.bench.print.first_lift_mm_per_min == 25.0 and own.edit.text() == "25 mm/min"
+    assert layers.presets.currentText() == "0.05 mm, two-stage lift, changed"
+    own.edit.setText("")
+    own.edit.setModified(True)
+    qtbot.keyClick(own.edit, Qt.Key.Key_Return)
+    assert session.job.bench.print.first_lift_mm_per_min is None and own.edit.text() == "as others"
+    step.turn_to("Lift")  # type: ignore[attr-defined]
+    step.fields["print.rest_s"].enter(20.0)  # type: ignore[attr-defined]
+    assert "20.0 s from light to light" in step.leaves["Lift"].said.text()  # type: ignore[attr-defined]
+
+
+def test_a_resin_is_thin_medium_or_viscous_with_the_figure_behind_it(window: MainWindow, qtbot: QtBot) -> None:
+    session, step = window.session, window.steps["bench"]
+    session.selection.choose_step("bench")
+    step.turn_to("Resin")  # type: ignore[attr-defined]
+    choice = step.leaves["Resin"].thickness  # type: ignore[attr-defined]
+    assert choice.currentText() == "medium · 0.2 Pa·s"
+    choice.setCurrentIndex(2)
+    choice.activated.emit(2)
+    assert session.job.bench.resin.viscosity_pa_s == 0.8 and choice.currentText() == "viscous · 0.8 Pa·s"
+    session.document.set_bench("resin.viscosity_pa_s", 0.45)
+    assert choice.currentText() == "viscous · 0.45 Pa·s"
+
+
+def test_charts_of_this_job_are_drawn_and_the_best_is_taken(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    session, charts = window.session, window.pages.page("bench").charts
+    window.steps["bench"].fields["print.layer_height_mm"].enter(0.1)  # type: ignore[attr-defined]
+    session.files.open([egg_file])
+    settled(qtbot, window, current=True)
+    session.selection.choose_step("bench")
+    press(qtbot, window.pages.page("bench"), "What if")
+    qtbot.waitUntil(lambda: (session.charting.known("print.exposure_s") or (None, False))[1], timeout=60_000)
+    chart, _ = session.charting.known("print.exposure_s")  # type: ignore[misc]
+    assert chart.best is not None and chart.best != chart.present  # 2.5 s are too little for layers of 0.1 mm
+    assert f"Best {chart.best:.2f} s" in charts.words.text() and charts.take.isVisible()
+    press(qtbot, charts, f"Take {chart.best:g} s")
+    assert session.job.bench.print.exposure_s == chart.best
+    assert session.charting.known("print.exposure_s") is None  # that was another job's
+    press(qtbot, charts, "Vat")
+    qtbot.waitUntil(lambda: session.charting.known("print.vat_c") is not None, timeout=60_000)
+    assert "20.0 to 35.0 °C" in charts.words.text()
+    settled(qtbot, window)
+
+
+def test_the_strip_says_whether_the_bench_was_tested(window: MainWindow, qtbot: QtBot) -> None:
+    session, test = window.session, window.pages.page("bench").exposures
+    session.selection.choose_step("bench")
+    press(qtbot, window.pages.page("bench"), "Exposure test")
+    assert "untested" in window.strip.subtitle.text()
+    test.note(measured_width_mm=10.08, smallest_slot_mm=0.3)
+    test.name.setText("November")
+    press(qtbot, test, "Keep the test")
+    assert f"tested {test.test.date}" in window.strip.subtitle.text()
+    session.document.set_bench("print.vat_c", 19.0)
+    assert "untested: 6 °C colder" in window.strip.subtitle.text()
+    session.document.use_section("resin", load_named("resin", "lantern-clear"), "shipped lantern-clear")
+    assert "another resin" in window.strip.subtitle.text()
+    session.document.undo()
+    session.document.undo()
+    assert f"tested {test.test.date}" in window.strip.subtitle.text()

@@ -154,3 +154,20 @@ def test_dragging_a_zoomed_section_moves_it(opened: MainWindow, qtbot: QtBot) ->
     qtbot.mouseRelease(section, Qt.MouseButton.LeftButton, pos=QPoint(130, 100))
     after = section.spot_mm(QPointF(130, 100))
     assert after == pytest.approx(before, abs=0.05)
+
+
+def test_the_predict_step_says_how_it_comes_off_and_what_comes_after(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    quick(window)
+    window.session.files.open([egg_file])
+    settled(qtbot, window, current=True)
+    window.session.selection.choose_step("predict")
+    step = window.steps["predict"]
+    step.turn_to("Coming off")  # type: ignore[attr-defined]
+    verdict = window.session.prediction.verdict  # type: ignore[union-attr]
+    off = step.leaves["Coming off"]  # type: ignore[attr-defined]
+    assert f"Comes off: {verdict.removals[0].effort}, {verdict.removals[0].effort_n:.0f} N" in off.bodies.text()
+    assert "Grips" in off.light.text() or "grips" in off.light.text()
+    step.turn_to("Afterwards")  # type: ignore[attr-defined]
+    said = [line.text() for line in step.leaves["Afterwards"].said if line.isVisible()]  # type: ignore[attr-defined]
+    assert said[::2] == ["Drip", "Wash", "Cure", "Paint"]
+    assert f"{verdict.care.clings_ml:.1f} mL cling" in said[1]

@@ -82,7 +82,6 @@ class SupportSettings:
     contact_depth_mm: Annotated[float, Field(ge=0, le=2, description="how deep a tip reaches into the part")]
     cone_mm: Annotated[float, Field(gt=0, le=20, description="length of the tapered end")]
     post_mm: Annotated[float, Field(gt=0.1, le=10, description="post diameter")]
-    spacing_mm: Annotated[float, Field(gt=0.5, le=50, description="between tips under a flat underside")]
     steepest_twig_deg: Annotated[float, Field(gt=0, le=80, description="greatest lean of a twig from upright")]
     carry_slope_deg: Annotated[float, Field(gt=0, le=89, description="undersides steeper than this carry themselves")]
     pad_mm: Annotated[float, Field(gt=0.5, le=50, description="pad diameter on the plate")]
@@ -91,6 +90,10 @@ class SupportSettings:
     rib_mm: Annotated[float, Field(gt=0.5, le=30, description="width of the ribs that tie the pads together")]
     pad_bridge_mm: Annotated[float, Field(ge=0, le=30, description="pads nearer than this grow together")]
     wanted_margin: Annotated[float, Field(ge=1, le=20, description="margin that tips are sized for")]
+    spacing_mm: Annotated[
+        float | None,
+        Field(title="spacing", gt=0.5, le=50, description="between tips under a flat underside; left out: by the sag law"),
+    ] = None
     stoutest_post_mm: Annotated[
         float, Field(title="stoutest post", gt=0.1, le=10, description="posts that are pressed hard grow up to this")
     ] = 1.8

@@ -17,6 +17,7 @@ from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.solids import supports_mesh, touches
+from wideberth.core.support.spacing import spacing_mm
 from wideberth.core.support.spots import Spots, side_spots, wanted_spots
 
 TRIANGLES = 150_000
@@ -63,13 +64,14 @@ def propose_tips(
     largest does not do, or a piece hangs unsteadily, more tips are set around.
     """
     progress = progress or quiet()
+    apart = spacing_mm(bench)
     settings = bench.supports
     progress.at(0.02, "finding undersides")
     light = stand_in(outer, TRIANGLES)
-    spots, spare = wanted_spots(light, settings)
+    spots, spare = wanted_spots(light, settings, apart)
     progress.at(0.2, "making room")
     room = Clearance(light, settings)
-    supports, barred = pinned or Supports(), _Barred.around(pinned, refused_mm, settings.spacing_mm)
+    supports, barred = pinned or Supports(), _Barred.around(pinned, refused_mm, apart)
     spots, spare = barred.without(spots), barred.without(spare)
     supports, unreached = _with_routes(supports, spots, room, bench, progress.part(0.25, 0.4))
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
@@ -81,10 +83,10 @@ def propose_tips(
         supports, overloaded, grown = _sized(supports, borne, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
-            sides = _together(spare, side_spots(light, settings))
-            more = _together(more, _around(sides, supports, overloaded, settings.spacing_mm))
+            sides = _together(spare, side_spots(light, settings, apart))
+            more = _together(more, _around(sides, supports, overloaded, apart))
         if number < WIDER_ROUNDS and np.nanmin(borne.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
-            more = _together(more, _wider(_together(spare, side_spots(light, settings)), supports, settings.spacing_mm))
+            more = _together(more, _wider(_together(spare, side_spots(light, settings, apart)), supports, apart))
         if number < SAG_ROUNDS:
             more = _together(more, _where_it_sags(light, under, printed, borne, bench))
         before = len(supports.contacts)

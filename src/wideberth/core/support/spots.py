@@ -36,18 +36,18 @@ class Spots:
     why: list[NeedKind]
 
 
-def wanted_spots(mesh: Mesh, settings: SupportSettings) -> tuple[Spots, Spots]:
+def wanted_spots(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> tuple[Spots, Spots]:
     """Spots to hold a posed part at, and the candidates that were left out for being too near to one.
 
     Each spot keeps others away: by the usual spacing under a level surface, by 1.6 times that where it just carries
     itself, by less along free edges.
     """
-    parts = [_islands(mesh, settings), _edges(mesh, settings), _undersides(mesh, settings)]
+    parts = [_islands(mesh, apart_mm), _edges(mesh, settings, apart_mm), _undersides(mesh, settings, apart_mm)]
     parts = [tuple(values[in_order_of_place(part[0] - mesh.low)] for values in part) for part in parts]  # type: ignore[misc]
     points = np.concatenate([p for p, _, _ in parts])
     normals = np.concatenate([n for _, n, _ in parts])
     why = [NeedKind.ISLAND] * len(parts[0][0]) + [NeedKind.FREE_EDGE] * len(parts[1][0]) + [NeedKind.UNDERSIDE] * len(parts[2][0])
-    reach = np.concatenate([r for _, _, r in parts]) * settings.spacing_mm
+    reach = np.concatenate([r for _, _, r in parts]) * apart_mm
     if len(points) == 0:
         none = Spots(points, normals, [])
         return none, none
@@ -60,10 +60,10 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings) -> tuple[Spots, Spots]:
     return _pick(points, normals, why, state == 1), _pick(points, normals, why, state == 2)
 
 
-def side_spots(mesh: Mesh, settings: SupportSettings) -> Spots:
+def side_spots(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> Spots:
     """Spots on steep sides that need no tip for themselves, to steady what hangs on too few."""
     carry = -np.cos(np.radians(settings.carry_slope_deg))
-    points, normals = surface_points(mesh, settings.spacing_mm * CANDIDATES_APART)
+    points, normals = surface_points(mesh, apart_mm * CANDIDATES_APART)
     steep = (normals[:, 2] >= carry) & (normals[:, 2] < STEEPEST_SIDE) & (points[:, 2] > ON_PLATE_MM)
     return Spots(points[steep], normals[steep], [NeedKind.STEADIES] * int(steep.sum()))
 
@@ -75,7 +75,7 @@ def _pick(points: NDArray[np.float64], normals: NDArray[np.float64], why: list[N
 Candidates = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]
 
 
-def _islands(mesh: Mesh, settings: SupportSettings) -> Candidates:
+def _islands(mesh: Mesh, apart_mm: float) -> Candidates:
     """Every place where the part begins in mid-liquid, lowest first; long ones at half the usual spacing."""
     grid = grid_over(mesh.low, mesh.high, ISLAND_PITCH_MM, ISLAND_LAYER_MM)
     labelled = sections(cast(mesh.points, mesh.faces, grid))
@@ -86,9 +86,9 @@ def _islands(mesh: Mesh, settings: SupportSettings) -> Candidates:
     points = []
     for c in islands:
         width = 2 * labelled.area_mm2[c] / labelled.perimeter_mm[c]
-        if width > 0.5 * settings.spacing_mm:  # a whole underside: its own spots follow
+        if width > 0.5 * apart_mm:  # a whole underside: its own spots follow
             continue
-        apart = 0.5 * settings.spacing_mm
+        apart = 0.5 * apart_mm
         mine = by_component[first[c] : first[c + 1]]
         chosen: list[NDArray[np.float64]] = []
         rows_y = np.asarray(grid.y0_mm + row[mine] * grid.pitch_mm, np.float64)
@@ -115,7 +115,7 @@ def _along_runs(
     return points[np.argsort(np.hypot(x - centre[0], y[run] - centre[1]), kind="stable")]
 
 
-def _edges(mesh: Mesh, settings: SupportSettings) -> Candidates:
+def _edges(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> Candidates:
     """Spots along sharp convex edges of undersides, drawn in a little so that the whole tip lands.
 
     Edges that run on in one line between the same two faces count as one, so that it does not matter into how many triangles
@@ -137,7 +137,7 @@ def _edges(mesh: Mesh, settings: SupportSettings) -> Candidates:
         return np.empty((0, 3)), np.empty((0, 3)), np.empty(0)
     ends, normals, inward = _straight(mesh, edge, n[face], middle[face])
     length = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1)
-    count = np.maximum(2, np.ceil(length / (0.4 * settings.spacing_mm)).astype(np.int64) + 1)
+    count = np.maximum(2, np.ceil(length / (0.4 * apart_mm)).astype(np.int64) + 1)
     which = np.repeat(np.arange(len(ends)), count)
     step = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
     inset = np.minimum(EDGE_INSET_MM, 0.25 * length)[which]
@@ -190,10 +190,10 @@ def _straight(
     return ends, normal[first], inward
 
 
-def _undersides(mesh: Mesh, settings: SupportSettings) -> Candidates:
+def _undersides(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> Candidates:
     """Spots spread over surfaces too level to carry themselves, lowest first."""
     carry = -np.cos(np.radians(settings.carry_slope_deg))
-    points, normals = surface_points(mesh, settings.spacing_mm * CANDIDATES_APART, (2,))
+    points, normals = surface_points(mesh, apart_mm * CANDIDATES_APART, (2,))
     under = (normals[:, 2] < carry) & (points[:, 2] > ON_PLATE_MM)
     points, normals = points[under], normals[under]
     slope = np.degrees(np.arccos(np.clip(-normals[:, 2], -1, 1)))

@@ -79,8 +79,8 @@ def _weak_findings(
         t = tips[i]
         message = (
             f"{called(i)} {verbs[by_margin(t.margin, house) or NOTE]}: it must hold {t.worst_load_n:.2f} N and can hold "
-            f"{t.margin * t.worst_load_n:.2f} N ({t.strength_mpa:.1f} MPa on {t.diameter_mm:.2f} mm drawn, {t.printed_mm:.2f} "
-            f"printed), margin ×{t.margin:.2f}."
+            f"{t.margin * t.worst_load_n:.2f} N ({t.strength_mpa:.1f} MPa on {t.size_text}), "
+            f"margin ×{t.margin:.2f}."
         )
         if loads.failure and loads.failure.tip == i:
             message += f" {failure_text(loads.failure, layer_mm)}"

@@ -62,6 +62,12 @@ class TipRecord:
     printed_mm: float = 0.0
     strength_mpa: float = 0.0
 
+    @property
+    def size_text(self) -> str:
+        """What it is drawn as and printed as: `0.30 mm drawn, 0.27 printed`; one figure where both are the same."""
+        drawn, printed = f"{self.diameter_mm:.2f}", f"{self.printed_mm:.2f}"
+        return f"{drawn} mm" if drawn == printed else f"{drawn} mm drawn, {printed} printed"
+
 
 def island_records(printed: Printed) -> tuple[IslandRecord, ...]:
     """Islands of the part from the plate up; an island is supported when what holds it in everything rests on something."""

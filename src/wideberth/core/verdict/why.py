@@ -130,8 +130,9 @@ def _hold(at: _At) -> Chain:
         ),
         Link(
             "What it can hold",
-            f"σ π d²/4 = {tip.strength_mpa:.2f} MPa × π × {tip.printed_mm:.3f}²/4: {touch.diameter_mm:g} mm drawn is printed so; "
-            f"its own light leaves {dose:.2f} Ec at its far side, later layers add theirs until then",
+            f"σ π d²/4 = {tip.strength_mpa:.2f} MPa × π × {tip.printed_mm:.3f}²/4: {tip.size_text}, and the pixels "
+            f"take or give {0.5 * max(bench.printer.pixel_x_mm, bench.printer.pixel_y_mm):.3f} mm; its own light leaves "
+            f"{dose:.2f} Ec at its far side, later layers add theirs until then",
             f"{capacity:.2f} N",
             ("resin.green_strength_mpa", "print.exposure_s", "printer.blur_mm", "resin.green_beta"),
         ),

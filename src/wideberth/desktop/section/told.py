@@ -41,7 +41,7 @@ def tip_text(p: Prediction, layer: int, tip: int) -> str:
     load, most = float(p.loads.tip_load_n[layer, tip]), float(p.loads.tip_capacity_n[layer, tip])
     if load <= 0:
         return f"tip {tip + 1}, pushed with {-load:.2f} N"
-    return f"tip {tip + 1}, {p.verdict.tips[tip].diameter_mm:.2f} mm: {load:.2f} of {most:.2f} N, ×{most / load:.1f}"
+    return f"tip {tip + 1}, {p.verdict.tips[tip].size_text}: {load:.2f} of {most:.2f} N, ×{most / load:.1f}"
 
 
 def cup_text(p: Prediction, opening: int) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from wideberth.core.job import Part
 from wideberth.core.propose import propose_support
+from wideberth.core.support import spacing_mm
 from wideberth.desktop.steps.fields import NumberField, button, side_by_side
 from wideberth.desktop.steps.step import Step
 
@@ -12,6 +13,8 @@ FIELDS = (
     ("supports.smallest_tip_mm", "Thinnest tip", "mm", 0.1, 3, 0.05),
     ("supports.largest_tip_mm", "Thickest tip", "mm", 0.1, 3, 0.05),
 )  # fmt: skip
+
+BY_LAW = "by sag"
 
 
 class SupportStep(Step):
@@ -23,7 +26,8 @@ class SupportStep(Step):
     def build(self) -> None:
         self.fields = {}
         for key, text, unit, low, high, step in FIELDS:
-            self.fields[key] = NumberField(text, unit, low, high, step)
+            self.fields[key] = NumberField(text, unit, low, high, step, unset=BY_LAW if key == "supports.spacing_mm" else "")
+            self.fields[key].cleared.connect(lambda k=key: self.session.document.set_bench(k, None))
             self.fields[key].entered.connect(lambda value, k=key: self.session.document.set_bench(k, value))
         a, b, c, d = self.fields.values()
         self.box.addWidget(side_by_side(a, b))
@@ -35,13 +39,18 @@ class SupportStep(Step):
     def show_job(self, part: Part | None) -> None:
         for b in self.job.bench.values():
             if b.key in self.fields:
-                self.fields[b.key].set_value(float(b.value))  # type: ignore[arg-type]
+                field = self.fields[b.key]
+                if b.value is None:
+                    field.unset()
+                    field.edit.setToolTip(f"{spacing_mm(self.job.bench):.1f} mm by the sag law: an underside gives one layer")
+                else:
+                    field.set_value(float(b.value))  # type: ignore[arg-type]
         text = self.session.proposing.reasons.get("support", "")
         p = self.session.prediction
         if p is not None and p.job is self.job and p.verdict.weakest_tip is not None:
             tip, need = p.verdict.tips[p.verdict.weakest_tip], p.need_of(p.verdict.weakest_tip)
             text = (
-                f"Weakest: tip {p.verdict.weakest_tip + 1}, {tip.diameter_mm:.2f} mm, must hold {tip.worst_load_n:.2f} N and "
+                f"Weakest: tip {p.verdict.weakest_tip + 1}, {tip.size_text}, must hold {tip.worst_load_n:.2f} N and "
                 f"can hold {tip.margin * tip.worst_load_n:.2f} N ({need.short}).\n\n{text}"
             )
         self.reason.setText(text)

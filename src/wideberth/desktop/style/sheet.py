@@ -49,6 +49,8 @@ def style_sheet(p: Palette) -> str:
     QLineEdit:focus, QComboBox:focus {{ border: 1px solid {p.ink}; }}
     QLineEdit[bad="true"] {{ border: 1px solid {p.hazard}; }}
     QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox::down-arrow {{ image: none; width: 0; height: 0; border-left: 4px solid {p.card};
+        border-right: 4px solid {p.card}; border-top: 5px solid {p.ink}; margin-right: 6px; }}
     QComboBox QAbstractItemView {{ background: {p.card}; border: 1px solid {p.ink}; selection-background-color: {p.water};
         selection-color: {p.ink}; }}
     QPushButton {{ background: {p.card}; border: 1px solid {p.ink}; padding: 5px 10px; min-height: 18px; }}
