@@ -33,7 +33,7 @@ from wideberth.core.layers import (
 )
 from wideberth.core.loads import hole_resistance
 from wideberth.core.loads._kernels import HolesAt, Openings, through_holes
-from wideberth.core.loads.necks import _principal, necks
+from wideberth.core.loads.necks import necks
 from wideberth.core.model import hits
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages
@@ -151,7 +151,7 @@ def test_necks_of_random_lumps_are_those_found_with_sets(seed: int) -> None:
     pulls = chance.uniform(0, 5, part.count)
     held = chance.choice(part.count, 2)
     everything = (part.layer, part.x_mm, part.y_mm, pulls, np.arange(part.count), held)
-    slow = necks_slowly(part, *everything, _principal(part))
+    slow = necks_slowly(part, *everything, part.principal)
     fast = necks(part, *everything)
     assert np.column_stack((fast.stress_n_per_mm2, fast.pull_n, fast.moment_nmm)) == pytest.approx(slow, rel=1e-9, abs=1e-9)
 

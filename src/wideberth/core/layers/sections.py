@@ -58,6 +58,28 @@ class Sections:
         resting[self.upper] = True
         return resting
 
+    @cached_property
+    def principal(self) -> NDArray[np.float64]:
+        """Principal axes and section moduli of each component, (components, 4): cosine and sine of the turn from x to u, and
+        second moment over the farthest fibre about u and about v [mm³].
+
+        The turn is ½ atan2(2 Ixy, Iyy - Ixx), as textbooks of strength of materials have it; a slanting web is weakest about its
+        own axis.
+        """
+        runs, grid, of = self.runs, self.runs.grid, self.label
+        pitch, length = grid.pitch_mm, runs.x1 - runs.x0
+        y = grid.y0_mm + (runs.row_index() % grid.rows) * pitch - self.y_mm[of]
+        middle = 0.5 * (runs.x0 + runs.x1) - self.x_mm[of]
+        about_x = np.bincount(of, pitch * length * (y**2 + pitch**2 / 12), self.count)
+        about_y = np.bincount(of, pitch * (length * middle**2 + length**3 / 12), self.count)
+        mixed = np.bincount(of, pitch * length * middle * y, self.count)
+        turn = 0.5 * np.arctan2(2 * mixed, about_y - about_x)
+        cos, sin = np.cos(turn), np.sin(turn)
+        about_u = about_x * cos**2 + about_y * sin**2 - 2 * mixed * sin * cos
+        about_v = about_x * sin**2 + about_y * cos**2 + 2 * mixed * sin * cos
+        far_u, far_v = kernels.farthest(of, middle, length, y, cos, sin, pitch, self.count)
+        return np.column_stack((cos, sin, (about_u / far_v).clip(1e-9), (about_v / far_u).clip(1e-9)))
+
     def per_layer(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
         """Sum of a value per component over each layer, (layers,)."""
         return np.bincount(self.layer, values, self.layers).astype(np.float64)

@@ -60,28 +60,6 @@ def necks(
     own = np.stack([np.bincount(component, w, part.count) for w in (force_n, force_n * x_mm, force_n * y_mm)])
     links = kernels.Links(part.first, np.searchsorted(part.upper, np.arange(part.count + 1)), part.lower)
     stress, pull, moment, peeling = kernels.neck_stresses(
-        links, part.area_mm2, part.x_mm, part.y_mm, _principal(part), asked, tipped, own
+        links, part.area_mm2, part.x_mm, part.y_mm, part.principal, asked, tipped, own
     )
     return Necks(stress, pull, moment, peeling.astype(np.int64))
-
-
-def _principal(part: Sections) -> NDArray[np.float64]:
-    """Principal axes and section moduli of each component, (components, 4): cosine and sine of the turn from x to u, and second
-    moment over the farthest fibre about u and about v [mm³].
-
-    The turn is ½ atan2(2 Ixy, Iyy - Ixx), as textbooks of strength of materials have it; a slanting web is weakest about its
-    own axis.
-    """
-    runs, grid = part.runs, part.runs.grid
-    pitch, length = grid.pitch_mm, runs.x1 - runs.x0
-    y = grid.y0_mm + (runs.row_index() % grid.rows) * pitch - part.y_mm[part.label]
-    middle = 0.5 * (runs.x0 + runs.x1) - part.x_mm[part.label]
-    about_x = np.bincount(part.label, pitch * length * (y**2 + pitch**2 / 12), part.count)
-    about_y = np.bincount(part.label, pitch * (length * middle**2 + length**3 / 12), part.count)
-    mixed = np.bincount(part.label, pitch * length * middle * y, part.count)
-    turn = 0.5 * np.arctan2(2 * mixed, about_y - about_x)
-    cos, sin = np.cos(turn), np.sin(turn)
-    about_u = about_x * cos**2 + about_y * sin**2 - 2 * mixed * sin * cos
-    about_v = about_x * sin**2 + about_y * cos**2 + 2 * mixed * sin * cos
-    far_u, far_v = kernels.farthest(part.label, middle, length, y, cos, sin, pitch, part.count)
-    return np.column_stack((cos, sin, (about_u / far_v).clip(1e-9), (about_v / far_u).clip(1e-9)))

@@ -194,3 +194,18 @@ def nearest_runs(offsets, x0, x1, ray, x):
                 best = far
                 out[p] = i
     return out
+
+
+@njit(cache=True, nogil=True)
+def farthest(label, middle, length, y, cos, sin, pitch, count):
+    """How far each component reaches from its centroid along its own axes u and v, from the ends of its runs, (count,) each."""
+    far_u, far_v = np.full(count, 1e-9), np.full(count, 1e-9)
+    for r in range(label.size):
+        c = label[r]
+        for end in (-0.5, 0.5):
+            x = middle[r] + end * length[r]
+            for edge in (-0.5, 0.5):
+                over = y[r] + edge * pitch
+                far_u[c] = max(far_u[c], abs(cos[c] * x + sin[c] * over))
+                far_v[c] = max(far_v[c], abs(cos[c] * over - sin[c] * x))
+    return far_u, far_v

@@ -7,21 +7,6 @@ import numpy as np
 from numba import njit
 
 
-@njit(cache=True, nogil=True)
-def farthest(label, middle, length, y, cos, sin, pitch, count):
-    """How far each component reaches from its centroid along its own axes u and v, from the ends of its runs, (count,) each."""
-    far_u, far_v = np.full(count, 1e-9), np.full(count, 1e-9)
-    for r in range(label.size):
-        c = label[r]
-        for end in (-0.5, 0.5):
-            x = middle[r] + end * length[r]
-            for edge in (-0.5, 0.5):
-                over = y[r] + edge * pitch
-                far_u[c] = max(far_u[c], abs(cos[c] * x + sin[c] * over))
-                far_v[c] = max(far_v[c], abs(cos[c] * over - sin[c] * x))
-    return far_u, far_v
-
-
 class Links(NamedTuple):
     """Which components stand on which. first : (layers + 1,) first component of each layer; link : (components + 1,) a
     component's first link; lower : (links,) the component below of each."""
@@ -50,7 +35,7 @@ def neck_stresses(links, area, x, y, axes, asked, tipped, pull):
     Parameters
     ----------
     (components,) each: area, x, y; asked, tipped, whether its stress is wanted and whether tips hold it. axes : (components, 4),
-    see `_principal`. pull : (3, components) the pull on each and its first moments.
+    see `Sections.principal`. pull : (3, components) the pull on each and its first moments.
 
     Returns
     -------
