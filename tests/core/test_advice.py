@@ -97,6 +97,12 @@ def test_a_saved_job_is_checked_and_advised_on_the_command_line(quick: Bench, tm
     assert done.exit_code == 0, done.output
     first = json.loads(advice.read_text())["advice"][0]
     assert first["label"] in done.output and first["margin_after"] > first["margin_before"]
+    chart = tmp_path / "chart.json"
+    done = run.invoke(app, ["chart", str(path), "--over", "print.vat_c", "--coarse", "--json", str(chart)])
+    assert done.exit_code == 0, done.output
+    drawn = json.loads(chart.read_text())
+    assert drawn["present"] == 10.0 and drawn["values"] == sorted(drawn["values"]) and drawn["hold"] == sorted(drawn["hold"])
+    assert run.invoke(app, ["chart", str(path), "--over", "print.name"]).exit_code != 0
     for option in (["--scale", "2"], ["--tips", "propose"], ["--gap", "0"], ["--hollow", "2"]):
         done = run.invoke(app, ["check", str(path), *option])
         assert done.exit_code != 0 and "judged as it is saved" in str(done.exception)

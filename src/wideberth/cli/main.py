@@ -10,6 +10,7 @@ from rich.console import Console
 
 from wideberth.cli.advise import advise_command
 from wideberth.cli.bench import bench_command
+from wideberth.cli.chart import chart
 from wideberth.cli.check import check
 from wideberth.cli.health import health
 from wideberth.cli.propose import propose
@@ -22,6 +23,7 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, help="Print prepar
 app.command("check")(check)
 app.command("propose")(propose)
 app.command("advise")(advise_command)
+app.command("chart")(chart)
 app.command("health")(health)
 app.command("window")(window)
 app.command("bench")(bench_command)

@@ -38,7 +38,7 @@ class Swept:
     weakest margins, NaN where nothing hangs or stands, or the value cannot be. blur_mm : what goes deeper than a layer when
     warmest. growth_mm : of first layers. effort_n : of the body that comes off hardest. hours : of the print.
     band : the sensible stretch, lower and upper end; None where there is none. best : the value of the band that holds as the
-    house wants in the least hours, or holds most.
+    house wants in the least hours and with the least change, or holds most.
     """
 
     key: str
@@ -110,7 +110,9 @@ def swept(
     hold, plate, blur, growth, effort, hours = figures
     weakest = np.fmin(hold, plate)
     band = sensible_band(seen, key, values, weakest)
-    return Swept(key, present, values, hold, plate, blur, growth, effort, hours, band, _best(values, weakest, hours, band, bench))
+    return Swept(
+        key, present, values, hold, plate, blur, growth, effort, hours, band, _best(present, values, weakest, hours, band, bench)
+    )
 
 
 def axis_values(bench: Bench, key: str) -> Values:
@@ -166,8 +168,11 @@ def sensible_band(seen: Prediction, key: str, values: Values, weakest: Values) -
     return (float(low), float(high)) if low < high else None
 
 
-def _best(values: Values, weakest: Values, hours: Values, band: tuple[float, float] | None, bench: Bench) -> float | None:
-    """Within the band: what holds as the house wants in the least hours, else what holds most."""
+def _best(
+    present: float, values: Values, weakest: Values, hours: Values, band: tuple[float, float] | None, bench: Bench
+) -> float | None:
+    """Within the band: what holds as the house wants in the least hours, the nearest to the present one of these; else what holds
+    most."""
     if band is None:
         return None
     inside = np.flatnonzero((values >= band[0]) & (values <= band[1]) & np.isfinite(weakest))
@@ -176,4 +181,4 @@ def _best(values: Values, weakest: Values, hours: Values, band: tuple[float, flo
     held = inside[weakest[inside] >= bench.house.margin_note]
     if len(held) == 0:
         return float(values[inside[weakest[inside].argmax()]])
-    return float(values[held[np.lexsort((-weakest[held], np.round(hours[held], 3)))[0]]])
+    return float(values[held[np.lexsort((np.abs(values[held] - present), np.round(hours[held], 3)))[0]]])
