@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from wideberth.core.handover import DEFERS, cautions_of
 from wideberth.core.job import Job, Part
@@ -114,18 +114,22 @@ class LeavedStep(Step):
     def add_leaves(self, leaves: dict[str, Leaf]) -> None:
         """Add the leaves under a row of their names, the first open."""
         self.leaves = leaves
-        self.stack = QStackedWidget()
-        for leaf in leaves.values():
-            self.stack.addWidget(leaf)
         self.tabs = Leaves(list(leaves))
         self.tabs.turned.connect(self.turn_to)
         self.box.addWidget(self.tabs)
-        self.box.addWidget(self.stack)
+        self.holder = QWidget()  # no stack: it would be as high as its highest leaf
+        pages = QVBoxLayout(self.holder)
+        pages.setContentsMargins(0, 0, 0, 0)
+        for number, leaf in enumerate(leaves.values()):
+            leaf.setVisible(number == 0)
+            pages.addWidget(leaf)
+        self.box.addWidget(self.holder)
 
     def turn_to(self, name: str) -> None:
         """Open one of the leaves."""
         self.tabs.show_turned(name)
-        self.stack.setCurrentWidget(self.leaves[name])
+        for other, leaf in self.leaves.items():
+            leaf.setVisible(other == name)
         self.turned_to(name)
 
     def turned_to(self, name: str) -> None:

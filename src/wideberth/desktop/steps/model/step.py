@@ -59,7 +59,7 @@ class ModelStep(LeavedStep):
             self.parts.addItems(names)
         self.parts.setEnabled(part is not None)
         self.tabs.setVisible(part is not None)
-        self.stack.setVisible(part is not None)
+        self.holder.setVisible(part is not None)
         if part is None:
             self.summary.setText("Nothing on the plate yet. Models can be dropped on the window.")
             return
