@@ -14,6 +14,7 @@ from wideberth.core.bench import (
     Bench,
     bath_room_g,
     bath_share,
+    cure_dose_j_per_cm2,
     cure_min,
     film_mm,
     inner_cure_min,
@@ -86,9 +87,11 @@ def test_waiting_pays_up_to_the_minute_that_a_search_finds(worth: float) -> None
 def test_a_bath_fills_up_by_mass(bench: Bench) -> None:
     """4 L of isopropanol, 785 g/L: 3,140 g; spent at 15 %: 3,140 · 0.15/0.85 = 554 g of resin."""
     station = bench.station
-    assert bath_room_g(4000.0, station) == pytest.approx(554.1, abs=0.1)
-    assert bath_share(554.1, 4000.0, station) == pytest.approx(0.15, abs=1e-4)
-    full = replace(bench, station=replace(station, bath_load_g=554.0, spent_share=0.15))
+    pure, weak = replace(station, strength_share=1.0), replace(station, strength_share=0.5)
+    assert bath_room_g(4000.0, pure) == pytest.approx(554.1, abs=0.1) == pytest.approx(2 * bath_room_g(4000.0, weak), abs=0.1)
+    assert bath_share(554.1, 4000.0, pure) == pytest.approx(0.15, abs=1e-4)
+    bench = replace(bench, station=replace(station, strength_share=1.0))
+    full = replace(bench, station=replace(pure, bath_load_g=554.0, spent_share=0.15))
     slab = trimesh.creation.box([20.0, 4.0, 30.0])
     fresh, spent = care(slab, bench), care(slab, full)
     assert fresh.bath_prints == int(554.117 / fresh.to_bath_g) and not fresh.bath_spent
@@ -102,6 +105,7 @@ def test_a_bath_fills_up_by_mass(bench: Bench) -> None:
 def test_minutes_under_the_lamp_by_the_dose(bench: Bench) -> None:
     """3 J/cm² at 12 mW/cm², half the time in the light: 3000/6 s; behind a wall e^(w/Dp) as long, or not at all."""
     assert cure_min(3.0, bench.station) == pytest.approx(3000 / 6 / 60)
+    assert cure_dose_j_per_cm2(bench.station) == pytest.approx(600 * 6 / 1000)
     assert lit_mm(bench.resin) == pytest.approx(0.36)
     assert inner_cure_min(3.0, 0.24, bench) == pytest.approx(cure_min(3.0, bench.station) * np.e**2)
     assert inner_cure_min(3.0, 2.0, bench) is None

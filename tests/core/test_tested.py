@@ -8,8 +8,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
+from scipy.stats import norm
 
-from conftest import as_mesh, as_source
+from conftest import as_mesh, as_source, set_down
 from wideberth.core.bench import (
     Bench,
     ExposureTest,
@@ -27,9 +28,11 @@ from wideberth.core.drain import Hole
 from wideberth.core.handover import save_job
 from wideberth.core.hollow import Shell
 from wideberth.core.job import Part, job_of, open_job
+from wideberth.core.loads.young import grown_tip_mm
 from wideberth.core.model import Thickness, wall_flaws
 from wideberth.core.predict import Stages, detail_of
 from wideberth.core.propose import plugs
+from wideberth.core.support import propose_tips
 
 TEST = ExposureTest(
     "November", "Harbour grey, standard", "Quayside 200", 4.0, 24.0, smallest_slot_mm=0.3, smallest_pin_mm=0.25,
@@ -103,3 +106,25 @@ def test_a_tested_table_that_says_nonsense_is_refused_by_name() -> None:
 
     with pytest.raises(BadBench, match="tested"):
         bench_from({"tested": {"name": "x", "printer": 7}}, "", "odd")
+
+
+@pytest.mark.parametrize("measured_mm", [9.94, 10.0, 10.08])
+def test_a_tip_grows_by_what_a_wide_outline_grew_beyond_its_blur(bench: Bench, measured_mm: float) -> None:
+    """The plate's own square comes out as it was measured: its edges by blur, and what the test found beyond that."""
+    tested = kept_on(bench, replace(TEST, measured_width_mm=measured_mm, vat_c=25.0))
+    ratio = 10 * np.exp(-0.05 / 0.12) / 4
+    assert grown_tip_mm(np.array([10.0]), np.array([ratio]), tested)[0] == pytest.approx(measured_mm, abs=1e-4)
+    tip, plain = (float(grown_tip_mm(np.array([0.4]), np.array([ratio]), b)[0]) for b in (tested, bench))
+    beyond = (measured_mm - 10) + 2 * 0.05 * norm.ppf(1 / ratio)
+    assert tip - plain == pytest.approx(beyond, abs=1e-6)
+    assert grown_tip_mm(np.array([0.02]), np.array([ratio]), tested)[0] == 0.0  # what does not set does not grow
+
+
+def test_proposed_tips_are_drawn_smaller_where_outlines_grow(bench: Bench) -> None:
+    slab = set_down(trimesh.creation.box((16, 12, 4)), 3.0)
+    wide = bench.with_value("supports.smallest_tip_mm", 0.2)
+    plain, grown = (
+        propose_tips(slab, b).supports for b in (wide, kept_on(wide, replace(TEST, measured_width_mm=10.16, vat_c=25.0)))
+    )
+    sizes = [np.median([c.diameter_mm for c in s.contacts]) for s in (plain, grown)]
+    assert sizes[1] < sizes[0]

@@ -1,6 +1,15 @@
 """Know the machine, the resin and the film before anything else."""
 
-from wideberth.core.bench.after import bath_room_g, bath_share, cure_min, film_mm, inner_cure_min, lit_mm, worth_waiting_min
+from wideberth.core.bench.after import (
+    bath_room_g,
+    bath_share,
+    cure_dose_j_per_cm2,
+    cure_min,
+    film_mm,
+    inner_cure_min,
+    lit_mm,
+    worth_waiting_min,
+)
 from wideberth.core.bench.bench import Bench, BenchValue
 from wideberth.core.bench.cure import (
     BLEEDING,
@@ -65,6 +74,7 @@ from wideberth.core.bench.store import (
 )
 from wideberth.core.bench.tested import (
     differs_from_test,
+    growth_beyond_blur_mm,
     outline_growth_mm,
     retested,
     smallest_feature_mm,
@@ -111,6 +121,7 @@ __all__ = [
     "coldest_c",
     "compare",
     "critical_exposure",
+    "cure_dose_j_per_cm2",
     "cure_min",
     "cured_depth_mm",
     "differs_from_test",
@@ -126,6 +137,7 @@ __all__ = [
     "first_layer_growth_mm",
     "fit_working_curve",
     "fitted_bench",
+    "growth_beyond_blur_mm",
     "has_first_motion",
     "import_file",
     "inner_cure_min",

@@ -55,14 +55,14 @@ def worth_waiting_min(clings_ml: float, minutes: float, minutes_per_ml: float, l
 
 
 def bath_share(load_g: float, bath_ml: float, station: Station) -> float:
-    """Share of resin by mass in a bath that has taken so much."""
-    solvent = bath_ml * SOLVENT_KG_PER_M3[station.solvent] / 1000.0
+    """Share of resin by mass, water left out, in a bath that has taken so much."""
+    solvent = bath_ml * SOLVENT_KG_PER_M3[station.solvent] / 1000.0 * station.strength_share
     return load_g / (load_g + solvent)
 
 
 def bath_room_g(bath_ml: float, station: Station) -> float:
-    """Resin that a fresh bath takes until it is spent [g]: w m/(1 - w), w the share at which it is."""
-    solvent = bath_ml * SOLVENT_KG_PER_M3[station.solvent] / 1000.0
+    """Resin that a fresh bath takes until it is spent [g]: w m/(1 - w), w the share, m its solvent without water."""
+    solvent = bath_ml * SOLVENT_KG_PER_M3[station.solvent] / 1000.0 * station.strength_share
     return solvent * station.spent_share / (1 - station.spent_share)
 
 
@@ -74,6 +74,11 @@ def cure_min(dose_j_per_cm2: float, station: Station) -> float:
     4 J/cm² at 12 mW/cm² on a turntable (a half): 11.1 min.
     """
     return dose_j_per_cm2 * MJ_PER_J / (station.lamp_mw_per_cm2 * station.lit_share) / SECONDS_PER_MINUTE
+
+
+def cure_dose_j_per_cm2(station: Station) -> float:
+    """Dose that a face gets in the station's own time under the lamp: `cure_min` turned round."""
+    return station.cure_s * station.lamp_mw_per_cm2 * station.lit_share / MJ_PER_J
 
 
 def lit_mm(resin: Resin) -> float:

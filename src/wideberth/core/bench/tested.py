@@ -7,7 +7,10 @@ import dataclasses
 import math
 from typing import cast
 
+from scipy.special import ndtri
+
 from wideberth.core.bench.bench import Bench
+from wideberth.core.bench.cure import critical_exposure
 from wideberth.core.bench.exposure_test import ExposureTest
 from wideberth.core.bench.load import load_named, names_of
 from wideberth.core.bench.schema import Tested
@@ -88,3 +91,17 @@ def outline_growth_mm(bench: Bench) -> float:
 def smallest_feature_mm(bench: Bench) -> float | None:
     """The smallest feature that the test showed legible, for this printer and resin; None where none is known."""
     return None if bench.tested is None or differs_from_test(bench) else bench.tested.smallest_mm
+
+
+def growth_beyond_blur_mm(bench: Bench) -> float:
+    """How much farther out [mm] the tested outline was than a blurred straight edge at the test's dose would stand; 0 untested.
+
+    The edge of a wide shape stands where E_w Φ(-x/s) = E_c, x = -s Φ⁻¹(E_c/E_w). What a test measured beyond that is the same for
+    every outline.
+    """
+    of, resin, p = bench.tested, bench.resin, bench.print
+    if of is None or of.growth_mm is None or differs_from_test(bench):
+        return 0.0
+    dose = bench.printer.irradiance_mw_per_cm2 * of.exposure_s * math.exp(-p.layer_height_mm / resin.penetration_depth_mm)
+    ratio = dose / critical_exposure(resin, of.vat_c)
+    return 0.0 if ratio <= 1 else of.growth_mm + bench.printer.blur_mm * float(ndtri(1 / ratio))

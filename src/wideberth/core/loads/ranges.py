@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, by_layer, coldest_c, middle_light, printed_tip_mm, strength_factor, viscosity_at
+from wideberth.core.bench import Bench, by_layer, coldest_c, middle_light, strength_factor, viscosity_at
 from wideberth.core.loads.peel import bond_factors, plate_strength
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS
-from wideberth.core.loads.young import TipsAtPeels, Young
+from wideberth.core.loads.young import TipsAtPeels, Young, grown_tip_mm
 
 LEAST_N, LEAST_MM, LEAST_SHARE = 1e-12, 1e-6, 1e-6
 BESIDE = 3.0
@@ -119,7 +119,7 @@ class _Warmed:
         """What so many degrees more make of what they hold, (pairs,): Ec falls, and with it the printed outline grows."""
         young, bench, tip = self.set_so_far, self.set_so_far.bench, self.columns
         more, blur = np.exp(bench.resin.cure_gain_per_c * warmer_c), bench.printer.blur_mm
-        wider = printed_tip_mm(self.tips.drawn_mm, self.tips.ratio * more, blur) / np.maximum(self.tips.printed_mm, LEAST_MM)
+        wider = grown_tip_mm(self.tips.drawn_mm, self.tips.ratio * more, bench) / np.maximum(self.tips.printed_mm, LEAST_MM)
         layer = young.layers_at(self.tips.z_mm)[tip]
         own = self.tips.ratio[tip] * middle_light(self.tips.drawn_mm, blur)[tip]
         then = strength_factor(more * (own + young.later[layer, young.ages(layer, self.rows)]), bench)

@@ -7,7 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, later_light, middle_light, own_ratios, printed_tip_mm, strength_factor
+from wideberth.core.bench import (
+    Bench,
+    growth_beyond_blur_mm,
+    later_light,
+    middle_light,
+    own_ratios,
+    printed_tip_mm,
+    strength_factor,
+)
 from wideberth.core.layers import Touch
 
 Values = NDArray[np.float64]
@@ -106,4 +114,10 @@ def tips_at_peels(touches: tuple[Touch, ...], of: Young, layers: int) -> TipsAtP
     own = of.own[layer]
     ages = of.ages(layer[None, :], np.arange(layers)[:, None])
     factor = strength_factor(own * middle_light(drawn, blur) + of.later[layer, ages], bench)
-    return TipsAtPeels(z, drawn, printed_tip_mm(drawn, own, blur), own, bench.resin.green_strength_mpa * factor, factor)
+    return TipsAtPeels(z, drawn, grown_tip_mm(drawn, own, bench), own, bench.resin.green_strength_mpa * factor, factor)
+
+
+def grown_tip_mm(drawn_mm: Values, ratio: Values, bench: Bench) -> Values:
+    """What tips are printed as [mm]: by blur, and by what a test of the outline measured beyond that; 0 where none sets."""
+    blurred = printed_tip_mm(drawn_mm, ratio, bench.printer.blur_mm)
+    return np.where(blurred > 0, np.maximum(blurred + 2 * growth_beyond_blur_mm(bench), 0.0), 0.0)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, drawn_tip_mm
+from wideberth.core.bench import Bench, drawn_tip_mm, growth_beyond_blur_mm
 from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, grid_over, union
 from wideberth.core.loads import Loads, Pushed, Undersides, loads, sag_of, undersides_of
 from wideberth.core.model import Mesh, nearest_on, stand_in
@@ -167,7 +167,8 @@ def needed_mm(borne: Loads, bench: Bench) -> NDArray[np.float64]:
     strength = np.maximum(borne.tips.strength_n_per_mm2, LEAST_MPA)
     worst = (np.maximum(borne.tip_load_n, 0) / strength).max(axis=0, initial=0.0)
     area = worst * bench.supports.wanted_margin * MARGIN_RESERVE
-    return drawn_tip_mm(np.sqrt(4 * area / np.pi), borne.tips.ratio, bench.printer.blur_mm)
+    wanted = np.maximum(np.sqrt(4 * area / np.pi) - 2 * growth_beyond_blur_mm(bench), 0.0)
+    return drawn_tip_mm(wanted, borne.tips.ratio, bench.printer.blur_mm)
 
 
 def fitting_mm(borne: Loads, bench: Bench) -> NDArray[np.float64]:

@@ -10,6 +10,7 @@ from wideberth.core.bench import (
     Bench,
     bath_room_g,
     bath_share,
+    cure_dose_j_per_cm2,
     cure_min,
     film_mm,
     inner_cure_min,
@@ -30,10 +31,11 @@ class Care:
 
     clings_ml : what hangs on it after the house's drip time, on wetted_mm2 of surface; thickest_mm : its film at the lower end.
     worth_min : how long waiting pays; half_min : when half of what clings after the drip time has gone too.
-    to_bath_g : what the wash takes off; bath_share, bath_share_after : resin in the dirty bath by mass; bath_prints : how many
-    prints like this one it still takes, this one counted. wash_each_min : in each bath, so that the resin's time is met.
-    cure_low_min, cure_high_min : under the lamp, for the least and the most dose; lit_mm : how deep its light reaches;
-    inner_min : for inner walls behind the house's wall, None where no light gets through.
+    to_bath_g : what the wash takes off; to_clean_g : what is carried over into the clean bath. bath_share, bath_share_after : resin
+    in the dirty bath by mass; bath_prints : how many prints like this one it still takes, this one counted. wash_each_min : in each
+    bath, so that the resin's time is met.
+    station_j_per_cm2 : dose in the station's own time. cure_low_min, cure_high_min : under the lamp, for the least and the most dose;
+    lit_mm : how deep its light reaches; inner_min : for inner walls behind the house's wall, None where no light gets through.
     """
 
     clings_ml: float
@@ -43,10 +45,12 @@ class Care:
     worth_min: float
     half_min: float
     to_bath_g: float
+    to_clean_g: float
     bath_share: float
     bath_share_after: float
     bath_prints: int
     wash_each_min: float
+    station_j_per_cm2: float
     cure_low_min: float
     cure_high_min: float
     lit_mm: float
@@ -81,6 +85,7 @@ def care_of(loads: Loads, bench: Bench, layer_mm: float) -> Care:
     clings = float((wetted * film).sum()) / MM3_PER_ML
     grams = clings * resin.density_kg_per_m3 * KG_PER_M3_IN_G_PER_ML
     room = bath_room_g(station.dirty_bath_ml, station) - station.bath_load_g
+    after = bath_share(station.bath_load_g + grams, station.dirty_bath_ml, station)
     return Care(
         clings,
         float(wetted.sum()),
@@ -89,10 +94,12 @@ def care_of(loads: Loads, bench: Bench, layer_mm: float) -> Care:
         worth_waiting_min(clings, drip, bench.house.minutes_per_ml, resin.longest_wet_min),
         4 * drip,
         grams,
+        grams * after,
         bath_share(station.bath_load_g, station.dirty_bath_ml, station),
-        bath_share(station.bath_load_g + grams, station.dirty_bath_ml, station),
+        after,
         max(0, int(room / max(grams, 1e-9))),
         max(resin.wash_min / BATHS, station.wash_s / SECONDS_PER_MINUTE),
+        cure_dose_j_per_cm2(station),
         cure_min(resin.cure_low_j_per_cm2, station),
         cure_min(resin.cure_high_j_per_cm2, station),
         lit_mm(resin),

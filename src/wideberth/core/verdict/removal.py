@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.loads import BY_HAND, DAMAGE, FirstLight, Removal
+from wideberth.core.units import SECONDS_PER_MINUTE
 from wideberth.core.verdict.care import Care
 from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding
@@ -106,6 +107,9 @@ def care_lines(care: Care, bench: Bench) -> list[tuple[str, str]]:
         if care.inner_min is None
         else f"inner walls behind {bench.house.wall_mm:g} mm take {care.inner_min:.0f} min"
     )
+    usual = station.cure_s / SECONDS_PER_MINUTE
+    few, many = care.station_j_per_cm2 < resin.cure_low_j_per_cm2, care.station_j_per_cm2 > resin.cure_high_j_per_cm2
+    word = "too little" if few else "too much" if many else "enough"
     brittle = {"yes": " More than that makes it brittle.", "no": "", "disputed": " Whether more makes it brittle is disputed."}[
         resin.brittle_overcured
     ]
@@ -120,12 +124,14 @@ def care_lines(care: Care, bench: Bench) -> list[tuple[str, str]]:
             "Wash",
             f"Dirty bath first, {care.wash_each_min:.0f} min in each. {care.to_bath_g:.0f} g of resin go into it: "
             f"{care.bath_share:.1%} before, {care.bath_share_after:.1%} after; {spent} "
-            f"({station.spent_share:.0%}). No longer wet than {resin.longest_wet_min:g} min.",
+            f"({station.spent_share:.0%}); {care.to_clean_g:.2g} g are carried into the clean one. No longer wet than "
+            f"{resin.longest_wet_min:g} min.",
         ),
         (
             "Cure",
             f"{care.cure_low_min:.0f} to {care.cure_high_min:.0f} min under {station.lamp_mw_per_cm2:g} mW/cm² at "
-            f"{station.lamp_nm:g} nm. The light reaches {care.lit_mm:.2f} mm; {inner}.{brittle}",
+            f"{station.lamp_nm:g} nm; the station's own {usual:.0f} min are {word}. The light reaches {care.lit_mm:.2f} mm; "
+            f"{inner}.{brittle}",
         ),
         ("Paint", f"Not before {resin.rest_before_paint_h:g} h after the cure."),
     ]
