@@ -29,13 +29,13 @@ KG_PER_M3_IN_G_PER_ML = 1e-3
 class Care:
     """Drip, wash and cure of a print.
 
-    clings_ml : what hangs on it after the house's drip time, on wetted_mm2 of surface; thickest_mm : its film at the lower end.
-    worth_min : how long waiting pays; half_min : when half of what clings after the drip time has gone too.
-    to_bath_g : what the wash takes off; to_clean_g : what is carried over into the clean bath. bath_share, bath_share_after : resin
-    in the dirty bath by mass; bath_prints : how many prints like this one it still takes, this one counted. wash_each_min : in each
-    bath, so that the resin's time is met.
-    station_j_per_cm2 : dose in the station's own time. cure_low_min, cure_high_min : under the lamp, for the least and the most dose;
-    lit_mm : how deep its light reaches; inner_min : for inner walls behind the house's wall, None where no light gets through.
+    clings_ml : what hangs on it after the house's drip time, on wetted_mm2 of surface; thickest_mm : its film at the lower
+    end. worth_min : how long waiting pays; half_min : when half of what clings after the drip time has gone too. to_bath_g
+    : what the wash takes off; to_clean_g : what is carried over into the clean bath. bath_share, bath_share_after : resin
+    in the dirty bath by mass; bath_prints : how many prints like this one it still takes, this one counted. wash_each_min :
+    in each bath, so that the resin's time is met. station_j_per_cm2 : dose in the station's own time. cure_low_min,
+    cure_high_min : under the lamp, for the least and the most dose; lit_mm : how deep its light reaches; inner_min : for
+    inner walls behind the house's wall, None where no light gets through.
     """
 
     clings_ml: float
