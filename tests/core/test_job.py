@@ -15,9 +15,10 @@ from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel, Cancelled, CannotWrite
 from wideberth.core.handover import save_job
 from wideberth.core.hollow import Level, Shell
-from wideberth.core.job import History, Job, Part, cut_in_two, is_job, job_of, open_job, scaled, turned_part
+from wideberth.core.job import History, Job, Part, cut_in_two, is_job, job_of, open_job, posed, scaled
 from wideberth.core.layers import intersection
 from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.orient import turned as pose_turned
 from wideberth.core.predict import Disk, FirstLooks, Stages, fine, predict, preview
 from wideberth.core.progress import Progress
 from wideberth.core.propose import (
@@ -134,7 +135,7 @@ def test_moving_keeps_tips_and_turning_drops_them(egg: Job) -> None:
     job = propose_support(egg, egg.parts[0].id, Stages()).job
     part = job.parts[0]
     assert placed_at(job, 20.0, 0.0).parts[0].supports == part.supports != Supports()
-    assert not turned_part(part, 0, 10).supports
+    assert not posed(part, pose_turned(part.pose, 0, 10)).supports
 
 
 def test_moved_part_pulls_the_same(egg: Job) -> None:

@@ -1,14 +1,19 @@
 """Small parts of the window that can be told right from wrong by themselves."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from journeys.conftest import quick, settled
 from wideberth.core.bench import load_bench
 from wideberth.core.job import Job
+from wideberth.core.propose import propose_support
 from wideberth.desktop.heightlog.curves import nice_top, thinned
 from wideberth.desktop.steps.fields import NumberField, evaluated
+from wideberth.desktop.window import MainWindow
 from wideberth.desktop.window.course import course_state
 from wideberth.desktop.words import count, margin_text
 
@@ -85,3 +90,31 @@ def test_words_for_numbers() -> None:
     assert margin_text(1e6) == "over ×99"
     assert count(1, "tip") == "1 tip"
     assert count(3, "tip") == "3 tips"
+
+
+def test_tips_come_along_when_the_part_is_turned_and_raised(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    """A quarter turn and a gap keep all; a tilt keeps what it needs and says what waits; undo and the way back bring all."""
+    session, orient = window.session, window.steps["orient"]
+    quick(window)
+    session.files.open([egg_file])
+    settled(qtbot, window, current=True)
+    id = session.selection.part
+    session.document.change("tips", propose_support(session.job, id, session.stages).job)
+    count = len(session.job.parts[0].supports.contacts)
+    session.selection.choose_step("orient")
+    orient.gap.enter(9.0)  # type: ignore[attr-defined]
+    settled(qtbot, window)
+    assert session.job.parts[0].pose.gap_mm == 9.0 and len(session.job.parts[0].supports.contacts) == count
+    orient._turn(2, 1)  # type: ignore[attr-defined]
+    settled(qtbot, window)
+    assert len(session.job.parts[0].supports.contacts) == count and "tips came along" in window.status.word.text()
+    before = {c.id for c in session.job.parts[0].supports.contacts}
+    orient.angle.enter(50.0)  # type: ignore[attr-defined]
+    orient._turn(0, 1)  # type: ignore[attr-defined]
+    settled(qtbot, window)
+    now = session.job.parts[0].supports
+    assert now.contacts and now.idle and {c.id for c in now.contacts} | {i.contact.id for i in now.idle} == before
+    assert "waiting for another pose" in orient.reason.text()  # type: ignore[attr-defined]
+    orient._turn(0, -1)  # type: ignore[attr-defined]
+    settled(qtbot, window)
+    assert {c.id for c in session.job.parts[0].supports.contacts} == before and not session.job.parts[0].supports.idle

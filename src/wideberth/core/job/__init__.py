@@ -6,7 +6,7 @@ from wideberth.core.job.folder_units import remember_factor, remembered_factor
 from wideberth.core.job.history import History
 from wideberth.core.job.intake import advised_mends, taken_in, with_mend, without_mends
 from wideberth.core.job.job import Job, Variant, job_of
-from wideberth.core.job.part import LEFT, RIGHT, Part, Piece, Refused, posed, turned_part
+from wideberth.core.job.part import LEFT, RIGHT, Part, Piece, Refused, posed
 from wideberth.core.job.pieces import cut_in_two, with_both
 from wideberth.core.job.plate import Placed, Placement, Plate
 from wideberth.core.job.recent import note_recent, recent_jobs
@@ -43,7 +43,6 @@ __all__ = [
     "resized",
     "scaled",
     "taken_in",
-    "turned_part",
     "with_both",
     "with_count",
     "with_mend",

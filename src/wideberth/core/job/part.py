@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from wideberth.core.drain import Hole
 from wideberth.core.hollow import Shell
 from wideberth.core.model import Mark, Mend, Source
-from wideberth.core.orient import Pose, turned
+from wideberth.core.orient import Pose
 from wideberth.core.split import Cut
 from wideberth.core.support import Supports
 
@@ -98,11 +98,6 @@ class Part:
     def unsupported(self) -> Part:
         """Without supports; their numbers are not given again."""
         return replace(self, supports=Supports(last=self.supports.last))
-
-
-def turned_part(part: Part, axis: int, degrees: float) -> Part:
-    """The part turned about an axis of the plate; supports belong to the former pose and are dropped."""
-    return posed(part, turned(part.pose, axis, degrees))
 
 
 def posed(part: Part, pose: Pose) -> Part:

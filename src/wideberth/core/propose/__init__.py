@@ -18,6 +18,7 @@ from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
 from wideberth.core.propose.swept import AXES, DIGITS, Swept, axis_values, swept, with_axis
+from wideberth.core.propose.turning import in_pose
 
 __all__ = [
     "AXES",
@@ -38,6 +39,7 @@ __all__ = [
     "export_plugs",
     "hole_at",
     "hole_on_plate",
+    "in_pose",
     "minutes",
     "only",
     "plugs",

@@ -9,7 +9,7 @@ import numpy as np
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
-from wideberth.core.job import Job, Part, cut_in_two, posed, with_both
+from wideberth.core.job import Job, Part, cut_in_two, with_both
 from wideberth.core.model import Mesh
 from wideberth.core.orient import Pose, PoseCost, propose_poses
 from wideberth.core.plate import arrange
@@ -17,6 +17,7 @@ from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
 from wideberth.core.propose.proposal import Candidate, Measure, Proposal, State, only
+from wideberth.core.propose.turning import in_pose
 from wideberth.core.split import Cut, propose_cut
 from wideberth.core.support import SupportProposal, Supports, fitting_mm, propose_tips, stouter_posts
 from wideberth.core.verdict import LOST, counted
@@ -93,7 +94,7 @@ def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None 
         Candidate(
             f"turn {part.name}",
             f"{cost.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N",
-            job.with_part(posed(part, cost.pose)),
+            in_pose(job, id, cost.pose, stages)[0],
             pose_measures(cost),
         )
         for cost in wanted[:MOST_CANDIDATES]

@@ -10,12 +10,13 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import facts_of
 from wideberth.core.hollow import Lattice
-from wideberth.core.job import Job, posed
+from wideberth.core.job import Job
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.progress import Progress
 from wideberth.core.propose.drilling import propose_drain
 from wideberth.core.propose.everything import propose_orient, propose_places, propose_support, propose_thicker
 from wideberth.core.propose.proposal import Proposal, only
+from wideberth.core.propose.turning import in_pose
 from wideberth.core.support import Need, NeedKind, Route, route_to
 from wideberth.core.verdict import Code, Finding, counted
 
@@ -58,7 +59,7 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
     if code in TILT_CODES:
         return Remedy("Turn it", lambda p: propose_orient(job, part, stages, p))
     if code == Code.FACE_ON_PLATE:
-        return Remedy("Raise it", lambda _: _raise(job, part))
+        return Remedy("Raise it", lambda _: _raise(job, part, stages))
     return None
 
 
@@ -143,10 +144,8 @@ def _with_lattice(job: Job, id: str, stages: Stages) -> Proposal:
     return only("hollow", f"{lattice.kind} in {part.name}", why, job.with_part(made))
 
 
-def _raise(job: Job, id: str) -> Proposal:
-    """The part lifted off the plate by the usual gap; its tips are for proposing anew."""
+def _raise(job: Job, id: str, stages: Stages) -> Proposal:
+    """The part lifted off the plate by the usual gap; the tips that it has come along."""
     part, gap = job.part(id), job.bench.supports.gap_mm
-    raised = posed(part, replace(part.pose, gap_mm=gap))
-    return only(
-        "orient", f"raise {part.name} by {gap:g} mm", f"{gap:g} mm above the plate; it wants tips now", job.with_part(raised)
-    )
+    raised, _ = in_pose(job, id, replace(part.pose, gap_mm=gap), stages)
+    return only("orient", f"raise {part.name} by {gap:g} mm", f"{gap:g} mm above the plate; it wants tips now", raised)

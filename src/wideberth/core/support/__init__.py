@@ -1,6 +1,7 @@
 """Supports: tips, twigs, posts and the base, proposed where needed and sized by load."""
 
-from wideberth.core.support.graph import Brace, Contact, Foot, Joint, On, Post, Supports, TipLimb, Twig
+from wideberth.core.support.carry import Carried, carried
+from wideberth.core.support.graph import Brace, Contact, Foot, Idle, Idleness, Joint, On, Post, Supports, TipLimb, Twig
 from wideberth.core.support.need import Need, NeedKind, need_from_words
 from wideberth.core.support.propose import SupportProposal, fitting_mm, propose_tips, route_to, stouter_posts
 from wideberth.core.support.route import Route
@@ -9,8 +10,11 @@ from wideberth.core.support.spacing import spacing_mm
 
 __all__ = [
     "Brace",
+    "Carried",
     "Contact",
     "Foot",
+    "Idle",
+    "Idleness",
     "Joint",
     "Need",
     "NeedKind",
@@ -22,6 +26,7 @@ __all__ = [
     "TipLimb",
     "Twig",
     "base_mesh",
+    "carried",
     "fitting_mm",
     "need_from_words",
     "propose_tips",

@@ -31,7 +31,11 @@ class On(StrEnum):
 
 @dataclass(frozen=True)
 class Contact:
-    """Where a support touches the part: a spot on its surface, how thick, and why. depth_mm : into the part; None : as usual."""
+    """Where a support touches the part: a spot on its surface, how thick, and why.
+
+    depth_mm : into the part; None : as usual. upright : the plate's upright in the part's own frame when it was set, once the
+    part was tilted from there; None : as the part stands now.
+    """
 
     id: str
     x_mm: float
@@ -41,6 +45,7 @@ class Contact:
     need: Need = field(default_factory=Need)
     depth_mm: float | None = None
     pinned: bool = False
+    upright: tuple[float, float, float] | None = None
 
     @property
     def spot_mm(self) -> NDArray[np.float64]:
@@ -116,6 +121,21 @@ class Brace:
     diameter_mm: float | None = None
 
 
+class Idleness(StrEnum):
+    """Why a contact that was carried in another pose is not carried in this one."""
+
+    NOT_NEEDED = "no longer needed"
+    UNREACHABLE = "now unreachable"
+
+
+@dataclass(frozen=True)
+class Idle:
+    """A contact of another pose that is kept in case the part is turned back: where it would be now, and why it is not."""
+
+    contact: Contact
+    why: Idleness
+
+
 class BaseKind(StrEnum):
     """What stands under the posts. PADS : one under each, tied together by ribs."""
 
@@ -124,7 +144,8 @@ class BaseKind(StrEnum):
 
 @dataclass(frozen=True)
 class Supports:
-    """All supports of one part. last : the highest number that an id was given so far; none is given twice.
+    """All supports of one part. last : the highest number that an id was given so far; none is given twice. idle : contacts that
+    only another pose carries; they are not printed.
 
     Members whose ids do not fit together are refused when they are read (`checked`).
     """
@@ -138,6 +159,7 @@ class Supports:
     braces: tuple[Brace, ...] = ()
     base: BaseKind = BaseKind.PADS
     last: int = 0
+    idle: tuple[Idle, ...] = ()
 
     def __bool__(self) -> bool:
         return bool(self.contacts or self.posts)
@@ -189,8 +211,8 @@ class Supports:
 
     @property
     def bare(self) -> Supports:
-        """What shapes them: without reasons and pins."""
-        return replace(self, contacts=tuple(replace(c, need=Need(), pinned=False) for c in self.contacts))
+        """What shapes them: without reasons, pins, and what is not printed."""
+        return replace(self, contacts=tuple(replace(c, need=Need(), pinned=False, upright=None) for c in self.contacts), idle=())
 
     # changes: each makes other supports
 
@@ -217,6 +239,33 @@ class Supports:
             feet = (*feet, Foot(foot, *route.foot_mm, On.PLATE if route.on_plate else On.PART))
             posts = (*posts, Post(f"post-{n}", top, foot, post_mm))
         return replace(self, contacts=contacts, joints=joints, feet=feet, tips=tips, twigs=twigs, posts=posts, last=n)
+
+    def moved(self, matrix: NDArray[np.float64]) -> Supports:
+        """With everything moved rigidly by a 4 x 4 matrix that keeps upright what is; what stands on the plate stays on it."""
+
+        def there(place: NDArray[np.float64]) -> tuple[float, float, float]:
+            x, y, z = matrix[:3, :3] @ place + matrix[:3, 3]
+            return float(x), float(y), float(z)
+
+        def contact(c: Contact) -> Contact:
+            x, y, z = there(c.spot_mm)
+            return replace(c, x_mm=x, y_mm=y, z_mm=z)
+
+        def joint(j: Joint) -> Joint:
+            x, y, z = there(j.point_mm)
+            return replace(j, x_mm=x, y_mm=y, z_mm=z)
+
+        def foot(f: Foot) -> Foot:
+            x, y, z = there(f.point_mm)
+            return replace(f, x_mm=x, y_mm=y, z_mm=f.z_mm if f.on is On.PLATE else z)
+
+        return replace(
+            self,
+            contacts=tuple(contact(c) for c in self.contacts),
+            joints=tuple(joint(j) for j in self.joints),
+            feet=tuple(foot(f) for f in self.feet),
+            idle=tuple(replace(i, contact=contact(i.contact)) for i in self.idle),
+        )
 
     def without(self, contacts: Iterable[str]) -> Supports:
         """Less some contacts and all that carries nothing without them."""
@@ -286,7 +335,16 @@ class Supports:
         ------
         BadJob : when an id is given twice, or something refers to what is not there.
         """
-        groups = (self.contacts, self.joints, self.feet, self.tips, self.twigs, self.posts, self.braces)
+        groups = (
+            self.contacts,
+            [i.contact for i in self.idle],
+            self.joints,
+            self.feet,
+            self.tips,
+            self.twigs,
+            self.posts,
+            self.braces,
+        )
         ids = [item.id for group in groups for item in group]
         ends = {t.contact for t in self.tips} - self.contact.keys()
         ends |= {t.joint for t in self.tips} - self.joint.keys()

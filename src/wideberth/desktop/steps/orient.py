@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wideberth.core.job import Part, posed, turned_part
-from wideberth.core.orient import UPRIGHT
-from wideberth.core.propose import propose_orient
+from wideberth.core.job import Job, Part, posed
+from wideberth.core.orient import UPRIGHT, Pose, turned
+from wideberth.core.propose import in_pose, propose_orient
+from wideberth.core.support import Carried, Idleness
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Step
 
@@ -30,25 +31,47 @@ class OrientStep(Step):
         self.box.addWidget(self.gap)
         self.box.addWidget(button("Propose a pose", self._propose, "main"))
         self.box.addWidget(button("As it came", self._reset, "quiet"))
-        self.box.addWidget(label("Turning drops the part's tips: they belong to its pose. Undo brings both back.", "faint"))
+        self.box.addWidget(label("Tips come along: what a tilt still needs is led to the plate anew, the rest waits.", "faint"))
 
     def show_job(self, part: Part | None) -> None:
         if part is not None:
             self.gap.set_value(part.pose.gap_mm)
-        self.reason.setText(self.session.proposing.reasons.get("orient", ""))
+        said = self.session.proposing.reasons.get("orient", "")
+        if part is not None and part.supports.idle:
+            idle = [i.why for i in part.supports.idle]
+            waiting = ", ".join(f"{n} {why}" for why in Idleness if (n := idle.count(why)))
+            said = f"{len(part.supports.contacts)} tips carry; waiting for another pose: {waiting}.\n\n{said}".rstrip()
+        self.reason.setText(said)
 
     def _turn(self, axis: int, way: int) -> None:
         if self.part is not None:
             degrees = way * self.angle.value
-            self.change(f"turn {degrees:g}° about {'xyz'[axis]}", turned_part(self.part, axis, degrees))
+            self._pose(f"turn {degrees:g}° about {'xyz'[axis]}", turned(self.part.pose, axis, degrees))
 
     def _raise(self, gap: float) -> None:
         if self.part is not None:
-            self.change(f"set {gap:g} mm above the plate", posed(self.part, replace(self.part.pose, gap_mm=gap)))
+            self._pose(f"set {gap:g} mm above the plate", replace(self.part.pose, gap_mm=gap))
 
     def _reset(self) -> None:
         if self.part is not None:
-            self.change("turn back to as it came", posed(self.part, replace(self.part.pose, turn=UPRIGHT)))
+            self._pose("turn back to as it came", replace(self.part.pose, turn=UPRIGHT))
+
+    def _pose(self, label: str, pose: Pose) -> None:
+        """Set the part in another pose; where it has tips they come along, which takes a moment."""
+        part, job, session = self.part, self.job, self.session
+        if part is None or pose == part.pose:
+            return
+        if not part.supports and not part.supports.idle:
+            self.change(label, posed(part, pose))
+            return
+
+        def done(after: tuple[Job, Carried | None]) -> None:
+            turned_job, came = after
+            session.document.change(label, turned_job)
+            if came is not None:
+                session.messages.say(f"{label}: {came.words}")
+
+        session.tasks.act("bringing the tips along", lambda p: in_pose(job, part.id, pose, session.stages, p), done)
 
     def _propose(self) -> None:
         id, job = self.session.selection.part, self.job

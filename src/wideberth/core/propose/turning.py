@@ -1,0 +1,34 @@
+"""A part in another pose, with its tips brought along as far as the pose lets them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from wideberth.core.job import Job, posed
+from wideberth.core.orient import Pose, placing
+from wideberth.core.predict import Stages
+from wideberth.core.progress import Progress
+from wideberth.core.support import Carried, carried
+
+
+def in_pose(job: Job, id: str, pose: Pose, stages: Stages, progress: Progress | None = None) -> tuple[Job, Carried | None]:
+    """The job with a part in another pose, and what became of its tips; None where there were none.
+
+    Raises
+    ------
+    BadModel : as the part's stages. Cancelled : when the progress is cancelled.
+    """
+    part = job.part(id)
+    if pose == part.pose:
+        return job, None
+    plain = posed(part, pose)
+    if not part.supports and not part.supports.idle:
+        return job.with_part(plain), None
+    mesh = stages.cut(part)
+    turn = placing(mesh, pose) @ np.linalg.inv(placing(mesh, part.pose))
+    outer = stages.solids(replace(plain, holes=(), shell=None), job.bench.supports).outer
+    uprights = part.pose.rotation[2], pose.rotation[2]
+    came = carried(part.supports, turn, uprights, outer, job.bench, progress)
+    return job.with_part(replace(plain, supports=came.supports)), came
