@@ -105,7 +105,8 @@ def test_copies_keep_supports_holes_and_shell_and_mirrored_ones_are_mirror_image
     third = len(own.touches)
     margins = found.loads.tip_margin.reshape(3, third)
     assert margins[1] == pytest.approx(margins[0], rel=0.02)  # on whole rows: the same
-    assert np.median(margins[2] / margins[0]) == pytest.approx(1.0, abs=0.05)
+    pulled = np.isfinite(margins[[0, 2]]).all(axis=0)
+    assert pulled.mean() > 0.8 and np.median((margins[2] / margins[0])[pulled]) == pytest.approx(1.0, abs=0.05)
 
 
 def test_changing_the_part_changes_its_copies(bench: Bench) -> None:

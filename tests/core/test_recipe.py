@@ -24,8 +24,8 @@ from wideberth.core.support import Need, NeedKind, On, Route, Supports, need_fro
 
 @pytest.fixture(scope="module")
 def slab(bench: Bench) -> Job:
-    """A slab on its proposed tips, 5 mm over the plate."""
-    coarse = bench.with_value("print.layer_height_mm", 0.1)
+    """A slab on its proposed tips, 5 mm over the plate, lit as its layers want it."""
+    coarse = bench.with_value("print.layer_height_mm", 0.1).with_value("print.exposure_s", 4.0)
     part = Part("Slab", as_source(as_mesh(trimesh.creation.box((26, 18, 3)))), pose=Pose(turned_xyz(12, 5, 0), 5.0))
     return propose_support(job_of("Slab", coarse, (part,)), ONE, Stages()).job
 

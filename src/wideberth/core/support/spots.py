@@ -25,6 +25,7 @@ LEAST_EDGE_MM = 1e-4
 STRAIGHT = 0.9998
 """Cosine of about a degree: edges that turn by less are one line, undersides that do one face."""
 MOST_AT_CORNER = 4
+SAME_PLACE = 1e-6
 
 
 @dataclass(frozen=True, eq=False)
@@ -132,7 +133,7 @@ def _edges(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> Candidates
     sharp = (n[a] * n[b]).sum(axis=1) < SHARP
     under_a, under_b = n[a, 2] < carry, n[b, 2] < carry
     keep = convex & sharp & (under_a | under_b)
-    edge, face = topology.ends[twin][keep], np.where(under_a, a, b)[keep]
+    edge, face = topology.ends[twin][keep], np.where(under_a & ~(under_b & _comes_first(b, a, n, middle)), a, b)[keep]
     if len(edge) == 0:
         return np.empty((0, 3)), np.empty((0, 3)), np.empty(0)
     ends, normals, inward = _straight(mesh, edge, n[face], middle[face])
@@ -146,6 +147,16 @@ def _edges(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> Candidates
     points = ends[which, 0] + at[:, None] * along[which] + inset[:, None] * inward[which]
     off_plate = points[:, 2] > ON_PLATE_MM
     return points[off_plate], normals[which][off_plate], np.full(int(off_plate.sum()), 0.8)
+
+
+def _comes_first(
+    one: NDArray[np.int64], other: NDArray[np.int64], normals: NDArray[np.float64], middle: NDArray[np.float64]
+) -> NDArray[np.bool_]:
+    """Whether faces look farther down than others, or as far and lie lower, nearer in y, then in x: by place, not by number."""
+    keys = np.column_stack((normals[:, 2], middle[:, [2, 1, 0]]))
+    differ = np.round((keys[one] - keys[other]) / SAME_PLACE)
+    first = (differ != 0).argmax(axis=1)
+    return np.asarray(differ[np.arange(len(differ)), first] < 0)
 
 
 def _straight(
