@@ -10,8 +10,8 @@ import trimesh
 
 from conftest import set_down
 from wideberth.core.bench import Bench, load_named
-from wideberth.core.loads import GRID, plate_sag_mm
-from wideberth.core.support import propose_tips, spacing_mm
+from wideberth.core.loads import GRID, plate_sag_mm, spacing_mm
+from wideberth.core.support import propose_tips
 
 
 def test_the_standard_spacing_by_hand(bench: Bench) -> None:

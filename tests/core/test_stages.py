@@ -19,7 +19,7 @@ from wideberth.core.model import MarkKind, Mend, mark_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict, preview
 from wideberth.core.split import Cut
-from wideberth.core.support import Brace, Contact, Foot, Joint, Need, On, Post, Route, Supports, TipLimb, Twig
+from wideberth.core.support import Brace, Contact, Foot, Idle, Idleness, Joint, Need, On, Post, Route, Supports, TipLimb, Twig
 
 CAST = {"standing", "cast_runs", "part_runs"}
 FILLED = CAST | {"lightened"}
@@ -218,6 +218,7 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
         "braces": (held("", braces=()), SUPPORTED),
         "base": (lambda j: j, NOTHING),  # there is one kind yet
         "last": (held("", last=99), {"scaffold", "standing"}),
+        "idle": (held("", idle=(Idle(Contact("contact-7", 1, 2, 3, 0.4), Idleness.NOT_NEEDED),)), NOTHING),
     },
     Contact: {
         "id": (in_part(lambda p: replace(p, supports=replace(
@@ -230,6 +231,7 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
         "need": (held("contacts", need=Need(carries_n=3.0)), NOTHING),
         "depth_mm": (held("contacts", depth_mm=0.4), SUPPORTED),
         "pinned": (held("contacts", pinned=True), NOTHING),
+        "upright": (held("contacts", upright=(0.0, 1.0, 0.0)), NOTHING),
     },
     Joint: {
         "id": (lambda j: renumbered(j, "joint-y"), {"scaffold", "standing"}),

@@ -13,6 +13,7 @@ from wideberth.cli.bench import bench_command
 from wideberth.cli.chart import chart
 from wideberth.cli.check import check
 from wideberth.cli.health import health
+from wideberth.cli.orient import orient
 from wideberth.cli.propose import propose
 from wideberth.cli.window import window
 from wideberth.core import unexpected
@@ -21,6 +22,7 @@ from wideberth.core.errors import Cancelled, WideBerthError
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Print preparation for masked-light resin printers.",
                   pretty_exceptions_enable=False)  # fmt: skip
 app.command("check")(check)
+app.command("orient")(orient)
 app.command("propose")(propose)
 app.command("advise")(advise_command)
 app.command("chart")(chart)

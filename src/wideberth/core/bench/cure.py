@@ -5,6 +5,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from wideberth.core.bench.bench import Bench
 from wideberth.core.bench.schema import Printer, PrintSettings, Resin
 from wideberth.core.units import GAS_CONSTANT_J_PER_MOL_K, kelvin
@@ -55,6 +58,14 @@ def exposure_of_layer(settings: PrintSettings, layer: int) -> float:
         share = beyond / (settings.transition_layers + 1)
         return settings.first_exposure_s + share * (settings.exposure_s - settings.first_exposure_s)
     return settings.exposure_s
+
+
+def exposures_of_layers(settings: PrintSettings, layers: int) -> NDArray[np.float64]:
+    """Exposure [s] of each of so many layers, (layers,): see `exposure_of_layer`."""
+    exposures = np.full(layers, settings.exposure_s)
+    special = min(layers, settings.first_layers + settings.transition_layers)
+    exposures[:special] = [exposure_of_layer(settings, k) for k in range(special)]
+    return exposures
 
 
 def bond_factor(energy_mj_per_cm2: float, reference_mj_per_cm2: float, gain: float, limit: float) -> float:

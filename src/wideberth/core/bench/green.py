@@ -7,7 +7,7 @@ from numpy.typing import ArrayLike, NDArray
 from scipy.special import chndtr, ndtri
 
 from wideberth.core.bench.bench import Bench
-from wideberth.core.bench.cure import critical_exposure, exposure_of_layer
+from wideberth.core.bench.cure import critical_exposure, exposures_of_layers
 from wideberth.core.bench.rules import Laws
 from wideberth.core.bench.schema import Resin
 
@@ -68,8 +68,9 @@ def own_ratios(vat_c: Values, bench: Bench) -> Values:
     """
     settings, resin = bench.print, bench.resin
     through = np.exp(-settings.layer_height_mm / resin.penetration_depth_mm)
-    energy = bench.printer.irradiance_mw_per_cm2 * np.array([exposure_of_layer(settings, k) for k in range(len(vat_c))])
-    return np.asarray(energy * through / np.array([critical_exposure(resin, float(c)) for c in vat_c]))
+    energy = bench.printer.irradiance_mw_per_cm2 * exposures_of_layers(settings, len(vat_c))
+    sets_at = critical_exposure(resin, resin.reference_c) * np.exp(resin.cure_gain_per_c * (resin.reference_c - vat_c))
+    return np.asarray(energy * through / sets_at)
 
 
 def later_light(bench: Bench) -> Values:

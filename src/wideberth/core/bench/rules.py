@@ -186,6 +186,12 @@ class HouseRules:
     minutes_per_mark_mm2: Annotated[
         float, Field(title="a mark is worth", ge=0, le=1000, description="ranks advice: minutes to finish a mm² of tips")
     ] = 2.0
+    mark_min: Annotated[
+        float, Field(title="a mark takes", ge=0, le=60, description="minutes to finish any mark, however small")
+    ] = 0.3
+    mark_min_per_mm2: Annotated[
+        float, Field(title="and by its size", ge=0, le=60, description="and so many more for each mm² of d²")
+    ] = 2.0
     height_weight_n_per_mm: Annotated[
         float, Field(title="weight of height", ge=0, le=100, description="ranks poses: newtons for each millimetre")
     ] = 0.05

@@ -12,6 +12,7 @@ from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
 from wideberth.core.layers.spread import in_order_of_place, surface_points
 from wideberth.core.layers.squeeze import (
     FINE_SQUEEZE,
+    POSE_SQUEEZE,
     PREVIEW_SQUEEZE,
     Solved,
     SqueezeEffort,
@@ -33,6 +34,7 @@ __all__ = [
     "OPEN",
     "OUTSIDE",
     "PART",
+    "POSE_SQUEEZE",
     "PREVIEW_SQUEEZE",
     "SEALED",
     "SEALED_CUP",

@@ -36,19 +36,21 @@ class SqueezeEffort:
 
     cells : about how many a solve has. tolerance : share of S by which a check solve may be off. most_change : a span is also
     halved while its area changes by more than this. least_share : components under this share of their layer's area take
-    Saint-Venant's rule.
+    Saint-Venant's rule. side_by_side : on both cores; not where whole predictions already are.
     """
 
     cells: int
     tolerance: float
     most_change: float
     least_share: float
+    side_by_side: bool = True
 
 
 Solved = dict[tuple[float, float, float], float]
 """Squeeze integrals by area, perimeter and polar moment: sections that share all three to a millionth are the same one."""
 FINE_SQUEEZE = SqueezeEffort(5000, 0.04, 1.35, 0.0)
 PREVIEW_SQUEEZE = SqueezeEffort(500, 0.12, 2.0, 0.05)
+POSE_SQUEEZE = replace(PREVIEW_SQUEEZE, side_by_side=False)
 
 
 def squeeze_of(sections: Sections, component: int, cells: int = FINE_SQUEEZE.cells) -> float:
@@ -110,6 +112,8 @@ def squeeze_integrals(
             solves += solved
         return solves
 
+    if not effort.side_by_side:
+        return values, sum(some(batch) for batch in range(BATCHES))
     with ThreadPoolExecutor(THREADS) as side_by_side:
         return values, sum(side_by_side.map(some, range(BATCHES)))
 

@@ -37,6 +37,7 @@ from wideberth.core.loads.sag import (
 )
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure
+from wideberth.core.loads.spacing import spacing_mm
 from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistance, suction
 from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels, young
 
@@ -44,9 +45,9 @@ __all__ = [
     "BY_HAND", "CAUSES", "DAMAGE", "FREE_EDGE", "GRID", "KINDS", "LINE", "ROW", "SEALED_CUP", "SPECK_PULL_N",
     "VENTED_CUP", "VISCOUS", "WEIGHT", "WITH_BLADE", "Failure", "FirstLight", "Influence", "Loads", "Necks", "Pushed",
     "Ranges", "Removal", "Sag", "Suction", "TipsAtPeels", "Undersides", "Young", "air_flow_factor", "bond_factors",
-    "buckling_n", "ceilings_of", "edge_curl_mm", "effort_class", "film_follow_mm", "hole_resistance",
-    "layer_depths", "layer_seconds", "layer_temperatures", "layer_viscosities", "least_first_light", "line_n", "loads",
-    "necks", "needed_lift_mm", "nothing_sags", "peel_n", "peel_strength", "plate_sag_mm", "plate_strength", "removals",
-    "return_share", "sag_of", "settling_s", "spread_radius_mm", "suction", "tip_stiffnesses", "tips_at_peels", "together",
-    "undersides_of", "viscous_n", "with_first_light", "young",
+    "buckling_n", "ceilings_of", "edge_curl_mm", "effort_class", "film_follow_mm", "hole_resistance", "layer_depths",
+    "layer_seconds", "layer_temperatures", "layer_viscosities", "least_first_light", "line_n", "loads", "necks",
+    "needed_lift_mm", "nothing_sags", "peel_n", "peel_strength", "plate_sag_mm", "plate_strength", "removals",
+    "return_share", "sag_of", "settling_s", "spacing_mm", "spread_radius_mm", "suction", "tip_stiffnesses",
+    "tips_at_peels", "together", "undersides_of", "viscous_n", "with_first_light", "young",
 ]  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, bond_factor, exposure_of_layer, reference_energy, vat_viscosity
+from wideberth.core.bench import Bench, bond_factor, exposures_of_layers, reference_energy, vat_viscosity
 
 
 def line_n(perimeter_mm: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
@@ -56,10 +56,9 @@ def bond_factors(layers: int, bench: Bench, gain: float | None = None) -> NDArra
     settings, laws = bench.print, bench.laws
     kappa = laws.exposure_gain if gain is None else gain
     reference, power = reference_energy(bench.resin, laws), bench.printer.irradiance_mw_per_cm2
-    special = min(layers, settings.first_layers + settings.transition_layers)
-    exposures = [exposure_of_layer(settings, k) for k in range(special)] + [settings.exposure_s]
-    factors = [bond_factor(power * e, reference, kappa, laws.exposure_factor_limit) for e in exposures]
-    return np.array(factors[:special] + factors[-1:] * (layers - special))
+    exposures, which = np.unique(exposures_of_layers(settings, layers), return_inverse=True)
+    factors = [bond_factor(power * float(e), reference, kappa, laws.exposure_factor_limit) for e in exposures]
+    return np.array(factors)[which]
 
 
 def plate_strength(bench: Bench, gain: float | None = None) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, by_layer, cured_depth_mm, exposure_of_layer, vat_c_at, viscosity_at
+from wideberth.core.bench import Bench, by_layer, cured_depth_mm, exposures_of_layers, vat_c_at, viscosity_at
 
 
 def layer_seconds(area_mm2: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
@@ -17,7 +17,7 @@ def layer_seconds(area_mm2: NDArray[np.float64], bench: Bench) -> NDArray[np.flo
     """
     p = bench.print
     between = by_layer(bench, len(area_mm2), lambda m: m.seconds)
-    light = np.array([exposure_of_layer(p, k) for k in range(len(area_mm2))])
+    light = exposures_of_layers(p, len(area_mm2))
     if bench.printer.writes_mm2_per_s is not None:
         light = light / p.exposure_s * area_mm2 / bench.printer.writes_mm2_per_s
     return light + between
@@ -25,16 +25,22 @@ def layer_seconds(area_mm2: NDArray[np.float64], bench: Bench) -> NDArray[np.flo
 
 def layer_temperatures(seconds: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
     """Temperature [°C] of the vat when each layer peels, (layers,), by the drift over the time gone by."""
+    if bench.print.drift_to_c is None:
+        return np.full(len(seconds), bench.print.vat_c)
     hours = np.cumsum(seconds) / 3600
     return np.array([vat_c_at(bench.print, h) for h in hours])
 
 
 def layer_viscosities(vat_c: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
     """Viscosity [Pa·s] when each layer peels, (layers,)."""
+    if bench.print.drift_to_c is None:
+        return np.full(len(vat_c), viscosity_at(bench.resin, bench.print.vat_c))
     return np.array([viscosity_at(bench.resin, c) for c in vat_c])
 
 
 def layer_depths(vat_c: NDArray[np.float64], bench: Bench) -> NDArray[np.float64]:
     """Cured depth [mm] of each layer by its own exposure and temperature, (layers,)."""
-    p, printer = bench.print, bench.printer
-    return np.array([cured_depth_mm(bench.resin, printer, exposure_of_layer(p, k), float(c)) for k, c in enumerate(vat_c)])
+    exposures = exposures_of_layers(bench.print, len(vat_c))
+    return np.array(
+        [cured_depth_mm(bench.resin, bench.printer, float(e), float(c)) for e, c in zip(exposures, vat_c, strict=True)]
+    )

@@ -6,7 +6,6 @@ from wideberth.core.support.need import Need, NeedKind, need_from_words
 from wideberth.core.support.propose import SupportProposal, fitting_mm, propose_tips, route_to, stouter_posts
 from wideberth.core.support.route import Route
 from wideberth.core.support.solids import base_mesh, supports_mesh, touches
-from wideberth.core.support.spacing import spacing_mm
 
 __all__ = [
     "Brace",
@@ -31,7 +30,6 @@ __all__ = [
     "need_from_words",
     "propose_tips",
     "route_to",
-    "spacing_mm",
     "stouter_posts",
     "supports_mesh",
     "touches",

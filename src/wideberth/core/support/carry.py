@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
+from wideberth.core.loads import spacing_mm
 from wideberth.core.model import Closest, Mesh, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Contact, Idle, Idleness, Supports
@@ -19,7 +20,6 @@ from wideberth.core.support.need import NeedKind
 from wideberth.core.support.propose import NEAR_SHARE, TRIANGLES
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
-from wideberth.core.support.spacing import spacing_mm
 from wideberth.core.support.spots import Spots, wanted_spots
 
 UPRIGHT = 1 - 1e-9

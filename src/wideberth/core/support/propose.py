@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, drawn_tip_mm, growth_beyond_blur_mm
 from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, grid_over, union
-from wideberth.core.loads import Loads, Pushed, Undersides, loads, sag_of, undersides_of
+from wideberth.core.loads import Loads, Pushed, Undersides, loads, sag_of, spacing_mm, undersides_of
 from wideberth.core.model import Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Supports
@@ -17,7 +17,6 @@ from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.solids import supports_mesh, touches
-from wideberth.core.support.spacing import spacing_mm
 from wideberth.core.support.spots import Spots, side_spots, wanted_spots
 
 TRIANGLES = 150_000

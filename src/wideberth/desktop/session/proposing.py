@@ -16,7 +16,10 @@ from wideberth.desktop.session.tasks import Tasks
 
 
 class Proposing(QObject):
-    """Signals: proposed (a step has another reason to tell). reasons : why the last proposal of a step was made, by the step."""
+    """Signals: proposed (a step has another reason to tell).
+
+    reasons : why the last proposal of a step was made, by the step; made : that proposal, with its other candidates.
+    """
 
     proposed = Signal()
 
@@ -24,12 +27,14 @@ class Proposing(QObject):
         super().__init__()
         self._document, self._tasks, self._messages, self._stages = document, tasks, messages, stages
         self.reasons: dict[str, str] = {}
+        self.made: dict[str, Proposal] = {}
 
     def propose(self, phrase: str, make: Callable[[Progress], Proposal]) -> None:
         """Compute a proposal and take it over."""
 
         def done(proposal: Proposal) -> None:
             self.reasons[proposal.step] = proposal.why
+            self.made[proposal.step] = proposal
             if proposal.needed:
                 self._document.change(proposal.label, proposal.job)
             self._messages.say(f"{proposal.step}: {proposal.why}")

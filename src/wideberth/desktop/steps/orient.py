@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from PySide6.QtWidgets import QVBoxLayout
+
 from wideberth.core.job import Job, Part, posed
 from wideberth.core.orient import UPRIGHT, Pose, turned
-from wideberth.core.propose import in_pose, propose_orient
+from wideberth.core.propose import Candidate, in_pose, propose_orient
 from wideberth.core.support import Carried, Idleness
-from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
 from wideberth.desktop.steps.step import Step
+from wideberth.desktop.style import tip
 
 
 class OrientStep(Step):
@@ -31,11 +34,15 @@ class OrientStep(Step):
         self.box.addWidget(self.gap)
         self.box.addWidget(button("Propose a pose", self._propose, "main"))
         self.box.addWidget(button("As it came", self._reset, "quiet"))
+        self.picks = QVBoxLayout()
+        self.picks.setSpacing(3)
+        self.box.addLayout(self.picks)
         self.box.addWidget(label("Tips come along: what a tilt still needs is led to the plate anew, the rest waits.", "faint"))
 
     def show_job(self, part: Part | None) -> None:
         if part is not None:
             self.gap.set_value(part.pose.gap_mm)
+        self._list(part)
         said = self.session.proposing.reasons.get("orient", "")
         if part is not None and part.supports.idle:
             idle = [i.why for i in part.supports.idle]
@@ -55,6 +62,22 @@ class OrientStep(Step):
     def _reset(self) -> None:
         if self.part is not None:
             self._pose("turn back to as it came", replace(self.part.pose, turn=UPRIGHT))
+
+    def _list(self, part: Part | None) -> None:
+        """The picks of the last search for this part, the present pose marked; a press turns the part."""
+        emptied(self.picks)
+        made = self.session.proposing.made.get("orient")
+        if made is None or part is None or not any(part.id == p.id for p in made.job.parts):
+            return
+        for one in made.candidates:
+            if not one.measures:
+                continue
+            pose = one.job.part(part.id).pose
+            mark = "• " if pose.turn == part.pose.turn else ""
+            row = button(f"{mark}{one.name}\n{_figures(one)}", lambda p=pose, n=one.name: self._pose(f"turn: {n}", p), "quiet")  # type: ignore[misc]
+            row.setStyleSheet("text-align: left; padding: 3px 6px;")
+            row.setToolTip(tip(one.why))
+            self.picks.addWidget(row)
 
     def _pose(self, label: str, pose: Pose) -> None:
         """Set the part in another pose; where it has tips they come along, which takes a moment."""
@@ -77,3 +100,10 @@ class OrientStep(Step):
         id, job = self.session.selection.part, self.job
         if self.part is not None:
             self.session.proposing.propose("weighing poses", lambda p: propose_orient(job, id, self.session.stages, p))
+
+
+def _figures(one: Candidate) -> str:
+    """What decides between poses, in a line: pull on young layers and at its peak, minutes, hours."""
+    units = {"pull on fresh undersides": "{:.1f}", "peak pull": "{:.1f} N", "finishing": "{:.0f} min", "time": "{:.1f} h"}
+    told = {m.name: units[m.name].format(m.value) for m in one.measures if m.name in units}
+    return f"{told['pull on fresh undersides']} / {told['peak pull']} · {told['finishing']} · {told['time']}"

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from wideberth.core.job import Part
+from wideberth.core.loads import spacing_mm
 from wideberth.core.propose import propose_support
-from wideberth.core.support import spacing_mm
 from wideberth.desktop.steps.fields import NumberField, button, side_by_side
 from wideberth.desktop.steps.step import Step
 

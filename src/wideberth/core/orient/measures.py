@@ -1,0 +1,270 @@
+"""What a pose costs, by the engine and the laws of the verdict on a coarse grid; what tips it will want is told beforehand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, HouseRules
+from wideberth.core.layers import POSE_SQUEEZE, Printed, Sections, cast, empty, grid_over, squeeze_integrals
+from wideberth.core.loads import (
+    bond_factors,
+    layer_seconds,
+    layer_temperatures,
+    layer_viscosities,
+    line_n,
+    spacing_mm,
+    suction,
+    viscous_n,
+)
+from wideberth.core.model import Mesh
+from wideberth.core.orient.pose import Pose, placing
+
+Values = NDArray[np.float64]
+PITCH_MM = 0.8
+LAYER_MM = 0.4
+ACROSS = 80
+"""So many layers of 1 mm at most: larger parts are looked at more coarsely."""
+SPREAD_FLOOR_MM2 = 4.0
+DOES_NOT_FIT = 1e6
+STEEPEST_SIDE = -0.05
+"""Height of a unit normal up to which a side takes a tip."""
+SPECK_ROWS2 = 4.0
+"""An island of less than so many rows squared is a cusp that the rows cut off."""
+
+
+@dataclass(frozen=True)
+class PoseCost:
+    """What a pose costs.
+
+    Attributes
+    ----------
+    peak_n, mean_n : greatest and mean pull of a layer. young_n : greatest pull on a fresh down-facing area. suction_n : greatest.
+    support_mm2 : undersides that do not carry themselves, as seen from the plate. lever_n : pull times its offset from what can
+    be supported, in spreads of that area. height_mm : of the part. fits : on the printer, with its gap.
+    tip_load_n : greatest pull of a layer for each tip that there is room for by then. jump_mm2 : greatest change of area between
+    layers. islands : beginnings in mid-liquid. tips : that it will want; mark_min : minutes to finish their marks. support_ml :
+    of posts and base. layers, hours : of the print. footprint_mm : across the plate.
+    """
+
+    pose: Pose
+    peak_n: float
+    young_n: float
+    suction_n: float
+    support_mm2: float
+    lever_n: float
+    height_mm: float
+    fits: bool
+    mean_n: float = 0.0
+    tip_load_n: float = 0.0
+    jump_mm2: float = 0.0
+    islands: int = 0
+    tips: float = 0.0
+    mark_min: float = 0.0
+    support_ml: float = 0.0
+    layers: int = 0
+    hours: float = 0.0
+    footprint_mm: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def up(self) -> Values:
+        """The plate's upright in the part's own frame, (3,)."""
+        return self.pose.rotation[2]
+
+    def total(self, house: HouseRules) -> float:
+        """One figure to rank by, in newtons: each cost by the weight that the house gives it; what does not fit comes last."""
+        pulls = self.peak_n + house.young_weight * self.young_n + house.suction_weight * self.suction_n
+        pulls += house.lever_weight * self.lever_n
+        rest = house.support_weight_n_per_mm2 * self.support_mm2 + house.height_weight_n_per_mm * self.height_mm
+        return pulls + rest + (0 if self.fits else DOES_NOT_FIT)
+
+    @property
+    def why(self) -> str:
+        return (
+            f"{self.young_n:.1f} N on fresh undersides, peak {self.peak_n:.1f} N, suction {self.suction_n:.1f} N, "
+            f"{self.tip_load_n:.2f} N a tip, about {self.tips:.0f} tips and {self.mark_min:.0f} min of finishing, "
+            f"{self.support_ml:.1f} mL of supports, {self.hours:.1f} h, {self.height_mm:.0f} mm tall"
+        )
+
+
+@dataclass(frozen=True, eq=False)
+class Light:
+    """A light mesh with what does not change when it is turned: area, normal and middle of its faces."""
+
+    mesh: Mesh
+    area_mm2: Values
+    normals: Values
+    middles: Values
+
+    @classmethod
+    def of(cls, mesh: Mesh) -> Light:
+        a, b, c = (mesh.points[mesh.faces[:, k]] for k in range(3))
+        return cls(mesh, mesh.face_area_mm2, mesh.normals, (a + b + c) / 3)
+
+
+@dataclass(frozen=True, eq=False)
+class _Down:
+    """Faces of a mesh that is set down: area, height of the unit normal, middle."""
+
+    area_mm2: Values
+    slope: Values
+    middles: Values
+
+
+def weigh_pose(light: Light, pose: Pose, bench: Bench) -> PoseCost:
+    """Cost of one pose."""
+    plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
+    matrix = placing(light.mesh, pose)
+    set_down = light.mesh.transformed(matrix)
+    down = _Down(light.area_mm2, light.normals @ matrix[2, :3], light.middles @ matrix[:3, :3].T + matrix[:3, 3])
+    extents = set_down.extents_mm
+    coarse = max(1.0, float(extents.max()) / ACROSS)
+    grid = grid_over(set_down.low, set_down.high, PITCH_MM * coarse, LAYER_MM * coarse)
+    runs = cast(set_down.points, set_down.faces, grid)
+    printed = Printed(runs, runs, runs, runs, empty(grid))
+    part = printed.part_sections
+    area = part.per_layer(part.area_mm2)
+    layers, seconds = _time(area, grid.layer_mm, float(set_down.high[2]), bench)
+    vat_c = np.interp((np.arange(grid.layers) + 0.5) * grid.layer_mm, *_warmth(seconds, plain))
+    viscosity = layer_viscosities(vat_c, plain)
+    peel = _peel(part, viscosity, plain)
+    sucked = suction(printed, plain, viscosity)
+    drawn = np.bincount(printed.openings.layer, sucked.force_n, grid.layers)
+    pull = part.per_layer(peel)
+    wants = _wants(down, printed, bench, float((pull + drawn).max(initial=0.0)))
+    house, usual = bench.house, bench.supports.tip_mm
+    return PoseCost(
+        pose,
+        float(pull.max()),
+        _young(area, pull),
+        float(drawn.max(initial=0.0)),
+        float(wants.shade_mm2.sum()),
+        _lever(printed, peel, down, wants.shade_mm2),
+        float(extents[2]),
+        _fits(extents, pose, bench),
+        float(pull[area > 0].mean()) if (area > 0).any() else 0.0,
+        float(((pull + drawn) / np.maximum(wants.room_by_layer(grid.layers, grid.layer_mm), 1.0)).max()),
+        float(np.abs(np.diff(area)).max(initial=0.0)),
+        wants.islands,
+        wants.tips,
+        wants.tips * (house.mark_min + house.mark_min_per_mm2 * usual**2),
+        wants.support_ml,
+        layers,
+        float(seconds.sum()) / 3600,
+        (float(extents[0]), float(extents[1])),
+    )
+
+
+def _peel(part: Sections, viscosity: Values, bench: Bench) -> Values:
+    """Peel of each component of the part, (components,)."""
+    squeeze, _ = squeeze_integrals(part, POSE_SQUEEZE)
+    bond = bond_factors(1, bench)[0]
+    viscous = viscous_n(part.area_mm2, squeeze, bench, viscosity[part.layer], bench.print.lift_mm_per_min)
+    return np.asarray(bond * (line_n(part.perimeter_mm, bench) + viscous))
+
+
+def _time(area: Values, coarse_mm: float, top_mm: float, bench: Bench) -> tuple[int, Values]:
+    """How many layers will be printed, and the seconds of each."""
+    t = bench.print.layer_height_mm
+    count = max(1, int(np.ceil(top_mm / t - 1e-6)))
+    at = np.minimum(((np.arange(count) + 0.5) * t / coarse_mm).astype(np.int64), len(area) - 1)
+    return count, layer_seconds(area[at], bench)
+
+
+def _warmth(seconds: Values, bench: Bench) -> tuple[Any, Any]:
+    """Heights of the printed layers, and the vat's temperature there."""
+    return (np.arange(len(seconds)) + 0.5) * bench.print.layer_height_mm, layer_temperatures(seconds, bench)
+
+
+def _young(area: Values, pull: Values) -> float:
+    """Greatest pull on what a layer has more than the one before."""
+    per_mm2 = np.divide(pull, area, out=np.zeros_like(pull), where=area > 0)
+    return float((np.maximum(np.diff(area, prepend=0.0), 0) * per_mm2).max())
+
+
+def _fits(extents: Values, pose: Pose, bench: Bench) -> bool:
+    printer = bench.printer
+    return bool(
+        extents[0] <= printer.plate_x_mm and extents[1] <= printer.plate_y_mm and extents[2] + pose.gap_mm <= printer.height_mm
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class _Wants:
+    """Tips that a pose will want, and where there is room for any.
+
+    tips : how many. room_z_mm, room : (n,) heights, and how many tips there is room for at each, islands counted; steep sides
+    take tips too. shade_mm2 : (faces,) undersides that do not carry themselves, as seen from the plate.
+    """
+
+    tips: float
+    room_z_mm: Values
+    room: Values
+    shade_mm2: Values
+    islands: int
+    support_ml: float
+
+    def room_by_layer(self, layers: int, layer_mm: float) -> Values:
+        """How many tips can hold as each layer peels, (layers,)."""
+        at = np.clip((self.room_z_mm / layer_mm).astype(np.int64), 0, layers - 1)
+        return np.cumsum(np.bincount(at, self.room, layers))
+
+
+def _wants(down: _Down, printed: Printed, bench: Bench, pull_n: float) -> _Wants:
+    """One tip under each island, one to a square of the spacing under undersides that do not carry themselves, and as many more,
+    on steep sides, as it takes for all of them of the usual size to hold the greatest pull with the wanted margin."""
+    settings, apart = bench.supports, spacing_mm(bench)
+    slope, middle = down.slope, down.middles[:, 2]
+    seen = down.area_mm2 * np.maximum(-slope, 0)
+    shade = seen * (slope < -np.cos(np.radians(settings.carry_slope_deg)))
+    sides = down.area_mm2 * (slope < STEEPEST_SIDE)
+    sections, grid = printed.part_sections, printed.part.grid
+    islands = printed.islands[sections.area_mm2[printed.islands] > SPECK_ROWS2 * grid.pitch_mm**2]
+    begins = np.asarray(grid.z_of(sections.layer[islands]), float)
+    capacity = bench.resin.green_strength_mpa * np.pi / 4 * settings.tip_mm**2 / settings.wanted_margin
+    needed = float(shade.sum()) / apart**2 + len(islands)
+    more = max(0.0, pull_n / capacity - needed)
+    post = np.pi * settings.post_mm**2 / 4
+    pad = np.pi * settings.pad_mm**2 / 4 * settings.pad_height_mm
+    heights = float((shade * middle).sum()) / apart**2 + float(begins.sum())
+    heights += more * float((sides * middle).sum()) / max(float(sides.sum()), 1e-9)
+    return _Wants(
+        needed + more,
+        np.concatenate((middle[sides > 0], begins)),
+        np.concatenate((sides[sides > 0] / apart**2, np.ones(len(begins)))),
+        shade,
+        len(islands),
+        (heights * post + (needed + more) * pad) / 1000,
+    )
+
+
+def _lever(printed: Printed, peel_n: Values, down: _Down, shade: Values) -> float:
+    """Greatest pull of a layer times its offset from the supportable area's centre, in spreads of that area [N].
+
+    A pile group's most loaded pile carries about (1 + this offset) times the mean. Only area at or below the layer can
+    be supported when it peels.
+    """
+    sections = printed.part_sections
+    held = np.flatnonzero(shade > 0)
+    order = held[np.argsort(down.middles[held, 2], kind="stable")]
+    if len(order) == 0:
+        return 0.0
+    at, w = down.middles[order], shade[order]
+    x, y = at[:, 0], at[:, 1]
+    sums = [np.cumsum(w * v) for v in (np.ones_like(x), x, y, x * x, x * y, y * y)]
+    pull = np.maximum(sections.per_layer(peel_n), 1e-9)
+    px = sections.per_layer(peel_n * sections.x_mm) / pull
+    py = sections.per_layer(peel_n * sections.y_mm) / pull
+    z = np.asarray(printed.part.grid.z_of(np.arange(sections.layers)))
+    upto = np.clip(np.searchsorted(at[:, 2], z) - 1, 0, len(x) - 1)
+    n, sx, sy, sxx, sxy, syy = (s[upto] for s in sums)
+    n = np.maximum(n, 1e-9)
+    mx, my = sx / n, sy / n
+    cxx, cxy, cyy = sxx / n - mx**2 + SPREAD_FLOOR_MM2, sxy / n - mx * my, syy / n - my**2 + SPREAD_FLOOR_MM2
+    dx, dy = px - mx, py - my
+    offset2 = (cyy * dx**2 - 2 * cxy * dx * dy + cxx * dy**2) / np.maximum(cxx * cyy - cxy**2, 1e-9)
+    reached = sums[0][upto] > 1.0
+    return float((pull * np.sqrt(np.maximum(offset2, 0)) * reached).max())

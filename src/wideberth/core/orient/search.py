@@ -1,0 +1,181 @@
+"""The search for poses: many ways up weighed on a stand-in, the best refined, and picks by what matters to whom."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import ConvexHull, QhullError
+
+from wideberth.core.bench import Bench, HouseRules, Printer
+from wideberth.core.model import Mesh, frame_along, rotation_about, stand_in
+from wideberth.core.orient.directions import directions
+from wideberth.core.orient.measures import Light, PoseCost, weigh_pose
+from wideberth.core.orient.pose import UPRIGHT, Pose, as_turn
+from wideberth.core.progress import Progress, quiet
+
+Values = NDArray[np.float64]
+TRIANGLES = 12_000
+THREADS = 2
+TURN_STEP_DEG = 5.0
+REFINE_DEG = (5.0, 2.5, 1.2)
+ROUND = 8
+"""Neighbours that are tried around a pose in each step of refining."""
+LEANS_DEG = {"tilted 30 to 45°": (28.0, 47.0), "tilted slightly": (4.0, 16.0)}
+UPRIGHT_DEG = 6.0
+Told = Callable[[tuple[PoseCost, ...]], None]
+
+
+@dataclass(frozen=True, eq=False)
+class Poses:
+    """What a search found.
+
+    costs : every pose that was weighed, the best by the house's weights first. now : the part as it came, raised. picks : by
+    name, one for each thing that may matter and one for each school, where there is one that fits.
+    """
+
+    costs: tuple[PoseCost, ...]
+    now: PoseCost
+    picks: dict[str, PoseCost]
+
+
+def search_poses(
+    mesh: Mesh, bench: Bench, progress: Progress | None = None, told: Told | None = None, most: int | None = None
+) -> Poses:
+    """Weigh ways up of a mesh and refine the best for each measure.
+
+    Parameters
+    ----------
+    told : hears now and then of all that was weighed so far, the best first. most : weigh no more than so many ways up.
+
+    Raises
+    ------
+    Cancelled : when the progress is cancelled.
+    """
+    progress = progress or quiet()
+    stand = stand_in(mesh, TRIANGLES)
+    light, corners = Light.of(stand), _corners(stand)
+    gap = bench.supports.gap_mm
+    seen = directions(stand)
+    ups = seen.ups if most is None else seen.ups[:most]
+    now = weigh_pose(light, Pose(UPRIGHT, gap), bench)
+    costs: list[PoseCost] = []
+
+    def weigh(up: Values) -> PoseCost:
+        return weigh_pose(light, pose_of(up, corners, bench.printer, gap), bench)
+
+    with ThreadPoolExecutor(THREADS) as side_by_side:
+
+        def weigh_all(several: Iterable[Values], share: tuple[float, float], phrase: str) -> list[PoseCost]:
+            tried = [side_by_side.submit(weigh, up) for up in several]
+            done: list[PoseCost] = []
+            try:
+                for number, one in enumerate(tried):
+                    progress.at(share[0] + (share[1] - share[0]) * number / len(tried), phrase)
+                    done.append(one.result())
+                    if told is not None and number % 24 == 0:
+                        told(_ranked([*costs, *done], bench.house))
+            finally:
+                for one in tried:
+                    one.cancel()
+            return done
+
+        costs += weigh_all(ups, (0.0, 0.75), "weighing poses")
+        for number, degrees in enumerate(REFINE_DEG):
+            best = _distinct(picks_of(costs, seen.faces, bench.house).values())
+            around = [up for one in best for up in _around(one.up, degrees)]
+            step = 0.25 / len(REFINE_DEG)
+            costs += weigh_all(around, (0.75 + step * number, 0.75 + step * (number + 1)), "refining the best")
+    return Poses(_ranked(costs, bench.house), now, picks_of(costs, seen.faces, bench.house))
+
+
+def pose_of(up: Values, corners: Values, printer: Printer, gap_mm: float) -> Pose:
+    """The pose with a way up (3,), turned about the plate's upright so that it fits best.
+
+    Parameters
+    ----------
+    corners : (n, 3) of the part's hull.
+    """
+    upright = frame_along(up)
+    level = corners @ upright[:2].T
+    best, least = 0.0, np.inf
+    for degrees in np.arange(0.0, 180.0, TURN_STEP_DEG):
+        c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+        x, y = c * level[:, 0] - s * level[:, 1], s * level[:, 0] + c * level[:, 1]
+        takes = max(np.ptp(x) / printer.plate_x_mm, np.ptp(y) / printer.plate_y_mm)
+        if takes < least - 1e-9:
+            best, least = float(degrees), takes
+    return Pose(as_turn(rotation_about(2, best) @ upright), gap_mm)
+
+
+def picks_of(costs: Iterable[PoseCost], faces: Values, house: HouseRules) -> dict[str, PoseCost]:
+    """One pose for each thing that may matter, and one for each school; only such as fit, if any does.
+
+    Parameters
+    ----------
+    faces : (m, 3) outward normals of flat faces, the largest first: schools differ on how these should lie.
+    """
+    known = list(costs)
+    fitting = [c for c in known if c.fits] or known
+    wants: dict[str, Callable[[PoseCost], float]] = {
+        "balanced": lambda c: c.total(house),
+        "least pull": lambda c: c.peak_n + c.suction_n,
+        "least on young layers": lambda c: c.young_n,
+        "least on each tip": lambda c: c.tip_load_n,
+        "fewest finishing minutes": lambda c: c.mark_min,
+        "least support": lambda c: c.support_ml,
+        "quickest": lambda c: c.hours,
+        "steadiest": lambda c: c.lever_n,
+    }
+    picks = {name: min(fitting, key=lambda c, of=of: (of(c), c.total(house))) for name, of in wants.items()}  # type: ignore[misc]
+    for name, school in _schools(faces).items():
+        if some := [c for c in fitting if school(c)]:
+            picks[name] = min(some, key=lambda c: c.total(house))
+    return picks
+
+
+def _schools(faces: Values) -> dict[str, Callable[[PoseCost], bool]]:
+    """How the largest flat face may lie: tilted much or little, straight up, on its edge."""
+    if len(faces) == 0:
+        return {}
+    face = faces[0]
+
+    def lean_deg(c: PoseCost) -> float:
+        """Of the face from lying flat under the part, 0 to 180."""
+        return float(np.degrees(np.arccos(np.clip(-(c.up @ face), -1.0, 1.0))))
+
+    def between(low: float, high: float) -> Callable[[PoseCost], bool]:
+        return lambda c: low <= lean_deg(c) <= high
+
+    schools = {name: between(*bounds) for name, bounds in LEANS_DEG.items()}
+    schools["largest face up"] = lambda c: lean_deg(c) >= 180.0 - UPRIGHT_DEG
+    schools["largest face upright"] = lambda c: abs(lean_deg(c) - 90.0) <= UPRIGHT_DEG
+    return schools
+
+
+def _ranked(costs: Iterable[PoseCost], house: HouseRules) -> tuple[PoseCost, ...]:
+    return tuple(sorted(costs, key=lambda c: (c.total(house), *np.round(c.up, 6))))
+
+
+def _distinct(costs: Iterable[PoseCost]) -> list[PoseCost]:
+    """Each pose once."""
+    return list({c.pose: c for c in costs}.values())
+
+
+def _around(up: Values, degrees: float) -> list[Values]:
+    """Ways up about so far from one, all round it."""
+    across, over, _ = frame_along(up)
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    turns = 2 * np.pi * np.arange(ROUND) / ROUND
+    return [c * up + s * (np.cos(t) * across + np.sin(t) * over) for t in turns]
+
+
+def _corners(mesh: Mesh) -> Values:
+    points = mesh.points[mesh.used]
+    try:
+        return points[ConvexHull(points).vertices]
+    except QhullError:
+        return points

@@ -1,0 +1,184 @@
+"""Which way up: what is tried, what each costs by closed form and by the verdict's engine, and what is picked."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from typer.testing import CliRunner
+
+from conftest import ONE, as_mesh, as_source, turned
+from wideberth.cli.main import app
+from wideberth.core.bench import Bench, load_bench
+from wideberth.core.errors import Cancelled
+from wideberth.core.job import Part, job_of
+from wideberth.core.loads import layer_seconds, peel_n
+from wideberth.core.model import stand_in
+from wideberth.core.orient import Light, Pose, PoseCost, covering, directions, flat_faces, search_poses, turned_xyz, weigh_pose
+from wideberth.core.predict import Stages, fine, predict
+from wideberth.core.progress import Progress
+
+CUBE = trimesh.creation.box((50, 50, 50))
+PLATE = trimesh.creation.box((60, 40, 4))
+
+
+def cost(solid: trimesh.Trimesh, turn: tuple[float, float, float], bench: Bench) -> PoseCost:
+    return weigh_pose(Light.of(as_mesh(solid)), Pose(turned_xyz(*turn), 3.0), bench)
+
+
+# what is tried
+
+
+def test_the_covering_leaves_no_gap_and_no_crowd() -> None:
+    """240 directions: each is about 12° from its nearest, and no direction is farther than 10° from one."""
+    ups = covering(240)
+    assert np.linalg.norm(ups, axis=1) == pytest.approx(np.ones(240))
+    nearest = np.degrees(np.arccos(np.sort(ups @ ups.T, axis=1)[:, -2]))
+    assert nearest.min() > 11 and nearest.max() < 13
+    chance = np.random.default_rng(1).normal(size=(4000, 3))
+    asked = chance / np.linalg.norm(chance, axis=1, keepdims=True)
+    assert np.degrees(np.arccos((asked @ ups.T).max(axis=1))).max() < 10
+
+
+@pytest.mark.parametrize("degrees", [0.0, 33.0])
+def test_flat_faces_are_found_largest_first_however_they_are_cut(degrees: float) -> None:
+    plain = turned(PLATE, degrees, (0.3, 1.0, 0.2))
+    for solid in (plain, plain.subdivide().subdivide()):
+        normals = flat_faces(as_mesh(solid))
+        assert len(normals) == 6
+        own = turned(trimesh.creation.box((1, 1, 1)), degrees, (0.3, 1.0, 0.2)).vertices  # its axes
+        up = np.array([own[1] - own[0]])[0]
+        assert abs(normals[0] @ normals[1]) == pytest.approx(1.0, abs=1e-6)  # the two large ones
+        assert up is not None
+    assert len(flat_faces(as_mesh(trimesh.creation.icosphere(4, 10)))) == 0
+
+
+def test_directions_hold_faces_tilts_and_axes_once_each() -> None:
+    ups = directions(as_mesh(PLATE)).ups
+    close = np.degrees(np.arccos(np.clip(np.sort(ups @ ups.T, axis=1)[:, -2], -1, 1)))
+    assert close.min() >= 3.0 - 1e-6 and 300 < len(ups) < 700
+    for tilt in (0, 10, 30, 45, 60):
+        wanted = np.array([np.sin(np.radians(tilt)), 0, np.cos(np.radians(tilt))])
+        assert (ups @ wanted).max() > np.cos(np.radians(3.0))
+
+
+# what each costs
+
+
+def test_a_flat_cube_s_figures_by_hand(bench: Bench) -> None:
+    """The whole pull at once on its first layer; tips to a square of the spacing, or as many as hold it."""
+    flat = cost(CUBE, (0, 0, 0), bench)
+    pull = float(peel_n(np.array([2500.0]), np.array([200.0]), np.array([0.035144 * 50**4]), bench)[0])
+    assert flat.peak_n == pytest.approx(pull, rel=0.03) and flat.young_n == pytest.approx(pull, rel=0.03)
+    assert flat.mean_n == pytest.approx(pull, rel=0.03) and flat.support_mm2 == pytest.approx(2500, rel=1e-6)
+    wanted = 2500 / 4.249**2 + 1
+    assert flat.tips == pytest.approx(wanted, rel=0.02)
+    assert flat.mark_min == pytest.approx(wanted * (0.3 + 2.0 * 0.16), rel=0.02)
+    assert flat.layers == round(53 / 0.05) and flat.height_mm == 50 and flat.islands == 1
+    assert flat.tip_load_n == pytest.approx(pull / (2500 / 4.249**2 + 1), rel=0.05)
+
+
+def test_a_tilt_of_the_cube_gains_on_young_layers_and_not_on_the_peak(bench: Bench) -> None:
+    flat, edge = cost(CUBE, (0, 0, 0), bench), cost(CUBE, (45, 0, 0), bench)
+    assert edge.peak_n > flat.peak_n and edge.young_n < 0.2 * flat.young_n
+    assert edge.hours > flat.hours and edge.height_mm == pytest.approx(50 * np.sqrt(2))
+    assert edge.tips * 0.5 >= edge.peak_n / 2.01  # steep sides need no tips for themselves, but the pull does
+
+
+@pytest.mark.parametrize("turn", [(0.0, 0.0, 0.0), (35.0, 0.0, 0.0), (20.0, 50.0, 0.0), (90.0, 10.0, 0.0)])
+@pytest.mark.parametrize("name", ["torus", "capsule", "whelk"])
+def test_the_figures_are_the_verdict_s_at_full_resolution(bench: Bench, name: str, turn: tuple[float, float, float]) -> None:
+    """Peak pull, suction, hours and height of the part alone, on the verdict's own rows and layers."""
+    from wideberth.core.model import read_model
+    from wideberth.demo import mesh_path
+
+    mesh = {
+        "torus": lambda: as_mesh(trimesh.creation.torus(14, 5)),
+        "capsule": lambda: as_mesh(trimesh.creation.capsule(24, 7)),
+        "whelk": lambda: read_model(mesh_path("whelk")).mesh,
+    }[name]()
+    coarse = weigh_pose(Light.of(stand_in(mesh, 12_000)), Pose(turned_xyz(*turn), 3.0), bench)
+    part = Part(name, as_source(mesh), pose=Pose(turned_xyz(*turn), 3.0))
+    plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
+    found = predict(job_of(name, plain, (part,)), Stages(), fine(0.2)).loads
+    assert coarse.peak_n == pytest.approx(found.peel_n.max(), rel=0.05)
+    assert coarse.mean_n == pytest.approx(found.peel_n[found.area_mm2 > 0].mean(), rel=0.05)
+    assert coarse.height_mm + 3.0 == pytest.approx(found.layers * 0.05, abs=0.11)
+    assert coarse.layers == pytest.approx(found.layers, abs=2)
+    assert coarse.hours == pytest.approx(layer_seconds(found.area_mm2, bench).sum() / 3600, rel=0.01)
+
+
+# what is picked
+
+
+def test_a_plate_is_not_proposed_flat_and_the_schools_lie_as_they_say(bench: Bench) -> None:
+    found = search_poses(as_mesh(PLATE), bench, most=220)
+    best = found.costs[0]
+    assert best.fits and best.young_n < 0.2 * found.now.young_n and best is found.picks["balanced"]
+    leans = {name: np.degrees(np.arccos(abs(c.up[2]))) for name, c in found.picks.items()}
+    assert 28 <= leans["tilted 30 to 45°"] <= 47 and 4 <= leans["tilted slightly"] <= 16
+    assert abs(leans["largest face upright"] - 90) <= 6 and leans["largest face up"] <= 6
+    assert {"least pull", "fewest finishing minutes", "quickest", "steadiest"} <= set(found.picks)
+
+
+def test_the_cube_s_proposal_is_tilted_though_its_peak_is_higher(bench: Bench) -> None:
+    found = search_poses(as_mesh(CUBE), bench, most=220)
+    best = found.costs[0]
+    assert best.young_n < 0.2 * found.now.young_n and best.peak_n > found.now.peak_n
+    assert f"peak {best.peak_n:.1f} N" in best.why
+
+
+def test_every_pick_is_the_least_of_its_measure_among_those_that_fit(bench: Bench) -> None:
+    tall = replace(bench, printer=replace(bench.printer, height_mm=45.0))
+    found = search_poses(as_mesh(trimesh.creation.box((60, 30, 12))), tall, most=150)
+    fitting = [c for c in found.costs if c.fits]
+    assert 0 < len(fitting) < len(found.costs) and all(c.fits for c in found.picks.values())
+    of = {"least on young layers": "young_n", "fewest finishing minutes": "mark_min", "quickest": "hours", "steadiest": "lever_n",
+          "least on each tip": "tip_load_n", "least support": "support_ml"}  # fmt: skip
+    for name, measure in of.items():
+        assert getattr(found.picks[name], measure) == min(getattr(c, measure) for c in fitting)
+
+
+def test_the_search_is_the_same_every_time_and_can_be_cancelled(bench: Bench) -> None:
+    mesh = as_mesh(trimesh.creation.torus(10, 3))
+    one, other = (search_poses(mesh, bench, most=60) for _ in range(2))
+    assert [c.pose for c in one.costs] == [c.pose for c in other.costs] and one.picks == other.picks
+    heard: list[int] = []
+    stop = Progress(lambda share, _: stop.cancel() if share > 0.2 else None)
+    with pytest.raises(Cancelled):
+        search_poses(mesh, bench, stop, told=lambda costs: heard.append(len(costs)), most=60)
+    assert heard and heard == sorted(heard)
+
+
+def test_a_bowl_opens_neither_to_the_plate_nor_to_the_film(bench: Bench) -> None:
+    outer, inner = trimesh.creation.icosphere(4, 20), trimesh.creation.icosphere(4, 18)
+    half = trimesh.creation.box((60, 60, 30), transform=trimesh.transformations.translation_matrix([0, 0, 15]))
+    bowl = trimesh.boolean.difference([outer, inner, half])
+    found = search_poses(as_mesh(bowl), bench, most=200)
+    sealed = [weigh_pose(Light.of(as_mesh(bowl)), Pose(turned_xyz(a, 0, 0), 3.0), bench).suction_n for a in (0.0, 180.0)]
+    assert max(sealed) > 20 and found.costs[0].suction_n < 0.1 * max(sealed)
+
+
+def test_the_command_line_gives_rotations_that_check_takes(tmp_path: Path) -> None:
+    path, out, report = tmp_path / "plate.stl", tmp_path / "poses.json", tmp_path / "report.json"
+    PLATE.export(path)
+    run = CliRunner()
+    done = run.invoke(app, ["orient", str(path), "--set", "print.layer_height_mm=0.1", "--json", str(out)])
+    assert done.exit_code == 0, done.output
+    said = json.loads(out.read_text())
+    assert len(said["candidates"]) > 300 and "balanced" in said["picks"] and "balanced" in done.output
+    pick = said["picks"]["tilted 30 to 45°"]
+    turns = [str(v) for v in pick["rotate_deg"]]
+    done = run.invoke(
+        app,
+        ["check", str(path), "--rotate", *turns, "--gap", "3", "--layer-height", "0.1", "--pitch", "0.2", "--json", str(report)],
+    )
+    assert done.exit_code == 0, done.output
+    layers = json.loads(report.read_text())["layers"]
+    assert max(layers["peel_n"]) == pytest.approx(pick["peak_n"], rel=0.05)
+    assert layers["count"] == pytest.approx(pick["layers"], abs=2)
+    assert load_bench().supports.gap_mm == 3.0 and ONE
