@@ -69,9 +69,10 @@ class OrientStep(Step):
         made = self.session.proposing.made.get("orient")
         if made is None or part is None or not any(part.id == p.id for p in made.job.parts):
             return
-        for one in made.candidates:
-            if not one.measures:
-                continue
+        named = [one for one in made.candidates if one.measures]
+        if named:
+            self.picks.addWidget(label("Pull on young layers / at its peak · finishing · time", "faint"))
+        for one in named:
             pose = one.job.part(part.id).pose
             mark = "• " if pose.turn == part.pose.turn else ""
             row = button(f"{mark}{one.name}\n{_figures(one)}", lambda p=pose, n=one.name: self._pose(f"turn: {n}", p), "quiet")  # type: ignore[misc]
