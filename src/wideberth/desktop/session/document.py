@@ -23,7 +23,7 @@ class Document(QObject):
     def __init__(self, messages: Messages) -> None:
         super().__init__()
         self._messages = messages
-        self.history = History.begin(job_of("Untitled", load_bench()))
+        self.history = History.begin(job_of("Untitled", retested(load_bench())))
         self._saved: Job | None = self.job
         self.path: Path | None = None
         self._stamp: tuple[int, int] | None = None
