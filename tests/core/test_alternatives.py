@@ -34,7 +34,7 @@ def leans(job: Job) -> np.ndarray:
 
 def test_poses_stand_side_by_side_ranked_by_the_house_s_weights(coarse: Bench) -> None:
     job = plate_of(coarse)
-    proposal = propose_orient(job, ONE, Stages())
+    proposal = propose_orient(job, ONE, Stages(), most=90)
     names = [m.name for m in proposal.now]
     assert len(proposal.candidates) > 3
     assert {(m.name, m.unit) for c in proposal.candidates for m in c.measures} == {(m.name, m.unit) for m in proposal.now}
@@ -57,9 +57,9 @@ def test_poses_stand_side_by_side_ranked_by_the_house_s_weights(coarse: Bench) -
 def test_other_weights_rank_otherwise(coarse: Bench) -> None:
     """Where height costs dearly, the slab lies flat; where pull does, it stands up."""
     low = coarse.with_value("house.height_weight_n_per_mm", 50.0)
-    low = propose_orient(plate_of(low), ONE, Stages()).candidates[0].measures
+    low = propose_orient(plate_of(low), ONE, Stages(), most=90).candidates[0].measures
     calm = coarse.with_value("house.height_weight_n_per_mm", 0.0).with_value("house.young_weight", 500.0)
-    calm = propose_orient(plate_of(calm), ONE, Stages()).candidates[0].measures
+    calm = propose_orient(plate_of(calm), ONE, Stages(), most=90).candidates[0].measures
     height, young = ({m.name: m.value for m in ms} for ms in (low, calm))
     assert height["height"] < young["height"]
     assert young["pull on fresh undersides"] < height["pull on fresh undersides"]
@@ -67,16 +67,16 @@ def test_other_weights_rank_otherwise(coarse: Bench) -> None:
 
 def test_a_refused_pose_does_not_come_back_and_a_pinned_one_stays(coarse: Bench) -> None:
     job, stages = plate_of(coarse), Stages()
-    first = propose_orient(job, ONE, stages)
+    first = propose_orient(job, ONE, stages, most=90)
     best = first.job.parts[0].pose
     turned_on_plate = Pose(turned_xyz(0, 0, 90), 0.0)
     alike = replace(best, turn=tuple((turned_on_plate.rotation @ best.rotation).ravel().tolist()))
     job = job.with_part(replace(job.parts[0], refused=(Refused("orient", alike),)))
-    second = propose_orient(job, ONE, stages)
+    second = propose_orient(job, ONE, stages, most=90)
     assert all(leans(c.job) @ best.rotation[2] < 0.9998 for c in second.candidates)
     assert second.best.why != first.best.why and second.best.measures != first.best.measures
     pinned = job.with_part(replace(job.parts[0], pose_pinned=True))
-    third = propose_orient(pinned, ONE, stages)
+    third = propose_orient(pinned, ONE, stages, most=90)
     assert not third.needed and third.job is pinned and "pinned" in third.why
 
 

@@ -49,7 +49,8 @@ def search_poses(
 
     Parameters
     ----------
-    told : hears now and then of all that was weighed so far, the best first. most : weigh no more than so many ways up.
+    told : hears now and then of all that was weighed so far, the best first. most : weigh no more than so many ways up, the
+    most promising and an even choice of the rest, and refine none.
 
     Raises
     ------
@@ -60,7 +61,7 @@ def search_poses(
     light, corners = Light.of(stand), _corners(stand)
     gap = bench.supports.gap_mm
     seen = directions(stand)
-    ups = seen.ups if most is None else seen.ups[:most]
+    ups = seen.ups if most is None else seen.ups[_some(len(seen.ups), most)]
     now = weigh_pose(light, Pose(UPRIGHT, gap), bench)
     costs: list[PoseCost] = []
 
@@ -84,7 +85,7 @@ def search_poses(
             return done
 
         costs += weigh_all(ups, (0.0, 0.75), "weighing poses")
-        for number, degrees in enumerate(REFINE_DEG):
+        for number, degrees in enumerate(REFINE_DEG if most is None else ()):
             best = _distinct(picks_of(costs, seen.faces, bench.house).values())
             around = [up for one in best for up in _around(one.up, degrees)]
             step = 0.25 / len(REFINE_DEG)
@@ -163,6 +164,13 @@ def _ranked(costs: Iterable[PoseCost], house: HouseRules) -> tuple[PoseCost, ...
 def _distinct(costs: Iterable[PoseCost]) -> list[PoseCost]:
     """Each pose once."""
     return list({c.pose: c for c in costs}.values())
+
+
+def _some(count: int, most: int) -> NDArray[np.int64]:
+    """The first third of so many, and of the rest an even choice."""
+    first = most // 3
+    rest = np.linspace(first, count - 1, max(1, most - first)).astype(np.int64)
+    return np.unique(np.concatenate((np.arange(min(first, count)), np.minimum(rest, count - 1))))
 
 
 def _around(up: Values, degrees: float) -> list[Values]:

@@ -22,6 +22,8 @@ from wideberth.core.split import Cut, propose_cut
 from wideberth.core.support import SupportProposal, Supports, fitting_mm, propose_tips, stouter_posts
 from wideberth.core.verdict import LOST, counted
 
+QUICK_WAYS = 150
+"""Ways up that are weighed where all steps are proposed in one go."""
 PLACE_STEP_MM = 0.1
 """Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
 TUNING_ROUNDS = 2
@@ -79,14 +81,14 @@ def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None 
     return only("hollow", f"hollow {part.name}", why, job.with_part(made))
 
 
-def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
+def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None, most: int | None = None) -> Proposal:
     """Turn a part: the best pose by the house's weights, its tips brought along, and one for each thing that may matter and for
-    each school, without; none that was refused."""
+    each school, without; none that was refused. `most` : weigh no more ways up than so many, and refine none."""
     part = job.part(id)
     if part.pose_pinned:
         return only("orient", f"turn {part.name}", f"the pose of {part.name} is pinned", job, needed=False)
     progress = progress or quiet()
-    found = search_poses(stages.cut(part), job.bench, progress.part(0.0, 0.9))
+    found = search_poses(stages.cut(part), job.bench, progress.part(0.0, 0.9), most=most)
     refused = [r.pose for r in part.refused if r.step == "orient" and r.pose is not None]
     wanted = [cost for cost in found.costs if not any(_leans_alike(cost.pose, pose) for pose in refused)]
     if not wanted:
@@ -264,7 +266,7 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
     ids = [part.id for part in job.parts]
     for number, id in enumerate(ids):
         piece = progress.part(number / len(ids), (number + 1) / len(ids))
-        job = take(propose_orient(job, id, stages, piece.part(0, 0.25)))
+        job = take(propose_orient(job, id, stages, piece.part(0, 0.25), QUICK_WAYS))
         try:
             job = take(propose_hollow(job, id, stages, piece.part(0.25, 0.5)))
         except BadModel as error:
