@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 import trimesh
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
@@ -121,6 +122,12 @@ def test_tips_come_along_when_the_part_is_turned_and_raised(window: MainWindow, 
     assert {c.id for c in session.job.parts[0].supports.contacts} == before and not session.job.parts[0].supports.idle
 
 
+def picks(orient: QWidget) -> list[QPushButton]:
+    """The rows that offer a pose."""
+    rows = [orient.picks.itemAt(i).widget() for i in range(orient.picks.count())]  # type: ignore[attr-defined]
+    return [row for row in rows if isinstance(row, QPushButton)]
+
+
 def test_a_search_for_poses_offers_picks_that_one_press_takes(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     """The best is taken at once; the others stand below with what decides between them, the present one marked."""
     session, orient = window.session, window.steps["orient"]
@@ -132,13 +139,12 @@ def test_a_search_for_poses_offers_picks_that_one_press_takes(window: MainWindow
     session.selection.choose_step("orient")
     orient._propose()  # type: ignore[attr-defined]
     settled(qtbot, window)
-    rows = [orient.picks.itemAt(i).widget() for i in range(orient.picks.count())]  # type: ignore[attr-defined]
+    rows = picks(orient)
     assert rows[0].text().startswith("• balanced") and len(rows) > 5
     quickest = next(r for r in rows if r.text().startswith("quickest"))
     assert " min · " in quickest.text() and "N a tip" in quickest.toolTip()
     qtbot.mouseClick(quickest, Qt.MouseButton.LeftButton)
     settled(qtbot, window)
     assert window.status.undo.text() == "Undo: turn: quickest"
-    rows = [orient.picks.itemAt(i).widget() for i in range(orient.picks.count())]  # type: ignore[attr-defined]
-    assert next(r for r in rows if "quickest" in r.text()).text().startswith("• ")
+    assert next(r for r in picks(orient) if "quickest" in r.text()).text().startswith("• ")
     assert abs(session.job.parts[0].pose.rotation[2, 2]) == pytest.approx(1.0, abs=1e-3)  # flat: the fewest layers

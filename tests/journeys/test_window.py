@@ -393,6 +393,8 @@ def test_no_painter_outlives_its_paint_event(window: MainWindow, qtbot: QtBot, e
     quick(window)
     window.session.files.open([egg_file])
     settled(qtbot, window, current=True)
+    window.session.selection.choose_step("predict")  # with all views in sight
+    qtbot.wait(50)
     own = [w for w in window.findChildren(QWidget) if hasattr(type(w), "_paint") and w.isVisible()]
     kept: list[tuple[str, QPainter]] = []
     for widget in own:
