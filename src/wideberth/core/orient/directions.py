@@ -37,7 +37,7 @@ def directions(mesh: Mesh) -> Directions:
     hull, facets = _hull_facets(mesh)
     faces = flat_faces(mesh)
     named = [np.eye(3), -np.eye(3), *(-faces[:, None] if len(faces) else []), *(_tilted(-n) for n in faces[:FACES])]
-    axes = principal_axes(mesh, hull)
+    axes = principal_axes(hull)
     ups = np.vstack([*named, axes, -axes, -facets[:FACETS], covering(COVERING)])
     return Directions(_apart(ups), faces)
 
@@ -75,8 +75,8 @@ def flat_faces(mesh: Mesh) -> Values:
     return np.array([n for _, n in found]).reshape(-1, 3)
 
 
-def principal_axes(mesh: Mesh, points: Values) -> Values:
-    """Axes of inertia of its points, the longest first, (3, 3)."""
+def principal_axes(points: Values) -> Values:
+    """Axes of inertia of points (n, 3), the longest first, (3, 3)."""
     centred = points - points.mean(axis=0)
     return np.linalg.eigh(centred.T @ centred)[1].T[::-1]
 

@@ -16,7 +16,7 @@ from wideberth.core.job import Job
 from wideberth.core.loads import SEALED_CUP, VENTED_CUP
 from wideberth.core.model import nearest_on
 from wideberth.core.orient import placing
-from wideberth.core.predict import Fineness, Prediction, Stages, fine, predict, preview, weighed_again
+from wideberth.core.predict import Fineness, Prediction, Stages, fine, look_closer, predict, preview, weighed_again
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import hole_at
 from wideberth.core.units import duration_text
@@ -173,6 +173,8 @@ def _weighed(tried: Change, before: Prediction, stages: Stages, fineness: Finene
         wanted = fineness or preview(changed.bench)
         same_rows = before.fineness == wanted
         after = weighed_again(before, changed, stages, through) if same_rows else predict(changed, stages, wanted, through)
+        if before.printed.narrow and not after.printed.narrow:  # like is compared with like
+            after = look_closer(after, stages, through)
     except WideBerthError:
         return None
     house, was, now = changed.bench.house, before.verdict, after.verdict

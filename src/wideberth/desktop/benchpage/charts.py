@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wideberth.core.bench import facts_of
 from wideberth.core.propose import AXES, DIGITS, Swept
 from wideberth.core.units import duration_text
-from wideberth.desktop.benchpage.plots import Plot
+from wideberth.desktop.benchpage.plots import Plot, beside_plots
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import button, label
 from wideberth.desktop.steps.leaves import Leaves
@@ -33,26 +33,10 @@ class Charts(QWidget):
         self.words = label("")
         self.take = button("Take it", self._take, "main", "sets the bench; undo takes it back")
         self.how = label("", "faint")
-        left = QVBoxLayout()
-        left.setSpacing(8)
-        for widget in (self.axes, self.words, self.take, self.how):
-            left.addWidget(widget)
-        left.addStretch(1)
-        holder = QWidget()
-        holder.setLayout(left)
-        holder.setFixedWidth(262)
-        left.setContentsMargins(0, 0, 0, 0)
         self.margins, self.growths = Plot("", "margin, ×", HIGH), Plot("", "mm", LOW)
         self.effort, self.hours = Plot("", "coming off, N", LOW), Plot(" ", "hours", LOW)
-        right = QVBoxLayout()
-        right.setSpacing(2)
-        for plot, share in ((self.margins, 3), (self.growths, 2), (self.effort, 2), (self.hours, 2)):
-            right.addWidget(plot, share)
-        box = QHBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(16)
-        box.addWidget(holder)
-        box.addLayout(right, 1)
+        shares = [(self.margins, 3), (self.growths, 2), (self.effort, 2), (self.hours, 2)]
+        beside_plots(self, (self.axes, self.words, self.take, self.how), shares, 262)
         session.charting.drawn.connect(self._drawn)
         session.document.changed.connect(self.refresh)
 

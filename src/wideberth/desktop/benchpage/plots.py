@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from wideberth.desktop.style import DAY, typeface
 
@@ -103,3 +106,24 @@ class Plot(pg.PlotWidget):
         """What stretch to show."""
         self.plot.setXRange(*x, padding=0.02)
         self.plot.setYRange(*y, padding=0.06)
+
+
+def beside_plots(page: QWidget, panel: Sequence[QWidget], plots: Sequence[tuple[Plot, int]], width_px: int) -> None:
+    """Lay a page out: a narrow panel at the left, plots under each other at the right, each with its share of the height."""
+    holder = QWidget()
+    left = QVBoxLayout(holder)
+    left.setContentsMargins(0, 0, 0, 0)
+    left.setSpacing(8)
+    for widget in panel:
+        left.addWidget(widget)
+    left.addStretch(1)
+    holder.setFixedWidth(width_px)
+    right = QVBoxLayout()
+    right.setSpacing(2)
+    for plot, share in plots:
+        right.addWidget(plot, share)
+    box = QHBoxLayout(page)
+    box.setContentsMargins(0, 0, 0, 0)
+    box.setSpacing(16)
+    box.addWidget(holder)
+    box.addLayout(right, 1)

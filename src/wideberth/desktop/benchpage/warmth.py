@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from wideberth.core.bench import exposure_advice, outlook, viscosity_at
-from wideberth.desktop.benchpage.plots import Plot
+from wideberth.desktop.benchpage.plots import Plot, beside_plots
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import NumberField, button, label
 from wideberth.desktop.style import DAY
@@ -26,25 +26,8 @@ class Warmth(QWidget):
         self.by.entered.connect(lambda v: session.document.set_bench("print.drift_h", v))
         steady = button("It stays as it is", lambda: session.document.set_bench("print.drift_to_c", None), "quiet", "no drift")
         self.words = label("")
-        left = QVBoxLayout()
-        left.setSpacing(8)
-        for widget in (self.vat, self.to, self.by, steady, self.words):
-            left.addWidget(widget)
-        left.addStretch(1)
-        holder = QWidget()
-        holder.setLayout(left)
-        holder.setFixedWidth(232)
-        left.setContentsMargins(0, 0, 0, 0)
         self.tracks = [Plot("", "vat, °C"), Plot("", "viscosity, Pa·s"), Plot("", "light, s"), Plot("hours", "pull, N", 150)]
-        right = QVBoxLayout()
-        right.setSpacing(2)
-        for track in self.tracks:
-            right.addWidget(track, 1)
-        box = QHBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(16)
-        box.addWidget(holder)
-        box.addLayout(right, 1)
+        beside_plots(self, (self.vat, self.to, self.by, steady, self.words), [(track, 1) for track in self.tracks], 232)
         session.document.changed.connect(self.refresh)
         session.predicting.predicted.connect(self.refresh)
 
