@@ -24,6 +24,8 @@ AXES = ("print.exposure_s", "print.first_exposure_s", "print.lift_mm_per_min", "
 DIGITS = {"print.exposure_s": 2, "print.first_exposure_s": 1, "print.lift_mm_per_min": 0, "print.vat_c": 1}
 SPREAD = {"print.exposure_s": (0.5, 2.5), "print.first_exposure_s": (0.2, 3.0), "print.lift_mm_per_min": (0.2, 3.0)}
 """Times the present value."""
+AS_QUICK = 1.02
+"""Times the least hours: what is no quicker than that is no reason to change anything."""
 AROUND_C = 6.0
 """Degrees beyond the resin's advice that are drawn too."""
 
@@ -171,8 +173,8 @@ def sensible_band(seen: Prediction, key: str, values: Values, weakest: Values) -
 def _best(
     present: float, values: Values, weakest: Values, hours: Values, band: tuple[float, float] | None, bench: Bench
 ) -> float | None:
-    """Within the band: what holds as the house wants in the least hours, the nearest to the present one of these; else what holds
-    most."""
+    """Within the band: of what holds as the house wants in hardly more than the least hours, the nearest to the present one; else
+    what holds most."""
     if band is None:
         return None
     inside = np.flatnonzero((values >= band[0]) & (values <= band[1]) & np.isfinite(weakest))
@@ -181,4 +183,5 @@ def _best(
     held = inside[weakest[inside] >= bench.house.margin_note]
     if len(held) == 0:
         return float(values[inside[weakest[inside].argmax()]])
-    return float(values[held[np.lexsort((np.abs(values[held] - present), np.round(hours[held], 3)))[0]]])
+    quick = held[hours[held] <= AS_QUICK * hours[held].min()]
+    return float(values[quick[np.abs(values[quick] - present).argmin()]])

@@ -81,8 +81,8 @@ class Plot(pg.PlotWidget):
             self.plot.addItem(shaded)
 
     def note(self, x: NDArray[np.float64], y: NDArray[np.float64], text: str, colour: str, share: float, above: bool) -> None:
-        """A word over or under a curve, at a share of its points."""
-        at = int(share * (len(x) - 1))
+        """A word over or under a curve, at a share of its width."""
+        at = int(np.abs(x - (x[0] + share * (x[-1] - x[0]))).argmin())
         word = pg.TextItem(text, color=colour, anchor=(0.5, 1.0 if above else 0.0))
         word.setFont(typeface(9.5, italic=True))
         word.setPos(float(x[at]), float(y[at]))
