@@ -80,7 +80,7 @@ class Charts(QWidget):
         draw_margins(self.margins, chart, self._session)
         for values, dashed, word, share in (
             (chart.blur_mm, False, "blur of undersides", 0.9),
-            (chart.growth_mm, True, "growth of first layers", 0.35),
+            (chart.growth_mm, True, "growth of first layers", 0.8),
         ):
             self.growths.line(chart.values, values, DAY.ink, 1.8, dashed)
             self.growths.note(chart.values, values, word, DAY.ink, share, not dashed)
