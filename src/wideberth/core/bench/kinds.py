@@ -54,7 +54,7 @@ class KeyFacts:
     """What the schema says of one key.
 
     kind : "number", "count", "text", "choice" or "yes/no". low, high : bounds, None where there is none; `open_low` when the
-    lower bound itself is refused. choices : of a choice. optional : whether the key may be left out to mean "not known".
+    lower bound itself is refused. choices : of a choice. optional : whether it may be left out; its words say what then.
     """
 
     key: str

@@ -16,13 +16,14 @@ from wideberth.desktop.steps.fields import evaluated, label
 from wideberth.desktop.style import DAY, PlainLabel
 
 COLUMNS = ("", "In use", "Allowed", "Ships as", "Comes from")
-UNKNOWN = "not known"
+LEFT_OUT = "left out"
+"""An optional key without a value; its words say what that means."""
 
 
 def shown(value: Any) -> str:
     """A value as the table prints it."""
     if value is None:
-        return UNKNOWN
+        return LEFT_OUT
     if isinstance(value, bool):
         return "yes" if value else "no"
     return number_text(value) if isinstance(value, float | int) else str(value)
@@ -36,7 +37,7 @@ def parsed(text: str, facts: KeyFacts) -> Any:
     ValueError : when it cannot be meant.
     """
     text = re.sub(r"(?<=\d),(?=\d{3}\b)", "", text.strip()) if facts.kind in ("number", "count") else text.strip()
-    if facts.optional and text.lower() in ("", UNKNOWN, "-", "–"):
+    if facts.optional and text.lower() in ("", LEFT_OUT, "-", "–"):
         return None
     if facts.kind in ("text", "choice"):
         return text
@@ -116,7 +117,7 @@ class ValuesTable(QWidget):
         for row, f in enumerate(facts):
             here = shown(getattr(part, f.key))
             there = shown(getattr(self.other, f.key)) if self.other is not None else "–"
-            unit = f" {f.unit}" if f.unit and here != UNKNOWN else ""
+            unit = f" {f.unit}" if f.unit and here != LEFT_OUT else ""
             came = source.get(f"{self.kind}.{f.key}", "default")
             cells = (f.words, here + unit, f.range_text, there if f.key in differs else "same" if self.other else "–", came)
             for column, text in enumerate(cells):

@@ -89,10 +89,12 @@ class Document(QObject):
             return
         section, _, name = key.partition(".")
         facts = next((f for f in facts_of(section) if f.key == name), None)
-        shown = f"{value:g}" if isinstance(value, float) else value if value is not None else "not known"
-        self.change(
-            f"set {facts.words} to {shown} {facts.unit}".rstrip() if facts else f"set {key}", replace(self.job, bench=bench)
-        )
+        shown = f"{value:g}" if isinstance(value, float) else value
+        if facts is None:
+            label = f"set {key}"
+        else:
+            label = f"leave {facts.words} out" if value is None else f"set {facts.words} to {shown} {facts.unit}".rstrip()
+        self.change(label, replace(self.job, bench=bench))
 
     def use_section(self, section: str, part: object, source: str) -> None:
         """Put another printer, film, resin, ... on the bench."""
