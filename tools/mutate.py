@@ -36,21 +36,25 @@ SAG = ("test_away_from_defaults", "test_sag")
 CUPS = ("test_away_from_defaults", "test_cups", "test_narrow_ways", "test_loads")
 WRITTEN = ("test_written_layers", "test_handover", "test_written_as_predicted")
 SETTINGS = ("test_settings",)
+MOTION = ("test_motion",)
+LIGHT = ("test_green", "test_away_from_defaults")
+OFF = ("test_coming_off",)
+AFTER = ("test_after",)
 MUTATIONS = (
     # loads
     Mutation("the lift's speed does not pull", "loads/peel.py", "viscosity_pa_s / laws.peel_viscosity_pa_s * mm_per_min / laws.peel_speed_mm_per_min", "viscosity_pa_s / laws.peel_viscosity_pa_s", LOADS),
     Mutation("viscosity does not pull", "loads/peel.py", "viscosity_pa_s / laws.peel_viscosity_pa_s * mm_per_min", "1.0 + 0 * viscosity_pa_s * mm_per_min", LOADS),
     Mutation("the power on the rate is 1", "loads/peel.py", "* shape * rate**laws.rate_power", "* shape * rate", LOADS),
-    Mutation("transition layers bond as normal ones", "loads/peel.py", "own.first_layers + own.transition_layers)", "own.first_layers)", LOADS + SETTINGS),
-    Mutation("longer first light holds the plate less", "loads/peel.py", "np.log(bench.print.first_exposure_s / laws.plate_reference_exposure_s)", "np.log(laws.plate_reference_exposure_s / bench.print.first_exposure_s)", LOADS),
+    Mutation("transition layers bond as normal ones", "bench/cure.py", "special = min(layers, settings.first_layers + settings.transition_layers)", "special = min(layers, settings.first_layers)", LOADS + SETTINGS),
+    Mutation("longer first light holds the plate less", "loads/peel.py", "np.log(bench.print.first_exposure_s * power / reference)", "np.log(reference / (bench.print.first_exposure_s * power))", LOADS),
     Mutation("the lift need only follow the film once", "loads/film.py", "return 2 * film_follow_mm(", "return film_follow_mm(", LOADS + SETTINGS),
     Mutation("a section's own spread does not count", "loads/film.py", "(off2 + area_mm2 / (2 * math.pi))", "off2", LOADS + SETTINGS),
-    Mutation("half the time to speed up", "loads/seconds.py", "distance_mm / speed + speed / acceleration_mm_per_s2", "distance_mm / speed + 0.5 * speed / acceleration_mm_per_s2", LOADS + SETTINGS),
-    Mutation("the wait while lifted is forgotten", "loads/seconds.py", "p.wait_after_s + p.wait_lifted_s + ", "p.wait_after_s + ", LOADS + SETTINGS),
+    Mutation("half the time to speed up", "bench/motion.py", "distance_mm / speed + speed / acceleration_mm_per_s2", "distance_mm / speed + 0.5 * speed / acceleration_mm_per_s2", LOADS + MOTION),
+    Mutation("the wait while lifted is forgotten", "bench/motion.py", "self.wait_before_s + self.wait_after_s + self.wait_lifted_s", "self.wait_before_s + self.wait_after_s", LOADS + MOTION),
     Mutation("the vat cools with the layer, not with the hours", "loads/seconds.py", "np.cumsum(seconds) / 3600", "seconds / 3600", LOADS + SETTINGS),
     Mutation("a laser writes every section as the mean one", "loads/seconds.py", "* area_mm2 / bench.printer.writes_mm2_per_s", "* area_mm2.mean() / bench.printer.writes_mm2_per_s", LOADS + SETTINGS),
     Mutation("a hole's ends do not resist", "loads/suction.py", "+ 3 / radius_mm**3", "+ 0 / radius_mm**3", CUPS),
-    Mutation("the film does not follow", "loads/suction.py", "(1 - bench.film.follow_share) * mm_per_s(bench.print.lift_mm_per_min) * o.area_mm2", "mm_per_s(bench.print.lift_mm_per_min) * o.area_mm2", CUPS),
+    Mutation("the film does not follow", "loads/suction.py", "(1 - bench.film.follow_share) * speed[o.layer]", "speed[o.layer]", CUPS),
     Mutation("gas gives no further", "loads/suction.py", "grown / np.maximum(gas + grown, 1e-12)", "grown / np.maximum(gas, 1e-12)", CUPS),
     Mutation("air is drawn by half its head", "loads/suction.py", "math.sqrt(2 / bench.laws.air_kg_per_m3)", "math.sqrt(1 / bench.laws.air_kg_per_m3)", CUPS),
     Mutation("half the settling time", "loads/down.py", "12 * viscosity_pa_s * squeeze_mm4", "6 * viscosity_pa_s * squeeze_mm4", LOADS),
@@ -60,9 +64,9 @@ MUTATIONS = (
     Mutation("nothing hangs in the air", "loads/pulls.py", "(1 - aired) * resin.density_kg_per_m3", "resin.density_kg_per_m3", LOADS),
     Mutation("a vented cup without a vent counts as vented", "loads/pulls.py", "(o.state == SEALED) | ((drawn.vents == 0) & (drawn.narrow_kpa == 0))", "o.state == SEALED", CUPS + LOADS),
     Mutation("a tip's second piece replaces its first", "loads/sharing.py", "by_tip[:, holders.tip[h]] += load[:, h]", "by_tip[:, holders.tip[h]] = load[:, h]", LOADS),
-    Mutation("a tip bends by its square", "loads/sharing.py", "t.diameter_mm**3 / 32", "t.diameter_mm**2 / 32", LOADS),
+    Mutation("a tip bends by its square", "loads/sharing.py", "at_peels.printed_mm[holders.tip] ** 3 / 32", "at_peels.printed_mm[holders.tip] ** 2 / 32", LOADS),
     Mutation("the plate is half as stiff", "loads/holders.py", "modulus_mpa * 2 * np.sqrt", "modulus_mpa * 1 * np.sqrt", LOADS + ("test_second_methods",)),
-    Mutation("posts do not give", "loads/holders.py", "1 / touch.diameter_mm + touch.post_length_mm / post_area", "1 / touch.diameter_mm", LOADS),
+    Mutation("posts do not give", "loads/holders.py", "modulus_mpa / (tip + length / post_area)", "modulus_mpa / (tip + 0 * length / post_area)", LOADS),
     Mutation("previews settle by thick layers", "loads/loads.py", "bench.print.layer_height_mm / layers_as_one, bench", "bench.print.layer_height_mm, bench", LOADS + ("test_job",)),
     Mutation("previews forget the layers between", "loads/loads.py", "layer_seconds(area, bench) * layers_as_one", "layer_seconds(area, bench)", LOADS + ("test_job",)),
     Mutation("weight pulls a neck", "loads/loads.py", "pulls.total_n - pulls.force_n[:, WEIGHT]", "pulls.total_n", LOADS),
@@ -71,6 +75,22 @@ MUTATIONS = (
     Mutation("a grid gives half as much", "loads/sag.py", "0.06 * 4]", "0.06 * 2]", SAG),
     Mutation("half the curl", "loads/sag.py", "bend = 6 * shrinkage", "bend = 3 * shrinkage", SAG),
     Mutation("ranges take the viscous pull to the power 1", "loads/ranges.py", "n = laws.rate_power", "n = 1.0", LOADS),
+    # light
+    Mutation("strength grows with the dose itself", "bench/green.py", "-np.expm1(-beta * np.maximum(np.asarray(ratio, float) - 1.0, 0.0))", "beta * np.maximum(np.asarray(ratio, float) - 1.0, 0.0)", LIGHT),
+    Mutation("the setting rate does not count", "bench/green.py", "-np.expm1(-beta * ", "-np.expm1(-1.0 * ", LIGHT),
+    Mutation("cold sets sooner", "bench/green.py", "resin.cure_gain_per_c * (resin.reference_c - vat_c)", "resin.cure_gain_per_c * (vat_c - resin.reference_c)", LIGHT),
+    Mutation("the stated dose has no layer to go through", "bench/green.py", "reference_energy(resin, bench.laws) * through /", "reference_energy(resin, bench.laws) /", LIGHT),
+    Mutation("later layers give all their light", "bench/green.py", "np.exp(-each * np.arange(1,", "np.exp(-0 * each * np.arange(1,", LIGHT),
+    Mutation("blur by half", "bench/green.py", "0.5 * drawn / blur_mm, 1 /", "drawn / blur_mm, 1 /", LIGHT),
+    Mutation("the first layers' motion is for one layer more", "bench/motion.py", "values[: bench.print.first_layers]", "values[: bench.print.first_layers + 1]", MOTION),
+    Mutation("a rest leaves out the printer's own time", "bench/motion.py", "- self.wait_lifted_s - self.overhead_s", "- self.wait_lifted_s", MOTION),
+    Mutation("the plate's surface does not hold a scraper", "loads/coming_off.py", "bench.laws.removal_mm * bench.printer.removal_factor", "bench.laws.removal_mm", OFF),
+    Mutation("the widest layer breaks first", "loads/coming_off.py", "at = int(bears.argmin())", "at = int(bears.argmax())", OFF),
+    Mutation("first light bonds every layer", "loads/coming_off.py", "stress[:, [LINE, VISCOUS]] *= by_bond[:, None]", "stress *= by_bond[:, None]", OFF),
+    Mutation("a film thins with its minutes", "bench/after.py", "np.asarray(np.sqrt(metres2) * MM_PER_M)", "np.asarray(metres2 * MM_PER_M)", AFTER),
+    Mutation("water cleans as the solvent does", "bench/after.py", "solvent = bath_ml * SOLVENT_KG_PER_M3[station.solvent] / 1000.0 * station.strength_share\n    return load_g", "solvent = bath_ml * SOLVENT_KG_PER_M3[station.solvent] / 1000.0\n    return load_g", AFTER),
+    Mutation("the lamp shines all round", "bench/after.py", "MJ_PER_J / (station.lamp_mw_per_cm2 * station.lit_share)", "MJ_PER_J / station.lamp_mw_per_cm2", AFTER),
+    Mutation("spacing by the square root", "loads/spacing.py", "max(pull, 1e-9))) ** 0.25", "max(pull, 1e-9))) ** 0.5", ("test_spacing",)),
     # layers
     Mutation("runs move the other way over the rows", "layers/runs.py", "first_row=runs.grid.first_row + rows", "first_row=runs.grid.first_row - rows", ("test_stages", "test_recipe", "test_kit")),
     Mutation("runs grow when they move", "layers/runs.py", "runs.x0 + along_mm, runs.x1 + along_mm", "runs.x0, runs.x1 + along_mm", ("test_stages", "test_recipe", "test_kit")),
