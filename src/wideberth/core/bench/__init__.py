@@ -31,6 +31,7 @@ from wideberth.core.bench.cure import (
     warmest_c,
 )
 from wideberth.core.bench.exposure_test import CuredPair, ExposureTest, WorkingCurve, fit_working_curve
+from wideberth.core.bench.finishing import SCHOOLS, mark_min, school_of
 from wideberth.core.bench.fitted import ec_at_reference, fitted_bench
 from wideberth.core.bench.green import (
     drawn_tip_mm,
@@ -88,6 +89,7 @@ __all__ = [
     "KINDS",
     "MOVES",
     "RIGHT",
+    "SCHOOLS",
     "SECTIONS",
     "UNDER",
     "Bench",
@@ -148,6 +150,7 @@ __all__ = [
     "lit_mm",
     "load_bench",
     "load_named",
+    "mark_min",
     "middle_light",
     "mixed",
     "motion",
@@ -163,6 +166,7 @@ __all__ = [
     "reset",
     "retested",
     "save_own",
+    "school_of",
     "set_share",
     "shipped",
     "slug",

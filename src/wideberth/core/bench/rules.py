@@ -179,7 +179,7 @@ class HouseRules:
     ] = 0.5
     support_weight_n_per_mm2: Annotated[
         float, Field(title="weight of support", ge=0, le=100, description="ranks poses: newtons for area to support")
-    ] = 0.01
+    ] = 0.0
     minutes_per_ml: Annotated[
         float, Field(title="a millilitre is worth", ge=0, le=1000, description="ranks advice: minutes for each mL of resin")
     ] = 1.0
@@ -192,6 +192,44 @@ class HouseRules:
     mark_min_per_mm2: Annotated[
         float, Field(title="and by its size", ge=0, le=60, description="and so many more for each mm² of d²")
     ] = 2.0
+    smooth_mark_times: Annotated[
+        float, Field(title="on smooth faces", ge=0, le=100, description="a mark there takes so many times as long to finish")
+    ] = 1.0
+    flat_mark_times: Annotated[
+        float, Field(title="on flat faces", ge=0, le=100, description="a mark there takes so many times as long to finish")
+    ] = 0.8
+    busy_mark_times: Annotated[
+        float, Field(title="on busy faces", ge=0, le=100, description="a mark there takes so many times as long to finish")
+    ] = 0.4
+    engraved_mark_times: Annotated[
+        float, Field(title="on engraved faces", ge=0, le=100, description="a mark there takes so many times as long to finish")
+    ] = 4.0
+    inner_mark_times: Annotated[
+        float, Field(title="in hollows", ge=0, le=100, description="a mark there takes so many times as long to finish")
+    ] = 1.5
+    hidden_mark_times: Annotated[
+        float, Field(title="on hidden faces", ge=0, le=100, description="marked hidden: a mark there takes so many times as long")
+    ] = 0.1
+    clean_mark_times: Annotated[
+        float | None,
+        Field(title="on clean faces", ge=1, le=1000, description="marked keep clean: so many times as long; left out: forbidden"),
+    ] = None
+    mating_mark_times: Annotated[
+        float | None,
+        Field(title="on mating faces", ge=1, le=1000, description="marked mating: so many times as long; left out: forbidden"),
+    ] = None
+    clean_weight_n: Annotated[
+        float,
+        Field(
+            title="weight of a clean face",
+            ge=0,
+            le=1e5,
+            description="ranks poses: newtons for each tip that only such faces offer",
+        ),
+    ] = 100.0
+    finishing_weight_n_per_min: Annotated[
+        float, Field(title="weight of finishing", ge=0, le=1000, description="ranks poses: newtons for each minute of finishing")
+    ] = 0.3
     height_weight_n_per_mm: Annotated[
         float, Field(title="weight of height", ge=0, le=100, description="ranks poses: newtons for each millimetre")
     ] = 0.05

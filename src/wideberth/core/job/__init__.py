@@ -6,6 +6,7 @@ from wideberth.core.job.folder_units import remember_factor, remembered_factor
 from wideberth.core.job.history import History
 from wideberth.core.job.intake import advised_mends, taken_in, with_mend, without_mends
 from wideberth.core.job.job import Job, Variant, job_of
+from wideberth.core.job.marking import marked_as, with_marked
 from wideberth.core.job.part import LEFT, RIGHT, Part, Piece, Refused, posed
 from wideberth.core.job.pieces import cut_in_two, with_both
 from wideberth.core.job.plate import Placed, Placement, Plate
@@ -33,6 +34,7 @@ __all__ = [
     "is_job",
     "job_of",
     "job_scaled",
+    "marked_as",
     "note_recent",
     "open_job",
     "plate_of",
@@ -45,6 +47,7 @@ __all__ = [
     "taken_in",
     "with_both",
     "with_count",
+    "with_marked",
     "with_mend",
     "with_twin",
     "without_mends",

@@ -53,6 +53,16 @@ class Bore:
         """Height of the middle of the hole."""
         return self.entry_mm[2] + 0.5 * self.wall_mm * self.along[2]
 
+    def moved(self, matrix: NDArray[np.float64]) -> Bore:
+        """The same hole moved rigidly, or mirrored, by a 4 x 4 matrix."""
+
+        def there(p: tuple[float, float, float], shift: NDArray[np.float64] = matrix[:3, 3]) -> tuple[float, float, float]:
+            x, y, z = (float(v) for v in matrix[:3, :3] @ np.asarray(p) + shift)
+            return x, y, z
+
+        entry, outer, inner = there(self.entry_mm), there(self.outer_mm), there(self.inner_mm)
+        return replace(self, entry_mm=entry, outer_mm=outer, inner_mm=inner, along=there(self.along, np.zeros(3)))
+
 
 @dataclass(frozen=True)
 class Touch:

@@ -11,6 +11,8 @@ from wideberth.core.model.package import members_under, packed_3mf
 from wideberth.core.model.primitives import ball, prism, rod
 from wideberth.core.model.rays import hits, points_inside, solid_stretches
 from wideberth.core.model.read import PACKED, SUFFIXES, parse_model, parse_models, read_model, read_models
+from wideberth.core.model.regions import FLAT_DEG, SMOOTH_DEG, Regions
+from wideberth.core.model.relief import SURFACES, Surface, surface_kinds
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, split_by_plane, stand_in
 from wideberth.core.model.sound import Sound, sound_copy
@@ -24,12 +26,15 @@ from wideberth.core.model.units_guess import UnitGuess, guess_unit
 
 __all__ = [
     "BROKEN",
+    "FLAT_DEG",
     "KNOWN_WIDTH_MM",
     "LARGEST_MM",
     "PACKED",
     "READS_AS",
     "SERIOUS",
+    "SMOOTH_DEG",
     "SUFFIXES",
+    "SURFACES",
     "Bored",
     "Closest",
     "Detail",
@@ -41,9 +46,11 @@ __all__ = [
     "Mended",
     "Mesh",
     "Nodes",
+    "Regions",
     "Shells",
     "Sound",
     "Source",
+    "Surface",
     "Thickness",
     "Topology",
     "UnitGuess",
@@ -88,6 +95,7 @@ __all__ = [
     "split_by_plane",
     "spread_over",
     "stand_in",
+    "surface_kinds",
     "topology",
     "wall_at",
     "wall_flaws",

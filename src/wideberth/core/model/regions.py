@@ -1,4 +1,5 @@
-"""Regions of a surface: what belongs to a face by smoothness, flatness, facing, shell, brush or box; grown or shrunk by a ring."""
+"""Regions of a surface: what belongs to a face by smoothness, flatness, facing, shell, brush or box; and one ring more or
+less."""
 
 from __future__ import annotations
 
@@ -25,8 +26,8 @@ class Regions:
 
     Attributes
     ----------
-    pairs : (k, 2) faces beside each other. ends : (k, 2) points of the edge that they share. bend_deg : (k,) between their normals,
-    0 where they are level. An edge with more than two faces ties each to the next one.
+    pairs : (k, 2) faces beside each other. ends : (k, 2) points of the edge that they share. bend_deg : (k,) between their
+    normals, 0 where they are level. An edge with more than two faces ties each to the next one.
     """
 
     mesh: Mesh
@@ -68,9 +69,9 @@ class Regions:
 
     def around(self, face: int, spot: Values, radius_mm: float) -> Faces:
         """What a round brush on a spot (3,) of a face covers: faces whose middle lies under it, and that hang together there."""
-        near = np.linalg.norm(self._middles - spot, axis=1) <= radius_mm
+        near = ((self._middles - spot) ** 2).sum(axis=1) <= radius_mm**2
         near[face] = True
-        return self._piece(face, near[self.pairs].all(axis=1))
+        return self._piece(face, np.asarray(near[self.pairs].all(axis=1)))
 
     # from the whole
 

@@ -42,13 +42,13 @@ class Surface(StrEnum):
     INNER = "inner"
 
 
-KINDS = tuple(Surface)
+SURFACES = tuple(Surface)
 SMOOTH, FLAT, BUSY, ENGRAVED, INNER = range(5)
-"""Their numbers in arrays: places in `KINDS`."""
+"""Their numbers in arrays: places in `SURFACES`."""
 
 
 def surface_kinds(mesh: Mesh) -> NDArray[np.uint8]:
-    """Kind of surface of each face, (faces,), as a place in `KINDS`.
+    """Kind of surface of each face, (faces,), as a place in `SURFACES`.
 
     Parameters
     ----------
@@ -57,8 +57,9 @@ def surface_kinds(mesh: Mesh) -> NDArray[np.uint8]:
     Notes
     -----
     Busy is what has both ridges and furrows within a few millimetres, and normals that no quadric explains: the variance of the
-    normals less what a linear trend over the place takes (on a sphere, a cylinder and a plane that is all of it). Averages over cells
-    of 0.3 mm come first. Engraved are walls that face each other over less than 2.5 mm, and what they rise round. In a hollow is what sees little of the sky. Flat are large level regions.
+    normals less what a linear trend over the place takes (on a sphere, a cylinder and a plane that is all of it). Averages over
+    cells of 0.3 mm come first. Engraved are walls that face each other over less than 2.5 mm, and what they rise round. In a
+    hollow is what sees little of the sky. Flat are large level regions.
     """
     if mesh.triangles == 0:
         return np.empty(0, np.uint8)
@@ -118,7 +119,7 @@ def _averaged(mesh: Mesh, cell_mm: float) -> _Spots:
     side = 2 * side + (normals[np.arange(len(side)), side] > 0)
     _, spot = np.unique(_key(_cells(points, mesh.low, cell_mm)) * 6 + side, return_inverse=True)
     spot = spot.ravel()
-    weight = np.bincount(spot, area)
+    weight = np.bincount(spot, area).astype(np.float64)
     place = np.stack([np.bincount(spot, area * points[:, k]) for k in range(3)], axis=1) / weight[:, None]
     normal = np.stack([np.bincount(spot, area * normals[:, k]) for k in range(3)], axis=1)
     return _Spots(weight, place, normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12), face, spot)
@@ -133,8 +134,8 @@ def _key(cell: NDArray[np.int64]) -> NDArray[np.int64]:
 class _Around:
     """Places judged by what lies around them.
 
-    cells : (c,) keys, rising. cell_of : (spots,) which holds each. area_mm2, (c,), and spread of the normals about their trend, (c,) : over the
-    cell and its 26 neighbours.
+    cells : (c,) keys, rising. cell_of : (spots,) which holds each. area_mm2, spread : (c,) area, and spread of the normals about
+    their trend, over the cell and its 26 neighbours.
     """
 
     size_mm: float
@@ -152,7 +153,7 @@ class _Around:
         x, n = spots.place - spots.place.mean(axis=0), spots.normal
         columns = [np.ones((len(x), 1)), x, n, x[:, :, None] * x[:, None, :], x[:, :, None] * n[:, None, :]]
         sums = np.concatenate([c.reshape(len(x), -1) for c in columns], axis=1) * spots.area_mm2[:, None]
-        own = np.stack([np.bincount(cell_of, s, len(cells)) for s in sums.T], axis=1)
+        own = np.stack([np.bincount(cell_of, s, len(cells)) for s in sums.T], axis=1).astype(np.float64)
         total = _with_neighbours(cells, own)
         weight = total[:, 0]
         mx, mn = total[:, 1:4] / weight[:, None], total[:, 4:7] / weight[:, None]
@@ -168,7 +169,7 @@ class _Around:
         key = _key(_cells(places, self.low, self.size_mm))
         at = np.searchsorted(self.cells, key).clip(max=len(self.cells) - 1)
         held = self.cells[at] == key
-        own = np.stack([np.bincount(at[held], a[held], len(self.cells)) for a in amounts.T], axis=1)
+        own = np.stack([np.bincount(at[held], a[held], len(self.cells)) for a in amounts.T], axis=1).astype(np.float64)
         return _with_neighbours(self.cells, own)
 
 

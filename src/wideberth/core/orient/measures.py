@@ -8,9 +8,22 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, HouseRules
-from wideberth.core.layers import POSE_SQUEEZE, Printed, Sections, cast, empty, grid_over, squeeze_integrals
+from wideberth.core.bench import Bench, HouseRules, mark_min
+from wideberth.core.layers import (
+    POSE_SQUEEZE,
+    Bore,
+    Grid,
+    Printed,
+    Runs,
+    Sections,
+    cast,
+    difference,
+    empty,
+    grid_over,
+    squeeze_integrals,
+)
 from wideberth.core.loads import (
+    Finish,
     bond_factors,
     layer_seconds,
     layer_temperatures,
@@ -20,7 +33,7 @@ from wideberth.core.loads import (
     suction,
     viscous_n,
 )
-from wideberth.core.model import Mesh
+from wideberth.core.model import SURFACES, Closest, Mesh, Surface, joined, rod
 from wideberth.core.orient.pose import Pose, placing
 
 Values = NDArray[np.float64]
@@ -32,6 +45,8 @@ SPREAD_FLOOR_MM2 = 4.0
 DOES_NOT_FIT = 1e6
 STEEPEST_SIDE = -0.05
 """Height of a unit normal up to which a side takes a tip."""
+LEVEL = 0.9998
+"""Height of a unit normal from which a face is level and has no steps."""
 SPECK_ROWS2 = 4.0
 """An island of less than so many rows squared is a cusp that the rows cut off."""
 
@@ -46,8 +61,10 @@ class PoseCost:
     support_mm2 : undersides that do not carry themselves, as seen from the plate. lever_n : pull times its offset from what can
     be supported, in spreads of that area. height_mm : of the part. fits : on the printer, with its gap.
     tip_load_n : greatest pull of a layer for each tip that there is room for by then. jump_mm2 : greatest change of area between
-    layers. islands : beginnings in mid-liquid. tips : that it will want; mark_min : minutes to finish their marks. support_ml :
-    of posts and base. layers, hours : of the print. footprint_mm : across the plate.
+    layers. islands : beginnings in mid-liquid. tips : that it will want; mark_min : minutes to finish their marks; mark_min_of :
+    these by kind of surface, where that is known. clean_tips : those that only faces offer on which marks are forbidden.
+    support_ml : of posts and base. layers, hours : of the print. footprint_mm : across the plate. step_mm : mean height of the
+    layers' steps on what has to look well: clean faces, or else all smooth and flat ones.
     """
 
     pose: Pose
@@ -68,6 +85,9 @@ class PoseCost:
     layers: int = 0
     hours: float = 0.0
     footprint_mm: tuple[float, float] = (0.0, 0.0)
+    mark_min_of: tuple[tuple[str, float], ...] = ()
+    clean_tips: float = 0.0
+    step_mm: float = 0.0
 
     @property
     def up(self) -> Values:
@@ -79,7 +99,8 @@ class PoseCost:
         pulls = self.peak_n + house.young_weight * self.young_n + house.suction_weight * self.suction_n
         pulls += house.lever_weight * self.lever_n
         rest = house.support_weight_n_per_mm2 * self.support_mm2 + house.height_weight_n_per_mm * self.height_mm
-        return pulls + rest + (0 if self.fits else DOES_NOT_FIT)
+        marks = house.finishing_weight_n_per_min * self.mark_min + house.clean_weight_n * self.clean_tips
+        return pulls + rest + marks + (0 if self.fits else DOES_NOT_FIT)
 
     @property
     def why(self) -> str:
@@ -92,26 +113,46 @@ class PoseCost:
 
 @dataclass(frozen=True, eq=False)
 class Light:
-    """A light mesh with what does not change when it is turned: area, normal and middle of its faces."""
+    """A light mesh with what does not change when it is turned: area, normal and middle of its faces, how each is finished where
+    that is known, the chambers in it, and its drain holes."""
 
     mesh: Mesh
     area_mm2: Values
     normals: Values
     middles: Values
+    finish: Finish | None = None
+    cavity: Mesh | None = None
+    bores: tuple[Bore, ...] = ()
 
     @classmethod
-    def of(cls, mesh: Mesh) -> Light:
+    def of(cls, mesh: Mesh, finish: Finish | None = None, cavity: Mesh | None = None, bores: tuple[Bore, ...] = ()) -> Light:
+        """A stand-in made ready. finish : of its faces. cavity : as light a mesh. bores : in the part's own frame, as all is."""
         a, b, c = (mesh.points[mesh.faces[:, k]] for k in range(3))
-        return cls(mesh, mesh.face_area_mm2, mesh.normals, (a + b + c) / 3)
+        return cls(mesh, mesh.face_area_mm2, mesh.normals, (a + b + c) / 3, finish, cavity, bores)
+
+
+def finish_on(light: Mesh, mesh: Mesh, finish: Finish) -> Finish:
+    """How the faces of a stand-in are finished: each as the face of the mesh (whose `finish` is given) nearest to its middle."""
+    return finish.of(Closest(mesh).nearest(light.corners.mean(axis=1))[1])
 
 
 @dataclass(frozen=True, eq=False)
 class _Down:
-    """Faces of a mesh that is set down: area, height of the unit normal, middle."""
+    """Faces of a mesh that is set down: area, height of the unit normal, middle, how many times as long a mark takes there, and
+    whether it is forbidden."""
 
     area_mm2: Values
     slope: Values
     middles: Values
+    times: Values
+    barred: NDArray[np.bool_]
+
+    @classmethod
+    def of(cls, light: Light, matrix: Values) -> _Down:
+        none, own = np.ones(len(light.area_mm2)), light.finish
+        times, barred = (none, none < 0) if own is None else (own.times, own.barred)
+        middles = light.middles @ matrix[:3, :3].T + matrix[:3, 3]
+        return cls(light.area_mm2, light.normals @ matrix[2, :3], middles, times, barred)
 
 
 def weigh_pose(light: Light, pose: Pose, bench: Bench) -> PoseCost:
@@ -119,12 +160,18 @@ def weigh_pose(light: Light, pose: Pose, bench: Bench) -> PoseCost:
     plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
     matrix = placing(light.mesh, pose)
     set_down = light.mesh.transformed(matrix)
-    down = _Down(light.area_mm2, light.normals @ matrix[2, :3], light.middles @ matrix[:3, :3].T + matrix[:3, 3])
+    down = _Down.of(light, matrix)
     extents = set_down.extents_mm
     coarse = max(1.0, float(extents.max()) / ACROSS)
     grid = grid_over(set_down.low, set_down.high, PITCH_MM * coarse, LAYER_MM * coarse)
-    runs = cast(set_down.points, set_down.faces, grid)
-    printed = Printed(runs, runs, runs, runs, empty(grid))
+    runs, cavities = cast(set_down.points, set_down.faces, grid), None
+    if light.cavity is not None:
+        inside = light.cavity.transformed(matrix)
+        cavities = cast(inside.points, inside.faces, grid)
+        runs = difference(runs, cavities)
+    bores = tuple(b.moved(matrix) for b in light.bores)
+    cut = runs if not bores else difference(runs, _drilled(bores, grid))
+    printed = Printed(runs, cut, runs, cut, empty(grid), bores, cavities=cavities)
     part = printed.part_sections
     area = part.per_layer(part.area_mm2)
     layers, seconds = _time(area, grid.layer_mm, float(set_down.high[2]), bench)
@@ -135,7 +182,6 @@ def weigh_pose(light: Light, pose: Pose, bench: Bench) -> PoseCost:
     drawn = np.bincount(printed.openings.layer, sucked.force_n, grid.layers)
     pull = part.per_layer(peel)
     wants = _wants(down, printed, bench, float((pull + drawn).max(initial=0.0)))
-    house, usual = bench.house, bench.supports.tip_mm
     return PoseCost(
         pose,
         float(pull.max()),
@@ -150,12 +196,41 @@ def weigh_pose(light: Light, pose: Pose, bench: Bench) -> PoseCost:
         float(np.abs(np.diff(area)).max(initial=0.0)),
         wants.islands,
         wants.tips,
-        wants.tips * (house.mark_min + house.mark_min_per_mm2 * usual**2),
+        float(wants.mark_min.sum()),
         wants.support_ml,
         layers,
         float(seconds.sum()) / 3600,
         (float(extents[0]), float(extents[1])),
+        _by_kind(wants.mark_min, light.finish),
+        wants.clean_tips,
+        _step_mm(down, light.finish, bench.print.layer_height_mm),
     )
+
+
+def _by_kind(mark_min: Values, finish: Finish | None) -> tuple[tuple[str, float], ...]:
+    """Minutes of finishing on each kind of surface, by its name; none where kinds are not known."""
+    if finish is None:
+        return ()
+    minutes = np.bincount(finish.surface, mark_min, len(SURFACES))
+    return tuple((str(kind), float(m)) for kind, m in zip(SURFACES, minutes, strict=True))
+
+
+def _step_mm(down: _Down, finish: Finish | None, layer_mm: float) -> float:
+    """Mean height of the layers' steps on what has to look well: t |n_z|, none on a level or an upright face.
+
+    Source: the cusp height of layered surfaces (A. Dolenc and I. Mäkelä, 1994).
+    """
+    shown = down.barred if down.barred.any() else np.ones(len(down.slope), bool)
+    if finish is not None and not down.barred.any():
+        shown = finish.surface < SURFACES.index(Surface.BUSY)
+    step = layer_mm * np.abs(down.slope) * (np.abs(down.slope) < LEVEL)
+    return float((step * down.area_mm2)[shown].sum() / max(float(down.area_mm2[shown].sum()), 1e-9))
+
+
+def _drilled(bores: tuple[Bore, ...], grid: Grid) -> Runs:
+    """Bores as round drills from mouth to mouth."""
+    drills = joined([rod(np.array(b.outer_mm), np.array(b.inner_mm), 2 * b.radius_mm, 2 * b.radius_mm, 16) for b in bores])
+    return cast(drills.points, drills.faces, grid)
 
 
 def _peel(part: Sections, viscosity: Values, bench: Bench) -> Values:
@@ -196,11 +271,14 @@ def _fits(extents: Values, pose: Pose, bench: Bench) -> bool:
 class _Wants:
     """Tips that a pose will want, and where there is room for any.
 
-    tips : how many. room_z_mm, room : (n,) heights, and how many tips there is room for at each, islands counted; steep sides
-    take tips too. shade_mm2 : (faces,) undersides that do not carry themselves, as seen from the plate.
+    tips : how many; mark_min : (faces,) minutes to finish their marks on each face; clean_tips : how many find room on such faces
+    alone where marks are forbidden. room_z_mm, room : (n,) heights, and how many tips there is room for at each, islands counted;
+    steep sides take tips too. shade_mm2 : (faces,) undersides that do not carry themselves, as seen from the plate.
     """
 
     tips: float
+    mark_min: Values
+    clean_tips: float
     room_z_mm: Values
     room: Values
     shade_mm2: Values
@@ -215,30 +293,45 @@ class _Wants:
 
 def _wants(down: _Down, printed: Printed, bench: Bench, pull_n: float) -> _Wants:
     """One tip under each island, one to a square of the spacing under undersides that do not carry themselves, and as many more,
-    on steep sides, as it takes for all of them of the usual size to hold the greatest pull with the wanted margin."""
+    on steep sides, as it takes for all of them of the usual size to hold the greatest pull with the wanted margin; these keep off
+    faces where marks are forbidden as long as there are others."""
     settings, apart = bench.supports, spacing_mm(bench)
     slope, middle = down.slope, down.middles[:, 2]
     seen = down.area_mm2 * np.maximum(-slope, 0)
     shade = seen * (slope < -np.cos(np.radians(settings.carry_slope_deg)))
     sides = down.area_mm2 * (slope < STEEPEST_SIDE)
-    sections, grid = printed.part_sections, printed.part.grid
-    islands = printed.islands[sections.area_mm2[printed.islands] > SPECK_ROWS2 * grid.pitch_mm**2]
-    begins = np.asarray(grid.z_of(sections.layer[islands]), float)
+    on, begins = _islands(down, printed)
     capacity = bench.resin.green_strength_mpa * np.pi / 4 * settings.tip_mm**2 / settings.wanted_margin
-    needed = float(shade.sum()) / apart**2 + len(islands)
-    more = max(0.0, pull_n / capacity - needed)
+    needed = shade / apart**2 + np.bincount(on, minlength=len(shade))
+    more = max(0.0, pull_n / capacity - float(needed.sum()))
+    takes = sides * ~down.barred if (sides * ~down.barred).any() else sides
+    spread = needed + more * takes / max(float(takes.sum()), 1e-9)
     post = np.pi * settings.post_mm**2 / 4
     pad = np.pi * settings.pad_mm**2 / 4 * settings.pad_height_mm
-    heights = float((shade * middle).sum()) / apart**2 + float(begins.sum())
-    heights += more * float((sides * middle).sum()) / max(float(sides.sum()), 1e-9)
+    tips = float(spread.sum())
     return _Wants(
-        needed + more,
+        tips,
+        spread * down.times * mark_min(settings.tip_mm, bench.house),
+        float(spread[down.barred].sum()),
         np.concatenate((middle[sides > 0], begins)),
         np.concatenate((sides[sides > 0] / apart**2, np.ones(len(begins)))),
         shade,
-        len(islands),
-        (heights * post + (needed + more) * pad) / 1000,
+        len(begins),
+        (float((spread * middle).sum()) * post + tips * pad) / 1000,
     )
+
+
+def _islands(down: _Down, printed: Printed) -> tuple[NDArray[np.int64], Values]:
+    """Beginnings in mid-liquid, but for those in chambers: the face nearest to each, and its height, (n,) each."""
+    sections, grid = printed.part_sections, printed.part.grid
+    islands = printed.islands[~printed.in_chamber(printed.islands)]
+    islands = islands[sections.area_mm2[islands] > SPECK_ROWS2 * grid.pitch_mm**2]
+    begins = np.asarray(grid.z_of(sections.layer[islands]), float)
+    at = np.stack([sections.x_mm[islands], sections.y_mm[islands], begins], axis=1)
+    low = np.flatnonzero(down.slope < STEEPEST_SIDE)
+    faces = low if len(low) else np.arange(len(down.slope))
+    nearest = [int(faces[((down.middles[faces] - p) ** 2).sum(axis=1).argmin()]) for p in at]
+    return np.array(nearest, np.int64), begins
 
 
 def _lever(printed: Printed, peel_n: Values, down: _Down, shade: Values) -> float:

@@ -11,9 +11,11 @@ from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
 from wideberth.core.bench import Bench, HouseRules, Printer
+from wideberth.core.layers import Bore
+from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh, frame_along, rotation_about, stand_in
 from wideberth.core.orient.directions import directions
-from wideberth.core.orient.measures import Light, PoseCost, weigh_pose
+from wideberth.core.orient.measures import Light, PoseCost, finish_on, weigh_pose
 from wideberth.core.orient.pose import UPRIGHT, Pose, as_turn
 from wideberth.core.progress import Progress, quiet
 
@@ -43,14 +45,22 @@ class Poses:
 
 
 def search_poses(
-    mesh: Mesh, bench: Bench, progress: Progress | None = None, told: Told | None = None, most: int | None = None
+    mesh: Mesh,
+    bench: Bench,
+    progress: Progress | None = None,
+    told: Told | None = None,
+    most: int | None = None,
+    finish: Finish | None = None,
+    cavity: Mesh | None = None,
+    bores: tuple[Bore, ...] = (),
 ) -> Poses:
     """Weigh ways up of a mesh and refine the best for each measure.
 
     Parameters
     ----------
     told : hears now and then of all that was weighed so far, the best first. most : weigh no more than so many ways up, the
-    most promising and an even choice of the rest, and refine none.
+    most promising and an even choice of the rest, and refine none. finish : what a mark costs on each face of the mesh. cavity,
+    bores : its chambers and its drain holes, in its own frame.
 
     Raises
     ------
@@ -58,7 +68,8 @@ def search_poses(
     """
     progress = progress or quiet()
     stand = stand_in(mesh, TRIANGLES)
-    light, corners = Light.of(stand), _corners(stand)
+    inner = None if cavity is None else stand_in(cavity, TRIANGLES)
+    light, corners = Light.of(stand, None if finish is None else finish_on(stand, mesh, finish), inner, bores), _corners(stand)
     gap = bench.supports.gap_mm
     seen = directions(stand)
     ups = seen.ups if most is None else seen.ups[_some(len(seen.ups), most)]

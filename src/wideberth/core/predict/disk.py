@@ -20,7 +20,7 @@ from wideberth.core.predict.packing import packed, unpacked
 from wideberth.core.predict.program import cache_folder, program_hash
 from wideberth.core.saving import write_safely
 
-SLOW = ("read_objects", "sound", "hollowed")
+SLOW = ("read_objects", "sound", "hollowed", "surfaces")
 """Stages whose results are worth a file each, kept as soon as they are there."""
 MOST_FILES = 160
 MOST_BYTES = 600_000_000

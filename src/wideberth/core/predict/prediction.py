@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +17,7 @@ from wideberth.core.loads import Loads, Sag, loads, nothing_sags, sag_of, spread
 from wideberth.core.model import Mesh
 from wideberth.core.predict.drainage import Drainage, drain_facts, drainage
 from wideberth.core.predict.fineness import Fineness, fine
+from wideberth.core.predict.marked import marks_on
 from wideberth.core.predict.plate import grid_across, plate_grid, plating
 from wideberth.core.predict.prepared import feet_on_part
 from wideberth.core.predict.solids import PrintSolids
@@ -184,7 +186,10 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     if sag is None:
         sag = nothing_sags() if seen.fineness.light else _sags(prints, stages, borne, bench)
     progress.at(0.8, "weighing")
-    verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), tuple(p.placed.name for p in prints), sag)
+    asked = partial(marks_on, prints, borne.tips.printed_mm, house=bench.house)
+    marks = stages.at_hand(lambda known: asked(stages=known)) if seen.fineness.light else asked(stages=stages)
+    names = tuple(p.placed.name for p in prints)
+    verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), names, sag, marks)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
     return Prediction(

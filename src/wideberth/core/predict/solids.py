@@ -166,15 +166,9 @@ class PrintSolids:
     @cached_property
     def bores(self) -> tuple[Bore, ...]:
         """Its drilled holes on the plate, told to be this print's."""
-        x, y, _ = (float(v) for v in self.shift_mm)
-
-        def there(p: tuple[float, float, float]) -> tuple[float, float, float]:
-            return p[0] + x, p[1] + y, p[2]
-
-        return tuple(
-            replace(b, part=self.number, entry_mm=there(b.entry_mm), outer_mm=there(b.outer_mm), inner_mm=there(b.inner_mm))
-            for b in self.at_home.bores
-        )
+        shift = np.eye(4)
+        shift[:3, 3] = self.shift_mm
+        return tuple(replace(b.moved(shift), part=self.number) for b in self.at_home.bores)
 
     @cached_property
     def touches(self) -> tuple[Touch, ...]:
@@ -186,22 +180,11 @@ class PrintSolids:
         )
 
 
-def bore_of(drilled: Drilled, matrix: NDArray[np.float64], number: int, id: str) -> Bore:
-    """A drilled hole at its part's place: which of the part's it is, by number and by id."""
+def bore_of(drilled: Drilled, number: int, id: str) -> Bore:
+    """A drilled hole in the part's own frame: which of the part's it is, by number and by id."""
 
-    def place(p: NDArray[np.float64]) -> tuple[float, float, float]:
-        q = matrix[:3, :3] @ p + matrix[:3, 3]
-        return float(q[0]), float(q[1]), float(q[2])
+    def point(p: NDArray[np.float64]) -> tuple[float, float, float]:
+        return float(p[0]), float(p[1]), float(p[2])
 
-    along = matrix[:3, :3] @ np.asarray(drilled.along)
-    return Bore(
-        0,
-        number,
-        place(np.asarray(drilled.entry_mm)),
-        (float(along[0]), float(along[1]), float(along[2])),
-        drilled.radius_mm,
-        drilled.wall_mm,
-        place(drilled.outer_mouth_mm),
-        place(drilled.inner_mouth_mm),
-        id,
-    )
+    outer, inner = point(drilled.outer_mouth_mm), point(drilled.inner_mouth_mm)
+    return Bore(0, number, drilled.entry_mm, drilled.along, drilled.radius_mm, drilled.wall_mm, outer, inner, id)

@@ -13,18 +13,19 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import SupportSettings
+from wideberth.core.bench import HouseRules, SupportSettings
 from wideberth.core.drain import ROUND, Drilled
 from wideberth.core.hollow import Bars, Ceilings, Gussets, Hollowed, Keepout, Shell, WallMeasured
 from wideberth.core.job import Job, Part, Placed
-from wideberth.core.layers import CupCells, Grid, Printed, Runs, Solved
-from wideberth.core.model import Closest, Health, Mark, Mended, Mesh, Sound, Source, Thickness, carried_over, joined
+from wideberth.core.layers import Bore, CupCells, Grid, Printed, Runs, Solved
+from wideberth.core.loads import Finish
+from wideberth.core.model import Closest, Health, Mended, Mesh, Regions, Sound, Source, Thickness, joined
 from wideberth.core.orient import placing
 from wideberth.core.predict import stage
 from wideberth.core.predict.cache import ROOM_BYTES, Cache
 from wideberth.core.predict.disk import Disk
 from wideberth.core.predict.fineness import Fineness
-from wideberth.core.predict.solids import PartSolids, PrintSolids, fillings_of
+from wideberth.core.predict.solids import PartSolids, PrintSolids, bore_of, fillings_of
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import Contact, Supports
 
@@ -99,15 +100,20 @@ class Stages:
         mesh = self.scaled(part)
         return self.cache.run(stage.cut, stage.Cutting(mesh, part.cuts)) if part.cuts else mesh
 
-    def marked(self, part: Part) -> tuple[tuple[Mark, NDArray[np.int64]], ...]:
-        """The part's marks, each with the faces of its cut mesh that lie in it: they stay through mends, sizes and cuts."""
-        if not part.marks:
-            return ()
-        source, sound, sized, piece = part.source.mesh, self.sound(part).mesh, self.scaled(part), self.cut(part)
-        whole = self.cache.run(stage.face_origins, stage.OriginsInput(sound, source))  # sizing keeps the faces' order
-        on_whole = self.cache.run(stage.face_origins, stage.OriginsInput(piece, sized)) if part.cuts else None
-        origin = whole if on_whole is None else np.where(on_whole >= 0, whole[on_whole], -1)
-        return tuple((mark, carried_over(mark, origin)) for mark in part.marks)
+    def regions(self, part: Part) -> Regions:
+        """The source at the part's size, made ready to pick faces of; not mended, cut or turned."""
+        x, y, z = (float(f) for f in part.factors)
+        return self.cache.run(stage.regions, stage.RegionsInput(part.source.mesh, (x, y, z)))
+
+    def finish(self, part: Part, house: HouseRules) -> Finish:
+        """What a mark costs on each face of the cut mesh: marks stay where they were put through mends, sizes and cuts."""
+        piece, source, whole = self.cut(part), None, None
+        surfaces = self.cache.run(stage.surfaces, stage.SurfacesInput(piece))
+        if part.marks:
+            source = self.cache.run(stage.face_origins, stage.OriginsInput(self.sound(part).mesh, part.source.mesh))
+        if part.cuts:
+            whole = self.cache.run(stage.face_origins, stage.OriginsInput(piece, self.scaled(part)))
+        return self.cache.run(stage.finish, stage.FinishInput(surfaces, whole, source, part.marks, house))
 
     def hollowed(self, part: Part, progress: Progress | None = None) -> Hollowed:
         """The shell's chambers in the part's own frame, without their lattice; none when it is solid."""
@@ -146,6 +152,11 @@ class Stages:
             up = UPWARD if hole.outline == ROUND else _up(part)  # only other outlines have a way up
             made.append(self.cache.run(stage.drilled, drill(hole.bare, up)))
         return tuple(made)
+
+    def own_bores(self, part: Part, progress: Progress | None = None) -> tuple[Bore, ...]:
+        """The same in short, as what lets through."""
+        drilled = self.drilled(part, progress)
+        return tuple(bore_of(d, number, h.id) for number, (d, h) in enumerate(zip(drilled, part.holes, strict=True)))
 
     def bars(self, part: Part, progress: Progress | None = None) -> Bars | None:
         """The lattice in the part's own frame; it stands upright in the part's pose and clear of its holes."""

@@ -14,6 +14,7 @@ from wideberth.core.propose.everything import (
     with_pieces,
 )
 from wideberth.core.propose.hollowing import propose_shell
+from wideberth.core.propose.marking import Way, facing_faces, marks_text, propose_marks, region_at, ring_less, ring_more
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
@@ -33,13 +34,16 @@ __all__ = [
     "Remedy",
     "State",
     "Swept",
+    "Way",
     "advise",
     "arranged",
     "axis_values",
     "export_plugs",
+    "facing_faces",
     "hole_at",
     "hole_on_plate",
     "in_pose",
+    "marks_text",
     "minutes",
     "only",
     "plugs",
@@ -47,13 +51,17 @@ __all__ = [
     "propose_all",
     "propose_drain",
     "propose_hollow",
+    "propose_marks",
     "propose_orient",
     "propose_places",
     "propose_shell",
     "propose_split",
     "propose_support",
     "propose_thicker",
+    "region_at",
     "remedy_for",
+    "ring_less",
+    "ring_more",
     "swept",
     "what_changes",
     "with_axis",

@@ -10,6 +10,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
 from wideberth.core.job import Job, Part, cut_in_two, posed, with_both
+from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh
 from wideberth.core.orient import Pose, PoseCost, search_poses
 from wideberth.core.plate import arrange
@@ -88,7 +89,8 @@ def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None 
     if part.pose_pinned:
         return only("orient", f"turn {part.name}", f"the pose of {part.name} is pinned", job, needed=False)
     progress = progress or quiet()
-    found = search_poses(stages.cut(part), job.bench, progress.part(0.0, 0.9), most=most)
+    finish, inside = stages.finish(part, job.bench.house), (stages.cavity(part), stages.own_bores(part))
+    found = search_poses(stages.cut(part), job.bench, progress.part(0.0, 0.9), None, most, finish, *inside)
     refused = [r.pose for r in part.refused if r.step == "orient" and r.pose is not None]
     wanted = [cost for cost in found.costs if not any(_leans_alike(cost.pose, pose) for pose in refused)]
     if not wanted:
@@ -135,16 +137,17 @@ def _leans_alike(one: Pose, other: Pose) -> bool:
 
 @dataclass(frozen=True)
 class _Supporting:
-    """outer : the surface of the part in its pose, around its own place."""
+    """outer : the surface of the part in its pose, around its own place; finish : of its faces."""
 
     outer: Mesh
+    finish: Finish
     bench: Bench
     pinned: Supports
     refused: tuple[tuple[float, ...], ...]
 
 
 def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
-    return propose_tips(of.outer, of.bench, progress, of.pinned, np.array(of.refused).reshape(-1, 3))
+    return propose_tips(of.outer, of.bench, progress, of.pinned, np.array(of.refused).reshape(-1, 3), of.finish)
 
 
 def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
@@ -155,7 +158,9 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     outer = stages.solids(plain, job.bench.supports).outer
     pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned)
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
-    made = stages.cache.run(_supported, _Supporting(outer, job.bench, pinned, refused), progress)
+    made = stages.cache.run(
+        _supported, _Supporting(outer, stages.finish(part, job.bench.house), job.bench, pinned, refused), progress
+    )
     why = made.why
     if made.unreached:
         why += f"; {len(made.unreached)} spots cannot be reached"

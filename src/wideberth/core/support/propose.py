@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, drawn_tip_mm, growth_beyond_blur_mm
-from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, grid_over, union
-from wideberth.core.loads import Loads, Pushed, Undersides, loads, sag_of, spacing_mm, undersides_of
-from wideberth.core.model import Mesh, nearest_on, stand_in
+from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, empty, grid_over, union
+from wideberth.core.loads import Finish, Loads, Pushed, Undersides, loads, sag_of, spacing_mm, undersides_of
+from wideberth.core.model import Closest, Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.need import Need, NeedKind
@@ -52,10 +52,12 @@ def propose_tips(
     progress: Progress | None = None,
     pinned: Supports | None = None,
     refused_mm: NDArray[np.float64] | None = None,
+    finish: Finish | None = None,
 ) -> SupportProposal:
     """Tips for a part's outer mesh in its pose, around its own place (x = y = 0).
 
     pinned : supports that stay as they are; others are set around them. refused_mm : (n, 3) spots that no tip comes near to.
+    finish : of the mesh's faces; where marks are forbidden only what would begin in mid-liquid gets a tip.
 
     Only the outer mesh counts: shell and holes make no difference, so hollowing before or after supporting gives the
     same tips, and none stands in a chamber. Each round predicts the solid part on the tips so far, by the verdict's own
@@ -70,15 +72,19 @@ def propose_tips(
     spots, spare = wanted_spots(light, settings, apart)
     progress.at(0.2, "making room")
     room = Clearance(light, settings)
-    supports, barred = pinned or Supports(), _Barred.around(pinned, refused_mm, apart)
+    supports, barred = pinned or Supports(), _Barred.around(pinned, refused_mm, apart, Closest(outer), finish)
     spots, spare = barred.without(spots), barred.without(spare)
     supports, unreached = _with_routes(supports, spots, room, bench, progress.part(0.25, 0.4))
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
-        if not supports:
-            break
-        printed, borne = _predicted(light, supports, bench)
+        if not supports:  # all that was wanted is barred, but for what begins in mid-liquid
+            supports, _ = _with_routes(supports, _under_islands(_cast(light, supports, bench), light), room, bench, progress)
+            if not supports:
+                break
+            continue
+        printed = _cast(light, supports, bench)
+        borne = _borne(printed, bench)
         supports, overloaded, grown = _sized(supports, borne, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
@@ -97,25 +103,39 @@ def propose_tips(
 
 @dataclass(frozen=True, eq=False)
 class _Barred:
-    """Spots (n, 3) that no tip comes nearer to than so far, (n,)."""
+    """Spots (n, 3) that no tip comes nearer to than so far, (n,); faces of a surface where only beginnings get one, (faces,)."""
 
     spots: NDArray[np.float64]
     reach_mm: NDArray[np.float64]
+    surface: Closest
+    faces: NDArray[np.bool_] | None
 
     @classmethod
-    def around(cls, pinned: Supports | None, refused_mm: NDArray[np.float64] | None, spacing_mm: float) -> _Barred:
+    def around(
+        cls,
+        pinned: Supports | None,
+        refused_mm: NDArray[np.float64] | None,
+        spacing_mm: float,
+        surface: Closest,
+        finish: Finish | None,
+    ) -> _Barred:
         """Pinned contacts keep others off as any would; refused spots keep all off."""
         held = np.array([c.spot_mm for c in pinned.contacts]).reshape(-1, 3) if pinned is not None else np.empty((0, 3))
         refused = np.empty((0, 3)) if refused_mm is None else refused_mm
         reach = [NEAR_SHARE * spacing_mm] * len(held) + [REFUSED_MM] * len(refused)
-        return cls(np.concatenate((held, refused)), np.array(reach))
+        forbidden = finish.barred if finish is not None and finish.barred.any() else None
+        return cls(np.concatenate((held, refused)), np.array(reach), surface, forbidden)
 
     def without(self, spots: Spots) -> Spots:
         """Less those that are barred."""
-        if len(self.spots) == 0 or len(spots.points) == 0:
+        if len(spots.points) == 0 or (len(self.spots) == 0 and self.faces is None):
             return spots
         away = np.linalg.norm(spots.points[:, None] - self.spots[None], axis=2)
-        free = np.flatnonzero((away >= self.reach_mm).all(axis=1))
+        may = (away >= self.reach_mm).all(axis=1)
+        if self.faces is not None:
+            must = np.array([why is NeedKind.ISLAND for why in spots.why])
+            may &= must | ~self.faces[self.surface.nearest(spots.points)[1]]
+        free = np.flatnonzero(may)
         return Spots(spots.points[free], spots.normals[free], [spots.why[i] for i in free])
 
 
@@ -143,19 +163,26 @@ def _with_routes(
     return supports, tuple(unreached)
 
 
-def _predicted(mesh: Mesh, supports: Supports, bench: Bench) -> tuple[Printed, Loads]:
+def _cast(mesh: Mesh, supports: Supports, bench: Bench) -> Printed:
     """The solid part on its tips, on the printed layers, or coarser ones for tall parts."""
     solid = supports_mesh(supports, bench.supports)
-    assert solid is not None
-    low, high = np.minimum(mesh.low, solid.low), np.maximum(mesh.high, solid.high)
+    low, high = mesh.low, mesh.high
+    if solid is not None:
+        low, high = np.minimum(low, solid.low), np.maximum(high, solid.high)
     layer = max(bench.print.layer_height_mm, float(high[2]) / MOST_LAYERS)
     grid = grid_over(low, high, SIZING_PITCH_MM, layer)
-    part, rest = cast(mesh.points, mesh.faces, grid), cast(solid.points, solid.faces, grid)
+    part = cast(mesh.points, mesh.faces, grid)
+    if solid is None:
+        return Printed(part, part, part, part, empty(grid))
+    rest = cast(solid.points, solid.faces, grid)
     everything = union(part, rest)
+    return Printed(part, part, everything, everything, rest, (), touches(supports, bench.supports, 0, 0.0, 0.0))
+
+
+def _borne(printed: Printed, bench: Bench) -> Loads:
+    """What it bears without first layers: the part hangs above them."""
     plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
-    held = touches(supports, bench.supports, 0, 0.0, 0.0)
-    printed = Printed(part, part, everything, everything, rest, (), held)
-    return printed, loads(printed, plain, PREVIEW_SQUEEZE)
+    return loads(printed, plain, PREVIEW_SQUEEZE)
 
 
 def needed_mm(borne: Loads, bench: Bench) -> NDArray[np.float64]:

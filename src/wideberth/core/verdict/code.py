@@ -16,6 +16,7 @@ class Code(StrEnum):
     TIP_MISSES = "tip_misses"
     TIP_IN_HOLE = "tip_in_hole"
     FOOT_ON_PART = "foot_on_part"
+    MARK_FORBIDDEN = "mark_forbidden"
     UNSTEADY = "unsteady"
     POST_BUCKLES = "post_buckles"
     PLATE_MARGIN = "plate_margin"

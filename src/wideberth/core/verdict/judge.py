@@ -15,6 +15,7 @@ from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding, Spot, counted, in_order, spread
 from wideberth.core.verdict.hold import hold_findings, sag_findings
 from wideberth.core.verdict.holes import HoleRecord, hole_records
+from wideberth.core.verdict.marks import MarkRecord, finishing_min, mark_findings
 from wideberth.core.verdict.moves import FIRST, wait_of
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord, cup_records, island_records, tip_records
 from wideberth.core.verdict.removal import bath_findings, removal_findings
@@ -36,8 +37,8 @@ class Verdict:
     hold_margin, plate_margin : weakest of all layers, None where nothing hangs or stands; *_z_mm where.
     weakest_tip : number in `tips`, or None. pull_n, pull_z_mm : greatest of all layers, of the parts alone; base_pull_n,
     base_pull_z_mm : of base and supports. suction_n, suction_z_mm : greatest of all layers. trapped_ml : for good.
-    removals : how bodies come off the plate; first_light : the least first exposure that grips as the house wants. care : drip,
-    wash and cure.
+    marks : that supports leave, None where it is not known on what they stand. removals : how bodies come off the plate;
+    first_light : the least first exposure that grips as the house wants. care : drip, wash and cure.
     """
 
     hold_margin: float | None
@@ -62,6 +63,12 @@ class Verdict:
     holes: tuple[HoleRecord, ...]
     traps: tuple[Trap, ...]
     findings: tuple[Finding, ...]
+    marks: tuple[MarkRecord, ...] | None = None
+
+    @property
+    def finishing_min(self) -> float | None:
+        """Minutes to finish all marks, None where it is not known."""
+        return None if self.marks is None else finishing_min(self.marks)
 
     @property
     def weakest(self) -> float | None:
@@ -77,13 +84,15 @@ def judge(
     known: tuple[Finding, ...] = (),
     names: tuple[str, ...] = (),
     sag: Sag | None = None,
+    marks: tuple[MarkRecord, ...] | None = None,
 ) -> Verdict:
     """Weigh the loads.
 
     Parameters
     ----------
     known : findings that only the recipe can tell (what lies off the plate, useless holes, open meshes). names : of each print,
-        to say whose tip is meant when there are several. sag : of the down-facing surfaces, where it was looked at.
+        to say whose tip is meant when there are several. sag : of the down-facing surfaces, where it was looked at. marks :
+        that supports leave, where they are known.
     """
     islands = island_records(printed)
     cups = cup_records(printed, loads)
@@ -94,6 +103,7 @@ def judge(
     findings += _crumb_findings(printed, bench.house)
     findings += hold_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
     findings += _plate_findings(printed, loads, bench)
+    findings += mark_findings(marks or (), bench.house, names)
     findings += sag_findings(sag, bench) if sag is not None else []
     findings += _cup_findings(cups, bench)
     findings += _idle_findings(holes, printed, bench.house)
@@ -137,6 +147,7 @@ def judge(
         holes,
         tuple(printed.traps),
         in_order(findings),
+        marks,
     )
 
 

@@ -78,6 +78,7 @@ TABLE: dict[Code, Rule] = {
     Code.TIP_MISSES: Rule("support", doubtful, "Propose tips again for this pose."),
     Code.TIP_IN_HOLE: Rule("support", note, "The margins count without; move the hole if a beginning wants one."),
     Code.FOOT_ON_PART: Rule("support", note, "Turn the part, or keep it where the mark does not show."),
+    Code.MARK_FORBIDDEN: Rule("support", doubtful, "Turn the part so that this face looks up, or move them."),
     Code.UNSTEADY: Rule("support", doubtful, "Add a tip off their line."),
     Code.POST_BUCKLES: Rule("support", _post, "Stouter posts, a slower return, or a pose nearer the plate."),
     Code.PLATE_MARGIN: Rule("support", by_margin, "A wider base, or first layers exposed longer."),

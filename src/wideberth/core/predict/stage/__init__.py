@@ -9,20 +9,23 @@ from wideberth.core.predict.stage.closest import ClosestInput, closest
 from wideberth.core.predict.stage.cup_cells import CupCellsInput, cells_of_cups
 from wideberth.core.predict.stage.cut import Cutting, cut
 from wideberth.core.predict.stage.drilled import Drilling, drilled
+from wideberth.core.predict.stage.finish import FinishInput, finish
 from wideberth.core.predict.stage.gussets import GussetInput, gussets
 from wideberth.core.predict.stage.health import HealthInput, health
 from wideberth.core.predict.stage.hollowed import Hollowing, hollowed
 from wideberth.core.predict.stage.lattice import LatticeInput, lattice
 from wideberth.core.predict.stage.light import Lightening, lightened
 from wideberth.core.predict.stage.mended import Mending, mended_once
-from wideberth.core.predict.stage.origins import OriginsInput, face_origins
+from wideberth.core.predict.stage.origins import Origins, OriginsInput, face_origins
 from wideberth.core.predict.stage.part_runs import PartRuns, PartRunsInput, part_runs
 from wideberth.core.predict.stage.plated import PlacedRuns, Plating, plated
 from wideberth.core.predict.stage.read_objects import Reading, read_objects
+from wideberth.core.predict.stage.regions import RegionsInput, regions
 from wideberth.core.predict.stage.scaffold import ScaffoldInput, scaffold
 from wideberth.core.predict.stage.sized import Sizing, sized
 from wideberth.core.predict.stage.sound import SoundInput, sound
 from wideberth.core.predict.stage.standing import Standing, standing
+from wideberth.core.predict.stage.surfaces import Surfaces, SurfacesInput, surfaces
 from wideberth.core.predict.stage.thickness import ThicknessInput, thickness
 from wideberth.core.predict.stage.turned import Turning, turned_solids
 from wideberth.core.predict.stage.undersides import CeilingsInput, UndersidesInput, ceilings_under, undersides_under
@@ -37,12 +40,14 @@ __all__ = [
     "CupCellsInput",
     "Cutting",
     "Drilling",
+    "FinishInput",
     "GussetInput",
     "HealthInput",
     "Hollowing",
     "LatticeInput",
     "Lightening",
     "Mending",
+    "Origins",
     "OriginsInput",
     "PartRuns",
     "PartRunsInput",
@@ -50,10 +55,13 @@ __all__ = [
     "Plating",
     "PoolsInput",
     "Reading",
+    "RegionsInput",
     "ScaffoldInput",
     "Sizing",
     "SoundInput",
     "Standing",
+    "Surfaces",
+    "SurfacesInput",
     "ThicknessInput",
     "Turning",
     "UndersidesInput",
@@ -68,6 +76,7 @@ __all__ = [
     "cut",
     "drilled",
     "face_origins",
+    "finish",
     "gussets",
     "health",
     "held",
@@ -78,10 +87,12 @@ __all__ = [
     "part_runs",
     "plated",
     "read_objects",
+    "regions",
     "scaffold",
     "sized",
     "sound",
     "standing",
+    "surfaces",
     "thickness",
     "turned_solids",
     "undersides_under",

@@ -19,6 +19,13 @@ class OriginsInput:
     old: Mesh
 
 
-def face_origins(of: OriginsInput, _: Progress) -> NDArray[np.int64]:
+@dataclass(frozen=True, eq=False)
+class Origins:
+    """face : (faces of the new mesh,) numbers of faces of the old one, -1 for none."""
+
+    face: NDArray[np.int64]
+
+
+def face_origins(of: OriginsInput, _: Progress) -> Origins:
     """See `origins`."""
-    return origins(of.new, of.old)
+    return Origins(origins(of.new, of.old))

@@ -45,7 +45,7 @@ def standing(of: Standing, _: Progress) -> PartSolids:
         box_mm,
         drills.transformed(matrix) if drills is not None else None,
         of.scaffold,
-        tuple(bore_of(d, matrix, number, id) for number, (d, id) in enumerate(zip(of.drilled, of.holes, strict=True))),
+        tuple(bore_of(d, number, id).moved(matrix) for number, (d, id) in enumerate(zip(of.drilled, of.holes, strict=True))),
         touches(of.supports, of.settings, 0, 0.0, 0.0),
         of.left_out,
         of.bars,

@@ -33,10 +33,7 @@ def turned_solids(of: Turning, _: Progress) -> PartSolids:
         x, y, z = (float(v) for v in matrix[:3, :3] @ np.asarray(p))
         return x, y, z
 
-    bores = tuple(
-        replace(b, entry_mm=along(b.entry_mm), outer_mm=along(b.outer_mm), inner_mm=along(b.inner_mm), along=along(b.along))
-        for b in own.bores
-    )
+    bores = tuple(b.moved(matrix) for b in own.bores)
     touched = []
     for t in own.touches:
         x, y = along((t.x_mm, t.y_mm, 0.0))[:2]
