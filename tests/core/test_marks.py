@@ -13,7 +13,7 @@ from conftest import ONE, as_mesh, as_source, moved, turned
 from wideberth.core.bench import SCHOOLS, Bench, mark_min, school_of
 from wideberth.core.job import Job, Part, job_of, marked_as, with_marked
 from wideberth.core.loads import MARKS, UNMARKED, finish_of
-from wideberth.core.model import SURFACES, MarkKind, Mesh, Regions, Surface, surface_kinds
+from wideberth.core.model import SURFACES, MarkKind, Mesh, Regions, Surface, hatched, surface_kinds
 from wideberth.core.orient import Light, Pose, search_poses, turned_xyz, weigh_pose
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import (
@@ -320,3 +320,28 @@ def test_a_shell_with_its_holes_is_what_a_search_weighs(bench: Bench) -> None:
     found = search_poses(stages.cut(holed), bench, most=60, cavity=stages.cavity(holed), bores=stages.own_bores(holed))
     sealed_ways = [c for c in found.costs if c.suction_n > 2 * open_.suction_n]
     assert sealed_ways and found.costs[0] not in sealed_ways  # with the holes at its sides it seals
+
+
+# hatching
+
+
+@pytest.mark.parametrize(("degrees", "axis"), TURNS)
+@pytest.mark.parametrize("finer", [False, True])
+def test_hatching_draws_area_over_distance_of_line_on_the_face(degrees: float, axis: tuple[float, ...], finer: bool) -> None:
+    """A 20 mm square with lines 0.5 mm apart carries 800 mm of them; they lie on it, whatever its triangles."""
+    mesh = as_mesh(turned(CUBE if finer else trimesh.creation.box((20, 20, 20)), degrees, axis))
+    regions = Regions.of(mesh)
+    face = regions.flat(0)
+    normal = mesh.normals[0]
+    across = np.cross(normal, [0.3, 0.5, 0.81])
+    lines = hatched(mesh, face, across, 0.5, 0.1)
+    assert np.linalg.norm(lines[:, 1] - lines[:, 0], axis=1).sum() == pytest.approx(800.0, rel=0.03)
+    height = lines @ normal - float(mesh.corners[0, 0] @ normal)
+    assert height == pytest.approx(np.full(height.shape, 0.1), abs=1e-9)
+    assert np.abs((lines[:, 1] - lines[:, 0]) @ across).max() < 1e-9
+
+
+def test_hatching_of_nothing_and_of_very_much(bench: Bench) -> None:
+    mesh = as_mesh(CUBE)
+    assert len(hatched(mesh, np.empty(0, np.int64), np.array([1.0, 0, 0]), 0.5)) == 0
+    assert 0 < len(hatched(mesh, np.arange(mesh.triangles), np.array([1.0, 0.2, 0.1]), 1e-6)) <= 200_000

@@ -2,6 +2,7 @@
 
 from wideberth.core.model.band import Nodes, band_distance, nodes_over
 from wideberth.core.model.frames import frame_along, ring_about, rotation_about
+from wideberth.core.model.hatching import hatched
 from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, examine
 from wideberth.core.model.marks import Mark, MarkKind, carried_over, mark_of, origins
 from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, wall_mm
@@ -69,6 +70,7 @@ __all__ = [
     "face_normal",
     "frame_along",
     "guess_unit",
+    "hatched",
     "hits",
     "joined",
     "mark_of",

@@ -65,13 +65,13 @@ class Regions:
         """What is reached from a face over faces that look within so many degrees of a direction (3,), the face itself too."""
         like = self.looking(towards, most_deg)
         like[face] = True
-        return self._piece(face, like[self.pairs].all(axis=1))
+        return self._piece(face, like[self.pairs[:, 0]] & like[self.pairs[:, 1]])
 
     def around(self, face: int, spot: Values, radius_mm: float) -> Faces:
         """What a round brush on a spot (3,) of a face covers: faces whose middle lies under it, and that hang together there."""
         near = ((self._middles - spot) ** 2).sum(axis=1) <= radius_mm**2
         near[face] = True
-        return self._piece(face, np.asarray(near[self.pairs].all(axis=1)))
+        return self._piece(face, near[self.pairs[:, 0]] & near[self.pairs[:, 1]])
 
     # from the whole
 

@@ -105,15 +105,19 @@ class Stages:
         x, y, z = (float(f) for f in part.factors)
         return self.cache.run(stage.regions, stage.RegionsInput(part.source.mesh, (x, y, z)))
 
-    def finish(self, part: Part, house: HouseRules) -> Finish:
-        """What a mark costs on each face of the cut mesh: marks stay where they were put through mends, sizes and cuts."""
+    def marked(self, part: Part) -> stage.Marked:
+        """What each face of the cut mesh is marked as: marks stay where they were put."""
         piece, source, whole = self.cut(part), None, None
-        surfaces = self.cache.run(stage.surfaces, stage.SurfacesInput(piece))
         if part.marks:
             source = self.cache.run(stage.face_origins, stage.OriginsInput(self.sound(part).mesh, part.source.mesh))
         if part.cuts:
             whole = self.cache.run(stage.face_origins, stage.OriginsInput(piece, self.scaled(part)))
-        return self.cache.run(stage.finish, stage.FinishInput(surfaces, whole, source, part.marks, house))
+        return self.cache.run(stage.marked, stage.MarkedInput(piece.triangles, whole, source, part.marks))
+
+    def finish(self, part: Part, house: HouseRules) -> Finish:
+        """What a mark costs on each face of the cut mesh."""
+        surfaces = self.cache.run(stage.surfaces, stage.SurfacesInput(self.cut(part)))
+        return self.cache.run(stage.finish, stage.FinishInput(surfaces, self.marked(part), house))
 
     def hollowed(self, part: Part, progress: Progress | None = None) -> Hollowed:
         """The shell's chambers in the part's own frame, without their lattice; none when it is solid."""

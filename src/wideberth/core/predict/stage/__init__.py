@@ -15,6 +15,7 @@ from wideberth.core.predict.stage.health import HealthInput, health
 from wideberth.core.predict.stage.hollowed import Hollowing, hollowed
 from wideberth.core.predict.stage.lattice import LatticeInput, lattice
 from wideberth.core.predict.stage.light import Lightening, lightened
+from wideberth.core.predict.stage.marked import Marked, MarkedInput, marked
 from wideberth.core.predict.stage.mended import Mending, mended_once
 from wideberth.core.predict.stage.origins import Origins, OriginsInput, face_origins
 from wideberth.core.predict.stage.part_runs import PartRuns, PartRunsInput, part_runs
@@ -46,6 +47,8 @@ __all__ = [
     "Hollowing",
     "LatticeInput",
     "Lightening",
+    "Marked",
+    "MarkedInput",
     "Mending",
     "Origins",
     "OriginsInput",
@@ -83,6 +86,7 @@ __all__ = [
     "hollowed",
     "lattice",
     "lightened",
+    "marked",
     "mended_once",
     "part_runs",
     "plated",
