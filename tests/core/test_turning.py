@@ -13,7 +13,7 @@ from conftest import ONE, as_mesh, as_source, turned
 from wideberth.core.bench import Bench
 from wideberth.core.handover import save_job
 from wideberth.core.job import Job, Part, job_of, open_job
-from wideberth.core.orient import Pose
+from wideberth.core.orient import Pose, laid, turned_xyz
 from wideberth.core.orient import turned as pose_turned
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import in_pose, propose_support
@@ -137,3 +137,19 @@ def test_lowering_too_far_routes_anew_and_never_under_the_plate(held: Job, stage
     assert came is not None
     assert all(j.z_mm > 0 for j in there.parts[0].supports.joints)
     assert all(r.top_mm[2] >= r.foot_mm[2] - 1e-9 for r in there.parts[0].supports.routes.values())
+
+
+# laying a face
+
+
+@pytest.mark.parametrize("lean", [0.0, 35.0, 90.0, 180.0])
+@pytest.mark.parametrize("turn", [(0, 0, 0), (25, -40, 70), (180, 0, 0), (90, 0, 0)])
+def test_a_face_is_laid_at_its_lean_by_the_shortest_turn(turn: tuple[float, float, float], lean: float) -> None:
+    normal, before = np.array([0.0, 0.6, 0.8]), Pose(turned_xyz(*turn), 4.0)
+    after = laid(before, normal, lean)
+    assert after.gap_mm == 4.0 and after.rotation @ after.rotation.T == pytest.approx(np.eye(3), abs=1e-12)
+    now = after.rotation @ normal
+    assert np.degrees(np.arccos(np.clip(-now[2], -1, 1))) == pytest.approx(lean, abs=1e-4)
+    was = np.degrees(np.arccos(np.clip(-(before.rotation @ normal)[2], -1, 1)))
+    step = after.rotation @ before.rotation.T
+    assert np.degrees(np.arccos(np.clip((np.trace(step) - 1) / 2, -1, 1))) == pytest.approx(abs(lean - was), abs=1e-4)

@@ -104,27 +104,27 @@ def test_tips_come_along_when_the_part_is_turned_and_raised(window: MainWindow, 
     session.document.change("tips", propose_support(session.job, id, session.stages).job)
     count = len(session.job.parts[0].supports.contacts)
     session.selection.choose_step("orient")
-    orient.gap.enter(9.0)  # type: ignore[attr-defined]
+    orient.hand.gap.enter(9.0)  # type: ignore[attr-defined]
     settled(qtbot, window)
     assert session.job.parts[0].pose.gap_mm == 9.0 and len(session.job.parts[0].supports.contacts) == count
-    orient._turn(2, 1)  # type: ignore[attr-defined]
+    orient.hand.turn(2, 1)  # type: ignore[attr-defined]
     settled(qtbot, window)
     assert len(session.job.parts[0].supports.contacts) == count and "tips came along" in window.status.word.text()
     before = {c.id for c in session.job.parts[0].supports.contacts}
-    orient.angle.enter(50.0)  # type: ignore[attr-defined]
-    orient._turn(0, 1)  # type: ignore[attr-defined]
+    orient.hand.angle.enter(50.0)  # type: ignore[attr-defined]
+    orient.hand.turn(0, 1)  # type: ignore[attr-defined]
     settled(qtbot, window)
     now = session.job.parts[0].supports
     assert now.contacts and now.idle and {c.id for c in now.contacts} | {i.contact.id for i in now.idle} == before
     assert "waiting for another pose" in orient.reason.text()  # type: ignore[attr-defined]
-    orient._turn(0, -1)  # type: ignore[attr-defined]
+    orient.hand.turn(0, -1)  # type: ignore[attr-defined]
     settled(qtbot, window)
     assert {c.id for c in session.job.parts[0].supports.contacts} == before and not session.job.parts[0].supports.idle
 
 
 def picks(orient: QWidget) -> list[QPushButton]:
     """The rows that offer a pose."""
-    rows = [orient.picks.itemAt(i).widget() for i in range(orient.picks.count())]  # type: ignore[attr-defined]
+    rows = [orient.ways.picks.itemAt(i).widget() for i in range(orient.ways.picks.count())]  # type: ignore[attr-defined]
     return [row for row in rows if isinstance(row, QPushButton)]
 
 
@@ -137,7 +137,7 @@ def test_a_search_for_poses_offers_picks_that_one_press_takes(window: MainWindow
     session.files.open([path])
     settled(qtbot, window, current=True)
     session.selection.choose_step("orient")
-    orient._propose()  # type: ignore[attr-defined]
+    orient.ways._propose()  # type: ignore[attr-defined]
     settled(qtbot, window)
     rows = picks(orient)
     assert rows[0].text().startswith("• balanced") and len(rows) > 5

@@ -98,6 +98,14 @@ class Regions:
         outside[faces] = False
         return np.setdiff1d(faces, self.grown(np.flatnonzero(outside)))
 
+    def without_specks(self, faces: Faces, least_mm2: float) -> Faces:
+        """Of some faces those in patches, hanging together by edges, of at least so much area, (n,)."""
+        inside = np.zeros(self.mesh.triangles, bool)
+        inside[faces] = True
+        patch = self._labels(inside[self.pairs[:, 0]] & inside[self.pairs[:, 1]])
+        area = np.bincount(patch, self.mesh.face_area_mm2)
+        return faces[area[patch[faces]] >= least_mm2]
+
     @cached_property
     def _middles(self) -> Values:
         return np.asarray(self.mesh.corners.mean(axis=1))

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from wideberth.core.model import Mesh, rotation_about
 
 Turn = tuple[float, float, float, float, float, float, float, float, float]
+LEVEL = 1e-9
 UPRIGHT: Turn = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
 
 
@@ -41,6 +42,25 @@ def as_turn(rotation: NDArray[np.float64]) -> Turn:
 def turned(pose: Pose, axis: int, degrees: float) -> Pose:
     """The pose after a further turn about an axis of the plate."""
     return Pose(as_turn(rotation_about(axis, degrees) @ pose.rotation), pose.gap_mm)
+
+
+def laid(pose: Pose, normal: NDArray[np.float64], lean_deg: float) -> Pose:
+    """The pose after the shortest turn that makes a face lean so many degrees from lying face down: 0 down, 90 upright, 180 up.
+
+    Parameters
+    ----------
+    normal : (3,) of the face, outward, in the part's own frame.
+    """
+    now = pose.rotation @ (np.asarray(normal, float) / np.linalg.norm(normal))
+    level = np.array([now[0], now[1], 0.0])
+    aside = level / np.linalg.norm(level) if np.linalg.norm(level) > LEVEL else np.array([1.0, 0.0, 0.0])
+    lean = math.radians(lean_deg)
+    wanted = math.sin(lean) * aside - math.cos(lean) * np.array([0.0, 0.0, 1.0])
+    axis = np.array([-aside[1], aside[0], 0.0])  # square to the upright and to where the face looks
+    angle = math.atan2(float(np.cross(now, wanted) @ axis), float(now @ wanted))
+    k = np.array([[0.0, -axis[2], axis[1]], [axis[2], 0.0, -axis[0]], [-axis[1], axis[0], 0.0]])
+    turn = np.eye(3) + math.sin(angle) * k + (1 - math.cos(angle)) * k @ k
+    return Pose(as_turn(turn @ pose.rotation), pose.gap_mm)
 
 
 def turned_xyz(x_deg: float, y_deg: float, z_deg: float) -> Turn:

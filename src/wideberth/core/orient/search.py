@@ -36,12 +36,14 @@ class Poses:
     """What a search found.
 
     costs : every pose that was weighed, the best by the house's weights first. now : the part as it came, raised. picks : by
-    name, one for each thing that may matter and one for each school, where there is one that fits.
+    name, one for each thing that may matter and one for each school, where there is one that fits. faces : (m, 3) outward normals
+    of flat faces, which the schools speak of.
     """
 
     costs: tuple[PoseCost, ...]
     now: PoseCost
     picks: dict[str, PoseCost]
+    faces: Values
 
 
 def search_poses(
@@ -101,7 +103,7 @@ def search_poses(
             around = [up for one in best for up in _around(one.up, degrees)]
             step = 0.25 / len(REFINE_DEG)
             costs += weigh_all(around, (0.75 + step * number, 0.75 + step * (number + 1)), "refining the best")
-    return Poses(_ranked(costs, bench.house), now, picks_of(costs, seen.faces, bench.house))
+    return Poses(_ranked(costs, bench.house), now, picks_of(costs, seen.faces, bench.house), seen.faces)
 
 
 def pose_of(up: Values, corners: Values, printer: Printer, gap_mm: float) -> Pose:

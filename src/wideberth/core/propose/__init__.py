@@ -6,7 +6,6 @@ from wideberth.core.propose.everything import (
     arranged,
     propose_all,
     propose_hollow,
-    propose_orient,
     propose_places,
     propose_split,
     propose_support,
@@ -15,6 +14,7 @@ from wideberth.core.propose.everything import (
 )
 from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.marking import Way, facing_faces, marks_text, propose_marks, region_at, ring_less, ring_more
+from wideberth.core.propose.orienting import pose_measures, propose_orient, ways_up
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
@@ -47,6 +47,7 @@ __all__ = [
     "minutes",
     "only",
     "plugs",
+    "pose_measures",
     "probe_of",
     "propose_all",
     "propose_drain",
@@ -63,6 +64,7 @@ __all__ = [
     "ring_less",
     "ring_more",
     "swept",
+    "ways_up",
     "what_changes",
     "with_axis",
     "with_holes",

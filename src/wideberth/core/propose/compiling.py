@@ -17,8 +17,9 @@ from wideberth.core.job import Job, Part, job_of, taken_in
 from wideberth.core.model import Mesh, binary_stl, nearest_on, parse_model, prism
 from wideberth.core.predict import Prediction, Stages, fine, is_compiled, look_closer, note_compiled, predict, preview
 from wideberth.core.propose.drilling import propose_drain
-from wideberth.core.propose.everything import propose_orient, propose_support
+from wideberth.core.propose.everything import propose_support
 from wideberth.core.propose.hollowing import propose_shell
+from wideberth.core.propose.orienting import propose_orient
 
 SIDE_MM = 14.0
 LOWEST = 19

@@ -9,16 +9,15 @@ import numpy as np
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
-from wideberth.core.job import Job, Part, cut_in_two, posed, with_both
+from wideberth.core.job import Job, Part, cut_in_two, with_both
 from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh
-from wideberth.core.orient import Pose, PoseCost, search_poses
 from wideberth.core.plate import arrange
 from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
-from wideberth.core.propose.proposal import Candidate, Measure, Proposal, State, only
-from wideberth.core.propose.turning import in_pose
+from wideberth.core.propose.orienting import propose_orient
+from wideberth.core.propose.proposal import Proposal, State, only
 from wideberth.core.split import Cut, propose_cut
 from wideberth.core.support import SupportProposal, Supports, fitting_mm, propose_tips, stouter_posts
 from wideberth.core.verdict import LOST, counted
@@ -28,8 +27,6 @@ QUICK_WAYS = 150
 PLACE_STEP_MM = 0.1
 """Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
 TUNING_ROUNDS = 2
-SAME_LEAN = 0.9998
-"""Cosine of about a degree."""
 NAMED = 5
 """So many of what a proposal could not solve are told; all stand among the findings."""
 
@@ -80,59 +77,6 @@ def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None 
     if gussets is not None:
         why += f"; gussets of {gussets.volume_ml:.2f} mL carry what would begin in mid-liquid under its ceilings"
     return only("hollow", f"hollow {part.name}", why, job.with_part(made))
-
-
-def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None, most: int | None = None) -> Proposal:
-    """Turn a part: the best pose by the house's weights, its tips brought along, and one for each thing that may matter and for
-    each school, without; none that was refused. `most` : weigh no more ways up than so many, and refine none."""
-    part = job.part(id)
-    if part.pose_pinned:
-        return only("orient", f"turn {part.name}", f"the pose of {part.name} is pinned", job, needed=False)
-    progress = progress or quiet()
-    finish, inside = stages.finish(part, job.bench.house), (stages.cavity(part), stages.own_bores(part))
-    found = search_poses(stages.cut(part), job.bench, progress.part(0.0, 0.9), None, most, finish, *inside)
-    refused = [r.pose for r in part.refused if r.step == "orient" and r.pose is not None]
-    wanted = [cost for cost in found.costs if not any(_leans_alike(cost.pose, pose) for pose in refused)]
-    if not wanted:
-        return only("orient", f"turn {part.name}", "every pose that was weighed has been refused", job, needed=False)
-    names = {cost.pose: name for name, cost in reversed(found.picks.items())}
-    chosen = [wanted[0], *(c for c in found.picks.values() if c in wanted and c is not wanted[0])]
-    chosen = list({c.pose: c for c in chosen}.values())
-    now = found.now
-    best, came = in_pose(job, id, chosen[0].pose, stages, progress.part(0.9, 1.0))
-    candidates = [
-        Candidate(
-            f"turn {part.name}",
-            f"{cost.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N"
-            + (f"; {came.words}" if came is not None and number == 0 else ""),
-            best if number == 0 else job.with_part(posed(part, cost.pose)),
-            pose_measures(cost),
-            name=names.get(cost.pose, "balanced"),
-        )
-        for number, cost in enumerate(chosen)
-    ]
-    return Proposal("orient", tuple(candidates), now=pose_measures(now))
-
-
-def pose_measures(cost: PoseCost) -> tuple[Measure, ...]:
-    """What a pose costs, by name."""
-    return (
-        Measure("peak pull", cost.peak_n, "N"),
-        Measure("pull on fresh undersides", cost.young_n, "N"),
-        Measure("pull on each tip", cost.tip_load_n, "N"),
-        Measure("suction", cost.suction_n, "N"),
-        Measure("leverage", cost.lever_n, "N"),
-        Measure("area to support", cost.support_mm2, "mm²"),
-        Measure("finishing", cost.mark_min, "min"),
-        Measure("supports", cost.support_ml, "mL"),
-        Measure("time", cost.hours, "h"),
-        Measure("height", cost.height_mm, "mm"),
-    )
-
-
-def _leans_alike(one: Pose, other: Pose) -> bool:
-    """Whether the same way is up in two poses, whatever their turn about the plate's upright."""
-    return bool(one.rotation[2] @ other.rotation[2] > SAME_LEAN)
 
 
 @dataclass(frozen=True)

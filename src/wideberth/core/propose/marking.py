@@ -16,6 +16,8 @@ from wideberth.core.verdict import counted
 
 Values = NDArray[np.float64]
 Faces = NDArray[np.int64]
+SPECK_MM2 = 3.0
+"""Patches that are smaller than this are not worth a mark."""
 THICK_MM = 1.0
 """A box is at least so thick, however its corners lie."""
 PROPOSED = {Surface.ENGRAVED: MarkKind.KEEP_CLEAN, Surface.INNER: MarkKind.HIDDEN}
@@ -94,7 +96,7 @@ def propose_marks(job: Job, id: str, stages: Stages, progress: Progress | None =
         free[mark.faces] = False
     marked, told = part, []
     for surface, kind in PROPOSED.items():
-        faces = np.flatnonzero(free & (kinds[on_part] == SURFACES.index(surface)))
+        faces = regions.without_specks(np.flatnonzero(free & (kinds[on_part] == SURFACES.index(surface))), SPECK_MM2)
         if len(faces):
             marked = with_marked(marked, kind, faces)
             area = float(regions.mesh.face_area_mm2[faces].sum())

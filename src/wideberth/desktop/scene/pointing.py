@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 CLICK_PIXELS = 4
 SNAP_PIXELS = 9
 HOVER_MS = 60
+STROKE_MS = 25
 
 
 class Pointing(QObject):
@@ -31,6 +32,12 @@ class Pointing(QObject):
         self._hover.setSingleShot(True)
         self._hover.setInterval(HOVER_MS)
         self._hover.timeout.connect(self._hovered)
+        self._stroking = ""
+        """Id of the part that a tool is drawn over."""
+        self._stroke = QTimer(self)
+        self._stroke.setSingleShot(True)
+        self._stroke.setInterval(STROKE_MS)
+        self._stroke.timeout.connect(self._drawn_over)
         view.plotter.installEventFilter(self)
 
     def pick(self, at: QPointF) -> tuple[int, np.ndarray] | None:
@@ -51,6 +58,8 @@ class Pointing(QObject):
         """Clicks go to the tool in hand, else they choose a part."""
         if event.type() == QEvent.Type.Resize:
             self._view.resized()
+        if isinstance(event, QMouseEvent) and self._strokes(event):
+            return True
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._hovering is not None:
             self._pointer = event.position()
             if not self._hover.isActive():
@@ -63,6 +72,41 @@ class Pointing(QObject):
                 if abs(moved.x()) + abs(moved.y()) <= CLICK_PIXELS:
                     self._clicked(event.position())
         return super().eventFilter(watched, event)
+
+    def _strokes(self, event: QMouseEvent) -> bool:
+        """Whether an event of the mouse belongs to a stroke of the tool in hand."""
+        tool = self._session.sight.tool
+        if tool is None or not tool.drags:
+            return False
+        left = event.button() == Qt.MouseButton.LeftButton
+        if left and event.type() in (QEvent.Type.MouseButtonPress, QEvent.Type.MouseButtonDblClick):
+            under = self.pick(event.position())
+            if under is None or self._session.prediction is None:
+                return False
+            self._stroking = self._part_of(under[0])
+            tool.dragged(self._stroking, self._on_the_part(*under))
+            return True
+        if not self._stroking:
+            return False
+        if event.type() == QEvent.Type.MouseMove:
+            self._pointer = event.position()
+            if not self._stroke.isActive():
+                self._stroke.start()
+            return True
+        if left and event.type() == QEvent.Type.MouseButtonRelease:
+            self._stroke.stop()
+            self._pointer = event.position()
+            self._drawn_over()
+            self._stroking = ""
+            tool.let_go()
+            return True
+        return False
+
+    def _drawn_over(self) -> None:
+        """Tell the tool what it is drawn over; other parts than the one it began on are passed by."""
+        tool, under = self._session.sight.tool, self.pick(self._pointer)
+        if tool is not None and under is not None and self._part_of(under[0]) == self._stroking:
+            tool.dragged(self._stroking, self._on_the_part(*under))
 
     @property
     def _hovering(self) -> Tool | None:

@@ -10,8 +10,10 @@ from typing import Any
 
 import numpy as np
 import pyvista as pv
+from numpy.typing import NDArray
 
-from wideberth.core.model import Mesh
+from wideberth.core.loads import MARKS
+from wideberth.core.model import MarkKind, Mesh, hatched
 from wideberth.core.predict import Prediction, PrintSolids, Stages
 from wideberth.desktop.scene.shapes import body_of, filled, poly
 
@@ -22,6 +24,16 @@ FEATURE_DEG = 40
 CUP_CELL_MM = 0.6
 MOST_KEPT = 64
 CUP_STATES = {"vented": 1, "sealed": 2}
+HATCHES: dict[MarkKind, tuple[tuple[tuple[float, float, float], ...], float]] = {
+    MarkKind.KEEP_CLEAN: (((0.62, 0.48, 0.62),), 1.0),
+    MarkKind.MAY_CARRY: (((0.62, -0.48, -0.62),), 3.0),
+    MarkKind.HIDDEN: (((-0.55, 0.7, 0.46),), 2.0),
+    MarkKind.MATING: (((0.62, 0.48, 0.62), (0.62, -0.48, -0.62)), 1.5),
+}
+"""Square to the lines of each hatching, and how far these are apart, in the finest one's distance."""
+FINEST_MM, FINEST_SHARE, LIFT_SHARE = 0.6, 0.014, 0.0015
+"""Least distance of lines; as a share of the part's size; how far they lie over the surface, as a share of it."""
+Hatching = dict[MarkKind, NDArray[np.float64]]
 Bodies = dict[str, pv.PolyData | None]
 
 
@@ -48,12 +60,21 @@ class Wardrobe:
         for solid in p.solids:
             _light(solid, len(p.solids), self._stages)
             _ = solid.supports
+            self.hatching(solid)
         if self.wants_cups and not p.fineness.light:
             self._stages.cup_cells(p.printed, CUP_CELL_MM)
 
     def dress(self, solid: PrintSolids, total: int) -> Dress:
         """How one of so many prints is drawn."""
         return self._once(_dress_key(solid, total), lambda: _dressed(solid, total, self._stages), solid)
+
+    def hatching(self, solid: PrintSolids) -> Hatching:
+        """Lines over what is marked on one print, by what it is marked as: ends on the plate, (n, 2, 3)."""
+        part = solid.placed.part
+        if not part.marks and not part.cuts:
+            return {}
+        key = ("hatching", id(solid.own), part.marks, solid.matrix.tobytes())
+        return self._once(key, lambda: _hatching(solid, self._stages), solid)
 
     def cups(self, p: Prediction) -> Bodies:
         """The voids of cups as closed surfaces, by their state."""
@@ -108,6 +129,19 @@ def _dressed(solid: PrintSolids, total: int, stages: Stages) -> Dress:
         lines = surface.contour(levels, scalars="z")
         lines = lines if lines.n_points else None
     return Dress(smooth, lines, None if solid.supports is None else poly(solid.supports))
+
+
+def _hatching(solid: PrintSolids, stages: Stages) -> Hatching:
+    mark, mesh = stages.marked(solid.placed.part).mark, solid.own
+    size = float(np.linalg.norm(mesh.extents_mm))
+    finest = max(FINEST_MM, FINEST_SHARE * size)
+    lines: Hatching = {}
+    for kind, (across, times) in HATCHES.items():
+        faces = np.flatnonzero(mark == MARKS.index(kind))
+        if len(faces):
+            own = np.concatenate([hatched(mesh, faces, np.array(way), times * finest, LIFT_SHARE * size) for way in across])
+            lines[kind] = own @ solid.matrix[:3, :3].T + solid.matrix[:3, 3]
+    return lines
 
 
 def _light(solid: PrintSolids, total: int, stages: Stages) -> Mesh:

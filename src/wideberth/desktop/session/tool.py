@@ -26,12 +26,14 @@ class Canvas(Protocol):
 
 class Tool:
     """The base: nothing happens. hint : what is said at the view's edge; hovers : whether it wants to know where the pointer is;
-    catches_corners : whether a click near a corner of the mesh means the corner; sees_through : whether supports are faint."""
+    catches_corners : whether a click near a corner of the mesh means the corner; sees_through : whether supports are faint;
+    drags : whether it is drawn over a part, and the view turns only from beside it."""
 
     hint = ""
     hovers = False
     catches_corners = False
     sees_through = False
+    drags = False
 
     def clicked(self, part: str, spot_mm: Spot) -> None:
         """A spot of a part was clicked: its id, and the spot on its first print."""
@@ -41,6 +43,12 @@ class Tool:
 
     def left(self) -> None:
         """The pointer is over no part."""
+
+    def dragged(self, part: str, spot_mm: Spot) -> None:
+        """A tool that `drags` is drawn over a spot of a part."""
+
+    def let_go(self) -> None:
+        """The stroke has ended."""
 
     def laid_down(self) -> None:
         """Another tool was taken up, or none."""

@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.units import LENGTH_UNITS_MM
 from wideberth.desktop.style import PlainLabel
@@ -187,6 +187,13 @@ def label(text: str, role: str = "", rich: bool = False) -> QLabel:
     if role:
         made.setProperty("role", role)
     return made
+
+
+def slim(choice: QComboBox) -> None:
+    """Let a choice be as narrow as its place; its list shows all of its words."""
+    choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    choice.setMinimumContentsLength(6)
+    choice.view().setMinimumWidth(choice.view().sizeHintForColumn(0) + 24)
 
 
 def emptied(layout: QLayout) -> None:

@@ -1,5 +1,6 @@
 """Colours, type and symbols: every look-and-feel constant."""
 
+from wideberth.desktop.style.hatches import hatch_icon
 from wideberth.desktop.style.palette import BODIES, DAY, Palette
 from wideberth.desktop.style.plain import ElidedLabel, PlainLabel, tip
 from wideberth.desktop.style.polygon import polygon
@@ -15,6 +16,7 @@ __all__ = [
     "apply_style",
     "draw_severity",
     "draw_waypoint",
+    "hatch_icon",
     "polygon",
     "style_sheet",
     "tip",

@@ -42,12 +42,16 @@ STEP_WIDTH = 236
 FRAME_PX = (8, 40)
 """What a window's frame takes of the screen."""
 VIEW_KEYS = {"log": "Alt+1", "scene": "Alt+2", "section": "Alt+3", "findings": "Alt+4"}
+TURN_KEYS = {"Alt+Up": (0, 1), "Alt+Down": (0, -1), "Alt+PgUp": (1, 1), "Alt+PgDown": (1, -1), "Alt+Right": (2, 1),
+             "Alt+Left": (2, -1)}  # fmt: skip
+"""Axis of the plate, and which way round."""
 KEYS = (
     ("Ctrl+O", "open a job or models"), ("Ctrl+S", "save the job"), ("Ctrl+Shift+S", "save it under another name"),
     ("Ctrl+Z", "undo"), ("Ctrl+Shift+Z", "do again"), ("Alt and a letter", "the step whose name has it underlined"),
     ("Alt+1 … Alt+4", "log, plate in 3D, section, findings: as large as the table, and back"),
     ("double click", "on a view's title: the same"), ("↑ ↓", "in the log: one layer up or down; PgUp, PgDn: 50"),
     ("Home, End", "in the log: to the plate, to the top"), ("Ctrl+wheel", "in the log: zoom into heights"),
+    ("Alt+arrows", "in Orient: turn about x (↑ ↓) and z (← →); PgUp, PgDn: about y"),
     ("F6", "go to what decides the hold"), ("F7", "next finding"),
     ("Escape", "give the table back; stop what is being computed"), ("F1", "words and keys"),
 )  # fmt: skip
@@ -139,6 +143,7 @@ class MainWindow(QMainWindow):
             "F7": self._next_finding,
             "Escape": self._escape,
         }
+        acts |= {keys: lambda by=by: self._turn(*by) for keys, by in TURN_KEYS.items()}
         acts |= {keys: lambda view=view: self.table.enlarge(view) for view, keys in VIEW_KEYS.items()}
         acts |= {f"Alt+{letter}": lambda step=step: self._go_to(step) for step, letter in STEP_KEYS.items()}
         for keys, act in acts.items():
@@ -154,6 +159,11 @@ class MainWindow(QMainWindow):
     def _title(self) -> None:
         mark = "" if self.session.document.is_saved else " · changed"
         self.setWindowTitle(f"{self.session.job.title}{mark} · Wide Berth")
+
+    def _turn(self, axis: int, way: int) -> None:
+        """Turn the chosen part by the angle that the step of poses is set to, while that is the chosen one."""
+        if self.session.selection.step == "orient":
+            self.steps["orient"].hand.turn(axis, way)  # type: ignore[attr-defined]
 
     def _decides(self) -> None:
         self.steps["support"]._weakest()  # type: ignore[attr-defined]

@@ -1,0 +1,101 @@
+"""Which way up: the search's answer as a proposal with its picks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wideberth.core.bench import Bench
+from wideberth.core.job import Job, posed
+from wideberth.core.layers import Bore
+from wideberth.core.loads import Finish
+from wideberth.core.model import Mesh
+from wideberth.core.orient import Pose, PoseCost, Poses, search_poses
+from wideberth.core.predict import Stages
+from wideberth.core.progress import Progress, quiet
+from wideberth.core.propose.proposal import Candidate, Measure, Proposal, only
+from wideberth.core.propose.turning import in_pose
+
+SAME_LEAN = 0.9998
+"""Cosine of about a degree."""
+
+
+@dataclass(frozen=True)
+class _Searching:
+    """A part in its own frame: its surface and how its faces are finished, its chambers and drain holes. most : see
+    `search_poses`."""
+
+    mesh: Mesh
+    bench: Bench
+    finish: Finish
+    cavity: Mesh | None
+    bores: tuple[Bore, ...]
+    most: int | None
+
+
+def _searched(of: _Searching, progress: Progress) -> Poses:
+    return search_poses(of.mesh, of.bench, progress, None, of.most, of.finish, of.cavity, of.bores)
+
+
+def ways_up(job: Job, id: str, stages: Stages, progress: Progress | None = None, most: int | None = None) -> Poses:
+    """All ways up of a part that a search weighs, with its picks; remembered as long as the part and its bench are the same.
+
+    Raises
+    ------
+    BadModel : as the part's stages. Cancelled : when the progress is cancelled.
+    """
+    part = job.part(id)
+    finish, cavity = stages.finish(part, job.bench.house), stages.cavity(part, progress)
+    of = _Searching(stages.cut(part), job.bench, finish, cavity, stages.own_bores(part), most)
+    return stages.cache.run(_searched, of, progress)
+
+
+def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None, most: int | None = None) -> Proposal:
+    """Turn a part: the best pose by the house's weights, its tips brought along, and one for each thing that may matter and for
+    each school, without; none that was refused. `most` : weigh no more ways up than so many, and refine none."""
+    part = job.part(id)
+    if part.pose_pinned:
+        return only("orient", f"turn {part.name}", f"the pose of {part.name} is pinned", job, needed=False)
+    progress = progress or quiet()
+    found = ways_up(job, id, stages, progress.part(0.0, 0.9), most)
+    refused = [r.pose for r in part.refused if r.step == "orient" and r.pose is not None]
+    wanted = [cost for cost in found.costs if not any(_leans_alike(cost.pose, pose) for pose in refused)]
+    if not wanted:
+        return only("orient", f"turn {part.name}", "every pose that was weighed has been refused", job, needed=False)
+    names = {cost.pose: name for name, cost in reversed(found.picks.items())}
+    chosen = [wanted[0], *(c for c in found.picks.values() if c in wanted and c is not wanted[0])]
+    chosen = list({c.pose: c for c in chosen}.values())
+    now = found.now
+    best, came = in_pose(job, id, chosen[0].pose, stages, progress.part(0.9, 1.0))
+    candidates = [
+        Candidate(
+            f"turn {part.name}",
+            f"{cost.why}; as it came: {now.young_n:.1f} N, peak {now.peak_n:.1f} N"
+            + (f"; {came.words}" if came is not None and number == 0 else ""),
+            best if number == 0 else job.with_part(posed(part, cost.pose)),
+            pose_measures(cost),
+            name=names.get(cost.pose, "balanced"),
+        )
+        for number, cost in enumerate(chosen)
+    ]
+    return Proposal("orient", tuple(candidates), now=pose_measures(now))
+
+
+def pose_measures(cost: PoseCost) -> tuple[Measure, ...]:
+    """What a pose costs, by name."""
+    return (
+        Measure("peak pull", cost.peak_n, "N"),
+        Measure("pull on fresh undersides", cost.young_n, "N"),
+        Measure("pull on each tip", cost.tip_load_n, "N"),
+        Measure("suction", cost.suction_n, "N"),
+        Measure("leverage", cost.lever_n, "N"),
+        Measure("area to support", cost.support_mm2, "mm²"),
+        Measure("finishing", cost.mark_min, "min"),
+        Measure("supports", cost.support_ml, "mL"),
+        Measure("time", cost.hours, "h"),
+        Measure("height", cost.height_mm, "mm"),
+    )
+
+
+def _leans_alike(one: Pose, other: Pose) -> bool:
+    """Whether the same way is up in two poses, whatever their turn about the plate's upright."""
+    return bool(one.rotation[2] @ other.rotation[2] > SAME_LEAN)
