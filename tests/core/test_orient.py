@@ -18,7 +18,23 @@ from wideberth.core.errors import Cancelled
 from wideberth.core.job import Part, job_of
 from wideberth.core.loads import layer_seconds, peel_n
 from wideberth.core.model import stand_in
-from wideberth.core.orient import Light, Pose, PoseCost, covering, directions, flat_faces, search_poses, turned_xyz, weigh_pose
+from wideberth.core.orient import (
+    Light,
+    Limits,
+    Pose,
+    PoseCost,
+    covering,
+    directions,
+    disc_of,
+    flat_faces,
+    hemispheres,
+    level_lines,
+    picks_of,
+    search_poses,
+    turned_xyz,
+    up_at,
+    weigh_pose,
+)
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.progress import Progress
 
@@ -180,3 +196,50 @@ def test_the_command_line_gives_rotations_that_check_takes(tmp_path: Path) -> No
     layers = json.loads(report.read_text())["layers"]
     assert max(layers["peel_n"]) == pytest.approx(pick["peak_n"], rel=0.05)
     assert layers["count"] == pytest.approx(pick["layers"], abs=2)
+
+
+# the chart
+
+
+def test_the_chart_of_two_hemispheres_keeps_areas_and_comes_back() -> None:
+    """Lambert: a cap of 30° covers 1 - cos 30° of a hemisphere, and as much of its disc."""
+    chance = np.random.default_rng(2).normal(size=(20_000, 3))
+    ups = chance / np.linalg.norm(chance, axis=1, keepdims=True)
+    disc, at = disc_of(ups)
+    assert (np.linalg.norm(at, axis=1) <= 1 + 1e-9).all() and set(disc) == {0, 1}
+    for side in (0, 1):
+        assert up_at(side, at[disc == side]) == pytest.approx(ups[disc == side], abs=1e-9)
+    inside = np.linalg.norm(at[disc == 0], axis=1) <= np.sqrt(1 - np.cos(np.radians(30)))
+    cap = ups[disc == 0][:, 2] >= np.cos(np.radians(30))
+    assert np.array_equal(inside, cap)
+    assert np.isnan(up_at(0, np.array([[0.9, 0.9]]))).all()
+
+
+def test_contour_lines_of_a_chart_are_where_the_function_says() -> None:
+    """z of the way up is drawn out over the discs; the line of 0.5 is the circle of radius √(1 - 0.5)."""
+    ups = covering(2000)
+    chart = hemispheres(ups, ups[:, 2], 128)
+    assert np.nanmax(np.abs(chart.values[1] + chart.values[0][:, ::-1])) < 0.1
+    lines = level_lines(chart.values[0], 0.5)
+    places = (lines.reshape(-1, 2) + 0.5) / 128 * 2 - 1
+    assert len(lines) > 100 and np.abs(np.linalg.norm(places, axis=1) - np.sqrt(0.5)).max() < 0.03
+    assert len(level_lines(chart.values[1], 0.5)) == 0
+
+
+def test_a_saddle_gives_two_pieces_and_a_gap_none() -> None:
+    saddle = np.array([[1.0, -1.0], [-1.0, 1.0]])
+    pieces = level_lines(saddle, 0.0)
+    assert len(pieces) == 2 and np.abs(pieces).max() <= 1.0
+    assert np.linalg.norm(pieces[:, 1] - pieces[:, 0], axis=1) == pytest.approx([np.sqrt(0.5)] * 2)
+    assert len(level_lines(np.array([[1.0, np.nan], [-1.0, 1.0]]), 0.0)) == 0
+
+
+def test_limits_leave_out_what_breaks_them_unless_nothing_keeps_to_them(bench: Bench) -> None:
+    found = search_poses(as_mesh(PLATE), bench, most=60)
+    hours = sorted(c.hours for c in found.costs)
+    quick = picks_of(found.costs, found.faces, bench.house, Limits(most_hours=hours[5]))
+    assert all(c.hours <= hours[5] for c in quick.values())
+    assert picks_of(found.costs, found.faces, bench.house, Limits(most_hours=0.0)).keys() >= {"balanced", "lowest"}
+    marked = [replace(c, clean_tips=2.0 if c.up[2] > 0 else 0.0) for c in found.costs]
+    assert all(c.up[2] <= 0 for c in picks_of(marked, found.faces, bench.house).values())
+    assert any(c.up[2] > 0 for c in picks_of(marked, found.faces, bench.house, Limits(clean=False)).values())

@@ -3,9 +3,34 @@
 from wideberth.core.orient.directions import covering, directions, flat_faces
 from wideberth.core.orient.measures import Light, PoseCost, weigh_pose
 from wideberth.core.orient.pose import UPRIGHT, Pose, Turn, as_turn, laid, placing, set_down, turned, turned_xyz
-from wideberth.core.orient.search import Poses, picks_of, pose_of, search_poses
+from wideberth.core.orient.search import Limits, Poses, picks_of, pose_of, search_poses, weigh_mesh
+from wideberth.core.orient.sphere import Hemispheres, disc_of, hemispheres, level_lines, up_at
 
 __all__ = [
-    "UPRIGHT", "Light", "Pose", "PoseCost", "Poses", "Turn", "as_turn", "covering", "directions", "flat_faces", "laid",
-    "picks_of", "placing", "pose_of", "search_poses", "set_down", "turned", "turned_xyz", "weigh_pose",
-]  # fmt: skip
+    "UPRIGHT",
+    "Hemispheres",
+    "Light",
+    "Limits",
+    "Pose",
+    "PoseCost",
+    "Poses",
+    "Turn",
+    "as_turn",
+    "covering",
+    "directions",
+    "disc_of",
+    "flat_faces",
+    "hemispheres",
+    "laid",
+    "level_lines",
+    "picks_of",
+    "placing",
+    "pose_of",
+    "search_poses",
+    "set_down",
+    "turned",
+    "turned_xyz",
+    "up_at",
+    "weigh_mesh",
+    "weigh_pose",
+]

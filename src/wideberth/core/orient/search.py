@@ -28,7 +28,23 @@ ROUND = 8
 """Neighbours that are tried around a pose in each step of refining."""
 LEANS_DEG = {"tilted 30 to 45°": (28.0, 47.0), "tilted slightly": (4.0, 16.0)}
 UPRIGHT_DEG = 6.0
+CLEAN_TIPS = 0.5
+"""Fewer tips than this on clean faces are none."""
 Told = Callable[[tuple[PoseCost, ...]], None]
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What a pose must keep to. fits : on the printer. clean : no tip where marks are forbidden. most_hours : None for any."""
+
+    fits: bool = True
+    clean: bool = True
+    most_hours: float | None = None
+
+    def keep(self, cost: PoseCost) -> bool:
+        """Whether a pose keeps to them."""
+        in_time = self.most_hours is None or cost.hours <= self.most_hours
+        return (cost.fits or not self.fits) and (cost.clean_tips < CLEAN_TIPS or not self.clean) and in_time
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,9 +85,8 @@ def search_poses(
     Cancelled : when the progress is cancelled.
     """
     progress = progress or quiet()
-    stand = stand_in(mesh, TRIANGLES)
-    inner = None if cavity is None else stand_in(cavity, TRIANGLES)
-    light, corners = Light.of(stand, None if finish is None else finish_on(stand, mesh, finish), inner, bores), _corners(stand)
+    light = _light(mesh, finish, cavity, bores)
+    stand, corners = light.mesh, _corners(light.mesh)
     gap = bench.supports.gap_mm
     seen = directions(stand)
     ups = seen.ups if most is None else seen.ups[_some(len(seen.ups), most)]
@@ -106,6 +121,19 @@ def search_poses(
     return Poses(_ranked(costs, bench.house), now, picks_of(costs, seen.faces, bench.house), seen.faces)
 
 
+def weigh_mesh(
+    mesh: Mesh, pose: Pose, bench: Bench, finish: Finish | None = None, cavity: Mesh | None = None, bores: tuple[Bore, ...] = ()
+) -> PoseCost:
+    """Cost of one pose of a mesh, on the stand-in that a search weighs; finish, cavity, bores : as in `search_poses`."""
+    return weigh_pose(_light(mesh, finish, cavity, bores), pose, bench)
+
+
+def _light(mesh: Mesh, finish: Finish | None, cavity: Mesh | None, bores: tuple[Bore, ...]) -> Light:
+    stand = stand_in(mesh, TRIANGLES)
+    inner = None if cavity is None else stand_in(cavity, TRIANGLES)
+    return Light.of(stand, None if finish is None else finish_on(stand, mesh, finish), inner, bores)
+
+
 def pose_of(up: Values, corners: Values, printer: Printer, gap_mm: float) -> Pose:
     """The pose with a way up (3,), turned about the plate's upright so that it fits best.
 
@@ -125,15 +153,18 @@ def pose_of(up: Values, corners: Values, printer: Printer, gap_mm: float) -> Pos
     return Pose(as_turn(rotation_about(2, best) @ upright), gap_mm)
 
 
-def picks_of(costs: Iterable[PoseCost], faces: Values, house: HouseRules) -> dict[str, PoseCost]:
-    """One pose for each thing that may matter, and one for each school; only such as fit, if any does.
+def picks_of(costs: Iterable[PoseCost], faces: Values, house: HouseRules, limits: Limits | None = None) -> dict[str, PoseCost]:
+    """One pose for each thing that may matter, and one for each school; only such as keep to the limits, or that fit, if any
+    does.
 
     Parameters
     ----------
-    faces : (m, 3) outward normals of flat faces, the largest first: schools differ on how these should lie.
+    faces : (m, 3) outward normals of flat faces, the largest first: schools differ on how these should lie. limits : the usual
+    ones when left out.
     """
     known = list(costs)
-    fitting = [c for c in known if c.fits] or known
+    kept = [c for c in known if (limits or Limits()).keep(c)]
+    fitting = kept or [c for c in known if c.fits] or known
     wants: dict[str, Callable[[PoseCost], float]] = {
         "balanced": lambda c: c.total(house),
         "least pull": lambda c: c.peak_n + c.suction_n,
@@ -142,6 +173,7 @@ def picks_of(costs: Iterable[PoseCost], faces: Values, house: HouseRules) -> dic
         "fewest finishing minutes": lambda c: c.mark_min,
         "least support": lambda c: c.support_ml,
         "quickest": lambda c: c.hours,
+        "lowest": lambda c: c.height_mm,
         "steadiest": lambda c: c.lever_n,
     }
     picks = {name: min(fitting, key=lambda c, of=of: (of(c), c.total(house))) for name, of in wants.items()}  # type: ignore[misc]

@@ -14,7 +14,7 @@ from wideberth.core.propose.everything import (
 )
 from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.marking import Way, facing_faces, marks_text, propose_marks, region_at, ring_less, ring_more
-from wideberth.core.propose.orienting import pose_measures, propose_orient, ways_up
+from wideberth.core.propose.orienting import cost_of, pose_measures, propose_orient, ways_up
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
@@ -38,6 +38,7 @@ __all__ = [
     "advise",
     "arranged",
     "axis_values",
+    "cost_of",
     "export_plugs",
     "facing_faces",
     "hole_at",

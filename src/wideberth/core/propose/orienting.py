@@ -9,7 +9,7 @@ from wideberth.core.job import Job, posed
 from wideberth.core.layers import Bore
 from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh
-from wideberth.core.orient import Pose, PoseCost, Poses, search_poses
+from wideberth.core.orient import Pose, PoseCost, Poses, search_poses, weigh_mesh
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Candidate, Measure, Proposal, only
@@ -43,10 +43,31 @@ def ways_up(job: Job, id: str, stages: Stages, progress: Progress | None = None,
     ------
     BadModel : as the part's stages. Cancelled : when the progress is cancelled.
     """
+    return stages.cache.run(_searched, _searching(job, id, stages, most, progress), progress)
+
+
+def _searching(job: Job, id: str, stages: Stages, most: int | None, progress: Progress | None = None) -> _Searching:
     part = job.part(id)
     finish, cavity = stages.finish(part, job.bench.house), stages.cavity(part, progress)
-    of = _Searching(stages.cut(part), job.bench, finish, cavity, stages.own_bores(part), most)
-    return stages.cache.run(_searched, of, progress)
+    return _Searching(stages.cut(part), job.bench, finish, cavity, stages.own_bores(part), most)
+
+
+@dataclass(frozen=True)
+class _Weighing:
+    """A part in its own frame, and a pose of it."""
+
+    searched: _Searching
+    pose: Pose
+
+
+def _weighed(of: _Weighing, _: Progress) -> PoseCost:
+    part = of.searched
+    return weigh_mesh(part.mesh, of.pose, part.bench, part.finish, part.cavity, part.bores)
+
+
+def cost_of(job: Job, id: str, stages: Stages) -> PoseCost:
+    """What a part's present pose costs, as a search weighs it."""
+    return stages.cache.run(_weighed, _Weighing(_searching(job, id, stages, None), job.part(id).pose))
 
 
 def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None, most: int | None = None) -> Proposal:

@@ -75,14 +75,14 @@ class Step(QWidget):
         if self._stale:
             self.refresh()
 
-    def add_page(self, name: str, hint: str) -> None:
-        """A button, first down, that lets the step's page stand in the views' place."""
+    def add_page(self, name: str, hint: str, is_open: bool = True) -> None:
+        """A button, first down or not, that lets the step's page stand in the views' place."""
         sight = self.session.sight
         self.page = QPushButton(name)
         self.page.setCheckable(True)
         self.page.setToolTip(hint)
         self.page.toggled.connect(lambda wanted: sight.open_page(self.name, wanted))
-        self.page.setChecked(True)
+        self.page.setChecked(is_open)
         self.box.addWidget(self.page)
 
     def change(self, name: str, part: Part) -> None:

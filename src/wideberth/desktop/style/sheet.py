@@ -88,6 +88,10 @@ def style_sheet(p: Palette) -> str:
     QMenu {{ background: {p.card}; border: 1px solid {p.ink}; }}
     QMenu::item {{ padding: 4px 22px 4px 14px; }}
     QMenu::item:selected {{ background: {p.water}; }}
+    QSlider::groove:horizontal {{ background: {p.rule}; height: 2px; }}
+    QSlider::sub-page:horizontal {{ background: {p.ink}; height: 2px; }}
+    QSlider::handle:horizontal {{ background: {p.card}; border: 1px solid {p.ink}; width: 9px; margin: -7px 0; }}
+    QSlider::handle:horizontal:focus {{ background: {p.water}; border: 2px solid {p.ink}; }}
     QToolTip {{ background: {p.card}; color: {p.ink}; border: 1px solid {p.ink}; padding: 4px; }}
     QProgressBar {{ background: {p.card}; border: 1px solid {p.rule}; height: 8px; text-align: center; }}
     QProgressBar::chunk {{ background: {p.deep}; }}

@@ -15,7 +15,13 @@ def _bench(session: Session) -> QWidget:
     return BenchPage(session)
 
 
-PAGES: Mapping[str, Callable[[Session], QWidget]] = {"bench": _bench}
+def _orient(session: Session) -> QWidget:
+    from wideberth.desktop.orientpage import OrientPage
+
+    return OrientPage(session)
+
+
+PAGES: Mapping[str, Callable[[Session], QWidget]] = {"bench": _bench, "orient": _orient}
 """What makes the page of a step, by the step's name."""
 
 

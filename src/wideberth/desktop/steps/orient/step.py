@@ -17,6 +17,7 @@ class OrientStep(LeavedStep):
     why = "which faces carry marks, and how the pull grows"
 
     def build(self) -> None:
+        self.add_page("All ways up, on a chart", "every direction with what it costs, and picks side by side", is_open=False)
         self.ways, self.hand, self.marks = WaysLeaf(self), HandLeaf(self), MarksLeaf(self)
         self.add_leaves({"Ways up": self.ways, "By hand": self.hand, "Marks": self.marks})
 
