@@ -150,6 +150,14 @@ class Job:
                 return replace(self, bench=v.bench, parts=v.parts, plates=v.plates, linked=v.linked)
         raise BadJob("there is no such variant.", where=self.title)
 
+    def rename_variant(self, id: str, name: str) -> Job:
+        """The job with a variant under another name."""
+        return replace(self, variants=tuple(replace(v, name=name) if v.id == id else v for v in self.variants))
+
+    def without_variant(self, id: str) -> Job:
+        """The job without one of its variants."""
+        return replace(self, variants=tuple(v for v in self.variants if v.id != id))
+
 
 def job_of(
     title: str, bench: Bench, parts: Iterable[Part] = (), places: Iterable[Place] | None = None, linked: bool = False

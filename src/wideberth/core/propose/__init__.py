@@ -1,6 +1,7 @@
 """What acts on a job: everything in one go, poses, holes, tips, places, remedies, and the choices between them."""
 
 from wideberth.core.propose.advice import NONE_HELPS, Advice, advise
+from wideberth.core.propose.comparing import Compared, compared
 from wideberth.core.propose.drilling import hole_at, hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
 from wideberth.core.propose.everything import (
     arranged,
@@ -28,6 +29,7 @@ __all__ = [
     "Advice",
     "Better",
     "Candidate",
+    "Compared",
     "Difference",
     "Measure",
     "Proposal",
@@ -38,6 +40,7 @@ __all__ = [
     "advise",
     "arranged",
     "axis_values",
+    "compared",
     "cost_of",
     "export_plugs",
     "facing_faces",

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from wideberth.core.bench import facts_of
 from wideberth.core.propose import AXES, DIGITS, Swept
 from wideberth.core.units import duration_text
-from wideberth.desktop.benchpage.plots import Plot, beside_plots
+from wideberth.desktop.figures import Plot, beside_plots
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import button, label
 from wideberth.desktop.steps.leaves import Leaves

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QV
 
 from wideberth.core.bench import Ingredient, Mix, Resin, load_named, mixed, names_of, save_own, slug, viscosity_at, volume_shares
 from wideberth.core.errors import WideBerthError
-from wideberth.desktop.benchpage.plots import Plot
 from wideberth.desktop.benchpage.shelf import fill_shelf
+from wideberth.desktop.figures import Plot
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
 from wideberth.desktop.style import DAY, PlainLabel

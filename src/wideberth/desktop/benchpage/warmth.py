@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtWidgets import QWidget
 
 from wideberth.core.bench import exposure_advice, outlook, viscosity_at
-from wideberth.desktop.benchpage.plots import Plot, beside_plots
+from wideberth.desktop.figures import Plot, beside_plots
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import NumberField, button, label
 from wideberth.desktop.style import DAY

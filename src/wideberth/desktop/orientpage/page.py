@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from wideberth.core.bench import HouseRules
+from wideberth.core.job import Job
 from wideberth.core.model import Mesh
 from wideberth.core.orient import Limits, PoseCost, Poses, picks_of
 from wideberth.core.predict import Stages
@@ -127,15 +128,21 @@ class OrientPage(QWidget):
         """Show what is known of the chosen part; nothing is weighed that was not asked for."""
         if not self.isVisible():
             return
-        session, id = self._session, self._session.selection.part
-        known = None if session.selection.present is None else session.stages.at_hand(lambda s: _asked(s, session, id))
-        self._found, self._present, self._mesh = known or (None, None, None)
+        session, job, id = self._session, self._session.job, self._session.selection.part
+        part = session.selection.present
+        known = None if part is None else session.stages.at_hand(lambda s: _asked(s, job, id))
+        self._found, self._mesh = known or (None, None)
+        if part is not None and self._found is not None:
+            weighed = next((c for c in self._found.costs if c.pose.turn == part.pose.turn), None)
+            self._present = weighed or session.stages.at_hand(lambda s: cost_of(job, id, s))
+            if self._present is None:
+                session.tasks.beside(lambda _: cost_of(job, id, session.stages), lambda _: self.refresh())
         self._draw()
 
     def _weigh(self) -> None:
-        session, id = self._session, self._session.selection.part
+        session, job, id = self._session, self._session.job, self._session.selection.part
         if session.selection.present is not None:
-            session.tasks.act("weighing poses", lambda p: _asked(session.stages, session, id, p), lambda _: self.refresh(), True)
+            session.tasks.act("weighing poses", lambda p: _asked(session.stages, job, id, p), lambda _: self.refresh(), True)
 
     @property
     def house(self) -> HouseRules:
@@ -158,6 +165,8 @@ class OrientPage(QWidget):
         self.weigh.setVisible(found is None)
         self.weigh.setEnabled(self._session.selection.present is not None)
         self.table.setEnabled(found is not None)
+        if found is not None and now is None:
+            return  # as it was, until the present pose is weighed
         if found is None or now is None or self._mesh is None:
             self.chart.show_costs((), MEASURES[0], np.zeros(0, bool), [], None)
             self.table.setRowCount(0)
@@ -218,11 +227,9 @@ class OrientPage(QWidget):
         self._session.document.change("keep what matters as house rules", replace(self._session.job, bench=bench))
 
 
-def _asked(stages: Stages, session: Session, id: str, progress: Progress | None = None) -> tuple[Poses, PoseCost, Mesh]:
-    """All ways up of a part, its present one, and a mesh for small pictures."""
-    job = session.job
-    found = ways_up(job, id, stages, progress)
-    return found, cost_of(job, id, stages), stages.light(stages.cut(job.part(id)), np.eye(4), PICTURED)
+def _asked(stages: Stages, job: Job, id: str, progress: Progress | None = None) -> tuple[Poses, Mesh]:
+    """All ways up of a part, and a mesh for small pictures."""
+    return ways_up(job, id, stages, progress), stages.light(stages.cut(job.part(id)), np.eye(4), PICTURED)
 
 
 def _merged(picks: dict[str, PoseCost]) -> dict[str, PoseCost]:

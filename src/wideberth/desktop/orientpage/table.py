@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTab
 
 from wideberth.core.model import Mesh
 from wideberth.core.orient import PoseCost
+from wideberth.desktop.figures import thumb
 from wideberth.desktop.orientpage.measures import MEASURES, sentence
-from wideberth.desktop.orientpage.thumb import thumb
 from wideberth.desktop.style import DAY, tip, typeface
 
 PICTURE = QSize(56, 44)

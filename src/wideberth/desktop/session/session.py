@@ -5,6 +5,7 @@ from __future__ import annotations
 from wideberth.core.job import Job, Rescue
 from wideberth.core.predict import Disk, FirstLooks, Prediction, Stages
 from wideberth.desktop.session.charting import Charting
+from wideberth.desktop.session.comparing import Comparing
 from wideberth.desktop.session.cursor import Cursor
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.files import Files
@@ -32,6 +33,7 @@ class Session:
         self.cursor = Cursor(self.predicting)
         self.sight = Sight(self.document, self.selection, self.cursor)
         self.charting = Charting(self.document, self.tasks, self.predicting, self.stages)
+        self.comparing = Comparing(self.document, self.tasks, self.stages)
         self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)
         self.files = Files(
             self.document,

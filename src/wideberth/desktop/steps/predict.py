@@ -116,6 +116,9 @@ class PredictStep(LeavedStep):
     why = "who wins the tug of war, layer by layer"
 
     def build(self) -> None:
+        self.add_page(
+            "Variants, side by side", "states of the job that were kept, in figures, pictures and curves", is_open=False
+        )
         hold = HoldLeaf(self)
         self.advising = hold.advising
         self.add_leaves({"Hold": hold, "Coming off": ComingOffLeaf(self), "Afterwards": AfterwardsLeaf(self)})

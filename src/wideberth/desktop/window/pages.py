@@ -21,7 +21,13 @@ def _orient(session: Session) -> QWidget:
     return OrientPage(session)
 
 
-PAGES: Mapping[str, Callable[[Session], QWidget]] = {"bench": _bench, "orient": _orient}
+def _variants(session: Session) -> QWidget:
+    from wideberth.desktop.variants import VariantsPage
+
+    return VariantsPage(session)
+
+
+PAGES: Mapping[str, Callable[[Session], QWidget]] = {"bench": _bench, "orient": _orient, "predict": _variants}
 """What makes the page of a step, by the step's name."""
 
 

@@ -44,7 +44,10 @@ class Plot(pg.PlotWidget):
 
     def line(self, x: NDArray[np.float64], y: NDArray[np.float64], colour: str, width: float = 1.6, dashed: bool = False) -> None:
         """A curve."""
-        style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+        self.curve(x, y, colour, width, Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine)
+
+    def curve(self, x: NDArray[np.float64], y: NDArray[np.float64], colour: str, width: float, style: Qt.PenStyle) -> None:
+        """A curve in a style of line."""
         self.plot.addItem(pg.PlotCurveItem(x, y, pen=pg.mkPen(colour, width=width, style=style)))
 
     def band(self, x: NDArray[np.float64], low: NDArray[np.float64], high: NDArray[np.float64], colour: str) -> None:
