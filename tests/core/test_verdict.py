@@ -83,7 +83,37 @@ def test_face_on_the_plate_tells_its_growth(bench: Bench) -> None:
     face = next(f for f in found.findings if f.code == "face_on_plate")
     assert "400 mm²" in face.message
     assert f"{0.05 * np.log(12):.2f} mm" in face.message
+    assert face.severity == "doubtful" and f"{found.removals[0].effort} ({found.removals[0].effort_n:.0f} N" in face.message
     assert "face_on_plate" not in codes(verdict_of(trimesh.creation.box((4, 4, 5)), bench))
+
+
+@pytest.mark.parametrize("turn", [0.0, 27.0, 45.0])
+@pytest.mark.parametrize("finer", [False, True])
+def test_a_raised_flat_face_is_told_with_what_a_tilt_would_gain(bench: Bench, turn: float, finer: bool) -> None:
+    """60 x 40 mm: strips of 40 t/tan 35°, over 60 sin 35°/t layers, however it is turned about the upright and cut."""
+    solid = trimesh.creation.box((60, 40, 6))
+    placed = turned(solid.subdivide_to_size(4.0) if finer else solid, turn, (0, 0, 1))
+    found = verdict_of(placed, bench, gap=4.0)
+    told = next(f for f in found.findings if f.code == "face_raised")
+    t, tilt = bench.print.layer_height_mm, np.radians(bench.house.tilt_deg)
+    assert told.severity == "doubtful" and "2400 mm²" in told.message and told.z_mm == pytest.approx(4.0)
+    assert f"over {int(np.ceil(60 * np.sin(tilt) / t))} layers, {40 * t / np.tan(tilt):.1f} mm²" in told.remedy
+    assert f"rise by {60 * np.sin(tilt):.0f} mm" in told.remedy
+    assert f"with {found.pull_n:.1f} N on fresh resin" in told.message
+
+
+def test_a_face_on_the_plate_a_tilted_one_and_a_small_one_hang_from_nothing(bench: Bench) -> None:
+    assert "face_raised" not in codes(verdict_of(trimesh.creation.box((60, 40, 6)), bench))
+    assert "face_raised" not in codes(verdict_of(turned(trimesh.creation.box((60, 40, 6)), 4.0, (1, 0, 0)), bench, gap=4.0))
+    assert "face_raised" not in codes(verdict_of(trimesh.creation.box((12, 12, 6)), bench, gap=4.0))
+    table = trimesh.boolean.union(
+        [
+            moved(trimesh.creation.box((30, 20, 3)), 0, 0, 11.5),
+            *(moved(trimesh.creation.box((4, 4, 10)), x, 0, 5) for x in (-10, 10)),
+        ]
+    )
+    told = next(f for f in verdict_of(table, bench).findings if f.code == "face_raised")
+    assert told.severity == NOTE and "568 mm²" in told.message and told.z_mm == pytest.approx(10.0)
 
 
 def test_area_jump_is_told_once_at_its_height(bench: Bench) -> None:

@@ -17,7 +17,7 @@ SAID = json.loads((FOLDER / "verdicts.json").read_text(encoding="utf-8"))
 FIGURES = ("hold_margin", "plate_margin", "suction_n", "trapped_ml", "support_ml", "seconds")
 SKIN_MM = 0.1
 """Resin that clung to everything then, however long it dripped."""
-NEW = ("mark_forbidden", "sheet_breaks", "hard_to_scrape", "rest_short", "bath_spent")
+NEW = ("face_on_plate", "face_raised", "mark_forbidden", "sheet_breaks", "hard_to_scrape", "rest_short", "bath_spent")
 """Findings that were not made then, or by another rule."""
 
 

@@ -159,6 +159,12 @@ class HouseRules:
     face_on_plate_mm2: Annotated[
         float, Field(title="face on the plate", ge=0, le=100000, description="say nothing of less of the part right on the plate")
     ] = 20.0
+    face_raised_mm2: Annotated[
+        float,
+        Field(
+            title="flat face, raised", ge=0, le=100000, description="say nothing of smaller faces that hang parallel to the plate"
+        ),
+    ] = 150.0
     narrow_passage_mm: Annotated[
         float, Field(title="narrow passage", ge=0, le=20, description="solvent hardly gets through a narrower way inside")
     ] = 1.0

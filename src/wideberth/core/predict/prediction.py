@@ -17,6 +17,7 @@ from wideberth.core.loads import Loads, Sag, loads, nothing_sags, sag_of, spread
 from wideberth.core.model import Mesh
 from wideberth.core.predict.drainage import Drainage, drain_facts, drainage
 from wideberth.core.predict.fineness import Fineness, fine
+from wideberth.core.predict.level import level_faces
 from wideberth.core.predict.marked import marks_on
 from wideberth.core.predict.plate import grid_across, plate_grid, plating
 from wideberth.core.predict.prepared import feet_on_part
@@ -39,6 +40,9 @@ from wideberth.core.verdict import (
 
 SAGGING_TRIANGLES = 250_000
 """Sag is measured on meshes up to this size as they are, on stand-ins beyond: rays through more would take a second."""
+
+RAISED_LAYERS = 2.5
+"""A face that begins higher than so many layers hangs."""
 
 SHAPING = ("printer", "supports", "house")
 """Sections of a bench that shape what is printed; the others move, light and judge it."""
@@ -189,7 +193,10 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     asked = partial(marks_on, prints, borne.tips.printed_mm, house=bench.house)
     marks = stages.at_hand(lambda known: asked(stages=known)) if seen.fineness.light else asked(stages=stages)
     names = tuple(p.placed.name for p in prints)
-    verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), names, sag, marks)
+    worth, raised = bench.house.face_raised_mm2, RAISED_LAYERS * bench.print.layer_height_mm
+    level = tuple(face for s in prints if s.placed.first for face in level_faces(s, worth, raised))
+    largest = tuple(sorted(level, key=lambda f: -f.area_mm2))
+    verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), names, sag, marks, largest)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
     return Prediction(

@@ -8,6 +8,7 @@ from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, RANK, Finding, 
 from wideberth.core.verdict.hold import failure_text
 from wideberth.core.verdict.holes import HoleRecord
 from wideberth.core.verdict.judge import Verdict, judge
+from wideberth.core.verdict.level import LevelFace
 from wideberth.core.verdict.marks import MarkRecord
 from wideberth.core.verdict.moves import motion_explained, wait_of
 from wideberth.core.verdict.prints import PrintFacts, print_findings
@@ -34,6 +35,7 @@ __all__ = [
     "Finding",
     "HoleRecord",
     "IslandRecord",
+    "LevelFace",
     "Link",
     "MarkRecord",
     "PrintFacts",

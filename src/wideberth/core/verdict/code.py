@@ -21,6 +21,7 @@ class Code(StrEnum):
     POST_BUCKLES = "post_buckles"
     PLATE_MARGIN = "plate_margin"
     FACE_ON_PLATE = "face_on_plate"
+    FACE_RAISED = "face_raised"
     NECK = "neck"
     SAGS = "sags"
     CURLS = "curls"

@@ -15,6 +15,7 @@ from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding, Spot, counted, in_order, spread
 from wideberth.core.verdict.hold import hold_findings, sag_findings
 from wideberth.core.verdict.holes import HoleRecord, hole_records
+from wideberth.core.verdict.level import LevelFace, level_findings
 from wideberth.core.verdict.marks import MarkRecord, finishing_min, mark_findings
 from wideberth.core.verdict.moves import FIRST, wait_of
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord, cup_records, island_records, tip_records
@@ -85,6 +86,7 @@ def judge(
     names: tuple[str, ...] = (),
     sag: Sag | None = None,
     marks: tuple[MarkRecord, ...] | None = None,
+    level: tuple[LevelFace, ...] = (),
 ) -> Verdict:
     """Weigh the loads.
 
@@ -92,7 +94,7 @@ def judge(
     ----------
     known : findings that only the recipe can tell (what lies off the plate, useless holes, open meshes). names : of each print,
         to say whose tip is meant when there are several. sag : of the down-facing surfaces, where it was looked at. marks :
-        that supports leave, where they are known.
+        that supports leave, where they are known. level : large flat faces that hang parallel to the plate, the largest first.
     """
     islands = island_records(printed)
     cups = cup_records(printed, loads)
@@ -102,7 +104,7 @@ def judge(
     findings += _island_findings(islands, bench)
     findings += _crumb_findings(printed, bench.house)
     findings += hold_findings(tips, loads, bench, printed.all.grid.layer_mm, names)
-    findings += _plate_findings(printed, loads, bench)
+    findings += level_findings(level, loads, bench, printed.all.grid.layer_mm)
     findings += mark_findings(marks or (), bench.house, names)
     findings += sag_findings(sag, bench) if sag is not None else []
     findings += _cup_findings(cups, bench)
@@ -113,6 +115,7 @@ def judge(
     findings += _neck_findings(printed, loads, bench)
     findings += _settling_findings(loads, bench, printed.all.grid.layer_mm)
     off = removals(printed, loads, bench)
+    findings += _plate_findings(printed, loads, bench, off)
     least = least_first_light(loads, bench, max((r.front_mm for r in off), default=0.0), bench.house.margin_note) if off else None
     care = care_of(loads, bench, printed.all.grid.layer_mm)
     findings += removal_findings(off, least, bench) + bath_findings(care, bench)
@@ -218,7 +221,7 @@ def _crumb_findings(printed: Printed, house: HouseRules) -> list[Finding]:
     return told(Code.CRUMB, house, message, z, x_mm=x, y_mm=y)
 
 
-def _plate_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
+def _plate_findings(printed: Printed, loads: Loads, bench: Bench, off: tuple[Removal, ...]) -> list[Finding]:
     at, margin = _least(loads.plate_margin)
     findings = []
     t = printed.all.grid.layer_mm
@@ -231,12 +234,16 @@ def _plate_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Findin
     part = printed.part_sections
     on_plate = float(part.area_mm2[part.layer == 0].sum())
     if on_plate > bench.house.face_on_plate_mm2:
+        x, y = _largest_at(part, 0)
+        under = [r for r in off if r.contact_mm2 >= 0.5 * bench.house.face_on_plate_mm2] if x is not None else []
+        own = min(under, key=lambda r: np.hypot(r.x_mm - (x or 0.0), r.y_mm - (y or 0.0)), default=None)
+        comes_off = "" if own is None else f", and it comes off {own.effort} ({own.effort_n:.0f} N, roughly)"
         message = (
             f"{on_plate:.0f} mm² of the part lie directly on the plate: their outline grows by about "
-            f"{first_layer_growth_mm(bench):.2f} mm and is hard to scrape off."
+            f"{first_layer_growth_mm(bench):.2f} mm{comes_off}."
         )
-        x, y = _largest_at(part, 0)
-        findings += told(Code.FACE_ON_PLATE, bench.house, message, t / 2, x_mm=x, y_mm=y)
+        figure = on_plate / max(bench.house.face_on_plate_mm2, 1e-9)
+        findings += told(Code.FACE_ON_PLATE, bench.house, message, t / 2, figure=figure, x_mm=x, y_mm=y)
     return findings
 
 

@@ -13,6 +13,7 @@ from wideberth.core.bench import HouseRules
 from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import DOUBTFUL, LOST, NOTE, Finding, Spot
 
+LARGE_TIMES = 4.0
 SeverityRule = Callable[[float, HouseRules], str | None]
 """From the figure that decides to a severity; None where there is nothing to say."""
 
@@ -55,6 +56,11 @@ def _bond(layers: float, _house: HouseRules) -> str | None:
     return LOST if layers < 1 else DOUBTFUL
 
 
+def _level(times_worth: float, _house: HouseRules) -> str | None:
+    """From the area that is worth a word; from four times that it is doubtful."""
+    return DOUBTFUL if times_worth >= LARGE_TIMES else NOTE if times_worth >= 1 else None
+
+
 def _wait(seconds: float, _house: HouseRules) -> str | None:
     return DOUBTFUL if seconds == 0 else NOTE
 
@@ -82,7 +88,10 @@ TABLE: dict[Code, Rule] = {
     Code.UNSTEADY: Rule("support", doubtful, "Add a tip off their line."),
     Code.POST_BUCKLES: Rule("support", _post, "Stouter posts, a slower return, or a pose nearer the plate."),
     Code.PLATE_MARGIN: Rule("support", by_margin, "A wider base, or first layers exposed longer."),
-    Code.FACE_ON_PLATE: Rule("orient", note, "Stand it on posts if that face must be true."),
+    Code.FACE_ON_PLATE: Rule(
+        "orient", doubtful, "Stand it on posts or tilt it, if that face must be true or is to come off easily."
+    ),
+    Code.FACE_RAISED: Rule("orient", _level),
     Code.NECK: Rule("support", by_margin, "Put a tip beyond it, turn the part, or thicken it."),
     Code.SAGS: Rule("support", _sag),
     Code.CURLS: Rule("support", _sag),
