@@ -5,9 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
+
 from wideberth.core.bench import Bench
-from wideberth.core.errors import BadBench
-from wideberth.core.job import Job, is_job, open_job
+from wideberth.core.errors import BadBench, BadJob
+from wideberth.core.job import Job, Part, is_job, open_job, with_marked
+from wideberth.core.model import MarkKind
+from wideberth.core.predict import Stages
+from wideberth.core.propose import facing_faces
 
 
 def with_values(bench: Bench, asked: list[str] | None) -> Bench:
@@ -36,6 +41,45 @@ def _value(text: str) -> object:
         except ValueError:
             continue
     return text
+
+
+SIDES = {
+    "right": (1.0, 0.0, 0.0),
+    "left": (-1.0, 0.0, 0.0),
+    "back": (0.0, 1.0, 0.0),
+    "front": (0.0, -1.0, 0.0),
+    "top": (0.0, 0.0, 1.0),
+    "bottom": (0.0, 0.0, -1.0),
+}
+"""Where faces look, in the model's own frame."""
+USUAL_DEG = 45.0
+
+
+def with_marks(part: Part, stages: Stages, asked: dict[MarkKind, list[str] | None]) -> Part:
+    """A part with faces marked by where they look: `front`, `front:60` for all within 60°, or `X,Y,Z:60`.
+
+    Raises
+    ------
+    BadJob : for what is no side.
+    """
+    for kind, sides in asked.items():
+        for text in sides or []:
+            name, _, degrees = text.partition(":")
+            try:
+                towards = SIDES[name] if name in SIDES else tuple(float(v) for v in name.split(","))
+                most = float(degrees) if degrees else USUAL_DEG
+            except ValueError:
+                towards, most = (), 0.0
+            length = float(np.linalg.norm(towards)) if len(towards) == 3 else 0.0
+            if not (np.isfinite(length) and length > 0 and 0 < most <= 180):
+                known = ", ".join(SIDES)
+                raise BadJob(
+                    f"`{text}` is no side.",
+                    where="--" + str(kind).split()[-1],
+                    remedy=f"Write {known} or X,Y,Z, and :60 for 60°.",
+                )
+            part = with_marked(part, kind, facing_faces(part, stages, np.array(towards), most))
+    return part
 
 
 def saved_job(path: Path, asked: list[str] | None) -> Job | None:

@@ -10,14 +10,14 @@ from typing import Annotated
 import numpy as np
 import typer
 
-from wideberth.cli.asked import saved_job, with_values
+from wideberth.cli.asked import saved_job, with_marks, with_values
 from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import write_report
 from wideberth.core.hollow import GYROID, STRUTS, Lattice, Shell
 from wideberth.core.job import job_of, scaled, taken_in
-from wideberth.core.model import read_models
+from wideberth.core.model import MarkKind, read_models
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, fine, look_closer, predict
 from wideberth.core.propose import export_plugs, hole_on_plate, propose_drain, propose_places, propose_support
@@ -61,6 +61,8 @@ def check(
     hole: Annotated[list[str] | None, typer.Option(help="X,Y,Z,DIAMETER on the set-down part, mm")] = None,
     layer_height_mm: Annotated[float | None, typer.Option("--layer-height", help="mm")] = None,
     pitch: Annotated[float, typer.Option(help="distance of rows, mm")] = 0.1,
+    clean: Annotated[list[str] | None, typer.Option(help="side that stays clean, as front:60; repeatable")] = None,
+    hidden: Annotated[list[str] | None, typer.Option(help="side that nobody sees, as bottom:30; repeatable")] = None,
     set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as print.exposure_s=3; repeatable")] = None,
     json: Annotated[Path | None, typer.Option(help="write the whole report here")] = None,
 ) -> None:
@@ -69,7 +71,7 @@ def check(
         raise BadJob(f"a pitch of {pitch:g} mm is not between 0.01 and 5.", where="--pitch")
     saved = saved_job(model, set_)
     if saved is not None:
-        asked = [v is not None for v in (bench, gap, hollow, plugs, layer_height_mm)] + [bool(hole), bool(passage)]
+        asked = [v is not None for v in (bench, gap, hollow, plugs, layer_height_mm, clean, hidden)] + [bool(hole), bool(passage)]
         proposes = tips is Tips.propose or drain is Drain.propose or lattice is not Inside.nothing
         if any(asked) or proposes or scale != 1.0 or any(rotate):
             raise BadJob("is a saved job, and judged as it is saved.", where=str(model), remedy="Only --set changes its bench.")
@@ -95,7 +97,8 @@ def check(
     bars = None if lattice is Inside.nothing else Lattice(lattice.value, lattice_share)
     shell = None if hollow is None else Shell(hollow, 0.0, passage, lattice=bars)
     pose = Pose(turned_xyz(*rotate), gap)
-    parts = (replace(scaled(taken_in(s), scale), pose=pose, shell=shell) for s in sources)
+    sides = {MarkKind.KEEP_CLEAN: clean, MarkKind.HIDDEN: hidden}
+    parts = [replace(with_marks(scaled(taken_in(s), scale), stages, sides), pose=pose, shell=shell) for s in sources]
     job = job_of(model.stem, in_use, parts)
     if len(job.parts) > 1:
         job = propose_places(job, stages).job

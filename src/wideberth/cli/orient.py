@@ -15,14 +15,15 @@ from rich.progress import Progress as Bar
 from rich.table import Table
 from scipy.spatial.transform import Rotation
 
-from wideberth.cli.asked import with_values
+from wideberth.cli.asked import with_marks, with_values
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
-from wideberth.core.job import scaled, taken_in
-from wideberth.core.model import read_models
-from wideberth.core.orient import PoseCost, Poses, search_poses
+from wideberth.core.job import job_of, scaled, taken_in
+from wideberth.core.model import MarkKind, read_models
+from wideberth.core.orient import PoseCost, Poses
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress
+from wideberth.core.propose import ways_up
 from wideberth.core.saving import write_safely
 
 
@@ -31,6 +32,8 @@ def orient(
     bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,
     scale: Annotated[float, typer.Option(help="factor")] = 1.0,
     set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as house.tilt_deg=30; repeatable")] = None,
+    clean: Annotated[list[str] | None, typer.Option(help="side that stays clean, as front:60; repeatable")] = None,
+    hidden: Annotated[list[str] | None, typer.Option(help="side that nobody sees, as bottom:30; repeatable")] = None,
     json: Annotated[Path | None, typer.Option(help="write candidates, measures and picks here")] = None,
 ) -> None:
     """Which way up: hundreds of poses weighed by pull, tips, marks, time; a pick for each thing that may matter."""
@@ -38,10 +41,13 @@ def orient(
     sources = read_models(model)
     if len(sources) != 1:
         raise BadJob(f"holds {len(sources)} models.", where=str(model), remedy="Give one at a time.")
-    mesh = Stages().cut(scaled(taken_in(sources[0]), scale))
+    stages = Stages()
+    part = with_marks(scaled(taken_in(sources[0]), scale), stages, {MarkKind.KEEP_CLEAN: clean, MarkKind.HIDDEN: hidden})
+    job = job_of(model.stem, in_use, (part,))
     with Bar(console=Console(stderr=True), transient=True) as bar:
         task = bar.add_task("", total=1.0)
-        found = search_poses(mesh, in_use, Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase)))
+        progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+        found = ways_up(job, job.parts[0].id, stages, progress)
     Console().print(_table(found))
     if json is not None:
         write_safely(json, plain.dumps(_plain(found), indent=1).encode())

@@ -10,12 +10,13 @@ import typer
 from rich.console import Console
 from rich.progress import Progress as Bar
 
+from wideberth.cli.asked import with_marks
 from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import CannotWrite, WideBerthError
 from wideberth.core.handover import save_job, write_html, write_layers, write_pdf, write_plate, write_report
 from wideberth.core.job import job_of, scaled, taken_in
-from wideberth.core.model import read_models
+from wideberth.core.model import MarkKind, read_models
 from wideberth.core.predict import Prediction, Stages, look_closer, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose import propose_all
@@ -27,13 +28,17 @@ def propose(
     bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,
     scale: Annotated[float, typer.Option(help="factor; 25.4 for inches")] = 1.0,
     grey: Annotated[int, typer.Option(help="grey levels along edges: 0, 2, 4, 8 or 16")] = 0,
+    clean: Annotated[list[str] | None, typer.Option(help="side that stays clean, as front:60; repeatable")] = None,
+    hidden: Annotated[list[str] | None, typer.Option(help="side that nobody sees, as bottom:30; repeatable")] = None,
     layers: Annotated[bool, typer.Option(help="write the layer images")] = True,
 ) -> None:
     """Orient, hollow if it pays, drain, support, place; then write plate, layers, job, report and sheets."""
     in_use = load_bench(bench)
     sources = read_models(model)
     stages = Stages()
-    job = job_of(model.stem, in_use, (scaled(taken_in(source), scale) for source in sources))
+    asked = {MarkKind.KEEP_CLEAN: clean, MarkKind.HIDDEN: hidden}
+    parts = [with_marks(scaled(taken_in(source), scale), stages, asked) for source in sources]
+    job = job_of(model.stem, in_use, parts)
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:

@@ -59,6 +59,8 @@ def report(prediction: Prediction) -> dict[str, Any]:
         "coming_off": [_removal(r) for r in v.removals],
         "first_light": None if v.first_light is None else _whole(v.first_light),
         "after": _whole(v.care),
+        "finishing_min": _plain(v.finishing_min),
+        "marks": [_whole(m) for m in v.marks or ()],
         "findings": [_finding(f) for f in v.findings],
     }
 

@@ -88,9 +88,7 @@ TABLE: dict[Code, Rule] = {
     Code.UNSTEADY: Rule("support", doubtful, "Add a tip off their line."),
     Code.POST_BUCKLES: Rule("support", _post, "Stouter posts, a slower return, or a pose nearer the plate."),
     Code.PLATE_MARGIN: Rule("support", by_margin, "A wider base, or first layers exposed longer."),
-    Code.FACE_ON_PLATE: Rule(
-        "orient", doubtful, "Stand it on posts or tilt it, if that face must be true or is to come off easily."
-    ),
+    Code.FACE_ON_PLATE: Rule("orient", _level, "Stand it on posts or tilt it, if it must be true or come off easily."),
     Code.FACE_RAISED: Rule("orient", _level),
     Code.NECK: Rule("support", by_margin, "Put a tip beyond it, turn the part, or thicken it."),
     Code.SAGS: Rule("support", _sag),
