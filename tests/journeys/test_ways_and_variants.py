@@ -171,7 +171,7 @@ def test_a_clicked_face_is_laid_down_and_the_keys_turn(plate: MainWindow, qtbot:
     mouse(window, QEvent.Type.MouseButtonRelease, at)
     settled(qtbot, window, current=True)
     assert session.job.parts[0].pose.rotation @ [0, -1, 0] == pytest.approx([0, 0, -1], abs=1e-9)
-    assert window.status.undo.text() == "Undo: lay a face face down" and session.sight.tool is None
+    assert window.status.undo.text() == "Undo: lay a face down" and session.sight.tool is None
     before = session.job.parts[0].pose.rotation
     hand.angle.enter(20.0)
     qtbot.keyClick(window, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
@@ -208,3 +208,29 @@ def test_kept_states_stand_side_by_side_are_renamed_taken_over_and_deleted(plate
     qtbot.mouseClick(page.drop, Qt.MouseButton.LeftButton)
     settled(qtbot, window)
     assert session.job.variants == () and page.table.rowCount() == 1
+
+
+def test_a_ring_that_is_dragged_turns_the_part_and_tells_the_cost_meanwhile(plate: MainWindow, qtbot: QtBot) -> None:
+    session, window = plate.session, plate
+    hand = turned_to(window, "By hand")
+    hand._take_rings(True)
+    rings = hand._handles._rings
+    qtbot.waitUntil(lambda: len(rings) == 3)
+    before, eye = session.job.parts[0].pose.rotation, window.scene.plotter.camera.position
+    ring = [(n, p) for n, p in enumerate(rings[2]) if p is not None]
+    start = next(n for n, p in ring if all(np.hypot(p.x() - q.x(), p.y() - q.y()) > 25 for a in (0, 1) for q in rings[a]))
+    mouse(window, QEvent.Type.MouseButtonPress, rings[2][start])
+    for step in range(1, 9):
+        mouse(window, QEvent.Type.MouseMove, rings[2][(start + step) % 120])
+        qtbot.wait(20)
+    qtbot.waitUntil(lambda: hand._handles._cost is not None, timeout=30_000)
+    assert session.job.parts[0].pose.rotation == pytest.approx(before)  # nothing was changed yet
+    mouse(window, QEvent.Type.MouseButtonRelease, rings[2][(start + 8) % 120])
+    settled(qtbot, window)
+    after = session.job.parts[0].pose.rotation
+    assert (after @ before.T)[2, 2] == pytest.approx(1.0)
+    assert np.degrees(np.arctan2((after @ before.T)[1, 0], (after @ before.T)[0, 0])) == pytest.approx(24.0)
+    assert window.status.undo.text() == "Undo: turn 24° about z" and session.predicting.ghost is not None
+    assert window.scene.plotter.camera.position == eye
+    qtbot.mouseClick(hand.rings, Qt.MouseButton.LeftButton)
+    assert session.sight.tool is None

@@ -3,7 +3,7 @@
 from wideberth.core.orient.directions import covering, directions, flat_faces
 from wideberth.core.orient.measures import Light, PoseCost, weigh_pose
 from wideberth.core.orient.pose import UPRIGHT, Pose, Turn, as_turn, laid, placing, set_down, turned, turned_xyz
-from wideberth.core.orient.search import Limits, Poses, picks_of, pose_of, search_poses, weigh_mesh
+from wideberth.core.orient.search import Limits, Poses, hull_corners, light_of, picks_of, pose_of, search_poses
 from wideberth.core.orient.sphere import Hemispheres, disc_of, hemispheres, level_lines, up_at
 
 __all__ = [
@@ -21,8 +21,10 @@ __all__ = [
     "disc_of",
     "flat_faces",
     "hemispheres",
+    "hull_corners",
     "laid",
     "level_lines",
+    "light_of",
     "picks_of",
     "placing",
     "pose_of",
@@ -31,6 +33,5 @@ __all__ = [
     "turned",
     "turned_xyz",
     "up_at",
-    "weigh_mesh",
     "weigh_pose",
 ]

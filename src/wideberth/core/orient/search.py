@@ -85,8 +85,8 @@ def search_poses(
     Cancelled : when the progress is cancelled.
     """
     progress = progress or quiet()
-    light = _light(mesh, finish, cavity, bores)
-    stand, corners = light.mesh, _corners(light.mesh)
+    light = light_of(mesh, finish, cavity, bores)
+    stand, corners = light.mesh, hull_corners(light.mesh)
     gap = bench.supports.gap_mm
     seen = directions(stand)
     ups = seen.ups if most is None else seen.ups[_some(len(seen.ups), most)]
@@ -121,14 +121,8 @@ def search_poses(
     return Poses(_ranked(costs, bench.house), now, picks_of(costs, seen.faces, bench.house), seen.faces)
 
 
-def weigh_mesh(
-    mesh: Mesh, pose: Pose, bench: Bench, finish: Finish | None = None, cavity: Mesh | None = None, bores: tuple[Bore, ...] = ()
-) -> PoseCost:
-    """Cost of one pose of a mesh, on the stand-in that a search weighs; finish, cavity, bores : as in `search_poses`."""
-    return weigh_pose(_light(mesh, finish, cavity, bores), pose, bench)
-
-
-def _light(mesh: Mesh, finish: Finish | None, cavity: Mesh | None, bores: tuple[Bore, ...]) -> Light:
+def light_of(mesh: Mesh, finish: Finish | None = None, cavity: Mesh | None = None, bores: tuple[Bore, ...] = ()) -> Light:
+    """A mesh made ready to be weighed in many poses, on a stand-in; finish, cavity, bores : as in `search_poses`."""
     stand = stand_in(mesh, TRIANGLES)
     inner = None if cavity is None else stand_in(cavity, TRIANGLES)
     return Light.of(stand, None if finish is None else finish_on(stand, mesh, finish), inner, bores)
@@ -226,7 +220,8 @@ def _around(up: Values, degrees: float) -> list[Values]:
     return [c * up + s * (np.cos(t) * across + np.sin(t) * over) for t in turns]
 
 
-def _corners(mesh: Mesh) -> Values:
+def hull_corners(mesh: Mesh) -> Values:
+    """Corners of the hull of a mesh, (n, 3); all its points where it has none."""
     points = mesh.points[mesh.used]
     try:
         return points[ConvexHull(points).vertices]

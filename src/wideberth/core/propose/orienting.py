@@ -9,7 +9,7 @@ from wideberth.core.job import Job, posed
 from wideberth.core.layers import Bore
 from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh
-from wideberth.core.orient import Pose, PoseCost, Poses, search_poses, weigh_mesh
+from wideberth.core.orient import Light, Pose, PoseCost, Poses, light_of, search_poses, weigh_pose
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Candidate, Measure, Proposal, only
@@ -54,20 +54,28 @@ def _searching(job: Job, id: str, stages: Stages, most: int | None, progress: Pr
 
 @dataclass(frozen=True)
 class _Weighing:
-    """A part in its own frame, and a pose of it."""
+    """A part in its own frame, as `_Searching` has it."""
 
-    searched: _Searching
-    pose: Pose
-
-
-def _weighed(of: _Weighing, _: Progress) -> PoseCost:
-    part = of.searched
-    return weigh_mesh(part.mesh, of.pose, part.bench, part.finish, part.cavity, part.bores)
+    mesh: Mesh
+    finish: Finish
+    cavity: Mesh | None
+    bores: tuple[Bore, ...]
 
 
-def cost_of(job: Job, id: str, stages: Stages) -> PoseCost:
-    """What a part's present pose costs, as a search weighs it."""
-    return stages.cache.run(_weighed, _Weighing(_searching(job, id, stages, None), job.part(id).pose))
+def _made_light(of: _Weighing, _: Progress) -> Light:
+    return light_of(of.mesh, of.finish, of.cavity, of.bores)
+
+
+def cost_of(job: Job, id: str, stages: Stages, pose: Pose | None = None) -> PoseCost:
+    """What a pose of a part costs, as a search weighs it: the present one, or another. The first time takes a moment longer.
+
+    Raises
+    ------
+    BadModel : as the part's stages.
+    """
+    of, part = _searching(job, id, stages, None), job.part(id)
+    light = stages.cache.run(_made_light, _Weighing(of.mesh, of.finish, of.cavity, of.bores))
+    return weigh_pose(light, pose or part.pose, job.bench)
 
 
 def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None, most: int | None = None) -> Proposal:

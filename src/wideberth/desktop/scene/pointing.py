@@ -32,6 +32,8 @@ class Pointing(QObject):
         self._hover.setSingleShot(True)
         self._hover.setInterval(HOVER_MS)
         self._hover.timeout.connect(self._hovered)
+        self._holds = False
+        """Whether a handle of the tool is held."""
         self._stroking = ""
         """Id of the part that a tool is drawn over."""
         self._stroke = QTimer(self)
@@ -58,7 +60,7 @@ class Pointing(QObject):
         """Clicks go to the tool in hand, else they choose a part."""
         if event.type() == QEvent.Type.Resize:
             self._view.resized()
-        if isinstance(event, QMouseEvent) and self._strokes(event):
+        if isinstance(event, QMouseEvent) and (self._pulls(event) or self._strokes(event)):
             return True
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._hovering is not None:
             self._pointer = event.position()
@@ -72,6 +74,28 @@ class Pointing(QObject):
                 if abs(moved.x()) + abs(moved.y()) <= CLICK_PIXELS:
                     self._clicked(event.position())
         return super().eventFilter(watched, event)
+
+    def _pulls(self, event: QMouseEvent) -> bool:
+        """Whether an event of the mouse is for a handle of the tool in hand."""
+        tool = self._session.sight.tool
+        if tool is None or not tool.grabs:
+            self._holds = False
+            return False
+        left = event.button() == Qt.MouseButton.LeftButton
+        if left and event.type() == QEvent.Type.MouseButtonPress:
+            self._holds = tool.grab(event.position())
+            return self._holds
+        if event.type() == QEvent.Type.MouseMove:
+            if self._holds:
+                tool.pulled(event.position())
+            elif event.buttons() == Qt.MouseButton.NoButton:
+                tool.passed(event.position())
+            return self._holds
+        if left and event.type() == QEvent.Type.MouseButtonRelease and self._holds:
+            self._holds = False
+            tool.released()
+            return True
+        return False
 
     def _strokes(self, event: QMouseEvent) -> bool:
         """Whether an event of the mouse belongs to a stroke of the tool in hand."""
@@ -131,7 +155,7 @@ class Pointing(QObject):
             return
         number, spot = under
         part, tool = self._part_of(number), self._session.sight.tool
-        if tool is not None:
+        if tool is not None and not tool.grabs:
             if tool.catches_corners:
                 spot = self._snapped(number, spot, at)
             tool.clicked(part, self._on_the_part(number, spot))

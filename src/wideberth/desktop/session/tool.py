@@ -27,13 +27,15 @@ class Canvas(Protocol):
 class Tool:
     """The base: nothing happens. hint : what is said at the view's edge; hovers : whether it wants to know where the pointer is;
     catches_corners : whether a click near a corner of the mesh means the corner; sees_through : whether supports are faint;
-    drags : whether it is drawn over a part, and the view turns only from beside it."""
+    drags : whether it is drawn over a part, and the view turns only from beside it; grabs : whether it has handles of its
+    own in the view."""
 
     hint = ""
     hovers = False
     catches_corners = False
     sees_through = False
     drags = False
+    grabs = False
 
     def clicked(self, part: str, spot_mm: Spot) -> None:
         """A spot of a part was clicked: its id, and the spot on its first print."""
@@ -49,6 +51,19 @@ class Tool:
 
     def let_go(self) -> None:
         """The stroke has ended."""
+
+    def grab(self, at: QPointF) -> bool:
+        """Whether a press at a point of the view takes one of its handles."""
+        return False
+
+    def pulled(self, at: QPointF) -> None:
+        """The handle is pulled to a point of the view."""
+
+    def released(self) -> None:
+        """The handle was let go."""
+
+    def passed(self, at: QPointF) -> None:
+        """The pointer passes over a point of the view with no button held."""
 
     def laid_down(self) -> None:
         """Another tool was taken up, or none."""

@@ -11,10 +11,11 @@ from wideberth.core.job import Part
 from wideberth.core.orient import UPRIGHT, Pose, laid, turned
 from wideberth.desktop.session import SpotTool
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.orient.handles import Handles
 from wideberth.desktop.steps.orient.turner import set_pose
 from wideberth.desktop.steps.step import Leaf
 
-LAID = {"face down": 0.0, "face up": 180.0, "upright": 90.0}
+LAID = {"down": 0.0, "up": 180.0, "upright": 90.0}
 
 
 class HandLeaf(Leaf):
@@ -29,6 +30,11 @@ class HandLeaf(Leaf):
             back = button(f"−  {name}", lambda a=axis: self.turn(a, -1), "quiet", f"turn back about {name} ({keys})")
             forth = button(f"+  {name}", lambda a=axis: self.turn(a, 1), "quiet", f"turn about {name} ({keys})")
             self.box.addWidget(side_by_side(back, forth))
+        self.rings = QPushButton("Rings in the 3D view")
+        self.rings.setCheckable(True)
+        self.rings.setToolTip("drag a ring; what the pose would cost is told while you turn")
+        self.rings.clicked.connect(self._take_rings)
+        self.box.addWidget(self.rings)
         self.box.addWidget(button("As it came", self._reset, "quiet"))
         self.gap = NumberField("Above the plate", "mm", 0, 200, 0.5, "lowest point to the plate; 0 stands on it")
         self.gap.entered.connect(self._raise)
@@ -39,12 +45,17 @@ class HandLeaf(Leaf):
         self.lay.setCheckable(True)
         self.lay.clicked.connect(self._ask)
         self.box.addWidget(self.lean)
-        presets = [button(name, lambda v=value: self._ask_for(v), "quiet") for name, value in LAID.items()]
+        presets = [
+            button(name, lambda v=value: self._ask_for(v), "quiet", f"then click the face that is to lie {name}")
+            for name, value in LAID.items()
+        ]
         self.box.addWidget(side_by_side(*presets))
         self.box.addWidget(self.lay)
         self.box.addWidget(label("The part turns the shortest way until the face that you click lies so.", "faint"))
         self._tool, sight = SpotTool("click the face to lay", self._laid), self._session.sight
+        self._handles = Handles(self._session)
         sight.tool_changed.connect(lambda: self.lay.setChecked(sight.tool is self._tool))
+        sight.tool_changed.connect(lambda: self.rings.setChecked(sight.tool is self._handles))
 
     def show_part(self, part: Part | None) -> None:
         if part is not None:
@@ -76,9 +87,16 @@ class HandLeaf(Leaf):
         else:
             self.stop()
 
+    def _take_rings(self, on: bool) -> None:
+        if on:
+            self._session.sight.take_up(self._handles)
+        else:
+            self.stop()
+
     def stop(self) -> None:
-        """Clicks in the 3D view lay no more faces."""
+        """Clicks in the 3D view lay no more faces and turn nothing."""
         self._session.sight.lay_down(self._tool)
+        self._session.sight.lay_down(self._handles)
 
     def _laid(self, id: str, spot_mm: np.ndarray) -> None:
         """A spot of a part was clicked: its face is laid."""
