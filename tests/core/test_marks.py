@@ -334,11 +334,17 @@ def test_hatching_draws_area_over_distance_of_line_on_the_face(degrees: float, a
     face = regions.flat(0)
     normal = mesh.normals[0]
     across = np.cross(normal, [0.3, 0.5, 0.81])
-    lines = hatched(mesh, face, across, 0.5, 0.1)
+    lines = hatched(mesh, face, across, 0.5)
     assert np.linalg.norm(lines[:, 1] - lines[:, 0], axis=1).sum() == pytest.approx(800.0, rel=0.03)
     height = lines @ normal - float(mesh.corners[0, 0] @ normal)
-    assert height == pytest.approx(np.full(height.shape, 0.1), abs=1e-9)
+    assert height == pytest.approx(np.zeros(height.shape), abs=1e-9)
     assert np.abs((lines[:, 1] - lines[:, 0]) @ across).max() < 1e-9
+
+
+def test_normals_at_points_lift_a_ball_to_a_larger_one() -> None:
+    ball = as_mesh(trimesh.creation.icosphere(4, 10.0))
+    lifted = Mesh(ball.points + 0.5 * ball.point_normals, ball.faces)
+    assert np.linalg.norm(lifted.points, axis=1) == pytest.approx(np.full(len(ball.points), 10.5), abs=1e-3)
 
 
 def test_hatching_of_nothing_and_of_very_much(bench: Bench) -> None:

@@ -6,6 +6,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -14,8 +15,9 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core.bench import load_bench
-from wideberth.core.job import job_of
-from wideberth.core.model import Mesh, ball, binary_stl, joined, read_model
+from wideberth.core.job import job_of, with_marked
+from wideberth.core.model import MarkKind, Mesh, ball, binary_stl, joined, read_model
+from wideberth.core.propose import facing_faces
 from wideberth.demo import job_path, mesh_path
 from wideberth.desktop.app import application
 from wideberth.desktop.heightlog.curves import USUAL
@@ -36,7 +38,7 @@ def settle(app: QApplication, ready: Callable[[], bool]) -> None:
         time.sleep(0.01)
 
 
-STEPS = ("split", "orient", "support", "plate", "predict", "handover")
+STEPS = ("split", "support", "plate", "predict", "handover")
 PAIRS = ((1.5, 0.063), (2, 0.081), (3, 0.135), (4, 0.163), (6, 0.262), (8, 0.249), (12, 0.299))
 
 
@@ -86,6 +88,7 @@ def main() -> None:
         predict.turn_to(leaf)  # type: ignore[attr-defined]
         keep(leaf.lower().replace(" ", "-"))
     predict.turn_to("Hold")  # type: ignore[attr-defined]
+    _ways(app, window, keep)
     _inside(app, window, keep)
     _log_and_reasons(window, keep, folder, wanted)
     _bench(window, keep)
@@ -101,6 +104,43 @@ def main() -> None:
         model.examiner.show_flaw(model.examiner.present.flaws[0])  # type: ignore[attr-defined]
         keep("intake")
     window.close()
+
+
+def _ways(app: QApplication, window: MainWindow, keep: Callable[[str], None]) -> None:
+    """Marks on faces, the chart of ways up, and states side by side."""
+    session, orient = window.session, window.steps["orient"]
+    before = session.job
+    session.selection.choose_step("orient")
+    orient.turn_to("Marks")  # type: ignore[attr-defined]
+    whelk, bell = session.job.parts
+    rim = facing_faces(bell, session.stages, np.array([0.0, 0.0, -1.0]), 35.0)
+    front = facing_faces(whelk, session.stages, np.array([-0.3, -1.0, 0.2]), 40.0)
+    marked = session.job.with_part(with_marked(bell, MarkKind.MATING, rim)).with_part(
+        with_marked(whelk, MarkKind.KEEP_CLEAN, front)
+    )
+    session.document.change("mark faces", marked)
+    keep("orient")
+    session.document.change("as before", before)
+    orient.turn_to("Ways up")  # type: ignore[attr-defined]
+    orient.page.setChecked(True)  # type: ignore[attr-defined]
+    page = window.pages.page("orient")
+    page._weigh()
+    settle(app, lambda: not session.tasks.acts)
+    page.table.setCurrentCell(2, 1)
+    keep("ways-up")
+    orient.page.setChecked(False)  # type: ignore[attr-defined]
+    session.selection.choose_step("predict")
+    variants = window.pages.page("predict")
+    variants.name.setText("hollow, as proposed")
+    variants._keep()
+    whelk = session.job.parts[0]
+    session.document.change("solid", session.job.with_part(replace(whelk, shell=None, holes=())))
+    window.steps["predict"].page.setChecked(True)  # type: ignore[attr-defined]
+    settle(app, lambda: session.is_current and all(session.comparing.known(state) for _, state in variants.states))
+    variants.table.setCurrentCell(1, 1)
+    keep("variants")
+    window.steps["predict"].page.setChecked(False)  # type: ignore[attr-defined]
+    session.document.change("as before", before)
 
 
 def _inside(app: QApplication, window: MainWindow, keep: Callable[[str], None]) -> None:

@@ -11,13 +11,13 @@ Values = NDArray[np.float64]
 MOST_LINES = 200_000
 
 
-def hatched(mesh: Mesh, faces: NDArray[np.int64], across: Values, apart_mm: float, lift_mm: float = 0.0) -> Values:
+def hatched(mesh: Mesh, faces: NDArray[np.int64], across: Values, apart_mm: float) -> Values:
     """Where some faces meet parallel planes: pieces of lines, (n, 2, 3).
 
     Parameters
     ----------
-    faces : (f,) by number. across : (3,) square to the planes. apart_mm : their distance. lift_mm : how far above its face a line
-    lies. When there would be very many lines the planes stand farther apart.
+    faces : (f,) by number. across : (3,) square to the planes. apart_mm : their distance. When there would be very many lines
+    the planes stand farther apart.
     """
     corners = mesh.corners[faces]
     height = corners @ (np.asarray(across, float) / np.linalg.norm(across))
@@ -43,5 +43,4 @@ def hatched(mesh: Mesh, faces: NDArray[np.int64], across: Values, apart_mm: floa
     long = meets(low, high, at[:, 0], at[:, 2])
     below = (line <= at[:, 1])[:, None]
     short = np.where(below, meets(low, middle, at[:, 0], at[:, 1]), meets(middle, high, at[:, 1], at[:, 2]))
-    pieces = np.stack([long, short], axis=1) + lift_mm * mesh.normals[faces][face][:, None]
-    return np.asarray(pieces[np.linalg.norm(long - short, axis=1) > 1e-9])
+    return np.stack([long, short], axis=1)[np.linalg.norm(long - short, axis=1) > 1e-9]

@@ -90,6 +90,16 @@ class Mesh:
         length = np.linalg.norm(cross, axis=1, keepdims=True)
         return np.divide(cross, length, out=np.zeros_like(cross), where=length > 0)
 
+    @property
+    def point_normals(self) -> NDArray[np.float64]:
+        """Unit normal at each point, (n, 3): of the triangles around it, by their areas; zero where there are none."""
+        sums = np.zeros((len(self.points), 3))
+        cross = self._cross()
+        for corner in range(3):
+            np.add.at(sums, self.faces[:, corner], cross)
+        length = np.linalg.norm(sums, axis=1, keepdims=True)
+        return np.divide(sums, length, out=np.zeros_like(sums), where=length > 0)
+
     @cached_property
     def volume_mm3(self) -> float:
         """Signed volume by the divergence theorem; meaningful for a closed mesh."""

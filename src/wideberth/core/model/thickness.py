@@ -66,10 +66,7 @@ def wall_seen_from(light: Mesh, surface: Closest) -> NDArray[np.float64]:
 
     The stand-in's points lie a little off the surface: rays start outside and count from the first surface that they meet.
     """
-    normals = np.zeros((len(light.points), 3))
-    for corner in range(3):
-        np.add.at(normals, light.faces[:, corner], light.normals * light.face_area_mm2[:, None])
-    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    normals = light.point_normals
     lift = 0.02 * float(np.sqrt(light.face_area_mm2.mean()))
     first = surface.first_hit(light.points + lift * normals, -normals, 0.0)
     first = np.where(np.isfinite(first), np.minimum(first, 2 * lift), lift) + 1e-6

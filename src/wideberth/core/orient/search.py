@@ -23,7 +23,7 @@ Values = NDArray[np.float64]
 TRIANGLES = 12_000
 THREADS = 2
 TURN_STEP_DEG = 5.0
-REFINE_DEG = (5.0, 2.5, 1.2)
+REFINE_DEG = (5.0, 2.5, 1.2, 0.6)
 ROUND = 8
 """Neighbours that are tried around a pose in each step of refining."""
 LEANS_DEG = {"tilted 30 to 45°": (28.0, 47.0), "tilted slightly": (4.0, 16.0)}

@@ -175,8 +175,7 @@ class SceneView(QWidget):
                 self.plotter.add_mesh(
                     ends,
                     color=DAY.ink,
-                    line_width=1,
-                    opacity=0.8,
+                    line_width=1.4,
                     lighting=False,
                     name=name,
                     pickable=False,

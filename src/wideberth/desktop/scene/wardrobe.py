@@ -25,13 +25,13 @@ CUP_CELL_MM = 0.6
 MOST_KEPT = 64
 CUP_STATES = {"vented": 1, "sealed": 2}
 HATCHES: dict[MarkKind, tuple[tuple[tuple[float, float, float], ...], float]] = {
-    MarkKind.KEEP_CLEAN: (((0.62, 0.48, 0.62),), 1.0),
-    MarkKind.MAY_CARRY: (((0.62, -0.48, -0.62),), 3.0),
-    MarkKind.HIDDEN: (((-0.55, 0.7, 0.46),), 2.0),
-    MarkKind.MATING: (((0.62, 0.48, 0.62), (0.62, -0.48, -0.62)), 1.5),
+    MarkKind.KEEP_CLEAN: (((0.55, 0.45, 0.7),), 1.0),
+    MarkKind.MAY_CARRY: (((0.55, 0.45, -0.7),), 3.0),
+    MarkKind.HIDDEN: (((0.77, -0.64, 0.06),), 2.0),
+    MarkKind.MATING: (((0.55, 0.45, 0.7), (0.55, 0.45, -0.7)), 1.5),
 }
-"""Square to the lines of each hatching, and how far these are apart, in the finest one's distance."""
-FINEST_MM, FINEST_SHARE, LIFT_SHARE = 0.6, 0.014, 0.0015
+"""Square to the lines of each hatching, as the part stands, and how far these are apart, in the finest one's distance."""
+FINEST_MM, FINEST_SHARE, LIFT_SHARE = 0.6, 0.02, 0.0035
 """Least distance of lines; as a share of the part's size; how far they lie over the surface, as a share of it."""
 Hatching = dict[MarkKind, NDArray[np.float64]]
 Bodies = dict[str, pv.PolyData | None]
@@ -132,15 +132,15 @@ def _dressed(solid: PrintSolids, total: int, stages: Stages) -> Dress:
 
 
 def _hatching(solid: PrintSolids, stages: Stages) -> Hatching:
-    mark, mesh = stages.marked(solid.placed.part).mark, solid.own
-    size = float(np.linalg.norm(mesh.extents_mm))
+    mark, own = stages.marked(solid.placed.part).mark, solid.own
+    size = float(np.linalg.norm(own.extents_mm))
+    mesh = Mesh(own.points + LIFT_SHARE * size * own.point_normals, own.faces).transformed(solid.matrix)
     finest = max(FINEST_MM, FINEST_SHARE * size)
     lines: Hatching = {}
     for kind, (across, times) in HATCHES.items():
         faces = np.flatnonzero(mark == MARKS.index(kind))
         if len(faces):
-            own = np.concatenate([hatched(mesh, faces, np.array(way), times * finest, LIFT_SHARE * size) for way in across])
-            lines[kind] = own @ solid.matrix[:3, :3].T + solid.matrix[:3, 3]
+            lines[kind] = np.concatenate([hatched(mesh, faces, np.array(way), times * finest) for way in across])
     return lines
 
 
