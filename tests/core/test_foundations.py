@@ -1,5 +1,6 @@
 """Units, errors and progress: what everyone stands on."""
 
+import importlib
 import re
 from pathlib import Path
 
@@ -57,3 +58,11 @@ def test_every_file_that_the_map_names_is_there_and_every_room_is_on_it() -> Non
     assert [name for name in named if not (root / "src/wideberth" / name).is_file()] == []
     rooms = {path.parent.name for path in (root / "src/wideberth/core").glob("*/__init__.py")}
     assert rooms == set(re.findall(r"^\| `(\w+)/` \|", text, flags=re.M))
+
+
+@pytest.mark.parametrize(
+    "room", sorted(p.parent.name for p in (Path(__file__).parents[2] / "src/wideberth/core").glob("*/__init__.py"))
+)
+def test_every_room_has_what_it_says_that_it_offers(room: str) -> None:
+    module = importlib.import_module(f"wideberth.core.{room}")
+    assert [name for name in module.__all__ if not hasattr(module, name)] == []

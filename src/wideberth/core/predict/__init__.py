@@ -22,7 +22,6 @@ __all__ = [
     "Prediction",
     "PrintSolids",
     "Stages",
-    "Watched",
     "detail_of",
     "drainage",
     "examined",
