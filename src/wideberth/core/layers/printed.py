@@ -114,6 +114,15 @@ class Printed:
     plugged_across: Runs | None = None
     narrow: bool = False
 
+    def with_touches(self, touches: tuple[Touch, ...]) -> Printed:
+        """The same layers held by other tips, with all that was found in them and does not depend on tips."""
+        other = replace(self, touches=touches)
+        kept = {
+            name: value for name, value in self.__dict__.items() if name not in self.__dataclass_fields__ and name != "touched"
+        }
+        other.__dict__.update(kept)
+        return other
+
     def label(self) -> None:
         """Find sections, bodies, cups and traps, on two threads; they are kept."""
         names = ["_swept", "sections", "traps", "part_sections"]  # the longest first

@@ -16,7 +16,7 @@ from wideberth.core.loads.down import Pushed, buckling_n, return_share, settling
 from wideberth.core.loads.film import film_follow_mm, needed_lift_mm, spread_radius_mm
 from wideberth.core.loads.finishing import MARKS, UNMARKED, Finish, finish_of
 from wideberth.core.loads.holders import tip_stiffnesses
-from wideberth.core.loads.loads import SPECK_PULL_N, Loads, loads
+from wideberth.core.loads.loads import Loads, loads
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT
@@ -40,6 +40,7 @@ from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temp
 from wideberth.core.loads.sharing import Failure
 from wideberth.core.loads.spacing import spacing_mm
 from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistance, suction
+from wideberth.core.loads.tug import SPECK_PULL_N, PartPulls, Tug
 from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels, young
 
 __all__ = [
@@ -65,12 +66,14 @@ __all__ = [
     "Influence",
     "Loads",
     "Necks",
+    "PartPulls",
     "Pushed",
     "Ranges",
     "Removal",
     "Sag",
     "Suction",
     "TipsAtPeels",
+    "Tug",
     "Undersides",
     "Young",
     "air_flow_factor",

@@ -20,7 +20,6 @@ from wideberth.core.layers import (
     squeeze_with_supports,
 )
 from wideberth.core.loads.down import Pushed, pushed, settling_s
-from wideberth.core.loads.holders import second_touches
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import WEIGHT, pulls_on, weights_n
@@ -28,10 +27,9 @@ from wideberth.core.loads.ranges import Ranges, margin_ranges
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift, follow_failure, share
 from wideberth.core.loads.suction import Suction, suction
-from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels, young
+from wideberth.core.loads.tug import SPECK_PULL_N, PartPulls
+from wideberth.core.loads.young import TipsAtPeels, Young, young
 
-SPECK_PULL_N = 0.02
-"""A pull under this is of a piece with less than 1 mm of outline: nothing that a margin could speak of."""
 SPECK_ROWS = 4
 """A piece smaller than this many rows squared is a cusp of the base that the rows cut off; it tears nothing away."""
 
@@ -59,6 +57,7 @@ class Loads:
     suction : of each opening.
     unheld_n : pull on pieces that nothing holds; unheld_mm : where the first of them is pulled. unsteady : unresolved moment
     over what the tips can bend; unsteady_tip : a tip of that body, -1.
+    part_pulls : what pulls on the part, whatever holds it: other tips can be tried on it.
     solves : how many squeeze integrals were solved exactly.
     """
 
@@ -95,6 +94,7 @@ class Loads:
     plate_cause_n_per_mm2: NDArray[np.float64]
     ranges: Ranges
     failure: Failure | None
+    part_pulls: PartPulls
     posts: Pushed
 
     @cached_property
@@ -150,15 +150,11 @@ def loads(
     speck = everything.area_mm2 < (SPECK_ROWS * everything.runs.grid.pitch_mm) ** 2
     on_all = _Peel(everything, all_squeeze, bench, viscosity, speck)
 
-    touched = printed.touched
-    again, second = second_touches(printed)
-    holders = Holders(np.concatenate((np.arange(len(touched)), again)), np.concatenate((touched, second)))
     set_so_far = young(vat_c, part.runs.grid.layer_mm, _as_printed(bench, layers_as_one))
-    tips = tips_at_peels(printed.touches, set_so_far, layers)
+    part_pulls = PartPulls(printed, bench, on_part.line_n, on_part.viscous_n, drawn, set_so_far)
+    tug = part_pulls.tug()
+    holders, hanging, pulls, tips, shared = tug.holders, tug.hanging, tug.pulls, tug.tips, tug.shared
     capacity = tips.capacity_n
-    hanging = bodies(part, np.concatenate((holders.component, _grounds(part))))
-    pulls = pulls_on(printed, part, on_part.line_n, on_part.viscous_n, weights_n(part, hanging, bench), drawn)
-    shared = share(printed, bench, part, pulls, hanging, holders, tips)
     failure = follow_failure(printed, bench, part, pulls, hanging, holders, tips, shared, SPECK_PULL_N)
     narrow = necks(
         part, pulls.layer, pulls.x_mm, pulls.y_mm, pulls.total_n - pulls.force_n[:, WEIGHT], pulls.component, holders.component
@@ -166,9 +162,7 @@ def loads(
     on_plate = _on_the_plate(printed, bench, on_all, drawn)
 
     sucked = np.bincount(printed.openings.layer, drawn.force_n, layers).astype(np.float64)
-    margins = _margins(shared.tip_n.sum(axis=2), capacity)
-    hold = margins.min(axis=1, initial=np.inf)
-    hold = np.where(shared.unheld_n > SPECK_PULL_N, 0.0, np.where(np.isinf(hold), np.nan, hold))
+    margins = tug.tip_margin
     stress, strength = on_plate.sum(axis=1), plate_strength(bench)
     return Loads(
         area_mm2=area,
@@ -179,7 +173,7 @@ def loads(
         suction_n=sucked,
         own_pull_n=part.per_layer(on_part.whole_n) + sucked,
         part_squeeze_mm4=part.per_layer(part_squeeze),
-        hold_margin=hold,
+        hold_margin=tug.hold_margin,
         plate_margin=np.where(stress > 0, strength / np.maximum(stress, 1e-12), np.nan),
         seconds=seconds,
         vat_c=vat_c,
@@ -189,7 +183,7 @@ def loads(
         tip_cause_n=shared.tip_n,
         tip_margin=margins.min(axis=0) if layers else np.full(len(printed.touches), np.inf),
         tip_worst_layer=margins.argmin(axis=0) if layers else np.zeros(len(printed.touches), np.int64),
-        tip_touches=touched,
+        tip_touches=printed.touched,
         component_peel_n=on_all.whole_n,
         part_peel_n=on_part.whole_n,
         young=set_so_far,
@@ -208,6 +202,7 @@ def loads(
         ),
         failure=failure,
         posts=pushed(printed.touches, shared.tip_n, bench, set_so_far),
+        part_pulls=part_pulls,
     )
 
 
@@ -279,9 +274,3 @@ def _on_the_plate(printed: Printed, bench: Bench, peel: _Peel, drawn: Suction) -
     pulls = pulls_on(printed, peel.sections, peel.line_n, peel.viscous_n, weights_n(peel.sections, standing, bench), drawn)
     shares: Shares = share(printed, bench, peel.sections, pulls, standing, Holders(none, none), None)
     return shares.plate_n_per_mm2
-
-
-def _margins(load_n: NDArray[np.float64], capacity_n: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Capacity over load, both (layers, tips); infinite where nothing pulls."""
-    with np.errstate(divide="ignore"):
-        return np.asarray(np.where(load_n > 1e-12, capacity_n / np.maximum(load_n, 1e-12), np.inf))

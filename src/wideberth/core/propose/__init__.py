@@ -20,6 +20,17 @@ from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
 from wideberth.core.propose.swept import AXES, DIGITS, Swept, axis_values, swept, with_axis
+from wideberth.core.propose.tips import (
+    Tried,
+    least_held,
+    sized_for_load,
+    tried,
+    with_tip,
+    with_tip_moved,
+    with_tips_pinned,
+    with_tips_sized,
+    without_tips,
+)
 from wideberth.core.propose.turning import in_pose
 
 __all__ = [
@@ -36,6 +47,7 @@ __all__ = [
     "Remedy",
     "State",
     "Swept",
+    "Tried",
     "Way",
     "advise",
     "arranged",
@@ -47,6 +59,7 @@ __all__ = [
     "hole_at",
     "hole_on_plate",
     "in_pose",
+    "least_held",
     "marks_text",
     "minutes",
     "only",
@@ -67,11 +80,18 @@ __all__ = [
     "remedy_for",
     "ring_less",
     "ring_more",
+    "sized_for_load",
     "swept",
+    "tried",
     "ways_up",
     "what_changes",
     "with_axis",
     "with_holes",
     "with_pieces",
     "with_plugs",
+    "with_tip",
+    "with_tip_moved",
+    "with_tips_pinned",
+    "with_tips_sized",
+    "without_tips",
 ]

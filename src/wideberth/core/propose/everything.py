@@ -122,7 +122,7 @@ def _thicker(seen: Prediction) -> Proposal:
     """Thicker tips where a prediction asks for them."""
     job, touches = seen.job, seen.printed.touches
     wanted: dict[str, dict[str, float]] = {}
-    for touch, size in zip(touches, fitting_mm(seen.loads, job.bench), strict=True):
+    for touch, size in zip(touches, fitting_mm(seen.loads.tip_load_n, seen.loads.tips, job.bench), strict=True):
         part = seen.placed[touch.part].part
         contact = part.supports.contact[touch.contact]
         if size > contact.diameter_mm + 1e-6 and not contact.pinned:  # a further print's tip is the part's own

@@ -17,7 +17,7 @@ from wideberth.core.model import Closest, Mesh, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Contact, Idle, Idleness, Supports
 from wideberth.core.support.need import NeedKind
-from wideberth.core.support.propose import NEAR_SHARE, TRIANGLES
+from wideberth.core.support.propose import FACES_UP, NEAR_SHARE, TRIANGLES
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.spots import Spots, wanted_spots
@@ -26,8 +26,6 @@ UPRIGHT = 1 - 1e-9
 """Cosine between two uprights from which they are one."""
 SAME_WAY = 0.9994
 """Cosine of two degrees: a contact is needed again where the part stands as it did when the contact was set."""
-FACES_UP = 0.1
-"""Height of a unit normal from which no post comes to a surface from below."""
 ALWAYS_NEEDED = (NeedKind.BY_HAND, NeedKind.FINDING)
 """Whoever set these had a reason that the shape does not tell."""
 

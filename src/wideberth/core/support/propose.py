@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, drawn_tip_mm, growth_beyond_blur_mm
 from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, empty, grid_over, union
-from wideberth.core.loads import Finish, Loads, Pushed, Undersides, loads, sag_of, spacing_mm, undersides_of
+from wideberth.core.loads import Finish, Loads, Pushed, TipsAtPeels, Undersides, loads, sag_of, spacing_mm, undersides_of
 from wideberth.core.model import Closest, Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Supports
@@ -32,6 +32,8 @@ REFUSED_MM = 2.0
 WIDER_ROUNDS = 5
 LEAST_PLATE_MARGIN = 1.6
 LEAST_MPA = 1e-3
+FACES_UP = 0.1
+"""Height of a unit normal from which no post comes to a surface from below."""
 SIZE_STEP_MM = 0.025
 MARGIN_RESERVE = 1.15
 MOST_LAYERS = 1200
@@ -185,21 +187,25 @@ def _borne(printed: Printed, bench: Bench) -> Loads:
     return loads(printed, plain, PREVIEW_SQUEEZE)
 
 
-def needed_mm(borne: Loads, bench: Bench) -> NDArray[np.float64]:
+def needed_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
     """Diameters [mm] to draw tips with so that they hold their loads with the wanted margin and a reserve, (tips,).
 
     Each is printed as large as the worst of its layers asks for by what it has set to then.
+
+    Parameters
+    ----------
+    tip_load_n : (layers, tips), below zero where a tip is pushed.
     """
-    strength = np.maximum(borne.tips.strength_n_per_mm2, LEAST_MPA)
-    worst = (np.maximum(borne.tip_load_n, 0) / strength).max(axis=0, initial=0.0)
+    strength = np.maximum(tips.strength_n_per_mm2, LEAST_MPA)
+    worst = (np.maximum(tip_load_n, 0) / strength).max(axis=0, initial=0.0)
     area = worst * bench.supports.wanted_margin * MARGIN_RESERVE
     wanted = np.maximum(np.sqrt(4 * area / np.pi) - 2 * growth_beyond_blur_mm(bench), 0.0)
-    return drawn_tip_mm(wanted, borne.tips.ratio, bench.printer.blur_mm)
+    return drawn_tip_mm(wanted, tips.ratio, bench.printer.blur_mm)
 
 
-def fitting_mm(borne: Loads, bench: Bench) -> NDArray[np.float64]:
+def fitting_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
     """Diameters [mm] for tips (tips,), as `needed_mm` in steps of 0.025 mm, within the allowed sizes."""
-    steps = np.ceil(needed_mm(borne, bench) / SIZE_STEP_MM - 1e-9) * SIZE_STEP_MM
+    steps = np.ceil(needed_mm(tip_load_n, tips, bench) / SIZE_STEP_MM - 1e-9) * SIZE_STEP_MM
     return np.asarray(np.clip(steps, bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm))
 
 
@@ -210,9 +216,9 @@ def _sized(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> t
     """
     settings, contacts = bench.supports, supports.contacts
     worst: NDArray[np.float64] = borne.tip_load_n.max(axis=0)
-    need = needed_mm(borne, bench)
+    need = needed_mm(borne.tip_load_n, borne.tips, bench)
     shaky = {int(t) for t in borne.unsteady_tip[borne.unsteady > 1.0] if t >= 0}
-    size = fitting_mm(borne, bench)
+    size = fitting_mm(borne.tip_load_n, borne.tips, bench)
     for t in shaky:
         size[t] = settings.largest_tip_mm
     before = np.array([c.diameter_mm for c in contacts])
@@ -260,8 +266,15 @@ def route_to(outer: Mesh, point_mm: NDArray[np.float64], supports: Supports, ben
     """A way to carry the surface nearest to a point (3,), around the part's own place, by an old post or a new one; None when no
     way to the plate or to a footing on the part is clear."""
     light = stand_in(outer, TRIANGLES)
+    return way_in(light, Clearance(light, bench.supports), point_mm, supports, bench)
+
+
+def way_in(light: Mesh, room: Clearance, point_mm: NDArray[np.float64], supports: Supports, bench: Bench) -> Route | None:
+    """As `route_to` for a point (3,), in room that was made for a part's light mesh before; None too where it looks up."""
     face, spot = nearest_on(light, point_mm)
-    return find_route(spot, light.normals[face], Clearance(light, bench.supports), bench.supports, supports)
+    if light.normals[face][2] > FACES_UP:
+        return None
+    return find_route(spot, light.normals[face], room, bench.supports, supports)
 
 
 def _under_islands(printed: Printed, mesh: Mesh) -> Spots:

@@ -1,0 +1,91 @@
+"""The part's tug on its tips: what pulls does not depend on the tips, so that any of them can be tried on the same pulls."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench
+from wideberth.core.layers import Bodies, Printed, Sections, Touch, bodies
+from wideberth.core.loads.holders import second_touches
+from wideberth.core.loads.pulls import Pulls, pulls_on, weights_n
+from wideberth.core.loads.sharing import Holders, Shares, share
+from wideberth.core.loads.suction import Suction
+from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels
+
+SPECK_PULL_N = 0.02
+"""A pull under this is of a piece with less than 1 mm of outline: nothing that a margin could speak of."""
+Values = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class PartPulls:
+    """What the part is pulled with, whatever holds it.
+
+    line_n, viscous_n : (components of the part,). drawn : suction of each opening. young : how far all has set at each peel.
+    """
+
+    printed: Printed
+    bench: Bench
+    line_n: Values
+    viscous_n: Values
+    drawn: Suction
+    young: Young
+
+    def tug(self, touches: tuple[Touch, ...] | None = None) -> Tug:
+        """How tips share these pulls: those that were printed, or others, whose posts then change no layer."""
+        printed = self.printed if touches is None else self.printed.with_touches(touches)
+        part, layers, touched = printed.part_sections, printed.all.grid.layers, printed.touched
+        again, second = second_touches(printed)
+        holders = Holders(np.concatenate((np.arange(len(touched)), again)), np.concatenate((touched, second)))
+        tips = tips_at_peels(printed.touches, self.young, layers)
+        hanging = bodies(part, np.concatenate((holders.component, _grounds(part))))
+        weight = weights_n(part, hanging, self.bench)
+        pulls = pulls_on(printed, part, self.line_n, self.viscous_n, weight, self.drawn)
+        shared = share(printed, self.bench, part, pulls, hanging, holders, tips)
+        return Tug(printed, holders, hanging, pulls, tips, shared)
+
+
+@dataclass(frozen=True, eq=False)
+class Tug:
+    """Pulls shared by tips: who holds what, what hangs together, and the shares.
+
+    hold_margin : (layers,) of the weakest tip, NaN where nothing hangs on tips, 0 where a piece of any size hangs on nothing.
+    tip_margin : (layers, tips), infinite where nothing pulls.
+    """
+
+    printed: Printed
+    holders: Holders
+    hanging: Bodies
+    pulls: Pulls
+    tips: TipsAtPeels
+    shared: Shares
+
+    @property
+    def tip_load_n(self) -> Values:
+        """(layers, tips), below zero where a tip is pushed."""
+        return np.asarray(self.shared.tip_n.sum(axis=2))
+
+    @property
+    def tip_margin(self) -> Values:
+        load, capacity = self.tip_load_n, self.tips.capacity_n
+        with np.errstate(divide="ignore"):
+            return np.asarray(np.where(load > 1e-12, capacity / np.maximum(load, 1e-12), np.inf))
+
+    @property
+    def hold_margin(self) -> Values:
+        least = self.tip_margin.min(axis=1, initial=np.inf)
+        return np.where(self.shared.unheld_n > SPECK_PULL_N, 0.0, np.where(np.isinf(least), np.nan, least))
+
+    @property
+    def weakest(self) -> float | None:
+        """The least of all layers, None where nothing hangs on tips."""
+        hold = self.hold_margin
+        return None if np.isnan(hold).all() else float(np.nanmin(hold))
+
+
+def _grounds(sections: Sections) -> NDArray[np.int64]:
+    """Components of the first layer."""
+    return np.arange(sections.first[1] if sections.layers else 0)

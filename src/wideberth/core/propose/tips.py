@@ -1,0 +1,203 @@
+"""Tips by hand: added, moved, sized, pinned, taken away, and what each would carry before it is there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, SupportSettings
+from wideberth.core.errors import BadJob
+from wideberth.core.job import Job, Part
+from wideberth.core.layers import Touch
+from wideberth.core.loads import Tug
+from wideberth.core.model import Mesh, stand_in
+from wideberth.core.orient import placing
+from wideberth.core.predict import Prediction, Stages
+from wideberth.core.progress import Progress
+from wideberth.core.support import TRIANGLES, Clearance, Need, NeedKind, Supports, fitting_mm, touches, way_in
+
+Values = NDArray[np.float64]
+SIZING_ROUNDS = 3
+LEAST_TIP_MM, MOST_TIP_MM = 0.1, 3.0
+
+
+@dataclass(frozen=True)
+class _Rooming:
+    """outer : the part's surface around its own place."""
+
+    outer: Mesh
+    settings: SupportSettings
+
+
+def _room(of: _Rooming, _: Progress) -> tuple[Mesh, Clearance]:
+    light = stand_in(of.outer, TRIANGLES)
+    return light, Clearance(light, of.settings)
+
+
+@dataclass(frozen=True)
+class Tried:
+    """What a change of tips would come to, on the pulls of a prediction.
+
+    job : with the change. load_n, margin, printed_mm : of the tip that it is about, None where there is none. before, after : the
+    weakest margin of all tips, None where nothing hangs.
+    """
+
+    job: Job
+    load_n: float | None
+    margin: float | None
+    printed_mm: float | None
+    before: float | None
+    after: float | None
+
+
+def with_tip(job: Job, id: str, stages: Stages, spot_mm: Values, diameter_mm: float | None = None) -> Job:
+    """The job with one more tip on a part, by hand; its post is led clear of the part.
+
+    Parameters
+    ----------
+    spot_mm : (3,) in the part's own frame, on its surface. diameter_mm : the usual one when left out.
+
+    Raises
+    ------
+    BadJob : when no post finds a clear way to that spot, or the diameter is none.
+    """
+    settings, part = job.bench.supports, job.part(id)
+    size = _checked(settings.tip_mm if diameter_mm is None else diameter_mm)
+    light, room = _room_of(part, stages, settings)
+    route = way_in(light, room, _at_home(part, stages, spot_mm), part.supports, job.bench)
+    if route is None:
+        raise BadJob("no post finds a clear way to that spot.", where=part.name, kept="No tip was added.")
+    return job.with_part(replace(part, supports=part.supports.with_route(route, size, Need(NeedKind.BY_HAND))))
+
+
+def with_tip_moved(job: Job, id: str, stages: Stages, contact: str, spot_mm: Values) -> Job:
+    """The job with a tip of a part moved to another spot, led anew; it keeps its size, its reason and its id.
+
+    Raises
+    ------
+    BadJob : when no post finds a clear way there, or its post carries others.
+    """
+    settings, part = job.bench.supports, job.part(id)
+    old = part.supports.contact[contact]
+    if part.supports.carries_others(contact) and not part.supports.routes[contact].shared:
+        raise BadJob(
+            "its post carries other tips.", where=part.name, kept="Nothing was moved.", remedy="Move or delete these first."
+        )
+    light, room = _room_of(part, stages, settings)
+    rest = part.supports.without((contact,))
+    route = way_in(light, room, _at_home(part, stages, spot_mm), rest, job.bench)
+    if route is None:
+        raise BadJob("no post finds a clear way to that spot.", where=part.name, kept="Nothing was moved.")
+    moved = part.supports.rerouted(contact, route, old.diameter_mm, old.need)
+    kept = tuple(replace(c, pinned=old.pinned, depth_mm=old.depth_mm) if c.id == contact else c for c in moved.contacts)
+    return job.with_part(replace(part, supports=replace(moved, contacts=kept)))
+
+
+def with_tips_sized(job: Job, id: str, diameter_mm: dict[str, float]) -> Job:
+    """The job with other diameters of some tips of a part, by the ids of their contacts.
+
+    Raises
+    ------
+    BadJob : for a diameter that is none.
+    """
+    part = job.part(id)
+    sizes = {contact: _checked(size) for contact, size in diameter_mm.items()}
+    return job.with_part(replace(part, supports=part.supports.sized(sizes)))
+
+
+def without_tips(job: Job, id: str, contacts: Iterable[str]) -> Job:
+    """The job less some tips of a part and whatever carries nothing without them."""
+    part = job.part(id)
+    return job.with_part(replace(part, supports=part.supports.without(contacts)))
+
+
+def with_tips_pinned(job: Job, id: str, contacts: Iterable[str], pinned: bool) -> Job:
+    """The job with some tips of a part pinned, so that no proposal touches them, or let go."""
+    part, chosen = job.part(id), set(contacts)
+    marked = tuple(replace(c, pinned=pinned) if c.id in chosen else c for c in part.supports.contacts)
+    return job.with_part(replace(part, supports=replace(part.supports, contacts=marked)))
+
+
+def tried(seen: Prediction, job: Job, id: str, stages: Stages, contact: str | None = None) -> Tried:
+    """What a job whose tips differ from those of a prediction would come to, on the prediction's own pulls.
+
+    Parameters
+    ----------
+    seen : of the same job but for tips, coarse or fine. contact : the tip that it is about; the last one when left out.
+    """
+    before = seen.loads.part_pulls.tug()
+    held, about = _touches(seen, job, stages), contact or _last(job.part(id).supports)
+    after = seen.loads.part_pulls.tug(held)
+    first = next((n for n, t in enumerate(held) if t.contact == about and seen.placed[t.part].part.id == id), None)
+    if first is None:
+        return Tried(job, None, None, None, before.weakest, after.weakest)
+    margin = float(after.tip_margin[:, first].min(initial=np.inf))
+    load = float(after.tip_load_n[:, first].max(initial=0.0))
+    return Tried(job, load, margin, float(after.tips.printed_mm[first]), before.weakest, after.weakest)
+
+
+def sized_for_load(seen: Prediction, job: Job, id: str, stages: Stages, contact: str) -> Job:
+    """The job with one tip of the diameter that its share asks for at the wanted margin, within the allowed sizes.
+
+    A thicker tip is stiffer and draws more, so it is found in rounds.
+    """
+    for _ in range(SIZING_ROUNDS):
+        held = _touches(seen, job, stages)
+        tug: Tug = seen.loads.part_pulls.tug(held)
+        at = [n for n, t in enumerate(held) if t.contact == contact and seen.placed[t.part].part.id == id]
+        if not at:
+            return job
+        size = max(float(fitting_mm(tug.tip_load_n, tug.tips, job.bench)[n]) for n in at)
+        if abs(size - job.part(id).supports.contact[contact].diameter_mm) < 1e-6:
+            return job
+        job = with_tips_sized(job, id, {contact: round(size, 3)})
+    return job
+
+
+def _touches(seen: Prediction, job: Job, stages: Stages) -> tuple[Touch, ...]:
+    """Tips of every print of a prediction's plate, as another job has them."""
+    held: list[Touch] = []
+    for solids in seen.solids:
+        part, placement = job.part(solids.placed.part.id), solids.placed.placement
+        if part.supports == solids.placed.part.supports:
+            held += solids.touches
+        elif placement.mirrored or placement.turn_deg % 360:
+            placed = replace(solids.placed, part=part)
+            held += stages.print_solids(placed, solids.number, job.bench.supports).touches
+        else:
+            standing, _ = stages.supports(part)
+            x, y, _ = (float(v) for v in solids.shift_mm)
+            held += touches(standing, job.bench.supports, solids.number, x, y)
+    return tuple(held)
+
+
+def _last(supports: Supports) -> str:
+    return supports.contacts[-1].id if supports.contacts else ""
+
+
+def _room_of(part: Part, stages: Stages, settings: SupportSettings) -> tuple[Mesh, Clearance]:
+    outer = stages.solids(replace(part, shell=None, holes=()).unsupported(), settings).outer
+    return stages.cache.run(_room, _Rooming(outer, settings))
+
+
+def _at_home(part: Part, stages: Stages, spot_mm: Values) -> Values:
+    matrix = placing(stages.cut(part), part.pose)
+    return np.asarray(matrix[:3, :3] @ spot_mm + matrix[:3, 3])
+
+
+def _checked(diameter_mm: float) -> float:
+    if not LEAST_TIP_MM <= diameter_mm <= MOST_TIP_MM:
+        raise BadJob(
+            f"a tip of {diameter_mm:g} mm is not between {LEAST_TIP_MM:g} and {MOST_TIP_MM:g} mm.", kept="Nothing was changed."
+        )
+    return float(diameter_mm)
+
+
+def least_held(seen: Prediction, bench: Bench, most: int = 12) -> tuple[tuple[int, float], ...]:
+    """Numbers and margins of the least held tips of a prediction's verdict, the weakest first; only those under the wanted
+    margin."""
+    weak = [(n, t.margin) for n, t in enumerate(seen.verdict.tips) if t.margin < bench.supports.wanted_margin]
+    return tuple(sorted(weak, key=lambda pair: pair[1])[:most])

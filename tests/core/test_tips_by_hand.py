@@ -1,0 +1,161 @@
+"""Tips by hand: what a tip would carry is what it carries once it is there; the rest stays as it is."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import ONE, as_mesh, as_source
+from wideberth.core.bench import Bench
+from wideberth.core.errors import BadJob
+from wideberth.core.job import Job, Part, job_of, with_count
+from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import Stages, fine, predict, preview
+from wideberth.core.propose import (
+    least_held,
+    propose_support,
+    sized_for_load,
+    tried,
+    with_tip,
+    with_tip_moved,
+    with_tips_pinned,
+    with_tips_sized,
+    without_tips,
+)
+
+
+@pytest.fixture(scope="module")
+def stages() -> Stages:
+    return Stages()
+
+
+@pytest.fixture(scope="module")
+def bare(bench: Bench) -> Job:
+    coarse = bench.with_value("print.layer_height_mm", 0.1).with_value("print.exposure_s", 4.0)
+    part = Part("Slab", as_source(as_mesh(trimesh.creation.box((26, 18, 3)))), pose=Pose(turned_xyz(12, 5, 0), 6.0))
+    return job_of("Slab", coarse, (part,))
+
+
+@pytest.fixture(scope="module")
+def slab(bare: Job, stages: Stages) -> Job:
+    return propose_support(bare, ONE, stages).job
+
+
+UNDER = np.array([4.0, 3.0, -1.5])
+"""A spot of the underside in the slab's own frame."""
+
+
+def weakest(job: Job, stages: Stages) -> float:
+    margin = predict(job, stages, fine(0.2)).verdict.hold_margin
+    assert margin is not None
+    return margin
+
+
+def test_a_tip_is_told_before_it_is_there_as_it_is_found_afterwards(slab: Job, stages: Stages) -> None:
+    """The post hardly changes the layers, so the shares told on the old layers are those of the whole prediction."""
+    seen = predict(slab, stages, fine(0.2))
+    after = with_tip(slab, ONE, stages, UNDER, 0.5)
+    told = tried(seen, after, ONE, stages)
+    found = predict(after, stages, fine(0.2)).verdict
+    tip = found.tips[-1]
+    assert tip.contact == after.part(ONE).supports.contacts[-1].id and tip.touches
+    assert told.load_n == pytest.approx(tip.worst_load_n, rel=0.03) and told.margin == pytest.approx(tip.margin, rel=0.03)
+    assert told.printed_mm == pytest.approx(tip.printed_mm)
+    assert told.before == pytest.approx(seen.verdict.hold_margin) and told.after == pytest.approx(found.hold_margin, rel=0.03)
+
+
+def test_a_coarse_prediction_tells_nearly_the_same(slab: Job, stages: Stages) -> None:
+    after = with_tip(slab, ONE, stages, UNDER, 0.5)
+    fine_told = tried(predict(slab, stages, fine(0.2)), after, ONE, stages)
+    coarse = tried(predict(slab, stages, preview(slab.bench)), after, ONE, stages)
+    assert coarse.load_n == pytest.approx(fine_told.load_n, rel=0.15) and coarse.after == pytest.approx(fine_told.after, rel=0.15)
+
+
+def test_taking_a_tip_away_is_told_as_it_is_found(slab: Job, stages: Stages) -> None:
+    seen = predict(slab, stages, fine(0.2))
+    strong = max(seen.verdict.tips, key=lambda t: t.worst_load_n)
+    less = without_tips(slab, ONE, [strong.contact])
+    told = tried(seen, less, ONE, stages, strong.contact)
+    assert told.load_n is None and told.before == pytest.approx(seen.verdict.hold_margin)
+    assert told.after == pytest.approx(weakest(less, stages), rel=0.03)
+    assert len(less.part(ONE).supports.contacts) == len(slab.part(ONE).supports.contacts) - 1
+
+
+def test_tips_alone_on_a_bare_part_share_its_pull(bare: Job, stages: Stages) -> None:
+    job = bare
+    for x, y in ((-9, -6), (9, -6), (-9, 6), (9, 6)):
+        job = with_tip(job, ONE, stages, np.array([x, y, -1.5]), 0.8)
+    seen = predict(job, stages, fine(0.2))
+    assert all(t.touches for t in seen.verdict.tips) and len(seen.verdict.tips) == 4
+    load = seen.loads.part_pulls.tug().tip_load_n
+    held = load.sum(axis=1)[load.any(axis=1)]
+    total = seen.loads.own_pull_n[load.any(axis=1)]
+    assert held[-20:-1] == pytest.approx(total[-20:-1], rel=0.02)  # but for the weight of what hangs
+
+
+def test_a_tip_grows_to_what_its_share_asks_for(slab: Job, stages: Stages) -> None:
+    seen = predict(slab, stages, fine(0.2))
+    thin = with_tip(slab, ONE, stages, UNDER, 0.1)
+    id = thin.part(ONE).supports.contacts[-1].id
+    fitted = sized_for_load(seen, thin, ONE, stages, id)
+    size = fitted.part(ONE).supports.contact[id].diameter_mm
+    told = tried(seen, fitted, ONE, stages, id)
+    low, high = slab.bench.supports.smallest_tip_mm, slab.bench.supports.largest_tip_mm
+    assert low <= size <= high and (told.margin >= slab.bench.supports.wanted_margin or size == high)
+
+
+def test_a_moved_tip_keeps_its_id_size_reason_and_place_in_the_list(slab: Job, stages: Stages) -> None:
+    contacts = slab.part(ONE).supports.contacts
+    lonely = next(c for c in contacts if not slab.part(ONE).supports.carries_others(c.id))
+    pinned = with_tips_pinned(slab, ONE, [lonely.id], True)
+    moved = with_tip_moved(pinned, ONE, stages, lonely.id, UNDER)
+    now = moved.part(ONE).supports
+    assert [c.id for c in now.contacts] == [c.id for c in contacts]
+    there = now.contact[lonely.id]
+    assert (there.diameter_mm, there.need, there.pinned) == (lonely.diameter_mm, lonely.need, True)
+    own = np.linalg.inv(stages.solids(slab.part(ONE), slab.bench.supports).matrix)
+    assert own[:3, :3] @ there.spot_mm + own[:3, 3] == pytest.approx(UNDER, abs=1e-6)
+    assert now.checked("Slab") is now
+
+
+def test_what_cannot_be_is_refused_and_changes_nothing(slab: Job, stages: Stages) -> None:
+    with pytest.raises(BadJob, match="clear way"):
+        with_tip(slab, ONE, stages, np.array([0.0, 0.0, 1.5]))  # the upper face
+    for size in (0.0, 5.0, float("nan")):
+        with pytest.raises(BadJob, match="between"):
+            with_tips_sized(slab, ONE, {slab.part(ONE).supports.contacts[0].id: size})
+    shared = next((r.post for r in slab.part(ONE).supports.routes.values() if r.shared), None)
+    if shared is not None:
+        owner = next(c for c, r in slab.part(ONE).supports.routes.items() if r.post == shared and not r.shared)
+        with pytest.raises(BadJob, match="carries other"):
+            with_tip_moved(slab, ONE, stages, owner, UNDER)
+
+
+def test_copies_try_the_same_tip_mirrored_ones_too(slab: Job, stages: Stages) -> None:
+    several = with_count(slab, ONE, 3, (30.0, 22.0), 4.0)
+    plate = several.plates[0]
+    first, second, third = plate.placements
+    several = several.replated(replace(plate, placements=(first, replace(second, mirrored=True), replace(third, turn_deg=90.0))))
+    seen = predict(several, stages, fine(0.2))
+    after = with_tip(several, ONE, stages, UNDER, 0.5)
+    told = tried(seen, after, ONE, stages)
+    found = predict(after, stages, fine(0.2)).verdict
+    new = after.part(ONE).supports.contacts[-1].id
+    mine = [t for t in found.tips if t.contact == new]
+    assert len(mine) == 3 and all(t.touches for t in mine)
+    assert told.load_n == pytest.approx(mine[0].worst_load_n, rel=0.03) and told.after == pytest.approx(
+        found.hold_margin, rel=0.03
+    )
+
+
+def test_the_least_held_are_told_the_weakest_first(slab: Job, stages: Stages) -> None:
+    thin = with_tips_sized(slab, ONE, {c.id: 0.2 for c in slab.part(ONE).supports.contacts})
+    seen = predict(thin, stages, fine(0.2))
+    told = least_held(seen, thin.bench)
+    margins = [margin for _, margin in told]
+    assert margins == sorted(margins) and margins[0] == pytest.approx(seen.verdict.hold_margin)
+    assert all(m < thin.bench.supports.wanted_margin for m in margins)
+    assert least_held(predict(slab, stages, fine(0.2)), slab.bench) == ()
