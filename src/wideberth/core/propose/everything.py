@@ -9,7 +9,7 @@ import numpy as np
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
-from wideberth.core.job import Job, Part, cut_in_two, with_both
+from wideberth.core.job import Job, Part, cut_in_two, job_of, with_both
 from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh
 from wideberth.core.plate import arrange
@@ -110,7 +110,19 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
         why += f"; {len(made.unreached)} spots cannot be reached"
     supported, moved = with_tips_beside(replace(part, supports=made.supports), part.holes, stages, job.bench)
     why += f"; {moved} beside drain holes" if moved else ""
-    return only("support", f"support {part.name}", why, job.with_part(supported), needed=bool(made.supports))
+    after = _as_judged(job.with_part(supported), id, stages) if made.supports else job.with_part(supported)
+    return only("support", f"support {part.name}", why, after, needed=bool(made.supports))
+
+
+def _as_judged(job: Job, id: str, stages: Stages) -> Job:
+    """The job with tips and posts of a part grown to what the verdict asks for, with the part alone on its plate: its rows, shell
+    and holes are its own."""
+    for _ in range(TUNING_ROUNDS):
+        grown = _thicker(predict(job_of(job.title, job.bench, (replace(job.part(id), id=""),)), stages))
+        if not grown.needed:
+            break
+        job = job.with_part(replace(job.part(id), supports=grown.job.parts[0].supports))
+    return job
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:

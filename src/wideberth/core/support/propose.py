@@ -7,17 +7,19 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, drawn_tip_mm, growth_beyond_blur_mm
+from wideberth.core.bench import Bench
 from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, empty, grid_over, union
-from wideberth.core.loads import Finish, Loads, Pushed, TipsAtPeels, Undersides, loads, sag_of, spacing_mm, undersides_of
+from wideberth.core.loads import Finish, Loads, Pushed, Undersides, loads, sag_of, spacing_mm, undersides_of
 from wideberth.core.model import Closest, Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import Clearance, find_route
+from wideberth.core.support.sizes import MARGIN_RESERVE, fitting_mm, needed_mm
 from wideberth.core.support.solids import supports_mesh, touches
 from wideberth.core.support.spots import Spots, side_spots, wanted_spots
+from wideberth.core.support.tune import Asked, refitted, thinned
 
 TRIANGLES = 150_000
 SIZING_PITCH_MM = 0.1
@@ -31,12 +33,13 @@ REFUSED_MM = 2.0
 """No tip comes nearer to a spot that was refused."""
 WIDER_ROUNDS = 5
 LEAST_PLATE_MARGIN = 1.6
-LEAST_MPA = 1e-3
 FACES_UP = 0.1
 """Height of a unit normal from which no post comes to a surface from below."""
-SIZE_STEP_MM = 0.025
-MARGIN_RESERVE = 1.15
 MOST_LAYERS = 1200
+COARSER, NEARLY = (4, 2), 0.15
+"""Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
+LEAST_TO_THIN, RESTORING_ROUNDS, SLACK = 4, 4, 1e-6
+"""Fewer tips than that are all needed."""
 
 
 @dataclass(frozen=True)
@@ -100,7 +103,77 @@ def propose_tips(
         supports, _ = _with_routes(supports, barred.without(more), room, bench, progress.part(0.4, 1.0))
         if len(supports.contacts) == before and not grown:
             break
-    return SupportProposal(supports, unreached, _counted(supports))
+    supports, went = _tuned(supports, light, under, bench, _times(supports, barred.surface, finish), progress.part(0.8, 1.0))
+    return SupportProposal(supports, unreached, _counted(supports, went))
+
+
+def _times(supports: Supports, surface: Closest, finish: Finish | None) -> dict[str, float]:
+    """How many times as long as on a usual face the mark of each contact takes, by its id."""
+    if finish is None or not supports.contacts:
+        return {}
+    faces = surface.nearest(np.array([c.spot_mm for c in supports.contacts]))[1]
+    return {c.id: float(finish.times[face]) for c, face in zip(supports.contacts, faces, strict=True)}
+
+
+def _tuned(
+    supports: Supports, light: Mesh, under: Undersides, bench: Bench, times: dict[str, float], progress: Progress
+) -> tuple[Supports, int]:
+    """Supports less what idles, sized anew, and how many tips went; as they were where less would not hold as well.
+
+    Where the plate would then hold too little the outermost of those that went come back, since the base tilts off about its
+    edge.
+    """
+    if len(supports.contacts) < LEAST_TO_THIN:
+        return supports, 0
+    printed = _cast(light, supports, bench)
+    before = _borne(printed, bench)
+    asked = Asked(printed, _tried_on(supports, before, light, bench), under, bench, times)
+    fewer, _ = thinned(supports, asked, progress.part(0.0, 0.6))
+    grip = min(_least(before.plate_margin), LEAST_PLATE_MARGIN)
+    hold = min(bench.supports.wanted_margin, _least(before.hold_margin))
+    went = [c.id for c in supports.contacts if c.id not in fewer.contact]
+    for number in range(RESTORING_ROUNDS):
+        progress.at(0.6 + 0.1 * number, "sizing tips anew")
+        fewer, after = _sized_anew(fewer, light, bench)
+        if _least(after.hold_margin) < hold - SLACK:
+            return supports, 0
+        if _least(after.plate_margin) >= grip - SLACK:
+            return fewer, len(went)
+        middle = np.array([c.spot_mm[:2] for c in supports.contacts]).mean(axis=0)
+        out = {id: float(np.hypot(*(supports.contact[id].spot_mm[:2] - middle))) for id in went}
+        back = set(sorted(went, key=lambda id: (-out[id], id))[: max(2, len(went) // 3)])
+        went = [id for id in went if id not in back]
+        sizes = {c.id: c.diameter_mm for c in fewer.contacts}
+        fewer = supports.without(went).sized(sizes)
+        if not went:
+            break
+    return supports, 0
+
+
+def _sized_anew(supports: Supports, light: Mesh, bench: Bench) -> tuple[Supports, Loads]:
+    """Tips of the size that their loads ask for, and what they bear then: fitted once, after that they only grow."""
+    borne = _borne(_cast(light, supports, bench), bench)
+    supports = refitted(supports, borne, bench)
+    for _ in range(RESIZING_ROUNDS):
+        borne = _borne(_cast(light, supports, bench), bench)
+        supports, _, grown = _sized(supports, borne, bench, True)
+        if not grown:
+            break
+    return supports, _borne(_cast(light, supports, bench), bench)
+
+
+def _tried_on(supports: Supports, borne: Loads, light: Mesh, bench: Bench) -> Loads:
+    """Loads on layers as coarse as tell the weakest margin nearly as well: tips are tried on them many times."""
+    for coarser in COARSER:
+        rough = _borne(_cast(light, supports, bench, coarser), bench)
+        if abs(_least(rough.hold_margin) / max(_least(borne.hold_margin), 1e-9) - 1) < NEARLY:
+            return rough
+    return borne
+
+
+def _least(margin: NDArray[np.float64]) -> float:
+    """The least of some margins, infinite where there is none."""
+    return float(np.nanmin(margin, initial=np.inf))
 
 
 @dataclass(frozen=True, eq=False)
@@ -141,11 +214,12 @@ class _Barred:
         return Spots(spots.points[free], spots.normals[free], [spots.why[i] for i in free])
 
 
-def _counted(supports: Supports) -> str:
-    """How many contacts there are for each need: "12 tips: 3 island, 9 underside"."""
+def _counted(supports: Supports, went: int = 0) -> str:
+    """How many contacts there are for each need: "12 tips: 3 island, 9 underside"; `went` : how many idled and were left out."""
     kinds = [c.need.kind for c in supports.contacts]
     shares = ", ".join(f"{kinds.count(kind)} {kind}" for kind in NeedKind if kind in kinds)
-    return f"{len(kinds)} tips: {shares}" if kinds else "nothing to hold"
+    idled = f"; {went} more would have idled" if went else ""
+    return f"{len(kinds)} tips: {shares}{idled}" if kinds else "nothing to hold"
 
 
 def _with_routes(
@@ -165,14 +239,14 @@ def _with_routes(
     return supports, tuple(unreached)
 
 
-def _cast(mesh: Mesh, supports: Supports, bench: Bench) -> Printed:
-    """The solid part on its tips, on the printed layers, or coarser ones for tall parts."""
+def _cast(mesh: Mesh, supports: Supports, bench: Bench, coarser: int = 1) -> Printed:
+    """The solid part on its tips, on the printed layers, or coarser ones for tall parts, or where that is wanted."""
     solid = supports_mesh(supports, bench.supports)
     low, high = mesh.low, mesh.high
     if solid is not None:
         low, high = np.minimum(low, solid.low), np.maximum(high, solid.high)
-    layer = max(bench.print.layer_height_mm, float(high[2]) / MOST_LAYERS)
-    grid = grid_over(low, high, SIZING_PITCH_MM, layer)
+    layer = coarser * max(bench.print.layer_height_mm, float(high[2]) / MOST_LAYERS)
+    grid = grid_over(low, high, SIZING_PITCH_MM * min(coarser, 2), layer)
     part = cast(mesh.points, mesh.faces, grid)
     if solid is None:
         return Printed(part, part, part, part, empty(grid))
@@ -185,28 +259,6 @@ def _borne(printed: Printed, bench: Bench) -> Loads:
     """What it bears without first layers: the part hangs above them."""
     plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
     return loads(printed, plain, PREVIEW_SQUEEZE)
-
-
-def needed_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
-    """Diameters [mm] to draw tips with so that they hold their loads with the wanted margin and a reserve, (tips,).
-
-    Each is printed as large as the worst of its layers asks for by what it has set to then.
-
-    Parameters
-    ----------
-    tip_load_n : (layers, tips), below zero where a tip is pushed.
-    """
-    strength = np.maximum(tips.strength_n_per_mm2, LEAST_MPA)
-    worst = (np.maximum(tip_load_n, 0) / strength).max(axis=0, initial=0.0)
-    area = worst * bench.supports.wanted_margin * MARGIN_RESERVE
-    wanted = np.maximum(np.sqrt(4 * area / np.pi) - 2 * growth_beyond_blur_mm(bench), 0.0)
-    return drawn_tip_mm(wanted, tips.ratio, bench.printer.blur_mm)
-
-
-def fitting_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
-    """Diameters [mm] for tips (tips,), as `needed_mm` in steps of 0.025 mm, within the allowed sizes."""
-    steps = np.ceil(needed_mm(tip_load_n, tips, bench) / SIZE_STEP_MM - 1e-9) * SIZE_STEP_MM
-    return np.asarray(np.clip(steps, bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm))
 
 
 def _sized(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> tuple[Supports, list[int], bool]:

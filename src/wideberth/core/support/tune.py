@@ -1,0 +1,139 @@
+"""Thinning: tips that the others can do without go, the dearest to finish first, and what takes over grows to its new load."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, mark_min
+from wideberth.core.layers import Printed, Touch
+from wideberth.core.loads import Loads, Tug, Undersides, sag_of
+from wideberth.core.progress import Progress
+from wideberth.core.support.graph import Contact, Supports
+from wideberth.core.support.need import NeedKind
+from wideberth.core.support.sizes import fitting_mm, needed_mm
+from wideberth.core.support.solids import touches
+
+Values = NDArray[np.float64]
+STAYS = (NeedKind.BY_HAND, NeedKind.FINDING)
+"""Whoever set these had a reason that the loads do not tell."""
+UNSTEADY = 1.0
+SLACK = 1e-6
+
+
+@dataclass(frozen=True, eq=False)
+class Asked:
+    """What a part asks of its tips, whatever tips it stands on.
+
+    printed : the part on all its tips, as finely as its beginnings want. borne : its loads, on coarser layers, for what is tried
+    many times. under : its undersides. times : how many times as long as on a usual face a mark takes, by contact.
+    """
+
+    printed: Printed
+    borne: Loads
+    under: Undersides
+    bench: Bench
+    times: dict[str, float]
+
+    def minutes(self, contacts: tuple[Contact, ...], size_mm: Values) -> float:
+        """To finish the marks of contacts at diameters (contacts,)."""
+        times = np.array([self.times.get(c.id, 1.0) for c in contacts])
+        return float((times * mark_min(size_mm, self.bench.house)).sum())
+
+    def tug(self, held: tuple[Touch, ...]) -> Tug:
+        """How tips share the pulls."""
+        return self.borne.part_pulls.tug(held)
+
+    def gives_mm(self, held: tuple[Touch, ...]) -> float:
+        """Sum of what undersides give beyond one layer between tips."""
+        t, grid = self.bench.print.layer_height_mm, self.borne.part_pulls.printed.part.grid
+        top = grid.layers * grid.layer_mm
+        heights = np.arange(0.5 * t, top + t, t)
+        at = grid.z_of(np.arange(grid.layers))
+        pull = np.interp(heights, at, self.borne.peel_n / np.maximum(self.borne.area_mm2, 1e-9))
+        sag = sag_of(self.under, held, pull, self.bench, np.interp(heights, at, self.borne.sheet_stiff))
+        return float(np.maximum(np.maximum(sag.sag_mm, sag.curl_mm) - t, 0.0).sum())
+
+    def alone_under(self, held: tuple[Touch, ...]) -> set[str]:
+        """Contacts that are the only ones under a beginning in mid-liquid."""
+        printed = self.printed.with_touches(held)
+        begins, component = set(printed.islands.tolist()), printed.touched.tolist()
+        return {t.contact for t, c in zip(held, component, strict=True) if c in begins and component.count(c) == 1}
+
+
+def thinned(supports: Supports, asked: Asked, progress: Progress) -> tuple[Supports, int]:
+    """Supports less what the others can do without, and how many tips went.
+
+    A tip may go when every other still holds its share with the wanted margin, if need be a little thicker, as long as that is
+    quicker to finish all in all; when no beginning loses its only tip, no underside gives more, and nothing hangs less steadily.
+    Pinned ones stay, and those that were set by hand or for a finding.
+    """
+    settings, went = asked.bench.supports, 0
+    held = touches(supports, settings, 0, 0.0, 0.0)
+    alone, now = asked.alone_under(held), asked.tug(held)
+    least = min(settings.wanted_margin, now.weakest if now.weakest is not None else np.inf)
+    gives, steady = asked.gives_mm(held), max(UNSTEADY, float(now.shared.unsteady.max(initial=0.0)))
+    unheld = float(now.shared.unheld_n.max(initial=0.0))
+    order = sorted(
+        (c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in alone),
+        key=lambda c: (-asked.minutes((c,), np.array([c.diameter_mm])), -c.z_mm, c.id),
+    )
+    for number, contact in enumerate(order):
+        progress.at(number / len(order), "thinning out what idles")
+        rest = supports.without((contact.id,))
+        if not rest.contacts or contact.id in alone:
+            continue
+        grown = _taken_over(rest, asked, least)
+        if grown is None:
+            continue
+        sizes = np.array([c.diameter_mm for c in grown.contacts])
+        before = np.array([c.diameter_mm for c in supports.contacts])
+        if asked.minutes(grown.contacts, sizes) >= asked.minutes(supports.contacts, before):
+            continue
+        held = touches(grown, settings, 0, 0.0, 0.0)
+        tug = asked.tug(held)
+        holds = tug.weakest is not None and tug.weakest >= least - SLACK
+        hangs = float(tug.shared.unheld_n.max(initial=0.0)) <= unheld + SLACK
+        steady_still = float(tug.shared.unsteady.max(initial=0.0)) <= steady + SLACK
+        if holds and hangs and steady_still and asked.gives_mm(held) <= gives + SLACK:
+            supports, went = grown, went + 1
+            alone |= asked.alone_under(held)
+    return supports, went
+
+
+def _taken_over(rest: Supports, asked: Asked, least: float) -> Supports | None:
+    """The rest with tips grown to what they have to take over; None where one would have to be thicker than allowed, or what
+    hangs hangs on nothing."""
+    settings = asked.bench.supports
+    tug = asked.tug(touches(rest, settings, 0, 0.0, 0.0))
+    if tug.weakest is None:
+        return None
+    weak = np.flatnonzero(tug.tip_margin.min(axis=0, initial=np.inf) < least)
+    if len(weak) == 0:
+        return rest
+    if tug.weakest <= 0 or len(weak) > MOST_TAKE_OVER:
+        return None
+    wanted = needed_mm(tug.tip_load_n, tug.tips, asked.bench)
+    if (wanted[weak] > settings.largest_tip_mm).any():
+        return None
+    fitting = fitting_mm(tug.tip_load_n, tug.tips, asked.bench)
+    grown = {rest.contacts[n].id: round(float(max(fitting[n], rest.contacts[n].diameter_mm)), 3) for n in weak}
+    if any(rest.contact[id].pinned for id in grown):
+        return None
+    return rest.sized(grown)
+
+
+MOST_TAKE_OVER = 4
+"""When more tips would have to grow for one that goes, it carries its share."""
+
+
+def refitted(supports: Supports, borne: Loads, bench: Bench) -> Supports:
+    """Tips of the size that their load asks for, thinner ones too; pinned ones, and those set by hand, stay as they are."""
+    size = fitting_mm(borne.tip_load_n, borne.tips, bench)
+    free = [not c.pinned and c.need.kind not in STAYS for c in supports.contacts]
+    sized = supports.sized({c.id: round(float(d), 3) for c, d, f in zip(supports.contacts, size, free, strict=True) if f})
+    loads = borne.tip_load_n.max(axis=0, initial=0.0)
+    needs = {c.id: replace(c.need, carries_n=max(float(n), 0.0)) for c, n in zip(supports.contacts, loads, strict=True)}
+    return sized.needed_for(needs)
