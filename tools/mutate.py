@@ -69,7 +69,7 @@ MUTATIONS = (
     Mutation("posts do not give", "loads/holders.py", "modulus_mpa / (tip + length / post_area)", "modulus_mpa / (tip + 0 * length / post_area)", LOADS),
     Mutation("previews settle by thick layers", "loads/loads.py", "bench.print.layer_height_mm / layers_as_one, bench", "bench.print.layer_height_mm, bench", LOADS + ("test_job",)),
     Mutation("previews forget the layers between", "loads/loads.py", "layer_seconds(area, bench) * layers_as_one", "layer_seconds(area, bench)", LOADS + ("test_job",)),
-    Mutation("weight pulls a neck", "loads/loads.py", "pulls.total_n - pulls.force_n[:, WEIGHT]", "pulls.total_n", LOADS),
+    Mutation("weight pulls a neck", "loads/tug.py", "pulls.total_n - pulls.force_n[:, WEIGHT]", "pulls.total_n", LOADS),
     Mutation("sag under the layer itself", "loads/sag.py", "(points[:, 2] / t).astype(np.int64) + 1", "(points[:, 2] / t).astype(np.int64)", SAG),
     Mutation("a slope is twice as thick", "loads/sag.py", "+ 0.5 * reach * np.tan", "+ 1.0 * reach * np.tan", SAG),
     Mutation("a grid gives half as much", "loads/sag.py", "0.06 * 4]", "0.06 * 2]", SAG),

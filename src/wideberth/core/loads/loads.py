@@ -20,9 +20,9 @@ from wideberth.core.layers import (
     squeeze_with_supports,
 )
 from wideberth.core.loads.down import Pushed, pushed, settling_s
-from wideberth.core.loads.necks import Necks, necks
+from wideberth.core.loads.necks import Necks
 from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, viscous_n
-from wideberth.core.loads.pulls import WEIGHT, pulls_on, weights_n
+from wideberth.core.loads.pulls import pulls_on, weights_n
 from wideberth.core.loads.ranges import Ranges, margin_ranges
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift, follow_failure, share
@@ -156,9 +156,6 @@ def loads(
     holders, hanging, pulls, tips, shared = tug.holders, tug.hanging, tug.pulls, tug.tips, tug.shared
     capacity = tips.capacity_n
     failure = follow_failure(printed, bench, part, pulls, hanging, holders, tips, shared, SPECK_PULL_N)
-    narrow = necks(
-        part, pulls.layer, pulls.x_mm, pulls.y_mm, pulls.total_n - pulls.force_n[:, WEIGHT], pulls.component, holders.component
-    )
     on_plate = _on_the_plate(printed, bench, on_all, drawn)
 
     sucked = np.bincount(printed.openings.layer, drawn.force_n, layers).astype(np.float64)
@@ -178,7 +175,7 @@ def loads(
         seconds=seconds,
         vat_c=vat_c,
         cured_mm=layer_depths(vat_c, bench),
-        necks=narrow,
+        necks=tug.necks,
         settling_s=settling_s(squeeze, viscosity, bench.print.layer_height_mm / layers_as_one, bench),
         tip_cause_n=shared.tip_n,
         tip_margin=margins.min(axis=0) if layers else np.full(len(printed.touches), np.inf),
@@ -188,8 +185,7 @@ def loads(
         part_peel_n=on_part.whole_n,
         young=set_so_far,
         tips=tips,
-        neck_strength_n_per_mm2=bench.resin.green_strength_mpa
-        * set_so_far.factor(set_so_far.layers_at(np.asarray(part.runs.grid.z_of(part.layer))), narrow.peeling),
+        neck_strength_n_per_mm2=tug.neck_strength_n_per_mm2,
         suction=drawn,
         unheld_n=shared.unheld_n,
         unheld_mm=first_adrift(shared, pulls, hanging, SPECK_PULL_N),

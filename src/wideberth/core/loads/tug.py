@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +11,8 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Bodies, Printed, Sections, Touch, bodies
 from wideberth.core.loads.holders import second_touches
-from wideberth.core.loads.pulls import Pulls, pulls_on, weights_n
+from wideberth.core.loads.necks import Necks, necks
+from wideberth.core.loads.pulls import WEIGHT, Pulls, pulls_on, weights_n
 from wideberth.core.loads.sharing import Holders, Shares, share
 from wideberth.core.loads.suction import Suction
 from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels
@@ -45,15 +47,15 @@ class PartPulls:
         weight = weights_n(part, hanging, self.bench)
         pulls = pulls_on(printed, part, self.line_n, self.viscous_n, weight, self.drawn)
         shared = share(printed, self.bench, part, pulls, hanging, holders, tips)
-        return Tug(printed, holders, hanging, pulls, tips, shared)
+        return Tug(printed, holders, hanging, pulls, tips, shared, self.bench, self.young)
 
 
 @dataclass(frozen=True, eq=False)
 class Tug:
     """Pulls shared by tips: who holds what, what hangs together, and the shares.
 
-    hold_margin : (layers,) of the weakest tip, NaN where nothing hangs on tips, 0 where a piece of any size hangs on nothing.
-    tip_margin : (layers, tips), infinite where nothing pulls.
+    young : how far all has set at each peel. hold_margin : (layers,) of the weakest tip, NaN where nothing hangs on tips, 0
+    where a piece of any size hangs on nothing. tip_margin : (layers, tips), infinite where nothing pulls.
     """
 
     printed: Printed
@@ -62,6 +64,22 @@ class Tug:
     pulls: Pulls
     tips: TipsAtPeels
     shared: Shares
+    bench: Bench
+    young: Young
+
+    @cached_property
+    def necks(self) -> Necks:
+        """Stress in sections of the part that alone hold what hangs beyond them."""
+        pulls, part = self.pulls, self.printed.part_sections
+        force = pulls.total_n - pulls.force_n[:, WEIGHT]
+        return necks(part, pulls.layer, pulls.x_mm, pulls.y_mm, force, pulls.component, self.holders.component)
+
+    @property
+    def neck_strength_n_per_mm2(self) -> Values:
+        """Strength of each section of the part at the peel that pulls it most, (components,)."""
+        part = self.printed.part_sections
+        layers = self.young.layers_at(np.asarray(part.runs.grid.z_of(part.layer)))
+        return self.bench.resin.green_strength_mpa * self.young.factor(layers, self.necks.peeling)
 
     @property
     def tip_load_n(self) -> Values:

@@ -1,9 +1,10 @@
 """Supports: tips, twigs, posts and the base, proposed where needed and sized by load."""
 
+from wideberth.core.support.bearing import stouter_posts
 from wideberth.core.support.carry import Carried, carried
 from wideberth.core.support.graph import Brace, Contact, Foot, Idle, Idleness, Joint, On, Post, Supports, TipLimb, Twig
 from wideberth.core.support.need import Need, NeedKind, need_from_words
-from wideberth.core.support.propose import TRIANGLES, SupportProposal, propose_tips, route_to, stouter_posts, way_in
+from wideberth.core.support.propose import TRIANGLES, SupportProposal, propose_tips, route_to, way_in
 from wideberth.core.support.route import Route
 from wideberth.core.support.routing import Clearance
 from wideberth.core.support.sizes import fitting_mm

@@ -214,7 +214,23 @@ class Supports:
         """What shapes them: without reasons, pins, and what is not printed."""
         return replace(self, contacts=tuple(replace(c, need=Need(), pinned=False, upright=None) for c in self.contacts), idle=())
 
+    @property
+    def outriggers(self) -> tuple[Foot, ...]:
+        """Feet that carry no post: they only make the base wider."""
+        carry = {p.foot for p in self.posts}
+        return tuple(f for f in self.feet if f.id not in carry)
+
     # changes: each makes other supports
+
+    def with_outrigger(self, x_mm: float, y_mm: float) -> Supports:
+        """With one more pad of the base that carries nothing."""
+        foot = Foot(f"foot-{self.last + 1}", x_mm, y_mm, 0.0)
+        return replace(self, feet=(*self.feet, foot), last=self.last + 1)
+
+    def without_outriggers(self) -> Supports:
+        """Less the pads that carry nothing."""
+        gone = {f.id for f in self.outriggers}
+        return replace(self, feet=tuple(f for f in self.feet if f.id not in gone))
 
     def with_route(self, route: Route, diameter_mm: float, need: Need, post_mm: float | None = None) -> Supports:
         """One more contact, carried along a route; its post may be one of these. `post_mm` : of a post of its own."""
@@ -282,7 +298,7 @@ class Supports:
         standing = {p.id for p in posts}
         braces = tuple(b for b in self.braces if self.joint[b.upper].post in standing and self.joint[b.lower].post in standing)
         used |= {end for b in braces for end in (b.upper, b.lower)}
-        feet = {p.foot for p in posts}
+        feet = {p.foot for p in posts} | {f.id for f in self.outriggers}
         return replace(
             self,
             contacts=tuple(c for c in self.contacts if c.id not in gone),

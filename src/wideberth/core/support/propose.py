@@ -2,29 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, empty, grid_over, union
-from wideberth.core.loads import Finish, Loads, Pushed, Undersides, loads, sag_of, spacing_mm, undersides_of
+from wideberth.core.layers import Printed
+from wideberth.core.loads import Finish, Loads, Undersides, sag_of, spacing_mm, undersides_of
 from wideberth.core.model import Closest, Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.support.bearing import borne_by, cast_on_tips, sized
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import Clearance, find_route
-from wideberth.core.support.sizes import MARGIN_RESERVE, fitting_mm, needed_mm
-from wideberth.core.support.solids import supports_mesh, touches
 from wideberth.core.support.spots import Spots, side_spots, wanted_spots
-from wideberth.core.support.tune import Asked, refitted, thinned
+from wideberth.core.support.tuning import LEAST_PLATE_MARGIN, RESIZING_ROUNDS, sized_anew, steadied, tuned
 
 TRIANGLES = 150_000
-SIZING_PITCH_MM = 0.1
 ROUNDS = 9
-RESIZING_ROUNDS = 3
 SAG_ROUNDS = 4
 COMPANY = 2
 NEAR_SHARE = 0.35
@@ -32,14 +29,9 @@ NEAR_SHARE = 0.35
 REFUSED_MM = 2.0
 """No tip comes nearer to a spot that was refused."""
 WIDER_ROUNDS = 5
-LEAST_PLATE_MARGIN = 1.6
 FACES_UP = 0.1
 """Height of a unit normal from which no post comes to a surface from below."""
-MOST_LAYERS = 1200
-COARSER, NEARLY = (4, 2), 0.15
-"""Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
-LEAST_TO_THIN, RESTORING_ROUNDS, SLACK = 4, 4, 1e-6
-"""Fewer tips than that are all needed."""
+LAST_ROUNDS = 2
 
 
 @dataclass(frozen=True)
@@ -84,13 +76,15 @@ def propose_tips(
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
         if not supports:  # all that was wanted is barred, but for what begins in mid-liquid
-            supports, _ = _with_routes(supports, _under_islands(_cast(light, supports, bench), light), room, bench, progress)
+            supports, _ = _with_routes(
+                supports, _under_islands(cast_on_tips(light, supports, bench), light), room, bench, progress
+            )
             if not supports:
                 break
             continue
-        printed = _cast(light, supports, bench)
-        borne = _borne(printed, bench)
-        supports, overloaded, grown = _sized(supports, borne, bench, number > 0)
+        printed = cast_on_tips(light, supports, bench)
+        borne = borne_by(printed, bench)
+        supports, overloaded, grown = sized(supports, borne, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             sides = _together(spare, side_spots(light, settings, apart))
@@ -103,7 +97,15 @@ def propose_tips(
         supports, _ = _with_routes(supports, barred.without(more), room, bench, progress.part(0.4, 1.0))
         if len(supports.contacts) == before and not grown:
             break
-    supports, went = _tuned(supports, light, under, bench, _times(supports, barred.surface, finish), progress.part(0.8, 1.0))
+    supports = steadied(supports, light, bench, progress)
+    supports, went = tuned(supports, light, under, bench, _times(supports, barred.surface, finish), progress.part(0.8, 1.0))
+    for _ in range(LAST_ROUNDS):
+        lone = _under_islands(cast_on_tips(light, supports, bench), light)
+        before = len(supports.contacts)
+        supports, _ = _with_routes(supports, lone, room, bench, progress)
+        if len(supports.contacts) == before:
+            break
+        supports, _ = sized_anew(supports, light, bench)
     return SupportProposal(supports, unreached, _counted(supports, went))
 
 
@@ -113,67 +115,6 @@ def _times(supports: Supports, surface: Closest, finish: Finish | None) -> dict[
         return {}
     faces = surface.nearest(np.array([c.spot_mm for c in supports.contacts]))[1]
     return {c.id: float(finish.times[face]) for c, face in zip(supports.contacts, faces, strict=True)}
-
-
-def _tuned(
-    supports: Supports, light: Mesh, under: Undersides, bench: Bench, times: dict[str, float], progress: Progress
-) -> tuple[Supports, int]:
-    """Supports less what idles, sized anew, and how many tips went; as they were where less would not hold as well.
-
-    Where the plate would then hold too little the outermost of those that went come back, since the base tilts off about its
-    edge.
-    """
-    if len(supports.contacts) < LEAST_TO_THIN:
-        return supports, 0
-    printed = _cast(light, supports, bench)
-    before = _borne(printed, bench)
-    asked = Asked(printed, _tried_on(supports, before, light, bench), under, bench, times)
-    fewer, _ = thinned(supports, asked, progress.part(0.0, 0.6))
-    grip = min(_least(before.plate_margin), LEAST_PLATE_MARGIN)
-    hold = min(bench.supports.wanted_margin, _least(before.hold_margin))
-    went = [c.id for c in supports.contacts if c.id not in fewer.contact]
-    for number in range(RESTORING_ROUNDS):
-        progress.at(0.6 + 0.1 * number, "sizing tips anew")
-        fewer, after = _sized_anew(fewer, light, bench)
-        if _least(after.hold_margin) < hold - SLACK:
-            return supports, 0
-        if _least(after.plate_margin) >= grip - SLACK:
-            return fewer, len(went)
-        middle = np.array([c.spot_mm[:2] for c in supports.contacts]).mean(axis=0)
-        out = {id: float(np.hypot(*(supports.contact[id].spot_mm[:2] - middle))) for id in went}
-        back = set(sorted(went, key=lambda id: (-out[id], id))[: max(2, len(went) // 3)])
-        went = [id for id in went if id not in back]
-        sizes = {c.id: c.diameter_mm for c in fewer.contacts}
-        fewer = supports.without(went).sized(sizes)
-        if not went:
-            break
-    return supports, 0
-
-
-def _sized_anew(supports: Supports, light: Mesh, bench: Bench) -> tuple[Supports, Loads]:
-    """Tips of the size that their loads ask for, and what they bear then: fitted once, after that they only grow."""
-    borne = _borne(_cast(light, supports, bench), bench)
-    supports = refitted(supports, borne, bench)
-    for _ in range(RESIZING_ROUNDS):
-        borne = _borne(_cast(light, supports, bench), bench)
-        supports, _, grown = _sized(supports, borne, bench, True)
-        if not grown:
-            break
-    return supports, _borne(_cast(light, supports, bench), bench)
-
-
-def _tried_on(supports: Supports, borne: Loads, light: Mesh, bench: Bench) -> Loads:
-    """Loads on layers as coarse as tell the weakest margin nearly as well: tips are tried on them many times."""
-    for coarser in COARSER:
-        rough = _borne(_cast(light, supports, bench, coarser), bench)
-        if abs(_least(rough.hold_margin) / max(_least(borne.hold_margin), 1e-9) - 1) < NEARLY:
-            return rough
-    return borne
-
-
-def _least(margin: NDArray[np.float64]) -> float:
-    """The least of some margins, infinite where there is none."""
-    return float(np.nanmin(margin, initial=np.inf))
 
 
 @dataclass(frozen=True, eq=False)
@@ -239,54 +180,6 @@ def _with_routes(
     return supports, tuple(unreached)
 
 
-def _cast(mesh: Mesh, supports: Supports, bench: Bench, coarser: int = 1) -> Printed:
-    """The solid part on its tips, on the printed layers, or coarser ones for tall parts, or where that is wanted."""
-    solid = supports_mesh(supports, bench.supports)
-    low, high = mesh.low, mesh.high
-    if solid is not None:
-        low, high = np.minimum(low, solid.low), np.maximum(high, solid.high)
-    layer = coarser * max(bench.print.layer_height_mm, float(high[2]) / MOST_LAYERS)
-    grid = grid_over(low, high, SIZING_PITCH_MM * min(coarser, 2), layer)
-    part = cast(mesh.points, mesh.faces, grid)
-    if solid is None:
-        return Printed(part, part, part, part, empty(grid))
-    rest = cast(solid.points, solid.faces, grid)
-    everything = union(part, rest)
-    return Printed(part, part, everything, everything, rest, (), touches(supports, bench.supports, 0, 0.0, 0.0))
-
-
-def _borne(printed: Printed, bench: Bench) -> Loads:
-    """What it bears without first layers: the part hangs above them."""
-    plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
-    return loads(printed, plain, PREVIEW_SQUEEZE)
-
-
-def _sized(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> tuple[Supports, list[int], bool]:
-    """Tips of the size that their load asks for, the numbers of those that want company, and whether any grew.
-
-    A thicker tip is stiffer and draws more of the pull, so sizes are found in rounds; after the first they only grow.
-    """
-    settings, contacts = bench.supports, supports.contacts
-    worst: NDArray[np.float64] = borne.tip_load_n.max(axis=0)
-    need = needed_mm(borne.tip_load_n, borne.tips, bench)
-    shaky = {int(t) for t in borne.unsteady_tip[borne.unsteady > 1.0] if t >= 0}
-    size = fitting_mm(borne.tip_load_n, borne.tips, bench)
-    for t in shaky:
-        size[t] = settings.largest_tip_mm
-    before = np.array([c.diameter_mm for c in contacts])
-    if only_grow:
-        size = np.maximum(size, before)
-    free = np.array([not c.pinned for c in contacts])
-    grown = bool((size > before + 1e-6)[free].any())
-    sized = supports.sized({c.id: round(float(d), 3) for c, d in zip(contacts, size, strict=True) if not c.pinned})
-    sized = sized.needed_for(
-        {c.id: replace(c.need, carries_n=max(float(load), 0.0)) for c, load in zip(contacts, worst, strict=True)}
-    )
-    stout = {post: size for (_, post), size in stouter_posts(borne.posts, bench).items()}
-    wanting = shaky | set(np.flatnonzero(need > settings.largest_tip_mm).tolist())
-    return sized.stouter(stout), sorted(wanting), grown
-
-
 def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, borne: Loads, bench: Bench) -> Spots:
     """The worst spot of each down-facing region that gives more than one layer between the tips so far."""
     t, grid = bench.print.layer_height_mm, printed.part.grid
@@ -299,19 +192,6 @@ def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, borne: Loads
     points = sag.points_mm[worst].reshape(-1, 3)
     normals = np.array([mesh.normals[nearest_on(mesh, point)[0]] for point in points]).reshape(-1, 3)
     return Spots(points, normals, [NeedKind.SAGGING] * len(points))
-
-
-def stouter_posts(posts: Pushed, bench: Bench) -> dict[tuple[int, str], float]:
-    """Posts that want to be stouter against the push of the return, by print and id, and the diameter [mm] each wants.
-
-    None gets thinner. Euler's load goes with d⁴. Past the stoutest allowed a post stays doubtful, and the verdict says so.
-    """
-    settings = bench.supports
-    wanted = settings.wanted_margin * MARGIN_RESERVE / np.maximum(posts.margin, 1e-9)
-    need = np.ceil(posts.diameter_mm * wanted**0.25 / 0.1 - 1e-9) * 0.1
-    size = np.minimum(need, settings.stoutest_post_mm).round(3)
-    grows = size > posts.diameter_mm + 1e-6
-    return {posts.of[i]: float(size[i]) for i in np.flatnonzero(grows)}
 
 
 def route_to(outer: Mesh, point_mm: NDArray[np.float64], supports: Supports, bench: Bench) -> Route | None:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, mark_min
 from wideberth.core.layers import Printed, Touch
-from wideberth.core.loads import Loads, Tug, Undersides, sag_of
+from wideberth.core.loads import SPECK_PULL_N, Loads, Tug, Undersides, sag_of
 from wideberth.core.progress import Progress
 from wideberth.core.support.graph import Contact, Supports
 from wideberth.core.support.need import NeedKind
@@ -20,6 +20,8 @@ Values = NDArray[np.float64]
 STAYS = (NeedKind.BY_HAND, NeedKind.FINDING)
 """Whoever set these had a reason that the loads do not tell."""
 UNSTEADY = 1.0
+ROWS_THAT_SHOW = 2.0
+"""Sections of less than so many rows squared are cusps."""
 SLACK = 1e-6
 
 
@@ -45,6 +47,13 @@ class Asked:
     def tug(self, held: tuple[Touch, ...]) -> Tug:
         """How tips share the pulls."""
         return self.borne.part_pulls.tug(held)
+
+    def neck_margin(self, tug: Tug) -> float:
+        """Least margin of the part's own necks, no more than what is worth no word."""
+        part, grid = tug.printed.part_sections, tug.printed.part.grid
+        shows = part.area_mm2 >= (ROWS_THAT_SHOW * grid.pitch_mm) ** 2
+        margin = tug.neck_strength_n_per_mm2 / np.maximum(tug.necks.stress_n_per_mm2, 1e-9)
+        return min(float(margin[shows].min(initial=np.inf)), self.bench.house.margin_note)
 
     def gives_mm(self, held: tuple[Touch, ...]) -> float:
         """Sum of what undersides give beyond one layer between tips."""
@@ -74,8 +83,8 @@ def thinned(supports: Supports, asked: Asked, progress: Progress) -> tuple[Suppo
     held = touches(supports, settings, 0, 0.0, 0.0)
     alone, now = asked.alone_under(held), asked.tug(held)
     least = min(settings.wanted_margin, now.weakest if now.weakest is not None else np.inf)
-    gives, steady = asked.gives_mm(held), max(UNSTEADY, float(now.shared.unsteady.max(initial=0.0)))
-    unheld = float(now.shared.unheld_n.max(initial=0.0))
+    gives, necks = asked.gives_mm(held), asked.neck_margin(now)
+    steady, unheld = np.maximum(now.shared.unsteady, UNSTEADY), np.maximum(now.shared.unheld_n, SPECK_PULL_N)
     order = sorted(
         (c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in alone),
         key=lambda c: (-asked.minutes((c,), np.array([c.diameter_mm])), -c.z_mm, c.id),
@@ -95,9 +104,8 @@ def thinned(supports: Supports, asked: Asked, progress: Progress) -> tuple[Suppo
         held = touches(grown, settings, 0, 0.0, 0.0)
         tug = asked.tug(held)
         holds = tug.weakest is not None and tug.weakest >= least - SLACK
-        hangs = float(tug.shared.unheld_n.max(initial=0.0)) <= unheld + SLACK
-        steady_still = float(tug.shared.unsteady.max(initial=0.0)) <= steady + SLACK
-        if holds and hangs and steady_still and asked.gives_mm(held) <= gives + SLACK:
+        holds &= bool((tug.shared.unheld_n <= unheld + SLACK).all() and (tug.shared.unsteady <= steady + SLACK).all())
+        if holds and asked.neck_margin(tug) >= necks - SLACK and asked.gives_mm(held) <= gives + SLACK:
             supports, went = grown, went + 1
             alone |= asked.alone_under(held)
     return supports, went
