@@ -84,15 +84,20 @@ class Pointing(QObject):
         left = event.button() == Qt.MouseButton.LeftButton
         if left and event.type() == QEvent.Type.MouseButtonPress:
             self._holds = tool.grab(event.position())
+            self._stroking = tool.held_part if self._holds else ""
             return self._holds
         if event.type() == QEvent.Type.MouseMove:
             if self._holds:
                 tool.pulled(event.position())
+                self._pointer = event.position()
+                if self._stroking and not self._stroke.isActive():
+                    self._stroke.start()
             elif event.buttons() == Qt.MouseButton.NoButton:
                 tool.passed(event.position())
             return self._holds
         if left and event.type() == QEvent.Type.MouseButtonRelease and self._holds:
-            self._holds = False
+            self._holds, self._stroking = False, ""
+            self._stroke.stop()
             tool.released()
             return True
         return False
@@ -155,7 +160,7 @@ class Pointing(QObject):
             return
         number, spot = under
         part, tool = self._part_of(number), self._session.sight.tool
-        if tool is not None and not tool.grabs:
+        if tool is not None and not (tool.grabs and not tool.hovers):
             if tool.catches_corners:
                 spot = self._snapped(number, spot, at)
             tool.clicked(part, self._on_the_part(number, spot))

@@ -56,6 +56,11 @@ class Tool:
         """Whether a press at a point of the view takes one of its handles."""
         return False
 
+    @property
+    def held_part(self) -> str:
+        """Id of the part over which what is held is moved, so that it is told the spots there (`dragged`); "" for none."""
+        return ""
+
     def pulled(self, at: QPointF) -> None:
         """The handle is pulled to a point of the view."""
 

@@ -31,6 +31,11 @@ class Leaves(QWidget):
         """Mark a leaf as the open one without telling anyone."""
         self._buttons[name].setChecked(True)
 
+    @property
+    def turned_name(self) -> str:
+        """The open leaf."""
+        return next(name for name, button in self._buttons.items() if button.isChecked())
+
     def sizeHint(self) -> QSize:
         sizes = [b.sizeHint() for b in self._buttons.values()]
         return QSize(sum(s.width() + APART_PX for s in sizes), max(s.height() for s in sizes))

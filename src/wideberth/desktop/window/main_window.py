@@ -53,6 +53,7 @@ KEYS = (
     ("Home, End", "in the log: to the plate, to the top"), ("Ctrl+wheel", "in the log: zoom into heights"),
     ("Alt+arrows", "in Orient: turn about x (↑ ↓) and z (← →); PgUp, PgDn: about y"),
     ("F6", "go to what decides the hold"), ("F7", "next finding"),
+    ("F8, Delete", "in Support: the next least held tip; take the chosen tips away"),
     ("Escape", "give the table back; stop what is being computed"), ("F1", "words and keys"),
 )  # fmt: skip
 
@@ -141,6 +142,8 @@ class MainWindow(QMainWindow):
             "F1": self.show_words,
             "F6": self._decides,
             "F7": self._next_finding,
+            "F8": lambda: self._tips("next_least"),
+            "Delete": lambda: self._tips("delete"),
             "Escape": self._escape,
         }
         acts |= {keys: lambda by=by: self._turn(*by) for keys, by in TURN_KEYS.items()}
@@ -165,8 +168,13 @@ class MainWindow(QMainWindow):
         if self.session.selection.step == "orient":
             self.steps["orient"].hand.turn(axis, way)  # type: ignore[attr-defined]
 
+    def _tips(self, act: str) -> None:
+        """Let the leaf of tips by hand act, while its step is the chosen one."""
+        if self.session.selection.step == "support":
+            getattr(self.steps["support"].tips, act)()  # type: ignore[attr-defined]
+
     def _decides(self) -> None:
-        self.steps["support"]._weakest()  # type: ignore[attr-defined]
+        self.steps["support"].go_to_weakest()  # type: ignore[attr-defined]
 
     def _next_finding(self) -> None:
         p = self.session.prediction

@@ -1,0 +1,226 @@
+"""The tool that edits tips in the 3D view: what one would carry before the click, tips added, chosen, moved."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from wideberth.core.errors import WideBerthError
+from wideberth.core.job import Job
+from wideberth.core.progress import Progress
+from wideberth.core.propose import Tried, sized_for_load, tried, with_tip, with_tip_moved
+from wideberth.desktop.session import Canvas, Session, Spot, Tool
+from wideberth.desktop.style import DAY, typeface
+from wideberth.desktop.words import margin_text
+from wideberth.desktop.work import Task
+
+NEAR_PX = 10.0
+ADD, BOX = "add", "box"
+
+
+class TipEditor(Tool):
+    """Tips as handles: a click on one chooses it, a drag moves it, a click on the part beside them adds one.
+
+    chosen : ids of the chosen contacts, of the part `part`. mode : whether a click on the part adds a tip, or a drag over the
+    view chooses all tips in a box. diameter_mm : of the next tip, None for what its load asks for.
+    """
+
+    hovers = True
+    grabs = True
+    sees_through = False
+
+    def __init__(self, session: Session, changed: Callable[[], None]) -> None:
+        self._session, self._changed = session, changed
+        self.mode = ADD
+        self.diameter_mm: float | None = None
+        self.part = ""
+        self.chosen: tuple[str, ...] = ()
+        self._seen_at: dict[str, QPointF] = {}
+        self._held = ""
+        self._box: tuple[QPointF, QPointF] | None = None
+        self._moved_to: np.ndarray | None = None
+        self._told: tuple[Spot, Tried | str] | None = None
+        self._trying: Task | None = None
+        self._next: tuple[str, Spot] | None = None
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        if self.mode == BOX:
+            return "drag a box over tips to choose them; drag one to move it"
+        return "click the part to add a tip; click one to choose it, drag it to move it"
+
+    def choose(self, part: str, contacts: tuple[str, ...]) -> None:
+        """Choose tips of a part."""
+        self.part, self.chosen = part, contacts
+        self._session.sight.tool_moved.emit()
+        self._changed()
+
+    def laid_down(self) -> None:
+        self.chosen, self._held, self._box, self._told, self._next = (), "", None, None, None
+        self._changed()
+
+    # the mouse
+
+    def grab(self, at: QPointF) -> bool:
+        near = self._near(at)
+        if near:
+            self._held, self._moved_to = near, None
+            if near not in self.chosen:
+                self.choose(self._session.selection.part, (near,))
+            return True
+        if self.mode == BOX:
+            self._box = (at, at)
+            return True
+        return False
+
+    @property
+    def held_part(self) -> str:
+        return self._session.selection.part if self._held else ""
+
+    def pulled(self, at: QPointF) -> None:
+        if self._box is not None:
+            self._box = (self._box[0], at)
+            self._session.sight.tool_moved.emit()
+
+    def dragged(self, part: str, spot_mm: Spot) -> None:
+        if self._held:
+            self._moved_to = spot_mm
+            self._ask(part, spot_mm)
+
+    def released(self) -> None:
+        held, spot, box = self._held, self._moved_to, self._box
+        self._held, self._moved_to, self._box, self._told, self._next = "", None, None, None, None
+        session = self._session
+        if box is not None:
+            area = QRectF(box[0], box[1]).normalized()
+            self.choose(session.selection.part, tuple(id for id, at in self._seen_at.items() if area.contains(at)))
+        elif held and spot is not None:
+            id, own, job = session.selection.part, self._own(session.selection.part, spot), session.job
+
+            def work(_: Progress) -> Job:
+                return with_tip_moved(job, id, session.stages, held, own)
+
+            session.tasks.act("leading the tip anew", work, lambda made: session.document.change("move a tip", made))
+        session.sight.tool_moved.emit()
+
+    def clicked(self, part: str, spot_mm: Spot) -> None:
+        session = self._session
+        if part != session.selection.part:
+            session.selection.choose_part(part)
+        if self.mode != ADD:
+            return
+        job, own, size, seen = session.job, self._own(part, spot_mm), self.diameter_mm, session.prediction
+
+        def work(_: Progress) -> Job:
+            made = with_tip(job, part, session.stages, own, size)
+            if size is None and seen is not None:
+                made = sized_for_load(seen, made, part, session.stages, made.part(part).supports.contacts[-1].id)
+            return made
+
+        def done(made: Job) -> None:
+            session.document.change("add a tip", made)
+            self.choose(part, (made.part(part).supports.contacts[-1].id,))
+
+        session.tasks.act("leading a post to it", work, done)
+
+    def hovered(self, part: str, spot_mm: Spot) -> None:
+        if self.mode == ADD:
+            self._ask(part, spot_mm)
+
+    def left(self) -> None:
+        self._told = self._next = None
+        self._session.sight.tool_moved.emit()
+
+    def passed(self, at: QPointF) -> None:
+        pass
+
+    def _near(self, at: QPointF) -> str:
+        """Id of the tip of the chosen part that is nearest to a point of the view, "" for none."""
+        away = {id: float(np.hypot(p.x() - at.x(), p.y() - at.y())) for id, p in self._seen_at.items()}
+        near = min(away, key=lambda id: away[id], default="")
+        return near if near and away[near] <= NEAR_PX else ""
+
+    def _own(self, part: str, spot_mm: Spot) -> np.ndarray:
+        """A spot on the plate in the part's own frame."""
+        p = self._session.prediction
+        solids = None if p is None else p.solids_of(part)
+        assert solids is not None
+        return np.linalg.inv(solids.matrix)[:3] @ np.append(spot_mm, 1.0)
+
+    # what a tip there would carry
+
+    def _ask(self, part: str, spot_mm: Spot) -> None:
+        """Try a tip at a spot; while one is being tried the next waits, and only the last of them."""
+        self._next = (part, spot_mm)
+        session = self._session
+        seen = session.prediction
+        if self._trying is not None or seen is None or seen.job is not session.job or session.tasks.acts:
+            return
+        job, held, size, own = session.job, self._held, self.diameter_mm, self._own(part, spot_mm)
+
+        def work(_: Progress) -> Tried | str:
+            try:
+                if held:
+                    return tried(seen, with_tip_moved(job, part, session.stages, held, own), part, session.stages, held)
+                return tried(seen, with_tip(job, part, session.stages, own, size), part, session.stages)
+            except WideBerthError as error:
+                return error.what
+
+        def over() -> None:
+            self._trying = None
+
+        def done(told: Tried | str) -> None:
+            self._trying = None
+            if self._next is not None and job is session.job:
+                self._told = (spot_mm, told)
+                session.sight.tool_moved.emit()
+                if self._next[1] is not spot_mm:
+                    self._ask(*self._next)
+
+        self._trying = session.tasks.beside(work, done, over)
+
+    @staticmethod
+    def words(told: Tried | str) -> str:
+        """What a tip would carry, and the weakest margin before and after."""
+        if isinstance(told, str):
+            return told
+        if told.load_n is None or told.margin is None:
+            return "it would touch nothing"
+        text = f"{told.load_n:.2f} N, {margin_text(min(told.margin, 99.0))}"
+        if told.printed_mm is not None:
+            text += f" on {told.printed_mm:.2f} mm printed"
+        return f"{text} · weakest {margin_text(told.before)} → {margin_text(told.after)}"
+
+    # painting
+
+    def paint(self, painter: QPainter, canvas: Canvas) -> None:
+        p, id = self._session.prediction, self._session.selection.part
+        self._seen_at = {}
+        if p is None:
+            return
+        first = p.solids_of(id)
+        if first is not None:
+            for touch in first.touches:
+                at = canvas.project((touch.x_mm, touch.y_mm, touch.z_mm))
+                if at is not None:
+                    self._seen_at[touch.contact] = at
+        for contact, at in self._seen_at.items():
+            chosen = contact in self.chosen
+            painter.setPen(QPen(QColor(DAY.hazard if chosen else DAY.ink), 2.2 if chosen else 1.2))
+            painter.setBrush(QColor(DAY.card))
+            painter.drawEllipse(at, 5.5 if chosen else 3.2, 5.5 if chosen else 3.2)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self._box is not None:
+            painter.setPen(QPen(QColor(DAY.hazard), 1.2, Qt.PenStyle.DashLine))
+            painter.drawRect(QRectF(*self._box).normalized())
+        if self._told is not None:
+            spot, told = self._told
+            at = canvas.project((float(spot[0]), float(spot[1]), float(spot[2])))
+            if at is not None:
+                painter.setPen(QPen(QColor(DAY.hazard), 1.6))
+                painter.drawEllipse(at, 4.0, 4.0)
+                painter.setFont(typeface(9.5, italic=True))
+                canvas.slip(painter, QPointF(at.x(), at.y() - 16), self.words(told))

@@ -1,0 +1,175 @@
+"""The leaf of tips by hand: add, choose, move, size, pin, take away, and walk from the least held on."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton
+
+from wideberth.core.job import Part
+from wideberth.core.propose import least_held, sized_for_load, with_tips_pinned, with_tips_sized, without_tips
+from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim
+from wideberth.desktop.steps.step import Leaf
+from wideberth.desktop.steps.support.editor import ADD, BOX, TipEditor
+from wideberth.desktop.words import count, margin_text
+
+MODES = {"adds a tip": ADD, "draws a box": BOX}
+BY_LOAD = "by its load"
+
+
+class TipsLeaf(Leaf):
+    """Everything is one change with a name; what was set by hand stays through proposals when it is pinned."""
+
+    def build(self) -> None:
+        self._row = 0
+        self.edit = QPushButton("Edit tips in the 3D view")
+        self.edit.setCheckable(True)
+        self.edit.clicked.connect(self._take_up)
+        self.box.addWidget(self.edit)
+        self.mode = QComboBox()
+        self.mode.setAccessibleName("what a press beside tips does")
+        for name, mode in MODES.items():
+            self.mode.addItem(name, mode)
+        slim(self.mode)
+        self.mode.activated.connect(lambda _: self._set_mode())
+        self.size = NumberField(
+            "Diameter", "mm", 0.1, 3.0, 0.05, "of the chosen tips, or of the next; empty: by its load", BY_LOAD
+        )
+        self.size.unset()
+        self.size.entered.connect(self._resize)
+        self.size.cleared.connect(self._fit)
+        self.box.addWidget(side_by_side(captioned("A press", self.mode), self.size))
+        self.told = label("")
+        self.box.addWidget(self.told)
+        self.pinned = QCheckBox("Pinned through proposals")
+        self.pinned.clicked.connect(self._pin)
+        self.box.addWidget(self.pinned)
+        take = button("Take away", self.delete, "", "the chosen tips (Delete)")
+        self.fit = button("As their load asks", self._fit, "quiet", "the size that their share wants at the margin to reach")
+        self.box.addWidget(side_by_side(take, self.fit))
+        self.box.addWidget(button("Next least held", self.next_least, "quiet", "the weakest first, round and round (F8)"))
+        self.weak = label("", "faint")
+        self.box.addWidget(self.weak)
+        self._editor, sight = TipEditor(self._session, self._tell), self._session.sight
+        sight.tool_changed.connect(lambda: self.edit.setChecked(sight.tool is self._editor))
+
+    def show_part(self, part: Part | None) -> None:
+        known = part.supports.contact if part is not None else {}
+        left = tuple(c for c in self._editor.chosen if c in known)
+        if left != self._editor.chosen:
+            self._editor.choose(self._session.selection.part, left)
+        self._tell()
+
+    # what is chosen
+
+    def _take_up(self, on: bool) -> None:
+        if on:
+            self._session.sight.take_up(self._editor)
+        else:
+            self.stop()
+
+    def stop(self) -> None:
+        """The 3D view edits no tips any more."""
+        self._session.sight.lay_down(self._editor)
+
+    def _set_mode(self) -> None:
+        self._editor.mode = self.mode.currentData()
+        self._session.sight.tool_moved.emit()
+
+    def _tell(self) -> None:
+        part, chosen, p = self._session.selection.present, self._editor.chosen, self._session.prediction
+        contacts = [c for c in part.supports.contacts if c.id in chosen] if part is not None else []
+        sizes = {c.diameter_mm for c in contacts}
+        if len(sizes) == 1:
+            self.size.set_value(sizes.pop())
+        elif contacts or self._editor.diameter_mm is None:
+            self.size.unset()
+        else:
+            self.size.set_value(self._editor.diameter_mm)
+        for widget in (self.pinned, self.fit):
+            widget.setEnabled(bool(contacts))
+        self.pinned.setChecked(bool(contacts) and all(c.pinned for c in contacts))
+        self.told.setText(self._words(contacts))
+        weak = least_held(p, p.job.bench) if p is not None and p.job is self._session.job else ()
+        wanted = self._session.job.bench.supports.wanted_margin
+        self.weak.setText(f"{count(len(weak), 'tip')} under ×{wanted:g}." if weak else f"No tip is under ×{wanted:g}.")
+
+    def _words(self, contacts: list) -> str:  # type: ignore[type-arg]
+        p = self._session.prediction
+        if not contacts:
+            return "No tip is chosen."
+        if len(contacts) > 1:
+            return f"{len(contacts)} tips are chosen."
+        contact = contacts[0]
+        if p is None or p.job is not self._session.job:
+            return f"{contact.diameter_mm:.2f} mm, {contact.need.short}."
+        solids = p.solids_of(self._session.selection.part)
+        records = [t for t in p.verdict.tips if t.contact == contact.id and solids is not None and t.part == solids.number]
+        marks = [m for m in p.verdict.marks or () if m.contact == contact.id and solids is not None and m.part == solids.number]
+        if not records:
+            return f"{contact.diameter_mm:.2f} mm, {contact.need.short}."
+        t = records[0]
+        told = f"{t.size_text}: holds {t.worst_load_n:.2f} N, {margin_text(t.margin)} ({contact.need.short})."
+        if marks:
+            on = f"{marks[0].surface}, {marks[0].marked}" if marks[0].marked else marks[0].surface
+            told += f" On a {on} face: {marks[0].minutes:.1f} min to finish."
+        return told
+
+    # acts
+
+    def _resize(self, size_mm: float) -> None:
+        part, chosen = self._session.selection.present, self._editor.chosen
+        if part is None or not chosen:
+            self._editor.diameter_mm = size_mm
+            return
+        made = with_tips_sized(self._session.job, part.id, dict.fromkeys(chosen, size_mm))
+        self._session.document.change(f"set {count(len(chosen), 'tip')} to {size_mm:g} mm", made)
+
+    def _fit(self) -> None:
+        session, chosen = self._session, self._editor.chosen
+        part, seen, job = session.selection.present, session.prediction, session.job
+        if part is None or not chosen:
+            self._editor.diameter_mm = None
+            return
+        if seen is None or seen.job is not job:
+            return
+
+        def work(_: object):  # type: ignore[no-untyped-def]
+            made = job
+            for contact in chosen:
+                made = sized_for_load(seen, made, part.id, session.stages, contact)
+            return made
+
+        done = lambda made: session.document.change("size tips by their load", made)  # noqa: E731
+        session.tasks.act("weighing tips", work, done)
+
+    def _pin(self, pinned: bool) -> None:
+        part, chosen = self._session.selection.present, self._editor.chosen
+        if part is not None and chosen:
+            made = with_tips_pinned(self._session.job, part.id, chosen, pinned)
+            verb = "pin" if pinned else "let go"
+            self._session.document.change(f"{verb} {count(len(chosen), 'tip')}", made)
+
+    def delete(self) -> None:
+        """Take the chosen tips away."""
+        part, chosen = self._session.selection.present, self._editor.chosen
+        if part is not None and chosen:
+            made = without_tips(self._session.job, part.id, chosen)
+            self._session.document.change(f"take {count(len(chosen), 'tip')} away", made)
+
+    def next_least(self) -> None:
+        """Choose the next of the least held tips, and go to its height."""
+        session = self._session
+        p = session.prediction
+        weak = least_held(p, p.job.bench) if p is not None else ()
+        if p is None or not weak:
+            session.messages.say("no tip is under the margin to reach")
+            return
+        self._row %= len(weak)
+        number, margin = weak[self._row]
+        self._row += 1
+        tip = p.verdict.tips[number]
+        part = p.placed[tip.part].part.id
+        session.selection.choose_part(part)
+        self._take_up(True)
+        self._editor.choose(part, (tip.contact,))
+        session.cursor.move_to(tip.z_mm)
+        session.messages.say(f"tip {number + 1} holds {margin_text(margin)}")

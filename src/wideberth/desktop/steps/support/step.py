@@ -1,0 +1,36 @@
+"""The supports' controls, in two leaves: what is proposed, and tips by hand."""
+
+from __future__ import annotations
+
+from wideberth.core.job import Part
+from wideberth.desktop.steps.step import LeavedStep
+from wideberth.desktop.steps.support.hand import TipsLeaf
+from wideberth.desktop.steps.support.propose import ProposeLeaf
+
+
+class SupportStep(LeavedStep):
+    """Tips under islands, free edges and undersides, sized by their load, and changed by hand."""
+
+    name = "support"
+    why = "so that each layer lets go of the film"
+
+    def build(self) -> None:
+        self.propose, self.tips = ProposeLeaf(self), TipsLeaf(self)
+        self.fields = self.propose.fields
+        self.add_leaves({"Propose": self.propose, "By hand": self.tips})
+
+    def show_job(self, part: Part | None) -> None:
+        super().show_job(part)
+        self.reason.setText(self.propose.told if self.tabs.turned_name == "Propose" else "")
+
+    def turned_to(self, name: str) -> None:
+        if name != "By hand":
+            self.tips.stop()
+        self.show_job(self.part)
+
+    def hideEvent(self, _event: object) -> None:
+        self.tips.stop()
+
+    def go_to_weakest(self) -> None:
+        """Move the height cursor to what decides the hold."""
+        self.propose.go_to_weakest()

@@ -1,0 +1,144 @@
+"""Tips edited with the mouse: what one would carry is told before the click; added, chosen, moved, sized, boxed, taken away."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from journeys.conftest import quick, settled
+from wideberth.core.propose import propose_support
+from wideberth.desktop.window import MainWindow
+
+
+@pytest.fixture
+def slab(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> MainWindow:
+    """A slab on proposed tips, seen from below."""
+    quick(window)
+    path = tmp_path / "slab.stl"
+    trimesh.creation.box((30, 24, 4)).export(path)
+    session = window.session
+    session.files.open([path])
+    settled(qtbot, window, current=True)
+    session.selection.choose_step("orient")
+    window.steps["orient"].hand.gap.enter(6.0)  # type: ignore[attr-defined]
+    settled(qtbot, window)
+    session.document.change("tips", propose_support(session.job, session.selection.part, session.stages).job)
+    session.selection.choose_step("support")
+    window.steps["support"].turn_to("By hand")  # type: ignore[attr-defined]
+    settled(qtbot, window, current=True)
+    window.scene.look("Below")
+    qtbot.wait(300)
+    tips_of(window)._take_up(True)
+    qtbot.waitUntil(lambda: len(tips_of(window)._editor._seen_at) == len(contacts(window)))
+    return window
+
+
+def tips_of(window: MainWindow):  # type: ignore[no-untyped-def]
+    return window.steps["support"].tips  # type: ignore[attr-defined]
+
+
+def contacts(window: MainWindow):  # type: ignore[no-untyped-def]
+    return window.session.job.parts[0].supports.contacts
+
+
+def mouse(window: MainWindow, kind: QEvent.Type, at: QPointF, held: bool = True) -> None:
+    button = Qt.MouseButton.NoButton if kind is QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
+    buttons = Qt.MouseButton.LeftButton if held and kind is not QEvent.Type.MouseButtonRelease else Qt.MouseButton.NoButton
+    plotter = window.scene.plotter
+    sent = QMouseEvent(kind, at, plotter.mapToGlobal(at), button, buttons, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(plotter, sent)
+
+
+def click(window: MainWindow, at: QPointF) -> None:
+    mouse(window, QEvent.Type.MouseButtonPress, at)
+    mouse(window, QEvent.Type.MouseButtonRelease, at)
+
+
+def free_spot(window: MainWindow) -> QPointF:
+    """A point over the underside away from every tip."""
+    underside = float(window.session.prediction.solids[0].box_mm[0, 2])
+    seen = list(tips_of(window)._editor._seen_at.values())
+    for x in np.linspace(-11, 11, 12):
+        for y in np.linspace(-8, 8, 9):
+            at = window.scene.project((float(x), float(y), underside))
+            if at is not None and all(np.hypot(at.x() - p.x(), at.y() - p.y()) > 16 for p in seen):
+                return at
+    raise AssertionError("no room between the tips")
+
+
+def test_a_tip_is_told_under_the_pointer_then_added_chosen_sized_and_taken_away(slab: MainWindow, qtbot: QtBot) -> None:
+    session, tips = slab.session, tips_of(slab)
+    before, at = len(contacts(slab)), free_spot(slab)
+    mouse(slab, QEvent.Type.MouseMove, at, held=False)
+    qtbot.waitUntil(lambda: tips._editor._told is not None, timeout=30_000)
+    words = tips._editor.words(tips._editor._told[1])
+    assert " N, ×" in words and "weakest ×" in words and "→" in words
+    click(slab, at)
+    settled(qtbot, slab, current=True)
+    assert len(contacts(slab)) == before + 1 and slab.status.undo.text() == "Undo: add a tip"
+    new = contacts(slab)[-1]
+    assert tips._editor.chosen == (new.id,) and "(by hand)" in tips.told.text() and "min to finish" in tips.told.text()
+    tips.size.enter(0.75)
+    settled(qtbot, slab, current=True)
+    assert contacts(slab)[-1].diameter_mm == 0.75 and "0.75 mm" in tips.told.text()
+    tips.size.enter(0.1)
+    settled(qtbot, slab, current=True)
+    qtbot.mouseClick(tips.fit, Qt.MouseButton.LeftButton)
+    settled(qtbot, slab, current=True)
+    assert contacts(slab)[-1].diameter_mm > 0.1 and slab.status.undo.text() == "Undo: size tips by their load"
+    qtbot.mouseClick(tips.pinned, Qt.MouseButton.LeftButton)
+    settled(qtbot, slab)
+    assert contacts(slab)[-1].pinned
+    qtbot.keyClick(slab, Qt.Key.Key_Delete)
+    settled(qtbot, slab)
+    assert len(contacts(slab)) == before and tips._editor.chosen == () and tips.told.text() == "No tip is chosen."
+    assert slab.status.undo.text() == "Undo: take 1 tip away"
+    session.document.undo()
+    assert contacts(slab)[-1].id == new.id and contacts(slab)[-1].pinned
+
+
+def test_a_tip_is_dragged_to_another_spot_and_the_view_stays(slab: MainWindow, qtbot: QtBot) -> None:
+    tips, eye = tips_of(slab), slab.scene.plotter.camera.position
+    supports = slab.session.job.parts[0].supports
+    lonely = next(c.id for c in supports.contacts if not supports.carries_others(c.id))
+    old, to = supports.contact[lonely], free_spot(slab)
+    mouse(slab, QEvent.Type.MouseButtonPress, tips._editor._seen_at[lonely])
+    assert tips._editor.chosen == (lonely,)
+    mouse(slab, QEvent.Type.MouseMove, to)
+    qtbot.waitUntil(lambda: tips._editor._moved_to is not None, timeout=10_000)
+    mouse(slab, QEvent.Type.MouseButtonRelease, to)
+    settled(qtbot, slab, current=True)
+    new = slab.session.job.parts[0].supports.contact[lonely]
+    assert slab.status.undo.text() == "Undo: move a tip" and slab.scene.plotter.camera.position == eye
+    seen = slab.scene.project((new.x_mm, new.y_mm, new.z_mm))
+    assert np.hypot(seen.x() - to.x(), seen.y() - to.y()) < 4
+    assert np.hypot(new.x_mm - old.x_mm, new.y_mm - old.y_mm) > 0.5 and new.diameter_mm == old.diameter_mm
+
+
+def test_a_box_chooses_tips_and_the_least_held_are_walked(slab: MainWindow, qtbot: QtBot) -> None:
+    session, tips = slab.session, tips_of(slab)
+    tips.mode.setCurrentIndex(1)
+    tips._set_mode()
+    seen = tips._editor._seen_at
+    xs, ys = [p.x() for p in seen.values()], [p.y() for p in seen.values()]
+    low, high = QPointF(min(xs) - 20, min(ys) - 20), QPointF(max(xs) + 20, max(ys) + 20)
+    mouse(slab, QEvent.Type.MouseButtonPress, low)
+    mouse(slab, QEvent.Type.MouseMove, high)
+    mouse(slab, QEvent.Type.MouseButtonRelease, high)
+    assert len(tips._editor.chosen) == len(contacts(slab))
+    tips.size.enter(0.2)
+    settled(qtbot, slab, current=True)
+    assert {c.diameter_mm for c in contacts(slab)} == {0.2}
+    assert "under ×2" in tips.weak.text() and not tips.weak.text().startswith("No")
+    margin = {t.contact: t.margin for t in session.prediction.verdict.tips}
+    for least in sorted(margin.values())[:2]:
+        qtbot.keyClick(slab, Qt.Key.Key_F8)
+        (chosen,) = tips._editor.chosen
+        assert margin[chosen] == pytest.approx(least)
