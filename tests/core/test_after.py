@@ -90,6 +90,8 @@ def test_a_bath_fills_up_by_mass(bench: Bench) -> None:
     pure, weak = replace(station, strength_share=1.0), replace(station, strength_share=0.5)
     assert bath_room_g(4000.0, pure) == pytest.approx(554.1, abs=0.1) == pytest.approx(2 * bath_room_g(4000.0, weak), abs=0.1)
     assert bath_share(554.1, 4000.0, pure) == pytest.approx(0.15, abs=1e-4)
+    thinned = replace(pure, strength_share=0.8)  # a fifth of it is water, which takes no resin
+    assert bath_share(554.1, 4000.0, thinned) == pytest.approx(554.1 / (554.1 + 0.8 * 4000.0 * 0.785), rel=1e-3)
     bench = replace(bench, station=replace(station, strength_share=1.0))
     full = replace(bench, station=replace(pure, bath_load_g=554.0, spent_share=0.15))
     slab = trimesh.creation.box([20.0, 4.0, 30.0])

@@ -11,9 +11,10 @@ from unittest.mock import patch
 import numpy as np
 import pytest
 import trimesh
+from typer.testing import CliRunner
 
 from conftest import tube_with_floor
-from wideberth.cli.main import main
+from wideberth.cli.main import app, main
 from wideberth.core.bench import load_bench
 from wideberth.core.hollow import Shell, hollow_out
 from wideberth.core.model import read_model
@@ -173,3 +174,23 @@ def test_demo_meshes_are_sound_and_awkward() -> None:
     flat = meshes["name plate"]
     level = flat.normals[:, 2] < -0.999
     assert flat.face_area_mm2[level].sum() > 4000
+
+
+def test_tips_are_listed_with_what_one_asks_of_them_and_a_clean_side_gets_none(tmp_path: Path) -> None:
+    """A slab that hangs 8 mm up on its tips: sized for ×2.5; with its underside clean only what begins there is held."""
+    path, out = tmp_path / "slab.stl", tmp_path / "report.json"
+    trimesh.creation.box((24, 18, 4)).export(path)
+    asked = [str(path), "--tips", "propose", "--rotate", "20", "8", "0", "--gap", "6", "--json", str(out)]
+    assert CliRunner().invoke(app, ["check", *asked, "--target", "2.5"]).exit_code == 0
+    told = json.loads(out.read_text())
+    assert len(told["tips"]) > 3 and all(t["margin"] is None or t["margin"] >= 2.5 for t in told["tips"])
+    for tip in told["tips"]:
+        assert tip["surface"] in ("flat", "smooth") and tip["marked"] == "" and tip["reason"] in tip["why"]
+        assert 0 < tip["printed_mm"] <= tip["diameter_mm"] + 0.1 and tip["load_n"] >= 0
+    assert told["finishing_min"] == pytest.approx(sum(m["minutes"] for m in told["marks"]), abs=0.01)
+    assert CliRunner().invoke(app, ["check", *asked, "--clean", "bottom:20"]).exit_code == 0
+    clean = json.loads(out.read_text())
+    assert sum(t["marked"] == "keep clean" for t in clean["tips"]) < len(told["tips"])
+    assert {t["reason"] for t in clean["tips"] if t["marked"] == "keep clean"} <= {"island"}
+    wrong = CliRunner().invoke(app, ["check", *asked, "--clean", "sideways"])
+    assert wrong.exit_code != 0

@@ -52,6 +52,7 @@ def check(
     rotate: Annotated[tuple[float, float, float], typer.Option(help="degrees about x, then y, then z")] = (0, 0, 0),
     gap: Annotated[float | None, typer.Option(help="lowest point above the plate, mm")] = None,
     tips: Annotated[Tips, typer.Option(help="propose tips, or none")] = Tips.none,
+    target: Annotated[float | None, typer.Option(help="margin that proposed tips are sized for, 1 to 20")] = None,
     hollow: Annotated[float | None, typer.Option(help="wall thickness, mm")] = None,
     passage: Annotated[float, typer.Option(help="ways inside a shell that are narrower are filled, mm")] = 0.0,
     lattice: Annotated[Inside, typer.Option(help="what stands in the chambers")] = Inside.nothing,
@@ -71,7 +72,10 @@ def check(
         raise BadJob(f"a pitch of {pitch:g} mm is not between 0.01 and 5.", where="--pitch")
     saved = saved_job(model, set_)
     if saved is not None:
-        asked = [v is not None for v in (bench, gap, hollow, plugs, layer_height_mm, clean, hidden)] + [bool(hole), bool(passage)]
+        asked = [v is not None for v in (bench, gap, target, hollow, plugs, layer_height_mm, clean, hidden)] + [
+            bool(hole),
+            bool(passage),
+        ]
         proposes = tips is Tips.propose or drain is Drain.propose or lattice is not Inside.nothing
         if any(asked) or proposes or scale != 1.0 or any(rotate):
             raise BadJob("is a saved job, and judged as it is saved.", where=str(model), remedy="Only --set changes its bench.")
@@ -79,6 +83,8 @@ def check(
         _tell(look_closer(predict(saved, stages, fine(pitch)), stages), json)
         return
     in_use = with_values(load_bench(bench), set_)
+    if target is not None:
+        in_use = in_use.with_value("supports.wanted_margin", target, "--target")
     if layer_height_mm is not None:
         in_use = in_use.with_value("print.layer_height_mm", layer_height_mm, "--layer-height")
     if hollow is not None and not 0.2 <= hollow <= 50:

@@ -42,11 +42,7 @@ def report(prediction: Prediction) -> dict[str, Any]:
             for t in v.traps
             if not t.shut_by_supports
         ],
-        "tips": [
-            _picked(t, "x_mm", "y_mm", "z_mm", "diameter_mm", "printed_mm", "strength_mpa", "margin", "worst_layer")
-            | {"id": t.contact, "why": prediction.need_of(n).words}
-            for n, t in enumerate(v.tips)
-        ],
+        "tips": _tips(prediction),
         "totals": _totals(v.totals),
         "influences": [
             {"key": i.key, "low": i.low, "high": i.high} | _picked(i, "hold_low", "hold_high", "plate_low", "plate_high")
@@ -98,6 +94,20 @@ def _layers(prediction: Prediction) -> dict[str, Any]:
         "plate_margin_high": _list(loads.ranges.plate_high),
         "seconds": _list(loads.seconds),
     }
+
+
+def _tips(prediction: Prediction) -> list[dict[str, Any]]:
+    """Every tip with its place, its size as drawn and as printed, why it is there, what it holds and how surely, and on what."""
+    v = prediction.verdict
+    marks = {(m.part, m.contact): m for m in v.marks or () if m.contact}
+    figures = ("x_mm", "y_mm", "z_mm", "diameter_mm", "printed_mm", "strength_mpa", "margin", "worst_layer")
+    told = []
+    for n, t in enumerate(v.tips):
+        need, mark = prediction.need_of(n), marks.get((t.part, t.contact))
+        on = {} if mark is None else {"surface": mark.surface, "marked": mark.marked, "finishing_min": _round(mark.minutes)}
+        why = {"id": t.contact, "load_n": _round(t.worst_load_n), "reason": need.short, "why": need.words}
+        told.append(_picked(t, *figures) | why | on)
+    return told
 
 
 def _cup(c: CupRecord) -> dict[str, Any]:
