@@ -31,6 +31,7 @@ from wideberth.core.propose import (
     propose_support,
     propose_thicker,
     with_pieces,
+    with_tip,
 )
 from wideberth.core.split import Cut
 from wideberth.core.support import Supports
@@ -178,9 +179,13 @@ def test_proposed_holes_leave_no_trap_and_little_suction(egg: Job) -> None:
 def test_tip_that_would_stand_in_a_hole_is_left_out(egg: Job) -> None:
     stages = Stages()
     job = propose_support(propose_hollow(egg, egg.parts[0].id, stages).job, ONE, stages).job
-    supports = job.parts[0].supports
-    shared = [c for c, route in supports.routes.items() if supports.carries_others(c) and not route.shared]
-    tip = supports.contact[shared[0]]  # its post carries others, so it cannot step aside
+    lonely = next(c for c, route in job.parts[0].supports.routes.items() if not route.shared)
+    tip = job.parts[0].supports.contact[lonely]
+    back = np.linalg.inv(stages.solids(job.parts[0], job.bench.supports).matrix)
+    for way in np.array([(1.0, 0, 0), (-1.0, 0, 0), (0, 1.0, 0), (0, -1.0, 0)]):
+        beside = tip.spot_mm + 2.5 * way
+        job = with_tip(job, ONE, stages, back[:3, :3] @ beside + back[:3, 3])
+    assert job.parts[0].supports.carries_others(lonely)  # so it cannot step aside
     drilled = hole_on_plate(job, job.parts[0].id, stages, tip.spot_mm, 3.0)
     found = predict(drilled, stages, preview(job.bench))
     assert len(found.verdict.tips) < len(job.parts[0].supports.contacts)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import zipfile
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -23,6 +24,7 @@ from wideberth.core.model import Mesh
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Prediction, Stages, fine, predict
 from wideberth.core.propose import propose_support
+from wideberth.core.support import Need, Route
 
 
 @pytest.fixture(scope="module")
@@ -166,6 +168,10 @@ def test_foot_on_the_part_goes_no_deeper_than_a_tip(small_bench: Bench, tmp_path
     stages = Stages()
     part = Part("Ledge", as_source(as_mesh(body)))
     job = propose_support(job_of("Ledge", small_bench, (part,)), ONE, stages).job
+    ledge_x, on_slope = 4.0 - 0.5, 3.0 + (8.0 - 4.0) * 8.0 / 6.5  # around the part's own place; the slope under it
+    way = Route((ledge_x, 0.0, 16.0), (ledge_x, 0.0, 14.5), (ledge_x, 0.0, 14.5), (ledge_x, 0.0, on_slope), on_plate=False)
+    held = job.parts[0].supports.with_route(way, 0.5, Need())
+    job = job.with_part(replace(job.parts[0], supports=held))
     assert any(not r.on_plate for r in job.parts[0].supports.routes.values())
     prediction = predict(job, stages, fine())
     told = next(f for f in prediction.verdict.findings if f.code == "foot_on_part")

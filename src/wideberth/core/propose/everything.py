@@ -115,10 +115,12 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
 
 
 def _as_judged(job: Job, id: str, stages: Stages) -> Job:
-    """The job with tips and posts of a part grown to what the verdict asks for, with the part alone on its plate: its rows, shell
-    and holes are its own."""
+    """The job with tips and posts of a part grown to what the verdict asks for, with the part alone on its plate, solid and
+    whole:
+    so it is the same whether it is hollowed before or after."""
     for _ in range(TUNING_ROUNDS):
-        grown = _thicker(predict(job_of(job.title, job.bench, (replace(job.part(id), id=""),)), stages))
+        alone = replace(job.part(id), id="", shell=None, holes=())
+        grown = _thicker(predict(job_of(job.title, job.bench, (alone,)), stages))
         if not grown.needed:
             break
         job = job.with_part(replace(job.part(id), supports=grown.job.parts[0].supports))

@@ -128,7 +128,7 @@ def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: floa
     made = []
     for c in supports.contacts:
         route = supports.routes[c.id]
-        stout = None if route.shared else supports.post[route.post].diameter_mm
+        stout = supports.post[route.post].diameter_mm
         made.append(
             Touch(
                 part,

@@ -23,6 +23,9 @@ UNSTEADY = 1.0
 ROWS_THAT_SHOW = 2.0
 """Sections of less than so many rows squared are cusps."""
 SLACK = 1e-6
+OFF_MM = 0.0137
+"""Places are told apart by tenths of a millimetre, off those on which symmetric parts have theirs: order must not hang on
+rounding."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -87,7 +90,10 @@ def thinned(supports: Supports, asked: Asked, progress: Progress) -> tuple[Suppo
     steady, unheld = np.maximum(now.shared.unsteady, UNSTEADY), np.maximum(now.shared.unheld_n, SPECK_PULL_N)
     order = sorted(
         (c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in alone),
-        key=lambda c: (-asked.minutes((c,), np.array([c.diameter_mm])), -c.z_mm, c.id),
+        key=lambda c: (
+            -round(asked.minutes((c,), np.array([c.diameter_mm])), 1),
+            *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm)),
+        ),
     )
     for number, contact in enumerate(order):
         progress.at(number / len(order), "thinning out what idles")
