@@ -98,6 +98,7 @@ def test_undo_names_and_takes_back_each_change(window: MainWindow, qtbot: QtBot,
     session.files.open([egg_file])
     settled(qtbot, window)
     window.steps["model"].scale.enter(1.5)  # type: ignore[attr-defined]
+    press(qtbot, window, "orient", "By hand")
     press(qtbot, window, "orient", "+  x")
     assert window.status.undo.text() == "Undo: turn 15° about x"
     qtbot.mouseClick(window.status.undo, Qt.MouseButton.LeftButton)
