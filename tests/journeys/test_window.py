@@ -357,7 +357,7 @@ def test_every_step_has_the_view_large_that_it_needs_and_any_view_takes_the_tabl
     window.table.across.moveSplitter(300, 1)
     window.session.selection.choose_step("bench")
     window.session.selection.choose_step("predict")
-    qtbot.waitUntil(lambda: abs(window.table.across.sizes()[0] - 300) < 12)  # remembered for its step
+    qtbot.waitUntil(lambda: abs(window.table.across.sizes()[0] - 300) < 12, timeout=30_000)  # remembered for its step
     for step, letter in (("drain", Qt.Key.Key_D), ("handover", Qt.Key.Key_V)):
         qtbot.keyClick(window, letter, Qt.KeyboardModifier.AltModifier)
         assert window.session.selection.step == step

@@ -64,7 +64,7 @@ def tuned(
     hold = min(bench.supports.wanted_margin, least(before.hold_margin))
     went = [c.id for c in supports.contacts if c.id not in fewer.contact]
     for number in range(RESTORING_ROUNDS):
-        progress.at(0.6 + 0.1 * number, "sizing tips anew")
+        progress.at(0.6 + 0.4 * number / RESTORING_ROUNDS, "sizing tips anew")
         fewer, after = sized_anew(fewer, light, bench)
         weak = _shaky_tip(before, after)
         if weak < 0 and least(after.hold_margin) < NEARLY_HOLDS * hold:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from wideberth.core.bench import HouseRules
@@ -25,6 +25,7 @@ from wideberth.desktop.style import PlainLabel
 
 PICTURED = 900
 """Triangles of the small pictures."""
+DRAW_MS = 120
 STEPS = 8
 """Of a slider to each side of the house's own weight; each is a factor of the square root of two."""
 WEIGHTS = (
@@ -62,6 +63,10 @@ class OrientPage(QWidget):
         self.hours.entered.connect(lambda _: self._limit_hours(True))
         self.hours.cleared.connect(lambda: self._limit_hours(False))
         self._has_hours = False
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(DRAW_MS)
+        self._later.timeout.connect(self._draw)
         self.sliders = {keys: self._slider(name) for name, keys in WEIGHTS}
         self.weigh = button("Weigh all ways up", self._weigh, "main", "hundreds of them, by the laws of the prediction")
         self.keep = button("Keep as house rules", self._keep, "quiet", "the weights as they are set now")
@@ -116,7 +121,7 @@ class OrientPage(QWidget):
         slider.setPageStep(2)
         slider.setAccessibleName(f"how much {name} matters")
         slider.setToolTip("middle: as the house rules say; each step to the right counts half as much more again")
-        slider.valueChanged.connect(lambda _: self._draw())
+        slider.valueChanged.connect(lambda _: self._rank_anew())
         return slider
 
     def showEvent(self, _event: object) -> None:
@@ -174,12 +179,22 @@ class OrientPage(QWidget):
             self._tell()
             return
         house, limits = self.house, self.limits
-        self._picks = _merged(picks_of(found.costs, found.faces, house, limits))
+        self._rank()
         shown = [all_in_all(house), *MEASURES][self.measure.currentIndex()]
         kept = np.array([limits.keep(c) for c in found.costs])
         self.chart.show_costs(found.costs, shown, kept, list(self._picks.values()), now)
         self.table.show_picks(self._mesh, now, self._picks)
         self._tell()
+
+    def _rank(self) -> None:
+        """Picks by what matters and within the limits, of what was weighed."""
+        if self._found is not None:
+            self._picks = _merged(picks_of(self._found.costs, self._found.faces, self.house, self.limits))
+
+    def _rank_anew(self) -> None:
+        """A slider has moved: the picks are others at once, and are drawn when it rests."""
+        self._rank()
+        self._later.start()
 
     def _tell(self) -> None:
         row = self.table.currentRow()

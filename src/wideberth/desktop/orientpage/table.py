@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QIcon
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from wideberth.core.model import Mesh
-from wideberth.core.orient import PoseCost
+from wideberth.core.orient import PoseCost, Turn
 from wideberth.desktop.figures import thumb
 from wideberth.desktop.orientpage.measures import MEASURES, sentence
 from wideberth.desktop.style import DAY, tip, typeface
@@ -41,6 +41,8 @@ class PickTable(QTableWidget):
         header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         header.setMinimumSectionSize(36)
         self.setAccessibleName("picks of ways up")
+        self._pictures: dict[Turn, QIcon] = {}
+        self._mesh: Mesh | None = None
         self.cellDoubleClicked.connect(lambda row, _: self._choose(row))
         self.currentCellChanged.connect(lambda row, *_: self.looked_at.emit(row - 1))
 
@@ -49,10 +51,11 @@ class PickTable(QTableWidget):
         self.blockSignals(True)
         rows = [("as it is now", now), *picks.items()]
         self.setRowCount(len(rows))
-        sharp = self.devicePixelRatioF()
+        if mesh is not self._mesh:
+            self._mesh, self._pictures = mesh, {}
         for row, (name, cost) in enumerate(rows):
             picture = QTableWidgetItem()
-            picture.setIcon(QIcon(thumb(mesh, cost.pose.rotation, PICTURE.width(), PICTURE.height(), sharp)))
+            picture.setIcon(self._picture(mesh, cost))
             self.setItem(row, 0, picture)
             told = QTableWidgetItem(name if row == 0 else f"{row}  {name}")
             told.setToolTip(tip(sentence(cost, now, name)))
@@ -71,6 +74,14 @@ class PickTable(QTableWidget):
         clean = next(n for n, m in enumerate(MEASURES) if m.head == "clean")
         self.setColumnHidden(clean + 2, not any(MEASURES[clean].of(c) for _, c in rows))
         self.blockSignals(False)
+
+    def _picture(self, mesh: Mesh, cost: PoseCost) -> QIcon:
+        """A small picture of a pose, drawn once."""
+        turn = cost.pose.turn
+        if turn not in self._pictures:
+            sharp = self.devicePixelRatioF()
+            self._pictures[turn] = QIcon(thumb(mesh, cost.pose.rotation, PICTURE.width(), PICTURE.height(), sharp))
+        return self._pictures[turn]
 
     def _choose(self, row: int) -> None:
         if row > 0:

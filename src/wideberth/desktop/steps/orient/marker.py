@@ -12,6 +12,7 @@ from wideberth.core.model import ring_about
 from wideberth.core.propose import Way
 from wideberth.desktop.session import Canvas, Session, Spot, Tool
 from wideberth.desktop.style import DAY
+from wideberth.desktop.work import Task
 
 Picked = Callable[[str, list[np.ndarray]], None]
 ROUND = 28
@@ -33,6 +34,7 @@ class Marker(Tool):
         self._seen: list[tuple[Spot, np.ndarray]] = []
         """Spots on the plate that were picked so far, and the normals there."""
         self._pointer: tuple[Spot, np.ndarray] | None = None
+        self._readying: Task | None = None
 
     @property
     def drags(self) -> bool:  # type: ignore[override]
@@ -95,8 +97,17 @@ class Marker(Tool):
         solids = p.solids_of(part)
         assert solids is not None
         own = np.linalg.inv(solids.matrix)[:3] @ np.append(spot_mm, 1.0)
-        face = int(self._session.stages.closest(solids.own).nearest(own[None])[1][0])
+        surface = self._session.stages.at_hand(lambda known: known.closest(solids.own))
+        if surface is None:  # it is made ready beside; until then the brush is shown level
+            if self._readying is None:
+                stages, mesh = self._session.stages, solids.own
+                self._readying = self._session.tasks.beside(lambda _: stages.closest(mesh), lambda _: self._ready(), self._ready)
+            return own, spot_mm, np.array([0.0, 0.0, 1.0])
+        face = int(surface.nearest(own[None])[1][0])
         return own, spot_mm, solids.matrix[:3, :3] @ solids.own.normals[face]
+
+    def _ready(self) -> None:
+        self._readying = None
 
     def paint(self, painter: QPainter, canvas: Canvas) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
