@@ -354,10 +354,17 @@ def test_every_step_has_the_view_large_that_it_needs_and_any_view_takes_the_tabl
     assert window.table.large == "section"
     qtbot.mouseDClick(window.section, Qt.MouseButton.LeftButton, pos=title)
     assert window.table.large == ""
+    qtbot.waitUntil(lambda: not window.table._later.isActive(), timeout=30_000)
+    qtbot.wait(300)  # the views have come back to their places
     window.table.across.moveSplitter(300, 1)
+    assert window.table.across.sizes()[0] == pytest.approx(300, abs=12)
     window.session.selection.choose_step("bench")
     window.session.selection.choose_step("predict")
-    qtbot.waitUntil(lambda: abs(window.table.across.sizes()[0] - 300) < 12, timeout=30_000)  # remembered for its step
+
+    def is_as_it_was_left() -> None:
+        assert window.table.across.sizes()[0] == pytest.approx(300, abs=12), (window.table.across.sizes(), window.width())
+
+    qtbot.waitUntil(is_as_it_was_left, timeout=30_000)  # remembered for its step
     for step, letter in (("drain", Qt.Key.Key_D), ("handover", Qt.Key.Key_V)):
         qtbot.keyClick(window, letter, Qt.KeyboardModifier.AltModifier)
         assert window.session.selection.step == step

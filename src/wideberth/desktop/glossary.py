@@ -45,7 +45,7 @@ GLOSSARY = (
     Word("key", "peg and socket", "what makes pieces go together one way only", ("split",)),
     Word("lattice", "infill", "bars inside a hollow part that stiffen it", ("hollow",)),
     Word("layer height", "layer thickness", "how far the plate rises from layer to layer", ("bench",)),
-    Word("mark", "scar", "what a tip leaves on a face, and what a face may carry of it", ("orient", "support")),
+    Word("mark", "scar", "what a tip leaves on a face, and what a face may carry of it", ("model", "orient", "support")),
     Word("narrow way", "", "a slit or bore of the model itself through which a space can breathe", ("drain",)),
     Word("neck", "", "the thinnest section that carries what hangs below it", ("predict",)),
     Word("peel", "", "force that pulls a layer off the film, along the front that moves across it", ("predict", "orient")),

@@ -166,7 +166,7 @@ class OrientPage(QWidget):
 
     def _draw(self) -> None:
         found, now = self._found, self._present
-        self.keep.setEnabled(any(s.value() for s in self.sliders.values()))
+        self._allow_keeping()
         self.weigh.setVisible(found is None)
         self.weigh.setEnabled(self._session.selection.present is not None)
         self.table.setEnabled(found is not None)
@@ -194,7 +194,11 @@ class OrientPage(QWidget):
     def _rank_anew(self) -> None:
         """A slider has moved: the picks are others at once, and are drawn when it rests."""
         self._rank()
+        self._allow_keeping()
         self._later.start()
+
+    def _allow_keeping(self) -> None:
+        self.keep.setEnabled(any(s.value() for s in self.sliders.values()))
 
     def _tell(self) -> None:
         row = self.table.currentRow()
