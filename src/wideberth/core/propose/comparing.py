@@ -11,7 +11,7 @@ from wideberth.core.job import Job
 from wideberth.core.model import Mesh, joined
 from wideberth.core.predict import Fineness, Stages, fine, look_closer, predict
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.propose.proposal import Better, Difference, Measure
+from wideberth.core.propose.proposal import Better, Difference, Measure, differences
 
 Values = NDArray[np.float64]
 PICTURED = 1_400
@@ -39,13 +39,7 @@ class Compared:
 
     def differences(self, now: Compared) -> dict[str, Difference]:
         """What its measures differ in from another state's, by name."""
-        present = {m.name: m for m in now.measures}
-        told = {}
-        for m in self.measures:
-            if m.name in present and m.value != present[m.name].value:
-                by = m.value - present[m.name].value
-                told[m.name] = Difference(m.name, by, m.unit, (by < 0) == (m.better is Better.LESS))
-        return told
+        return {d.name: d for d in differences(self.measures, now.measures)}
 
 
 def compared(job: Job, stages: Stages, progress: Progress | None = None, fineness: Fineness | None = None) -> Compared:

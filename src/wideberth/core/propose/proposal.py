@@ -44,6 +44,17 @@ class Difference:
     gains: bool
 
 
+def differences(measures: tuple[Measure, ...], now: tuple[Measure, ...]) -> tuple[Difference, ...]:
+    """What measures differ in from others of the same names."""
+    present = {m.name: m for m in now}
+    told = []
+    for m in measures:
+        if m.name in present and m.value != present[m.name].value:
+            by = m.value - present[m.name].value
+            told.append(Difference(m.name, by, m.unit, (by < 0) == (m.better is Better.LESS)))
+    return tuple(told)
+
+
 @dataclass(frozen=True)
 class Candidate:
     """One way to do a step: a label for undo, the reason with its numbers, the job afterwards, its measures, its state, and what
@@ -62,13 +73,7 @@ class Candidate:
 
     def differences(self, now: tuple[Measure, ...]) -> tuple[Difference, ...]:
         """What its measures differ in from others of the same names."""
-        present = {m.name: m for m in now}
-        differences = []
-        for m in self.measures:
-            if m.name in present and m.value != present[m.name].value:
-                by = m.value - present[m.name].value
-                differences.append(Difference(m.name, by, m.unit, (by < 0) == (m.better is Better.LESS)))
-        return tuple(differences)
+        return differences(self.measures, now)
 
 
 @dataclass(frozen=True)
