@@ -28,7 +28,10 @@ SCHEMA = 1
 LONGEST_NAME = 60
 """Characters of a file's name, whatever they take as bytes."""
 DEFAULT = "standard"
-RETIRED = {"laws": {"clinging_mm": (), "time_spread": ("time_less_share", "time_more_share"), "scrape_factor": ()}}
+RETIRED: dict[str, dict[str, tuple[str, ...]]] = {
+    "laws": {"clinging_mm": (), "time_spread": ("time_less_share", "time_more_share"), "scrape_factor": ()},
+    "house": {"minutes_per_mark_mm2": ()},
+}
 """Keys that older files have, and the keys that take their values over."""
 
 

@@ -189,9 +189,6 @@ class HouseRules:
     minutes_per_ml: Annotated[
         float, Field(title="a millilitre is worth", ge=0, le=1000, description="ranks advice: minutes for each mL of resin")
     ] = 1.0
-    minutes_per_mark_mm2: Annotated[
-        float, Field(title="a mark is worth", ge=0, le=1000, description="ranks advice: minutes to finish a mm² of tips")
-    ] = 2.0
     mark_min: Annotated[
         float, Field(title="a mark takes", ge=0, le=60, description="minutes to finish any mark, however small")
     ] = 0.3

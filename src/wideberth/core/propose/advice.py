@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from wideberth.core.bench import Bench, exposure_advice
+from wideberth.core.bench import Bench, exposure_advice, mark_min
 from wideberth.core.errors import Cancelled, WideBerthError
 from wideberth.core.job import Job
 from wideberth.core.loads import SEALED_CUP, VENTED_CUP
@@ -180,12 +180,19 @@ def _weighed(tried: Change, before: Prediction, stages: Stages, fineness: Finene
     house, was, now = changed.bench.house, before.verdict, after.verdict
     seconds = now.totals.seconds - was.totals.seconds
     resin, marks = now.totals.resin_ml - was.totals.resin_ml, _marks_mm2(after) - _marks_mm2(before)
-    minutes = seconds / 60 + house.minutes_per_ml * resin + house.minutes_per_mark_mm2 * marks
+    finishing = _finishing_min(after) - _finishing_min(before)
+    minutes = seconds / 60 + house.minutes_per_ml * resin + finishing
     weakest = was.weakest if was.weakest is not None else math.inf
     broken = _breaks(before, after)
     return Advice(
         tried.label, changed, tried.change, weakest, now.hold_margin, now.plate_margin, seconds, resin, marks, minutes, broken
     )
+
+
+def _finishing_min(p: Prediction) -> float:
+    """Minutes to finish the marks of all tips; as on usual faces where it is not known on what they stand."""
+    known, house = p.verdict.finishing_min, p.job.bench.house
+    return sum(mark_min(t.printed_mm, house) for t in p.verdict.tips) if known is None else known
 
 
 def _marks_mm2(p: Prediction) -> float:
