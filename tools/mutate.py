@@ -103,8 +103,8 @@ MUTATIONS = (
     Mutation("glugging costs nothing", "drain/pools.py", "(1.0 if aired else GLUG_SLOWER)", "1.0", ("test_drain",)),
     Mutation("a surface holds half its head", "drain/pools.py", "4 * tension / (2e-3 * h.radius_mm)", "2 * tension / (2e-3 * h.radius_mm)", ("test_drain",)),
     # predict
-    Mutation("a mirrored print's holes point as before", "layers/printed.py", "along=there(self.along, np.zeros(3))", "along=self.along", ("test_away_from_defaults", "test_kit")),
-    Mutation("a moved print's holes stay", "layers/printed.py", "entry_mm=entry, outer_mm", "entry_mm=self.entry_mm, outer_mm", ("test_away_from_defaults", "test_kit")),
+    Mutation("a mirrored print's holes point as before", "layers/attached.py", "along=there(self.along, np.zeros(3))", "along=self.along", ("test_away_from_defaults", "test_kit")),
+    Mutation("a moved print's holes stay", "layers/attached.py", "entry_mm=entry, outer_mm", "entry_mm=self.entry_mm, outer_mm", ("test_away_from_defaults", "test_kit")),
     Mutation("a part is cast a row off", "predict/plate.py", "rows = math.floor(", "rows = math.ceil(", ("test_recipe", "test_job", "test_stages")),
     Mutation("supports stand in chambers", "predict/stage/part_runs.py", "supports = difference(supports, cavity)", "supports = supports", ("test_job", "test_written_as_predicted")),
     Mutation("a tip in a hole is built", "predict/stages.py", "radius + 0.5 * c.diameter_mm for at, radius in mouths)", "-1 for at, radius in mouths)", ("test_job",)),

@@ -113,7 +113,7 @@ def test_a_brush_drawn_over_the_part_marks_what_it_covers_as_one_change(plate: M
     marks = turned_to(window, "Marks")
     window.scene.look("Above")
     qtbot.wait(300)
-    marks._ask(True)
+    marks.mark.click()
     assert session.sight.tool is marks._tool and "drag" in window.scene.overlay.hint
     top = float(session.prediction.solids[0].high[2])
     eye = window.scene.plotter.camera.position
@@ -131,10 +131,10 @@ def test_a_brush_drawn_over_the_part_marks_what_it_covers_as_one_change(plate: M
     assert window.scene.plotter.camera.position == eye  # the view did not turn
     assert [label for label, _ in session.document.history.states].count("mark faces of plate: keep clean") == 1
     assert f"{area:,.0f} mm² keep clean" in marks.told.text()
-    assert any(name.startswith("marks 0 keep clean") for name in window.scene._hatched)
+    assert any(name.startswith("marks 0 keep clean") for name in window.scene.marks.hatched)
     session.document.undo()
     settled(qtbot, window)
-    assert session.job.parts[0].marks == () and not window.scene._hatched
+    assert session.job.parts[0].marks == () and not window.scene.marks.hatched
 
 
 def test_a_click_marks_a_flat_face_and_rings_and_schools_follow(plate: MainWindow, qtbot: QtBot) -> None:
@@ -144,7 +144,7 @@ def test_a_click_marks_a_flat_face_and_rings_and_schools_follow(plate: MainWindo
     marks._other_way()
     window.scene.look("Above")
     qtbot.wait(300)
-    marks._ask(True)
+    marks.mark.click()
     at = seen_at(window, np.array([3.0, 2.0, float(session.prediction.solids[0].high[2])]))
     mouse(window, QEvent.Type.MouseButtonPress, at)
     mouse(window, QEvent.Type.MouseButtonRelease, at)
@@ -213,7 +213,7 @@ def test_kept_states_stand_side_by_side_are_renamed_taken_over_and_deleted(plate
 def test_a_ring_that_is_dragged_turns_the_part_and_tells_the_cost_meanwhile(plate: MainWindow, qtbot: QtBot) -> None:
     session, window = plate.session, plate
     hand = turned_to(window, "By hand")
-    hand._take_rings(True)
+    hand.rings.click()
     rings = hand._handles._rings
     qtbot.waitUntil(lambda: len(rings) == 3)
     before, eye = session.job.parts[0].pose.rotation, window.scene.plotter.camera.position

@@ -1,11 +1,12 @@
 """The layer engine: triangles to runs to sections; components, islands, bodies, cups and traps."""
 
 from wideberth.core.layers._kernels.flood import spill_levels
+from wideberth.core.layers.attached import Bore, Touch
 from wideberth.core.layers.cells import MOST_SWELL, CupCells, cup_cells
 from wideberth.core.layers.grid import Grid, grid_over
 from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
 from wideberth.core.layers.picture import CUP, EMPTY, FRESH, MOST_COLUMNS, PART, SEALED_CUP, SUPPORT, LayerPicture, layer_codes
-from wideberth.core.layers.printed import Bore, Printed, Touch, beside
+from wideberth.core.layers.printed import Printed, beside
 from wideberth.core.layers.rebuild import rebuilt, usual_pitch_mm
 from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, moved_runs, on_grid, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections

@@ -11,6 +11,7 @@ from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.frame import ChartFrame
 from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
+from wideberth.desktop.scene.marks import Marks
 from wideberth.desktop.scene.overlay import Overlay
 from wideberth.desktop.scene.pointing import Pointing
 from wideberth.desktop.scene.shapes import poly
@@ -48,7 +49,6 @@ class SceneView(QWidget):
         self._contour_actors: list[pv.Actor] = []
         self._support_actors: list[pv.Actor] = []
         self._names: list[str] = []
-        self._hatched: dict[str, np.ndarray] = {}
         self._plate_size: tuple[float, float] | None = None
         self._hanging = False
         self._framed: np.ndarray | None = None
@@ -63,7 +63,7 @@ class SceneView(QWidget):
         self.overlay = Overlay(self.plotter, session, self.project_deep)
         self.wardrobe = Wardrobe(session.stages)
         session.predicting.preparing.append(self.wardrobe.prepare)
-        self.inner = Inner(self.plotter, self.wardrobe)
+        self.inner, self.marks = Inner(self.plotter, self.wardrobe), Marks(self.plotter, self.wardrobe)
         self.shows = QComboBox(self.plotter)
         self.shows.setAccessibleName("what the view shows on the part")
         for name, text in SHOWN.items():
@@ -157,32 +157,11 @@ class SceneView(QWidget):
                 self._draw_part(number, solid, len(solids))
             self.drawn = solids
             self._fit_if_grown()
-        self._draw_marks(solids)
+        self.marks.show(solids)
         self._show_supports()
         self._draw_inner()
         self._show_combo()
         self._later.start()
-
-    def _draw_marks(self, solids: tuple[PrintSolids, ...]) -> None:
-        """What is marked, as hatching; that which is drawn already stays."""
-        wanted = {f"marks {n} {k}": lines for n, s in enumerate(solids) for k, lines in self.wardrobe.hatching(s).items()}
-        for name in [name for name in self._hatched if self._hatched[name] is not wanted.get(name)]:
-            self.plotter.remove_actor(name, render=False)
-            del self._hatched[name]
-        for name, lines in wanted.items():
-            if name not in self._hatched:
-                ends = pv.line_segments_from_points(lines.reshape(-1, 3).astype(np.float32))
-                self.plotter.add_mesh(
-                    ends,
-                    color=DAY.ink,
-                    line_width=1.4,
-                    lighting=False,
-                    name=name,
-                    pickable=False,
-                    reset_camera=False,
-                    render=False,
-                )
-                self._hatched[name] = lines
 
     def _show_colours(self) -> None:
         """A part in colours, or calm again."""
