@@ -130,6 +130,10 @@ class PrintSolids:
         moved[:3, 3] += self.shift_mm
         return moved
 
+    def own_spot(self, point_mm: NDArray[np.float64]) -> NDArray[np.float64]:
+        """A point of the plate (3,) in the part's own frame, (3,)."""
+        return np.asarray(np.linalg.inv(self.matrix)[:3] @ np.append(np.asarray(point_mm, float), 1.0))
+
     @property
     def box_mm(self) -> NDArray[np.float64]:
         return self.at_home.box_mm + self.shift_mm

@@ -17,7 +17,7 @@ from wideberth.core.orient import placing
 from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate_grid, predict, preview, put_together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Proposal, only
-from wideberth.core.support import route_to
+from wideberth.core.propose.rooming import room_around
 
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)
 BESIDE_MM = 0.4
@@ -148,8 +148,7 @@ def hole_on_plate(
     """As `hole_at`, for a point (3,) on the plate, where the first print of the part stands."""
     part, placement = job.part(id), job.placements_of(id)[0]
     solids = stages.print_solids(Placed(placement, part.unsupported(), part.name), 0, job.bench.supports)
-    own = np.linalg.inv(solids.matrix)[:3] @ np.append(np.asarray(point_mm, float), 1.0)
-    return hole_at(job, id, stages, own, diameter_mm, why, outline, taper_deg, margin_mm, instead_of)
+    return hole_at(job, id, stages, solids.own_spot(point_mm), diameter_mm, why, outline, taper_deg, margin_mm, instead_of)
 
 
 def with_holes(part: Part, holes: tuple[Hole, ...], stages: Stages, bench: Bench) -> tuple[Part, str]:
@@ -172,9 +171,7 @@ def with_tips_beside(part: Part, holes: tuple[Hole, ...], stages: Stages, bench:
     """The part with every tip that would stand in one of the holes moved beside its rim, where a post finds a way; how many."""
     if not part.supports or not holes:
         return part, 0
-    plain = replace(part, holes=(), shell=None).unsupported()
-    outer, matrix = stages.solids(plain, bench.supports).outer, placing(stages.cut(part), part.pose)
-    supports, count = part.supports, 0
+    matrix, supports, count = placing(stages.cut(part), part.pose), part.supports, 0
     for hole in holes:
         mouth, radius = matrix[:3, :3] @ hole.point_mm + matrix[:3, 3], 0.5 * hole.diameter_mm
         for contact in supports.contacts:
@@ -184,7 +181,7 @@ def with_tips_beside(part: Part, holes: tuple[Hole, ...], stages: Stages, bench:
                 continue  # its post carries others: it stays, without a tip of its own
             others = supports.without((contact.id,))
             for spot in _beside(mouth, contact.spot_mm, radius + contact.diameter_mm + BESIDE_MM):
-                route = route_to(outer, spot, others, bench)
+                route = room_around(part, stages, bench).way_to(spot, others)
                 if route is not None and np.linalg.norm(np.subtract(route.spot_mm, mouth)) > radius + 0.5 * contact.diameter_mm:
                     need = replace(contact.need, moved_aside=True)
                     supports = supports.rerouted(contact.id, route, contact.diameter_mm, need)

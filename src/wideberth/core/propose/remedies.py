@@ -17,8 +17,9 @@ from wideberth.core.propose.drilling import propose_drain
 from wideberth.core.propose.everything import propose_places, propose_support, propose_thicker
 from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.proposal import Proposal, only
+from wideberth.core.propose.rooming import room_around
 from wideberth.core.propose.turning import in_pose
-from wideberth.core.support import Need, NeedKind, Route, route_to
+from wideberth.core.support import Need, NeedKind, Route
 from wideberth.core.verdict import Code, Finding, counted
 
 TIP_CODES = (Code.ISLAND, Code.SAGS, Code.CURLS)
@@ -85,7 +86,7 @@ def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress
         spot = back[:3, :3] @ at_print + back[:3, 3]
         if any(np.linalg.norm(np.subtract(r.spot_mm, spot)) < 0.5 * settings.tip_mm + SAME_SPOT_MM for r in added):
             continue
-        route = route_to(home.outer, spot, part.supports, job.bench)
+        route = room_around(part, stages, job.bench).way_to(spot, part.supports)
         if route is None:
             barred += 1
             continue

@@ -8,33 +8,19 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, SupportSettings
+from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Part
 from wideberth.core.layers import Touch
 from wideberth.core.loads import Tug
-from wideberth.core.model import Mesh, stand_in
 from wideberth.core.orient import placing
 from wideberth.core.predict import Prediction, Stages
-from wideberth.core.progress import Progress
-from wideberth.core.support import TRIANGLES, Clearance, Need, NeedKind, Supports, fitting_mm, touches, way_in
+from wideberth.core.propose.rooming import room_around
+from wideberth.core.support import Need, NeedKind, Supports, fitting_mm, touches
 
 Values = NDArray[np.float64]
 SIZING_ROUNDS = 3
 LEAST_TIP_MM, MOST_TIP_MM = 0.1, 3.0
-
-
-@dataclass(frozen=True)
-class _Rooming:
-    """outer : the part's surface around its own place."""
-
-    outer: Mesh
-    settings: SupportSettings
-
-
-def _room(of: _Rooming, _: Progress) -> tuple[Mesh, Clearance]:
-    light = stand_in(of.outer, TRIANGLES)
-    return light, Clearance(light, of.settings)
 
 
 @dataclass(frozen=True)
@@ -64,10 +50,9 @@ def with_tip(job: Job, id: str, stages: Stages, spot_mm: Values, diameter_mm: fl
     ------
     BadJob : when no post finds a clear way to that spot, or the diameter is none.
     """
-    settings, part = job.bench.supports, job.part(id)
-    size = _checked(settings.tip_mm if diameter_mm is None else diameter_mm)
-    light, room = _room_of(part, stages, settings)
-    route = way_in(light, room, _at_home(part, stages, spot_mm), part.supports, job.bench)
+    part = job.part(id)
+    size = _checked(job.bench.supports.tip_mm if diameter_mm is None else diameter_mm)
+    route = room_around(part, stages, job.bench).way_to(_at_home(part, stages, spot_mm), part.supports)
     if route is None:
         raise BadJob("no post finds a clear way to that spot.", where=part.name, kept="No tip was added.")
     return job.with_part(replace(part, supports=part.supports.with_route(route, size, Need(NeedKind.BY_HAND))))
@@ -80,15 +65,14 @@ def with_tip_moved(job: Job, id: str, stages: Stages, contact: str, spot_mm: Val
     ------
     BadJob : when no post finds a clear way there, or its post carries others.
     """
-    settings, part = job.bench.supports, job.part(id)
+    part = job.part(id)
     old = part.supports.contact[contact]
     if part.supports.carries_others(contact) and not part.supports.routes[contact].shared:
         raise BadJob(
             "its post carries other tips.", where=part.name, kept="Nothing was moved.", remedy="Move or delete these first."
         )
-    light, room = _room_of(part, stages, settings)
     rest = part.supports.without((contact,))
-    route = way_in(light, room, _at_home(part, stages, spot_mm), rest, job.bench)
+    route = room_around(part, stages, job.bench).way_to(_at_home(part, stages, spot_mm), rest)
     if route is None:
         raise BadJob("no post finds a clear way to that spot.", where=part.name, kept="Nothing was moved.")
     moved = part.supports.rerouted(contact, route, old.diameter_mm, old.need)
@@ -176,11 +160,6 @@ def _touches(seen: Prediction, job: Job, stages: Stages) -> tuple[Touch, ...]:
 
 def _last(supports: Supports) -> str:
     return supports.contacts[-1].id if supports.contacts else ""
-
-
-def _room_of(part: Part, stages: Stages, settings: SupportSettings) -> tuple[Mesh, Clearance]:
-    outer = stages.solids(replace(part, shell=None, holes=()).unsupported(), settings).outer
-    return stages.cache.run(_room, _Rooming(outer, settings))
 
 
 def _at_home(part: Part, stages: Stages, spot_mm: Values) -> Values:

@@ -4,17 +4,15 @@ from wideberth.core.support.bearing import stouter_posts
 from wideberth.core.support.carry import Carried, carried
 from wideberth.core.support.graph import Brace, Contact, Foot, Idle, Idleness, Joint, On, Post, Supports, TipLimb, Twig
 from wideberth.core.support.need import Need, NeedKind, need_from_words
-from wideberth.core.support.propose import TRIANGLES, SupportProposal, propose_tips, route_to, way_in
+from wideberth.core.support.propose import SupportProposal, propose_tips
+from wideberth.core.support.room import Room, room_of
 from wideberth.core.support.route import Route
-from wideberth.core.support.routing import Clearance
 from wideberth.core.support.sizes import fitting_mm
 from wideberth.core.support.solids import base_mesh, supports_mesh, touches
 
 __all__ = [
-    "TRIANGLES",
     "Brace",
     "Carried",
-    "Clearance",
     "Contact",
     "Foot",
     "Idle",
@@ -24,6 +22,7 @@ __all__ = [
     "NeedKind",
     "On",
     "Post",
+    "Room",
     "Route",
     "SupportProposal",
     "Supports",
@@ -34,9 +33,8 @@ __all__ = [
     "fitting_mm",
     "need_from_words",
     "propose_tips",
-    "route_to",
+    "room_of",
     "stouter_posts",
     "supports_mesh",
     "touches",
-    "way_in",
 ]

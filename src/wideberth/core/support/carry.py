@@ -17,7 +17,8 @@ from wideberth.core.model import Closest, Mesh, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Contact, Idle, Idleness, Supports
 from wideberth.core.support.need import NeedKind
-from wideberth.core.support.propose import FACES_UP, NEAR_SHARE, TRIANGLES
+from wideberth.core.support.propose import NEAR_SHARE
+from wideberth.core.support.room import FACES_UP, TRIANGLES
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.spots import Spots, wanted_spots

@@ -15,12 +15,12 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.bearing import borne_by, cast_on_tips, sized
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.need import Need, NeedKind
-from wideberth.core.support.route import Point, Route
+from wideberth.core.support.room import TRIANGLES
+from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.spots import Spots, side_spots, wanted_spots
 from wideberth.core.support.tuning import LEAST_PLATE_MARGIN, RESIZING_ROUNDS, sized_anew, steadied, tuned
 
-TRIANGLES = 150_000
 ROUNDS = 9
 SAG_ROUNDS = 4
 COMPANY = 2
@@ -29,8 +29,6 @@ NEAR_SHARE = 0.35
 REFUSED_MM = 2.0
 """No tip comes nearer to a spot that was refused."""
 WIDER_ROUNDS = 5
-FACES_UP = 0.1
-"""Height of a unit normal from which no post comes to a surface from below."""
 LAST_ROUNDS = 2
 
 
@@ -192,21 +190,6 @@ def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, borne: Loads
     points = sag.points_mm[worst].reshape(-1, 3)
     normals = np.array([mesh.normals[nearest_on(mesh, point)[0]] for point in points]).reshape(-1, 3)
     return Spots(points, normals, [NeedKind.SAGGING] * len(points))
-
-
-def route_to(outer: Mesh, point_mm: NDArray[np.float64], supports: Supports, bench: Bench) -> Route | None:
-    """A way to carry the surface nearest to a point (3,), around the part's own place, by an old post or a new one; None when no
-    way to the plate or to a footing on the part is clear."""
-    light = stand_in(outer, TRIANGLES)
-    return way_in(light, Clearance(light, bench.supports), point_mm, supports, bench)
-
-
-def way_in(light: Mesh, room: Clearance, point_mm: NDArray[np.float64], supports: Supports, bench: Bench) -> Route | None:
-    """As `route_to` for a point (3,), in room that was made for a part's light mesh before; None too where it looks up."""
-    face, spot = nearest_on(light, point_mm)
-    if light.normals[face][2] > FACES_UP:
-        return None
-    return find_route(spot, light.normals[face], room, bench.supports, supports)
 
 
 def _under_islands(printed: Printed, mesh: Mesh) -> Spots:

@@ -1,0 +1,41 @@
+"""Room for posts round a part where it stands, made once and asked for many spots."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import SupportSettings
+from wideberth.core.model import Mesh, nearest_on, stand_in
+from wideberth.core.support.graph import Supports
+from wideberth.core.support.route import Route
+from wideberth.core.support.routing import Clearance, find_route
+
+TRIANGLES = 150_000
+FACES_UP = 0.1
+"""Height of a unit normal from which no post comes to a surface from below."""
+
+
+@dataclass(frozen=True, eq=False)
+class Room:
+    """light : the part's surface around its own place, or a stand-in of it. clearance : what of the plate's room it takes."""
+
+    light: Mesh
+    clearance: Clearance
+    settings: SupportSettings
+
+    def way_to(self, point_mm: NDArray[np.float64], supports: Supports) -> Route | None:
+        """A way to carry the surface nearest to a point (3,) by an old post or a new one; None where it looks up, or when no way
+        to the plate or to a footing on the part is clear."""
+        face, spot = nearest_on(self.light, point_mm)
+        if self.light.normals[face][2] > FACES_UP:
+            return None
+        return find_route(spot, self.light.normals[face], self.clearance, self.settings, supports)
+
+
+def room_of(outer: Mesh, settings: SupportSettings) -> Room:
+    """Room round a part's outer surface, set down."""
+    light = stand_in(outer, TRIANGLES)
+    return Room(light, Clearance(light, settings), settings)
