@@ -35,7 +35,7 @@ def slab(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> MainWindow:
     settled(qtbot, window, current=True)
     window.scene.look("Below")
     qtbot.wait(300)
-    tips_of(window)._take_up(True)
+    tips_of(window).edit.click()
     qtbot.waitUntil(lambda: len(tips_of(window)._editor._seen_at) == len(contacts(window)))
     return window
 

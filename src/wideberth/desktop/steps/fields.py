@@ -11,6 +11,8 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wideberth.core.units import LENGTH_UNITS_MM
+from wideberth.desktop.session.sight import Sight
+from wideberth.desktop.session.tool import Tool
 from wideberth.desktop.style import PlainLabel
 
 _OPERATORS: dict[type, Callable[[float, float], float]] = {
@@ -164,6 +166,16 @@ def button(text: str, act: Callable[[], None], role: str = "", tip: str = "") ->
         made.setProperty("role", role)
     made.setToolTip(tip)
     made.clicked.connect(lambda _checked=False: act())
+    return made
+
+
+def tool_button(text: str, sight: Sight, tool: Tool, hint: str = "") -> QPushButton:
+    """A button that takes a tool up for the 3D view and lays it down, and shows whether it is in hand."""
+    made = QPushButton(text)
+    made.setCheckable(True)
+    made.setToolTip(hint)
+    made.clicked.connect(lambda on: sight.take_up(tool) if on else sight.lay_down(tool))
+    sight.tool_changed.connect(lambda: made.setChecked(sight.tool is tool))
     return made
 
 

@@ -94,7 +94,7 @@ class Driller(Tool):
         prediction = session.prediction
         if prediction is None or prediction.job is not job or (solids := prediction.solids_of(part)) is None:
             return
-        own = np.linalg.inv(solids.matrix)[:3] @ np.append(spot_mm, 1.0)
+        own = solids.own_spot(spot_mm)
         diameter = self.diameter_mm or hole_diameter_mm(job.bench)
         moving = self._number(self.moving) - 1
 

@@ -6,12 +6,12 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtWidgets import QListWidget, QPushButton
+from PySide6.QtWidgets import QListWidget
 
 from wideberth.core.hollow import Thicker, usual_shell
 from wideberth.core.job import Part
 from wideberth.desktop.session import SpotTool
-from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side, tool_button
 from wideberth.desktop.steps.step import Leaf
 
 
@@ -28,9 +28,8 @@ class PlacesLeaf(Leaf):
         self.wall.set_value(2 * usual_shell(self._session.job.bench).wall_mm)
         self.reach.set_value(6.0)
         box.addWidget(side_by_side(self.wall, self.reach))
-        self.mark = QPushButton("Mark in the 3D view")
-        self.mark.setCheckable(True)
-        self.mark.clicked.connect(self._ask)
+        self._tool = SpotTool("click where the wall is to be thicker", self._marked)
+        self.mark = tool_button("Mark in the 3D view", self._session.sight, self._tool)
         box.addWidget(self.mark)
         self.list = QListWidget()
         self.list.setMaximumHeight(130)
@@ -41,8 +40,6 @@ class PlacesLeaf(Leaf):
         self.told = label("", "faint")
         box.addWidget(self.told)
         box.addStretch(1)
-        self._tool, sight = SpotTool("click where the wall is to be thicker", self._marked), self._session.sight
-        sight.tool_changed.connect(lambda: self.mark.setChecked(sight.tool is self._tool))
         self._shown: Part | None = None
 
     def show_part(self, part: Part | None) -> None:
@@ -59,12 +56,6 @@ class PlacesLeaf(Leaf):
         self.mark.setEnabled(shell is not None)
         self.told.setText("" if shell is not None else "Hollow the part first.")
 
-    def _ask(self, on: bool) -> None:
-        if on:
-            self._session.sight.take_up(self._tool)
-        else:
-            self.stop()
-
     def stop(self) -> None:
         """Clicks in the 3D view mark no more places."""
         self._session.sight.lay_down(self._tool)
@@ -76,7 +67,7 @@ class PlacesLeaf(Leaf):
         solids = p.solids_of(part) if p is not None else None
         if solids is None or recipe.shell is None:
             return
-        own = np.linalg.inv(solids.matrix)[:3] @ np.append(point_mm, 1.0)
+        own = solids.own_spot(point_mm)
         x, y, z = (float(v) for v in own)
         place = Thicker(x, y, z, self.reach.value, self.wall.value)
         shell = replace(recipe.shell, thicker=(*recipe.shell.thicker, place))

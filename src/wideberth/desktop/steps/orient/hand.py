@@ -5,12 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtWidgets import QPushButton
 
 from wideberth.core.job import Part
 from wideberth.core.orient import UPRIGHT, Pose, laid, turned
 from wideberth.desktop.session import SpotTool
-from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side, tool_button
 from wideberth.desktop.steps.orient.handles import Handles
 from wideberth.desktop.steps.orient.turner import set_pose
 from wideberth.desktop.steps.step import Leaf
@@ -30,10 +29,9 @@ class HandLeaf(Leaf):
             back = button(f"−  {name}", lambda a=axis: self.turn(a, -1), "quiet", f"turn back about {name} ({keys})")
             forth = button(f"+  {name}", lambda a=axis: self.turn(a, 1), "quiet", f"turn about {name} ({keys})")
             self.box.addWidget(side_by_side(back, forth))
-        self.rings = QPushButton("Rings in the 3D view")
-        self.rings.setCheckable(True)
-        self.rings.setToolTip("drag a ring; what the pose would cost is told while you turn")
-        self.rings.clicked.connect(self._take_rings)
+        sight, told = self._session.sight, "drag a ring; what the pose would cost is told while you turn"
+        self._handles, self._tool = Handles(self._session), SpotTool("click the face to lay", self._laid)
+        self.rings = tool_button("Rings in the 3D view", sight, self._handles, told)
         self.box.addWidget(self.rings)
         self.box.addWidget(button("As it came", self._reset, "quiet"))
         self.gap = NumberField("Above the plate", "mm", 0, 200, 0.5, "lowest point to the plate; 0 stands on it")
@@ -41,9 +39,7 @@ class HandLeaf(Leaf):
         self.box.addWidget(self.gap)
         self.lean = NumberField("Lay a face, leaning", "°", 0, 180, 5, "0: face down, 90: upright, 180: face up")
         self.lean.set_value(45)
-        self.lay = QPushButton("Click a face in the 3D view")
-        self.lay.setCheckable(True)
-        self.lay.clicked.connect(self._ask)
+        self.lay = tool_button("Click a face in the 3D view", sight, self._tool)
         self.box.addWidget(self.lean)
         presets = [
             button(name, lambda v=value: self._ask_for(v), "quiet", f"then click the face that is to lie {name}")
@@ -52,10 +48,6 @@ class HandLeaf(Leaf):
         self.box.addWidget(side_by_side(*presets))
         self.box.addWidget(self.lay)
         self.box.addWidget(label("The part turns the shortest way until the face that you click lies so.", "faint"))
-        self._tool, sight = SpotTool("click the face to lay", self._laid), self._session.sight
-        self._handles = Handles(self._session)
-        sight.tool_changed.connect(lambda: self.lay.setChecked(sight.tool is self._tool))
-        sight.tool_changed.connect(lambda: self.rings.setChecked(sight.tool is self._handles))
 
     def show_part(self, part: Part | None) -> None:
         if part is not None:
@@ -79,19 +71,7 @@ class HandLeaf(Leaf):
 
     def _ask_for(self, lean_deg: float) -> None:
         self.lean.set_value(lean_deg)
-        self._ask(True)
-
-    def _ask(self, on: bool) -> None:
-        if on:
-            self._session.sight.take_up(self._tool)
-        else:
-            self.stop()
-
-    def _take_rings(self, on: bool) -> None:
-        if on:
-            self._session.sight.take_up(self._handles)
-        else:
-            self.stop()
+        self._session.sight.take_up(self._tool)
 
     def stop(self) -> None:
         """Clicks in the 3D view lay no more faces and turn nothing."""
@@ -106,7 +86,7 @@ class HandLeaf(Leaf):
             return
         self.stop()
         session.selection.choose_part(id)
-        own = np.linalg.inv(solids.matrix)[:3] @ np.append(spot_mm, 1.0)
+        own = solids.own_spot(spot_mm)
         face = int(session.stages.closest(solids.own).nearest(own[None])[1][0])
         normal, lean = solids.own.normals[face], self.lean.value
         pose: Pose = laid(session.job.part(id).pose, normal, lean)

@@ -96,7 +96,7 @@ class Marker(Tool):
         assert p is not None
         solids = p.solids_of(part)
         assert solids is not None
-        own = np.linalg.inv(solids.matrix)[:3] @ np.append(spot_mm, 1.0)
+        own = solids.own_spot(spot_mm)
         surface = self._session.stages.at_hand(lambda known: known.closest(solids.own))
         if surface is None:  # it is made ready beside; until then the brush is shown level
             if self._readying is None:

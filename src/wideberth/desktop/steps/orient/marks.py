@@ -7,13 +7,13 @@ from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QSize
-from PySide6.QtWidgets import QComboBox, QPushButton
+from PySide6.QtWidgets import QComboBox
 
 from wideberth.core.bench import SCHOOLS, school_of
 from wideberth.core.job import Part, with_marked
 from wideberth.core.model import SMOOTH_DEG, MarkKind
 from wideberth.core.propose import Way, marks_text, propose_marks, region_at, ring_less, ring_more
-from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim
+from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim, tool_button
 from wideberth.desktop.steps.orient.marker import Marker
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.style import hatch_icon
@@ -56,9 +56,8 @@ class MarksLeaf(Leaf):
         for choice in (self.kind, self.way):
             slim(choice)
         self.box.addWidget(side_by_side(captioned("Pick by", self.way), *self.amounts.values()))
-        self.mark = QPushButton("Mark in the 3D view")
-        self.mark.setCheckable(True)
-        self.mark.clicked.connect(self._ask)
+        self._tool = Marker(self._session, self._picked)
+        self.mark = tool_button("Mark in the 3D view", self._session.sight, self._tool)
         self.box.addWidget(self.mark)
         more = button(
             "One ring more", lambda: self._ring(ring_more, "grow"), "quiet", "what is marked so grows by a ring of faces"
@@ -78,8 +77,6 @@ class MarksLeaf(Leaf):
         self.box.addWidget(captioned("Where marks belong", self.school))
         self.minutes = label("", "faint")
         self.box.addWidget(self.minutes)
-        self._tool, sight = Marker(self._session, self._picked), self._session.sight
-        sight.tool_changed.connect(lambda: self.mark.setChecked(sight.tool is self._tool))
         self._other_way()
 
     @property
@@ -112,12 +109,6 @@ class MarksLeaf(Leaf):
     def _amount(self) -> float:
         field = self.amounts.get(self.chosen_way)
         return field.value if field is not None else 0.0
-
-    def _ask(self, on: bool) -> None:
-        if on:
-            self._session.sight.take_up(self._tool)
-        else:
-            self.stop()
 
     def stop(self) -> None:
         """The 3D view marks no more."""

@@ -148,7 +148,7 @@ class TipEditor(Tool):
         p = self._session.prediction
         solids = None if p is None else p.solids_of(part)
         assert solids is not None
-        return np.linalg.inv(solids.matrix)[:3] @ np.append(spot_mm, 1.0)
+        return solids.own_spot(spot_mm)
 
     # what a tip there would carry
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton
+from PySide6.QtWidgets import QCheckBox, QComboBox
 
 from wideberth.core.job import Part
 from wideberth.core.propose import least_held, sized_for_load, with_tips_pinned, with_tips_sized, without_tips
-from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim
+from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim, tool_button
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.steps.support.editor import ADD, BOX, TipEditor
 from wideberth.desktop.words import count, margin_text
@@ -20,9 +20,8 @@ class TipsLeaf(Leaf):
 
     def build(self) -> None:
         self._row = 0
-        self.edit = QPushButton("Edit tips in the 3D view")
-        self.edit.setCheckable(True)
-        self.edit.clicked.connect(self._take_up)
+        self._editor = TipEditor(self._session, self._tell)
+        self.edit = tool_button("Edit tips in the 3D view", self._session.sight, self._editor)
         self.box.addWidget(self.edit)
         self.mode = QComboBox()
         self.mode.setAccessibleName("what a press beside tips does")
@@ -48,8 +47,6 @@ class TipsLeaf(Leaf):
         self.box.addWidget(button("Next least held", self.next_least, "quiet", "the weakest first, round and round (F8)"))
         self.weak = label("", "faint")
         self.box.addWidget(self.weak)
-        self._editor, sight = TipEditor(self._session, self._tell), self._session.sight
-        sight.tool_changed.connect(lambda: self.edit.setChecked(sight.tool is self._editor))
 
     def show_part(self, part: Part | None) -> None:
         known = part.supports.contact if part is not None else {}
@@ -59,12 +56,6 @@ class TipsLeaf(Leaf):
         self._tell()
 
     # what is chosen
-
-    def _take_up(self, on: bool) -> None:
-        if on:
-            self._session.sight.take_up(self._editor)
-        else:
-            self.stop()
 
     def stop(self) -> None:
         """The 3D view edits no tips any more."""
@@ -169,7 +160,7 @@ class TipsLeaf(Leaf):
         tip = p.verdict.tips[number]
         part = p.placed[tip.part].part.id
         session.selection.choose_part(part)
-        self._take_up(True)
+        session.sight.take_up(self._editor)
         self._editor.choose(part, (tip.contact,))
         session.cursor.move_to(tip.z_mm)
         session.messages.say(f"tip {number + 1} holds {margin_text(margin)}")

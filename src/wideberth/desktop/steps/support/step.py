@@ -16,7 +16,6 @@ class SupportStep(LeavedStep):
 
     def build(self) -> None:
         self.propose, self.tips = ProposeLeaf(self), TipsLeaf(self)
-        self.fields = self.propose.fields
         self.add_leaves({"Propose": self.propose, "By hand": self.tips})
 
     def show_job(self, part: Part | None) -> None:
