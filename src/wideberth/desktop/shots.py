@@ -125,7 +125,7 @@ def _ways(app: QApplication, window: MainWindow, keep: Callable[[str], None]) ->
     orient.page.setChecked(True)  # type: ignore[attr-defined]
     page = window.pages.page("orient")
     page._weigh()
-    settle(app, lambda: not session.tasks.acts)
+    settle(app, lambda: page.table.rowCount() > 2)
     page.table.setCurrentCell(2, 1)
     keep("ways-up")
     orient.page.setChecked(False)  # type: ignore[attr-defined]
