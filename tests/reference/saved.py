@@ -19,8 +19,9 @@ SKIN_MM = 0.1
 """Resin that clung to everything then, however long it dripped."""
 NEW = ("face_on_plate", "face_raised", "mark_forbidden", "sheet_breaks", "hard_to_scrape", "rest_short", "bath_spent")
 """Findings that were not made then, or by another rule."""
-
-
+SLACK = 50.0
+"""A tip with more margin than this hardly bears: how little depends on its neighbours' posts. Then a post that several tips
+share was taken as thick as any, however stout it was."""
 SOFT = ("tip_margin", "neck", "post_buckles", "sags", "curls", "ceiling_sags", "unsteady")
 """Findings of what gives way: these became fewer since what was printed is known to set on."""
 
@@ -51,8 +52,8 @@ def assert_opens_as_it_was(name: str) -> None:
     skin_ml = wetted * SKIN_MM / 1000
     assert v.totals.part_ml + v.totals.support_ml + skin_ml == pytest.approx(said["resin_ml"], rel=2e-3)
     assert (len(v.tips), len(v.holes), seen.loads.layers) == (said["tips"], said["holes"], said["layers"])
-    margins = sorted(t.margin for t in v.tips if np.isfinite(t.margin))
-    assert (np.array(margins) >= np.array(said["tip_margins"]) * 0.995 - 2e-4).all()
+    margins, were = np.array(sorted(t.margin for t in v.tips if np.isfinite(t.margin))), np.array(said["tip_margins"])
+    assert (margins >= were * np.where(were > SLACK, 0.9, 0.995) - 2e-4).all()
     assert (now["hold_margin"] or 0) >= (said["hold_margin"] or 0) * 0.998
     had = [(code, s) for code, s, _ in said["findings"] if code not in (*SOFT, *NEW)]
     assert sorted((f.code, f.severity) for f in v.findings if f.code not in (*SOFT, *NEW)) == sorted(had)
