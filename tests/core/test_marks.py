@@ -11,11 +11,13 @@ import trimesh
 
 from conftest import ONE, as_mesh, as_source, moved, turned
 from wideberth.core.bench import SCHOOLS, Bench, mark_min, school_of
+from wideberth.core.errors import Cancelled
 from wideberth.core.job import Job, Part, job_of, marked_as, with_marked
 from wideberth.core.loads import MARKS, UNMARKED, finish_of
 from wideberth.core.model import SURFACES, MarkKind, Mesh, Regions, Surface, hatched, surface_kinds
 from wideberth.core.orient import Light, Pose, search_poses, turned_xyz, weigh_pose
 from wideberth.core.predict import Stages, fine, predict
+from wideberth.core.progress import Progress
 from wideberth.core.propose import (
     Way,
     facing_faces,
@@ -142,6 +144,18 @@ def test_wide_grooves_are_none_and_the_inside_of_a_deep_cup_is_a_hollow() -> Non
     kinds = surface_kinds(cup)
     assert (kinds[inside] == SURFACES.index(Surface.INNER)).all()
     assert (kinds[inner[:, 2] < -19.5] != SURFACES.index(Surface.INNER)).all()
+
+
+def test_looking_at_a_surface_can_be_cancelled() -> None:
+    mesh = as_mesh(rippled(0.3, 3.0))
+    for share in (0.1, 0.4, 0.8):
+        with pytest.raises(Cancelled):
+            surface_kinds(mesh, cancelled_at(share))
+
+
+def cancelled_at(share: float) -> Progress:
+    progress = Progress(lambda done, _: progress.cancel() if done >= share else None)
+    return progress
 
 
 # minutes

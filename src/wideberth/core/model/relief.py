@@ -12,6 +12,7 @@ from wideberth.core.model.mesh import Mesh
 from wideberth.core.model.regions import FLAT_DEG, Regions
 from wideberth.core.model.solid import stand_in
 from wideberth.core.model.surface import Closest, spread_over
+from wideberth.core.progress import Progress, quiet
 
 Values = NDArray[np.float64]
 FINE_MM, COARSE_MM = 0.3, 1.5
@@ -47,12 +48,16 @@ SMOOTH, FLAT, BUSY, ENGRAVED, INNER = range(5)
 """Their numbers in arrays: places in `SURFACES`."""
 
 
-def surface_kinds(mesh: Mesh) -> NDArray[np.uint8]:
+def surface_kinds(mesh: Mesh, progress: Progress | None = None) -> NDArray[np.uint8]:
     """Kind of surface of each face, (faces,), as a place in `SURFACES`.
 
     Parameters
     ----------
     mesh : at its size [mm].
+
+    Raises
+    ------
+    Cancelled : when the progress is cancelled.
 
     Notes
     -----
@@ -63,18 +68,21 @@ def surface_kinds(mesh: Mesh) -> NDArray[np.uint8]:
     """
     if mesh.triangles == 0:
         return np.empty(0, np.uint8)
+    progress = progress or quiet()
+    progress.at(0.0, "looking at the surface")
     regions = Regions.of(mesh)
     kind = np.full(mesh.triangles, SMOOTH, np.uint8)
     kind[_level(regions)] = FLAT
     fine_mm = max(FINE_MM, float(np.sqrt(mesh.face_area_mm2.sum() / MOST_FINE)))
+    progress.at(0.15, "looking at the surface")
     spots = _averaged(mesh, fine_mm)
     coarse = _Around.of(spots, COARSE_MM / FINE_MM * fine_mm)
     ridges, furrows = _turning(regions, coarse)
     busy = (coarse.spread > BUSY_SPREAD) & (np.minimum(ridges, furrows) > BUSY_TURNS_PER_MM)
     kind[spots.mostly(busy[coarse.cell_of]) & (kind != FLAT)] = BUSY
-    grooved = spots.mostly(_grooved(mesh, spots, coarse))
+    grooved = spots.mostly(_grooved(mesh, spots, coarse, progress.part(0.3, 0.6)))
     kind[grooved] = ENGRAVED
-    kind[_in_hollows(mesh) & ~grooved] = INNER
+    kind[_in_hollows(mesh, spots, progress.part(0.6, 1.0)) & ~grooved] = INNER
     return kind
 
 
@@ -209,7 +217,7 @@ def _turning(regions: Regions, around: _Around) -> tuple[Values, Values]:
     return sums[:, 0] / around.area_mm2, sums[:, 1] / around.area_mm2
 
 
-def _grooved(mesh: Mesh, spots: _Spots, around: _Around) -> NDArray[np.bool_]:
+def _grooved(mesh: Mesh, spots: _Spots, around: _Around, progress: Progress) -> NDArray[np.bool_]:
     """Which spots lie in an engraving, (spots,): walls that face each other closely, and what they rise round on most sides."""
     rays, least = Closest(mesh), 1e-4 * float(np.linalg.norm(mesh.extents_mm))
     start = spots.place + least * spots.normal
@@ -218,7 +226,8 @@ def _grooved(mesh: Mesh, spots: _Spots, around: _Around) -> NDArray[np.bool_]:
     asked = np.flatnonzero(near[around.cell_of] & ~grooved)
     closed_in = np.zeros(len(asked))
     frames = _frames(spots.normal[asked])
-    for turn in 2 * np.pi * np.arange(LOW_RAYS) / LOW_RAYS:
+    for number, turn in enumerate(2 * np.pi * np.arange(LOW_RAYS) / LOW_RAYS):
+        progress.at(number / LOW_RAYS, "looking for engravings")
         low = np.array([np.cos(turn) * LEVEL, np.sin(turn) * LEVEL, RISE])
         closed_in += rays.first_hit(start[asked], np.einsum("k,nkj->nj", low, frames), least) < GROOVE_MM
     grooved[asked] = closed_in >= 0.5 * LOW_RAYS
@@ -233,8 +242,8 @@ def _frames(normals: Values) -> Values:
     return np.stack([across, np.cross(normals, across), normals], axis=1)
 
 
-def _in_hollows(mesh: Mesh) -> NDArray[np.bool_]:
-    """Which faces see little of the sky, (faces,); each by the nearest face of a stand-in."""
+def _in_hollows(mesh: Mesh, spots: _Spots, progress: Progress) -> NDArray[np.bool_]:
+    """Which faces see little of the sky, (faces,): asked of a stand-in, whose face nearest to a spot tells it."""
     light = stand_in(mesh, SKY_FACES)
     middles, rays, seen = light.corners.mean(axis=1), Closest(light), np.zeros(light.triangles)
     k = np.arange(SKY_RAYS) + 0.5
@@ -242,7 +251,8 @@ def _in_hollows(mesh: Mesh) -> NDArray[np.bool_]:
     sky = np.column_stack((np.sqrt(1 - z**2) * np.cos(turn), np.sqrt(1 - z**2) * np.sin(turn), z))
     least = 1e-3 * float(np.linalg.norm(light.extents_mm))
     frames = _frames(light.normals)
-    for way in sky:
+    for number, way in enumerate(sky):
+        progress.at(number / SKY_RAYS, "looking into hollows")
         towards = np.einsum("k,nkj->nj", way, frames)
         seen += ~np.isfinite(rays.first_hit(middles + least * light.normals, towards, least))
     dark = seen / SKY_RAYS < OPEN_SKY
@@ -250,4 +260,4 @@ def _in_hollows(mesh: Mesh) -> NDArray[np.bool_]:
         return np.zeros(mesh.triangles, bool)
     if light.triangles == mesh.triangles and np.array_equal(light.faces, mesh.faces):
         return dark
-    return dark[rays.nearest(mesh.corners.mean(axis=1))[1]]
+    return spots.mostly(dark[rays.nearest(spots.place)[1]])

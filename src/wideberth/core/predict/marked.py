@@ -11,11 +11,16 @@ from wideberth.core.model import SURFACES
 from wideberth.core.predict.prepared import feet_on_part
 from wideberth.core.predict.solids import PrintSolids
 from wideberth.core.predict.stages import Stages
+from wideberth.core.progress import Progress
 from wideberth.core.verdict import MarkRecord
 
 
 def marks_on(
-    prints: tuple[PrintSolids, ...], printed_mm: NDArray[np.float64], stages: Stages, house: HouseRules
+    prints: tuple[PrintSolids, ...],
+    printed_mm: NDArray[np.float64],
+    stages: Stages,
+    house: HouseRules,
+    progress: Progress | None = None,
 ) -> tuple[MarkRecord, ...]:
     """Every mark of the prints' supports: of all tips in the verdict's order, and of feet on the parts.
 
@@ -38,7 +43,7 @@ def marks_on(
         at = np.array([spot for spot, _ in spots])
         back = np.linalg.inv(home.matrix)
         faces = stages.closest(stages.cut(part)).nearest(at @ back[:3, :3].T + back[:3, 3])[1]
-        finish = stages.finish(part, house).of(faces)
+        finish = stages.finish(part, house, progress).of(faces)
         minutes = finish.times * mark_min(np.array(sizes), house)
         for number, ((_, contact), (x, y, z)) in enumerate(zip(spots, at + solids.shift_mm, strict=True)):
             surface, marked = _words(finish, number)

@@ -189,9 +189,13 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if seen.fineness.light else _sags(prints, stages, borne, bench)
-    progress.at(0.8, "weighing")
+    progress.at(0.9, "weighing")
     asked = partial(marks_on, prints, borne.tips.printed_mm, house=bench.house)
-    marks = stages.at_hand(lambda known: asked(stages=known)) if seen.fineness.light else asked(stages=stages)
+    marks = (
+        stages.at_hand(lambda known: asked(stages=known))
+        if seen.fineness.light
+        else asked(stages=stages, progress=progress.part(0.8, 0.9))
+    )
     names = tuple(p.placed.name for p in prints)
     worth, raised = bench.house.face_raised_mm2, RAISED_LAYERS * bench.print.layer_height_mm
     level = tuple(face for s in prints if s.placed.first for face in level_faces(s, worth, raised))

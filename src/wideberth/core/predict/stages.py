@@ -114,9 +114,9 @@ class Stages:
             whole = self.cache.run(stage.face_origins, stage.OriginsInput(piece, self.scaled(part)))
         return self.cache.run(stage.marked, stage.MarkedInput(piece.triangles, whole, source, part.marks))
 
-    def finish(self, part: Part, house: HouseRules) -> Finish:
+    def finish(self, part: Part, house: HouseRules, progress: Progress | None = None) -> Finish:
         """What a mark costs on each face of the cut mesh."""
-        surfaces = self.cache.run(stage.surfaces, stage.SurfacesInput(self.cut(part)))
+        surfaces = self.cache.run(stage.surfaces, stage.SurfacesInput(self.cut(part)), progress)
         return self.cache.run(stage.finish, stage.FinishInput(surfaces, self.marked(part), house))
 
     def hollowed(self, part: Part, progress: Progress | None = None) -> Hollowed:

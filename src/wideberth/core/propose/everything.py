@@ -103,7 +103,7 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned)
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
     made = stages.cache.run(
-        _supported, _Supporting(outer, stages.finish(part, job.bench.house), job.bench, pinned, refused), progress
+        _supported, _Supporting(outer, stages.finish(part, job.bench.house, progress), job.bench, pinned, refused), progress
     )
     why = made.why
     if made.unreached:

@@ -86,8 +86,7 @@ def propose_marks(job: Job, id: str, stages: Stages, progress: Progress | None =
     """
     part = job.part(id)
     progress = progress or quiet()
-    progress.at(0.1, "looking at the surface")
-    kinds = stages.finish(part, job.bench.house).surface
+    kinds = stages.finish(part, job.bench.house, progress.part(0.0, 0.7)).surface
     mesh, regions = stages.cut(part), stages.regions(part)
     progress.at(0.7, "finding these faces on the source")
     on_part = stages.closest(mesh).nearest(regions.mesh.corners.mean(axis=1))[1]

@@ -48,7 +48,7 @@ def ways_up(job: Job, id: str, stages: Stages, progress: Progress | None = None,
 
 def _searching(job: Job, id: str, stages: Stages, most: int | None, progress: Progress | None = None) -> _Searching:
     part = job.part(id)
-    finish, cavity = stages.finish(part, job.bench.house), stages.cavity(part, progress)
+    finish, cavity = stages.finish(part, job.bench.house, progress), stages.cavity(part, progress)
     return _Searching(stages.cut(part), job.bench, finish, cavity, stages.own_bores(part), most)
 
 

@@ -25,6 +25,6 @@ class Surfaces:
     kind: NDArray[np.uint8]
 
 
-def surfaces(of: SurfacesInput, _: Progress) -> Surfaces:
+def surfaces(of: SurfacesInput, progress: Progress) -> Surfaces:
     """See `surface_kinds`."""
-    return Surfaces(surface_kinds(of.mesh))
+    return Surfaces(surface_kinds(of.mesh, progress))
