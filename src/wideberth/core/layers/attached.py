@@ -50,7 +50,8 @@ class Touch:
     """A tip that touches a part: its spot on the surface, how thick and how deep, and on what post it stands.
 
     part : which print on the plate. contact, post : ids that are the print's own; "" for a post that carries no other.
-    `post_length_mm` is of twig and post together; the post itself reaches from `post_foot_mm` to `post_top_mm`.
+    `post_length_mm` is of twig and post together; the post itself reaches from `post_foot_mm` to `post_top_mm`, and
+    `free_mm` is its longest stretch between braces, left out where it has none.
     """
 
     part: int
@@ -67,3 +68,9 @@ class Touch:
     post_top_mm: float
     post_foot_mm: float = 0.0
     post: str = ""
+    free_mm: float | None = None
+
+    @property
+    def bends_mm(self) -> float:
+        """The longest stretch of its post that nothing holds aside."""
+        return max(self.post_top_mm - self.post_foot_mm, 0.0) if self.free_mm is None else self.free_mm

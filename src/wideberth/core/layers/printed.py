@@ -56,6 +56,7 @@ class Printed:
 
     def with_touches(self, touches: tuple[Touch, ...]) -> Printed:
         """The same layers held by other tips, with all that was found in them and does not depend on tips."""
+        _ = self._touched_before
         other = replace(self, touches=touches)
         kept = {
             name: value for name, value in self.__dict__.items() if name not in self.__dataclass_fields__ and name != "touched"
@@ -87,8 +88,12 @@ class Printed:
     def touched(self) -> NDArray[np.int64]:
         """Component of the part that each tip first touches, (tips,), -1 when it touches none."""
         sections, grid = self.part_sections, self.part.grid
-        touched = np.full(len(self.touches), -1, np.int64)
+        touched, before = np.full(len(self.touches), -1, np.int64), self._touched_before
         for i, touch in enumerate(self.touches):
+            end = (touch.x_mm, touch.y_mm, touch.z_mm, touch.diameter_mm, touch.depth_mm)
+            if end in before:
+                touched[i] = before[end]
+                continue
             first = int(grid.layer_of(touch.z_mm - 0.5 * touch.diameter_mm))
             last = int(grid.layer_of(touch.z_mm + touch.depth_mm + grid.layer_mm))
             reach = 0.5 * touch.diameter_mm + 0.5 * grid.pitch_mm
@@ -97,7 +102,13 @@ class Printed:
                 if c >= 0:
                     touched[i] = c
                     break
+            before[end] = int(touched[i])
         return touched
+
+    @cached_property
+    def _touched_before(self) -> dict[tuple[float, ...], int]:
+        """What ends of tips were found to touch; shared by all that are held by other tips."""
+        return {}
 
     @cached_property
     def standing(self) -> tuple[Standing, ...]:

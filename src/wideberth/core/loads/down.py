@@ -61,7 +61,8 @@ class Pushed:
     Attributes (arrays of (posts,))
     ----------
     of : which print, and the id of the post in it. tips : indices of the tips that each carries.
-    push_n : greatest push; layer : when. length_mm, diameter_mm : of the post.
+    push_n : greatest push; layer : when. length_mm : the longest stretch of
+    the post between braces, diameter_mm : of the post.
     capacity_n : Euler's. `margin` : the one over the other, infinite where nothing pushes.
     """
 
@@ -100,7 +101,7 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench,
     for g, group in enumerate(groups):
         mine = list(group)
         total = np.maximum(returning[:, mine].sum(axis=1), lifting[:, mine].sum(axis=1))
-        length[g] = max(touches[i].post_top_mm - touches[i].post_foot_mm for i in group)
+        length[g] = max(touches[i].bends_mm for i in group)
         thick[g] = max(touches[i].post_diameter_mm for i in group)
         euler = buckling_n(thick[g], length[g], bench.resin.green_modulus_mpa)
         stiff = np.ones(len(total)) if set_so_far is None else _stiff([touches[i] for i in mine], len(total), set_so_far)

@@ -27,7 +27,7 @@ from wideberth.core.loads.ranges import Ranges, margin_ranges
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift, follow_failure, share
 from wideberth.core.loads.suction import Suction, suction
-from wideberth.core.loads.tug import SPECK_PULL_N, PartPulls
+from wideberth.core.loads.tug import SPECK_PULL_N, PartPulls, Tug
 from wideberth.core.loads.young import TipsAtPeels, Young, young
 
 SPECK_ROWS = 4
@@ -96,6 +96,26 @@ class Loads:
     failure: Failure | None
     part_pulls: PartPulls
     posts: Pushed
+
+    def held_as(self, tug: Tug) -> Loads:
+        """With what a tug of the same pulls on other tips makes of them; the plate, ranges and what follows a failure stay."""
+        margins, shared = tug.tip_margin, tug.shared
+        return replace(
+            self,
+            hold_margin=tug.hold_margin,
+            necks=tug.necks,
+            tip_cause_n=shared.tip_n,
+            tip_margin=margins.min(axis=0, initial=np.inf),
+            tip_worst_layer=margins.argmin(axis=0) if self.layers else np.zeros(len(tug.printed.touches), np.int64),
+            tip_touches=tug.printed.touched,
+            tips=tug.tips,
+            neck_strength_n_per_mm2=tug.neck_strength_n_per_mm2,
+            unheld_n=shared.unheld_n,
+            unheld_mm=first_adrift(shared, tug.pulls, tug.hanging, SPECK_PULL_N),
+            unsteady=shared.unsteady,
+            unsteady_tip=shared.unsteady_tip,
+            posts=pushed(tug.printed.touches, shared.tip_n, tug.bench, self.young),
+        )
 
     @cached_property
     def tip_load_n(self) -> NDArray[np.float64]:

@@ -35,9 +35,9 @@ def marks_on(
         spots = [((t.x_mm, t.y_mm, t.z_mm), t.contact) for t in home.touches]
         sizes = list(printed_mm[first : first + len(spots)])
         first += len(spots)
-        for x, y, z, thick in feet_on_part(home.touches):
+        for x, y, z, _ in feet_on_part(home.touches):
             spots.append(((x, y, z), ""))
-            sizes.append(thick)
+            sizes.append(min(t.diameter_mm for t in home.touches if (t.post_x_mm, t.post_y_mm, t.post_foot_mm) == (x, y, z)))
         if not spots:
             continue
         at = np.array([spot for spot, _ in spots])

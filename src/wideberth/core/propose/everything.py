@@ -18,15 +18,27 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
 from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.proposal import Proposal, State, only
+from wideberth.core.propose.rooming import room_around
 from wideberth.core.split import Cut, propose_cut
-from wideberth.core.support import SupportProposal, Supports, fitting_mm, propose_tips, stouter_posts
+from wideberth.core.support import (
+    Need,
+    NeedKind,
+    SupportProposal,
+    Supports,
+    braced,
+    fitting_mm,
+    most_free_mm,
+    propose_tips,
+    stouter_posts,
+    with_company,
+)
 from wideberth.core.verdict import LOST, counted
 
 QUICK_WAYS = 150
 """Ways up that are weighed where all steps are proposed in one go."""
 PLACE_STEP_MM = 0.1
 """Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
-TUNING_ROUNDS = 2
+TUNING_ROUNDS, JUDGED_ROUNDS = 2, 4
 NAMED = 5
 """So many of what a proposal could not solve are told; all stand among the findings."""
 
@@ -115,25 +127,58 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
 
 
 def _as_judged(job: Job, id: str, stages: Stages) -> Job:
-    """The job with tips and posts of a part grown to what the verdict asks for, with the part alone on its plate, solid and
-    whole:
-    so it is the same whether it is hollowed before or after."""
-    for _ in range(TUNING_ROUNDS):
+    """The job with tips and posts of a part grown to what the verdict asks for, and one more under each beginning that it alone
+    sees, with the part alone on its plate, solid and whole: so it is the same whether it is hollowed before or after."""
+    for _ in range(JUDGED_ROUNDS):
         alone = replace(job.part(id), id="", shell=None, holes=())
-        grown = _thicker(predict(job_of(job.title, job.bench, (alone,)), stages))
-        if not grown.needed:
+        seen = predict(job_of(job.title, job.bench, (alone,)), stages)
+        grown = _thicker(seen, stages)
+        supports = _under_beginnings(grown.job.parts[0], seen, stages)
+        supports = _beside_the_stoutest(supports, seen, stages)
+        if supports == job.part(id).supports:
             break
-        job = job.with_part(replace(job.part(id), supports=grown.job.parts[0].supports))
+        job = job.with_part(replace(job.part(id), supports=supports))
     return job
 
 
+def _under_beginnings(part: Part, seen: Prediction, stages: Stages) -> Supports:
+    """A part's supports, with a tip under each beginning in mid-liquid of a prediction of it alone that none holds."""
+    supports, room = part.supports, None
+    for island in seen.verdict.islands:
+        if island.supported or island.inside:
+            continue
+        room = room or room_around(part, stages, seen.job.bench)
+        spot = np.array([island.x_mm, island.y_mm, island.z_mm]) - seen.solids[0].shift_mm
+        route = room.way_to(spot, supports)
+        if route is not None:
+            supports = supports.with_route(route, seen.job.bench.supports.smallest_tip_mm, Need(NeedKind.ISLAND))
+    return supports
+
+
+def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages) -> Supports:
+    """Supports with company for tips of a prediction of one part that hold too little although they are as thick as allowed, and
+    for those on which a piece hangs unsteadily."""
+    bench = seen.job.bench
+    weak = {
+        n
+        for n, tip in enumerate(seen.verdict.tips)
+        if tip.margin < bench.supports.wanted_margin and tip.diameter_mm >= bench.supports.largest_tip_mm - 1e-6
+    }
+    weak |= {int(t) for t in seen.loads.unsteady_tip[seen.loads.unsteady > 1.0] if t >= 0}
+    if not weak:
+        return supports
+    return with_company(supports, sorted(weak), room_around(seen.job.parts[0], stages, bench), bench)
+
+
 def propose_thicker(job: Job, stages: Stages) -> Proposal:
-    """Thicker tips where the whole job's own prediction, cups and holes included, asks for them; none gets thinner."""
-    return _thicker(predict(job, stages))
+    """Thicker tips and posts where the whole job's own prediction, cups and holes included, asks for them, and diagonals where
+    the
+    stoutest post would still bend aside; nothing gets thinner."""
+    return _thicker(predict(job, stages), stages)
 
 
-def _thicker(seen: Prediction) -> Proposal:
-    """Thicker tips where a prediction asks for them."""
+def _thicker(seen: Prediction, stages: Stages) -> Proposal:
+    """Thicker tips and posts, and diagonals, where a prediction asks for them."""
     job, touches = seen.job, seen.printed.touches
     wanted: dict[str, dict[str, float]] = {}
     for touch, size in zip(touches, fitting_mm(seen.loads.tip_load_n, seen.loads.tips, job.bench), strict=True):
@@ -146,13 +191,22 @@ def _thicker(seen: Prediction) -> Proposal:
     for (number, post), size in stouter_posts(seen.loads.posts, job.bench).items():
         sizes = stouter.setdefault(seen.placed[number].part.id, {})
         sizes[post] = max(size, sizes.get(post, 0.0))
-    for id in wanted.keys() | stouter.keys():
+    free: dict[str, dict[str, float]] = {}
+    for (number, post), most in most_free_mm(seen.loads.posts, job.bench).items():
+        posts_of = free.setdefault(seen.placed[number].part.id, {})
+        posts_of[post] = min(most, posts_of.get(post, most))
+    diagonals = 0
+    for id in wanted.keys() | stouter.keys() | free.keys():
         part = job.part(id)
         grown = part.supports.sized(wanted.get(id, {})).stouter(stouter.get(id, {}))
+        if id in free:
+            grown, _ = braced(grown, free[id], room_around(part, stages, job.bench).clearance, job.bench.supports)
+            diagonals += len(grown.braces) - len(part.supports.braces)
         job = job.with_part(replace(part, supports=grown))
     tips, posts = (sum(len(s) for s in sizes.values()) for sizes in (wanted, stouter))
     told = [f"{tips} tips grow to carry suction and the shell's own pull"] if tips else []
     told += [f"{posts} posts grow stouter against the push of the return"] if posts else []
+    told += [f"{counted(diagonals, 'diagonal')} between posts that would bend aside"] if diagonals else []
     why = "; ".join(told) or "every tip and post is thick enough"
     return only("support", "thicker tips and posts", why, job, needed=bool(told))
 
@@ -240,7 +294,7 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
     seen = predict(job, stages)
     for round_number in range(TUNING_ROUNDS):
         progress.at(0.9 + 0.05 * round_number, "sizing tips for shells and holes")
-        grown = _thicker(seen)
+        grown = _thicker(seen, stages)
         if not grown.needed:
             break
         job = take(grown)

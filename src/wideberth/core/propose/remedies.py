@@ -46,7 +46,8 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
         label = "Add a tip" if finding.count == 1 else "Add tips"
         return Remedy(label, lambda p: _add_tips(prediction, finding, stages, p))
     if code in (Code.TIP_MARGIN, Code.POST_BUCKLES):
-        return Remedy("Make it stouter", lambda _: propose_thicker(job, stages))
+        label = "Make it stouter" if code == Code.TIP_MARGIN else "Stouter, or braced"
+        return Remedy(label, lambda _: propose_thicker(job, stages))
     if code == Code.OFF_PLATE:
         return Remedy("Arrange anew", lambda _: propose_places(job, stages))
     part = _part_of(prediction, finding)

@@ -11,11 +11,13 @@ from wideberth.core.bench import Bench
 from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, empty, grid_over, union
 from wideberth.core.loads import Loads, Pushed, loads
 from wideberth.core.model import Mesh
+from wideberth.core.support.bracing import braced
 from wideberth.core.support.graph import Supports
+from wideberth.core.support.routing import Clearance
 from wideberth.core.support.sizes import MARGIN_RESERVE, fitting_mm, needed_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
-SIZING_PITCH_MM, MOST_LAYERS = 0.1, 1200
+SIZING_PITCH_MM, MOST_LAYERS, BRACING_ROUNDS = 0.1, 1200, 3
 
 
 def cast_on_tips(mesh: Mesh, supports: Supports, bench: Bench, coarser: int = 1) -> Printed:
@@ -69,6 +71,30 @@ def sized(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> tu
     stout = {post: size for (_, post), size in stouter_posts(borne.posts, bench).items()}
     wanting = shaky | set(np.flatnonzero(need > settings.largest_tip_mm).tolist())
     return sized.stouter(stout), sorted(wanting), grown
+
+
+def most_free_mm(posts: Pushed, bench: Bench) -> dict[tuple[int, str], float]:
+    """Posts that bend aside too easily although they are as stout as allowed, by print and id, and how much of each may be free.
+
+    Euler's load goes with the inverse square of the length.
+    """
+    settings = bench.supports
+    weak = (posts.margin < settings.wanted_margin) & (posts.diameter_mm >= settings.stoutest_post_mm - 1e-6)
+    most = posts.length_mm * np.sqrt(posts.margin / (settings.wanted_margin * MARGIN_RESERVE))
+    return {posts.of[i]: float(most[i]) for i in np.flatnonzero(weak)}
+
+
+def with_braces(supports: Supports, light: Mesh, room: Clearance, bench: Bench) -> tuple[Supports, bool]:
+    """Supports with diagonals where the stoutest post that is allowed would still bend aside, and whether none bends then."""
+    for _ in range(BRACING_ROUNDS):
+        posts = borne_by(cast_on_tips(light, supports, bench), bench).posts
+        most = {post: free for (_, post), free in most_free_mm(posts, bench).items()}
+        if not most:
+            return supports, True
+        supports, left = braced(supports, most, room, bench.supports)
+        if left:
+            return supports, False
+    return supports, True
 
 
 def stouter_posts(posts: Pushed, bench: Bench) -> dict[tuple[int, str], float]:

@@ -18,6 +18,8 @@ from wideberth.core.errors import BadJob
 from wideberth.core.support.need import Need
 from wideberth.core.support.route import Route
 
+TWIG_SHARE = 0.8
+"""A twig's diameter, and a brace's, of a post's."""
 SAME_MM = 1e-9
 """Ends nearer than this to each other are one."""
 
@@ -189,7 +191,10 @@ class Supports:
         routes = {}
         for c in self.contacts:
             joint = self.joint[first[c.id]]
-            top = self.joint[twig_of[joint.id]] if joint.id in twig_of else joint
+            chain = [joint]
+            while chain[-1].id in twig_of and len(chain) <= len(twig_of):
+                chain.append(self.joint[twig_of[chain[-1].id]])
+            top = chain[-1]
             post = self.post[top.post] if top.post else post_under[top.id]
             foot = self.foot[post.foot]
             routes[c.id] = Route(
@@ -200,8 +205,28 @@ class Supports:
                 foot.on is On.PLATE,
                 post.id,
                 bool(top.post),
+                tuple((bend.x_mm, bend.y_mm, bend.z_mm) for bend in chain[1:-1]),
             )
         return routes
+
+    @cached_property
+    def post_at(self) -> dict[str, str]:
+        """Id of the post on which a joint lies, by the joint's, for those that lie on one."""
+        return {p.top: p.id for p in self.posts} | {j.id: j.post for j in self.joints if j.post}
+
+    @cached_property
+    def stays(self) -> frozenset[str]:
+        """Ids of posts that carry no contact: diagonals end on them."""
+        return frozenset(self.post) - {route.post for route in self.routes.values()}
+
+    @cached_property
+    def feet_on_part(self) -> dict[str, float]:
+        """Diameter of each foot on the part [mm], by the id of its post: it ends as thin as the thinnest tip that it carries."""
+        thin: dict[str, float] = {}
+        for contact, route in self.routes.items():
+            if not route.on_plate:
+                thin[route.post] = min(self.contact[contact].diameter_mm, thin.get(route.post, np.inf))
+        return thin
 
     @cached_property
     def twig_under(self) -> dict[str, Twig]:
@@ -246,10 +271,13 @@ class Supports:
             joints = (*joints, Joint(joint, *route.joint_mm, carried_by))
             top, n = joint, n + 1
         else:
-            top = f"joint-{n + 2}"
-            joints = (*joints, Joint(joint, *route.joint_mm), Joint(top, *route.top_mm, carried_by))
-            twigs = (*twigs, Twig(f"twig-{n + 1}", joint, top))
-            n += 2
+            joints = (*joints, Joint(joint, *route.joint_mm))
+            n += 1
+            for number, (_, end) in enumerate(route.legs_mm):
+                top = f"joint-{n + 1}"
+                lies_on = carried_by if number == len(route.bends_mm) else ""
+                joints, twigs = (*joints, Joint(top, *end, lies_on)), (*twigs, Twig(f"twig-{n}", joints[-1].id, top))
+                n += 1
         if not route.shared:
             foot = f"foot-{n}"
             feet = (*feet, Foot(foot, *route.foot_mm, On.PLATE if route.on_plate else On.PART))
@@ -289,14 +317,18 @@ class Supports:
         if not gone:
             return self
         tips = tuple(t for t in self.tips if t.contact not in gone)
-        used = {t.joint for t in tips}
+        used, lower = {t.joint for t in tips}, {t.upper: t.lower for t in self.twigs}
+        reached = used
+        while reached := {lower[joint] for joint in reached if joint in lower} - used:
+            used = used | reached
         twigs = tuple(t for t in self.twigs if t.upper in used)
-        used |= {t.lower for t in twigs}
         on_posts = {j.post for j in self.joints if j.id in used and j.post}
-        posts = tuple(p for p in self.posts if p.top in used or p.id in on_posts)
+        carry = {p.id for p in self.posts if p.top in used or p.id in on_posts}
+        ends = {b.id: {self.post_at[b.upper], self.post_at[b.lower]} for b in self.braces}
+        braces = tuple(b for b in self.braces if ends[b.id] & carry and ends[b.id] <= carry | self.stays)
+        standing = carry.union(*(ends[b.id] for b in braces))
+        posts = tuple(p for p in self.posts if p.id in standing)
         used |= {p.top for p in posts}
-        standing = {p.id for p in posts}
-        braces = tuple(b for b in self.braces if self.joint[b.upper].post in standing and self.joint[b.lower].post in standing)
         used |= {end for b in braces for end in (b.upper, b.lower)}
         feet = {p.foot for p in posts} | {f.id for f in self.outriggers}
         return replace(
@@ -320,8 +352,8 @@ class Supports:
         """With other reasons of some contacts, by id."""
         return replace(self, contacts=tuple(replace(c, need=need[c.id]) if c.id in need else c for c in self.contacts))
 
-    def stouter(self, diameter_mm: Mapping[str, float]) -> Supports:
-        """With other diameters of some posts, by id."""
+    def stouter(self, diameter_mm: Mapping[str, float | None]) -> Supports:
+        """With other diameters of some posts, by id; None for the usual one."""
         return replace(
             self, posts=tuple(replace(p, diameter_mm=diameter_mm[p.id]) if p.id in diameter_mm else p for p in self.posts)
         )
@@ -368,6 +400,7 @@ class Supports:
         ends |= {j for t in limbs for j in (t.upper, t.lower)} - self.joint.keys()
         ends |= {p.top for p in self.posts} - self.joint.keys() | {p.foot for p in self.posts} - self.foot.keys()
         ends |= {j.post for j in self.joints if j.post} - self.post.keys()
+        ends |= {j for b in self.braces for j in (b.upper, b.lower)} - self.post_at.keys()
         try:
             carried = len(self.routes) == len(self.contacts)
         except KeyError:

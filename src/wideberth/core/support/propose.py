@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,14 +13,15 @@ from wideberth.core.layers import Printed
 from wideberth.core.loads import Finish, Loads, Undersides, sag_of, spacing_mm, undersides_of
 from wideberth.core.model import Closest, Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.support.bearing import borne_by, cast_on_tips, sized
+from wideberth.core.support.bearing import borne_by, cast_on_tips, least, sized, with_braces
+from wideberth.core.support.bracing import limbs_mm3
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.need import Need, NeedKind
-from wideberth.core.support.room import TRIANGLES
+from wideberth.core.support.room import TRIANGLES, Room
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
-from wideberth.core.support.spots import Spots, side_spots, wanted_spots
-from wideberth.core.support.tuning import LEAST_PLATE_MARGIN, RESIZING_ROUNDS, sized_anew, steadied, tuned
+from wideberth.core.support.spots import Spots, close_spots, side_spots, wanted_spots
+from wideberth.core.support.tuning import LEAST_PLATE_MARGIN, NEARLY_HOLDS, RESIZING_ROUNDS, sized_anew, steadied, tuned
 
 ROUNDS = 9
 SAG_ROUNDS = 4
@@ -86,7 +88,10 @@ def propose_tips(
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             sides = _together(spare, side_spots(light, settings, apart))
-            more = _together(more, _around(sides, supports, overloaded, apart))
+            company = _around(sides, supports, overloaded, apart)
+            if len(company.points) == 0:  # limbs too thin to have any
+                company = _around(close_spots(light, settings), supports, overloaded, apart)
+            more = _together(more, company)
         if number < WIDER_ROUNDS and np.nanmin(borne.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
             more = _together(more, _wider(_together(spare, side_spots(light, settings, apart)), supports, apart))
         if number < SAG_ROUNDS:
@@ -104,15 +109,41 @@ def propose_tips(
         if len(supports.contacts) == before:
             break
         supports, _ = sized_anew(supports, light, bench)
+    supports = _braced(supports, light, room, bench)
     return SupportProposal(supports, unreached, _counted(supports, went))
 
 
+def _braced(supports: Supports, light: Mesh, room: Clearance, bench: Bench) -> Supports:
+    """With diagonals where even the stoutest post would bend aside; or all posts as thin as usual and more diagonals, where that
+    takes less resin and holds as well."""
+    stout, held = with_braces(supports, light, room, bench)
+    if all(post.diameter_mm is None for post in supports.posts):
+        return stout
+    usual = replace(bench, supports=replace(bench.supports, stoutest_post_mm=bench.supports.post_mm))
+    slim, slim_held = with_braces(supports.stouter({post.id: None for post in supports.posts}), light, room, usual)
+    if not slim_held or (held and limbs_mm3(slim, bench.supports) >= limbs_mm3(stout, bench.supports)):
+        return stout
+    least_hold = min(bench.supports.wanted_margin, least(borne_by(cast_on_tips(light, stout, bench), bench).hold_margin))
+    slim, borne = sized_anew(slim, light, usual)
+    return slim if least(borne.hold_margin) >= NEARLY_HOLDS * least_hold else stout
+
+
+def with_company(supports: Supports, wanting: Sequence[int], room: Room, bench: Bench) -> Supports:
+    """Supports with up to two more tips around each of some contacts, by number, that want company."""
+    apart = spacing_mm(bench)
+    spots = _around(close_spots(room.light, bench.supports), supports, list(wanting), apart)
+    return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
+
+
 def _times(supports: Supports, surface: Closest, finish: Finish | None) -> dict[str, float]:
-    """How many times as long as on a usual face the mark of each contact takes, by its id."""
+    """How many times as long as on a usual face the mark of each contact takes, and of each foot on the part: by the id of the
+    contact, or of the post."""
     if finish is None or not supports.contacts:
         return {}
-    faces = surface.nearest(np.array([c.spot_mm for c in supports.contacts]))[1]
-    return {c.id: float(finish.times[face]) for c, face in zip(supports.contacts, faces, strict=True)}
+    spots = {c.id: c.spot_mm for c in supports.contacts}
+    spots |= {post: supports.foot[supports.post[post].foot].point_mm for post in supports.feet_on_part}
+    faces = surface.nearest(np.array(list(spots.values())))[1]
+    return {id: float(finish.times[face]) for id, face in zip(spots, faces, strict=True)}
 
 
 @dataclass(frozen=True, eq=False)

@@ -19,8 +19,8 @@ class Route:
     ----------
     spot_mm : on the surface. joint_mm : where the tapered end ends. top_mm : where the post begins or, on a shared post, where
     the twig meets it; the joint itself when there is no twig. foot_mm : where the post ends. on_plate : whether its foot stands
-    on the plate, else on the part. post : id of the post, "" before it is one. shared : whether the post has a top of its own,
-    higher up.
+    on the plate, else on the part. bends_mm : where a twig that leads round the part bends, from the joint on. post : id of the
+    post, "" before it is one. shared : whether the post has a top of its own, higher up.
     """
 
     spot_mm: Point
@@ -30,6 +30,7 @@ class Route:
     on_plate: bool = True
     post: str = ""
     shared: bool = False
+    bends_mm: tuple[Point, ...] = ()
 
     @property
     def towards(self) -> NDArray[np.float64]:
@@ -39,9 +40,15 @@ class Route:
         return along / length if length > 0 else np.array([0.0, 0.0, -1.0])
 
     @property
+    def legs_mm(self) -> tuple[tuple[Point, Point], ...]:
+        """Both ends of each straight piece of the twig, from the joint down."""
+        points = (self.joint_mm, *self.bends_mm, self.top_mm)
+        return tuple(zip(points[:-1], points[1:], strict=True))
+
+    @property
     def twig_mm(self) -> float:
         """Length of the twig, 0 without one."""
-        return float(np.linalg.norm(np.subtract(self.joint_mm, self.top_mm)))
+        return float(sum(np.linalg.norm(np.subtract(a, b)) for a, b in self.legs_mm))
 
     @property
     def length_mm(self) -> float:

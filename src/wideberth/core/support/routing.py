@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import scipy
@@ -10,8 +12,8 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Grid, cast
-from wideberth.core.model import Mesh
-from wideberth.core.support.graph import On, Supports
+from wideberth.core.model import Closest, Mesh
+from wideberth.core.support.graph import TWIG_SHARE, On, Supports
 from wideberth.core.support.route import Point, Route
 
 CLEAR_MM = 0.4
@@ -22,6 +24,11 @@ REACH_MM = 14.0
 TWIG_REACH_MM = 4.5
 LEAST_POST_MM = 1.0
 SHORTEST_CONE_MM = 0.5
+LOOK_MM, LEAST_CLEAR_MM = 0.25, 0.03
+"""Rods are looked at so closely along, and keep off the surface by so much at least."""
+LEAST_BEND_DEG = 44.0
+"""A way that bends goes aside by a node for each that it goes down."""
+NEARLY = 1.01
 
 
 class Clearance:
@@ -41,9 +48,22 @@ class Clearance:
         np.add.at(change, (ray, np.clip(np.ceil((runs.x1 - self.origin[0]) / self.step).astype(int) + 1, 0, nx)), -1)
         self.solid = (np.cumsum(change, axis=1)[:, :nx] > 0).reshape(nz, ny, nx)
         self.swollen = scipy.ndimage.binary_dilation(self.solid, self._disc(0.5 * settings.post_mm + CLEAR_MM))
-        self.near = scipy.ndimage.binary_dilation(self.solid, self._disc(0.4 * settings.post_mm + TWIG_CLEAR_MM))
+        self.near = self._all_round(0.5 * TWIG_SHARE * settings.post_mm + TWIG_CLEAR_MM)
         self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
         self.shape = (nz, ny, nx)
+        self.twig_radius_mm = 0.5 * TWIG_SHARE * settings.post_mm
+        self._post_radius_mm = 0.5 * max(settings.post_mm, settings.stoutest_post_mm)
+        self._close = self._all_round(self._post_radius_mm + 2 * self.step)
+        self._mesh = mesh
+
+    def _all_round(self, radius_mm: float) -> NDArray[np.bool_]:
+        """The solid swollen by a ball, level by level: what leans passes over and under as well as beside."""
+        grown = scipy.ndimage.binary_dilation(self.solid, self._disc(radius_mm))
+        for up in range(1, int(radius_mm / self.step) + 1):
+            level = scipy.ndimage.binary_dilation(self.solid, self._disc(np.sqrt(radius_mm**2 - (up * self.step) ** 2)))
+            grown[up:] |= level[:-up]
+            grown[:-up] |= level[up:]
+        return grown
 
     def _disc(self, radius_mm: float) -> NDArray[np.bool_]:
         cells = int(np.ceil(radius_mm / self.step))
@@ -55,6 +75,16 @@ class Clearance:
         i = round((x_mm - self.origin[0]) / self.step)
         j = round((y_mm - self.origin[1]) / self.step)
         return (j, i) if 0 <= j < self.shape[1] and 0 <= i < self.shape[2] else None
+
+    def cell(self, point_mm: NDArray[np.float64]) -> tuple[int, int, int] | None:
+        """Level, row and column of the node next to a point, (3,); None outside."""
+        beside = self._cell(point_mm[0], point_mm[1])
+        k = int(point_mm[2] / self.step)
+        return (k, *beside) if beside is not None and 0 <= k < self.shape[0] else None
+
+    def at(self, k: int, j: int, i: int) -> NDArray[np.float64]:
+        """Where a node lies, (3,) [mm]."""
+        return np.array([self.origin[0] + i * self.step, self.origin[1] + j * self.step, k * self.step])
 
     def column_is_clear(self, x_mm: float, y_mm: float, top_mm: float) -> bool:
         """Whether a post from the plate to a height touches nothing of the part."""
@@ -71,6 +101,33 @@ class Clearance:
             if cell is not None and 0 <= k < self.shape[0] and self.near[k, cell[0], cell[1]]:
                 return False
         return True
+
+    @cached_property
+    def _surface(self) -> Closest:
+        return Closest(self._mesh)
+
+    def is_clear_of_surface(self, start: NDArray[np.float64], end: NDArray[np.float64], radius_mm: float) -> bool:
+        """Whether a rod between two points keeps off the surface itself, exactly, but for its first stretch.
+
+        What passes deep inside the part is told by the lattice alone.
+        """
+        length = float(np.linalg.norm(end - start))
+        along = np.arange(min(LEAVE_MM, length), length + LOOK_MM, LOOK_MM).clip(max=length)
+        points = start + along[:, None] / max(length, 1e-9) * (end - start)
+        k, j, i = (np.rint(column).astype(int) for column in ((points - self.origin) / self.step).T[::-1])
+        inside = (k >= 0) & (k < self.shape[0]) & (j >= 0) & (j < self.shape[1]) & (i >= 0) & (i < self.shape[2])
+        inside[inside] = self._close[k[inside], j[inside], i[inside]]
+        away = self._surface.nearest(points[inside])[0]
+        return bool(away.min(initial=np.inf) >= radius_mm + LEAST_CLEAR_MM)
+
+    def twig_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64]) -> bool:
+        """Whether a twig or a diagonal between two points passes clear of the part."""
+        return self.line_is_clear(start, end) and self.is_clear_of_surface(start, end, self.twig_radius_mm)
+
+    def post_is_clear(self, x_mm: float, y_mm: float, top_mm: float) -> bool:
+        """Whether a post from the plate to a height passes clear of the part."""
+        top, foot = np.array([x_mm, y_mm, top_mm]), np.array([x_mm, y_mm, 0.0])
+        return self.column_is_clear(x_mm, y_mm, top_mm) and self.is_clear_of_surface(top, foot, self._post_radius_mm)
 
     def floor_under(self, x_mm: float, y_mm: float, z_mm: float) -> float | None:
         """Height of the part's surface straight below a point, or None when there is only the plate."""
@@ -98,7 +155,8 @@ def find_route(
     """A way to carry one spot, or None when none leads there.
 
     In order: a twig to a near post, a post straight down, a post beside with a twig leaning no more than allowed; each
-    first along the surface's normal, then straight down, then with a shorter taper. Last, a post on the part itself.
+    first along the surface's normal, then straight down, then with a shorter taper. Then a twig that bends round the part.
+    Last, a post on the part itself.
 
     Parameters
     ----------
@@ -110,6 +168,10 @@ def find_route(
     tops = _post_tops(supports)
     for cone, towards in tries:
         route = _to_plate(spot, spot + cone * towards, room, settings, tops)
+        if route is not None:
+            return route
+    for cone, towards in tries:
+        route = _round_the_part(spot, spot + cone * towards, room, settings)
         if route is not None:
             return route
     for cone in (usual, 0.5 * usual, 0.25 * usual):
@@ -136,9 +198,9 @@ def _to_plate(
         away = float(np.hypot(joint[0] - post.x_mm, joint[1] - post.y_mm))
         top = min(post.top_mm, float(joint[2]) - away / run)
         end = np.array([post.x_mm, post.y_mm, top])
-        if top >= least_top and joint[2] - top >= away / run and room.line_is_clear(joint, end):
+        if top >= least_top and joint[2] - top >= away / run and room.twig_is_clear(joint, end):
             return Route(_point(spot), _point(joint), _point(end), (post.x_mm, post.y_mm, 0.0), post=post.id, shared=True)
-    if room.column_is_clear(joint[0], joint[1], joint[2]):
+    if room.post_is_clear(float(joint[0]), float(joint[1]), float(joint[2])):
         return Route(_point(spot), _point(joint), _point(joint), (float(joint[0]), float(joint[1]), 0.0))
     for away in np.arange(0.8, REACH_MM, 0.8):
         top = float(joint[2] - away / run)
@@ -147,9 +209,76 @@ def _to_plate(
         for turn in range(DIRECTIONS):
             angle = 2 * np.pi * turn / DIRECTIONS
             x, y = float(joint[0] + away * np.cos(angle)), float(joint[1] + away * np.sin(angle))
-            if room.column_is_clear(x, y, top) and room.line_is_clear(joint, np.array([x, y, top])):
+            if not room.column_is_clear(x, y, top):
+                continue
+            if room.twig_is_clear(joint, np.array([x, y, top])) and room.post_is_clear(x, y, top):
                 return Route(_point(spot), _point(joint), (x, y, top), (x, y, 0.0))
     return None
+
+
+def _round_the_part(
+    spot: NDArray[np.float64], joint: NDArray[np.float64], room: Clearance, settings: SupportSettings
+) -> Route | None:
+    """A twig that bends round the part to a post of its own: what can be reached is spread downward, level by level, until a
+    column below is clear to the plate."""
+    start = room.cell(joint)
+    reach = int(REACH_MM / room.step)
+    if start is None:
+        return None
+    k0, j0, i0 = start
+    low_j, low_i = max(j0 - reach, 0), max(i0 - reach, 0)
+    window = (slice(low_j, j0 + reach + 1), slice(low_i, i0 + reach + 1))
+    lowest = room.lowest[window]
+    here = np.zeros(lowest.shape, bool)
+    here[j0 - low_j, i0 - low_i] = True
+    levels = [here]
+    least = settings.pad_height_mm + LEAST_POST_MM
+    for k in range(k0 - 1, int(np.ceil(least / room.step)), -1):
+        leaves = (k0 - k) * room.step < LEAVE_MM
+        wider = scipy.ndimage.binary_dilation(levels[-1]) if settings.steepest_twig_deg >= LEAST_BEND_DEG else levels[-1]
+        levels.append(wider if leaves else wider & ~room.near[k][window])
+        if not levels[-1].any():
+            return None
+        free = levels[-1] & (lowest > k * room.step)
+        if free.any():
+            jj, ii = np.nonzero(free)
+            nearest = int(np.lexsort((ii, jj, np.hypot(jj - (j0 - low_j), ii - (i0 - low_i))))[0])
+            path = _backward(levels, (int(jj[nearest]), int(ii[nearest])))
+            points = [room.at(k0 - n, j + low_j, i + low_i) for n, (j, i) in enumerate(path)]
+            legs = _straightened([joint, *points[1:]], room, settings)
+            top = legs[-1]
+            clear = all(room.is_clear_of_surface(a, b, room.twig_radius_mm) for a, b in itertools.pairwise(legs))
+            if not (clear and room.post_is_clear(float(top[0]), float(top[1]), float(top[2]))):
+                return None
+            foot = (float(top[0]), float(top[1]), 0.0)
+            return Route(_point(spot), _point(joint), _point(top), foot, bends_mm=tuple(_point(p) for p in legs[1:-1]))
+    return None
+
+
+def _backward(levels: list[NDArray[np.bool_]], end: tuple[int, int]) -> list[tuple[int, int]]:
+    """Cells from the first level to the end at the last, one a level, each the same as the one below or beside it."""
+    path = [end]
+    for level in reversed(levels[:-1]):
+        j, i = path[-1]
+        ways = [(j, i), (j - 1, i), (j + 1, i), (j, i - 1), (j, i + 1)]
+        path.append(next((a, b) for a, b in ways if 0 <= a < level.shape[0] and 0 <= b < level.shape[1] and level[a, b]))
+    return path[::-1]
+
+
+def _straightened(points: list[NDArray[np.float64]], room: Clearance, settings: SupportSettings) -> list[NDArray[np.float64]]:
+    """The same way with as few bends as pass clear of the part and lean no more than allowed."""
+    kept, at = [points[0]], 0
+    most = np.tan(np.radians(settings.steepest_twig_deg)) * NEARLY
+    while at < len(points) - 1:
+        ahead = at + 1
+        for far in range(len(points) - 1, at + 1, -1):
+            along = points[far] - points[at]
+            if np.hypot(along[0], along[1]) <= -along[2] * most and room.twig_is_clear(points[at], points[far]):
+                ahead = far
+                break
+        kept.append(points[ahead])
+        at = ahead
+    return kept
 
 
 def _lean(normal: NDArray[np.float64], steepest_deg: float) -> NDArray[np.float64]:

@@ -10,14 +10,13 @@ from numpy.typing import NDArray
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Touch
 from wideberth.core.model import Mesh, as_mesh, ball, joined, rod
-from wideberth.core.support.graph import Brace, On, Post, Supports
+from wideberth.core.support.bracing import free_stretches_mm
+from wideberth.core.support.graph import TWIG_SHARE, Brace, On, Post, Supports
 from wideberth.core.support.route import Route
 
 SIDES = 8
 BALL_SIDES = 6
 BASE_STEPS = 4
-TWIG_SHARE = 0.8
-"""A twig's diameter, of a post's."""
 SHORTEST_TWIG_MM = 0.05
 """A shorter one is within the joint's ball."""
 
@@ -38,14 +37,15 @@ def _limb(supports: Supports, id: str, route: Route, settings: SupportSettings) 
     contact, twig = supports.contact[id], supports.twig_under.get(id)
     thick = TWIG_SHARE * settings.post_mm if twig is None or twig.diameter_mm is None else twig.diameter_mm
     tip_radius, twig_radius = 0.5 * contact.diameter_mm, 0.5 * thick
-    spot, joint, top = np.array(route.spot_mm), np.array(route.joint_mm), np.array(route.top_mm)
+    spot, joint = np.array(route.spot_mm), np.array(route.joint_mm)
     depth = settings.contact_depth_mm if contact.depth_mm is None else contact.depth_mm
     pieces = [
         rod(spot - depth * route.towards, spot, tip_radius, tip_radius, SIDES),
         rod(spot, joint, tip_radius, twig_radius, SIDES),
     ]
     if route.twig_mm > SHORTEST_TWIG_MM:
-        pieces += [ball(joint, twig_radius, BALL_SIDES), rod(joint, top, twig_radius, twig_radius, SIDES)]
+        for upper, lower in (np.array(leg) for leg in route.legs_mm):
+            pieces += [ball(upper, twig_radius, BALL_SIDES), rod(upper, lower, twig_radius, twig_radius, SIDES)]
     return pieces
 
 
@@ -56,10 +56,7 @@ def _post(post: Post, supports: Supports, settings: SupportSettings) -> list[Mes
     pieces = [ball(top, radius, BALL_SIDES)]
     if supports.foot[post.foot].on is On.PART:
         above = foot + [0, 0, min(settings.cone_mm, 0.5 * (top[2] - foot[2]))]
-        thin = 0.5 * min(
-            (supports.contact[c].diameter_mm for c, route in supports.routes.items() if route.post == post.id),
-            default=settings.tip_mm,
-        )
+        thin = 0.5 * supports.feet_on_part.get(post.id, settings.tip_mm)
         pieces.append(rod(above, foot - [0, 0, settings.contact_depth_mm], radius, thin, SIDES))
         foot = above
     pieces.append(rod(top, foot, radius, radius, SIDES))
@@ -123,9 +120,17 @@ def _signed_area(loop: np.ndarray) -> float:
     return float(0.5 * (x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
 
 
+def _bends_mm(route: Route, free_mm: float | None) -> float | None:
+    """The longest stretch under a joint that nothing holds aside; None for the whole of a straight post."""
+    if not route.bends_mm:
+        return free_mm
+    return max(route.length_mm if free_mm is None else route.twig_mm, free_mm or 0.0)
+
+
 def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: float, y_mm: float) -> tuple[Touch, ...]:
     """The contacts as holders on the plate, for a part placed at (x, y), in their order."""
     made = []
+    free = free_stretches_mm(supports, settings) if supports.braces else {}
     for c in supports.contacts:
         route = supports.routes[c.id]
         stout = supports.post[route.post].diameter_mm
@@ -145,6 +150,7 @@ def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: floa
                 route.top_mm[2],
                 route.foot_mm[2],
                 route.post,
+                _bends_mm(route, free.get(route.post)),
             )
         )
     return tuple(made)

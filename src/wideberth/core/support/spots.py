@@ -21,6 +21,7 @@ ON_PLATE_MM = 0.3
 STEEPEST_SIDE = -0.05
 CANDIDATES_APART = 8**-0.5
 """Rays that look for candidates stand so far apart, as a share of the usual spacing: eight to its square."""
+CLOSE_MM, CLOSE_SHARE = 0.4, 250
 LEAST_EDGE_MM = 1e-4
 STRAIGHT = 0.9998
 """Cosine of about a degree: edges that turn by less are one line, undersides that do one face."""
@@ -59,6 +60,11 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> tupl
             state[neighbours.query_ball_point(points[i], reach[i])] = 2
             state[i] = 1
     return _pick(points, normals, why, state == 1), _pick(points, normals, why, state == 2)
+
+
+def close_spots(mesh: Mesh, settings: SupportSettings) -> Spots:
+    """Spots on steep sides, as close as thin limbs have them."""
+    return side_spots(mesh, settings, max(CLOSE_MM, float(mesh.extents_mm.max()) / CLOSE_SHARE) / CANDIDATES_APART)
 
 
 def side_spots(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> Spots:

@@ -11,7 +11,7 @@ from wideberth.core.bench import Bench, mark_min
 from wideberth.core.layers import Printed, Touch
 from wideberth.core.loads import SPECK_PULL_N, Loads, Tug, Undersides, sag_of
 from wideberth.core.progress import Progress
-from wideberth.core.support.graph import Contact, Supports
+from wideberth.core.support.graph import Supports
 from wideberth.core.support.need import NeedKind
 from wideberth.core.support.sizes import fitting_mm, needed_mm
 from wideberth.core.support.solids import touches
@@ -19,6 +19,8 @@ from wideberth.core.support.solids import touches
 Values = NDArray[np.float64]
 STAYS = (NeedKind.BY_HAND, NeedKind.FINDING)
 """Whoever set these had a reason that the loads do not tell."""
+AIM = 1.05
+"""Of the margin to reach: what is tried on coarser layers may hold a little less on the printed ones."""
 UNSTEADY = 1.0
 ROWS_THAT_SHOW = 2.0
 """Sections of less than so many rows squared are cusps."""
@@ -33,7 +35,9 @@ class Asked:
     """What a part asks of its tips, whatever tips it stands on.
 
     printed : the part on all its tips, as finely as its beginnings want. borne : its loads, on coarser layers, for what is tried
-    many times. under : its undersides. times : how many times as long as on a usual face a mark takes, by contact.
+    many times. under : its undersides. times : how many times as long as on a usual face a mark takes, by the id of a contact,
+    or of a post that stands on the part. finer : how many times as great as on the coarser layers a tip's margin is on the
+    printed ones, by contact.
     """
 
     printed: Printed
@@ -41,11 +45,38 @@ class Asked:
     under: Undersides
     bench: Bench
     times: dict[str, float]
+    finer: dict[str, float]
 
-    def minutes(self, contacts: tuple[Contact, ...], size_mm: Values) -> float:
-        """To finish the marks of contacts at diameters (contacts,)."""
-        times = np.array([self.times.get(c.id, 1.0) for c in contacts])
-        return float((times * mark_min(size_mm, self.bench.house)).sum())
+    def margins(self, tug: Tug) -> Values:
+        """Least margin of each tip, as it would be on the printed layers, (tips,)."""
+        finer = np.array([self.finer.get(t.contact, 1.0) for t in tug.printed.touches])
+        return np.asarray(tug.tip_margin.min(axis=0, initial=np.inf) * finer)
+
+    def weakest(self, tug: Tug) -> float:
+        """The least of all margins, 0 where a piece of any size hangs on nothing."""
+        if tug.weakest is None or (tug.shared.unheld_n > SPECK_PULL_N).any():
+            return 0.0
+        return float(self.margins(tug).min(initial=np.inf))
+
+    def wanted_mm(self, tug: Tug) -> tuple[Values, Values]:
+        """Diameters that tips want for what they carry, and those within the allowed sizes, (tips,)."""
+        load = tug.tip_load_n / np.array([self.finer.get(t.contact, 1.0) for t in tug.printed.touches])
+        return needed_mm(load, tug.tips, self.bench), fitting_mm(load, tug.tips, self.bench)
+
+    def minutes(self, supports: Supports) -> float:
+        """To finish the marks of all contacts and of feet on the part."""
+        return float(sum(self._minutes(c.id, c.diameter_mm) for c in supports.contacts)) + float(
+            sum(self._minutes(post, thick) for post, thick in supports.feet_on_part.items())
+        )
+
+    def minutes_of(self, contact: str, supports: Supports) -> float:
+        """To finish the mark of a contact, and that of its foot where it stands on the part."""
+        post = supports.routes[contact].post
+        foot = supports.feet_on_part.get(post)
+        return self._minutes(contact, supports.contact[contact].diameter_mm) + (self._minutes(post, foot) if foot else 0.0)
+
+    def _minutes(self, id: str, diameter_mm: float) -> float:
+        return self.times.get(id, 1.0) * float(mark_min(np.array(diameter_mm), self.bench.house))
 
     def tug(self, held: tuple[Touch, ...]) -> Tug:
         """How tips share the pulls."""
@@ -84,37 +115,75 @@ def thinned(supports: Supports, asked: Asked, progress: Progress) -> tuple[Suppo
     """
     settings, went = asked.bench.supports, 0
     held = touches(supports, settings, 0, 0.0, 0.0)
-    alone, now = asked.alone_under(held), asked.tug(held)
-    least = min(settings.wanted_margin, now.weakest if now.weakest is not None else np.inf)
-    gives, necks = asked.gives_mm(held), asked.neck_margin(now)
-    steady, unheld = np.maximum(now.shared.unsteady, UNSTEADY), np.maximum(now.shared.unheld_n, SPECK_PULL_N)
+    alone, bounds = asked.alone_under(held), Bounds.of(held, asked)
     order = sorted(
         (c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in alone),
-        key=lambda c: (
-            -round(asked.minutes((c,), np.array([c.diameter_mm])), 1),
-            *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm)),
-        ),
+        key=lambda c: (-round(asked.minutes_of(c.id, supports), 1), *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm))),
     )
     for number, contact in enumerate(order):
         progress.at(number / len(order), "thinning out what idles")
         rest = supports.without((contact.id,))
         if not rest.contacts or contact.id in alone:
             continue
-        grown = _taken_over(rest, asked, least)
+        grown = _taken_over(rest, asked, bounds.least)
         if grown is None:
             continue
-        sizes = np.array([c.diameter_mm for c in grown.contacts])
-        before = np.array([c.diameter_mm for c in supports.contacts])
-        if asked.minutes(grown.contacts, sizes) >= asked.minutes(supports.contacts, before):
+        if asked.minutes(grown) >= asked.minutes(supports):
             continue
         held = touches(grown, settings, 0, 0.0, 0.0)
-        tug = asked.tug(held)
-        holds = tug.weakest is not None and tug.weakest >= least - SLACK
-        holds &= bool((tug.shared.unheld_n <= unheld + SLACK).all() and (tug.shared.unsteady <= steady + SLACK).all())
-        if holds and asked.neck_margin(tug) >= necks - SLACK and asked.gives_mm(held) <= gives + SLACK:
+        if bounds.hold(held, asked):
             supports, went = grown, went + 1
             alone |= asked.alone_under(held)
     return supports, went
+
+
+@dataclass(frozen=True, eq=False)
+class Bounds:
+    """What tips have to keep up to, whichever they are: least margin, unsteadiness and what hangs on nothing by layer, what
+    undersides give, and the margin of necks."""
+
+    least: float
+    steady: Values
+    unheld_n: Values
+    gives_mm: float
+    necks: float
+
+    @classmethod
+    def of(cls, held: tuple[Touch, ...], asked: Asked) -> Bounds:
+        """As good as tips are now, but no more than is wanted."""
+        now = asked.tug(held)
+        return cls(
+            min(AIM * asked.bench.supports.wanted_margin, asked.weakest(now)),
+            np.maximum(now.shared.unsteady, UNSTEADY),
+            np.maximum(now.shared.unheld_n, SPECK_PULL_N),
+            asked.gives_mm(held),
+            asked.neck_margin(now),
+        )
+
+    def hold(self, held: tuple[Touch, ...], asked: Asked) -> bool:
+        """Whether tips keep up to all of it."""
+        tug = asked.tug(held)
+        holds = asked.weakest(tug) >= self.least - SLACK
+        holds &= bool((tug.shared.unheld_n <= self.unheld_n + SLACK).all())
+        holds &= bool((tug.shared.unsteady <= self.steady + SLACK).all())
+        return holds and asked.neck_margin(tug) >= self.necks - SLACK and asked.gives_mm(held) <= self.gives_mm + SLACK
+
+
+def slimmed(supports: Supports, asked: Asked) -> Supports:
+    """Supports with each tip, the dearest to finish first, as thin as its load asks for, where all of them still hold as well."""
+    settings = asked.bench.supports
+    held = touches(supports, settings, 0, 0.0, 0.0)
+    bounds, tug = Bounds.of(held, asked), asked.tug(held)
+    _, fitting = asked.wanted_mm(tug)
+    free = [n for n, c in enumerate(supports.contacts) if not c.pinned and c.need.kind not in STAYS]
+    for n in sorted(free, key=lambda n: (-supports.contacts[n].diameter_mm, n)):
+        contact = supports.contacts[n]
+        if fitting[n] >= contact.diameter_mm:
+            continue
+        thinner = supports.sized({contact.id: round(float(fitting[n]), 3)})
+        if bounds.hold(touches(thinner, settings, 0, 0.0, 0.0), asked):
+            supports = thinner
+    return supports
 
 
 def _taken_over(rest: Supports, asked: Asked, least: float) -> Supports | None:
@@ -124,15 +193,14 @@ def _taken_over(rest: Supports, asked: Asked, least: float) -> Supports | None:
     tug = asked.tug(touches(rest, settings, 0, 0.0, 0.0))
     if tug.weakest is None:
         return None
-    weak = np.flatnonzero(tug.tip_margin.min(axis=0, initial=np.inf) < least)
+    weak = np.flatnonzero(asked.margins(tug) < least)
     if len(weak) == 0:
         return rest
     if tug.weakest <= 0 or len(weak) > MOST_TAKE_OVER:
         return None
-    wanted = needed_mm(tug.tip_load_n, tug.tips, asked.bench)
+    wanted, fitting = asked.wanted_mm(tug)
     if (wanted[weak] > settings.largest_tip_mm).any():
         return None
-    fitting = fitting_mm(tug.tip_load_n, tug.tips, asked.bench)
     grown = {rest.contacts[n].id: round(float(max(fitting[n], rest.contacts[n].diameter_mm)), 3) for n in weak}
     if any(rest.contact[id].pinned for id in grown):
         return None

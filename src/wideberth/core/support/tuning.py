@@ -2,22 +2,27 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.loads import Loads, Undersides
+from wideberth.core.loads import SPECK_PULL_N, Loads, Undersides
 from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress
 from wideberth.core.support.bearing import borne_by, cast_on_tips, least, sized
 from wideberth.core.support.graph import On, Supports
-from wideberth.core.support.thinning import UNSTEADY, Asked, refitted, thinned
+from wideberth.core.support.solids import touches
+from wideberth.core.support.thinning import AIM, UNSTEADY, Asked, refitted, slimmed, thinned
 
 LEAST_PLATE_MARGIN = 1.6
 RESIZING_ROUNDS, OUTRIGGER_STEPS = 3, 4
-COARSER, NEARLY = (4, 2), 0.15
+COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
-LEAST_TO_THIN, RESTORING_ROUNDS, NEARLY_HOLDS, SLACK = 4, 6, 0.97, 1e-6
-"""Fewer tips than that are all needed."""
+LEAST_TO_THIN, RESTORING_ROUNDS, NEARLY_HOLDS, SLACK = 4, 7, 0.97, 1e-6
+ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
+"""Fewer tips than that are all needed. Twice as many come back from round to round."""
 
 
 def steadied(supports: Supports, light: Mesh, bench: Bench, progress: Progress) -> Supports:
@@ -58,31 +63,72 @@ def tuned(
         return supports, 0
     printed = cast_on_tips(light, supports, bench)
     before = borne_by(printed, bench)
-    asked = Asked(printed, _tried_on(supports, before, light, bench), under, bench, times)
+    rough = _tried_on(supports, before, light, bench)
+    asked = Asked(printed, rough, under, bench, times, _finer(supports, before, rough))
+    finely = replace(asked, borne=before, finer={})
     fewer, _ = thinned(supports, asked, progress.part(0.0, 0.6))
     grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
-    hold = min(bench.supports.wanted_margin, least(before.hold_margin))
-    went = [c.id for c in supports.contacts if c.id not in fewer.contact]
+    hold = min(AIM * bench.supports.wanted_margin, least(before.hold_margin))
+    held: list[Supports] = []
+
+    def fails(made: Supports, after: Loads) -> NDArray[np.float64] | None:
+        """Where it holds too little, NaN for at the plate's edge; None, and kept, where it holds."""
+        weak = _weak_spot(made, before, after, hold, printed.part.grid.layer_mm)
+        if weak is None and least(after.plate_margin) < NEARLY_HOLDS * grip:
+            weak = np.full(3, np.nan)
+        if weak is None:
+            held.append(made)
+        return weak
+
     for number in range(RESTORING_ROUNDS):
         progress.at(0.6 + 0.4 * number / RESTORING_ROUNDS, "sizing tips anew")
-        fewer, after = sized_anew(fewer, light, bench)
-        weak = _shaky_tip(before, after)
-        if weak < 0 and least(after.hold_margin) < NEARLY_HOLDS * hold:
-            weak = int(after.tip_margin.argmin())
-        holds = weak < 0
-        if holds and least(after.plate_margin) >= NEARLY_HOLDS * grip:
-            return fewer, len(went)
-        middle = np.array([c.spot_mm for c in supports.contacts]).mean(axis=0)
-        at, level = (middle, [1.0, 1.0, 0.0]) if holds else (fewer.contacts[weak].spot_mm, [1.0, 1.0, 1.0])
-        away = {id: float(np.linalg.norm((supports.contact[id].spot_mm - at) * level)) for id in went}
-        nearest = sorted(went, key=lambda id: (-away[id] if holds else away[id], id))
-        back = set(nearest[: max(2, len(went) // 4)])
-        went = [id for id in went if id not in back]
-        sizes = {c.id: c.diameter_mm for c in fewer.contacts}
-        fewer = supports.without(went).sized(sizes)
+        made, after = sized_anew(fewer, light, bench)
+        weak = fails(made, after)
+        if weak is None:
+            break
+        if number == 0:  # what is as thick as allowed draws more where all others get thinner
+            fails(*sized_anew(slimmed(fewer, finely), light, bench, False))
+        elif held and number > ROUNDS_TO_BETTER:
+            break
+        went = [c.id for c in supports.contacts if c.id not in fewer.contact]
         if not went:
             break
-    return supports, 0
+        back = _come_back(supports, made, went, weak, after, bench)[: 2 ** (number + 1)]
+        sizes = {c.id: c.diameter_mm for c in made.contacts}
+        fewer = supports.without(set(went) - set(back)).sized(sizes)
+    best = min(held, key=asked.minutes, default=supports)
+    return best, len(supports.contacts) - len(best.contacts)
+
+
+def _come_back(
+    supports: Supports, fewer: Supports, went: list[str], weak: NDArray[np.float64], after: Loads, bench: Bench
+) -> list[str]:
+    """Contacts that went in the order in which they should come back: the outermost where the base tilts off; else, of those next
+    to a weak spot, those that help most."""
+    spots = {id: supports.contact[id].spot_mm for id in went}
+    if np.isnan(weak).any():
+        middle = np.array([c.spot_mm for c in supports.contacts]).mean(axis=0)
+        return sorted(went, key=lambda id: (-round(float(np.hypot(*(spots[id] - middle)[:2])), 3), id))
+    near = sorted(went, key=lambda id: (round(float(np.linalg.norm(spots[id] - weak)), 3), id))
+    stays = {c.id for c in fewer.contacts}
+    gains = {}
+    for id in near[:TRIED_BACK]:
+        more = supports.without(set(supports.contact) - stays - {id}).sized({c.id: c.diameter_mm for c in fewer.contacts})
+        gains[id] = after.part_pulls.tug(touches(more, bench.supports, 0, 0.0, 0.0)).weakest or 0.0
+    return sorted(gains, key=lambda id: (-round(gains[id], 4), near.index(id))) + near[TRIED_BACK:]
+
+
+def _weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_mm: float) -> NDArray[np.float64] | None:
+    """Where more is wanted, (3,): where a piece hangs on nothing that was held before, at a tip of what hangs less steadily, or
+    at
+    the weakest tip; None where all holds."""
+    adrift = np.flatnonzero(after.unheld_n > SPECK_PULL_N)
+    if len(adrift) and before.unheld_n.max() <= SPECK_PULL_N and after.unheld_mm is not None:
+        return np.array([*after.unheld_mm, float(adrift[0]) * layer_mm])
+    weak = _shaky_tip(before, after)
+    if weak < 0 and least(after.hold_margin) < NEARLY_HOLDS * hold:
+        weak = int(after.tip_margin.argmin())
+    return fewer.contacts[weak].spot_mm if weak >= 0 else None
 
 
 def _shaky_tip(before: Loads, after: Loads) -> int:
@@ -93,16 +139,26 @@ def _shaky_tip(before: Loads, after: Loads) -> int:
     return int(after.unsteady_tip[at]) if len(worse) and worse[at] > SLACK else -1
 
 
-def sized_anew(supports: Supports, light: Mesh, bench: Bench) -> tuple[Supports, Loads]:
-    """Tips of the size that their loads ask for, and what they bear then: fitted once, after that they only grow."""
+def sized_anew(supports: Supports, light: Mesh, bench: Bench, thinner: bool = True) -> tuple[Supports, Loads]:
+    """Tips of the size that their loads ask for, and what they bear then: fitted once where they may get thinner, after that they
+    only grow."""
     borne = borne_by(cast_on_tips(light, supports, bench), bench)
-    supports = refitted(supports, borne, bench)
-    for _ in range(RESIZING_ROUNDS):
-        borne = borne_by(cast_on_tips(light, supports, bench), bench)
-        supports, _, grown = sized(supports, borne, bench, True)
+    if thinner:
+        supports = refitted(supports, borne, bench)
+    for _ in range(RESIZING_ROUNDS):  # sizes change shares, but hardly what pulls
+        shared = borne.part_pulls.tug(touches(supports, bench.supports, 0, 0.0, 0.0))
+        supports, _, grown = sized(supports, borne.held_as(shared), bench, True)
         if not grown:
             break
     return supports, borne_by(cast_on_tips(light, supports, bench), bench)
+
+
+def _finer(supports: Supports, fine: Loads, rough: Loads) -> dict[str, float]:
+    """How many times as great as on coarser layers the margin of each tip is on the printed ones, by contact."""
+    with np.errstate(invalid="ignore", divide="ignore"):
+        ratio = fine.tip_margin / rough.tip_margin
+    ratio = np.where(np.isfinite(ratio), ratio, 1.0).clip(1 / MOST_FINER, MOST_FINER)
+    return {c.id: float(r) for c, r in zip(supports.contacts, ratio, strict=True)}
 
 
 def _tried_on(supports: Supports, borne: Loads, light: Mesh, bench: Bench) -> Loads:

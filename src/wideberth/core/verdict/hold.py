@@ -103,10 +103,11 @@ def _post_findings(loads: Loads, bench: Bench, layer_mm: float, called: Callable
     others = len(near) - 1
     more = f" {counted(others, 'more post is', 'more posts are')} under ×{doubtful:g}." if others else ""
     modulus = posts.capacity_n[worst] / buckling_n(posts.diameter_mm[worst], posts.length_mm[worst], 1.0)
+    free = f"{posts.length_mm[worst]:.0f} mm of {posts.diameter_mm[worst]:.1f} mm"
     message = (
         f"The post under {called(posts.tips[worst][0]).lower()} may bend aside on the return: {posts.push_n[worst]:.2f} N press "
-        f"on it and {posts.length_mm[worst]:.0f} mm of {posts.diameter_mm[worst]:.1f} mm stand {posts.capacity_n[worst]:.2f} N "
-        f"by Euler ({modulus:.0f} MPa by then), ×{margin[worst]:.2f}.{more}"
+        f"on it, and {free} that nothing holds aside stand {posts.capacity_n[worst]:.2f} N by Euler "
+        f"({modulus:.0f} MPa by then), ×{margin[worst]:.2f}.{more}"
     )
     z = (int(posts.layer[worst]) + 0.5) * layer_mm
     return told(Code.POST_BUCKLES, bench.house, message, z, figure=float(margin[worst]))

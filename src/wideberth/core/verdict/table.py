@@ -86,7 +86,9 @@ TABLE: dict[Code, Rule] = {
     Code.FOOT_ON_PART: Rule("support", note, "Turn the part, or keep it where the mark does not show."),
     Code.MARK_FORBIDDEN: Rule("support", doubtful, "Turn the part so that this face looks up, or move them."),
     Code.UNSTEADY: Rule("support", doubtful, "Add a tip off their line."),
-    Code.POST_BUCKLES: Rule("support", _post, "Stouter posts, a slower return, or a pose nearer the plate."),
+    Code.POST_BUCKLES: Rule(
+        "support", _post, "Stouter posts, diagonals between them, a slower return, or a pose nearer the plate."
+    ),
     Code.PLATE_MARGIN: Rule("support", by_margin, "A wider base, or first layers exposed longer."),
     Code.FACE_ON_PLATE: Rule("orient", _level, "Stand it on posts or tilt it, if it must be true or come off easily."),
     Code.FACE_RAISED: Rule("orient", _level),

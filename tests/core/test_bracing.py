@@ -1,0 +1,165 @@
+"""Diagonals: how much of a post they leave free, against a frame of beams in space; and ways that bend round the part."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from conftest import as_mesh
+from reference.frame import Frame
+from wideberth.core.bench import Bench, SupportSettings, load_bench
+from wideberth.core.loads import buckling_n
+from wideberth.core.model import as_solid, resolved
+from wideberth.core.support import Brace, Need, Route, Supports, braced, free_stretches_mm, supports_mesh, touches
+from wideberth.core.support.routing import Clearance, find_route
+
+SETTINGS = load_bench().supports
+E_MPA = 400.0
+at = trimesh.transformations.translation_matrix
+
+
+def posts(spots: list[tuple[float, float]], top_mm: float) -> Supports:
+    """Upright posts from the plate to a height."""
+    made = Supports()
+    for x, y in spots:
+        made = made.with_route(Route((x, y, top_mm + 1), (x, y, top_mm), (x, y, top_mm), (x, y, 0.0)), 0.4, Need())
+    return made
+
+
+def above(top_mm: float) -> Clearance:
+    """Nothing but a slab over the posts."""
+    return Clearance(as_mesh(trimesh.creation.box((90, 90, 2), transform=at((0, 0, top_mm + 3)))), SETTINGS)
+
+
+def framed(made: Supports, pushed: str) -> float:
+    """The push on one post at which the whole frame gives way: hinged at the feet, held aside at the tops."""
+    frame = Frame(E_MPA)
+    for post in made.posts:
+        top, foot = made.joint[post.top].point_mm, made.foot[post.foot].point_mm
+        heights = {0.0, round(float(top[2]), 6)} | {round(j.z_mm, 6) for j in made.joints if made.post_at.get(j.id) == post.id}
+        frame.line([[top[0], top[1], z] for z in sorted(heights)], SETTINGS.post_mm, 1.0 if post.id == pushed else 0.0)
+        frame.hold(foot, "xyz")
+        if post.id not in made.stays:
+            frame.hold(top, "xy")
+    for brace in made.braces:
+        ends = [made.joint[brace.upper].point_mm, made.joint[brace.lower].point_mm]
+        frame.line(ends, 0.8 * SETTINGS.post_mm)
+    return frame.buckles_at()
+
+
+@pytest.mark.parametrize("length", [12.0, 30.0, 48.0])
+def test_the_frame_itself_agrees_with_euler(length: float) -> None:
+    """A lone post: π² E I/L² by both."""
+    made = posts([(0, 0)], length)
+    assert framed(made, made.posts[0].id) == pytest.approx(buckling_n(SETTINGS.post_mm, length, E_MPA), rel=2e-3)
+
+
+@settings(max_examples=12)
+@given(top=st.floats(24, 52), share=st.floats(0.28, 0.7), turn=st.floats(0, 360), apart=st.floats(4, 11), count=st.integers(1, 5))
+def test_a_braced_post_stands_what_its_free_stretch_says(top: float, share: float, turn: float, apart: float, count: int) -> None:
+    """Whatever neighbours there are: the frame of posts and diagonals buckles at no less than 0.95 of Euler's load of the free
+    stretch, and the stretch is no longer than was asked for."""
+    angles = np.radians(turn + np.arange(count - 1) * 360 / max(count - 1, 1))
+    spots = [(0.0, 0.0), *((apart * np.cos(a), apart * np.sin(a)) for a in angles)]
+    before = posts(spots, top)
+    id = before.posts[0].id
+    made, left = braced(before, {id: share * top}, above(top), SETTINGS)
+    free = free_stretches_mm(made, SETTINGS)
+    assert left or free[id] <= 1.02 * share * top
+    assert share < 0.4 or not left
+    made.checked("a test")
+    assert framed(made, id) >= 0.95 * buckling_n(SETTINGS.post_mm, free[id], E_MPA)
+    for brace in made.braces:
+        upper, lower = made.joint[brace.upper].point_mm, made.joint[brace.lower].point_mm
+        lean = np.degrees(np.arctan2(np.hypot(*(upper - lower)[:2]), upper[2] - lower[2]))
+        assert 0 < lean <= SETTINGS.steepest_twig_deg + 1e-6  # printable
+
+
+def test_one_way_alone_does_not_hold_a_post() -> None:
+    """Diagonals in one plane: the frame, like the rule, lets the post go the other way at its whole length."""
+    two = posts([(0, 0), (8, 0)], 40)
+    made, left = braced(two, {two.posts[0].id: 21.0}, above(40), SETTINGS)
+    assert not left and made.stays
+    plane = [b for b in made.braces if abs(made.joint[b.upper].y_mm) < 1e-6 and abs(made.joint[b.lower].y_mm) < 1e-6]
+    only = replace(made, braces=tuple(plane))
+    id = two.posts[0].id
+    assert plane and free_stretches_mm(only, SETTINGS)[id] == pytest.approx(40)
+    assert framed(only, id) == pytest.approx(buckling_n(SETTINGS.post_mm, 40, E_MPA), rel=0.2)
+
+
+def test_a_diagonal_between_posts_that_nothing_holds_holds_nothing() -> None:
+    """Two posts tied to each other high up, and to no foot: both still bend at their whole length."""
+    two = posts([(0, 0), (6, 0)], 40)
+    made, _ = braced(two, {two.posts[0].id: 12.0}, above(40), SETTINGS)
+    top = max(made.braces, key=lambda b: made.joint[b.lower].z_mm)
+    lone = replace(made, braces=(Brace("brace-900", top.upper, top.lower),))
+    assert free_stretches_mm(lone, SETTINGS)[two.posts[0].id] == pytest.approx(40)
+
+
+def test_stays_go_with_the_last_contact_of_what_they_hold() -> None:
+    """A contact that goes takes its post, its diagonals and their stays along; another's stay."""
+    two = posts([(0, 0), (40, 0)], 40)
+    made, _ = braced(two, {p.id: 20.0 for p in two.posts}, above(40), SETTINGS)
+    less = made.without([made.contacts[0].id]).checked("a test")
+    assert len(made.stays) == 4 and len(less.stays) == 2 and len(less.braces) == 2
+    assert less.without([less.contacts[0].id]).posts == ()
+
+
+def test_the_free_stretch_decides_what_a_tip_s_post_may_be_pushed_with(bench: Bench) -> None:
+    """Half the length between braces is in the touch, and a braced post's mesh holds the diagonals."""
+    one = posts([(0, 0)], 40)
+    made, _ = braced(one, {one.posts[0].id: 20.0}, above(40), bench.supports)
+    touch = touches(made, bench.supports, 0, 0.0, 0.0)[0]
+    assert touch.bends_mm == pytest.approx(20.0) and touches(one, bench.supports, 0, 0.0, 0.0)[0].bends_mm == 40.0
+    more = supports_mesh(made, bench.supports)
+    less = supports_mesh(one, bench.supports)
+    assert more is not None and less is not None
+    assert as_solid(resolved(more)).volume() > as_solid(resolved(less)).volume() + 2 * 20 * 0.8 * 0.8 * 0.7
+
+
+def shelves() -> trimesh.Trimesh:
+    """A ceiling over two shelves that leave one winding way between them."""
+    return trimesh.boolean.union(
+        [
+            trimesh.creation.box((40, 30, 2), transform=at((0, 0, 31))),
+            trimesh.creation.box((2, 30, 32), transform=at((-19, 0, 16))),
+            trimesh.creation.box((24, 30, 2), transform=at((-8, 0, 19))),
+            trimesh.creation.box((18, 30, 2), transform=at((11, 0, 6))),
+        ],
+        engine="manifold",
+    )
+
+
+@pytest.mark.parametrize("turn", [0.0, 35.0, 90.0, 213.0])
+def test_a_twig_bends_round_shelves(turn: float, bench: Bench) -> None:
+    """Down past the upper shelf, back under it, down past the lower: nothing is touched but at the tip, and no leg leans more
+    than
+    a twig may."""
+    wide: SupportSettings = bench.supports
+    mesh = as_mesh(shelves().apply_transform(trimesh.transformations.rotation_matrix(np.radians(turn), (0, 0, 1))))
+    spot = np.array([0.0, 0.0, 30.0])
+    route = find_route(spot, np.array([0.0, 0.0, -1.0]), Clearance(mesh, wide), wide, Supports())
+    assert route is not None and route.on_plate and route.bends_mm
+    for upper, lower in route.legs_mm:
+        lean = np.degrees(np.arctan2(np.hypot(upper[0] - lower[0], upper[1] - lower[1]), upper[2] - lower[2]))
+        assert lean <= wide.steepest_twig_deg + 1.0
+    made = Supports().with_route(route, 0.4, Need()).checked("a test")
+    assert made.routes[made.contacts[0].id].bends_mm == route.bends_mm
+    solid = supports_mesh(made, wide)
+    assert solid is not None
+    buried = (as_solid(resolved(solid)) ^ as_solid(mesh)).volume()
+    assert buried == pytest.approx(wide.contact_depth_mm * np.pi * 0.2**2, rel=0.15)  # the contact alone
+    assert made.without([made.contacts[0].id]).joints == ()
+
+
+def test_a_bent_way_bends_at_its_whole_length(bench: Bench) -> None:
+    """Nothing holds a bend aside: what Euler counts is the whole way under the joint."""
+    wide = bench.supports
+    mesh = as_mesh(shelves())
+    route = find_route(np.array([0.0, 0.0, 30.0]), np.array([0.0, 0.0, -1.0]), Clearance(mesh, wide), wide, Supports())
+    assert route is not None
+    touch = touches(Supports().with_route(route, 0.4, Need()), wide, 0, 0.0, 0.0)[0]
+    assert touch.bends_mm == pytest.approx(route.length_mm) and route.length_mm > route.joint_mm[2]
