@@ -36,7 +36,7 @@ def slab(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> MainWindow:
     window.scene.look("Below")
     qtbot.wait(300)
     tips_of(window).edit.click()
-    qtbot.waitUntil(lambda: len(tips_of(window)._editor._seen_at) == len(contacts(window)))
+    qtbot.waitUntil(lambda: len(tips_of(window).editor._seen_at) == len(contacts(window)))
     return window
 
 
@@ -64,7 +64,7 @@ def click(window: MainWindow, at: QPointF) -> None:
 def free_spot(window: MainWindow) -> QPointF:
     """A point over the underside away from every tip."""
     underside = float(window.session.prediction.solids[0].box_mm[0, 2])
-    seen = list(tips_of(window)._editor._seen_at.values())
+    seen = list(tips_of(window).editor._seen_at.values())
     for x in np.linspace(-11, 11, 12):
         for y in np.linspace(-8, 8, 9):
             at = window.scene.project((float(x), float(y), underside))
@@ -77,14 +77,14 @@ def test_a_tip_is_told_under_the_pointer_then_added_chosen_sized_and_taken_away(
     session, tips = slab.session, tips_of(slab)
     before, at = len(contacts(slab)), free_spot(slab)
     mouse(slab, QEvent.Type.MouseMove, at, held=False)
-    qtbot.waitUntil(lambda: tips._editor._told is not None, timeout=30_000)
-    words = tips._editor.words(tips._editor._told[1])
+    qtbot.waitUntil(lambda: tips.editor._told is not None, timeout=30_000)
+    words = tips.editor.words(tips.editor._told[1])
     assert " N, ×" in words and "weakest ×" in words and "→" in words
     click(slab, at)
     settled(qtbot, slab, current=True)
     assert len(contacts(slab)) == before + 1 and slab.status.undo.text() == "Undo: add a tip"
     new = contacts(slab)[-1]
-    assert tips._editor.chosen == (new.id,) and "(by hand)" in tips.told.text() and "min to finish" in tips.told.text()
+    assert tips.editor.chosen == (new.id,) and "(by hand)" in tips.told.text() and "min to finish" in tips.told.text()
     tips.size.enter(0.75)
     settled(qtbot, slab, current=True)
     assert contacts(slab)[-1].diameter_mm == 0.75 and "0.75 mm" in tips.told.text()
@@ -98,7 +98,7 @@ def test_a_tip_is_told_under_the_pointer_then_added_chosen_sized_and_taken_away(
     assert contacts(slab)[-1].pinned
     qtbot.keyClick(slab, Qt.Key.Key_Delete)
     settled(qtbot, slab)
-    assert len(contacts(slab)) == before and tips._editor.chosen == () and tips.told.text() == "No tip is chosen."
+    assert len(contacts(slab)) == before and tips.editor.chosen == () and tips.told.text() == "No tip is chosen."
     assert slab.status.undo.text() == "Undo: take 1 tip away"
     session.document.undo()
     assert contacts(slab)[-1].id == new.id and contacts(slab)[-1].pinned
@@ -109,10 +109,10 @@ def test_a_tip_is_dragged_to_another_spot_and_the_view_stays(slab: MainWindow, q
     supports = slab.session.job.parts[0].supports
     lonely = next(c.id for c in supports.contacts if not supports.carries_others(c.id))
     old, to = supports.contact[lonely], free_spot(slab)
-    mouse(slab, QEvent.Type.MouseButtonPress, tips._editor._seen_at[lonely])
-    assert tips._editor.chosen == (lonely,)
+    mouse(slab, QEvent.Type.MouseButtonPress, tips.editor._seen_at[lonely])
+    assert tips.editor.chosen == (lonely,)
     mouse(slab, QEvent.Type.MouseMove, to)
-    qtbot.waitUntil(lambda: tips._editor._moved_to is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: tips.editor._moved_to is not None, timeout=10_000)
     mouse(slab, QEvent.Type.MouseButtonRelease, to)
     settled(qtbot, slab, current=True)
     new = slab.session.job.parts[0].supports.contact[lonely]
@@ -126,13 +126,13 @@ def test_a_box_chooses_tips_and_the_least_held_are_walked(slab: MainWindow, qtbo
     session, tips = slab.session, tips_of(slab)
     tips.mode.setCurrentIndex(1)
     tips._set_mode()
-    seen = tips._editor._seen_at
+    seen = tips.editor._seen_at
     xs, ys = [p.x() for p in seen.values()], [p.y() for p in seen.values()]
     low, high = QPointF(min(xs) - 20, min(ys) - 20), QPointF(max(xs) + 20, max(ys) + 20)
     mouse(slab, QEvent.Type.MouseButtonPress, low)
     mouse(slab, QEvent.Type.MouseMove, high)
     mouse(slab, QEvent.Type.MouseButtonRelease, high)
-    assert len(tips._editor.chosen) == len(contacts(slab))
+    assert len(tips.editor.chosen) == len(contacts(slab))
     tips.size.enter(0.2)
     settled(qtbot, slab, current=True)
     assert {c.diameter_mm for c in contacts(slab)} == {0.2}
@@ -140,5 +140,5 @@ def test_a_box_chooses_tips_and_the_least_held_are_walked(slab: MainWindow, qtbo
     margin = {t.contact: t.margin for t in session.prediction.verdict.tips}
     for least in sorted(margin.values())[:2]:
         qtbot.keyClick(slab, Qt.Key.Key_F8)
-        (chosen,) = tips._editor.chosen
+        (chosen,) = tips.editor.chosen
         assert margin[chosen] == pytest.approx(least)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 from pydantic.dataclasses import dataclass
@@ -97,6 +97,17 @@ class SupportSettings:
     stoutest_post_mm: Annotated[
         float, Field(title="stoutest post", gt=0.1, le=10, description="posts that are pressed hard grow up to this")
     ] = 1.8
+    base: Annotated[
+        Literal["pads", "pads alone", "slab", "frame"],
+        Field(description="under the posts of proposals: pads tied by ribs, pads alone, one slab, or a frame"),
+    ] = "pads"
+    slab_mm: Annotated[float, Field(title="slab, height", gt=0.05, le=10, description="height of a base that is one slab")] = 2.0
+    slab_edge_deg: Annotated[
+        float, Field(title="slab, edge", gt=10, le=90, description="its rim leans out by this, so a scraper gets under")
+    ] = 75.0
+    drain_gap_mm: Annotated[
+        float, Field(title="drain gap", gt=0.1, le=20, description="resin runs out of a frame through gaps so wide")
+    ] = 1.5
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -143,6 +154,12 @@ class HouseRules:
     drip_min: Annotated[
         float, Field(title="drip time", gt=0, le=1440, description="the print hangs and drips so long before the wash")
     ] = 10.0
+    snip_share: Annotated[
+        float,
+        Field(
+            title="snip from", gt=0, le=5, description="a tip that takes this share of what breaks the neck beside it is snipped"
+        ),
+    ] = 0.5
     margin_doubtful: Annotated[
         float, Field(title="doubtful margin", ge=1, le=10, description="a margin under this is doubtful; under 1 it lets go")
     ] = 1.5

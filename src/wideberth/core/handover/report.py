@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import tested_text
 from wideberth.core.layers import union
-from wideberth.core.loads import Failure, Pushed, Removal
+from wideberth.core.loads import Failure, Pushed, Removal, Snap
 from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 from wideberth.core.units import MM3_PER_ML
@@ -101,13 +101,18 @@ def _tips(prediction: Prediction) -> list[dict[str, Any]]:
     v = prediction.verdict
     marks = {(m.part, m.contact): m for m in v.marks or () if m.contact}
     figures = ("x_mm", "y_mm", "z_mm", "diameter_mm", "printed_mm", "strength_mpa", "margin", "worst_layer")
-    told = []
+    told, order = [], {s.tip: number for number, s in enumerate(v.snaps)}
     for n, t in enumerate(v.tips):
         need, mark = prediction.need_of(n), marks.get((t.part, t.contact))
         on = {} if mark is None else {"surface": mark.surface, "marked": mark.marked, "finishing_min": _round(mark.minutes)}
         why = {"id": t.contact, "load_n": _round(t.worst_load_n), "reason": need.short, "why": need.words}
-        told.append(_picked(t, *figures) | why | on)
+        off = {} if n not in order else _snap(v.snaps[order[n]]) | {"comes_off": order[n] + 1}
+        told.append(_picked(t, *figures) | why | on | off)
     return told
+
+
+def _snap(s: Snap) -> dict[str, Any]:
+    return _picked(s, "breaks_n", "neck_mm2", "neck_z_mm", "neck_n") | {"free_sides": s.sides}
 
 
 def _cup(c: CupRecord) -> dict[str, Any]:

@@ -19,7 +19,7 @@ from wideberth.core.handover.pictures import front_view, layer_view, log_view
 from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_range_text, duration_text, money_text
-from wideberth.core.verdict import by_margin, care_lines, coming_off_lines, first_light_text
+from wideberth.core.verdict import by_margin, care_lines, coming_off_lines, first_light_text, taking_off_lines
 
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "•"}
 SETTINGS = (
@@ -98,7 +98,7 @@ def _content(prediction: Prediction) -> dict[str, Any]:
             first_light_text(prediction.verdict.first_light, bench),
             ROUGH,
         ],
-        "after": care_lines(prediction.verdict.care, bench),
+        "after": [*taking_off_lines(prediction.verdict.snaps, bench), *care_lines(prediction.verdict.care, bench)],
         "settings": [values[k] for k in SETTINGS],
         "cautions": [(c.head, c.text) for c in CAUTIONS],
         "defers": DEFERS,

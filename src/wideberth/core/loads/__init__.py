@@ -38,6 +38,7 @@ from wideberth.core.loads.sag import (
 )
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure
+from wideberth.core.loads.snapping import Snap, snaps
 from wideberth.core.loads.spacing import spacing_mm
 from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistance, suction
 from wideberth.core.loads.tug import SPECK_PULL_N, PartPulls, Tug
@@ -71,6 +72,7 @@ __all__ = [
     "Ranges",
     "Removal",
     "Sag",
+    "Snap",
     "Suction",
     "TipsAtPeels",
     "Tug",
@@ -103,6 +105,7 @@ __all__ = [
     "return_share",
     "sag_of",
     "settling_s",
+    "snaps",
     "spacing_mm",
     "spread_radius_mm",
     "suction",

@@ -45,7 +45,7 @@ def plate_meshes(
     for number, solids in enumerate(prints):
         name = solids.placed.name
         progress.at(number / len(prints), f"preparing {name}")
-        of = _Preparing(solids.at_home, settings.contact_depth_mm, settings.pad_height_mm)
+        of = _Preparing(solids.at_home, settings.contact_depth_mm, solids.placed.part.supports.base_mm(settings))
         mesh, note, supports = stages.cache.run(_prepared, of)
         meshes.append((name, mesh.moved(solids.shift_mm), "model"))
         if note and solids.placed.first:

@@ -1,6 +1,7 @@
 """What acts on a job: everything in one go, poses, holes, tips, places, remedies, and the choices between them."""
 
 from wideberth.core.propose.advice import NONE_HELPS, Advice, advise
+from wideberth.core.propose.bases import BASE_NAMES, propose_base, with_base
 from wideberth.core.propose.comparing import Compared, compared
 from wideberth.core.propose.drilling import hole_at, hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
 from wideberth.core.propose.everything import (
@@ -14,6 +15,7 @@ from wideberth.core.propose.everything import (
     with_pieces,
 )
 from wideberth.core.propose.hollowing import propose_shell
+from wideberth.core.propose.many_tips import Added, Spread, with_tips_mirrored, with_tips_spread
 from wideberth.core.propose.marking import Way, facing_faces, marks_text, propose_marks, region_at, ring_less, ring_more
 from wideberth.core.propose.orienting import cost_of, pose_measures, propose_orient, ways_up
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
@@ -35,8 +37,10 @@ from wideberth.core.propose.turning import in_pose
 
 __all__ = [
     "AXES",
+    "BASE_NAMES",
     "DIGITS",
     "NONE_HELPS",
+    "Added",
     "Advice",
     "Better",
     "Candidate",
@@ -45,6 +49,7 @@ __all__ = [
     "Measure",
     "Proposal",
     "Remedy",
+    "Spread",
     "State",
     "Swept",
     "Tried",
@@ -67,6 +72,7 @@ __all__ = [
     "pose_measures",
     "probe_of",
     "propose_all",
+    "propose_base",
     "propose_drain",
     "propose_hollow",
     "propose_marks",
@@ -86,12 +92,15 @@ __all__ = [
     "ways_up",
     "what_changes",
     "with_axis",
+    "with_base",
     "with_holes",
     "with_pieces",
     "with_plugs",
     "with_tip",
     "with_tip_moved",
+    "with_tips_mirrored",
     "with_tips_pinned",
     "with_tips_sized",
+    "with_tips_spread",
     "without_tips",
 ]

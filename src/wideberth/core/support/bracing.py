@@ -83,7 +83,7 @@ def _held(supports: Supports, settings: SupportSettings) -> dict[str, list[_Hold
             if way is None or any(_is_along(way, h) for h in held.get(one, [])):
                 continue
             under = [h.gives_per_mm for h in held.get(other, []) if _is_along(way, h)]
-            if _at_foot(supports, other, settings.pad_height_mm):
+            if _at_foot(supports, other, supports.base_mm(settings)):
                 under.append(0.0)
             if under:
                 held.setdefault(one, []).append(_Hold(way, min(under) + _gives(brace, supports, settings)))
@@ -198,7 +198,7 @@ def _ladders(supports: Supports, id: str, most_mm: float, room: Clearance, setti
     """All ladders that would hold a post in one way, with its free stretches no longer than `most_mm`."""
     post = supports.post[id]
     top, at = supports.joint[post.top], np.array([supports.joint[post.top].x_mm, supports.joint[post.top].y_mm])
-    start, low = top.z_mm - most_mm, settings.pad_height_mm
+    start, low = top.z_mm - most_mm, supports.base_mm(settings)
     found = []
     for other in supports.posts:
         foot, head = supports.foot[other.foot], supports.joint[other.top]
@@ -278,7 +278,7 @@ def _with_rungs(supports: Supports, rungs: tuple[_Rung, ...], settings: SupportS
         if rung.lower_post:
             supports, lower = _joint_on(supports, rung.lower_post, rung.lower_mm)
         else:
-            supports, lower = _with_stay(supports, *rung.foot_mm, settings.pad_height_mm)
+            supports, lower = _with_stay(supports, *rung.foot_mm, supports.base_mm(settings))
         known = {frozenset((b.upper, b.lower)) for b in supports.braces}
         if frozenset((upper, lower)) not in known:
             brace = Brace(f"brace-{supports.last + 1}", upper, lower)

@@ -76,7 +76,7 @@ def carried(
     progress = progress or quiet()
     if turn[2, 2] >= UPRIGHT:
         moved = supports.moved(turn)
-        if not moved.joints or min(j.z_mm for j in moved.joints) > bench.supports.pad_height_mm:
+        if not moved.joints or min(j.z_mm for j in moved.joints) > moved.base_mm(bench.supports):
             return Carried(moved, tuple(c.id for c in moved.contacts), {i.contact.id: i.why for i in moved.idle}, (), True)
     return _routed_anew(_as_set(supports, uprights[0]), turn, uprights[1], outer, bench, progress)
 

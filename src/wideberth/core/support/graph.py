@@ -14,6 +14,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core.bench import SupportSettings
 from wideberth.core.errors import BadJob
 from wideberth.core.support.need import Need
 from wideberth.core.support.route import Route
@@ -139,9 +140,13 @@ class Idle:
 
 
 class BaseKind(StrEnum):
-    """What stands under the posts. PADS : one under each, tied together by ribs."""
+    """What stands under the posts. PADS : one under each, tied together by ribs; ALONE : without these; SLAB : one under all;
+    FRAME : pads and ribs with a bar all round, open where it would enclose resin."""
 
     PADS = "pads"
+    ALONE = "pads alone"
+    SLAB = "slab"
+    FRAME = "frame"
 
 
 @dataclass(frozen=True)
@@ -233,6 +238,10 @@ class Supports:
         """The twig under each contact's tapered end, by the contact's id, where there is one."""
         twigs = {t.upper: t for t in self.twigs}
         return {t.contact: twigs[t.joint] for t in self.tips if t.joint in twigs}
+
+    def base_mm(self, settings: SupportSettings) -> float:
+        """Height of the base."""
+        return settings.slab_mm if self.base is BaseKind.SLAB else settings.pad_height_mm
 
     @property
     def bare(self) -> Supports:

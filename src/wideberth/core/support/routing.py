@@ -162,16 +162,16 @@ def find_route(
     ----------
     spot, normal : (3,) on the surface, and outward. supports : those that stand already; their posts on the plate may be shared.
     """
-    usual = min(settings.cone_mm, max(SHORTEST_CONE_MM, 0.6 * (spot[2] - settings.pad_height_mm)))
+    usual = min(settings.cone_mm, max(SHORTEST_CONE_MM, 0.6 * (spot[2] - supports.base_mm(settings))))
     leans = [_lean(normal, settings.steepest_twig_deg), np.array([0.0, 0.0, -1.0])]
     tries = [(usual, lean) for lean in leans] + [(max(SHORTEST_CONE_MM, 0.5 * usual), lean) for lean in leans]
-    tops = _post_tops(supports)
+    tops, least_top = _post_tops(supports), supports.base_mm(settings) + LEAST_POST_MM
     for cone, towards in tries:
-        route = _to_plate(spot, spot + cone * towards, room, settings, tops)
+        route = _to_plate(spot, spot + cone * towards, room, settings, tops, least_top)
         if route is not None:
             return route
     for cone, towards in tries:
-        route = _round_the_part(spot, spot + cone * towards, room, settings)
+        route = _round_the_part(spot, spot + cone * towards, room, settings, least_top)
         if route is not None:
             return route
     for cone in (usual, 0.5 * usual, 0.25 * usual):
@@ -189,10 +189,14 @@ def _point(at: NDArray[np.float64]) -> Point:
 
 
 def _to_plate(
-    spot: NDArray[np.float64], joint: NDArray[np.float64], room: Clearance, settings: SupportSettings, tops: list[_PostTop]
+    spot: NDArray[np.float64],
+    joint: NDArray[np.float64],
+    room: Clearance,
+    settings: SupportSettings,
+    tops: list[_PostTop],
+    least_top: float,
 ) -> Route | None:
-    """A way from a spot to the plate, by an old post or a new one, or None."""
-    least_top = settings.pad_height_mm + LEAST_POST_MM
+    """A way from a spot to the plate, by an old post or a new one no lower than `least_top`, or None."""
     run = np.tan(np.radians(settings.steepest_twig_deg))
     for post in _near(tops, joint):
         away = float(np.hypot(joint[0] - post.x_mm, joint[1] - post.y_mm))
@@ -217,7 +221,7 @@ def _to_plate(
 
 
 def _round_the_part(
-    spot: NDArray[np.float64], joint: NDArray[np.float64], room: Clearance, settings: SupportSettings
+    spot: NDArray[np.float64], joint: NDArray[np.float64], room: Clearance, settings: SupportSettings, least_top: float
 ) -> Route | None:
     """A twig that bends round the part to a post of its own: what can be reached is spread downward, level by level, until a
     column below is clear to the plate."""
@@ -232,8 +236,7 @@ def _round_the_part(
     here = np.zeros(lowest.shape, bool)
     here[j0 - low_j, i0 - low_i] = True
     levels = [here]
-    least = settings.pad_height_mm + LEAST_POST_MM
-    for k in range(k0 - 1, int(np.ceil(least / room.step)), -1):
+    for k in range(k0 - 1, int(np.ceil(least_top / room.step)), -1):
         leaves = (k0 - k) * room.step < LEAVE_MM
         wider = scipy.ndimage.binary_dilation(levels[-1]) if settings.steepest_twig_deg >= LEAST_BEND_DEG else levels[-1]
         levels.append(wider if leaves else wider & ~room.near[k][window])

@@ -1,22 +1,19 @@
-"""Supports and base as closed, overlapping meshes, and as the tips that the loads are shared over."""
+"""Supports with their base as closed, overlapping meshes, and as the tips that the loads are shared over."""
 
 from __future__ import annotations
 
 import numpy as np
-import scipy
-from manifold3d import CrossSection, JoinType, Manifold, OpType
-from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Touch
-from wideberth.core.model import Mesh, as_mesh, ball, joined, rod
+from wideberth.core.model import Mesh, ball, joined, rod
+from wideberth.core.support.base import base_mesh
 from wideberth.core.support.bracing import free_stretches_mm
 from wideberth.core.support.graph import TWIG_SHARE, Brace, On, Post, Supports
 from wideberth.core.support.route import Route
 
 SIDES = 8
 BALL_SIDES = 6
-BASE_STEPS = 4
 SHORTEST_TWIG_MM = 0.05
 """A shorter one is within the joint's ball."""
 
@@ -67,57 +64,6 @@ def _brace(brace: Brace, supports: Supports, settings: SupportSettings) -> list[
     """A diagonal between two posts."""
     radius = 0.5 * (TWIG_SHARE * settings.post_mm if brace.diameter_mm is None else brace.diameter_mm)
     return [rod(supports.joint[brace.upper].point_mm, supports.joint[brace.lower].point_mm, radius, radius, SIDES)]
-
-
-def base_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
-    """Pads under all posts on the plate, tied together by ribs, so that no post stands or tips alone.
-
-    The ribs are the shortest tree between the pads: it has no loops, and whatever pads that grow together would
-    enclose is filled, so that the base itself is never a cup. The rim leans outward from the plate, so that a scraper
-    gets under.
-    """
-    on_plate = [(f.x_mm, f.y_mm) for f in supports.feet if f.on is On.PLATE]
-    if not on_plate:
-        return None
-    feet = np.unique(np.round(on_plate, 3), axis=0)
-    circle = CrossSection.circle(0.5 * settings.pad_mm, 32)
-    outline = CrossSection.batch_boolean(
-        [circle.translate((float(x), float(y))) for x, y in feet] + [_rib(a, b, settings) for a, b in _tree(feet)], OpType.Add
-    )
-    bridge = 0.5 * settings.pad_bridge_mm
-    outline = outline.offset(bridge, JoinType.Round, 2.0, 32).offset(-bridge, JoinType.Round, 2.0, 32)
-    filled = CrossSection([c for c in outline.to_polygons() if _signed_area(np.asarray(c)) > 0]).simplify(0.01)
-    height = settings.pad_height_mm
-    lean = 1 / np.tan(np.radians(settings.pad_slope_deg))
-    slabs = []
-    for step in range(BASE_STEPS):
-        low, high = height * step / BASE_STEPS, height * (step + 1) / BASE_STEPS
-        drawn_in = (height - 0.5 * (low + high)) * lean
-        slab = filled.offset(-drawn_in, JoinType.Round, 2.0, 32)
-        overlap = 0.02 if step else 0.0
-        slabs.append(Manifold.extrude(slab, high - low + overlap).translate((0, 0, low - overlap)))
-    return joined([as_mesh(slab) for slab in slabs if not slab.is_empty()])
-
-
-def _tree(feet: NDArray[np.float64]) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
-    """The shortest tree that joins all feet, as pairs of points."""
-    if len(feet) < 2:
-        return []
-    apart = np.hypot(feet[:, None, 0] - feet[None, :, 0], feet[:, None, 1] - feet[None, :, 1])
-    tree = scipy.sparse.csgraph.minimum_spanning_tree(apart).tocoo()
-    return [(feet[i], feet[j]) for i, j in zip(tree.row, tree.col, strict=True)]
-
-
-def _rib(a: NDArray[np.float64], b: NDArray[np.float64], settings: SupportSettings) -> CrossSection:
-    """A bar between two pads, seen from above."""
-    along = (b - a) / np.hypot(*(b - a))
-    side = 0.5 * settings.rib_mm * np.array([-along[1], along[0]])
-    return CrossSection([np.array([a - side, b - side, b + side, a + side])])
-
-
-def _signed_area(loop: np.ndarray) -> float:
-    x, y = loop[:, 0], loop[:, 1]
-    return float(0.5 * (x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
 
 
 def _bends_mm(route: Route, free_mm: float | None) -> float | None:

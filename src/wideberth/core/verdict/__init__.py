@@ -13,7 +13,7 @@ from wideberth.core.verdict.marks import MarkRecord
 from wideberth.core.verdict.moves import motion_explained, wait_of
 from wideberth.core.verdict.prints import PrintFacts, print_findings
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord
-from wideberth.core.verdict.removal import care_lines, coming_off_lines, first_light_text
+from wideberth.core.verdict.removal import care_lines, coming_off_lines, first_light_text, taking_off_lines
 from wideberth.core.verdict.settings import settings_findings
 from wideberth.core.verdict.strongest import Strongest, usual_pull
 from wideberth.core.verdict.table import TABLE, by_margin, is_weak
@@ -59,6 +59,7 @@ __all__ = [
     "settings_findings",
     "source_text",
     "spread",
+    "taking_off_lines",
     "usual_pull",
     "wait_of",
     "why",

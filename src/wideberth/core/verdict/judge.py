@@ -8,7 +8,7 @@ import numpy as np
 
 from wideberth.core.bench import Bench, HouseRules, by_layer, first_layer_growth_mm, has_first_motion, motion
 from wideberth.core.layers import UNKNOWN, Printed, Sections, Trap
-from wideberth.core.loads import FirstLight, Loads, Removal, Sag, least_first_light, removals
+from wideberth.core.loads import FirstLight, Loads, Removal, Sag, Snap, least_first_light, removals, snaps
 from wideberth.core.units import MM3_PER_ML
 from wideberth.core.verdict.care import Care, care_of
 from wideberth.core.verdict.code import Code
@@ -39,6 +39,7 @@ class Verdict:
     weakest_tip : number in `tips`, or None. pull_n, pull_z_mm : greatest of all layers, of the parts alone; base_pull_n,
     base_pull_z_mm : of base and supports. suction_n, suction_z_mm : greatest of all layers. trapped_ml : for good.
     marks : that supports leave, None where it is not known on what they stand. removals : how bodies come off the plate;
+    snaps : how tips come off the part, in their order;
     first_light : the least first exposure that grips as the house wants. care : drip, wash and cure.
     """
 
@@ -55,6 +56,7 @@ class Verdict:
     suction_z_mm: float
     trapped_ml: float
     removals: tuple[Removal, ...]
+    snaps: tuple[Snap, ...]
     first_light: FirstLight | None
     care: Care
     totals: Totals
@@ -141,6 +143,7 @@ def judge(
         float(z[suction_at]),
         trapped,
         off,
+        snaps(printed, loads, bench),
         least,
         care,
         totals(printed, loads, bench, care.clings_ml),

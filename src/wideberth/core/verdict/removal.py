@@ -9,13 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.loads import BY_HAND, DAMAGE, FirstLight, Removal
+from wideberth.core.loads import BY_HAND, DAMAGE, FirstLight, Removal, Snap
 from wideberth.core.units import SECONDS_PER_MINUTE
 from wideberth.core.verdict.care import Care
 from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding
 from wideberth.core.verdict.table import told
 
+SNIPS_TOLD, NUMBERS_TOLD = 4, 24
 Corner = NDArray[np.float64]
 
 
@@ -85,6 +86,36 @@ def _line(body: Removal, which: str) -> str:
     if body.sheet_breaks:
         text += f" Its sheet of {body.sheet_mm:.2f} mm wants {body.sheet_least_mm:.2f} mm."
     return text
+
+
+def taking_off_lines(taken: Sequence[Snap], bench: Bench) -> list[str]:
+    """In which order tips come off, by their numbers from one: what to snip first and why, what to pull then, and where snips
+    have
+    no way in."""
+    share = bench.house.snip_share
+    risky = [s for s in taken if s.risk >= share]
+    rest = [s for s in taken if s.risk < share]
+    lines = []
+    for s in risky[:SNIPS_TOLD]:
+        lines.append(
+            f"Snip tip {s.tip + 1}, do not pull: it takes {s.breaks_n:.1f} N and the {s.neck_mm2:.2f} mm² beside it at "
+            f"{s.neck_z_mm:.1f} mm break at {s.neck_n:.1f} N."
+        )
+    if len(risky) > SNIPS_TOLD:
+        lines.append(f"Snip {_numbers(risky[SNIPS_TOLD:])} as well, in this order.")
+    if rest:
+        then = "Then pull" if risky else "Pull"
+        lines.append(f"{then} straight away from the face, from the outside inward: {_numbers(rest)}.")
+    shut = [s for s in taken if s.sides == 0]
+    if shut:
+        lines.append(f"Snips have no level way in to {_numbers(shut)}: cut the post further down, then pull.")
+    return lines
+
+
+def _numbers(taken: Sequence[Snap]) -> str:
+    told = ", ".join(str(s.tip + 1) for s in taken[:NUMBERS_TOLD])
+    more = f" and {len(taken) - NUMBERS_TOLD} more" if len(taken) > NUMBERS_TOLD else ""
+    return f"tip{'s' if len(taken) > 1 else ''} {told}{more}"
 
 
 def first_light_text(least: FirstLight | None, bench: Bench) -> str:

@@ -42,6 +42,16 @@ class Proposing(QObject):
 
         self._tasks.act(phrase, make, done)
 
+    def weigh(self, phrase: str, make: Callable[[Progress], Proposal]) -> None:
+        """Compute a proposal only to tell what its candidates come to; nothing is taken over."""
+
+        def done(proposal: Proposal) -> None:
+            self.made[proposal.step] = proposal
+            self._messages.say(f"{proposal.step}: best is {proposal.best.name}, {proposal.why}")
+            self.proposed.emit()
+
+        self._tasks.act(phrase, make, done)
+
     def propose_everything(self) -> None:
         """The whole chain for all parts, as one change."""
         job = self._document.job

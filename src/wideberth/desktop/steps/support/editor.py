@@ -11,21 +11,24 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import Job
 from wideberth.core.progress import Progress
-from wideberth.core.propose import Tried, sized_for_load, tried, with_tip, with_tip_moved
+from wideberth.core.propose import Added, Spread, Tried, sized_for_load, tried, with_tip, with_tip_moved, with_tips_spread
 from wideberth.desktop.session import Canvas, Session, Spot, Tool
 from wideberth.desktop.style import DAY, typeface
-from wideberth.desktop.words import margin_text
+from wideberth.desktop.words import count, margin_text
 from wideberth.desktop.work import Task
 
 NEAR_PX = 10.0
 ADD, BOX = "add", "box"
+Mode = str | Spread
+"""What a press beside tips does: one of the two, or tips spread from there."""
 
 
 class TipEditor(Tool):
     """Tips as handles: a click on one chooses it, a drag moves it, a click on the part beside them adds one.
 
     chosen : ids of the chosen contacts, of the part `part`. mode : whether a click on the part adds a tip, or a drag over the
-    view chooses all tips in a box. diameter_mm : of the next tip, None for what its load asks for.
+    view chooses all tips in a box, or tips are spread from there, so far apart; None by the sag law. diameter_mm : of the next
+    tip, None for what its load asks for.
     """
 
     hovers = True
@@ -34,7 +37,8 @@ class TipEditor(Tool):
 
     def __init__(self, session: Session, changed: Callable[[], None]) -> None:
         self._session, self._changed = session, changed
-        self.mode = ADD
+        self.mode: Mode = ADD
+        self.apart_mm: float | None = None
         self.diameter_mm: float | None = None
         self.part = ""
         self.chosen: tuple[str, ...] = ()
@@ -50,6 +54,8 @@ class TipEditor(Tool):
     def hint(self) -> str:  # type: ignore[override]
         if self.mode == BOX:
             return "drag a box over tips to choose them; drag one to move it"
+        if isinstance(self.mode, Spread):
+            return f"press the part to set tips {self.mode} there"
         return "click the part to add a tip; click one to choose it, drag it to move it"
 
     def choose(self, part: str, contacts: tuple[str, ...]) -> None:
@@ -110,6 +116,8 @@ class TipEditor(Tool):
         session = self._session
         if part != session.selection.part:
             session.selection.choose_part(part)
+        if isinstance(self.mode, Spread):
+            self._spread(part, spot_mm, self.mode)
         if self.mode != ADD:
             return
         job, own, size, seen = session.job, self._own(part, spot_mm), self.diameter_mm, session.prediction
@@ -125,6 +133,26 @@ class TipEditor(Tool):
             self.choose(part, (made.part(part).supports.contacts[-1].id,))
 
         session.tasks.act("leading a post to it", work, done)
+
+    def _spread(self, part: str, spot_mm: Spot, how: Spread) -> None:
+        """Set tips from a spot on."""
+        session, job, own = self._session, self._session.job, self._own(part, spot_mm)
+
+        def done(made: Added) -> None:
+            self.take(part, made, f"add {count(made.count, 'tip')} {how}")
+
+        session.tasks.act(
+            "leading posts to them",
+            lambda _: with_tips_spread(job, part, session.stages, own, how, self.apart_mm, self.diameter_mm),
+            done,
+        )
+
+    def take(self, part: str, made: Added, label: str) -> None:
+        """Take over a job with more tips, choose these, and say what no post reaches."""
+        self._session.document.change(label, made.job)
+        self.choose(part, tuple(c.id for c in made.job.part(part).supports.contacts[-made.count :]))
+        if made.barred:
+            self._session.messages.say(f"{count(made.barred, 'spot')} cannot be reached")
 
     def hovered(self, part: str, spot_mm: Spot) -> None:
         if self.mode == ADD:

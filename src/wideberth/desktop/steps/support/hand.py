@@ -5,13 +5,28 @@ from __future__ import annotations
 from PySide6.QtWidgets import QCheckBox, QComboBox
 
 from wideberth.core.job import Part
-from wideberth.core.propose import least_held, sized_for_load, with_tips_pinned, with_tips_sized, without_tips
+from wideberth.core.propose import (
+    Added,
+    Spread,
+    least_held,
+    sized_for_load,
+    with_tips_mirrored,
+    with_tips_pinned,
+    with_tips_sized,
+    without_tips,
+)
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim, tool_button
 from wideberth.desktop.steps.step import Leaf
-from wideberth.desktop.steps.support.editor import ADD, BOX, TipEditor
+from wideberth.desktop.steps.support.editor import ADD, BOX, Mode, TipEditor
 from wideberth.desktop.words import count, margin_text
 
-MODES = {"adds a tip": ADD, "draws a box": BOX}
+MODES: dict[str, Mode] = {
+    "adds a tip": ADD,
+    "draws a box": BOX,
+    "adds tips along an edge": Spread.EDGE,
+    "adds tips round a hole": Spread.RING,
+    "adds tips over a face": Spread.GRID,
+}
 BY_LOAD = "by its load"
 
 
@@ -20,8 +35,8 @@ class TipsLeaf(Leaf):
 
     def build(self) -> None:
         self._row = 0
-        self._editor = TipEditor(self._session, self._tell)
-        self.edit = tool_button("Edit tips in the 3D view", self._session.sight, self._editor)
+        self.editor = TipEditor(self._session, self._tell)
+        self.edit = tool_button("Edit tips in the 3D view", self._session.sight, self.editor)
         self.box.addWidget(self.edit)
         self.mode = QComboBox()
         self.mode.setAccessibleName("what a press beside tips does")
@@ -35,7 +50,12 @@ class TipsLeaf(Leaf):
         self.size.unset()
         self.size.entered.connect(self._resize)
         self.size.cleared.connect(self._fit)
-        self.box.addWidget(side_by_side(captioned("A press", self.mode), self.size))
+        self.apart = NumberField("Apart", "mm", 0.5, 50, 0.5, "between tips along an edge, round a hole, over a face", "by sag")
+        self.apart.unset()
+        self.apart.entered.connect(self._set_apart)
+        self.apart.cleared.connect(lambda: self._set_apart(None))
+        self.box.addWidget(captioned("A press", self.mode))
+        self.box.addWidget(side_by_side(self.size, self.apart))
         self.told = label("")
         self.box.addWidget(self.told)
         self.pinned = QCheckBox("Pinned through proposals")
@@ -44,37 +64,54 @@ class TipsLeaf(Leaf):
         take = button("Take away", self.delete, "", "the chosen tips (Delete)")
         self.fit = button("As their load asks", self._fit, "quiet", "the size that their share wants at the margin to reach")
         self.box.addWidget(side_by_side(take, self.fit))
+        hint = "the chosen tips, or all, once more on the other side of the part's plane of symmetry"
+        self.box.addWidget(button("Mirror to the other side", self.mirror, "quiet", hint))
         self.box.addWidget(button("Next least held", self.next_least, "quiet", "the weakest first, round and round (F8)"))
         self.weak = label("", "faint")
         self.box.addWidget(self.weak)
 
     def show_part(self, part: Part | None) -> None:
         known = part.supports.contact if part is not None else {}
-        left = tuple(c for c in self._editor.chosen if c in known)
-        if left != self._editor.chosen:
-            self._editor.choose(self._session.selection.part, left)
+        left = tuple(c for c in self.editor.chosen if c in known)
+        if left != self.editor.chosen:
+            self.editor.choose(self._session.selection.part, left)
         self._tell()
 
     # what is chosen
 
     def stop(self) -> None:
         """The 3D view edits no tips any more."""
-        self._session.sight.lay_down(self._editor)
+        self._session.sight.lay_down(self.editor)
 
     def _set_mode(self) -> None:
-        self._editor.mode = self.mode.currentData()
+        self.editor.mode = self.mode.currentData()
         self._session.sight.tool_moved.emit()
 
+    def _set_apart(self, apart_mm: float | None) -> None:
+        self.editor.apart_mm = apart_mm
+
+    def mirror(self) -> None:
+        """Set the chosen tips, or all, on the part's other side as well."""
+        session, part, chosen = self._session, self._session.selection.present, self.editor.chosen
+        if part is None or not part.supports.contacts:
+            return
+        job, id = session.job, part.id
+
+        def done(made: Added) -> None:
+            self.editor.take(id, made, f"mirror {count(made.count, 'tip')}")
+
+        session.tasks.act("leading posts to them", lambda _: with_tips_mirrored(job, id, session.stages, chosen), done)
+
     def _tell(self) -> None:
-        part, chosen, p = self._session.selection.present, self._editor.chosen, self._session.prediction
+        part, chosen, p = self._session.selection.present, self.editor.chosen, self._session.prediction
         contacts = [c for c in part.supports.contacts if c.id in chosen] if part is not None else []
         sizes = {c.diameter_mm for c in contacts}
         if len(sizes) == 1:
             self.size.set_value(sizes.pop())
-        elif contacts or self._editor.diameter_mm is None:
+        elif contacts or self.editor.diameter_mm is None:
             self.size.unset()
         else:
-            self.size.set_value(self._editor.diameter_mm)
+            self.size.set_value(self.editor.diameter_mm)
         for widget in (self.pinned, self.fit):
             widget.setEnabled(bool(contacts))
         self.pinned.setChecked(bool(contacts) and all(c.pinned for c in contacts))
@@ -107,18 +144,18 @@ class TipsLeaf(Leaf):
     # acts
 
     def _resize(self, size_mm: float) -> None:
-        part, chosen = self._session.selection.present, self._editor.chosen
+        part, chosen = self._session.selection.present, self.editor.chosen
         if part is None or not chosen:
-            self._editor.diameter_mm = size_mm
+            self.editor.diameter_mm = size_mm
             return
         made = with_tips_sized(self._session.job, part.id, dict.fromkeys(chosen, size_mm))
         self._session.document.change(f"set {count(len(chosen), 'tip')} to {size_mm:g} mm", made)
 
     def _fit(self) -> None:
-        session, chosen = self._session, self._editor.chosen
+        session, chosen = self._session, self.editor.chosen
         part, seen, job = session.selection.present, session.prediction, session.job
         if part is None or not chosen:
-            self._editor.diameter_mm = None
+            self.editor.diameter_mm = None
             return
         if seen is None or seen.job is not job:
             return
@@ -133,7 +170,7 @@ class TipsLeaf(Leaf):
         session.tasks.act("weighing tips", work, done)
 
     def _pin(self, pinned: bool) -> None:
-        part, chosen = self._session.selection.present, self._editor.chosen
+        part, chosen = self._session.selection.present, self.editor.chosen
         if part is not None and chosen:
             made = with_tips_pinned(self._session.job, part.id, chosen, pinned)
             verb = "pin" if pinned else "let go"
@@ -141,7 +178,7 @@ class TipsLeaf(Leaf):
 
     def delete(self) -> None:
         """Take the chosen tips away."""
-        part, chosen = self._session.selection.present, self._editor.chosen
+        part, chosen = self._session.selection.present, self.editor.chosen
         if part is not None and chosen:
             made = without_tips(self._session.job, part.id, chosen)
             self._session.document.change(f"take {count(len(chosen), 'tip')} away", made)
@@ -160,7 +197,7 @@ class TipsLeaf(Leaf):
         tip = p.verdict.tips[number]
         part = p.placed[tip.part].part.id
         session.selection.choose_part(part)
-        session.sight.take_up(self._editor)
-        self._editor.choose(part, (tip.contact,))
+        session.sight.take_up(self.editor)
+        self.editor.choose(part, (tip.contact,))
         session.cursor.move_to(tip.z_mm)
         session.messages.say(f"tip {number + 1} holds {margin_text(margin)}")
