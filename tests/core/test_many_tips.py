@@ -26,7 +26,7 @@ from wideberth.core.propose import (
     with_tips_sized,
     with_tips_spread,
 )
-from wideberth.core.propose.many_tips import edge_spots, plane_of_symmetry
+from wideberth.core.propose.many_tips import edge_spots, planes_of_symmetry
 from wideberth.core.support import BaseKind
 from wideberth.core.verdict import taking_off_lines
 
@@ -104,21 +104,20 @@ def test_nothing_near_says_so_and_adds_nothing(bench: Bench) -> None:
 
 
 @pytest.mark.parametrize("degrees", [0.0, 25.0, 90.0, 141.0])
-def test_the_plane_of_symmetry_is_found_in_any_turn(degrees: float) -> None:
+def test_the_planes_of_symmetry_is_found_in_any_turn(degrees: float) -> None:
     """A wedge-shaped part with one mirror plane, turned about the upright; and none for one that is lopsided."""
     one = trimesh.util.concatenate(
         [trimesh.creation.box((30, 12, 6)), trimesh.creation.box((6, 20, 6), transform=at((12, 0, 0)))]
     )
     turn = trimesh.transformations.rotation_matrix(np.radians(degrees), (0, 0, 1))
     solid = trimesh.boolean.union(one.split(), engine="manifold").apply_transform(turn)
-    plane = plane_of_symmetry(as_mesh(solid))
-    assert plane is not None
+    planes = planes_of_symmetry(as_mesh(solid))
     expected = turn[:3, :3] @ [0, 1, 0]
-    assert abs(float(plane[1] @ expected)) > 0.9999
+    assert planes and all(abs(float(normal @ expected)) > 0.9999 for _, normal in planes)
     lopsided = trimesh.boolean.union(
         [trimesh.creation.box((30, 12, 6)), trimesh.creation.box((5, 9, 6), transform=at((11, 7, 0)))], engine="manifold"
     ).apply_transform(turn)
-    assert plane_of_symmetry(as_mesh(lopsided)) is None
+    assert planes_of_symmetry(as_mesh(lopsided)) == []
 
 
 def test_tips_are_mirrored_with_their_sizes_and_not_twice(bench: Bench) -> None:
@@ -131,8 +130,10 @@ def test_tips_are_mirrored_with_their_sizes_and_not_twice(bench: Bench) -> None:
     spots = spots_in_own_frame(made.job, stages)
     assert made.count == 1 and made.job.part(ONE).supports.contacts[1].diameter_mm == 0.65
     assert np.abs(spots[1]) == pytest.approx(np.abs(spots[0]), abs=1e-6) and np.linalg.norm(spots[1] - spots[0]) > 5
+    whole = with_tips_mirrored(made.job, ONE, stages)  # the box has a second plane
+    assert whole.count == 2 and len(np.unique(spots_in_own_frame(whole.job, stages).round(3), axis=0)) == 4
     with pytest.raises(BadJob, match="stand at all of those spots already"):
-        with_tips_mirrored(made.job, ONE, stages)
+        with_tips_mirrored(whole.job, ONE, stages)
 
 
 def test_bases_are_weighed_by_what_they_grip_with_take_and_cost(bench: Bench) -> None:

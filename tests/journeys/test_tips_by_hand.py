@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -13,8 +14,12 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
-from wideberth.core.propose import propose_support
+from wideberth.core.propose import BASE_NAMES, propose_support
+from wideberth.core.support import BaseKind, Supports
 from wideberth.desktop.window import MainWindow
+
+PROPOSED: list[Supports] = []
+"""Of the slab, proposed once."""
 
 
 @pytest.fixture
@@ -29,7 +34,9 @@ def slab(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> MainWindow:
     session.selection.choose_step("orient")
     window.steps["orient"].hand.gap.enter(6.0)  # type: ignore[attr-defined]
     settled(qtbot, window)
-    session.document.change("tips", propose_support(session.job, session.selection.part, session.stages).job)
+    if not PROPOSED:
+        PROPOSED.append(propose_support(session.job, session.selection.part, session.stages).job.parts[0].supports)
+    session.document.change("tips", session.job.with_part(replace(session.job.parts[0], supports=PROPOSED[0])))
     session.selection.choose_step("support")
     window.steps["support"].turn_to("By hand")  # type: ignore[attr-defined]
     settled(qtbot, window, current=True)
@@ -125,7 +132,7 @@ def test_a_tip_is_dragged_to_another_spot_and_the_view_stays(slab: MainWindow, q
 def test_a_box_chooses_tips_and_the_least_held_are_walked(slab: MainWindow, qtbot: QtBot) -> None:
     session, tips = slab.session, tips_of(slab)
     tips.mode.setCurrentIndex(1)
-    tips._set_mode()
+    tips.set_mode()
     seen = tips.editor._seen_at
     xs, ys = [p.x() for p in seen.values()], [p.y() for p in seen.values()]
     low, high = QPointF(min(xs) - 20, min(ys) - 20), QPointF(max(xs) + 20, max(ys) + 20)
@@ -142,3 +149,52 @@ def test_a_box_chooses_tips_and_the_least_held_are_walked(slab: MainWindow, qtbo
         qtbot.keyClick(slab, Qt.Key.Key_F8)
         (chosen,) = tips.editor.chosen
         assert margin[chosen] == pytest.approx(least)
+
+
+def test_tips_along_an_edge_mirrored_and_walked_in_the_order_in_which_they_come_off(slab: MainWindow, qtbot: QtBot) -> None:
+    session, step, tips = slab.session, slab.steps["support"], tips_of(slab)
+    session.document.change("none", session.job.with_part(session.job.parts[0].unsupported()))
+    settled(qtbot, slab, current=True)
+    qtbot.waitUntil(lambda: not tips.editor._seen_at)
+    tips.mode.setCurrentIndex(2)
+    tips.set_mode()
+    tips.apart.enter(5.0)
+    low = float(session.prediction.solids[0].box_mm[0, 2])
+    at = slab.scene.project((0.0, -11.5, low))
+    assert at is not None
+    click(slab, at)
+    settled(qtbot, slab, current=True)
+    assert slab.status.undo.text() == "Undo: add 7 tips along an edge" and len(contacts(slab)) == 7  # 30 mm at 5 mm, both ends
+    assert len(tips.editor.chosen) == 7
+    tips.mirror()
+    settled(qtbot, slab, current=True)
+    assert slab.status.undo.text() == "Undo: mirror 7 tips" and len(contacts(slab)) == 14
+    step.turn_to("Take off")  # type: ignore[attr-defined]
+    order = [session.prediction.verdict.tips[s.tip].contact for s in session.prediction.verdict.snaps]
+    for contact in order[:3]:
+        step.off.next_off()  # type: ignore[attr-defined]
+        assert tips.editor.chosen == (contact,) and " N." in step.off.told.text()  # type: ignore[attr-defined]
+    assert "from the outside inward" in step.off.lines.text()  # type: ignore[attr-defined]
+    click(slab, free_spot(slab))  # walking adds none
+    settled(qtbot, slab)
+    assert len(contacts(slab)) == 14
+
+
+def test_bases_are_weighed_and_one_press_takes_one(slab: MainWindow, qtbot: QtBot) -> None:
+    session, step = slab.session, slab.steps["support"]
+    step.turn_to("Base")  # type: ignore[attr-defined]
+    base = step.base  # type: ignore[attr-defined]
+    assert base.kinds[BaseKind.PADS].text().startswith("• ")
+    base._weigh()
+    settled(qtbot, slab, current=True)
+    assert all("plate ×" in row.text() and " mL · off " in row.text() for row in base.kinds.values())
+    assert session.job.parts[0].supports.base is BaseKind.PADS  # nothing is taken over by weighing
+    qtbot.mouseClick(base.kinds[BaseKind.SLAB], Qt.MouseButton.LeftButton)
+    settled(qtbot, slab, current=True)
+    assert session.job.parts[0].supports.base is BaseKind.SLAB and session.job.bench.supports.base == "slab"
+    assert (
+        base.kinds[BaseKind.SLAB].text().startswith(f"• {BASE_NAMES[BaseKind.SLAB]}")
+        and "plate ×" in base.kinds[BaseKind.SLAB].text()
+    )
+    session.document.undo()
+    assert session.job.parts[0].supports.base is BaseKind.PADS

@@ -38,7 +38,7 @@ from wideberth.core.loads.sag import (
 )
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure
-from wideberth.core.loads.snapping import Snap, snaps
+from wideberth.core.loads.snapping import WAYS, Snap, snaps
 from wideberth.core.loads.spacing import spacing_mm
 from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistance, suction
 from wideberth.core.loads.tug import SPECK_PULL_N, PartPulls, Tug
@@ -59,6 +59,7 @@ __all__ = [
     "UNMARKED",
     "VENTED_CUP",
     "VISCOUS",
+    "WAYS",
     "WEIGHT",
     "WITH_BLADE",
     "Failure",

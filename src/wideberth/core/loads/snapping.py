@@ -37,7 +37,7 @@ class Snap:
 
 
 def snaps(printed: Printed, loads: Loads, bench: Bench) -> tuple[Snap, ...]:
-    """Every tip that touches, in the order in which they are best taken off.
+    """Every tip that touches, print by print, in the order in which they are best taken off.
 
     Those that could take a neck along come first, while all others still hold the part, the weakest neck first; then the rest
     from the outside inward, so that snips always have room, and of equals the thinnest.
@@ -54,7 +54,8 @@ def snaps(printed: Printed, loads: Loads, bench: Bench) -> tuple[Snap, ...]:
     newest = np.full(len(z), len(z) - 1)
     strength = bench.resin.green_strength_mpa * loads.young.factor(loads.young.layers_at(z), newest)
     above = _Above.of(sections.lower, sections.upper, sections.count)
-    middle = np.mean([(t.x_mm, t.y_mm) for t in printed.touches], axis=0)
+    prints = {t.part for t in printed.touches}
+    middles = {p: np.mean([(t.x_mm, t.y_mm) for t in printed.touches if t.part == p], axis=0) for p in prints}
     found: list[tuple[tuple[float, ...], Snap]] = []
     for n, touch in enumerate(printed.touches):
         if printed.touched[n] < 0:
@@ -66,9 +67,9 @@ def snaps(printed: Printed, loads: Loads, bench: Bench) -> tuple[Snap, ...]:
         sides = _sides(printed, touch.x_mm, touch.y_mm, touch.z_mm - JAWS_MM)
         at, size = int(sections.layer[neck]), float(sections.area_mm2[neck])
         snap = Snap(n, breaks, size, float(z[at]), size * float(strength[at]), sides)
-        out = float(np.hypot(touch.x_mm - middle[0], touch.y_mm - middle[1]))
+        out = float(np.hypot(*(np.array([touch.x_mm, touch.y_mm]) - middles[touch.part])))
         first = -round(snap.risk, 2) if snap.risk >= bench.house.snip_share else 0.0
-        found.append(((first, -round(out, 1), round(touch.diameter_mm, 3), n), snap))
+        found.append(((touch.part, first, -round(out, 1), round(touch.diameter_mm, 3), n), snap))
     return tuple(snap for _, snap in sorted(found, key=lambda pair: pair[0]))
 
 

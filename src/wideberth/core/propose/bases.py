@@ -41,7 +41,7 @@ def propose_base(job: Job, id: str, stages: Stages, progress: Progress | None = 
         harmed = any(r.effort == DAMAGE for r in seen.verdict.removals)
         grips = margin >= job.bench.house.margin_note
         order = (not (grips and not harmed), 0.0 if grips else -margin, round(seen.verdict.totals.support_ml, 4), number)
-        why = f"plate ×{margin:.1f}, {seen.verdict.totals.support_ml:.2f} mL of supports and base, {_effort(seen)}"
+        why = f"plate ×{margin:.1f}, {seen.verdict.totals.support_ml:.2f} mL in all, {_effort(seen)}"
         made = with_base(job, id, kind)
         ranked.append((order, Candidate(f"base: {BASE_NAMES[kind]}", why, made, known[kind], name=BASE_NAMES[kind])))
     ranked.sort(key=lambda pair: pair[0])

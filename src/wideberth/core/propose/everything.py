@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, BadModel
@@ -21,6 +22,7 @@ from wideberth.core.propose.proposal import Proposal, State, only
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.split import Cut, propose_cut
 from wideberth.core.support import (
+    REFUSED_MM,
     Need,
     NeedKind,
     SupportProposal,
@@ -133,29 +135,33 @@ def _as_judged(job: Job, id: str, stages: Stages) -> Job:
         alone = replace(job.part(id), id="", shell=None, holes=())
         seen = predict(job_of(job.title, job.bench, (alone,)), stages)
         grown = _thicker(seen, stages)
-        supports = _under_beginnings(grown.job.parts[0], seen, stages)
-        supports = _beside_the_stoutest(supports, seen, stages)
+        refused = alone.refused_spots("support")
+        supports = _under_beginnings(grown.job.parts[0], seen, stages, refused)
+        supports = _beside_the_stoutest(supports, seen, stages, refused)
         if supports == job.part(id).supports:
             break
         job = job.with_part(replace(job.part(id), supports=supports))
     return job
 
 
-def _under_beginnings(part: Part, seen: Prediction, stages: Stages) -> Supports:
-    """A part's supports, with a tip under each beginning in mid-liquid of a prediction of it alone that none holds."""
+def _under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: NDArray[np.float64]) -> Supports:
+    """A part's supports, with a tip under each beginning in mid-liquid of a prediction of it alone that none holds and that is
+    near no refused spot (n, 3)."""
     supports, room = part.supports, None
     for island in seen.verdict.islands:
         if island.supported or island.inside:
             continue
         room = room or room_around(part, stages, seen.job.bench)
         spot = np.array([island.x_mm, island.y_mm, island.z_mm]) - seen.solids[0].shift_mm
+        if len(refused_mm) and np.linalg.norm(refused_mm - spot, axis=1).min() < REFUSED_MM:
+            continue
         route = room.way_to(spot, supports)
         if route is not None:
             supports = supports.with_route(route, seen.job.bench.supports.smallest_tip_mm, Need(NeedKind.ISLAND))
     return supports
 
 
-def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages) -> Supports:
+def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages, refused_mm: NDArray[np.float64]) -> Supports:
     """Supports with company for tips of a prediction of one part that hold too little although they are as thick as allowed, and
     for those on which a piece hangs unsteadily."""
     bench = seen.job.bench
@@ -167,7 +173,10 @@ def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages) -
     weak |= {int(t) for t in seen.loads.unsteady_tip[seen.loads.unsteady > 1.0] if t >= 0}
     if not weak:
         return supports
-    return with_company(supports, sorted(weak), room_around(seen.job.parts[0], stages, bench), bench)
+    part = seen.job.parts[0]
+    outer = stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
+    finish = outer, stages.finish(part, bench.house)
+    return with_company(supports, sorted(weak), room_around(part, stages, bench), bench, refused_mm, finish)
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:

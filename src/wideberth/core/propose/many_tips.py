@@ -87,13 +87,17 @@ def with_tips_mirrored(job: Job, id: str, stages: Stages, contacts: tuple[str, .
     """
     part = job.part(id)
     outer, _ = _at_home(part, stages, job.bench, np.zeros(3))
-    plane = plane_of_symmetry(outer)
-    if plane is None:
+    planes = planes_of_symmetry(outer)
+    if not planes:
         raise BadJob("shows no plane of symmetry.", where=part.name, kept="No tip was added.")
-    middle, normal = plane
+    all_spots = np.array([c.spot_mm for c in part.supports.contacts]).reshape(-1, 3)
     chosen = [c for c in part.supports.contacts if not contacts or c.id in contacts]
     at = np.array([c.spot_mm for c in chosen]).reshape(-1, 3)
-    there = at - 2 * ((at - middle) @ normal)[:, None] * normal
+    for middle, normal in planes:  # the first on whose other side something is missing
+        there = at - 2 * ((at - middle) @ normal)[:, None] * normal
+        missing = len(at) and np.linalg.norm(all_spots[None] - there[:, None], axis=2).min(axis=1).max() >= CLOSEST_MM
+        if missing:
+            break
     return _with_spots(job, id, stages, there, [c.diameter_mm for c in chosen])
 
 
@@ -230,8 +234,8 @@ def _lattice(low_mm: float, high_mm: float, apart_mm: float) -> Values:
     return np.asarray(0.5 * (low_mm + high_mm) + apart_mm * (np.arange(count) - 0.5 * (count - 1)))
 
 
-def plane_of_symmetry(mesh: Mesh) -> tuple[Values, Values] | None:
-    """A point and the unit normal, (3,) each, of the upright plane that a mesh is its own mirror image in; None where none is.
+def planes_of_symmetry(mesh: Mesh) -> list[tuple[Values, Values]]:
+    """A point and the unit normal, (3,) each, of every upright plane that a mesh is its own mirror image in, the truest first.
 
     Planes through its middle across the axes and across its two level principal axes are tried.
     """
@@ -243,14 +247,15 @@ def plane_of_symmetry(mesh: Mesh) -> tuple[Values, Values] | None:
     second = np.einsum("f,fki,fkj->ij", area / 12, corners, corners) + np.einsum("f,fi,fj->ij", 9 * area / 12, middles, middles)
     turned = np.linalg.eigh(second[:2, :2])[1].T
     ways = [np.array([*way, 0.0]) for way in (np.array([1.0, 0.0]), np.array([0.0, 1.0]), *turned)]
-    best, least = None, max(SYMMETRIC_MM, SYMMETRIC_SHARE * float(mesh.extents_mm.max()))
+    found: list[tuple[float, int, tuple[Values, Values]]] = []
+    most = max(SYMMETRIC_MM, SYMMETRIC_SHARE * float(mesh.extents_mm.max()))
     for middle in (centre, centroid):
         for normal in ways:
             mirrored = points - 2 * ((points - middle) @ normal)[:, None] * normal
             off = float(np.percentile(surface.nearest(mirrored)[0], 95))
-            if off < least:
-                best, least = (middle, normal), off
-    return best
+            if off < most:
+                found.append((round(off, 3), len(found), (middle, normal)))
+    return [plane for _, _, plane in sorted(found, key=lambda one: one[:2])]
 
 
 def _with_spots(job: Job, id: str, stages: Stages, spots: Values, sizes_mm: list[float]) -> Added:

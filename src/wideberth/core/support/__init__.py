@@ -6,13 +6,14 @@ from wideberth.core.support.bracing import braced, free_stretches_mm
 from wideberth.core.support.carry import Carried, carried
 from wideberth.core.support.graph import BaseKind, Brace, Contact, Foot, Idle, Idleness, Joint, On, Post, Supports, TipLimb, Twig
 from wideberth.core.support.need import Need, NeedKind, need_from_words
-from wideberth.core.support.propose import SupportProposal, propose_tips, with_company
+from wideberth.core.support.propose import REFUSED_MM, SupportProposal, propose_tips, with_company
 from wideberth.core.support.room import Room, room_of
 from wideberth.core.support.route import Route
 from wideberth.core.support.sizes import fitting_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
 __all__ = [
+    "REFUSED_MM",
     "BaseKind",
     "Brace",
     "Carried",

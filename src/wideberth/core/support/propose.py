@@ -131,10 +131,23 @@ def _braced(supports: Supports, light: Mesh, room: Clearance, bench: Bench) -> S
     return slim if least(borne.hold_margin) >= NEARLY_HOLDS * least_hold else stout
 
 
-def with_company(supports: Supports, wanting: Sequence[int], room: Room, bench: Bench) -> Supports:
-    """Supports with up to two more tips around each of some contacts, by number, that want company."""
+def with_company(
+    supports: Supports,
+    wanting: Sequence[int],
+    room: Room,
+    bench: Bench,
+    refused_mm: NDArray[np.float64],
+    finish: tuple[Mesh, Finish],
+) -> Supports:
+    """Supports with up to two more tips around each of some contacts, by number, that want company.
+
+    Parameters
+    ----------
+    refused_mm : (n, 3) spots that none comes near to. finish : of the faces of the part's outer mesh, with that mesh.
+    """
     apart = spacing_mm(bench)
-    spots = _around(close_spots(room.light, bench.supports), supports, list(wanting), apart)
+    barred = _Barred.around(None, refused_mm, apart, Closest(finish[0]), finish[1])
+    spots = barred.without(_around(close_spots(room.light, bench.supports), supports, list(wanting), apart))
     return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
 
 

@@ -16,7 +16,7 @@ from wideberth.core.verdict.code import Code
 from wideberth.core.verdict.finding import Finding
 from wideberth.core.verdict.table import told
 
-SNIPS_TOLD, NUMBERS_TOLD = 4, 24
+SNIPS_TOLD, NUMBERS_TOLD = 4, 10
 Corner = NDArray[np.float64]
 
 

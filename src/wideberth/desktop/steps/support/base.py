@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wideberth.core.job import Part
-from wideberth.core.propose import BASE_NAMES, propose_base, with_base
+from wideberth.core.propose import BASE_NAMES, Candidate, propose_base, with_base
 from wideberth.core.support import BaseKind
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
@@ -21,6 +21,12 @@ WHY = {
     BaseKind.SLAB: "grips most, takes most resin and the widest front to come off",
     BaseKind.FRAME: "a bar all round, open where it would enclose resin",
 }
+
+
+def _figures(one: Candidate) -> str:
+    """What a kind comes to, in a line of its own."""
+    of = {m.name: m.value for m in one.measures}
+    return f"\nplate ×{of['plate']:.1f} · {of['supports']:.1f} mL · off {of['coming off']:.0f} N"
 
 
 class BaseLeaf(Leaf):
@@ -55,7 +61,7 @@ class BaseLeaf(Leaf):
             known = {k: c for k, c in of.items() if c.job.part(part.id).supports.bare.contacts == bare.contacts}
         for kind, row in self.kinds.items():
             mark = "• " if part is not None and part.supports.base is kind else ""
-            figures = f"\n{known[kind].why}" if kind in known else ""
+            figures = _figures(known[kind]) if kind in known else ""
             row.setText(f"{mark}{BASE_NAMES[kind]}{figures}")
             row.setToolTip(tip(WHY[kind]))
             row.setEnabled(part is not None)

@@ -18,9 +18,9 @@ from wideberth.desktop.words import count, margin_text
 from wideberth.desktop.work import Task
 
 NEAR_PX = 10.0
-ADD, BOX = "add", "box"
+ADD, BOX, LOOK = "add", "box", "look"
 Mode = str | Spread
-"""What a press beside tips does: one of the two, or tips spread from there."""
+"""What a press beside tips does: one of these, or tips spread from there."""
 
 
 class TipEditor(Tool):
@@ -52,6 +52,8 @@ class TipEditor(Tool):
 
     @property
     def hint(self) -> str:  # type: ignore[override]
+        if self.mode == LOOK:
+            return "the ringed tip comes off next; click another to choose it"
         if self.mode == BOX:
             return "drag a box over tips to choose them; drag one to move it"
         if isinstance(self.mode, Spread):

@@ -40,10 +40,10 @@ class TipsLeaf(Leaf):
         self.box.addWidget(self.edit)
         self.mode = QComboBox()
         self.mode.setAccessibleName("what a press beside tips does")
-        for name, mode in MODES.items():
-            self.mode.addItem(name, mode)
+        for name in MODES:
+            self.mode.addItem(name)
         slim(self.mode)
-        self.mode.activated.connect(lambda _: self._set_mode())
+        self.mode.activated.connect(lambda _: self.set_mode())
         self.size = NumberField(
             "Diameter", "mm", 0.1, 3.0, 0.05, "of the chosen tips, or of the next; empty: by its load", BY_LOAD
         )
@@ -83,8 +83,9 @@ class TipsLeaf(Leaf):
         """The 3D view edits no tips any more."""
         self._session.sight.lay_down(self.editor)
 
-    def _set_mode(self) -> None:
-        self.editor.mode = self.mode.currentData()
+    def set_mode(self) -> None:
+        """What a press does is what the box says."""
+        self.editor.mode = MODES[self.mode.currentText()]
         self._session.sight.tool_moved.emit()
 
     def _set_apart(self, apart_mm: float | None) -> None:

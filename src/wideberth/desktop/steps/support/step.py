@@ -28,6 +28,8 @@ class SupportStep(LeavedStep):
     def turned_to(self, name: str) -> None:
         if name not in ("By hand", "Take off"):
             self.tips.stop()
+        if name == "By hand":
+            self.tips.set_mode()
         self.show_job(self.part)
 
     def hideEvent(self, _event: object) -> None:
