@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +12,7 @@ from wideberth.core.bench import Bench, mark_min
 from wideberth.core.layers import Printed, Touch
 from wideberth.core.loads import SPECK_PULL_N, Loads, Tug, Undersides, sag_of
 from wideberth.core.progress import Progress
-from wideberth.core.support.graph import Supports
+from wideberth.core.support.graph import Contact, Supports
 from wideberth.core.support.need import NeedKind
 from wideberth.core.support.sizes import fitting_mm, needed_mm
 from wideberth.core.support.solids import touches
@@ -25,6 +26,8 @@ UNSTEADY = 1.0
 ROWS_THAT_SHOW = 2.0
 """Sections of less than so many rows squared are cusps."""
 SLACK = 1e-6
+LEAST_TIPS = 3
+"""What hangs on fewer is steady by the loads alone, and by nothing else."""
 OFF_MM = 0.0137
 """Places are told apart by tenths of a millimetre, off those on which symmetric parts have theirs: order must not hang on
 rounding."""
@@ -62,6 +65,11 @@ class Asked:
         """Diameters that tips want for what they carry, and those within the allowed sizes, (tips,)."""
         load = tug.tip_load_n / np.array([self.finer.get(t.contact, 1.0) for t in tug.printed.touches])
         return needed_mm(load, tug.tips, self.bench), fitting_mm(load, tug.tips, self.bench)
+
+    def fitted(self, supports: Supports) -> Supports:
+        """Supports with each tip as thin as its load asks for."""
+        fitting = self.wanted_mm(self.tug(touches(supports, self.bench.supports, 0, 0.0, 0.0)))[1]
+        return supports.sized({c.id: round(float(d), 3) for c, d in zip(supports.contacts, fitting, strict=True)})
 
     def minutes(self, supports: Supports) -> float:
         """To finish the marks of all contacts and of feet on the part."""
@@ -106,24 +114,38 @@ class Asked:
         return {t.contact for t, c in zip(held, component, strict=True) if c in begins and component.count(c) == 1}
 
 
-def thinned(supports: Supports, asked: Asked, progress: Progress) -> tuple[Supports, int]:
-    """Supports less what the others can do without, and how many tips went.
+class Order(StrEnum):
+    """Which tips are asked first whether the others can do without them."""
+
+    DEAREST = "dearest to finish"
+    IDLEST = "least loaded"
+
+
+def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order = Order.DEAREST) -> Supports:
+    """Supports less what the others can do without.
 
     A tip may go when every other still holds its share with the wanted margin, if need be a little thicker, as long as that is
     quicker to finish all in all; when no beginning loses its only tip, no underside gives more, and nothing hangs less steadily.
     Pinned ones stay, and those that were set by hand or for a finding.
     """
-    settings, went = asked.bench.supports, 0
+    settings = asked.bench.supports
     held = touches(supports, settings, 0, 0.0, 0.0)
     alone, bounds = asked.alone_under(held), Bounds.of(held, asked)
-    order = sorted(
+    load = dict(zip((t.contact for t in held), asked.tug(held).tip_load_n.max(axis=0, initial=0.0), strict=True))
+
+    def first(c: Contact) -> float:
+        if order is Order.DEAREST:
+            return -round(asked.minutes_of(c.id, supports), 1)
+        return round(float(load[c.id]), 2)
+
+    asked_for = sorted(
         (c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in alone),
-        key=lambda c: (-round(asked.minutes_of(c.id, supports), 1), *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm))),
+        key=lambda c: (first(c), *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm))),
     )
-    for number, contact in enumerate(order):
-        progress.at(number / len(order), "thinning out what idles")
+    for number, contact in enumerate(asked_for):
+        progress.at(number / len(asked_for), "thinning out what idles")
         rest = supports.without((contact.id,))
-        if not rest.contacts or contact.id in alone:
+        if len(rest.contacts) < LEAST_TIPS or contact.id in alone:
             continue
         grown = _taken_over(rest, asked, bounds.least)
         if grown is None:
@@ -132,9 +154,9 @@ def thinned(supports: Supports, asked: Asked, progress: Progress) -> tuple[Suppo
             continue
         held = touches(grown, settings, 0, 0.0, 0.0)
         if bounds.hold(held, asked):
-            supports, went = grown, went + 1
+            supports = grown
             alone |= asked.alone_under(held)
-    return supports, went
+    return supports
 
 
 @dataclass(frozen=True, eq=False)

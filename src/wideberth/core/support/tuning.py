@@ -14,15 +14,17 @@ from wideberth.core.progress import Progress
 from wideberth.core.support.bearing import borne_by, cast_on_tips, least, sized
 from wideberth.core.support.graph import On, Supports
 from wideberth.core.support.solids import touches
-from wideberth.core.support.thinning import AIM, UNSTEADY, Asked, refitted, slimmed, thinned
+from wideberth.core.support.thinning import AIM, UNSTEADY, Asked, Order, refitted, slimmed, thinned
 
 LEAST_PLATE_MARGIN = 1.6
 RESIZING_ROUNDS, OUTRIGGER_STEPS = 3, 4
 COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
-LEAST_TO_THIN, RESTORING_ROUNDS, NEARLY_HOLDS, SLACK = 4, 7, 0.97, 1e-6
+LEAST_TO_THIN, NEARLY_HOLDS, SLACK = 4, 0.97, 1e-6
 ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
-"""Fewer tips than that are all needed. Twice as many come back from round to round."""
+"""Fewer tips than that are all needed."""
+COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
+"""So many come back from round to round."""
 
 
 def steadied(supports: Supports, light: Mesh, bench: Bench, progress: Progress) -> Supports:
@@ -66,22 +68,27 @@ def tuned(
     rough = _tried_on(supports, before, light, bench)
     asked = Asked(printed, rough, under, bench, times, _finer(supports, before, rough))
     finely = replace(asked, borne=before, finer={})
-    fewer, _ = thinned(supports, asked, progress.part(0.0, 0.6))
+    ways = {}
+    for number, order in enumerate(Order):
+        ways[order] = thinned(supports, asked, progress.part(0.3 * number, 0.3 * (number + 1)), order)
+    fewer = min(ways.values(), key=lambda way: round(asked.minutes(asked.fitted(way)), 3))
     grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
     hold = min(AIM * bench.supports.wanted_margin, least(before.hold_margin))
     held: list[Supports] = []
 
     def fails(made: Supports, after: Loads) -> NDArray[np.float64] | None:
-        """Where it holds too little, NaN for at the plate's edge; None, and kept, where it holds."""
+        """Where it holds too little, NaN for at the plate's edge; None, and kept, where it holds, if need be on a wider base."""
         weak = _weak_spot(made, before, after, hold, printed.part.grid.layer_mm)
         if weak is None and least(after.plate_margin) < NEARLY_HOLDS * grip:
-            weak = np.full(3, np.nan)
+            made = steadied(made, light, bench, progress.part(0.6, 0.6))
+            if least(borne_by(cast_on_tips(light, made, bench), bench).plate_margin) < NEARLY_HOLDS * grip:
+                weak = np.full(3, np.nan)
         if weak is None:
             held.append(made)
         return weak
 
-    for number in range(RESTORING_ROUNDS):
-        progress.at(0.6 + 0.4 * number / RESTORING_ROUNDS, "sizing tips anew")
+    for number in range(len(COME_BACK)):
+        progress.at(0.6 + 0.4 * number / len(COME_BACK), "sizing tips anew")
         made, after = sized_anew(fewer, light, bench)
         weak = fails(made, after)
         if weak is None:
@@ -93,7 +100,7 @@ def tuned(
         went = [c.id for c in supports.contacts if c.id not in fewer.contact]
         if not went:
             break
-        back = _come_back(supports, made, went, weak, after, bench)[: 2 ** (number + 1)]
+        back = _come_back(supports, made, went, weak, after, bench)[: COME_BACK[number]]
         sizes = {c.id: c.diameter_mm for c in made.contacts}
         fewer = supports.without(set(went) - set(back)).sized(sizes)
     best = min(held, key=asked.minutes, default=supports)
