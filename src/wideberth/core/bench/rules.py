@@ -97,6 +97,18 @@ class SupportSettings:
     stoutest_post_mm: Annotated[
         float, Field(title="stoutest post", gt=0.1, le=10, description="posts that are pressed hard grow up to this")
     ] = 1.8
+    sizes: Annotated[
+        Literal["by load", "light, medium, heavy", "one size"],
+        Field(description="of proposed tips: each by its load, the next of three sizes, or all as the most loaded one"),
+    ] = "by load"
+    light_tip_mm: Annotated[float, Field(title="light tip", ge=0.1, le=3, description="the thinnest of the three sizes")] = 0.3
+    medium_tip_mm: Annotated[float, Field(title="medium tip", ge=0.1, le=3, description="the middle one of the three sizes")] = (
+        0.5
+    )
+    heavy_tip_mm: Annotated[float, Field(title="heavy tip", ge=0.1, le=3, description="the thickest of the three sizes")] = 0.8
+    deepest_contact_mm: Annotated[
+        float, Field(title="deepest contact", ge=0, le=2, description="the thickest tips reach so deep, but not into relief")
+    ] = 0.4
     base: Annotated[
         Literal["pads", "pads alone", "slab", "frame"],
         Field(description="under the posts of proposals: pads tied by ribs, pads alone, one slab, or a frame"),

@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, SupportSettings
 from wideberth.core.layers import Printed
 from wideberth.core.loads import Finish, Loads, Undersides, sag_of, spacing_mm, undersides_of
-from wideberth.core.model import Closest, Mesh, nearest_on, stand_in
+from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.bearing import borne_by, cast_on_tips, least, sized, with_braces
 from wideberth.core.support.bracing import limbs_mm3
@@ -20,6 +20,7 @@ from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.room import TRIANGLES, Room
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
+from wideberth.core.support.sizes import contact_depth_mm
 from wideberth.core.support.spots import Spots, close_spots, side_spots, wanted_spots
 from wideberth.core.support.tuning import LEAST_PLATE_MARGIN, NEARLY_HOLDS, RESIZING_ROUNDS, sized_anew, steadied, tuned
 
@@ -31,6 +32,7 @@ NEAR_SHARE = 0.35
 REFUSED_MM = 2.0
 """No tip comes nearer to a spot that was refused."""
 WIDER_ROUNDS = 5
+RELIEF = ("busy", "engraved")
 LAST_ROUNDS = 2
 
 
@@ -112,8 +114,21 @@ def propose_tips(
         if len(supports.contacts) == before:
             break
         supports, _ = sized_anew(supports, light, bench)
-    supports = _braced(supports, light, room, bench)
+    supports = _deepened(_braced(supports, light, room, bench), barred.surface, finish, bench.supports)
     return SupportProposal(supports, unreached, _counted(supports, went))
+
+
+def _deepened(supports: Supports, surface: Closest, finish: Finish | None, settings: SupportSettings) -> Supports:
+    """With contacts as deep as their size and their face ask for; pinned ones stay."""
+    if not supports.contacts:
+        return supports
+    faces = surface.nearest(np.array([c.spot_mm for c in supports.contacts]))[1]
+    kinds = np.zeros(len(faces), int) if finish is None else finish.surface[faces]
+    deep = {
+        c.id: contact_depth_mm(c.diameter_mm, SURFACES[kind] in RELIEF, settings)
+        for c, kind in zip(supports.contacts, kinds, strict=True)
+    }
+    return replace(supports, contacts=tuple(c if c.pinned else replace(c, depth_mm=deep[c.id]) for c in supports.contacts))
 
 
 def _braced(supports: Supports, light: Mesh, room: Clearance, bench: Bench) -> Supports:

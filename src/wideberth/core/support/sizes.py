@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, drawn_tip_mm, growth_beyond_blur_mm
+from wideberth.core.bench import Bench, SupportSettings, drawn_tip_mm, growth_beyond_blur_mm
 from wideberth.core.loads import TipsAtPeels
 
 LEAST_MPA = 1e-3
@@ -30,6 +30,25 @@ def needed_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) 
 
 
 def fitting_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
-    """Diameters [mm] for tips (tips,), as `needed_mm` in steps of 0.025 mm, within the allowed sizes."""
-    steps = np.ceil(needed_mm(tip_load_n, tips, bench) / SIZE_STEP_MM - 1e-9) * SIZE_STEP_MM
-    return np.asarray(np.clip(steps, bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm))
+    """Diameters [mm] for tips (tips,), as `needed_mm` but no less and no more than allowed: in steps of 0.025 mm, the next of the
+    house's three sizes, or all as the thickest has to be."""
+    settings, needed = bench.supports, needed_mm(tip_load_n, tips, bench)
+    steps = np.ceil(needed / SIZE_STEP_MM - 1e-9) * SIZE_STEP_MM
+    if settings.sizes == "light, medium, heavy":
+        three = np.sort([settings.light_tip_mm, settings.medium_tip_mm, settings.heavy_tip_mm])
+        steps = three[np.minimum(np.searchsorted(three, needed - 1e-9), 2)]
+    elif settings.sizes == "one size" and len(steps):
+        steps = np.full(len(steps), steps.max())
+    return np.asarray(np.clip(steps, settings.smallest_tip_mm, settings.largest_tip_mm))
+
+
+def contact_depth_mm(diameter_mm: float, in_relief: bool, settings: SupportSettings) -> float:
+    """How deep a tip reaches into the part [mm]: thicker ones deeper, from the usual depth to the deepest; in relief, from
+    which a
+    deep tip tears divots, no deeper than usual."""
+    least, most = settings.contact_depth_mm, max(settings.deepest_contact_mm, settings.contact_depth_mm)
+    if in_relief:
+        return least
+    span = settings.largest_tip_mm - settings.smallest_tip_mm
+    share = float(np.clip((diameter_mm - settings.smallest_tip_mm) / span, 0.0, 1.0)) if span > 0 else 0.0
+    return round(least + share * (most - least), 3)

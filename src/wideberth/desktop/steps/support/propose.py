@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from PySide6.QtWidgets import QComboBox
+
+from wideberth.core.bench import facts_of
 from wideberth.core.job import Part
 from wideberth.core.loads import spacing_mm
 from wideberth.core.propose import propose_support
-from wideberth.desktop.steps.fields import NumberField, button, side_by_side
+from wideberth.desktop.steps.fields import NumberField, button, captioned, side_by_side, slim
 from wideberth.desktop.steps.step import Leaf
 
 FIELDS = (
@@ -15,6 +18,7 @@ FIELDS = (
 )  # fmt: skip
 
 BY_LAW = "by sag"
+SIZES = next(f.choices for f in facts_of("supports") if f.key == "sizes")
 
 
 class ProposeLeaf(Leaf):
@@ -30,6 +34,12 @@ class ProposeLeaf(Leaf):
         a, b, c, d = self.fields.values()
         self.box.addWidget(side_by_side(a, b))
         self.box.addWidget(side_by_side(c, d))
+        self.sizes = QComboBox()
+        self.sizes.setAccessibleName("sizes of proposed tips")
+        self.sizes.addItems(SIZES)
+        slim(self.sizes)
+        self.sizes.activated.connect(lambda _: document.set_bench("supports.sizes", self.sizes.currentText()))
+        self.box.addWidget(captioned("Sizes", self.sizes))
         self.box.addWidget(button("Propose tips", self._propose, "main"))
         self.box.addWidget(button("Go to the weakest", self.go_to_weakest, "", "moves the height cursor to where it decides"))
         self.box.addWidget(button("Take all away", self._clear, "quiet"))
@@ -45,6 +55,7 @@ class ProposeLeaf(Leaf):
                     field.edit.setToolTip(f"{spacing_mm(bench):.1f} mm by the sag law: an underside gives one layer")
                 else:
                     field.set_value(float(b.value))  # type: ignore[arg-type]
+        self.sizes.setCurrentText(bench.supports.sizes)
         text = self._session.proposing.reasons.get("support", "")
         p = self._session.prediction
         if p is not None and p.job is self._session.job and p.verdict.weakest_tip is not None:

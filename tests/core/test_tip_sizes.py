@@ -1,0 +1,61 @@
+"""Sizes of tips by load, from three, or all alike; and how deep they reach."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import set_down, turned
+from wideberth.core.bench import Bench
+from wideberth.core.support import propose_tips
+from wideberth.core.support.bearing import borne_by, cast_on_tips
+from wideberth.core.support.sizes import contact_depth_mm, fitting_mm, needed_mm
+
+
+def with_sizes(bench: Bench, sizes: str) -> Bench:
+    return bench.with_value("supports.sizes", sizes)
+
+
+@pytest.mark.parametrize("lean", [8.0, 30.0])
+def test_each_size_is_the_next_that_holds(lean: float, bench: Bench) -> None:
+    """On the same loads: by load the least step of 0.025 mm, of three the next one up, of one size the thickest for all."""
+    mesh = set_down(turned(trimesh.creation.box((28, 18, 9)), lean, (1, 0.4, 0)), 5.0)
+    supports = propose_tips(mesh, bench).supports
+    borne = borne_by(cast_on_tips(mesh, supports, bench), bench)
+    needed = needed_mm(borne.tip_load_n, borne.tips, bench)
+    low, high = bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm
+    by_load = fitting_mm(borne.tip_load_n, borne.tips, bench)
+    assert ((by_load >= np.minimum(needed, high) - 1e-9) & (by_load <= np.clip(needed + 0.025, low, high) + 1e-9)).all()
+    three = fitting_mm(borne.tip_load_n, borne.tips, with_sizes(bench, "light, medium, heavy"))
+    assert set(np.round(three, 6)) <= {0.3, 0.5, 0.8}
+    expected = [0.3 if n <= 0.3 else 0.5 if n <= 0.5 else 0.8 for n in needed]
+    assert three == pytest.approx(np.array(expected))
+    alike = fitting_mm(borne.tip_load_n, borne.tips, with_sizes(bench, "one size"))
+    assert alike == pytest.approx(np.full(len(alike), by_load.max()))
+
+
+@pytest.mark.parametrize("sizes", ["light, medium, heavy", "one size"])
+def test_proposals_keep_to_the_house_s_sizes_and_still_hold(sizes: str, bench: Bench) -> None:
+    mesh, house = set_down(turned(trimesh.creation.box((26, 16, 8)), 20, (1, 0.3, 0)), 5.0), with_sizes(bench, sizes)
+    supports = propose_tips(mesh, house).supports
+    used = {round(c.diameter_mm, 3) for c in supports.contacts}
+    assert used <= {0.3, 0.5, 0.8} if sizes != "one size" else len(used) == 1
+    hold = borne_by(cast_on_tips(mesh, supports, house), house).hold_margin
+    assert np.nanmin(hold) >= 0.95 * house.supports.wanted_margin
+
+
+def test_thick_tips_reach_deeper_but_not_into_relief(bench: Bench) -> None:
+    """From the usual depth at the thinnest to the deepest at the thickest, evenly; in relief the usual."""
+    s = bench.supports
+    assert contact_depth_mm(s.smallest_tip_mm, False, s) == s.contact_depth_mm == 0.2
+    assert contact_depth_mm(s.largest_tip_mm, False, s) == s.deepest_contact_mm == 0.4
+    assert contact_depth_mm(0.55, False, s) == pytest.approx(0.3)
+    assert contact_depth_mm(s.largest_tip_mm, True, s) == s.contact_depth_mm
+    assert contact_depth_mm(0.5, False, replace(s, deepest_contact_mm=0.1)) == s.contact_depth_mm  # never shallower than usual
+
+
+def test_proposed_contacts_are_as_deep_as_their_size_says(bench: Bench) -> None:
+    mesh = set_down(turned(trimesh.creation.box((26, 16, 8)), 20, (1, 0.3, 0)), 5.0)
+    for c in propose_tips(mesh, bench).supports.contacts:
+        assert c.depth_mm == contact_depth_mm(c.diameter_mm, False, bench.supports)
