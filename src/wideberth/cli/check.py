@@ -20,14 +20,15 @@ from wideberth.core.job import job_of, scaled, taken_in
 from wideberth.core.model import MarkKind, read_models
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, fine, look_closer, predict
-from wideberth.core.propose import export_plugs, hole_on_plate, propose_drain, propose_places, propose_support
+from wideberth.core.propose import export_plugs, hole_on_plate, propose_drain, propose_found, propose_places, propose_support
 
 
 class Tips(StrEnum):
-    """Whether tips are proposed."""
+    """Whether tips are proposed, or told from a model that comes with supports."""
 
     none = "none"
     propose = "propose"
+    found = "found"
 
 
 class Drain(StrEnum):
@@ -51,7 +52,7 @@ def check(
     scale: Annotated[float, typer.Option(help="factor; 25.4 for inches")] = 1.0,
     rotate: Annotated[tuple[float, float, float], typer.Option(help="degrees about x, then y, then z")] = (0, 0, 0),
     gap: Annotated[float | None, typer.Option(help="lowest point above the plate, mm")] = None,
-    tips: Annotated[Tips, typer.Option(help="propose tips, or none")] = Tips.none,
+    tips: Annotated[Tips, typer.Option(help="propose tips, tell those that a model comes with, or none")] = Tips.none,
     target: Annotated[float | None, typer.Option(help="margin that proposed tips are sized for, 1 to 20")] = None,
     hollow: Annotated[float | None, typer.Option(help="wall thickness, mm")] = None,
     passage: Annotated[float, typer.Option(help="ways inside a shell that are narrower are filled, mm")] = 0.0,
@@ -76,7 +77,7 @@ def check(
             bool(hole),
             bool(passage),
         ]
-        proposes = tips is Tips.propose or drain is Drain.propose or lattice is not Inside.nothing
+        proposes = tips is not Tips.none or drain is Drain.propose or lattice is not Inside.nothing
         if any(asked) or proposes or scale != 1.0 or any(rotate):
             raise BadJob("is a saved job, and judged as it is saved.", where=str(model), remedy="Only --set changes its bench.")
         stages = Stages()
@@ -113,6 +114,9 @@ def check(
     if drain is Drain.propose:
         for part in job.parts:
             job = propose_drain(job, part.id, stages).job
+    if tips is Tips.found:
+        for part in job.parts:
+            job = propose_found(job, part.id, stages).job
     if tips is Tips.propose:
         for part in job.parts:
             job = propose_support(job, part.id, stages).job

@@ -9,6 +9,7 @@ from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, dist
 from wideberth.core.model.mesh import Mesh, joined
 from wideberth.core.model.nearest import nearest_on
 from wideberth.core.model.package import members_under, packed_3mf
+from wideberth.core.model.patch import open_loops
 from wideberth.core.model.primitives import ball, prism, rod
 from wideberth.core.model.rays import hits, points_inside, solid_stretches
 from wideberth.core.model.read import PACKED, SUFFIXES, parse_model, parse_models, read_model, read_models
@@ -79,6 +80,7 @@ __all__ = [
     "mended",
     "nearest_on",
     "nodes_over",
+    "open_loops",
     "origins",
     "packed_3mf",
     "parse_model",

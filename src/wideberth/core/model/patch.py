@@ -25,7 +25,7 @@ ROUNDS = 3
 
 
 def open_loops(topology: Topology) -> list[NDArray[np.int64]]:
-    """Rims of the holes as loops of points, each in the order that its patch's faces should walk it.
+    """Rims of the holes as loops of points, each (n,) in the order that its patch's faces should walk it.
 
     Loops that touch at a point are taken apart there.
     """

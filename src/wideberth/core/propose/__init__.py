@@ -14,6 +14,7 @@ from wideberth.core.propose.everything import (
     propose_thicker,
     with_pieces,
 )
+from wideberth.core.propose.found import propose_found
 from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.many_tips import Added, Spread, with_tips_mirrored, with_tips_spread
 from wideberth.core.propose.marking import Way, facing_faces, marks_text, propose_marks, region_at, ring_less, ring_more
@@ -74,6 +75,7 @@ __all__ = [
     "propose_all",
     "propose_base",
     "propose_drain",
+    "propose_found",
     "propose_hollow",
     "propose_marks",
     "propose_orient",

@@ -7,6 +7,7 @@ from wideberth.core.support.carry import Carried, carried
 from wideberth.core.support.graph import BaseKind, Brace, Contact, Foot, Idle, Idleness, Joint, On, Post, Supports, TipLimb, Twig
 from wideberth.core.support.need import Need, NeedKind, need_from_words
 from wideberth.core.support.propose import REFUSED_MM, SupportProposal, propose_tips, with_company
+from wideberth.core.support.recognise import Found, recognised
 from wideberth.core.support.room import Room, room_of
 from wideberth.core.support.route import Route
 from wideberth.core.support.sizes import fitting_mm
@@ -19,6 +20,7 @@ __all__ = [
     "Carried",
     "Contact",
     "Foot",
+    "Found",
     "Idle",
     "Idleness",
     "Joint",
@@ -40,6 +42,7 @@ __all__ = [
     "most_free_mm",
     "need_from_words",
     "propose_tips",
+    "recognised",
     "room_of",
     "stouter_posts",
     "supports_mesh",

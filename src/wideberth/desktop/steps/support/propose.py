@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QComboBox
 from wideberth.core.bench import facts_of
 from wideberth.core.job import Part
 from wideberth.core.loads import spacing_mm
-from wideberth.core.propose import propose_support
+from wideberth.core.propose import propose_found, propose_support
 from wideberth.desktop.steps.fields import NumberField, button, captioned, side_by_side, slim
 from wideberth.desktop.steps.step import Leaf
 
@@ -41,6 +41,8 @@ class ProposeLeaf(Leaf):
         self.sizes.activated.connect(lambda _: document.set_bench("supports.sizes", self.sizes.currentText()))
         self.box.addWidget(captioned("Sizes", self.sizes))
         self.box.addWidget(button("Propose tips", self._propose, "main"))
+        hint = "for a model that was opened with supports on it: tells them from the part and takes them over as tips"
+        self.box.addWidget(button("It comes with supports", self._find, "quiet", hint))
         self.box.addWidget(button("Go to the weakest", self.go_to_weakest, "", "moves the height cursor to where it decides"))
         self.box.addWidget(button("Take all away", self._clear, "quiet"))
         self.told = ""
@@ -74,6 +76,12 @@ class ProposeLeaf(Leaf):
         id, job = session.selection.part, session.job
         if session.selection.present is not None:
             session.proposing.propose("supporting", lambda p: propose_support(job, id, session.stages, p))
+
+    def _find(self) -> None:
+        session = self._session
+        id, job = session.selection.part, session.job
+        if session.selection.present is not None:
+            session.proposing.propose("telling supports from the part", lambda p: propose_found(job, id, session.stages, p))
 
     def go_to_weakest(self) -> None:
         """Move the height cursor to what decides the hold."""

@@ -1,0 +1,304 @@
+"""Supports that a model already comes with: told from the part by their sections, fused with it or not.
+
+From the plate upward: what is slender and stands on the base, or on what is slender itself, is a support, up to where it runs
+into something bulky. A contact is the thinnest section just before that.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import SupportSettings
+from wideberth.core.layers import Sections, cast, grid_over, sections
+from wideberth.core.model import Closest, Mesh, open_loops
+from wideberth.core.progress import Progress, quiet
+from wideberth.core.support.graph import BaseKind, Supports
+from wideberth.core.support.need import Need, NeedKind
+from wideberth.core.support.route import Route
+
+LAYER_MM, PITCH_MM = 0.05, 0.05
+HIGHEST_BASE_MM = 5.0
+LEAST_DROP = 0.6
+"""A base ends where the area falls to less than that share from one layer to the next."""
+SLENDER_MM2, ROUND = 7.5, 0.3
+"""Sections up to this area, and at least so round (4 π A/P²), may be of a support."""
+NECK_MM = 6.0
+"""A contact is looked for so far below where a support runs into the part."""
+TAPERS = 1.25
+"""A support is at least so many times as thick, by area, below its contact; a part's own leg is not."""
+WIDENS = 1.6
+"""Below a contact the taper has this many times its area; then no thinner section is looked for."""
+CONE_FROM_MM, LONGEST_CONE_MM, CONE_SHARE = 0.1, 3.0, 0.8
+MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
+SHORTEST_MM = 0.8
+CRUMB_SHARE = 0.02
+LEAST_TIPS = 3
+"""Fewer are more likely a part's own legs."""
+
+Components = NDArray[np.int64]
+Spots = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """Supports that a mesh came with. part : the mesh without them, its contacts still open. supports : around the part's own
+    place
+    on the plate. gap_mm : lowest point of the part above the plate. base_mm : height of the base."""
+
+    part: Mesh
+    supports: Supports
+    gap_mm: float
+    base_mm: float
+
+    @property
+    def words(self) -> str:
+        """What was found: `34 tips of 0.30 to 0.55 mm on 28 posts, over a base of 0.8 mm`."""
+        sizes = [c.diameter_mm for c in self.supports.contacts]
+        base = f", over a base of {self.base_mm:.1f} mm" if self.base_mm > 0 else ""
+        return f"{len(sizes)} tips of {min(sizes):.2f} to {max(sizes):.2f} mm on {len(self.supports.posts)} posts{base}"
+
+
+def recognised(mesh: Mesh, settings: SupportSettings, progress: Progress | None = None) -> Found | None:
+    """The supports in a mesh that stands as it is to be printed; None when it comes with none.
+
+    Parameters
+    ----------
+    mesh : with the plate at its lowest point, in mm. settings : what is usual, for what sections do not tell.
+
+    Raises
+    ------
+    Cancelled : when the progress is cancelled.
+    """
+    progress = progress or quiet()
+    set_down = mesh.moved(np.array([0.0, 0.0, -float(mesh.low[2])]))
+    progress.at(0.1, "looking at its sections")
+    of = sections(cast(set_down.points, set_down.faces, grid_over(set_down.low, set_down.high, PITCH_MM, LAYER_MM)))
+    base_layers = _base_layers(of)
+    progress.at(0.5, "telling supports from the part")
+    standing = _standing(of, base_layers)
+    ends = _ends(of, standing, base_layers)
+    if len(ends) < LEAST_TIPS:
+        return None
+    support = standing.copy()
+    for end in ends:
+        support[end.beyond] = False
+    support[of.layer < base_layers] = True
+    progress.at(0.7, "taking the part out")
+    part = _without(set_down, of, support, base_layers)
+    if part is None:
+        return None
+    middle = 0.5 * (part.low + part.high)
+    shift = np.array([-middle[0], -middle[1], 0.0])
+    placed = part.moved(shift)
+    surface, rims = Closest(placed), _rims(placed)
+    supports = Supports(base=BaseKind(settings.base))
+    taken: dict[int, tuple[str, Components]] = {}
+    for end in ends:
+        route, size = _route(of, end, taken, surface, rims, shift)
+        supports = supports.with_route(route, size, Need(NeedKind.BY_HAND), _post_mm(of, end))
+        if not route.shared:
+            taken[int(end.way[-1])] = (supports.posts[-1].id, end.way)
+    return Found(placed, supports, float(part.low[2]), base_layers * LAYER_MM)
+
+
+def _base_layers(of: Sections) -> int:
+    """How many layers the base has: up to the steepest fall of the area near the plate; 0 without one."""
+    area = of.per_layer(of.area_mm2)[: int(HIGHEST_BASE_MM / LAYER_MM) + 1]
+    if len(area) < 2:
+        return 0
+    falls = area[1:] / np.maximum(area[:-1], 1e-9)
+    least = int(falls.argmin())
+    return least + 1 if falls[least] < LEAST_DROP else 0
+
+
+def _standing(of: Sections, base_layers: int) -> NDArray[np.bool_]:
+    """Components that are slender and stand on the base, the plate, or only on such, (components,)."""
+    round_enough = 4 * np.pi * of.area_mm2 / np.maximum(of.perimeter_mm, 1e-9) ** 2 >= ROUND
+    slender = (of.area_mm2 <= SLENDER_MM2) & round_enough
+    first = np.searchsorted(of.upper, np.arange(of.count + 1))
+    standing = np.zeros(of.count, bool)
+    for c in range(int(of.first[base_layers]), of.count):
+        below = of.lower[first[c] : first[c + 1]]
+        on_base = of.layer[c] == base_layers
+        standing[c] = slender[c] and (on_base or (len(below) > 0 and bool(standing[below].all())))
+    return standing
+
+
+@dataclass(frozen=True, eq=False)
+class _End:
+    """Where a support runs into the part. contact : component of the contact. way : components from it down to the base. beyond :
+    those above it that looked like a support and are the part's."""
+
+    contact: int
+    way: Components
+    beyond: Components
+
+
+def _ends(of: Sections, standing: NDArray[np.bool_], base_layers: int) -> list[_End]:
+    """The contact of every support, in the order of their heights."""
+    first = np.searchsorted(of.upper, np.arange(of.count + 1))
+    above = np.argsort(of.lower, kind="stable")
+    above_first = np.searchsorted(of.lower[above], np.arange(of.count + 1))
+    found: dict[int, _End] = {}
+    for c in np.flatnonzero(standing):
+        over = of.upper[above[above_first[c] : above_first[c + 1]]]
+        if len(over) == 0 or standing[over].all():
+            continue
+        for contact, beyond in _narrowest(of, standing, first, int(c)):
+            way = _down(of, standing, first, contact)
+            wide = float(of.area_mm2[way[(of.layer[contact] - of.layer[way]) * LAYER_MM <= NECK_MM]].max())
+            tapers = wide >= TAPERS * of.area_mm2[contact]
+            if tapers and (of.layer[contact] - base_layers) * LAYER_MM >= SHORTEST_MM and contact not in found:
+                found[contact] = _End(contact, way, np.array(beyond, np.int64))
+    return [found[c] for c in sorted(found)]
+
+
+def _narrowest(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int64], start: int) -> list[tuple[int, list[int]]]:
+    """The thinnest section at or below where supports meet the part, and those above it; of each, where several meet there."""
+    found, open_ways = [], [[start]]
+    while open_ways:
+        way = open_ways.pop()
+        while True:
+            c, thinnest = way[-1], int(of.area_mm2[way].argmin())
+            below = [int(b) for b in of.lower[first[c] : first[c + 1]] if standing[b]]
+            widened = of.area_mm2[c] >= WIDENS * of.area_mm2[way[thinnest]]
+            if widened or not below or (of.layer[start] - of.layer[c]) * LAYER_MM > NECK_MM:
+                found.append((way[thinnest], way[:thinnest]))
+                break
+            open_ways += [[*way, b] for b in below[1:]]
+            way.append(below[0])
+    return found
+
+
+def _down(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int64], contact: int) -> Components:
+    """Components from a contact down to the base, each the one nearest under the last."""
+    way = [contact]
+    while True:
+        c = way[-1]
+        below = [int(b) for b in of.lower[first[c] : first[c + 1]] if standing[b]]
+        if not below:
+            return np.array(way, np.int64)
+        way.append(min(below, key=lambda b: (round(float(np.hypot(of.x_mm[b] - of.x_mm[c], of.y_mm[b] - of.y_mm[c])), 3), b)))
+
+
+def _post_mm(of: Sections, end: _End) -> float:
+    """Diameter of the post on the way down: of its usual section."""
+    return round(float(np.sqrt(4 * np.median(of.area_mm2[end.way[len(end.way) // 2 :]]) / np.pi)), 2)
+
+
+def _route(
+    of: Sections, end: _End, taken: dict[int, tuple[str, Components]], surface: Closest, rims: Spots, shift: Spots
+) -> tuple[Route, float]:
+    """How a support that was found is carried, around the part's own place, and the diameter of its contact.
+
+    Notes
+    -----
+    Below the contact the taper widens evenly: its diameter, across the lean, is a straight line that is drawn on to where the
+    axis meets the face. A slanting face meets a tip's rim before its axis, so the last free section lies a little too low.
+    """
+    way = end.way
+    x, y, z = of.x_mm[way] + shift[0], of.y_mm[way] + shift[1], (of.layer[way] + 0.5) * LAYER_MM
+    down = z[0] - z
+    spot = np.array([x[0], y[0], z[0] + 0.5 * LAYER_MM])
+    wide = np.sqrt(4 * of.area_mm2[way] / np.pi)
+    size, joint = float(wide[0]), spot.copy()
+    near = down <= LONGEST_CONE_MM
+    full = float(wide[near].max())
+    cone = near & (down >= CONE_FROM_MM) & (wide <= wide[0] + CONE_SHARE * (full - wide[0]))
+    past = np.flatnonzero(~cone & (down >= CONE_FROM_MM))
+    cone[past[0] if len(past) else len(way) :] = False
+    if cone.sum() >= 4:
+        (dx, x0), (dy, y0) = (np.polyfit(down[cone], v[cone], 1) for v in (x, y))
+        axis = np.array([-dx, -dy, 1.0])
+        upright = 1 / float(np.linalg.norm(axis))
+        widens, size = np.polyfit(down[cone], wide[cone] * np.sqrt(upright), 1)
+        spot = np.array([x0, y0, spot[2]])
+        rise = _rise(spot, axis, surface, rims)
+        size = float(max(size - max(widens, 0.0) * rise, 0.1))
+        spot = spot + rise * axis
+        last = min(int(np.flatnonzero(cone)[-1]) + 1, len(way) - 1)
+        joint = np.array([x[last], y[last], z[last]])
+    foot = int(way[-1])
+    if foot in taken:
+        post, trunk = taken[foot]
+        met = [n for n, c in enumerate(way) if c in set(trunk.tolist())]
+        at = met[0] if met else len(way) - 1
+        top = np.array([x[at], y[at], min(z[at], joint[2])])
+        return Route(_at(spot), _at(joint), _at(top), _at([top[0], top[1], 0.0]), True, post, True), size
+    over_foot = np.flatnonzero(np.hypot(x - x[-1], y - y[-1]) < 0.25)
+    at = int(over_foot[0])
+    top = np.array([x[-1], y[-1], min(z[at], joint[2])])
+    if np.hypot(*(joint - top)[:2]) < 0.25:
+        top = joint
+    return Route(_at(spot), _at(joint), _at(top), _at([top[0], top[1], 0.0])), size
+
+
+def _rims(part: Mesh) -> Spots:
+    """Middles of the holes that supports left in a part's surface, (n, 3)."""
+    loops = open_loops(part.topology)
+    return np.array([part.points[loop].mean(axis=0) for loop in loops]).reshape(-1, 3)
+
+
+def _rise(spot: Spots, axis: Spots, surface: Closest, rims: Spots) -> float:
+    """How much higher [mm] than a spot on its axis (3,), upright share 1, a tip meets the part: at the hole that it left, else
+    at the
+    surface."""
+    if len(rims):
+        up = (rims - spot) @ axis / (axis @ axis)
+        beside = np.linalg.norm(spot + up[:, None] * axis - rims, axis=1)
+        near = np.flatnonzero((np.abs(up) <= MOST_RISE_MM) & (beside <= BESIDE_MM))
+        if len(near):
+            return float(up[near[beside[near].argmin()]])
+    length = float(np.linalg.norm(axis))
+    start = spot - BELOW_MM * axis
+    hit = float(surface.first_hit(start[None], axis[None] / length, 1e-6)[0]) / length - BELOW_MM
+    return hit if abs(hit) <= MOST_RISE_MM else 0.0
+
+
+def _at(point: NDArray[np.float64] | list[float]) -> tuple[float, float, float]:
+    x, y, z = (float(v) for v in point)
+    return x, y, z
+
+
+def _without(mesh: Mesh, of: Sections, support: NDArray[np.bool_], base_layers: int) -> Mesh | None:
+    """The mesh less the faces of its supports: whole shells where most of one is a support, else face by face."""
+    middle = mesh.corners.mean(axis=1) - 0.01 * mesh.normals  # just inside
+    grid = of.runs.grid
+    layer = np.clip(np.asarray(grid.layer_of(middle[:, 2])).astype(np.int64), 0, grid.layers - 1)
+    row = np.clip(np.asarray(grid.row_of(middle[:, 1])).astype(np.int64), 0, grid.rows - 1)
+    ray = layer * grid.rows + row
+    start, end = of.runs.offsets[ray], of.runs.offsets[ray + 1]
+    gone = np.zeros(mesh.triangles, bool)
+    for face in np.flatnonzero(end > start):
+        a, b = start[face], end[face]
+        off = np.maximum(np.maximum(of.runs.x0[a:b] - middle[face, 0], middle[face, 0] - of.runs.x1[a:b]), 0.0)
+        gone[face] = support[of.label[a + int(off.argmin())]]
+    gone |= layer < base_layers
+    shell, count = mesh.topology.shells
+    if count > 1:
+        area = mesh.face_area_mm2
+        of_shell, all_of = np.bincount(shell, area * gone, count), np.bincount(shell, area, count)
+        alone = of_shell > 0.5 * all_of
+        mixed = (of_shell > 0.02 * all_of) & ~alone
+        gone = np.where(mixed[shell], gone, alone[shell])
+    if gone.all():
+        return None
+    return _less_crumbs(_of_faces(mesh, ~gone))
+
+
+def _of_faces(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:
+    used = np.unique(mesh.faces[kept])
+    return Mesh(mesh.points[used], np.searchsorted(used, mesh.faces[kept]).astype(np.int32))
+
+
+def _less_crumbs(part: Mesh) -> Mesh:
+    """Less the small bits of supports, cut off all round, that were left between others."""
+    topology = part.topology
+    shell, count = topology.shells
+    area = np.bincount(shell, part.face_area_mm2, count)
+    cut = np.zeros(count, bool)
+    cut[shell[(topology.uses == 1)[topology.edge_of].any(axis=1)]] = True
+    return _of_faces(part, ~(cut & (area < CRUMB_SHARE * area.max()))[shell])

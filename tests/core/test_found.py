@@ -1,0 +1,109 @@
+"""Models that come with supports: our own exports, fused into one mesh or not, read back and told apart."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from typer.testing import CliRunner
+
+from conftest import ONE, as_mesh, as_source
+from wideberth.cli.main import app
+from wideberth.core.bench import Bench
+from wideberth.core.errors import BadJob
+from wideberth.core.job import Job, job_of, taken_in
+from wideberth.core.model import Mesh, as_solid, binary_stl, joined, resolved
+from wideberth.core.model import as_mesh as of_solid
+from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import Stages, fine, predict
+from wideberth.core.propose import propose_found, propose_support
+
+SOLIDS = {
+    "slab": (lambda: trimesh.creation.box((30, 22, 4)), (14.0, 7.0, 0.0)),
+    "nut": (lambda: trimesh.creation.annulus(6.0, 14.0, 9.0, sections=6), (28.0, 0.0, 10.0)),
+    "capsule": (lambda: trimesh.creation.capsule(22, 7), (38.0, 12.0, 0.0)),
+    "plank": (lambda: trimesh.creation.box((40, 10, 6)), (0.0, 24.0, 30.0)),
+}
+
+
+def held(name: str, bench: Bench) -> tuple[Job, Mesh, Mesh]:
+    """A job with tips proposed for a solid, and its outer mesh and its supports where they stand."""
+    make, turn = SOLIDS[name]
+    stages = Stages()
+    part = replace(taken_in(as_source(as_mesh(make()))), pose=Pose(turned_xyz(*turn), 4.0))
+    job = propose_support(job_of(name, bench, (part,)), ONE, stages).job
+    solids = stages.solids(job.part(ONE), bench.supports)
+    assert solids.supports is not None
+    return job, solids.outer, solids.supports
+
+
+def come_with(outer: Mesh, supports: Mesh, fused: bool) -> Mesh:
+    return of_solid(as_solid(resolved(supports)) + as_solid(outer)) if fused else joined([outer, supports])
+
+
+@pytest.mark.parametrize("fused", [True, False], ids=["fused", "shells"])
+def test_our_own_exports_are_told_apart_again(fused: bool, bench: Bench) -> None:
+    """Every tip is found within half a millimetre and no other, nine of ten diameters within 0.05 mm, all within 0.15; the part
+    alone
+    has its volume and its height over the plate."""
+    errors: list[float] = []
+    for name in SOLIDS:
+        before, outer, supports = held(name, bench)
+        stages = Stages()
+        job = job_of(name, bench, (taken_in(as_source(come_with(outer, supports, fused))),))
+        made = propose_found(job, ONE, stages)
+        part, own = made.job.part(ONE), before.part(ONE).supports
+        there = np.array([c.spot_mm for c in part.supports.contacts])
+        for contact in own.contacts:
+            away = np.linalg.norm(there - contact.spot_mm, axis=1)
+            assert away.min() < 0.5, (name, contact)
+            errors.append(abs(part.supports.contacts[int(away.argmin())].diameter_mm - contact.diameter_mm))
+        assert made.needed and len(part.supports.contacts) == len(own.contacts)
+        assert stages.cut(part).volume_mm3 == pytest.approx(outer.volume_mm3, rel=0.01)
+        assert part.pose.gap_mm == pytest.approx(before.part(ONE).pose.gap_mm, abs=0.06)
+    assert np.mean(np.array(errors) < 0.05) >= 0.9 and max(errors) < 0.15
+
+
+def test_what_was_found_is_judged_as_its_own(bench: Bench) -> None:
+    """The slab that came with tips holds as it did with those that it was made with, within a tenth."""
+    before, outer, supports = held("slab", bench)
+    stages = Stages()
+    job = job_of("slab", bench, (taken_in(as_source(come_with(outer, supports, True))),))
+    after = propose_found(job, ONE, stages).job
+    first, then = (predict(j, stages, fine(0.1)).verdict for j in (before, after))
+    assert first.hold_margin is not None and then.hold_margin is not None
+    assert then.hold_margin == pytest.approx(first.hold_margin, rel=0.1)
+    assert not [i for i in then.islands if not i.supported]
+
+
+def test_a_model_without_supports_and_a_table_on_its_legs_stay_as_they_are(bench: Bench) -> None:
+    """No tips are seen where there are none: a ball, and a table whose legs end as wide as they began."""
+    legs = [
+        trimesh.creation.cylinder(1.2, 20, transform=trimesh.transformations.translation_matrix((x, y, 10)))
+        for x in (-12, 12)
+        for y in (-8, 8)
+    ]
+    top = trimesh.creation.box((30, 22, 4), transform=trimesh.transformations.translation_matrix((0, 0, 21)))
+    table = trimesh.boolean.union([*legs, top], engine="manifold")
+    for solid in (trimesh.creation.icosphere(3, 9.0), table):
+        job = job_of("made", bench, (taken_in(as_source(as_mesh(solid))),))
+        made = propose_found(job, ONE, Stages())
+        assert not made.needed and made.job is job and "no supports" in made.why
+
+
+def test_what_hangs_on_tips_already_is_refused(bench: Bench) -> None:
+    job, _, _ = held("capsule", bench)
+    with pytest.raises(BadJob, match="only a model as it was opened"):
+        propose_found(job, ONE, Stages())
+
+
+def test_the_command_line_takes_them_over(tmp_path: Path, bench: Bench) -> None:
+    _, outer, supports = held("plank", bench)
+    path, report = tmp_path / "plank on posts.stl", tmp_path / "report.json"
+    path.write_bytes(binary_stl(come_with(outer, supports, True)))
+    result = CliRunner().invoke(app, ["check", str(path), "--tips", "found", "--json", str(report)])
+    assert result.exit_code == 0, result.output
+    assert report.read_text(encoding="utf-8").count('"load_n"') >= 3
