@@ -66,7 +66,7 @@ def test_main_path_from_mesh_to_printable_plate(window: MainWindow, qtbot: QtBot
     press(qtbot, window, "support", "Propose tips")
     settled(qtbot, window, current=True)
     verdict = session.prediction.verdict
-    assert len(verdict.tips) > 5
+    assert len(verdict.tips) >= 3
     assert not [f for f in verdict.findings if f.severity == "lost"]
     assert f"×{verdict.weakest:.1f}" in texts(window.strip)
 

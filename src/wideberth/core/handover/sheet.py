@@ -98,7 +98,8 @@ def _content(prediction: Prediction) -> dict[str, Any]:
             first_light_text(prediction.verdict.first_light, bench),
             ROUGH,
         ],
-        "after": [*taking_off_lines(prediction.verdict.snaps, bench), *care_lines(prediction.verdict.care, bench)],
+        "supports_off": _supports_off(prediction),
+        "after": care_lines(prediction.verdict.care, bench),
         "settings": [values[k] for k in SETTINGS],
         "cautions": [(c.head, c.text) for c in CAUTIONS],
         "defers": DEFERS,
@@ -119,6 +120,16 @@ def _png(picture: PilImage.Image) -> bytes:
     out = io.BytesIO()
     picture.save(out, "PNG")
     return out.getvalue()
+
+
+def _supports_off(prediction: Prediction) -> list[str]:
+    """In which order tips come off each print, by its name where there are several."""
+    v, lines = prediction.verdict, []
+    for solids in prediction.solids:
+        mine = [s for s in v.snaps if v.tips[s.tip].part == solids.number]
+        whose = f"{solids.placed.name}: " if len(prediction.solids) > 1 else ""
+        lines += [whose + line for line in taking_off_lines(mine, prediction.job.bench)]
+    return lines
 
 
 def write_html(prediction: Prediction, path: Path) -> None:

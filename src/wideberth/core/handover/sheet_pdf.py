@@ -46,6 +46,8 @@ def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes) -
     ]
     story += [_said("Findings", HEAD), _table(findings, 24, 20, 133) if findings else _said("None.")]
     story += [_said("Coming off the plate", HEAD), *(_said(line) for line in c["coming_off"])]
+    if c["supports_off"]:
+        story += [_said("Supports off", HEAD), *(_said(line) for line in c["supports_off"])]
     story += [_said("Drip, wash, cure", HEAD), _table([[_said(a), _said(b)] for a, b in c["after"]], 34, 143)]
     settings = [[_said(s.key), _said(f"{s.value} {s.unit}"), _said(s.source, SMALL)] for s in c["settings"]]
     story += [_said("Settings", HEAD), _table(settings, 70, 40, 67)]

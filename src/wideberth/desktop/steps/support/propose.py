@@ -42,7 +42,7 @@ class ProposeLeaf(Leaf):
         self.box.addWidget(captioned("Sizes", self.sizes))
         self.box.addWidget(button("Propose tips", self._propose, "main"))
         hint = "for a model that was opened with supports on it: tells them from the part and takes them over as tips"
-        self.box.addWidget(button("It comes with supports", self._find, "quiet", hint))
+        self.box.addWidget(button("Take over its own supports", self._find, "quiet", hint))
         self.box.addWidget(button("Go to the weakest", self.go_to_weakest, "", "moves the height cursor to where it decides"))
         self.box.addWidget(button("Take all away", self._clear, "quiet"))
         self.told = ""
