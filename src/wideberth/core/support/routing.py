@@ -120,6 +120,16 @@ class Clearance:
         away = self._surface.nearest(points[inside])[0]
         return bool(away.min(initial=np.inf) >= radius_mm + LEAST_CLEAR_MM)
 
+    def taper_is_clear(self, spot: NDArray[np.float64], joint: NDArray[np.float64], tip_mm: float) -> bool:
+        """Whether a tip's tapered end keeps off the surface, but for where it leaves it."""
+        length = float(np.linalg.norm(joint - spot))
+        along = np.arange(LEAVE_MM, length, LOOK_MM)
+        if len(along) == 0:
+            return True
+        wide = 0.5 * tip_mm + (self.twig_radius_mm - 0.5 * tip_mm) * along / length
+        away = self._surface.nearest(spot + along[:, None] / length * (joint - spot))[0]
+        return bool((away >= wide).all())
+
     def twig_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64]) -> bool:
         """Whether a twig or a diagonal between two points passes clear of the part."""
         return self.line_is_clear(start, end) and self.is_clear_of_surface(start, end, self.twig_radius_mm)
@@ -167,10 +177,14 @@ def find_route(
     tries = [(usual, lean) for lean in leans] + [(max(SHORTEST_CONE_MM, 0.5 * usual), lean) for lean in leans]
     tops, least_top = _post_tops(supports), supports.base_mm(settings) + LEAST_POST_MM
     for cone, towards in tries:
+        if not room.taper_is_clear(spot, spot + cone * towards, settings.tip_mm):
+            continue
         route = _to_plate(spot, spot + cone * towards, room, settings, tops, least_top)
         if route is not None:
             return route
     for cone, towards in tries:
+        if not room.taper_is_clear(spot, spot + cone * towards, settings.tip_mm):
+            continue
         route = _round_the_part(spot, spot + cone * towards, room, settings, least_top)
         if route is not None:
             return route
