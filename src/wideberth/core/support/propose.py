@@ -232,6 +232,9 @@ def _with_routes(
         if i % 20 == 0:
             progress.at(i / len(spots.points), "leading posts to the plate")
         route = find_route(spots.points[i], spots.normals[i], room, bench.supports, supports)
+        if route is None:  # in a corner: a little beside it
+            others = (find_route(p, n, room, bench.supports, supports) for p, n in room.beside(spots.points[i]))
+            route = next((other for other in others if other is not None), None)
         if route is None:
             x, y, z = (float(v) for v in spots.points[i])
             unreached.append((x, y, z))

@@ -24,6 +24,8 @@ REACH_MM = 14.0
 TWIG_REACH_MM = 4.5
 LEAST_POST_MM = 1.0
 SHORTEST_CONE_MM = 0.5
+BESIDE, BESIDE_MM = 16, (0.6, 1.2)
+"""Spots round one that no way leads from, and how far they are."""
 LOOK_MM, LEAST_CLEAR_MM = 0.25, 0.03
 """Rods are looked at so closely along, and keep off the surface by so much at least."""
 LEAST_BEND_DEG = 44.0
@@ -119,6 +121,14 @@ class Clearance:
         inside[inside] = self._close[k[inside], j[inside], i[inside]]
         away = self._surface.nearest(points[inside])[0]
         return bool(away.min(initial=np.inf) >= radius_mm + LEAST_CLEAR_MM)
+
+    def beside(self, point: NDArray[np.float64]) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
+        """Spots of the surface round a point (3,), the nearest first, with their normals, where it looks down."""
+        turns = np.pi * np.arange(BESIDE) / 4
+        step = np.stack([np.cos(turns), np.sin(turns), np.zeros(BESIDE)], axis=1) * np.repeat(BESIDE_MM, 8)[:, None]
+        _, faces, spots = self._surface.nearest(point + step)
+        normals = self._mesh.normals[faces]
+        return [(spot, normal) for spot, normal in zip(spots, normals, strict=True) if normal[2] < 0]
 
     def taper_is_clear(self, spot: NDArray[np.float64], joint: NDArray[np.float64], tip_mm: float) -> bool:
         """Whether a tip's tapered end keeps off the surface, but for where it leaves it."""
