@@ -187,3 +187,16 @@ def test_every_island_over_two_pixels_is_found_at_rows_as_fine_as_the_pixel(pitc
     slab = moved(trimesh.creation.box((40, 40, 1)), 0, 0, 1.4)
     mesh = as_mesh(trimesh.util.concatenate([*pegs, slab])).moved(np.array([0.0, 0.0, 4.0]))
     assert len(printed_of(mesh, pitch, 0.05).islands) == 16
+
+
+def test_the_run_at_a_place_is_the_one_that_a_look_through_its_ray_finds() -> None:
+    """For random places on a turned ring, in and out of it, and on rays that hold nothing."""
+    ring = as_mesh(turned(trimesh.creation.annulus(5, 9, 6), 35, (1, 0.4, 0)))
+    runs = cast(ring.points, ring.faces, grid_over(ring.low, ring.high, 0.3, 0.3))
+    chance = np.random.default_rng(5)
+    ray, x = chance.integers(-1, runs.grid.rays, 4000), chance.uniform(ring.low[0] - 2, ring.high[0] + 2, 4000)
+    found = runs.at(ray, x)
+    for k in range(len(ray)):
+        own = [i for i in range(runs.offsets[ray[k]], runs.offsets[ray[k] + 1]) if runs.x0[i] <= x[k]] if ray[k] >= 0 else []
+        assert found[k] == (own[-1] if own else -1)
+    assert (found >= 0).any() and (found < 0).any()

@@ -51,6 +51,21 @@ class Runs:
         """Ray (layer·rows + row) of each run, (n,)."""
         return np.repeat(np.arange(self.grid.rays), np.diff(self.offsets))
 
+    def at(self, ray: NDArray[np.int64], x_mm: NDArray[np.float64]) -> NDArray[np.int64]:
+        """The last run of each ray that begins at or before a place on it, of the shape of both; -1 where none does.
+
+        Parameters
+        ----------
+        ray : layer·rows + row, -1 for none.
+        """
+        if len(self.x0) == 0:
+            return np.full(np.broadcast_shapes(ray.shape, x_mm.shape), -1)
+        of_run = self.row_index()
+        low = min(float(self.x0.min()), float(x_mm.min(initial=np.inf)))
+        wide = max(float(self.x0.max()), float(x_mm.max(initial=-np.inf))) - low + 1.0  # of a ray, laid end to end
+        run = np.searchsorted(of_run * wide + (self.x0 - low), ray * wide + (x_mm - low), side="right") - 1
+        return np.where((run >= 0) & (of_run[run] == ray), run, -1)
+
 
 def cast(points: NDArray[np.float64], faces: NDArray[np.integer], grid: Grid) -> Runs:
     """Runs of a closed triangle mesh by the non-zero winding rule; overlapping and inside-out shells are fine.

@@ -53,7 +53,7 @@ def snaps(printed: Printed, loads: Loads, bench: Bench) -> tuple[Snap, ...]:
     z = np.asarray(grid.z_of(np.arange(grid.layers)))
     newest = np.full(len(z), len(z) - 1)
     strength = bench.resin.green_strength_mpa * loads.young.factor(loads.young.layers_at(z), newest)
-    above = _Above.of(sections.lower, sections.upper, sections.count)
+    above, sides = _widest_above(sections), _sides(printed)
     prints = {t.part for t in printed.touches}
     middles = {p: np.mean([(t.x_mm, t.y_mm) for t in printed.touches if t.part == p], axis=0) for p in prints}
     found: list[tuple[tuple[float, ...], Snap]] = []
@@ -64,61 +64,46 @@ def snaps(printed: Printed, loads: Loads, bench: Bench) -> tuple[Snap, ...]:
         start = int(np.clip(grid.layer_of(touch.z_mm + touch.depth_mm + 0.5 * touch.diameter_mm), 0, grid.layers - 1))
         breaks = float(strength[int(np.clip(grid.layer_of(touch.z_mm), 0, grid.layers - 1))]) * area
         neck = _neck(int(printed.touched[n]), start, above, sections)
-        sides = _sides(printed, touch.x_mm, touch.y_mm, touch.z_mm - JAWS_MM)
         at, size = int(sections.layer[neck]), float(sections.area_mm2[neck])
-        snap = Snap(n, breaks, size, float(z[at]), size * float(strength[at]), sides)
+        snap = Snap(n, breaks, size, float(z[at]), size * float(strength[at]), int(sides[n]))
         out = float(np.hypot(*(np.array([touch.x_mm, touch.y_mm]) - middles[touch.part])))
         first = -round(snap.risk, 2) if snap.risk >= bench.house.snip_share else 0.0
         found.append(((touch.part, first, -round(out, 1), round(touch.diameter_mm, 3), n), snap))
     return tuple(snap for _, snap in sorted(found, key=lambda pair: pair[0]))
 
 
-@dataclass(frozen=True, eq=False)
-class _Above:
-    """Components that lie on each component, in the layer above."""
-
-    first: NDArray[np.int64]
-    upper: NDArray[np.int32]
-
-    @classmethod
-    def of(cls, lower: NDArray[np.int32], upper: NDArray[np.int32], count: int) -> _Above:
-        order = np.argsort(lower, kind="stable")
-        return cls(np.searchsorted(lower[order], np.arange(count + 1)).astype(np.int64), upper[order])
-
-    def widest(self, component: int, area_mm2: Values) -> int:
-        """The largest of those on a component, -1 for none."""
-        mine = self.upper[self.first[component] : self.first[component + 1]]
-        return int(mine[area_mm2[mine].argmax()]) if len(mine) else -1
+def _widest_above(sections: Sections) -> list[int]:
+    """The largest of those that lie on each component, -1 where none does."""
+    above = np.full(sections.count, -1, np.int64)
+    order = np.argsort(sections.area_mm2[sections.upper], kind="stable")  # the last that is written is the largest
+    above[sections.lower[order]] = sections.upper[order]
+    return [int(c) for c in above]
 
 
-def _neck(component: int, start: int, above: _Above, sections: Sections) -> int:
+def _neck(component: int, start: int, above: list[int], sections: Sections) -> int:
     """The smallest section on the way up from a contact's component, from a layer on, before half of all on that way is
     passed."""
     way = [component]
-    while (upper := above.widest(way[-1], sections.area_mm2)) >= 0:
-        way.append(upper)
+    while above[way[-1]] >= 0:
+        way.append(above[way[-1]])
     area = sections.area_mm2[way]
     bulk = int(np.searchsorted(np.cumsum(area), 0.5 * area.sum()))
-    first = min(int(np.searchsorted(sections.layer[way], start)), len(way) - 1)
+    first = min(max(start - int(sections.layer[component]), 0), len(way) - 1)
     last = max(bulk, first)
     return way[first + int(area[first : last + 1].argmin())]
 
 
-def _sides(printed: Printed, x_mm: float, y_mm: float, z_mm: float) -> int:
-    """From how many sides a level way to a place is free of the part."""
-    sections, grid = printed.part_sections, printed.part.grid
-    layer = int(grid.layer_of(max(z_mm, 0.0)))
-    if layer >= grid.layers:
-        return WAYS
+def _sides(printed: Printed) -> NDArray[np.int64]:
+    """From how many sides a level way to each tip, a jaw's height under its contact, is free of the part, (tips,)."""
+    runs, grid = printed.part, printed.part.grid
+    at = np.array([(t.x_mm, t.y_mm, max(t.z_mm - JAWS_MM, 0.0)) for t in printed.touches])
     turns = 2 * np.pi * np.arange(WAYS) / WAYS
     out = np.arange(STEP_MM, FAR_MM + STEP_MM, STEP_MM)
-    x, y = x_mm + np.outer(np.cos(turns), out), y_mm + np.outer(np.sin(turns), out)
-    rows = np.asarray(grid.row_of(y)).astype(np.int64)
-    taken = np.zeros(x.shape, bool)
-    runs = sections.runs
-    for row in np.unique(rows[(rows >= 0) & (rows < grid.rows)]):
-        a, b = runs.offsets[layer * grid.rows + row], runs.offsets[layer * grid.rows + row + 1]
-        here = rows == row
-        for i in range(a, b):
-            taken[here] |= (x[here] >= runs.x0[i]) & (x[here] <= runs.x1[i])
-    return int((~taken.any(axis=1)).sum())
+    x = at[:, 0, None, None] + np.outer(np.cos(turns), out)
+    y = at[:, 1, None, None] + np.outer(np.sin(turns), out)
+    row = np.asarray(grid.row_of(y)).astype(np.int64)
+    layer = np.asarray(grid.layer_of(at[:, 2])).astype(np.int64)[:, None, None]
+    within = (row >= 0) & (row < grid.rows) & (layer < grid.layers)
+    run = runs.at(np.where(within, layer * grid.rows + row, -1), x)
+    taken = (run >= 0) & (x <= runs.x1[run])
+    return np.asarray((~taken.any(axis=2)).sum(axis=1))

@@ -270,12 +270,13 @@ def _without(mesh: Mesh, of: Sections, support: NDArray[np.bool_], base_layers: 
     layer = np.clip(np.asarray(grid.layer_of(middle[:, 2])).astype(np.int64), 0, grid.layers - 1)
     row = np.clip(np.asarray(grid.row_of(middle[:, 1])).astype(np.int64), 0, grid.rows - 1)
     ray = layer * grid.rows + row
-    start, end = of.runs.offsets[ray], of.runs.offsets[ray + 1]
-    gone = np.zeros(mesh.triangles, bool)
-    for face in np.flatnonzero(end > start):
-        a, b = start[face], end[face]
-        off = np.maximum(np.maximum(of.runs.x0[a:b] - middle[face, 0], middle[face, 0] - of.runs.x1[a:b]), 0.0)
-        gone[face] = support[of.label[a + int(off.argmin())]]
+    before = of.runs.at(ray, middle[:, 0])
+    after = np.minimum(np.where(before >= 0, before + 1, of.runs.offsets[ray]), len(of.runs.x0) - 1)
+    of_ray = of.runs.row_index()
+    past = np.where(before >= 0, middle[:, 0] - of.runs.x1[before], np.inf)
+    short = np.where(of_ray[after] == ray, of.runs.x0[after] - middle[:, 0], np.inf)
+    near = np.where(past <= short, before, after)
+    gone = np.isfinite(np.minimum(past, short)) & support[of.label[near]]
     gone |= layer < base_layers
     shell, count = mesh.topology.shells
     if count > 1:
