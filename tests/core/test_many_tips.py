@@ -198,3 +198,15 @@ def test_snips_have_no_way_into_a_pot(bench: Bench) -> None:
     snaps = {s.tip: s for s in predict(job, stages, fine(0.2)).verdict.snaps}
     assert snaps[0].sides == 0 and snaps[1].sides == 16
     assert any("no level way in to tip 1" in line for line in taking_off_lines(tuple(snaps.values()), job.bench))
+
+
+def test_the_first_tip_by_hand_stands_on_the_house_s_base_and_no_number_is_given_twice(bench: Bench) -> None:
+    """A part without tips takes the base that the bench names; after all were taken away the next ones go on counting."""
+    stages, job = Stages(), job_with(trimesh.creation.box((24, 20, 5)), bench.with_value("supports.base", "slab"))
+    one = with_tip(job, ONE, stages, np.array([3.0, 2.0, -2.5]))
+    assert one.part(ONE).supports.base is BaseKind.SLAB
+    bare = one.with_part(one.part(ONE).unsupported())
+    old = one.part(ONE).supports.contacts[0].id
+    for again in (propose_support(bare, ONE, stages).job, with_tip(bare, ONE, stages, np.array([-3.0, 2.0, -2.5]))):
+        supports = again.part(ONE).supports
+        assert supports.base is BaseKind.SLAB and old not in supports.contact

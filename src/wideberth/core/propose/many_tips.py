@@ -16,7 +16,7 @@ from wideberth.core.model import Closest, Mesh, Regions, spread_over
 from wideberth.core.orient import placing
 from wideberth.core.predict import Stages
 from wideberth.core.propose.rooming import room_around
-from wideberth.core.support import Need, NeedKind
+from wideberth.core.support import Need, NeedKind, started
 
 Values = NDArray[np.float64]
 SHARP_DEG, RUNS_ON_DEG = 30.0, 40.0
@@ -266,7 +266,7 @@ def _with_spots(job: Job, id: str, stages: Stages, spots: Values, sizes_mm: list
     BadJob : when none could be added.
     """
     part, barred, added = job.part(id), 0, 0
-    room, supports = room_around(part, stages, job.bench), part.supports
+    room, supports = room_around(part, stages, job.bench), started(part.supports, job.bench.supports)
     for spot, size in zip(spots, sizes_mm, strict=True):
         have = np.array([c.spot_mm for c in supports.contacts]).reshape(-1, 3)
         if len(have) and np.linalg.norm(have - spot, axis=1).min() < CLOSEST_MM:

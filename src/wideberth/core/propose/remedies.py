@@ -19,7 +19,7 @@ from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.propose.turning import in_pose
-from wideberth.core.support import Need, NeedKind, Route
+from wideberth.core.support import Need, NeedKind, Route, started
 from wideberth.core.verdict import Code, Finding, counted
 
 TIP_CODES = (Code.ISLAND, Code.SAGS, Code.CURLS)
@@ -87,12 +87,13 @@ def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress
         spot = back[:3, :3] @ at_print + back[:3, 3]
         if any(np.linalg.norm(np.subtract(r.spot_mm, spot)) < 0.5 * settings.tip_mm + SAME_SPOT_MM for r in added):
             continue
-        route = room_around(part, stages, job.bench).way_to(spot, part.supports)
+        supports = started(part.supports, settings)
+        route = room_around(part, stages, job.bench).way_to(spot, supports)
         if route is None:
             barred += 1
             continue
         added.append(route)
-        job = job.with_part(replace(part, supports=part.supports.with_route(route, settings.tip_mm, need)))
+        job = job.with_part(replace(part, supports=supports.with_route(route, settings.tip_mm, need)))
     label = "add a tip" if finding.count == 1 else "add tips"
     if not added:
         return only("support", label, "no post finds a clear way to that spot", prediction.job, needed=False)

@@ -16,7 +16,7 @@ from wideberth.core.loads import Tug
 from wideberth.core.orient import placing
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.propose.rooming import room_around
-from wideberth.core.support import Need, NeedKind, Supports, fitting_mm, touches
+from wideberth.core.support import Need, NeedKind, Supports, fitting_mm, started, touches
 
 Values = NDArray[np.float64]
 SIZING_ROUNDS = 3
@@ -52,10 +52,11 @@ def with_tip(job: Job, id: str, stages: Stages, spot_mm: Values, diameter_mm: fl
     """
     part = job.part(id)
     size = _checked(job.bench.supports.tip_mm if diameter_mm is None else diameter_mm)
-    route = room_around(part, stages, job.bench).way_to(_at_home(part, stages, spot_mm), part.supports)
+    supports = started(part.supports, job.bench.supports)
+    route = room_around(part, stages, job.bench).way_to(_at_home(part, stages, spot_mm), supports)
     if route is None:
         raise BadJob("no post finds a clear way to that spot.", where=part.name, kept="No tip was added.")
-    return job.with_part(replace(part, supports=part.supports.with_route(route, size, Need(NeedKind.BY_HAND))))
+    return job.with_part(replace(part, supports=supports.with_route(route, size, Need(NeedKind.BY_HAND))))
 
 
 def with_tip_moved(job: Job, id: str, stages: Stages, contact: str, spot_mm: Values) -> Job:

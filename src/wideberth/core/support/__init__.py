@@ -4,7 +4,21 @@ from wideberth.core.support.base import base_mesh
 from wideberth.core.support.bearing import most_free_mm, stouter_posts
 from wideberth.core.support.bracing import braced, free_stretches_mm
 from wideberth.core.support.carry import Carried, carried
-from wideberth.core.support.graph import BaseKind, Brace, Contact, Foot, Idle, Idleness, Joint, On, Post, Supports, TipLimb, Twig
+from wideberth.core.support.graph import (
+    BaseKind,
+    Brace,
+    Contact,
+    Foot,
+    Idle,
+    Idleness,
+    Joint,
+    On,
+    Post,
+    Supports,
+    TipLimb,
+    Twig,
+    started,
+)
 from wideberth.core.support.need import Need, NeedKind, need_from_words
 from wideberth.core.support.propose import REFUSED_MM, SupportProposal, propose_tips, with_company
 from wideberth.core.support.recognise import Found, recognised
@@ -44,6 +58,7 @@ __all__ = [
     "propose_tips",
     "recognised",
     "room_of",
+    "started",
     "stouter_posts",
     "supports_mesh",
     "touches",

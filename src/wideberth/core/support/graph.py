@@ -417,3 +417,9 @@ class Supports:
         if len(set(ids)) < len(ids) or ends or not carried:
             raise BadJob("its supports do not hang together.", where=where, kept="Nothing was opened.")
         return self
+
+
+def started(supports: Supports | None, settings: SupportSettings) -> Supports:
+    """Supports to add to: those that there are, or none yet, on the base that the settings name; no number is given again."""
+    had = Supports() if supports is None else supports
+    return had if had else replace(had, base=BaseKind(settings.base))

@@ -15,7 +15,7 @@ from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.bearing import borne_by, cast_on_tips, least, sized, with_braces
 from wideberth.core.support.bracing import limbs_mm3
-from wideberth.core.support.graph import BaseKind, Supports
+from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.room import TRIANGLES, Room
 from wideberth.core.support.route import Point
@@ -71,10 +71,7 @@ def propose_tips(
     spots, spare = wanted_spots(light, settings, apart)
     progress.at(0.2, "making room")
     room = Clearance(light, settings)
-    supports, barred = (
-        pinned or Supports(base=BaseKind(settings.base)),
-        _Barred.around(pinned, refused_mm, apart, Closest(outer), finish),
-    )
+    supports, barred = started(pinned, settings), _Barred.around(pinned, refused_mm, apart, Closest(outer), finish)
     spots, spare = barred.without(spots), barred.without(spare)
     supports, unreached = _with_routes(supports, spots, room, bench, progress.part(0.25, 0.4))
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)

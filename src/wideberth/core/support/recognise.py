@@ -15,7 +15,7 @@ from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Sections, cast, grid_over, sections
 from wideberth.core.model import Closest, Mesh, open_loops
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.support.graph import BaseKind, Supports
+from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Route
 
@@ -94,7 +94,7 @@ def recognised(mesh: Mesh, settings: SupportSettings, progress: Progress | None 
     shift = np.array([-middle[0], -middle[1], 0.0])
     placed = part.moved(shift)
     surface, rims = Closest(placed), _rims(placed)
-    supports = Supports(base=BaseKind(settings.base))
+    supports = started(None, settings)
     taken: dict[int, tuple[str, Components]] = {}
     for end in ends:
         route, size = _route(of, end, taken, surface, rims, shift)
