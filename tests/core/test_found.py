@@ -106,4 +106,5 @@ def test_the_command_line_takes_them_over(tmp_path: Path, bench: Bench) -> None:
     path.write_bytes(binary_stl(come_with(outer, supports, True)))
     result = CliRunner().invoke(app, ["check", str(path), "--tips", "found", "--json", str(report)])
     assert result.exit_code == 0, result.output
+    assert "tips of" in result.output and "drawn anew" in result.output
     assert report.read_text(encoding="utf-8").count('"load_n"') >= 3

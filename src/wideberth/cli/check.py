@@ -116,7 +116,9 @@ def check(
             job = propose_drain(job, part.id, stages).job
     if tips is Tips.found:
         for part in job.parts:
-            job = propose_found(job, part.id, stages).job
+            found = propose_found(job, part.id, stages)
+            typer.echo(f"{part.name}: {found.why}.")
+            job = found.job
     if tips is Tips.propose:
         for part in job.parts:
             job = propose_support(job, part.id, stages).job
