@@ -59,23 +59,20 @@ def band_distance(
     far = np.full(nodes.count, np.inf, np.float32)
     face = np.full(nodes.count, kernels.NONE, np.int32)
     normals = np.ascontiguousarray(mesh.normals)
-    common = (mesh.points, mesh.faces, normals, nodes.low_mm, nodes.step_mm, nodes.shape, np.ascontiguousarray(wanted).ravel())
+    wanted = np.ascontiguousarray(wanted).ravel()
+    field = kernels.Field(mesh.points, mesh.faces, normals, nodes.low_mm, nodes.step_mm, nodes.shape, wanted, far, face)
     plane = nodes.shape[1] * nodes.shape[2]
     bounds = [nodes.shape[0] * n // THREADS for n in range(THREADS + 1)]
     slabs = list(zip(bounds[:-1], bounds[1:], strict=True))
     beside = min(BESIDE_STEPS * nodes.step_mm, reach_mm)
     with ThreadPoolExecutor(THREADS) as side_by_side:
         progress.at(0.0, "measuring distances")
-        list(side_by_side.map(lambda s: kernels.write_beside(*common, beside, s[0], s[1], far, face), slabs))
+        list(side_by_side.map(lambda s: kernels.write_beside(field, beside, s[0], s[1]), slabs))
         progress.at(0.4, "measuring distances")
-        list(
-            side_by_side.map(
-                lambda s: kernels.hand_on(*common, reach_mm, s[0], s[1], _told(face, plane, s[0], s[1]), far, face), slabs
-            )
-        )
+        list(side_by_side.map(lambda s: kernels.hand_on(field, reach_mm, s[0], s[1], _told(face, plane, s[0], s[1])), slabs))
     progress.at(0.8, "measuring distances")
     borders = [_told(face, plane, k - 1, k + 1) for _, k in slabs[:-1]]
-    kernels.hand_on(*common, reach_mm, 0, nodes.shape[0], np.concatenate(borders), far, face)
+    kernels.hand_on(field, reach_mm, 0, nodes.shape[0], np.concatenate(borders))
     return far.reshape(nodes.shape), face.reshape(nodes.shape)
 
 

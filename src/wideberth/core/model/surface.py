@@ -6,7 +6,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.model._kernels.closest import closest, fill_cells
+from wideberth.core.model._kernels.closest import Cells, closest, fill_cells
 from wideberth.core.model._kernels.march import first_hits
 from wideberth.core.model.mesh import Mesh
 
@@ -35,16 +35,15 @@ class Closest:
         self._mesh = mesh
         size = np.maximum(mesh.extents_mm, 1e-9)
         spread = float(np.sqrt(2 * mesh.face_area_mm2.sum() / max(1, mesh.triangles)))
-        self._cell = max(spread, float((size.prod() / MOST_CELLS) ** (1 / 3)), float(size.max()) / 400, 1e-9)
-        nx, ny, nz = (int(n) for n in size / self._cell + 1)
-        self._shape = (nx, ny, nz)
-        self._start, self._held = fill_cells(mesh.points, mesh.faces, mesh.low, self._cell, *self._shape)
+        cell = max(spread, float((size.prod() / MOST_CELLS) ** (1 / 3)), float(size.max()) / 400, 1e-9)
+        nx, ny, nz = (int(n) for n in size / cell + 1)
+        filled = fill_cells(mesh.points, mesh.faces, mesh.low, cell, (nx, ny, nz))
+        self._cells = Cells(mesh.points, mesh.faces, mesh.low, cell, (nx, ny, nz), *filled)
 
     def nearest(self, points: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.float64]]:
         """Distance of points (n, 3) [mm], (n,); the face nearest to each, (n,); and the point on it, (n, 3)."""
         spots = np.ascontiguousarray(points, np.float64).reshape(-1, 3)
-        m = self._mesh
-        return closest(m.points, m.faces, m.low, self._cell, *self._shape, self._start, self._held, spots)
+        return closest(self._cells, spots)
 
     def first_hit(self, points: NDArray[np.float64], along: NDArray[np.float64], least_mm: float) -> NDArray[np.float64]:
         """Distance [mm] from points (n, 3) along unit directions (n, 3) to the first face beyond `least_mm`, (n,).
@@ -52,8 +51,7 @@ class Closest:
         Infinite where there is none.
         """
         spots, ways = np.ascontiguousarray(points, np.float64), np.ascontiguousarray(along, np.float64)
-        m = self._mesh
-        return first_hits(m.points, m.faces, m.low, self._cell, *self._shape, self._start, self._held, spots, ways, least_mm)
+        return first_hits(self._cells, spots, ways, least_mm)
 
     def farthest(self, points: NDArray[np.float64]) -> float:
         """Largest distance of points (n, 3) to the mesh [mm].

@@ -1,40 +1,52 @@
 """Distances to a mesh at the nodes of a grid, in a band along its surface: faces write to the nodes beside them, and from
 there each node hands its nearest face on to its neighbours (a vector distance transform that carries faces, not points)."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from wideberth.core.model._kernels.closest import foot_on
 
 NONE = -1
 
 
+class Field(NamedTuple):
+    """A mesh, the grid about it (node (k, j, i) at low + step (i, j, k), arrays flat), and the nearest face that a node knows."""
+
+    points: NDArray[np.float64]
+    faces: NDArray[np.int32]
+    normals: NDArray[np.float64]
+    low: NDArray[np.float64]
+    step: float
+    shape: tuple[int, int, int]
+    wanted: NDArray[np.bool_]
+    far: NDArray[np.float32]
+    face: NDArray[np.int32]
+
+
 @njit(cache=True, nogil=True)
-def _offered(at, k, j, i, f, points, faces, normals, low, step, reach, far, face):
-    """Offer a face to a node: kept when it is nearer than what the node has. True when it was kept."""
-    px, py, pz = low[0] + i * step, low[1] + j * step, low[2] + k * step
+def _distance(points, faces, normals, f, x, y, z, known):
+    """Distance from (x, y, z) to a face, or `known` when already its plane lies no nearer than that."""
     a = faces[f, 0]
-    upright = abs(normals[f, 0] * (px - points[a, 0]) + normals[f, 1] * (py - points[a, 1]) + normals[f, 2] * (pz - points[a, 2]))
-    if upright >= far[at]:
-        return False
-    qx, qy, qz = foot_on(px, py, pz, points, a, faces[f, 1], faces[f, 2])
-    d = np.float32(np.sqrt((qx - px) ** 2 + (qy - py) ** 2 + (qz - pz) ** 2))
-    if d < far[at] and d <= reach:
-        far[at] = d
-        face[at] = f
-        return True
-    return False
+    upright = abs(normals[f, 0] * (x - points[a, 0]) + normals[f, 1] * (y - points[a, 1]) + normals[f, 2] * (z - points[a, 2]))
+    if upright >= known:
+        return known
+    qx, qy, qz = foot_on(x, y, z, points, a, faces[f, 1], faces[f, 2])
+    return np.float32(np.sqrt((qx - x) ** 2 + (qy - y) ** 2 + (qz - z) ** 2))
 
 
 @njit(cache=True, nogil=True)
-def write_beside(points, faces, normals, low, step, shape, wanted, beside, k_from, k_to, far, face):
+def write_beside(field, beside, k_from, k_to):
     """Offer each face to the wanted nodes of planes k_from to k_to that lie no farther than `beside` from it.
 
     Along the axis that the face looks to most, only the nodes near its plane are gone through.
     """
-    ny, nx = shape[1], shape[2]
+    points, faces, normals, low, step = field.points, field.faces, field.normals, field.low, field.step
+    wanted, far, face, (nz, ny, nx) = field.wanted, field.far, field.face, field.shape
     lo, hi = np.empty(3, np.int64), np.empty(3, np.int64)
-    count = (nx, ny, shape[0])
+    count = (nx, ny, nz)
     stride = (1, nx, ny * nx)
     node = np.empty(3, np.int64)
     for f in range(faces.shape[0]):
@@ -62,18 +74,23 @@ def write_beside(points, faces, normals, low, step, shape, wanted, beside, k_fro
                 for im in range(first, last + 1):
                     node[main], node[u], node[v] = im, iu, iv
                     at = node[0] * stride[0] + node[1] * stride[1] + node[2] * stride[2]
-                    if wanted[at]:
-                        _offered(at, node[2], node[1], node[0], f, points, faces, normals, low, step, beside, far, face)
+                    if not wanted[at]:
+                        continue
+                    x, y, z = low[0] + node[0] * step, low[1] + node[1] * step, low[2] + node[2] * step
+                    d = _distance(points, faces, normals, f, x, y, z, far[at])
+                    if d < far[at] and d <= beside:
+                        far[at], face[at] = d, f
 
 
 @njit(cache=True, nogil=True)
-def hand_on(points, faces, normals, low, step, shape, wanted, reach, k_from, k_to, waiting, far, face):
+def hand_on(field, reach, k_from, k_to, waiting):
     """Let waiting nodes hand their faces on to wanted neighbours in planes k_from to k_to, the nearest first, until all rest.
 
     waiting : nodes that others have not heard from yet; what changes waits in its turn. Nodes wait until a limit of distance that
     grows by half a step has come to them, so that what they hand on is nearly always final.
     """
-    ny, nx = shape[1], shape[2]
+    points, faces, normals, low, step = field.points, field.faces, field.normals, field.low, field.step
+    wanted, far, face, (_, ny, nx) = field.wanted, field.far, field.face, field.shape
     queue = np.empty(max(64, 2 * waiting.size), np.int64)
     queue[: waiting.size] = waiting
     held = waiting.size
@@ -101,8 +118,11 @@ def hand_on(points, faces, normals, low, step, shape, wanted, reach, k_from, k_t
                         other = (kk * ny + jj) * nx + ii
                         if not wanted[other] or face[other] == f:
                             continue
-                        if not _offered(other, kk, jj, ii, f, points, faces, normals, low, step, reach, far, face):
+                        x, y, z = low[0] + ii * step, low[1] + jj * step, low[2] + kk * step
+                        d = _distance(points, faces, normals, f, x, y, z, far[other])
+                        if d >= far[other] or d > reach:
                             continue
+                        far[other], face[other] = d, f
                         if not waits[other]:
                             if held == queue.size:
                                 longer = np.empty(2 * held, np.int64)

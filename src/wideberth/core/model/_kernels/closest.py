@@ -1,12 +1,28 @@
 """The point of a mesh that is nearest to each of many others, exactly, by faces sorted into cells."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
+
+
+class Cells(NamedTuple):
+    """Faces of a mesh sorted into cubic cells (x fastest): those of cell c are `held[start[c]:start[c + 1]]`."""
+
+    points: NDArray[np.float64]
+    faces: NDArray[np.int32]
+    low: NDArray[np.float64]
+    size: float
+    shape: tuple[int, int, int]
+    start: NDArray[np.int64]
+    held: NDArray[np.int32]
 
 
 @njit(cache=True, nogil=True)
-def fill_cells(points, faces, low, cell, nx, ny, nz):
-    """Faces by the cells that their boxes reach: those of cell c are `held[start[c]:start[c + 1]]`."""
+def fill_cells(points, faces, low, cell, shape):
+    """Faces by the cells that their boxes reach: `start` and `held` of `Cells`."""
+    nx, ny, nz = shape
     start = np.zeros(nx * ny * nz + 1, np.int64)
     held = np.empty(0, np.int32)
     cursor = np.zeros(1, np.int64)
@@ -79,11 +95,13 @@ def foot_on(px, py, pz, points, a, b, c):
 
 
 @njit(cache=True, nogil=True)
-def closest(points, faces, low, cell, nx, ny, nz, start, held, spots):
+def closest(cells, spots):
     """Distance of spots (s, 3) to the mesh, the face nearest to each, and the nearest point on it.
 
     Rings of cells are searched outward until nothing nearer can lie beyond.
     """
+    points, faces, low, cell, (nx, ny, nz) = cells.points, cells.faces, cells.low, cells.size, cells.shape
+    start, held = cells.start, cells.held
     n = spots.shape[0]
     far, face, foot = np.full(n, np.inf), np.full(n, -1, np.int64), np.zeros((n, 3))
     widest = max(nx, ny, nz)

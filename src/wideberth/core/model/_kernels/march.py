@@ -4,9 +4,11 @@ import numpy as np
 from numba import njit
 
 
-@njit(cache=True, nogil=True)
-def _meets(points, a, b, c, px, py, pz, dx, dy, dz):
+@njit(cache=True, nogil=True, inline="always")
+def _meets(points, face, spot, along):
     """Distance along a line to a triangle, negative or infinite when it misses (T. Möller, B. Trumbore, 1997)."""
+    a, b, c = face
+    (px, py, pz), (dx, dy, dz) = spot, along
     ax, ay, az = points[a, 0], points[a, 1], points[a, 2]
     ux, uy, uz = points[b, 0] - ax, points[b, 1] - ay, points[b, 2] - az
     vx, vy, vz = points[c, 0] - ax, points[c, 1] - ay, points[c, 2] - az
@@ -26,11 +28,13 @@ def _meets(points, a, b, c, px, py, pz, dx, dy, dz):
 
 
 @njit(cache=True, nogil=True)
-def first_hits(points, faces, low, cell, nx, ny, nz, start, held, spots, along, least):
+def first_hits(cells, spots, along, least):
     """Distance from each spot (s, 3) along its unit direction (s, 3) to the first face beyond `least`; infinite if none.
 
     Walks from cell to cell along the line (J. Amanatides, A. Woo, 1987).
     """
+    points, faces, low, cell, (nx, ny, nz) = cells.points, cells.faces, cells.low, cells.size, cells.shape
+    start, held = cells.start, cells.held
     count = np.array([nx, ny, nz])
     result = np.full(spots.shape[0], np.inf)
     at = np.zeros(3, np.int64)
@@ -64,18 +68,7 @@ def first_hits(points, faces, low, cell, nx, ny, nz, start, held, spots, along, 
             c = (at[2] * ny + at[1]) * nx + at[0]
             for h in range(start[c], start[c + 1]):
                 f = held[h]
-                t = _meets(
-                    points,
-                    faces[f, 0],
-                    faces[f, 1],
-                    faces[f, 2],
-                    spots[s, 0],
-                    spots[s, 1],
-                    spots[s, 2],
-                    along[s, 0],
-                    along[s, 1],
-                    along[s, 2],
-                )
+                t = _meets(points, faces[f], spots[s], along[s])
                 if least < t < best:
                     best = t
             k = 0
