@@ -25,7 +25,7 @@ from wideberth.core.model import Mesh, read_model, stand_in
 from wideberth.core.predict import Stages
 from wideberth.core.propose import propose_orient, propose_support
 from wideberth.core.support import Need, NeedKind, Supports, touches
-from wideberth.core.support.bearing import borne_by, cast_on_tips
+from wideberth.core.support.bearing import Trial
 from wideberth.core.support.propose import _under_islands
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.thinning import Asked
@@ -97,9 +97,9 @@ def contact_mm2(supports: Supports) -> float:
 
 
 def held(light: Mesh, supports: Supports, bench: Bench) -> Held:
-    printed = cast_on_tips(light, supports, bench)
+    trial = Trial(light, bench)
+    printed, borne = trial.printed(supports), trial.borne(supports)
     resin = (printed.all.volume_mm3 - printed.part.volume_mm3) / 1000
-    borne = borne_by(printed, bench)
     margin = float(np.nanmin(borne.hold_margin, initial=np.inf))
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
     asked = Asked(printed, borne, under, bench, {}, {})
@@ -110,7 +110,7 @@ def held(light: Mesh, supports: Supports, bench: Bench) -> Held:
 
 def on_a_grid(light: Mesh, apart_mm: float, room: Clearance, bench: Bench) -> tuple[Supports, Loads]:
     """Equal tips under all that is too level to carry itself, and under each island."""
-    settings, supports = bench.supports, Supports()
+    settings, supports, trial = bench.supports, Supports(), Trial(light, bench)
     points, normals = surface_points(light, apart_mm, (2,))
     under = (normals[:, 2] < -np.cos(np.radians(settings.carry_slope_deg))) & (points[:, 2] > 0.3)
     spots = list(zip(points[under], normals[under], strict=True))
@@ -119,11 +119,11 @@ def on_a_grid(light: Mesh, apart_mm: float, room: Clearance, bench: Bench) -> tu
             route = find_route(point, normal, room, settings, supports)
             if route is not None:
                 supports = supports.with_route(route, settings.tip_mm, Need(NeedKind.UNDERSIDE))
-        lone = _under_islands(cast_on_tips(light, supports, bench), light)
+        lone = _under_islands(trial.printed(supports), light)
         spots = list(zip(lone.points, lone.normals, strict=True))
         if not spots:
             break
-    return supports, borne_by(cast_on_tips(light, supports, bench), bench)
+    return supports, trial.borne(supports)
 
 
 def least_equal(supports: Supports, borne: Loads, wanted: float, bench: Bench) -> Supports | None:

@@ -9,7 +9,7 @@ import trimesh
 from conftest import set_down, turned
 from wideberth.core.bench import Bench
 from wideberth.core.support import propose_tips
-from wideberth.core.support.bearing import borne_by, cast_on_tips
+from wideberth.core.support.bearing import Trial
 from wideberth.core.support.sizes import contact_depth_mm, fitting_mm, needed_mm
 
 
@@ -22,7 +22,7 @@ def test_each_size_is_the_next_that_holds(lean: float, bench: Bench) -> None:
     """On the same loads: by load the least step of 0.025 mm, of three the next one up, of one size the thickest for all."""
     mesh = set_down(turned(trimesh.creation.box((28, 18, 9)), lean, (1, 0.4, 0)), 5.0)
     supports = propose_tips(mesh, bench).supports
-    borne = borne_by(cast_on_tips(mesh, supports, bench), bench)
+    borne = Trial(mesh, bench).borne(supports)
     needed = needed_mm(borne.tip_load_n, borne.tips, bench)
     low, high = bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm
     by_load = fitting_mm(borne.tip_load_n, borne.tips, bench)
@@ -41,7 +41,7 @@ def test_proposals_keep_to_the_house_s_sizes_and_still_hold(sizes: str, bench: B
     supports = propose_tips(mesh, house).supports
     used = {round(c.diameter_mm, 3) for c in supports.contacts}
     assert used <= {0.3, 0.5, 0.8} if sizes != "one size" else len(used) == 1
-    hold = borne_by(cast_on_tips(mesh, supports, house), house).hold_margin
+    hold = Trial(mesh, house).borne(supports).hold_margin
     assert np.nanmin(hold) >= 0.95 * house.supports.wanted_margin
 
 

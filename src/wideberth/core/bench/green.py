@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.special import chndtr, ndtri
@@ -15,9 +17,10 @@ Values = NDArray[np.float64]
 FADED = 1e-4
 """Share of a layer's light that is left where later layers add no more to what is below."""
 HALVINGS = 36
-CORRECTIONS, CORRECT_MM = 6, 1e-4
 SHARP_MM = 1e-3
 """Less blur than this is none."""
+MOST_BEYOND = 4.0
+"""Times the blur by which a disc's radius is drawn beyond its print's at most: where hardly anything sets."""
 STRAIGHT = 20.0
 """Times the blur from which a disc's edge counts as straight: within a thousandth of its diameter."""
 
@@ -97,13 +100,20 @@ def printed_tip_mm(drawn_mm: ArrayLike, ratio: ArrayLike, blur_mm: float) -> Val
     radius, wanted = 0.5 * drawn / blur_mm, 1 / np.maximum(ratio, 1e-12)
     edge = np.where(ratio > 1, drawn - 2 * blur_mm * ndtri(np.minimum(wanted, 1.0)), 0.0)  # as a straight one
     radius2 = np.minimum(radius, STRAIGHT) ** 2
-    low, high = np.zeros(drawn.shape), np.sqrt(radius2) + np.sqrt(2 * np.log(np.maximum(ratio, 1.0))) + 1.0
+    most = np.sqrt(radius2) + np.sqrt(2 * np.log(np.maximum(ratio, 1.0))) + 1.0
+    reach = _halved(lambda rho: chndtr(radius2, 2.0, rho**2) > wanted, most)
+    round_edge = np.where(middle_light(drawn, blur_mm) > wanted, 2 * blur_mm * reach, 0.0)
+    return np.where(radius > STRAIGHT, edge, round_edge)
+
+
+def _halved(below: Callable[[Values], Values], most: Values) -> Values:
+    """Where something stops to be below what is sought, between 0 and `most`, of the shape of `most`."""
+    low, high = np.zeros(most.shape), most
     for _ in range(HALVINGS):
         middle = 0.5 * (low + high)
-        sets = chndtr(radius2, 2.0, middle**2) > wanted
-        low, high = np.where(sets, middle, low), np.where(sets, high, middle)
-    round_edge = np.where(middle_light(drawn, blur_mm) > wanted, 2 * blur_mm * low, 0.0)
-    return np.where(radius > STRAIGHT, edge, round_edge)
+        yet = below(middle)
+        low, high = np.where(yet, middle, low), np.where(yet, high, middle)
+    return high
 
 
 def middle_light(drawn_mm: ArrayLike, blur_mm: float) -> Values:
@@ -118,16 +128,9 @@ def drawn_tip_mm(printed_mm: ArrayLike, ratio: ArrayLike, blur_mm: float) -> Val
     printed, ratio = np.broadcast_arrays(np.asarray(printed_mm, float), np.asarray(ratio, float))
     if blur_mm < SHARP_MM:
         return printed.copy()
-    shape, printed, ratio = printed.shape, printed.ravel(), ratio.ravel()
-    drawn = printed.copy()
-    for _ in range(CORRECTIONS):
-        short = printed - printed_tip_mm(drawn, ratio, blur_mm)
-        drawn = drawn + short
-    left = np.abs(short) > CORRECT_MM  # too small to set, or nearly so
-    low, high = np.zeros(int(left.sum())), printed[left] + 8 * blur_mm
-    for _ in range(HALVINGS if left.any() else 0):
-        middle = 0.5 * (low + high)
-        less = printed_tip_mm(middle, ratio[left], blur_mm) < printed[left]
-        low, high = np.where(less, middle, low), np.where(less, high, middle)
-    drawn[left] = high
-    return drawn.reshape(shape)
+    wanted = 1 / np.maximum(ratio, 1e-12)
+    straight = printed + 2 * blur_mm * ndtri(np.minimum(wanted, 1.0))
+    edge2 = np.minimum(0.5 * printed / blur_mm, 2 * STRAIGHT) ** 2
+    radius = _halved(lambda r: chndtr(r**2, 2.0, edge2) < wanted, np.sqrt(edge2) + MOST_BEYOND)
+    drawn = np.where(straight > 2 * blur_mm * STRAIGHT, straight, 2 * blur_mm * radius)
+    return np.where(ratio > 1, np.where(printed > 0, drawn, 0.0), printed + 2 * blur_mm * MOST_BEYOND)

@@ -26,6 +26,8 @@ CRUMB_MM2 = 4.0
 BRIEF_MM = 0.3
 """What is thinner than three rows and joins the rest within this height is a chip."""
 RIM_MM = 1.0
+OF_THE_PART = ("part_sections", "part_bodies", "_begins", "_small_beginnings", "dust", "crumbs", "islands")
+"""What is found in the part alone, whatever it stands on."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,9 +66,19 @@ class Printed:
         other.__dict__.update(kept)
         return other
 
-    def label(self) -> None:
-        """Find sections, bodies, cups and traps, on two threads; they are kept."""
+    def on_supports(self, supports: Runs, touches: tuple[Touch, ...]) -> Printed:
+        """A part by itself, on the same grid, on supports: with all that was found in it."""
+        everything = union(self.all, supports)
+        other = replace(self, all_plugged=everything, all=everything, supports=supports, touches=touches)
+        _ = self._touched_before
+        other.__dict__.update({name: self.__dict__[name] for name in (*OF_THE_PART, "_touched_before") if name in self.__dict__})
+        return other
+
+    def label(self, liquid: bool = True) -> None:
+        """Find sections, bodies, cups and, where liquid is asked for, traps, on two threads; they are kept."""
         names = ["_swept", "sections", "traps", "part_sections"]  # the longest first
+        if not liquid:
+            names.remove("traps")
         if self.all is self.part:
             names.remove("sections")
         with ThreadPoolExecutor(2) as side_by_side:
@@ -170,18 +182,7 @@ class Printed:
             made: Printed = self.__dict__["_closer"]
             return made
         closer = replace(self, narrow=True)
-        known = (
-            "part_sections",
-            "sections",
-            "traps",
-            "part_in_all",
-            "part_bodies",
-            "_begins",
-            "_small_beginnings",
-            "dust",
-            "crumbs",
-            "islands",
-        )
+        known = (*OF_THE_PART, "sections", "traps", "part_in_all")
         closer.__dict__.update({name: self.__dict__[name] for name in known if name in self.__dict__})
         closer.__dict__["_swept"] = self._swept_closely(progress or quiet())
         self.__dict__["_closer"] = closer

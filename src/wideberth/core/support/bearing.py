@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import PREVIEW_SQUEEZE, Printed, cast, empty, grid_over, union
+from wideberth.core.layers import PREVIEW_SQUEEZE, Grid, Printed, Solved, cast, empty, grid_over
 from wideberth.core.loads import Loads, Pushed, loads
 from wideberth.core.model import Mesh
 from wideberth.core.support.bracing import braced
@@ -18,28 +20,71 @@ from wideberth.core.support.sizes import MARGIN_RESERVE, fitting_mm, needed_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
 SIZING_PITCH_MM, MOST_LAYERS, BRACING_ROUNDS = 0.1, 1200, 3
+WINDOW_ROWS, KEPT = 64, 4
+K = TypeVar("K")
+V = TypeVar("V")
 
 
-def cast_on_tips(mesh: Mesh, supports: Supports, bench: Bench, coarser: int = 1) -> Printed:
-    """The solid part on its tips, on the printed layers, or coarser ones for tall parts, or where that is wanted."""
-    solid = supports_mesh(supports, bench.supports)
-    low, high = mesh.low, mesh.high
-    if solid is not None:
-        low, high = np.minimum(low, solid.low), np.maximum(high, solid.high)
-    layer = coarser * max(bench.print.layer_height_mm, float(high[2]) / MOST_LAYERS)
-    grid = grid_over(low, high, SIZING_PITCH_MM * min(coarser, 2), layer)
-    part = cast(mesh.points, mesh.faces, grid)
-    if solid is None:
-        return Printed(part, part, part, part, empty(grid))
-    rest = cast(solid.points, solid.faces, grid)
-    everything = union(part, rest)
-    return Printed(part, part, everything, everything, rest, (), touches(supports, bench.supports, 0, 0.0, 0.0))
+class Trial:
+    """A solid part in its pose that is tried on supports: what does not depend on them is found once.
+
+    light : the part's outer mesh. The last supports that were tried are remembered with what they bear.
+    """
+
+    def __init__(self, light: Mesh, bench: Bench) -> None:
+        self.light, self.bench = light, bench
+        self._alone: dict[Grid, Printed] = {}
+        self._printed: dict[tuple[Supports, int], Printed] = {}
+        self._borne: dict[tuple[Supports, int], Loads] = {}
+        self._solved: Solved = {}
+
+    def printed(self, supports: Supports, coarser: int = 1) -> Printed:
+        """The part on its tips, on the printed layers, or coarser ones for tall parts, or where that is wanted."""
+        return _once(self._printed, (supports, coarser), lambda: self._cast(supports, coarser))
+
+    def borne(self, supports: Supports, coarser: int = 1) -> Loads:
+        """What the tips bear, without first layers: the part hangs above them."""
+        return _once(self._borne, (supports, coarser), lambda: self._pulled(self.printed(supports, coarser)))
+
+    def _pulled(self, printed: Printed) -> Loads:
+        printed.label(liquid=False)
+        plain = replace(self.bench, print=replace(self.bench.print, first_layers=0, transition_layers=0))
+        return loads(printed, plain, PREVIEW_SQUEEZE, known=self._solved)
+
+    def _cast(self, supports: Supports, coarser: int) -> Printed:
+        solid = supports_mesh(supports, self.bench.supports)
+        low, high = self.light.low, self.light.high
+        if solid is not None:
+            low, high = np.minimum(low, solid.low), np.maximum(high, solid.high)
+        layer = coarser * max(self.bench.print.layer_height_mm, float(high[2]) / MOST_LAYERS)
+        grid = _window(grid_over(low, high, SIZING_PITCH_MM * min(coarser, 2), layer))
+        alone = _once(self._alone, grid, lambda: self._cast_alone(grid))
+        if solid is None:
+            return alone
+        rest = cast(solid.points, solid.faces, alone.part.grid)
+        return alone.on_supports(rest, touches(supports, self.bench.supports, 0, 0.0, 0.0))
+
+    def _cast_alone(self, grid: Grid) -> Printed:
+        part = cast(self.light.points, self.light.faces, grid)
+        alone = Printed(part, part, part, part, empty(grid))
+        _ = alone.islands  # found once for all supports
+        return alone
 
 
-def borne_by(printed: Printed, bench: Bench) -> Loads:
-    """What it bears without first layers: the part hangs above them."""
-    plain = replace(bench, print=replace(bench.print, first_layers=0, transition_layers=0))
-    return loads(printed, plain, PREVIEW_SQUEEZE)
+def _once(kept: dict[K, V], key: K, make: Callable[[], V]) -> V:
+    """What is kept for a key, made now if it is not; the oldest goes first."""
+    if key not in kept:
+        while len(kept) >= KEPT:
+            del kept[next(iter(kept))]
+        kept[key] = make()
+    return kept[key]
+
+
+def _window(grid: Grid) -> Grid:
+    """A grid with rows to spare: what is tried next hardly leaves it."""
+    first = grid.first_row // WINDOW_ROWS * WINDOW_ROWS
+    last = -(-(grid.first_row + grid.rows) // WINDOW_ROWS) * WINDOW_ROWS
+    return replace(grid, first_row=first, rows=last - first)
 
 
 def least(margin: NDArray[np.float64]) -> float:
@@ -84,14 +129,14 @@ def most_free_mm(posts: Pushed, bench: Bench) -> dict[tuple[int, str], float]:
     return {posts.of[i]: float(most[i]) for i in np.flatnonzero(weak)}
 
 
-def with_braces(supports: Supports, light: Mesh, room: Clearance, bench: Bench) -> tuple[Supports, bool]:
+def with_braces(supports: Supports, trial: Trial, room: Clearance) -> tuple[Supports, bool]:
     """Supports with diagonals where the stoutest post that is allowed would still bend aside, and whether none bends then."""
     for _ in range(BRACING_ROUNDS):
-        posts = borne_by(cast_on_tips(light, supports, bench), bench).posts
-        most = {post: free for (_, post), free in most_free_mm(posts, bench).items()}
+        posts = trial.borne(supports).posts
+        most = {post: free for (_, post), free in most_free_mm(posts, trial.bench).items()}
         if not most:
             return supports, True
-        supports, left = braced(supports, most, room, bench.supports)
+        supports, left = braced(supports, most, room, trial.bench.supports)
         if left:
             return supports, False
     return supports, True

@@ -13,7 +13,7 @@ from wideberth.core.layers import Printed
 from wideberth.core.loads import Finish, Loads, Undersides, sag_of, spacing_mm, undersides_of
 from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.support.bearing import borne_by, cast_on_tips, least, sized, with_braces
+from wideberth.core.support.bearing import Trial, least, sized, with_braces
 from wideberth.core.support.bracing import limbs_mm3
 from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
@@ -70,7 +70,7 @@ def propose_tips(
     light = stand_in(outer, TRIANGLES)
     spots, spare = wanted_spots(light, settings, apart)
     progress.at(0.2, "making room")
-    room = Clearance(light, settings)
+    room, trial = Clearance(light, settings), Trial(light, bench)
     supports, barred = started(pinned, settings), _Barred.around(pinned, refused_mm, apart, Closest(outer), finish)
     spots, spare = barred.without(spots), barred.without(spare)
     supports, unreached = _with_routes(supports, spots, room, bench, progress.part(0.25, 0.4))
@@ -78,14 +78,12 @@ def propose_tips(
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
         if not supports:  # all that was wanted is barred, but for what begins in mid-liquid
-            supports, _ = _with_routes(
-                supports, _under_islands(cast_on_tips(light, supports, bench), light), room, bench, progress
-            )
+            lone = _under_islands(trial.printed(supports), light)
+            supports, _ = _with_routes(supports, lone, room, bench, progress)
             if not supports:
                 break
             continue
-        printed = cast_on_tips(light, supports, bench)
-        borne = borne_by(printed, bench)
+        printed, borne = trial.printed(supports), trial.borne(supports)
         supports, overloaded, grown = sized(supports, borne, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
@@ -102,16 +100,16 @@ def propose_tips(
         supports, _ = _with_routes(supports, barred.without(more), room, bench, progress.part(0.4, 1.0))
         if len(supports.contacts) == before and not grown:
             break
-    supports = steadied(supports, light, bench, progress)
-    supports, went = tuned(supports, light, under, bench, _times(supports, barred.surface, finish), progress.part(0.8, 1.0))
+    supports = steadied(supports, trial, progress)
+    supports, went = tuned(supports, trial, under, _times(supports, barred.surface, finish), progress.part(0.8, 1.0))
     for _ in range(LAST_ROUNDS):
-        lone = _under_islands(cast_on_tips(light, supports, bench), light)
+        lone = _under_islands(trial.printed(supports), light)
         before = len(supports.contacts)
         supports, _ = _with_routes(supports, lone, room, bench, progress)
         if len(supports.contacts) == before:
             break
-        supports, _ = sized_anew(supports, light, bench)
-    supports = _deepened(_braced(supports, light, room, bench), barred.surface, finish, bench.supports)
+        supports, _ = sized_anew(supports, trial)
+    supports = _deepened(_braced(supports, trial, room), barred.surface, finish, bench.supports)
     return SupportProposal(supports, unreached, _counted(supports, went))
 
 
@@ -128,18 +126,20 @@ def _deepened(supports: Supports, surface: Closest, finish: Finish | None, setti
     return replace(supports, contacts=tuple(c if c.pinned else replace(c, depth_mm=deep[c.id]) for c in supports.contacts))
 
 
-def _braced(supports: Supports, light: Mesh, room: Clearance, bench: Bench) -> Supports:
+def _braced(supports: Supports, trial: Trial, room: Clearance) -> Supports:
     """With diagonals where even the stoutest post would bend aside; or all posts as thin as usual and more diagonals, where that
     takes less resin and holds as well."""
-    stout, held = with_braces(supports, light, room, bench)
+    bench = trial.bench
+    stout, held = with_braces(supports, trial, room)
     if all(post.diameter_mm is None for post in supports.posts):
         return stout
     usual = replace(bench, supports=replace(bench.supports, stoutest_post_mm=bench.supports.post_mm))
-    slim, slim_held = with_braces(supports.stouter({post.id: None for post in supports.posts}), light, room, usual)
+    as_usual = Trial(trial.light, usual)
+    slim, slim_held = with_braces(supports.stouter({post.id: None for post in supports.posts}), as_usual, room)
     if not slim_held or (held and limbs_mm3(slim, bench.supports) >= limbs_mm3(stout, bench.supports)):
         return stout
-    least_hold = min(bench.supports.wanted_margin, least(borne_by(cast_on_tips(light, stout, bench), bench).hold_margin))
-    slim, borne = sized_anew(slim, light, usual)
+    least_hold = min(bench.supports.wanted_margin, least(trial.borne(stout).hold_margin))
+    slim, borne = sized_anew(slim, as_usual)
     return slim if least(borne.hold_margin) >= NEARLY_HOLDS * least_hold else stout
 
 

@@ -9,9 +9,8 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.loads import SPECK_PULL_N, Loads, Undersides
-from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress
-from wideberth.core.support.bearing import borne_by, cast_on_tips, least, sized
+from wideberth.core.support.bearing import Trial, least, sized
 from wideberth.core.support.graph import On, Supports
 from wideberth.core.support.solids import touches
 from wideberth.core.support.thinning import AIM, UNSTEADY, Asked, Order, refitted, slimmed, thinned
@@ -27,25 +26,24 @@ COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
 """So many come back from round to round."""
 
 
-def steadied(supports: Supports, light: Mesh, bench: Bench, progress: Progress) -> Supports:
+def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
     """With pads of the base to both sides of the line on which the feet stand, as far out as the plate asks for; none where it
     holds, or where none would help."""
     feet = np.array([(f.x_mm, f.y_mm) for f in supports.feet if f.on is On.PLATE])
-    printed = cast_on_tips(light, supports, bench) if len(feet) else None
-    if printed is None or least(borne_by(printed, bench).plate_margin) >= LEAST_PLATE_MARGIN:
+    if len(feet) == 0 or least(trial.borne(supports).plate_margin) >= LEAST_PLATE_MARGIN:
         return supports
     middle = feet.mean(axis=0)
     centred = feet - middle
     across = np.linalg.eigh(centred.T @ centred)[1][:, 0] if len(feet) > 1 else np.array([0.0, 1.0])
-    best, most = supports, least(borne_by(printed, bench).plate_margin)
+    best, most = supports, least(trial.borne(supports).plate_margin)
     for step in range(1, OUTRIGGER_STEPS + 1):
         progress.at(0.8, "widening the base")
-        out = float(np.abs(centred @ across).max()) + step * bench.supports.pad_mm
+        out = float(np.abs(centred @ across).max()) + step * trial.bench.supports.pad_mm
         wider = supports
         for way in (-1, 1):
             x, y = middle + way * out * across
             wider = wider.with_outrigger(float(x), float(y))
-        margin = least(borne_by(cast_on_tips(light, wider, bench), bench).plate_margin)
+        margin = least(trial.borne(wider).plate_margin)
         if margin > most + SLACK:
             best, most = wider, margin
         if most >= LEAST_PLATE_MARGIN:
@@ -54,7 +52,7 @@ def steadied(supports: Supports, light: Mesh, bench: Bench, progress: Progress) 
 
 
 def tuned(
-    supports: Supports, light: Mesh, under: Undersides, bench: Bench, times: dict[str, float], progress: Progress
+    supports: Supports, trial: Trial, under: Undersides, times: dict[str, float], progress: Progress
 ) -> tuple[Supports, int]:
     """Supports less what idles, sized anew, and how many tips went; as they were where less would not hold as well.
 
@@ -63,10 +61,9 @@ def tuned(
     """
     if len(supports.contacts) < LEAST_TO_THIN:
         return supports, 0
-    printed = cast_on_tips(light, supports, bench)
-    before = borne_by(printed, bench)
-    rough = _tried_on(supports, before, light, bench)
-    asked = Asked(printed, rough, under, bench, times, _finer(supports, before, rough))
+    bench, before = trial.bench, trial.borne(supports)
+    rough = _tried_on(supports, trial)
+    asked = Asked(trial.printed(supports), rough, under, bench, times, _finer(supports, before, rough))
     finely = replace(asked, borne=before, finer={})
     ways = {}
     for number, order in enumerate(Order):
@@ -78,10 +75,10 @@ def tuned(
 
     def fails(made: Supports, after: Loads) -> NDArray[np.float64] | None:
         """Where it holds too little, NaN for at the plate's edge; None, and kept, where it holds, if need be on a wider base."""
-        weak = _weak_spot(made, before, after, hold, printed.part.grid.layer_mm)
+        weak = _weak_spot(made, before, after, hold, asked.printed.part.grid.layer_mm)
         if weak is None and least(after.plate_margin) < NEARLY_HOLDS * grip:
-            made = steadied(made, light, bench, progress.part(0.6, 0.6))
-            if least(borne_by(cast_on_tips(light, made, bench), bench).plate_margin) < NEARLY_HOLDS * grip:
+            made = steadied(made, trial, progress.part(0.6, 0.6))
+            if least(trial.borne(made).plate_margin) < NEARLY_HOLDS * grip:
                 weak = np.full(3, np.nan)
         if weak is None:
             held.append(made)
@@ -89,12 +86,12 @@ def tuned(
 
     for number in range(len(COME_BACK)):
         progress.at(0.6 + 0.4 * number / len(COME_BACK), "sizing tips anew")
-        made, after = sized_anew(fewer, light, bench)
+        made, after = sized_anew(fewer, trial)
         weak = fails(made, after)
         if weak is None:
             break
         if number == 0:  # what is as thick as allowed draws more where all others get thinner
-            fails(*sized_anew(slimmed(fewer, finely), light, bench, False))
+            fails(*sized_anew(slimmed(fewer, finely), trial, False))
         elif held and number > ROUNDS_TO_BETTER:
             break
         went = [c.id for c in supports.contacts if c.id not in fewer.contact]
@@ -146,10 +143,10 @@ def _shaky_tip(before: Loads, after: Loads) -> int:
     return int(after.unsteady_tip[at]) if len(worse) and worse[at] > SLACK else -1
 
 
-def sized_anew(supports: Supports, light: Mesh, bench: Bench, thinner: bool = True) -> tuple[Supports, Loads]:
+def sized_anew(supports: Supports, trial: Trial, thinner: bool = True) -> tuple[Supports, Loads]:
     """Tips of the size that their loads ask for, and what they bear then: fitted once where they may get thinner, after that they
     only grow."""
-    borne = borne_by(cast_on_tips(light, supports, bench), bench)
+    bench, borne = trial.bench, trial.borne(supports)
     if thinner:
         supports = refitted(supports, borne, bench)
     for _ in range(RESIZING_ROUNDS):  # sizes change shares, but hardly what pulls
@@ -157,7 +154,7 @@ def sized_anew(supports: Supports, light: Mesh, bench: Bench, thinner: bool = Tr
         supports, _, grown = sized(supports, borne.held_as(shared), bench, True)
         if not grown:
             break
-    return supports, borne_by(cast_on_tips(light, supports, bench), bench)
+    return supports, trial.borne(supports)
 
 
 def _finer(supports: Supports, fine: Loads, rough: Loads) -> dict[str, float]:
@@ -168,10 +165,11 @@ def _finer(supports: Supports, fine: Loads, rough: Loads) -> dict[str, float]:
     return {c.id: float(r) for c, r in zip(supports.contacts, ratio, strict=True)}
 
 
-def _tried_on(supports: Supports, borne: Loads, light: Mesh, bench: Bench) -> Loads:
+def _tried_on(supports: Supports, trial: Trial) -> Loads:
     """Loads on layers as coarse as tell the weakest margin nearly as well: tips are tried on them many times."""
+    borne = trial.borne(supports)
     for coarser in COARSER:
-        rough = borne_by(cast_on_tips(light, supports, bench, coarser), bench)
+        rough = trial.borne(supports, coarser)
         if abs(least(rough.hold_margin) / max(least(borne.hold_margin), 1e-9) - 1) < NEARLY:
             return rough
     return borne
