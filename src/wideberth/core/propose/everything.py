@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +25,7 @@ from wideberth.core.support import (
     REFUSED_MM,
     Need,
     NeedKind,
+    Room,
     SupportProposal,
     Supports,
     braced,
@@ -102,10 +103,12 @@ class _Supporting:
     bench: Bench
     pinned: Supports
     refused: tuple[tuple[float, ...], ...]
+    room: Room = field(compare=False)
+    """That of the outer mesh and the bench, whatever else is asked."""
 
 
 def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
-    return propose_tips(of.outer, of.bench, progress, of.pinned, np.array(of.refused).reshape(-1, 3), of.finish)
+    return propose_tips(of.outer, of.bench, progress, of.pinned, np.array(of.refused).reshape(-1, 3), of.finish, of.room)
 
 
 def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
@@ -116,9 +119,8 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     outer = stages.solids(plain, job.bench.supports).outer
     pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned)
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
-    made = stages.cache.run(
-        _supported, _Supporting(outer, stages.finish(part, job.bench.house, progress), job.bench, pinned, refused), progress
-    )
+    finish, room = stages.finish(part, job.bench.house, progress), room_around(part, stages, job.bench)
+    made = stages.cache.run(_supported, _Supporting(outer, finish, job.bench, pinned, refused, room), progress)
     why = made.why
     if made.unreached:
         why += f"; {len(made.unreached)} spots cannot be reached"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,17 +12,17 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench, SupportSettings
 from wideberth.core.layers import Printed
 from wideberth.core.loads import Finish, Loads, Undersides, sag_of, spacing_mm, undersides_of
-from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on, stand_in
+from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.bearing import Trial, least, sized, with_braces
 from wideberth.core.support.bracing import limbs_mm3
 from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
-from wideberth.core.support.room import TRIANGLES, Room
+from wideberth.core.support.room import Room, room_of
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.sizes import contact_depth_mm
-from wideberth.core.support.spots import Spots, close_spots, side_spots, wanted_spots
+from wideberth.core.support.spots import Spots, side_spots, wanted_spots
 from wideberth.core.support.tuning import LEAST_PLATE_MARGIN, NEARLY_HOLDS, RESIZING_ROUNDS, sized_anew, steadied, tuned
 
 ROUNDS = 9
@@ -52,11 +53,13 @@ def propose_tips(
     pinned: Supports | None = None,
     refused_mm: NDArray[np.float64] | None = None,
     finish: Finish | None = None,
+    room: Room | None = None,
 ) -> SupportProposal:
     """Tips for a part's outer mesh in its pose, around its own place (x = y = 0).
 
     pinned : supports that stay as they are; others are set around them. refused_mm : (n, 3) spots that no tip comes near to.
-    finish : of the mesh's faces; where marks are forbidden only what would begin in mid-liquid gets a tip.
+    finish : of the mesh's faces; where marks are forbidden only what would begin in mid-liquid gets a tip. room : round the mesh,
+    where it is known already.
 
     Only the outer mesh counts: shell and holes make no difference, so hollowing before or after supporting gives the
     same tips, and none stands in a chamber. Each round predicts the solid part on the tips so far, by the verdict's own
@@ -66,20 +69,21 @@ def propose_tips(
     progress = progress or quiet()
     apart = spacing_mm(bench)
     settings = bench.supports
-    progress.at(0.02, "finding undersides")
-    light = stand_in(outer, TRIANGLES)
+    progress.at(0.02, "making room")
+    around = room or room_of(outer, settings)
+    light, clear, trial = around.light, around.clearance, Trial(around.light, bench)
+    progress.at(0.1, "looking for spots")
     spots, spare = wanted_spots(light, settings, apart)
-    progress.at(0.2, "making room")
-    room, trial = Clearance(light, settings), Trial(light, bench)
+    sides = cache(lambda: _together(spare, side_spots(light, settings, apart)))
     supports, barred = started(pinned, settings), _Barred.around(pinned, refused_mm, apart, Closest(outer), finish)
     spots, spare = barred.without(spots), barred.without(spare)
-    supports, unreached = _with_routes(supports, spots, room, bench, progress.part(0.25, 0.4))
+    supports, unreached = _with_routes(supports, spots, clear, bench, progress.part(0.25, 0.4))
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
         if not supports:  # all that was wanted is barred, but for what begins in mid-liquid
             lone = _under_islands(trial.printed(supports), light)
-            supports, _ = _with_routes(supports, lone, room, bench, progress)
+            supports, _ = _with_routes(supports, lone, clear, bench, progress)
             if not supports:
                 break
             continue
@@ -87,17 +91,16 @@ def propose_tips(
         supports, overloaded, grown = sized(supports, borne, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
-            sides = _together(spare, side_spots(light, settings, apart))
-            company = _around(sides, supports, overloaded, apart)
+            company = _around(sides(), supports, overloaded, apart)
             if len(company.points) == 0:  # limbs too thin to have any
-                company = _around(close_spots(light, settings), supports, overloaded, apart)
+                company = _around(around.close, supports, overloaded, apart)
             more = _together(more, company)
         if number < WIDER_ROUNDS and np.nanmin(borne.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
-            more = _together(more, _wider(_together(spare, side_spots(light, settings, apart)), supports, apart))
+            more = _together(more, _wider(sides(), supports, apart))
         if number < SAG_ROUNDS:
             more = _together(more, _where_it_sags(light, under, printed, borne, bench))
         before = len(supports.contacts)
-        supports, _ = _with_routes(supports, barred.without(more), room, bench, progress.part(0.4, 1.0))
+        supports, _ = _with_routes(supports, barred.without(more), clear, bench, progress.part(0.4, 1.0))
         if len(supports.contacts) == before and not grown:
             break
     supports = steadied(supports, trial, progress)
@@ -105,11 +108,11 @@ def propose_tips(
     for _ in range(LAST_ROUNDS):
         lone = _under_islands(trial.printed(supports), light)
         before = len(supports.contacts)
-        supports, _ = _with_routes(supports, lone, room, bench, progress)
+        supports, _ = _with_routes(supports, lone, clear, bench, progress)
         if len(supports.contacts) == before:
             break
         supports, _ = sized_anew(supports, trial)
-    supports = _deepened(_braced(supports, trial, room), barred.surface, finish, bench.supports)
+    supports = _deepened(_braced(supports, trial, clear), barred.surface, finish, bench.supports)
     return SupportProposal(supports, unreached, _counted(supports, went))
 
 
@@ -159,7 +162,7 @@ def with_company(
     """
     apart = spacing_mm(bench)
     barred = _Barred.around(None, refused_mm, apart, Closest(finish[0]), finish[1])
-    spots = barred.without(_around(close_spots(room.light, bench.supports), supports, list(wanting), apart))
+    spots = barred.without(_around(room.close, supports, list(wanting), apart))
     return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
 
 

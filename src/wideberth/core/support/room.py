@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from wideberth.core.model import Mesh, nearest_on, stand_in
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.route import Route
 from wideberth.core.support.routing import Clearance, find_route
+from wideberth.core.support.spots import Spots, close_spots
 
 TRIANGLES = 150_000
 FACES_UP = 0.1
@@ -25,6 +27,11 @@ class Room:
     light: Mesh
     clearance: Clearance
     settings: SupportSettings
+
+    @cached_property
+    def close(self) -> Spots:
+        """Spots on steep sides, as close as thin limbs have them."""
+        return close_spots(self.light, self.settings)
 
     def way_to(self, point_mm: NDArray[np.float64], supports: Supports) -> Route | None:
         """A way to carry the surface nearest to a point (3,) by an old post or a new one; None where it looks up, or when no way

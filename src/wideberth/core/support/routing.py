@@ -11,7 +11,7 @@ import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
-from wideberth.core.layers import Grid, cast
+from wideberth.core.layers import Grid, Runs, cast
 from wideberth.core.model import Closest, Mesh
 from wideberth.core.support.graph import TWIG_SHARE, On, Supports
 from wideberth.core.support.route import Point, Route
@@ -44,34 +44,36 @@ class Clearance:
         nx, ny, nz = (np.ceil((top - self.origin) / self.step).astype(int) + 1).tolist()
         grid = Grid(self.step, ny, self.step, nz, row_shift=float(self.origin[1]) / self.step)
         runs = cast(mesh.points, mesh.faces, grid)
-        change = np.zeros((nz * ny, nx + 1), np.int16)
-        ray = runs.row_index()
-        np.add.at(change, (ray, np.clip(np.floor((runs.x0 - self.origin[0]) / self.step).astype(int), 0, nx)), 1)
-        np.add.at(change, (ray, np.clip(np.ceil((runs.x1 - self.origin[0]) / self.step).astype(int) + 1, 0, nx)), -1)
-        self.solid = (np.cumsum(change, axis=1)[:, :nx] > 0).reshape(nz, ny, nx)
-        self.swollen = scipy.ndimage.binary_dilation(self.solid, self._disc(0.5 * settings.post_mm + CLEAR_MM))
-        self.near = self._all_round(0.5 * TWIG_SHARE * settings.post_mm + TWIG_CLEAR_MM)
-        self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
         self.shape = (nz, ny, nx)
+        self.solid = self._swollen(runs, 0.0)
+        self.swollen = self._swollen(runs, 0.5 * settings.post_mm + CLEAR_MM, leaning=False)
+        self.near = self._swollen(runs, 0.5 * TWIG_SHARE * settings.post_mm + TWIG_CLEAR_MM)
+        self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
         self.twig_radius_mm = 0.5 * TWIG_SHARE * settings.post_mm
         self._post_radius_mm = 0.5 * max(settings.post_mm, settings.stoutest_post_mm)
-        self._close = self._all_round(self._post_radius_mm + 2 * self.step)
+        self._close = self._swollen(runs, self._post_radius_mm + 2 * self.step)
         self._mesh = mesh
 
-    def _all_round(self, radius_mm: float) -> NDArray[np.bool_]:
-        """The solid swollen by a ball, level by level: what leans passes over and under as well as beside."""
-        grown = scipy.ndimage.binary_dilation(self.solid, self._disc(radius_mm))
-        for up in range(1, int(radius_mm / self.step) + 1):
-            level = scipy.ndimage.binary_dilation(self.solid, self._disc(np.sqrt(radius_mm**2 - (up * self.step) ** 2)))
-            grown[up:] |= level[:-up]
-            grown[:-up] |= level[up:]
-        return grown
+    def _swollen(self, runs: Runs, radius_mm: float, leaning: bool = True) -> NDArray[np.bool_]:
+        """Nodes (z, y, x) within a radius of the solid's runs: beside them on their level, and above and below them for what
+        leans.
 
-    def _disc(self, radius_mm: float) -> NDArray[np.bool_]:
-        cells = int(np.ceil(radius_mm / self.step))
-        y, x = np.mgrid[-cells : cells + 1, -cells : cells + 1]
-        disc: NDArray[np.bool_] = (x**2 + y**2 <= (radius_mm / self.step) ** 2 + 0.5)[None]
-        return disc
+        Each run is widened on the rows and levels about it by what the ball leaves there.
+        """
+        nz, ny, nx = self.shape
+        cells = int(radius_mm / self.step)
+        change = np.zeros((nz * ny, nx + 1), np.int16)
+        level, row = np.divmod(runs.row_index(), ny)
+        x0, x1 = ((x - self.origin[0]) / self.step for x in (runs.x0, runs.x1))
+        for up in range(-cells, cells + 1) if leaning else (0,):
+            for aside in range(-cells, cells + 1):
+                wide2 = (radius_mm / self.step) ** 2 - up**2 - aside**2
+                k, j = level + up, row + aside
+                at = np.flatnonzero((k >= 0) & (k < nz) & (j >= 0) & (j < ny) & (wide2 >= 0))
+                ray, wide = k[at] * ny + j[at], np.sqrt(max(wide2, 0.0))
+                np.add.at(change, (ray, np.clip(np.floor(x0[at] - wide).astype(int), 0, nx)), 1)
+                np.add.at(change, (ray, np.clip(np.ceil(x1[at] + wide).astype(int) + 1, 0, nx)), -1)
+        return np.asarray((np.cumsum(change, axis=1)[:, :nx] > 0).reshape(nz, ny, nx))
 
     def _cell(self, x_mm: float, y_mm: float) -> tuple[int, int] | None:
         i = round((x_mm - self.origin[0]) / self.step)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import cast, grid_over, in_order_of_place, sections, surface_points
-from wideberth.core.model import Mesh, nearest_on
+from wideberth.core.model import Closest, Mesh
 from wideberth.core.support.need import NeedKind
 
 ISLAND_LAYER_MM = 0.1
@@ -105,8 +105,8 @@ def _islands(mesh: Mesh, apart_mm: float) -> Candidates:
             if all(np.hypot(*(target - t)) >= apart for t in chosen):
                 chosen.append(target)
         z = labelled.layer[c] * grid.layer_mm
-        points += [nearest_on(mesh, np.array([x, y, z]))[1] for x, y in chosen]
-    at = np.array(points).reshape(-1, 3)
+        points += [(x, y, z) for x, y in chosen]
+    at = Closest(mesh).nearest(np.array(points).reshape(-1, 3))[2]
     return at, np.tile([0.0, 0.0, -1.0], (len(at), 1)), np.full(len(at), 0.35)
 
 
