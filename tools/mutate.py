@@ -105,7 +105,7 @@ MUTATIONS = (
     # predict
     Mutation("a mirrored print's holes point as before", "layers/attached.py", "along=there(self.along, np.zeros(3))", "along=self.along", ("test_away_from_defaults", "test_kit")),
     Mutation("a moved print's holes stay", "layers/attached.py", "entry_mm=entry, outer_mm", "entry_mm=self.entry_mm, outer_mm", ("test_away_from_defaults", "test_kit")),
-    Mutation("a part is cast a row off", "predict/plate.py", "rows = math.floor(", "rows = math.ceil(", ("test_recipe", "test_job", "test_stages")),
+    Mutation("a part is cast a row off", "predict/plate.py", "rows = math.floor(", "rows = math.ceil(", ("test_kit", "test_recipe", "test_job", "test_stages")),
     Mutation("supports stand in chambers", "predict/stage/part_runs.py", "supports = difference(supports, cavity)", "supports = supports", ("test_job", "test_written_as_predicted")),
     Mutation("a tip in a hole is built", "predict/stages.py", "radius + 0.5 * c.diameter_mm for at, radius in mouths)", "-1 for at, radius in mouths)", ("test_job",)),
     Mutation("gussets forget the holes", "predict/stages.py", "stage.GussetInput(ceilings, _up(part), clear, part.shell.open_below)", "stage.GussetInput(ceilings, _up(part), (), part.shell.open_below)", ("test_gussets", "test_stages")),

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from conftest import ONE, as_mesh, as_source
+from conftest import ONE, as_mesh, as_source, placed_at
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob
@@ -107,6 +107,16 @@ def test_copies_keep_supports_holes_and_shell_and_mirrored_ones_are_mirror_image
     assert margins[1] == pytest.approx(margins[0], rel=0.02)  # on whole rows: the same
     pulled = np.isfinite(margins[[0, 2]]).all(axis=0)
     assert pulled.mean() > 0.8 and np.median((margins[2] / margins[0])[pulled]) == pytest.approx(1.0, abs=0.05)
+
+
+@pytest.mark.parametrize("spot", [(0.0, 0.0), (0.0, 0.13), (3.0, -7.31), (0.27, 0.39), (-11.17, 0.2)])
+def test_a_ball_s_layers_lie_round_its_own_middle_wherever_it_stands(spot: tuple[float, float], coarse: Bench) -> None:
+    """Also off whole rows, which lie 0.4 mm apart here."""
+    ball = trimesh.creation.icosphere(4, 8.0)
+    job = placed_at(job_of("Ball", coarse, (Part("Ball", as_source(as_mesh(ball)), pose=Pose(turned_xyz(0, 0, 0), 3.0)),)), *spot)
+    layers = predict(job, Stages(), fine(0.4)).printed.part_sections
+    middle = np.average(np.stack([layers.x_mm, layers.y_mm], axis=1), axis=0, weights=layers.area_mm2)
+    assert middle == pytest.approx(spot, abs=2e-3)
 
 
 def test_changing_the_part_changes_its_copies(bench: Bench) -> None:

@@ -188,6 +188,11 @@ class Printed:
         self.__dict__["_closer"] = closer
         return closer
 
+    @cached_property
+    def own_openings(self) -> Openings:
+        """Cups of the part by itself, as if neither base nor supports were there; narrow ways are not looked at."""
+        return cups(self.part_plugged, self.part, np.array(self._hole_mouths).reshape(-1, 3))[0]
+
     @property
     def walls(self) -> Runs:
         """What closes cups in: everything solid, holes plugged, narrow ways stopped up if they are looked at."""

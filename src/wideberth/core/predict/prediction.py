@@ -222,7 +222,7 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
 def _known(seen: _Seen, stages: Stages, borne: Loads, bench: Bench) -> tuple[Finding, ...]:
     """Findings that the loads alone do not tell: of the recipe, the settings, what comes after, and how voids drain."""
     job, prints = seen.job, seen.solids
-    findings = print_findings([_facts(s, stages) for s in prints], seen.printed, bench)
+    findings = print_findings([_facts(s, stages, seen) for s in prints], seen.printed, bench)
     own = job.bench.print.first_layers if has_first_motion(job.bench) else 0
     others, first = (strongest(borne, seen.printed, slice(*cut)) for cut in ((own, None), (0, own)))
     findings += settings_findings(job.bench, others, float(borne.seconds.sum()) / 3600, first)
@@ -291,12 +291,14 @@ def _coarser(bench: Bench, layers_as_one: int) -> Bench:
     return replace(bench, print=coarse)
 
 
-def _facts(solids: PrintSolids, stages: Stages) -> PrintFacts:
-    """What the recipe tells of one print."""
+def _facts(solids: PrintSolids, stages: Stages, seen: _Seen) -> PrintFacts:
+    """What the recipe tells of one print; previews do not look along its supports."""
     part, sound = solids.placed.part, stages.sound(solids.placed.part)
     x, y, _ = (float(v) for v in solids.shift_mm)
     feet = tuple((at[0], at[1], at[2]) for at in feet_on_part(solids.touches))
     left_out = tuple((c.x_mm + x, c.y_mm + y, c.z_mm) for c in solids.at_home.left_out)
+    own = () if seen.fineness.light else stages.clashes(part, seen.job.bench.supports)
+    through = tuple(_spot(solids.matrix[:3] @ np.append(spot, 1.0)) for spot in own)
     wall = part.shell.wall_mm if part.shell is not None else None
     return PrintFacts(
         solids.placed.name,
@@ -309,6 +311,7 @@ def _facts(solids: PrintSolids, stages: Stages) -> PrintFacts:
         len(solids.own_chambers),
         feet,
         left_out,
+        through,
     )
 
 

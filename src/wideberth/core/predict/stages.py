@@ -27,7 +27,7 @@ from wideberth.core.predict.disk import Disk
 from wideberth.core.predict.fineness import Fineness
 from wideberth.core.predict.solids import PartSolids, PrintSolids, bore_of, fillings_of
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.support import Contact, Supports
+from wideberth.core.support import Contact, Point, Supports
 
 Answer = TypeVar("Answer")
 MOST_SOLVED = 50_000
@@ -253,6 +253,13 @@ class Stages:
         if triangles < still.triangles:
             still = self.cache.run(stage.lightened, stage.Lightening(still, triangles))
         return still.transformed(matrix)
+
+    def clashes(self, part: Part, settings: SupportSettings) -> tuple[Point, ...]:
+        """Where supports of a part run through the part itself, in its own frame."""
+        supports, own = self.supports(part)[0].bare, self.cut(part)
+        if not supports:
+            return ()
+        return self.cache.run(stage.clashes, stage.ClashInput(own, part.pose, supports, settings, self.closest(own)))
 
     def closest(self, mesh: Mesh) -> Closest:
         """A mesh made ready to be asked for nearest points and rays."""

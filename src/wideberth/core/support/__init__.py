@@ -19,11 +19,12 @@ from wideberth.core.support.graph import (
     Twig,
     started,
 )
+from wideberth.core.support.limbs import through_part
 from wideberth.core.support.need import Need, NeedKind, need_from_words
 from wideberth.core.support.propose import REFUSED_MM, SupportProposal, propose_tips, with_company
 from wideberth.core.support.recognise import Found, recognised
 from wideberth.core.support.room import Room, room_of
-from wideberth.core.support.route import Route
+from wideberth.core.support.route import Point, Route
 from wideberth.core.support.sizes import fitting_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
@@ -41,6 +42,7 @@ __all__ = [
     "Need",
     "NeedKind",
     "On",
+    "Point",
     "Post",
     "Room",
     "Route",
@@ -61,6 +63,7 @@ __all__ = [
     "started",
     "stouter_posts",
     "supports_mesh",
+    "through_part",
     "touches",
     "with_company",
 ]

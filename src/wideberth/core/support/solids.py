@@ -9,61 +9,33 @@ from wideberth.core.layers import Touch
 from wideberth.core.model import Mesh, ball, joined, rod
 from wideberth.core.support.base import base_mesh
 from wideberth.core.support.bracing import free_stretches_mm
-from wideberth.core.support.graph import TWIG_SHARE, Brace, On, Post, Supports
+from wideberth.core.support.graph import Supports
+from wideberth.core.support.limbs import SHORTEST_TWIG_MM, limbs, post_radius_mm, twig_radius_mm
 from wideberth.core.support.route import Route
 
 SIDES = 8
 BALL_SIDES = 6
-SHORTEST_TWIG_MM = 0.05
-"""A shorter one is within the joint's ball."""
 
 
 def supports_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
     """All tips, twigs, posts and the base of a part, around its own place; None when there are none."""
     if not supports:
         return None
-    pieces = [piece for c, route in supports.routes.items() for piece in _limb(supports, c, route, settings)]
-    pieces += [piece for post in supports.posts for piece in _post(post, supports, settings)]
-    pieces += [piece for brace in supports.braces for piece in _brace(brace, supports, settings)]
+    pieces = [rod(l.start, l.end, l.start_radius_mm, l.end_radius_mm, SIDES) for l in limbs(supports, settings)]
     base = base_mesh(supports, settings)
-    return joined([*pieces, base] if base is not None else pieces)
+    return joined([*pieces, *_joints(supports, settings), *([] if base is None else [base])])
 
 
-def _limb(supports: Supports, id: str, route: Route, settings: SupportSettings) -> list[Mesh]:
-    """A contact's tapered end and its twig."""
-    contact, twig = supports.contact[id], supports.twig_under.get(id)
-    thick = TWIG_SHARE * settings.post_mm if twig is None or twig.diameter_mm is None else twig.diameter_mm
-    tip_radius, twig_radius = 0.5 * contact.diameter_mm, 0.5 * thick
-    spot, joint = np.array(route.spot_mm), np.array(route.joint_mm)
-    depth = settings.contact_depth_mm if contact.depth_mm is None else contact.depth_mm
-    pieces = [
-        rod(spot - depth * route.towards, spot, tip_radius, tip_radius, SIDES),
-        rod(spot, joint, tip_radius, twig_radius, SIDES),
+def _joints(supports: Supports, settings: SupportSettings) -> list[Mesh]:
+    """Balls where twigs bend, and the round tops of posts."""
+    bends = [
+        ball(np.array(upper), twig_radius_mm(supports, id, settings), BALL_SIDES)
+        for id, route in supports.routes.items()
+        if route.twig_mm > SHORTEST_TWIG_MM
+        for upper, _ in route.legs_mm
     ]
-    if route.twig_mm > SHORTEST_TWIG_MM:
-        for upper, lower in (np.array(leg) for leg in route.legs_mm):
-            pieces += [ball(upper, twig_radius, BALL_SIDES), rod(upper, lower, twig_radius, twig_radius, SIDES)]
-    return pieces
-
-
-def _post(post: Post, supports: Supports, settings: SupportSettings) -> list[Mesh]:
-    """A post with its round top; on the part it ends as thin as the tip that it carries."""
-    radius = 0.5 * (settings.post_mm if post.diameter_mm is None else post.diameter_mm)
-    top, foot = supports.joint[post.top].point_mm, supports.foot[post.foot].point_mm
-    pieces = [ball(top, radius, BALL_SIDES)]
-    if supports.foot[post.foot].on is On.PART:
-        above = foot + [0, 0, min(settings.cone_mm, 0.5 * (top[2] - foot[2]))]
-        thin = 0.5 * supports.feet_on_part.get(post.id, settings.tip_mm)
-        pieces.append(rod(above, foot - [0, 0, settings.contact_depth_mm], radius, thin, SIDES))
-        foot = above
-    pieces.append(rod(top, foot, radius, radius, SIDES))
-    return pieces
-
-
-def _brace(brace: Brace, supports: Supports, settings: SupportSettings) -> list[Mesh]:
-    """A diagonal between two posts."""
-    radius = 0.5 * (TWIG_SHARE * settings.post_mm if brace.diameter_mm is None else brace.diameter_mm)
-    return [rod(supports.joint[brace.upper].point_mm, supports.joint[brace.lower].point_mm, radius, radius, SIDES)]
+    tops = [ball(supports.joint[p.top].point_mm, post_radius_mm(p, settings), BALL_SIDES) for p in supports.posts]
+    return bends + tops
 
 
 def _bends_mm(route: Route, free_mm: float | None) -> float | None:

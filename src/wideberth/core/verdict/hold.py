@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 
 from wideberth.core.bench import Bench
 from wideberth.core.loads import KINDS, SPECK_PULL_N, Failure, Loads, Sag, buckling_n
@@ -47,6 +48,7 @@ def hold_findings(
         message = f"{what} short of the part, at {spread([tips[i].z_mm for i in short])} mm."
         spots = tuple((tips[i].x_mm, tips[i].y_mm, tips[i].z_mm) for i in short)
         findings += told(Code.TIP_MISSES, house, message, spots[0][2], spots=spots)
+    findings += _size_findings(tips, bench, called)
     unsteady = int(loads.unsteady.argmax()) if loads.layers else 0
     if loads.layers and loads.unsteady[unsteady] > UNSTEADY and len(tips):
         z = (unsteady + 0.5) * layer_mm
@@ -65,6 +67,42 @@ def hold_findings(
         x, y = loads.unheld_mm or (None, None)
         findings += told(Code.NOTHING_HOLDS, house, message, (worst + 0.5) * layer_mm, x_mm=x, y_mm=y)
     return findings
+
+
+def _size_findings(tips: tuple[TipRecord, ...], bench: Bench, called: Callable[[int], str]) -> list[Finding]:
+    """Tips that print finer than a pixel, and tips so close to each other that their light runs together."""
+    findings, pixel = [], max(bench.printer.pixel_x_mm, bench.printer.pixel_y_mm)
+    fine = [i for i, t in enumerate(tips) if t.touches and t.printed_mm < pixel]
+    if fine:
+        what = f"{called(fine[0])} prints" if len(fine) == 1 else f"{len(fine)} tips print"
+        message = f"{what} {spread([tips[i].printed_mm for i in fine])} mm wide, under a pixel of {pixel:.3f} mm."
+        spots = tuple((tips[i].x_mm, tips[i].y_mm, tips[i].z_mm) for i in fine)
+        findings += told(Code.TIP_TOO_FINE, bench.house, message, spots[0][2], spots=spots)
+    together, gaps = _together(tips, max(pixel, 2 * bench.printer.blur_mm))
+    if together:
+        what = (
+            f"{called(together[0][0])} and tip {together[0][1] + 1} stand"
+            if len(together) == 1
+            else f"{len(together)} pairs of tips stand"
+        )
+        message = f"{what} {spread(gaps)} mm apart, rim to rim: they print as one and leave one mark as wide as both."
+        spots = tuple((tips[i].x_mm, tips[i].y_mm, tips[i].z_mm) for i, _ in together)
+        findings += told(Code.TIPS_TOGETHER, bench.house, message, spots[0][2], spots=spots)
+    return findings
+
+
+def _together(tips: tuple[TipRecord, ...], least_mm: float) -> tuple[list[tuple[int, int]], list[float]]:
+    """Pairs of tips of one print that stand nearer than that, rim to rim, and how near; the nearest first."""
+    if len(tips) < 2:
+        return [], []
+    at = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in tips])
+    wide = np.array([max(t.printed_mm, 0.0) for t in tips])
+    pairs = scipy.spatial.cKDTree(at).query_pairs(float(wide.max()) + least_mm, output_type="ndarray")
+    a, b = pairs.T
+    gap = np.linalg.norm(at[a] - at[b], axis=1) - 0.5 * (wide[a] + wide[b])
+    near = (gap < least_mm) & np.array([tips[i].part == tips[j].part for i, j in pairs], bool)
+    order = np.lexsort((b[near], a[near], np.round(gap[near], 6)))
+    return [(int(i), int(j)) for i, j in pairs[near][order]], [max(float(g), 0.0) for g in gap[near][order]]
 
 
 def _weak_findings(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from wideberth.core.bench import Bench, HouseRules, by_layer, first_layer_growth_mm, has_first_motion, motion
-from wideberth.core.layers import UNKNOWN, Printed, Sections, Trap
+from wideberth.core.layers import OPEN, UNKNOWN, Printed, Sections, Trap
 from wideberth.core.loads import FirstLight, Loads, Removal, Sag, Snap, least_first_light, removals, snaps
 from wideberth.core.units import MM3_PER_ML
 from wideberth.core.verdict.care import Care, care_of
@@ -24,6 +24,8 @@ from wideberth.core.verdict.table import severity_of, told
 from wideberth.core.verdict.totals import Totals, totals
 
 MANY = 12
+ALIKE_SHARE, ALIKE_MM = 0.25, 0.5
+"""How much two cups may differ in area and place to be one."""
 LEAST_MPA = 1e-3
 NECKS_APART_MM = 3.0
 PIXELS_THAT_SHOW = 2.0
@@ -109,7 +111,7 @@ def judge(
     findings += level_findings(level, loads, bench, printed.all.grid.layer_mm)
     findings += mark_findings(marks or (), bench.house, names)
     findings += sag_findings(sag, bench) if sag is not None else []
-    findings += _cup_findings(cups, bench)
+    findings += _cup_findings(cups, printed, bench)
     findings += _idle_findings(holes, printed, bench.house)
     findings += _trap_findings(printed.traps, bench)
     findings += _unknown_findings(printed, bench.house)
@@ -120,7 +122,8 @@ def judge(
     findings += _plate_findings(printed, loads, bench, off)
     least = least_first_light(loads, bench, max((r.front_mm for r in off), default=0.0), bench.house.margin_note) if off else None
     care = care_of(loads, bench, printed.all.grid.layer_mm)
-    findings += removal_findings(off, least, bench) + bath_findings(care, bench)
+    snapping = snaps(printed, loads, bench)
+    findings += removal_findings(off, least, bench) + bath_findings(care, bench) + _reach_findings(snapping, tips, bench.house)
     z = np.asarray(printed.all.grid.z_of(np.arange(loads.layers)))
     hold_at, hold = _least(loads.hold_margin)
     plate_at, plate = _least(loads.plate_margin)
@@ -143,7 +146,7 @@ def judge(
         float(z[suction_at]),
         trapped,
         off,
-        snaps(printed, loads, bench),
+        snapping,
         least,
         care,
         totals(printed, loads, bench, care.clings_ml),
@@ -162,6 +165,16 @@ def _least(margin: np.ndarray) -> tuple[int, float | None]:
         return 0, None
     at = int(np.nanargmin(margin))
     return at, float(margin[at])
+
+
+def _reach_findings(snapping: tuple[Snap, ...], tips: tuple[TipRecord, ...], house: HouseRules) -> list[Finding]:
+    """Tips that snips reach from no side."""
+    shut = [tips[s.tip] for s in snapping if s.sides == 0]
+    if not shut:
+        return []
+    what = "Snips reach a tip from no side" if len(shut) == 1 else f"Snips reach {len(shut)} tips from no side"
+    message = f"{what}, at {spread([t.z_mm for t in shut], 1)} mm: the part is all round."
+    return told(Code.NO_WAY_FOR_SNIPS, house, message, shut[0].z_mm, spots=tuple((t.x_mm, t.y_mm, t.z_mm) for t in shut))
 
 
 def _island_findings(islands: tuple[IslandRecord, ...], bench: Bench) -> list[Finding]:
@@ -259,7 +272,7 @@ def _largest_at(part: Sections, layer: int) -> tuple[float, float] | tuple[None,
     return float(part.x_mm[c]), float(part.y_mm[c])
 
 
-def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
+def _cup_findings(cups: tuple[CupRecord, ...], printed: Printed, bench: Bench) -> list[Finding]:
     findings, quiet = [], bench.house.quiet_suction_n
     for c in cups:
         if c.peak_suction_n < quiet:
@@ -275,8 +288,21 @@ def _cup_findings(cups: tuple[CupRecord, ...], bench: Bench) -> list[Finding]:
             + (f" at {bench.laws.seal_kpa:g} kPa." if sealed else f" through {holes}.")
         )
         code, times = Code.CUP_SEALED if sealed else Code.CUP_VENTED, c.peak_suction_n / max(quiet, 1e-9)
+        if sealed and _is_of_supports(c, printed):
+            code, message = Code.CUP_OF_SUPPORTS, f"{message[:-1]}: base or supports close it in."
         findings += told(code, bench.house, message, c.z_from_mm, figure=times, x_mm=c.x_mm, y_mm=c.y_mm)
     return findings
+
+
+def _is_of_supports(cup: CupRecord, printed: Printed) -> bool:
+    """Whether the part alone has no such cup in the layers of one: previews do not look."""
+    if printed.part_across is None or not printed.supports.x0.size:
+        return False
+    own, t = printed.own_openings, printed.all.grid.layer_mm
+    there = (own.layer >= round(cup.z_from_mm / t)) & (own.layer < round(cup.z_to_mm / t)) & (own.state != OPEN)
+    reach = ALIKE_MM + 0.1 * np.sqrt(cup.max_area_mm2)
+    near = np.hypot(own.x_mm - cup.x_mm, own.y_mm - cup.y_mm) < reach
+    return not (there & near & (own.area_mm2 > (1 - ALIKE_SHARE) * cup.max_area_mm2)).any()
 
 
 def _idle_findings(holes: tuple[HoleRecord, ...], printed: Printed, house: HouseRules) -> list[Finding]:

@@ -21,6 +21,7 @@ class PrintFacts:
     low_mm, high_mm : corners of its box, supports included. The rest is the same for all prints of a part and told once:
     watertight : its sound copy; sound_changes : what was done for that. wall_mm : of its shell, None when it is to be solid.
     chambers : how many came out. feet : where posts stand on it. left_out : spots of tips that would stand in a drain hole.
+    through : where supports run through it.
     """
 
     name: str
@@ -33,6 +34,7 @@ class PrintFacts:
     chambers: int
     feet: tuple[Spot, ...]
     left_out: tuple[Spot, ...]
+    through: tuple[Spot, ...] = ()
 
 
 def print_findings(prints: Sequence[PrintFacts], printed: Printed, bench: Bench) -> list[Finding]:
@@ -89,6 +91,10 @@ def _part(facts: PrintFacts, house: HouseRules) -> list[Finding]:
     if facts.left_out:
         message = f"{counted(len(facts.left_out), 'tip')} of {name} would stand in a drain hole and had to be left out."
         findings += told(Code.TIP_IN_HOLE, house, message, facts.left_out[0][2], spots=facts.left_out)
+    if facts.through:
+        pieces = counted(len(facts.through), "piece of the supports runs", "pieces of the supports run")
+        message = f"{pieces} through {name} itself, at {spread([z for _, _, z in facts.through], 1)} mm: what is inside grows on."
+        findings += told(Code.LIMB_IN_PART, house, message, facts.through[0][2], spots=facts.through)
     return findings
 
 

@@ -84,6 +84,10 @@ TABLE: dict[Code, Rule] = {
     Code.TIP_MISSES: Rule("support", doubtful, "Propose tips again for this pose."),
     Code.TIP_IN_HOLE: Rule("support", note, "The margins count without; move the hole if a beginning wants one."),
     Code.FOOT_ON_PART: Rule("support", note, "Turn the part, or keep it where the mark does not show."),
+    Code.LIMB_IN_PART: Rule("support", doubtful, "Carry it anew, or move its tip."),
+    Code.TIPS_TOGETHER: Rule("support", note, "Move one aside or take it away."),
+    Code.TIP_TOO_FINE: Rule("support", doubtful, "Make it thicker."),
+    Code.NO_WAY_FOR_SNIPS: Rule("support", note, "Twist it off with care, or move it to where snips reach."),
     Code.MARK_FORBIDDEN: Rule("support", doubtful, "Turn the part so that this face looks up, or move them."),
     Code.UNSTEADY: Rule("support", doubtful, "Add a tip off their line."),
     Code.POST_BUCKLES: Rule(
@@ -98,6 +102,7 @@ TABLE: dict[Code, Rule] = {
     Code.CEILING_SAGS: Rule("hollow", _sag, "A lattice inside or a steeper pose: no tip may stand in a chamber."),
     Code.CUP_SEALED: Rule("drain", _sealed, "Drill a hole nearer the plate, or turn the part."),
     Code.CUP_VENTED: Rule("drain", note, "A wider or further hole lowers it."),
+    Code.CUP_OF_SUPPORTS: Rule("support", _sealed, "Take a post or a tip away where it closes in, or move it aside."),
     Code.WAY_UNKNOWN: Rule("drain", note, "Drill a hole into the cup beside it to be sure."),
     Code.TRAP: Rule("drain", doubtful, "Drill a drain hole into this chamber."),
     Code.SHUT_UNTIL_CLEANED: Rule("support", note, "Wash again after taking the supports off."),

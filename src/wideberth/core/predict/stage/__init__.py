@@ -5,6 +5,7 @@ Keys of the cache are these dataclasses; meshes in them compare by content, othe
 
 from wideberth.core.predict.stage.cast import Casting, cast_runs
 from wideberth.core.predict.stage.cavity import CavityInput, cavity
+from wideberth.core.predict.stage.clashes import ClashInput, clashes
 from wideberth.core.predict.stage.closest import ClosestInput, closest
 from wideberth.core.predict.stage.cup_cells import CupCellsInput, cells_of_cups
 from wideberth.core.predict.stage.cut import Cutting, cut
@@ -37,6 +38,7 @@ __all__ = [
     "Casting",
     "CavityInput",
     "CeilingsInput",
+    "ClashInput",
     "ClosestInput",
     "CupCellsInput",
     "Cutting",
@@ -75,6 +77,7 @@ __all__ = [
     "cavity",
     "ceilings_under",
     "cells_of_cups",
+    "clashes",
     "closest",
     "cut",
     "drilled",
