@@ -31,11 +31,15 @@ def test_each_size_is_the_next_that_holds(lean: float, bench: Bench) -> None:
     assert set(np.round(three, 6)) <= {0.3, 0.5, 0.8}
     expected = [0.3 if n <= 0.3 else 0.5 if n <= 0.5 else 0.8 for n in needed]
     assert three == pytest.approx(np.array(expected))
+    first = fitting_mm(borne.tip_load_n, borne.tips, with_sizes(bench, "heavy first"))
+    z = np.array([c.z_mm for c in supports.contacts])
+    assert first == pytest.approx(np.where(z <= z.min() + 2.0, 0.8, np.array(expected)))
+    assert (first != np.array(expected)).any()
     alike = fitting_mm(borne.tip_load_n, borne.tips, with_sizes(bench, "one size"))
     assert alike == pytest.approx(np.full(len(alike), by_load.max()))
 
 
-@pytest.mark.parametrize("sizes", ["light, medium, heavy", "one size"])
+@pytest.mark.parametrize("sizes", ["light, medium, heavy", "heavy first", "one size"])
 def test_proposals_keep_to_the_house_s_sizes_and_still_hold(sizes: str, bench: Bench) -> None:
     mesh, house = set_down(turned(trimesh.creation.box((26, 16, 8)), 20, (1, 0.3, 0)), 5.0), with_sizes(bench, sizes)
     supports = propose_tips(mesh, house).supports

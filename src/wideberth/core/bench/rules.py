@@ -98,8 +98,11 @@ class SupportSettings:
         float, Field(title="stoutest post", gt=0.1, le=10, description="posts that are pressed hard grow up to this")
     ] = 1.8
     sizes: Annotated[
-        Literal["by load", "light, medium, heavy", "one size"],
-        Field(description="of proposed tips: each by its load, the next of three sizes, or all as the most loaded one"),
+        Literal["by load", "light, medium, heavy", "heavy first", "one size"],
+        Field(
+            description="of proposed tips: each by its load; the next of three sizes; the same, but heavy under what is printed "
+            "first; or all as the most loaded one"
+        ),
     ] = "by load"
     light_tip_mm: Annotated[float, Field(title="light tip", ge=0.1, le=3, description="the thinnest of the three sizes")] = 0.3
     medium_tip_mm: Annotated[float, Field(title="medium tip", ge=0.1, le=3, description="the middle one of the three sizes")] = (

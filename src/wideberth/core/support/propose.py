@@ -23,7 +23,15 @@ from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.sizes import contact_depth_mm
 from wideberth.core.support.spots import Spots, side_spots, wanted_spots
-from wideberth.core.support.tuning import LEAST_PLATE_MARGIN, NEARLY_HOLDS, RESIZING_ROUNDS, sized_anew, steadied, tuned
+from wideberth.core.support.tuning import (
+    LEAST_PLATE_MARGIN,
+    NEARLY_HOLDS,
+    RESIZING_ROUNDS,
+    sized_anew,
+    steadied,
+    tuned,
+    without_idle,
+)
 
 ROUNDS = 9
 SAG_ROUNDS = 4
@@ -104,7 +112,8 @@ def propose_tips(
         if len(supports.contacts) == before and not grown:
             break
     supports = steadied(supports, trial, progress)
-    supports, went = tuned(supports, trial, under, _times(supports, barred.surface, finish), progress.part(0.8, 1.0))
+    times = _times(supports, barred.surface, finish)
+    supports, went = tuned(supports, trial, under, times, progress.part(0.8, 1.0))
     for _ in range(LAST_ROUNDS):
         lone = _under_islands(trial.printed(supports), light)
         before = len(supports.contacts)
@@ -112,6 +121,8 @@ def propose_tips(
         if len(supports.contacts) == before:
             break
         supports, _ = sized_anew(supports, trial)
+    needed = without_idle(supports, trial, under, times) if supports else supports
+    went, supports = went + len(supports.contacts) - len(needed.contacts), needed
     supports = _deepened(_braced(supports, trial, clear), barred.surface, finish, bench.supports)
     return SupportProposal(supports, unreached, _counted(supports, went))
 

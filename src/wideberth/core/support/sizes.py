@@ -11,6 +11,8 @@ from wideberth.core.loads import TipsAtPeels
 LEAST_MPA = 1e-3
 SIZE_STEP_MM = 0.025
 MARGIN_RESERVE = 1.15
+CARRIERS_MM = 2.0
+"""Tips up to so far above the lowest carry what is printed first."""
 
 
 def needed_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
@@ -31,12 +33,14 @@ def needed_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) 
 
 def fitting_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
     """Diameters [mm] for tips (tips,), as `needed_mm` but no less and no more than allowed: in steps of 0.025 mm, the next of the
-    house's three sizes, or all as the thickest has to be."""
+    house's three sizes, those heavy that carry what is printed first, or all as the thickest has to be."""
     settings, needed = bench.supports, needed_mm(tip_load_n, tips, bench)
     steps = np.ceil(needed / SIZE_STEP_MM - 1e-9) * SIZE_STEP_MM
-    if settings.sizes == "light, medium, heavy":
+    if settings.sizes in ("light, medium, heavy", "heavy first"):
         three = np.sort([settings.light_tip_mm, settings.medium_tip_mm, settings.heavy_tip_mm])
         steps = three[np.minimum(np.searchsorted(three, needed - 1e-9), 2)]
+        if settings.sizes == "heavy first" and len(steps):
+            steps = np.where(tips.z_mm <= tips.z_mm.min() + CARRIERS_MM, three[2], steps)
     elif settings.sizes == "one size" and len(steps):
         steps = np.full(len(steps), steps.max())
     return np.asarray(np.clip(steps, settings.smallest_tip_mm, settings.largest_tip_mm))

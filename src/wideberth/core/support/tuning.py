@@ -14,7 +14,7 @@ from wideberth.core.progress import Progress
 from wideberth.core.support.bearing import Trial, least, sized
 from wideberth.core.support.graph import On, Supports
 from wideberth.core.support.solids import touches
-from wideberth.core.support.thinning import AIM, UNSTEADY, Asked, Order, refitted, slimmed, thinned
+from wideberth.core.support.thinning import AIM, LEAST_TIPS, STAYS, UNSTEADY, Asked, Bounds, Order, refitted, slimmed, thinned
 
 LEAST_PLATE_MARGIN = 1.6
 RESIZING_ROUNDS, OUTRIGGER_STEPS = 3, 4
@@ -102,6 +102,27 @@ def tuned(
         fewer = supports.without(set(went) - set(back)).sized(sizes)
     best = min(held, key=asked.minutes, default=supports)
     return best, len(supports.contacts) - len(best.contacts)
+
+
+def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dict[str, float]) -> Supports:
+    """Supports less what still idles on the printed layers, the dearest to finish first: every tip that is left lowers a margin
+    under what is wanted, or loosens something else, when it alone is taken away."""
+    settings, wanted = trial.bench.supports, trial.bench.supports.wanted_margin
+    asked = Asked(trial.printed(supports), trial.borne(supports), under, trial.bench, times, {})
+    held = touches(supports, settings, 0, 0.0, 0.0)
+    bounds, alone = Bounds.of(held, asked), asked.alone_under(held)
+    bounds = replace(bounds, least=min(bounds.least, wanted))
+    grip = min(least(trial.borne(supports).plate_margin), LEAST_PLATE_MARGIN)
+    free = [c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS]
+    for contact in sorted(free, key=lambda c: (-asked.minutes_of(c.id, supports), c.id)):
+        rest = supports.without((contact.id,))
+        if contact.id in alone or len(rest.contacts) < LEAST_TIPS:
+            continue
+        held = touches(rest, settings, 0, 0.0, 0.0)
+        if bounds.hold(held, asked) and least(trial.borne(rest).plate_margin) >= NEARLY_HOLDS * grip:
+            supports = rest
+            alone |= asked.alone_under(held)
+    return supports
 
 
 def _come_back(

@@ -1,0 +1,49 @@
+"""Every tip of a proposal is needed: what is lost without it, one after the other."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import moved, set_down, turned
+from wideberth.core.bench import Bench
+from wideberth.core.loads import undersides_of
+from wideberth.core.support import propose_tips, touches
+from wideberth.core.support.bearing import Trial
+from wideberth.core.support.thinning import Asked, Bounds
+
+
+def comb() -> trimesh.Trimesh:
+    """Six teeth that each begin in mid-liquid."""
+    teeth = [moved(trimesh.creation.box((2, 5, 10)), -15 + 6 * n, 0, -6.9) for n in range(6)]
+    return trimesh.boolean.union([trimesh.creation.box((36, 5, 4)), *teeth], engine="manifold")
+
+
+NEEDED = {
+    "slab": lambda: turned(trimesh.creation.box((28, 18, 6)), 25, (1, 0.4, 0)),
+    "torus": lambda: turned(trimesh.creation.torus(12, 3.5), 50, (1, 0.2, 0)),
+    "capsule": lambda: turned(trimesh.creation.capsule(14, 5), 70, (0, 1, 0)),
+    "comb": comb,
+}
+
+
+@pytest.mark.parametrize("name", NEEDED)
+def test_every_tip_of_a_proposal_is_needed(name: str, bench: Bench) -> None:
+    """Whichever is taken away alone: a margin falls under the wanted one, a beginning, an underside or a neck is held less well,
+    something hangs less steadily, or the plate holds less than it should."""
+    mesh = set_down(NEEDED[name](), 5.0)
+    supports = propose_tips(mesh, bench).supports
+    trial, settings = Trial(mesh, bench), bench.supports
+    under = undersides_of(mesh, bench.print.layer_height_mm, bench.laws.young_layers)
+    asked = Asked(trial.printed(supports), trial.borne(supports), under, bench, {}, {})
+    held = touches(supports, settings, 0, 0.0, 0.0)
+    kept, alone = replace(Bounds.of(held, asked), least=settings.wanted_margin), asked.alone_under(held)
+    assert kept.hold(held, asked)
+    for contact in supports.contacts:
+        rest = supports.without((contact.id,))
+        holds = len(rest.contacts) >= 3 and kept.hold(touches(rest, settings, 0, 0.0, 0.0), asked)
+        plate = holds and np.nanmin(trial.borne(rest).plate_margin) >= 1.6
+        assert contact.id in alone or not (holds and plate), contact
