@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 import trimesh
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QSettings, QThreadPool
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -40,8 +40,9 @@ def window(qapp: QApplication, qtbot: QtBot) -> Iterator[MainWindow]:
     with qtbot.waitActive(made):
         pass
     yield made
-    settled(qtbot, made)
     made.close()
+    qtbot.waitUntil(lambda: QThreadPool.globalInstance().activeThreadCount() == 0, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: not made.session.is_busy, timeout=PATIENCE_MS)
 
 
 def settled(qtbot: QtBot, window: MainWindow, current: bool = False) -> None:

@@ -273,4 +273,3 @@ def test_the_demo_is_saved_under_a_name_of_its_own(
     qtbot.waitUntil(lambda: window.session.document.path == kept, timeout=90_000)
     assert open_job(kept).bench.print.vat_c == 24.0 and job_path().read_bytes() == shipped
     assert recent_jobs()[0] == kept and job_path() not in recent_jobs()
-    settled(qtbot, window)

@@ -59,6 +59,11 @@ class Predicting(QObject):
         """Whether a better prediction is on its way."""
         return self._tasks.predicts or self._settle.isActive() or self._go_on.isActive()
 
+    def end(self) -> None:
+        """Begin no prediction any more."""
+        self._settle.stop()
+        self._go_on.stop()
+
     def keep_ghost(self) -> None:
         """Keep the prediction at hand, to be seen beside later ones."""
         self.ghost = self.prediction

@@ -47,6 +47,12 @@ class Session:
             self.looks,
         )
 
+    def end(self) -> None:
+        """Stop all that runs, before the window goes."""
+        self.predicting.end()
+        self.tasks.end()
+        self.rescuing.rescue.end()
+
     @property
     def job(self) -> Job:
         """The present recipe."""

@@ -149,6 +149,13 @@ class Tasks(QObject):
         self._beside.add(task)
         return task.start()
 
+    def end(self) -> None:
+        """Stop all that runs: nobody is there any more to hear of it."""
+        for task in (self._acting, *self._beside):
+            if task is not None:
+                task.cancel()
+        self.drop_prediction()
+
     def cancel(self) -> None:
         """Stop the long action, or the prediction if none is running."""
         if self._acting is not None:

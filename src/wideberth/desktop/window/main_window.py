@@ -309,8 +309,7 @@ class MainWindow(QMainWindow):
                 if answer == asking.SAVE_FIRST:
                     self.save(self.close)
                 return
-        self.session.rescuing.rescue.end()
-        self.session.tasks.cancel()
+        self.session.end()
         self.scene.plotter.close()
         super().closeEvent(event)
 
