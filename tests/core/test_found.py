@@ -63,7 +63,7 @@ def test_our_own_exports_are_told_apart_again(fused: bool, bench: Bench) -> None
             errors.append(abs(part.supports.contacts[int(away.argmin())].diameter_mm - contact.diameter_mm))
         assert made.needed and len(part.supports.contacts) == len(own.contacts)
         assert stages.cut(part).volume_mm3 == pytest.approx(outer.volume_mm3, rel=0.01)
-        assert part.pose.gap_mm == pytest.approx(before.part(ONE).pose.gap_mm, abs=0.06)
+        assert part.pose.gap_mm == pytest.approx(before.part(ONE).pose.gap_mm, abs=0.12)  # what a tip left of its collar
     assert np.mean(np.array(errors) < 0.05) >= 0.9 and max(errors) < 0.15
 
 

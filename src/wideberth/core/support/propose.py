@@ -237,8 +237,9 @@ def _counted(supports: Supports, went: int = 0) -> str:
 def _with_routes(
     supports: Supports, spots: Spots, room: Clearance, bench: Bench, progress: Progress
 ) -> tuple[Supports, tuple[Point, ...]]:
-    """A support more for each spot that one can reach, and the spots that none can; posts first found carry later twigs."""
-    unreached = []
+    """A support more for each spot that one can reach, and the spots that none can; posts first found carry later twigs. Where a
+    tip stands already none more is set, however the spot came about; what begins in mid-liquid may have one a little nearer."""
+    unreached, settings = [], bench.supports
     for i in range(len(spots.points)):
         if i % 20 == 0:
             progress.at(i / len(spots.points), "leading posts to the plate")
@@ -249,8 +250,10 @@ def _with_routes(
         if route is None:
             x, y, z = (float(v) for v in spots.points[i])
             unreached.append((x, y, z))
-        else:
-            supports = supports.with_route(route, bench.supports.tip_mm, Need(spots.why[i]))
+            continue
+        apart = settings.smallest_tip_mm if spots.why[i] is NeedKind.ISLAND else settings.largest_tip_mm
+        if all(np.linalg.norm(c.spot_mm - route.spot_mm) >= apart for c in supports.contacts):
+            supports = supports.with_route(route, settings.tip_mm, Need(spots.why[i]))
     return supports, tuple(unreached)
 
 
