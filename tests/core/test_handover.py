@@ -123,6 +123,21 @@ def test_plate_comes_out_as_stl_and_3mf(block: tuple[Prediction, Stages], tmp_pa
         write_plate(prediction, tmp_path / "plate.xyz", stages)
 
 
+def test_supports_come_out_apart_from_the_part(small_bench: Bench, tmp_path: Path) -> None:
+    """Both files together are what one file holds otherwise: the same volumes, each where it stood; in 3MF one object for
+    each."""
+    stages = Stages()
+    part = Part("Ball", as_source(as_mesh(trimesh.creation.icosphere(4, 6))), pose=Pose(gap_mm=3.0))
+    seen = predict(propose_support(job_of("Ball", small_bench, (part,)), ONE, stages).job, stages, fine())
+    assert write_plate(seen, tmp_path / "plate.stl", stages, apart=True) == []
+    assert write_plate(seen, tmp_path / "whole.stl", stages) == []
+    assert {p.name for p in tmp_path.iterdir()} == {"plate.stl", "plate-supports.stl", "whole.stl"}
+    ball, posts, whole = (read_model(tmp_path / f"{n}.stl").mesh for n in ("plate", "plate-supports", "whole"))
+    assert ball.extents_mm == pytest.approx([12, 12, 12], abs=0.05) and ball.low[2] == pytest.approx(3.0, abs=1e-3)
+    assert posts.low[2] == pytest.approx(0.0, abs=1e-3) and posts.high[2] < 10
+    assert ball.volume_mm3 + posts.volume_mm3 == pytest.approx(whole.volume_mm3, rel=1e-6)
+
+
 def test_report_is_plain_and_complete(small_bench: Bench) -> None:
     part = Part("Ball", as_source(as_mesh(trimesh.creation.icosphere(4, 6))), pose=Pose(gap_mm=3.0))
     stages = Stages()

@@ -31,6 +31,7 @@ def propose(
     clean: Annotated[list[str] | None, typer.Option(help="side that stays clean, as front:60; repeatable")] = None,
     hidden: Annotated[list[str] | None, typer.Option(help="side that nobody sees, as bottom:30; repeatable")] = None,
     layers: Annotated[bool, typer.Option(help="write the layer images")] = True,
+    apart: Annotated[bool, typer.Option(help="supports in an STL of their own, plate-supports.stl")] = False,
 ) -> None:
     """Orient, hollow if it pays, drain, support, place; then write plate, layers, job, report and sheets."""
     in_use = load_bench(bench)
@@ -49,7 +50,7 @@ def propose(
         progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
         job, taken = propose_all(job, stages, progress.part(0, 0.4))
         prediction = look_closer(predict(job, stages, None, progress.part(0.4, 0.5)), stages, progress.part(0.5, 0.6))
-        notes, failure = _written(prediction, stages, out, grey, layers, progress.part(0.6, 1.0))
+        notes, failure = _written(prediction, stages, out, (grey, layers, apart), progress.part(0.6, 1.0))
     for proposal in taken:
         if proposal.unsolved:
             console.print(proposal.why, style="bold", markup=False, highlight=False)
@@ -64,15 +65,17 @@ def propose(
 
 
 def _written(
-    prediction: Prediction, stages: Stages, out: Path, grey: int, layers: bool, progress: Progress
+    prediction: Prediction, stages: Stages, out: Path, asked: tuple[int, bool, bool], progress: Progress
 ) -> tuple[list[str], WideBerthError | None]:
-    """Write all that can be written; returns notes, and the first thing that could not be."""
+    """Write all that can be written; returns notes, and the first thing that could not be. asked : grey levels, whether layers,
+    whether supports apart."""
+    grey, layers, apart = asked
     job = prediction.job
     notes: list[str] = []
     failure: WideBerthError | None = None
     writers: list[tuple[float, Callable[[Progress], object]]] = [
         (0.1, lambda p: notes.extend(write_plate(prediction, out / "plate.3mf", stages, p))),
-        (0.2, lambda p: write_plate(prediction, out / "plate.stl", stages, p)),
+        (0.2, lambda p: write_plate(prediction, out / "plate.stl", stages, p, apart)),
         (0.3, lambda p: save_job(job, out / "job.3mf", stages, p)),
         (0.32, lambda p: write_report(prediction, out / "report.json")),
         (0.36, lambda p: write_html(prediction, out / "sheet.html")),

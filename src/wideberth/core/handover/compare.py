@@ -196,12 +196,13 @@ def compare_layers(path: Path, files: Sequence[str], prediction: Prediction, tar
         raise _mismatch(target, f"{which} (layer {bad[0][0] + 1}: {bad[0][1]})")
 
 
-def compare_plate(path: Path, corner_mm: tuple[float, float], prediction: Prediction, target: Path) -> None:
-    """Read a plate back with another library and compare its box, volume and sections with the prediction.
+def compare_plate(paths: Sequence[Path], corner_mm: tuple[float, float], prediction: Prediction, target: Path) -> None:
+    """Read a plate, in one file or several, back with another library and compare its box, volume and sections with the
+    prediction.
 
     Parameters
     ----------
-    corner_mm : where the file's x and y begin, from the plate's middle.
+    corner_mm : where the files' x and y begin, from the plate's middle.
 
     Notes
     -----
@@ -212,9 +213,12 @@ def compare_plate(path: Path, corner_mm: tuple[float, float], prediction: Predic
     ------
     CannotWrite : saying what differs.
     """
-    points, faces = _read_back(path, target)
-    if len(faces) == 0:
+    read = [_read_back(path, target) for path in paths]
+    if any(len(faces) == 0 for _, faces in read):
         raise _mismatch(target, "it is empty, or was cut short")
+    first = np.cumsum([0, *(len(points) for points, _ in read)])
+    points = np.concatenate([points for points, _ in read])
+    faces = np.concatenate([faces + n for (_, faces), n in zip(read, first, strict=False)])
     points = points - np.array([*corner_mm, 0.0])
     low = np.min([s.low for s in prediction.solids], axis=0)
     high = np.max([s.high for s in prediction.solids], axis=0)

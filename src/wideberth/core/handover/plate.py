@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import ExitStack
 from pathlib import Path
 
 from wideberth.core.errors import BadJob
@@ -12,11 +13,14 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.saving import written_beside
 
 
-def write_plate(prediction: Prediction, path: Path, stages: Stages, progress: Progress | None = None) -> list[str]:
+def write_plate(
+    prediction: Prediction, path: Path, stages: Stages, progress: Progress | None = None, apart: bool = False
+) -> list[str]:
     """Write the prepared meshes, supports included; the ending of `path` says which format.
 
     Returns notes about what the meshes could not hold exactly. x and y count from the plate's corner in 3MF, as that
-    format wants, and from its centre in STL.
+    format wants, and from its centre in STL. apart : supports in an STL of their own, `<name>-supports.stl`; in 3MF they are
+    objects of their own in any case.
 
     Notes
     -----
@@ -35,14 +39,20 @@ def write_plate(prediction: Prediction, path: Path, stages: Stages, progress: Pr
     printer = job.bench.printer
     corner = (printer.plate_x_mm / 2, printer.plate_y_mm / 2) if kind == ".3mf" else (0.0, 0.0)
     progress.at(0.6, "writing")
+    files: dict[Path, bytes] = {}
     if kind == ".3mf":
-        content = packed_3mf(meshes, {}, corner)
+        files[path] = packed_3mf(meshes, {}, corner)
     else:
-        content = binary_stl(joined([mesh for _, mesh, _ in meshes]))
-    with written_beside(path) as temporary:
-        temporary.write_bytes(content)
+        parts, supports = ([mesh for _, mesh, kind in meshes if (kind == "support") is own] for own in (False, True))
+        files[path] = binary_stl(joined(parts if apart else parts + supports))
+        if apart and supports:
+            files[path.with_stem(f"{path.stem}-supports")] = binary_stl(joined(supports))
+    with ExitStack() as written:
+        temporaries = [written.enter_context(written_beside(file)) for file in files]
+        for temporary, content in zip(temporaries, files.values(), strict=True):
+            temporary.write_bytes(content)
         progress.at(0.75, "comparing with the prediction")
         if not notes:
-            compare_plate(temporary, corner, prediction, path)
+            compare_plate(temporaries, corner, prediction, path)
     progress.at(1.0, "written and compared")
     return notes

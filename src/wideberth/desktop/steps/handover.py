@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtWidgets import QComboBox, QFileDialog
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog
 
 from wideberth.core.handover import GREY_LEVELS, write_html, write_layers, write_pdf, write_plate, write_report
 from wideberth.core.job import Part
@@ -32,6 +32,8 @@ class HandoverStep(Step):
         plate = button("Plate, 3MF…", lambda: self._ask("plate.3mf", "3MF (*.3mf)"))
         stl = button("Plate, STL…", lambda: self._ask("plate.stl", "STL (*.stl)"))
         self.box.addWidget(side_by_side(plate, stl))
+        self.apart = QCheckBox("STL: supports in a file of their own")
+        self.box.addWidget(self.apart)
         html = button("Sheet, HTML…", lambda: self._ask("sheet.html", "HTML (*.html)"))
         pdf = button("Sheet, PDF…", lambda: self._ask("sheet.pdf", "PDF (*.pdf)"))
         self.box.addWidget(side_by_side(html, pdf))
@@ -48,6 +50,7 @@ class HandoverStep(Step):
     def write(self, path: Path) -> None:
         """Write the file that the ending of `path` asks for, from the fine prediction of the present job."""
         stages, levels = self.session.stages, int(self.edges.currentData())
+        apart = self.apart.isChecked()
         prediction = self.session.prediction if self.session.is_current else None
         if prediction is None:
             self.session.messages.say("the prediction is not ready yet; hand over when it is")
@@ -55,7 +58,7 @@ class HandoverStep(Step):
         writers: dict[str, Callable[[Prediction, Progress], object]] = {
             ".zip": lambda p, g: write_layers(p, path, levels, g),
             ".3mf": lambda p, g: write_plate(p, path, stages, g),
-            ".stl": lambda p, g: write_plate(p, path, stages, g),
+            ".stl": lambda p, g: write_plate(p, path, stages, g, apart),
             ".html": lambda p, g: write_html(p, path),
             ".pdf": lambda p, g: write_pdf(p, path),
             ".json": lambda p, g: write_report(p, path),
