@@ -17,7 +17,10 @@ SAID = json.loads((FOLDER / "verdicts.json").read_text(encoding="utf-8"))
 FIGURES = ("hold_margin", "plate_margin", "suction_n", "trapped_ml", "support_ml", "seconds")
 SKIN_MM = 0.1
 """Resin that clung to everything then, however long it dripped."""
-NEW = ("face_on_plate", "face_raised", "mark_forbidden", "sheet_breaks", "hard_to_scrape", "rest_short", "bath_spent")
+NEW = (
+    *("face_on_plate", "face_raised", "mark_forbidden", "sheet_breaks", "hard_to_scrape", "rest_short", "bath_spent"),
+    *("limb_in_part", "tips_together", "tip_too_fine", "no_way_for_snips"),
+)
 """Findings that were not made then, or by another rule."""
 SLACK = 50.0
 """A tip with more margin than this hardly bears: how little depends on its neighbours' posts. Then a post that several tips

@@ -85,7 +85,8 @@ def _size_findings(tips: tuple[TipRecord, ...], bench: Bench, called: Callable[[
             if len(together) == 1
             else f"{len(together)} pairs of tips stand"
         )
-        message = f"{what} {spread(gaps)} mm apart, rim to rim: they print as one and leave one mark as wide as both."
+        where = "on each other" if max(gaps) <= 0 else f"{spread(gaps)} mm apart, rim to rim"
+        message = f"{what} {where}: they print as one and leave one mark as wide as both."
         spots = tuple((tips[i].x_mm, tips[i].y_mm, tips[i].z_mm) for i, _ in together)
         findings += told(Code.TIPS_TOGETHER, bench.house, message, spots[0][2], spots=spots)
     return findings
