@@ -12,13 +12,14 @@ from conftest import ONE, as_mesh, as_source
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Part, job_of, with_count
-from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.orient import Pose, placing, turned_xyz
 from wideberth.core.predict import Stages, fine, predict, preview
 from wideberth.core.propose import (
     least_held,
     propose_support,
     sized_for_load,
     tried,
+    with_foot_moved,
     with_tip,
     with_tip_moved,
     with_tips_pinned,
@@ -160,3 +161,44 @@ def test_the_least_held_are_told_the_weakest_first(slab: Job, stages: Stages) ->
     assert margins == sorted(margins) and margins[0] == pytest.approx(seen.verdict.hold_margin)
     assert all(m < thin.bench.supports.wanted_margin for m in margins)
     assert least_held(predict(slab, stages, fine(0.2)), slab.bench) == ()
+
+
+def feet_of(job: Job) -> dict[str, np.ndarray]:
+    """Where the foot of each contact stands."""
+    return {c: np.array(r.foot_mm) for c, r in job.part(ONE).supports.routes.items()}
+
+
+@pytest.mark.parametrize("by", [(2.5, 0.0), (-1.5, 3.0), (0.0, -4.0)])
+def test_a_foot_is_moved_with_all_that_its_post_carries_and_nothing_else(
+    by: tuple[float, float], slab: Job, stages: Stages, bench: Bench
+) -> None:
+    """The tips stay where they are; their twigs lean no more than allowed, and the rest keeps its ids and its feet."""
+    before = slab.part(ONE).supports
+    contact = max(before.contacts, key=lambda c: c.z_mm).id
+    route = before.routes[contact]
+    matrix = placing(stages.cut(slab.part(ONE)), slab.part(ONE).pose)
+    there = np.array([route.foot_mm[0] + by[0], route.foot_mm[1] + by[1], 0.0])
+    moved = with_foot_moved(slab, ONE, stages, route.post, matrix[:3, :3].T @ (there - matrix[:3, 3]))
+    after = moved.part(ONE).supports.checked("moved")
+    assert [(c.id, c.spot_mm.tolist(), c.diameter_mm) for c in after.contacts] == [
+        (c.id, c.spot_mm.tolist(), c.diameter_mm) for c in before.contacts
+    ]
+    went = {c for c, r in before.routes.items() if r.post == route.post}
+    steepest = np.tan(np.radians(bench.supports.steepest_twig_deg))
+    for id, foot in feet_of(moved).items():
+        if id not in went:
+            assert foot == pytest.approx(feet_of(slab)[id])
+            continue
+        assert foot == pytest.approx(there, abs=1e-6)
+        now = after.routes[id]
+        assert now.joint_mm == pytest.approx(before.routes[id].joint_mm)
+        lean = np.subtract(now.joint_mm, now.top_mm)
+        assert np.hypot(lean[0], lean[1]) <= lean[2] * steepest + 1e-6
+    margin = predict(moved, stages, fine(0.2)).verdict.hold_margin
+    assert margin is not None and margin > 0.5 * weakest(slab, stages)
+
+
+def test_a_foot_too_far_for_any_twig_or_on_the_part_stays_where_it_is(slab: Job, stages: Stages) -> None:
+    post = slab.part(ONE).supports.posts[0].id
+    with pytest.raises(BadJob, match="no twig leads clear"):
+        with_foot_moved(slab, ONE, stages, post, np.array([60.0, 0.0, 0.0]))

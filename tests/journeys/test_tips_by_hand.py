@@ -198,3 +198,39 @@ def test_bases_are_weighed_and_one_press_takes_one(slab: MainWindow, qtbot: QtBo
     )
     session.document.undo()
     assert session.job.parts[0].supports.base is BaseKind.PADS
+
+
+def test_a_foot_is_dragged_over_the_plate_and_tips_are_brushed(slab: MainWindow, qtbot: QtBot) -> None:
+    session, tips = slab.session, tips_of(slab)
+    tips.mode.setCurrentText("draws over tips")
+    tips.set_mode()
+    shown = list(tips.editor._seen_at.values())
+    mouse(slab, QEvent.Type.MouseButtonPress, shown[0] + QPointF(12, 0))
+    for at in shown[1:4]:
+        mouse(slab, QEvent.Type.MouseMove, at)
+    mouse(slab, QEvent.Type.MouseButtonRelease, shown[3])
+    brushed = set(tips.editor.chosen)
+    assert {id for id, at in tips.editor._seen_at.items() if any(at == p for p in shown[:4])} <= brushed
+
+    slab.scene.look("Corner")
+    one = max(contacts(slab), key=lambda c: c.z_mm).id
+    tips.editor.choose(session.selection.part, (one,))
+    post = session.job.parts[0].supports.routes[one].post
+    qtbot.wait(300)
+    qtbot.waitUntil(lambda: set(tips.editor._feet_at) == {post})
+    at = tips.editor._feet_at[post]
+    before = session.job.parts[0].supports.routes[one]
+    to = at + QPointF(18, -6)
+    mouse(slab, QEvent.Type.MouseButtonPress, at)
+    mouse(slab, QEvent.Type.MouseMove, to)
+    place = slab.scene.on_plate(to)
+    assert place is not None and tips.editor._foot_to == place
+    seen = slab.scene.project((*place, 0.0))
+    assert seen is not None and np.hypot(seen.x() - to.x(), seen.y() - to.y()) < 0.5
+    mouse(slab, QEvent.Type.MouseButtonRelease, to)
+    settled(qtbot, slab)
+    assert slab.status.undo.text() == "Undo: move a foot"
+    after = session.job.parts[0].supports.routes[one]
+    solids = session.prediction.solids[0]
+    assert np.array(after.foot_mm[:2]) + solids.shift_mm[:2] == pytest.approx(place, abs=1e-3)
+    assert after.spot_mm == before.spot_mm

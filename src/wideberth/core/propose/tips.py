@@ -16,7 +16,7 @@ from wideberth.core.loads import Tug
 from wideberth.core.orient import placing
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.propose.rooming import room_around
-from wideberth.core.support import Need, NeedKind, Supports, fitting_mm, started, touches
+from wideberth.core.support import Need, NeedKind, On, Supports, fitting_mm, started, touches, with_post_moved
 
 Values = NDArray[np.float64]
 SIZING_ROUNDS = 3
@@ -79,6 +79,27 @@ def with_tip_moved(job: Job, id: str, stages: Stages, contact: str, spot_mm: Val
     moved = part.supports.rerouted(contact, route, old.diameter_mm, old.need)
     kept = tuple(replace(c, pinned=old.pinned, depth_mm=old.depth_mm) if c.id == contact else c for c in moved.contacts)
     return job.with_part(replace(part, supports=replace(moved, contacts=kept)))
+
+
+def with_foot_moved(job: Job, id: str, stages: Stages, post: str, spot_mm: Values) -> Job:
+    """The job with a post of a part, and all that it carries, led to another place of the plate.
+
+    Parameters
+    ----------
+    post : its id. spot_mm : (3,) in the part's own frame, where its foot is to stand; its height does not matter.
+
+    Raises
+    ------
+    BadJob : when its foot stands on the part, or no way leads from its tips to a post there.
+    """
+    part = job.part(id)
+    if part.supports.foot[part.supports.post[post].foot].on is On.PART:
+        raise BadJob("that foot stands on the part.", where=part.name, kept="Nothing was moved.", remedy="Move its tip.")
+    x, y, _ = (float(v) for v in _at_home(part, stages, spot_mm))
+    moved = with_post_moved(part.supports, post, x, y, room_around(part, stages, job.bench).clearance, job.bench.supports)
+    if moved is None:
+        raise BadJob("no twig leads clear to a post there.", where=part.name, kept="Nothing was moved.")
+    return job.with_part(replace(part, supports=moved))
 
 
 def with_tips_sized(job: Job, id: str, diameter_mm: dict[str, float]) -> Job:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -207,6 +207,36 @@ def find_route(
             at = _point(joint)
             return Route(_point(spot), at, at, (at[0], at[1], float(floor)), on_plate=False)
     return None
+
+
+def with_post_moved(
+    supports: Supports, post: str, x_mm: float, y_mm: float, room: Clearance, settings: SupportSettings
+) -> Supports | None:
+    """Supports with a post on the plate somewhere else: tapered ends stay, twigs lead from them to it, as steep as allowed.
+
+    None when a twig or the post itself would not pass clear of the part, or would end in the base. Diagonals of the post go.
+    """
+    run, least_top = np.tan(np.radians(settings.steepest_twig_deg)), supports.base_mm(settings) + LEAST_POST_MM
+    carried: list[tuple[float, str, Route]] = []
+    for id, route in supports.routes.items():
+        if route.post != post:
+            continue
+        joint = np.array(route.joint_mm)
+        away = float(np.hypot(joint[0] - x_mm, joint[1] - y_mm))
+        top = np.array([x_mm, y_mm, joint[2] - away / run])
+        if top[2] < least_top or not (away < room.twig_radius_mm or room.twig_is_clear(joint, top)):
+            return None
+        carried.append((-top[2], id, replace(route, top_mm=_point(top), foot_mm=(x_mm, y_mm, 0.0), bends_mm=())))
+    if not carried or not room.post_is_clear(x_mm, y_mm, -min(carried)[0]):
+        return None
+    stout, new = supports.post[post].diameter_mm, ""
+    for _, id, route in sorted(carried, key=lambda item: item[:2]):  # the highest makes the post, the others lean on it
+        old = supports.contact[id]
+        supports = supports.rerouted(id, replace(route, post=new, shared=bool(new)), old.diameter_mm, old.need)
+        same = tuple(replace(c, pinned=old.pinned, depth_mm=old.depth_mm) if c.id == id else c for c in supports.contacts)
+        supports = replace(supports, contacts=same)
+        new = new or supports.routes[id].post
+    return supports.stouter({new: stout})
 
 
 def _point(at: NDArray[np.float64]) -> Point:

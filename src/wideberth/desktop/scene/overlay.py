@@ -24,9 +24,11 @@ Project = Callable[[tuple[float, float, float]], tuple[float, float, float] | No
 class Overlay(QWidget):
     """Transparent and deaf to the mouse; painted anew whenever the view behind it is."""
 
-    def __init__(self, parent: QWidget, session: Session, project: Project) -> None:
+    def __init__(
+        self, parent: QWidget, session: Session, project: Project, on_plate: Callable[[QPointF], tuple[float, float] | None]
+    ) -> None:
         super().__init__(parent)
-        self._session, self._project_deep = session, project
+        self._session, self._project_deep, self._sight_on_plate = session, project, on_plate
         self.hint = ""
         self.soundings = "margins"
         self.labels: list[tuple[NDArray[np.float64], str]] = []
@@ -44,6 +46,10 @@ class Overlay(QWidget):
         """Where a point of the plate is seen, or None behind the eye."""
         seen = self._project_deep(point)
         return None if seen is None else QPointF(seen[0], seen[1])
+
+    def on_plate(self, at: QPointF) -> tuple[float, float] | None:
+        """Where the plate is seen at a point of the view."""
+        return self._sight_on_plate(at)
 
     def hold(self, picture: QPixmap, depth: NDArray[np.float32]) -> None:
         """Keep a picture of the scene and paint over it, so that the view behind need not be drawn again."""

@@ -60,7 +60,7 @@ class SceneView(QWidget):
         self.plotter = Chart(frame)
         self.plotter.set_background(DAY.water)
         inner.addWidget(self.plotter)
-        self.overlay = Overlay(self.plotter, session, self.project_deep)
+        self.overlay = Overlay(self.plotter, session, self.project_deep, self.on_plate)
         self.wardrobe = Wardrobe(session.stages)
         session.predicting.preparing.append(self.wardrobe.prepare)
         self.inner, self.marks = Inner(self.plotter, self.wardrobe), Marks(self.plotter, self.wardrobe)
@@ -402,6 +402,22 @@ class SceneView(QWidget):
         """Where a point of the plate appears in the view, or None behind the eye."""
         seen = self.project_deep(point)
         return None if seen is None else QPointF(seen[0], seen[1])
+
+    def on_plate(self, at: QPointF) -> tuple[float, float] | None:
+        """Where the line of sight through a point of the view meets the plate's plane; None when it does not, before the eye."""
+        renderer, ratio = self.plotter.renderer, self.plotter.devicePixelRatioF()
+        ends = []
+        for depth in (0.0, 1.0):
+            renderer.SetDisplayPoint(at.x() * ratio, (self.plotter.height() - at.y()) * ratio, depth)
+            renderer.DisplayToWorld()
+            x, y, z, w = renderer.GetWorldPoint()
+            ends.append(np.array([x, y, z]) / w)
+        near, far = ends
+        share = near[2] / (near[2] - far[2]) if abs(near[2] - far[2]) > 1e-9 else -1.0
+        if not 0 <= share <= 1:
+            return None
+        x, y, _ = (float(v) for v in near + share * (far - near))
+        return x, y
 
     def project_deep(self, point: tuple[float, float, float]) -> tuple[float, float, float] | None:
         """As `project`, with the depth there (0 near, 1 far)."""

@@ -20,6 +20,9 @@ class Canvas(Protocol):
     def project(self, point: tuple[float, float, float]) -> QPointF | None:
         """Where a point of the plate is seen, or None behind the eye."""
 
+    def on_plate(self, at: QPointF) -> tuple[float, float] | None:
+        """The place of the plate that is seen at a point of the view, or None where none is."""
+
     def slip(self, painter: QPainter, at: QPointF, text: str) -> None:
         """Words on a slip of paper, kept inside the view."""
 

@@ -11,24 +11,36 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import Job
 from wideberth.core.progress import Progress
-from wideberth.core.propose import Added, Spread, Tried, sized_for_load, tried, with_tip, with_tip_moved, with_tips_spread
+from wideberth.core.propose import (
+    Added,
+    Spread,
+    Tried,
+    sized_for_load,
+    tried,
+    with_foot_moved,
+    with_tip,
+    with_tip_moved,
+    with_tips_spread,
+)
 from wideberth.desktop.session import Canvas, Session, Spot, Tool
 from wideberth.desktop.style import DAY, typeface
 from wideberth.desktop.words import count, margin_text
 from wideberth.desktop.work import Task
 
-NEAR_PX = 10.0
-ADD, BOX, LOOK = "add", "box", "look"
+NEAR_PX, BRUSH_PX = 10.0, 14.0
+FOOT_PX = 4.5
+ADD, BOX, BRUSH, LOOK = "add", "box", "brush", "look"
 Mode = str | Spread
 """What a press beside tips does: one of these, or tips spread from there."""
 
 
 class TipEditor(Tool):
-    """Tips as handles: a click on one chooses it, a drag moves it, a click on the part beside them adds one.
+    """Tips as handles: a click on one chooses it, a drag moves it, a click on the part beside them adds one. The feet of chosen
+    tips are handles too, and are dragged over the plate.
 
     chosen : ids of the chosen contacts, of the part `part`. mode : whether a click on the part adds a tip, or a drag over the
-    view chooses all tips in a box, or tips are spread from there, so far apart; None by the sag law. diameter_mm : of the next
-    tip, None for what its load asks for.
+    view chooses all tips in a box, or those it passes over, or tips are spread from there, so far apart; None by the sag law.
+    diameter_mm : of the next tip, None for what its load asks for.
     """
 
     hovers = True
@@ -44,7 +56,13 @@ class TipEditor(Tool):
         self.chosen: tuple[str, ...] = ()
         self._seen_at: dict[str, QPointF] = {}
         self._held = ""
+        self._feet_at: dict[str, QPointF] = {}
+        self._foot = ""
+        """Id of the post whose foot is held."""
+        self._foot_to: tuple[float, float] | None = None
+        self._canvas: Canvas | None = None
         self._box: tuple[QPointF, QPointF] | None = None
+        self._brush: QPointF | None = None
         self._moved_to: np.ndarray | None = None
         self._told: tuple[Spot, Tried | str] | None = None
         self._trying: Task | None = None
@@ -56,9 +74,11 @@ class TipEditor(Tool):
             return "the ringed tip comes off next; click another to choose it"
         if self.mode == BOX:
             return "drag a box over tips to choose them; drag one to move it"
+        if self.mode == BRUSH:
+            return "draw over tips to choose them; drag one to move it"
         if isinstance(self.mode, Spread):
             return f"press the part to set tips {self.mode} there"
-        return "click the part to add a tip; click one to choose it, drag it to move it"
+        return "click the part to add a tip; click one to choose it, drag it, or its square foot, to move it"
 
     def choose(self, part: str, contacts: tuple[str, ...]) -> None:
         """Choose tips of a part."""
@@ -68,12 +88,16 @@ class TipEditor(Tool):
 
     def laid_down(self) -> None:
         self.chosen, self._held, self._box, self._told, self._next = (), "", None, None, None
+        self._foot, self._foot_to, self._brush = "", None, None
         self._changed()
 
     # the mouse
 
     def grab(self, at: QPointF) -> bool:
-        near = self._near(at)
+        near = _nearest(self._seen_at, at, NEAR_PX)
+        self._foot = "" if near else _nearest(self._feet_at, at, NEAR_PX)
+        if self._foot:
+            return True
         if near:
             self._held, self._moved_to = near, None
             if near not in self.chosen:
@@ -81,6 +105,10 @@ class TipEditor(Tool):
             return True
         if self.mode == BOX:
             self._box = (at, at)
+            return True
+        if self.mode == BRUSH:
+            self.choose(self._session.selection.part, ())
+            self._draw_over(at)
             return True
         return False
 
@@ -91,7 +119,20 @@ class TipEditor(Tool):
     def pulled(self, at: QPointF) -> None:
         if self._box is not None:
             self._box = (self._box[0], at)
-            self._session.sight.tool_moved.emit()
+        elif self._brush is not None:
+            self._draw_over(at)
+        elif self._foot and self._canvas is not None:
+            self._foot_to = self._canvas.on_plate(at)
+        else:
+            return
+        self._session.sight.tool_moved.emit()
+
+    def _draw_over(self, at: QPointF) -> None:
+        """The brush passes over a point of the view: the tips there are chosen as well."""
+        self._brush = at
+        under = tuple(id for id, p in self._seen_at.items() if _apart(p, at) <= BRUSH_PX and id not in self.chosen)
+        if under:
+            self.choose(self._session.selection.part, self.chosen + under)
 
     def dragged(self, part: str, spot_mm: Spot) -> None:
         if self._held:
@@ -100,8 +141,12 @@ class TipEditor(Tool):
 
     def released(self) -> None:
         held, spot, box = self._held, self._moved_to, self._box
+        foot, place = self._foot, self._foot_to
         self._held, self._moved_to, self._box, self._told, self._next = "", None, None, None, None
+        self._foot, self._foot_to, self._brush = "", None, None
         session = self._session
+        if foot and place is not None:
+            self._move_foot(foot, place)
         if box is not None:
             area = QRectF(box[0], box[1]).normalized()
             self.choose(session.selection.part, tuple(id for id, at in self._seen_at.items() if area.contains(at)))
@@ -113,6 +158,16 @@ class TipEditor(Tool):
 
             session.tasks.act("leading the tip anew", work, lambda made: session.document.change("move a tip", made))
         session.sight.tool_moved.emit()
+
+    def _move_foot(self, post: str, place_mm: tuple[float, float]) -> None:
+        """Lead a post to another place of the plate."""
+        session, id, job = self._session, self._session.selection.part, self._session.job
+        own = self._own(id, np.array([*place_mm, 0.0]))
+        session.tasks.act(
+            "leading the post anew",
+            lambda _: with_foot_moved(job, id, session.stages, post, own),
+            lambda made: session.document.change("move a foot", made),
+        )
 
     def clicked(self, part: str, spot_mm: Spot) -> None:
         session = self._session
@@ -166,12 +221,6 @@ class TipEditor(Tool):
 
     def passed(self, at: QPointF) -> None:
         pass
-
-    def _near(self, at: QPointF) -> str:
-        """Id of the tip of the chosen part that is nearest to a point of the view, "" for none."""
-        away = {id: float(np.hypot(p.x() - at.x(), p.y() - at.y())) for id, p in self._seen_at.items()}
-        near = min(away, key=lambda id: away[id], default="")
-        return near if near and away[near] <= NEAR_PX else ""
 
     def _own(self, part: str, spot_mm: Spot) -> np.ndarray:
         """A spot on the plate in the part's own frame."""
@@ -228,7 +277,7 @@ class TipEditor(Tool):
 
     def paint(self, painter: QPainter, canvas: Canvas) -> None:
         p, id = self._session.prediction, self._session.selection.part
-        self._seen_at = {}
+        self._seen_at, self._feet_at, self._canvas = {}, {}, canvas
         if p is None:
             return
         first = p.solids_of(id)
@@ -237,6 +286,10 @@ class TipEditor(Tool):
                 at = canvas.project((touch.x_mm, touch.y_mm, touch.z_mm))
                 if at is not None:
                     self._seen_at[touch.contact] = at
+                foot = canvas.project((touch.post_x_mm, touch.post_y_mm, 0.0))
+                if touch.contact in self.chosen and touch.post_foot_mm == 0 and foot is not None:
+                    self._feet_at[touch.post] = foot
+        self._paint_feet(painter, canvas)
         for contact, at in self._seen_at.items():
             chosen = contact in self.chosen
             painter.setPen(QPen(QColor(DAY.hazard if chosen else DAY.ink), 2.2 if chosen else 1.2))
@@ -254,3 +307,29 @@ class TipEditor(Tool):
                 painter.drawEllipse(at, 4.0, 4.0)
                 painter.setFont(typeface(9.5, italic=True))
                 canvas.slip(painter, QPointF(at.x(), at.y() - 16), self.words(told))
+
+    def _paint_feet(self, painter: QPainter, canvas: Canvas) -> None:
+        """Squares at the feet of the chosen tips; where one is dragged to, and how far that is."""
+        painter.setPen(QPen(QColor(DAY.hazard), 1.6))
+        painter.setBrush(QColor(DAY.card))
+        for at in self._feet_at.values():
+            painter.drawRect(QRectF(at.x() - FOOT_PX, at.y() - FOOT_PX, 2 * FOOT_PX, 2 * FOOT_PX))
+        there = None if self._foot_to is None else canvas.project((*self._foot_to, 0.0))
+        if there is None or self._foot_to is None or self._foot not in self._feet_at:
+            return
+        painter.setPen(QPen(QColor(DAY.hazard), 1.2, Qt.PenStyle.DashLine))
+        painter.drawLine(self._feet_at[self._foot], there)
+        painter.drawEllipse(there, 4.0, 4.0)
+        painter.setFont(typeface(9.5, italic=True))
+        x, y = self._foot_to
+        canvas.slip(painter, QPointF(there.x(), there.y() - 16), f"foot to x {x:.1f}, y {y:.1f} mm".replace("-", "−"))
+
+
+def _apart(a: QPointF, b: QPointF) -> float:
+    return float(np.hypot(a.x() - b.x(), a.y() - b.y()))
+
+
+def _nearest(seen_at: dict[str, QPointF], at: QPointF, most_px: float) -> str:
+    """Id of what is seen nearest to a point of the view, "" where nothing is near."""
+    near = min(seen_at, key=lambda id: _apart(seen_at[id], at), default="")
+    return near if near and _apart(seen_at[near], at) <= most_px else ""

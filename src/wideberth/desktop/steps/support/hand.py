@@ -17,12 +17,13 @@ from wideberth.core.propose import (
 )
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim, tool_button
 from wideberth.desktop.steps.step import Leaf
-from wideberth.desktop.steps.support.editor import ADD, BOX, Mode, TipEditor
+from wideberth.desktop.steps.support.editor import ADD, BOX, BRUSH, Mode, TipEditor
 from wideberth.desktop.words import count, margin_text
 
 MODES: dict[str, Mode] = {
     "adds a tip": ADD,
     "draws a box": BOX,
+    "draws over tips": BRUSH,
     "adds tips along an edge": Spread.EDGE,
     "adds tips round a hole": Spread.RING,
     "adds tips over a face": Spread.GRID,
