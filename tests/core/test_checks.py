@@ -11,6 +11,7 @@ import trimesh
 from conftest import ONE, as_mesh, as_source, moved, placed_at
 from wideberth.core.bench import Bench, load_bench
 from wideberth.core.job import Job, Part, job_of
+from wideberth.core.layers import cast, grid_over
 from wideberth.core.model import Closest
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, fine, predict
@@ -154,3 +155,33 @@ def test_posts_that_close_a_ring_are_named_as_what_shuts_the_cup(coarse: Bench) 
     )
     own = {f.code for f in predicted(slab_job(on_posts(*CORNERS), bench, cup)).verdict.findings}
     assert Code.CUP_SEALED in own and Code.CUP_OF_SUPPORTS not in own
+
+
+@pytest.mark.parametrize("turn", [0.0, 90.0, 180.0])
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_a_base_ends_at_the_plate_s_edge_and_nothing_else_is_cut(turn: float, mirrored: bool, coarse: Bench) -> None:
+    """Pads of 10 mm under posts 3 mm (or 2 mm) within the slab's side, which stands half a millimetre from the edge.
+
+    What is left is the whole base up to the edge, by the runs of both.
+    """
+    bench = coarse.with_value("supports.pad_mm", 10.0)
+    edge, half, post = 0.5 * bench.printer.plate_x_mm, *((10.0, 8.0) if turn == 90 else (15.0, 12.0))
+    job, stages = slab_job(on_posts(*CORNERS), bench), Stages()
+
+    def at(x_mm: float) -> Job:
+        return job.with_placement(replace(job.placements_of(ONE)[0], x_mm=x_mm, turn_deg=turn, mirrored=mirrored))
+
+    near = at(edge - half - 0.5)
+    (cut,), (whole,) = stages.solids_on(near), stages.solids_on(at(0.0))
+    assert cut.supports is not None and whole.supports is not None
+    assert whole.high[0] == pytest.approx(post + 5, abs=0.1) and cut.high[0] == pytest.approx(edge, abs=1e-3)
+    assert not told(near, Code.OFF_PLATE)
+    moved_there = whole.supports.moved(np.array([edge - half - 0.5, 0.0, 0.0]))
+    grid = grid_over(moved_there.low, moved_there.high, 0.1, 0.1)
+    expected, left = (cast(m.points, m.faces, grid) for m in (moved_there, cut.supports))
+    assert (left.x1 - left.x0).sum() == pytest.approx(
+        (np.minimum(expected.x1, edge) - np.minimum(expected.x0, edge)).sum(), rel=2e-3
+    )
+
+    over = at(edge - post - 0.2)  # the slab and a post reach over the edge
+    assert stages.solids_on(over)[0].high[0] > edge and told(over, Code.OFF_PLATE)

@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import HouseRules, SupportSettings
+from wideberth.core.bench import HouseRules, Printer, SupportSettings
 from wideberth.core.drain import ROUND, Drilled
 from wideberth.core.hollow import Bars, Ceilings, Gussets, Hollowed, Keepout, Shell, WallMeasured
 from wideberth.core.job import Job, Part, Placed
@@ -230,12 +230,30 @@ class Stages:
         return self.cache.run(stage.standing, of)
 
     def solids_on(self, job: Job, plate: str = "", progress: Progress | None = None) -> tuple[PrintSolids, ...]:
-        """Solids of every print on a plate, "" for the first one, in the order of its placements."""
+        """Solids of every print on a plate, "" for the first one, in the order of its placements; bases end at its edge."""
+        return tuple(self._on_plate(solids, job.bench.printer) for solids in self.whole_solids_on(job, plate, progress))
+
+    def whole_solids_on(self, job: Job, plate: str = "", progress: Progress | None = None) -> tuple[PrintSolids, ...]:
+        """The same with whole bases, wherever the prints stand."""
         progress, placed = progress or quiet(), job.placed(plate)
         return tuple(
             self.print_solids(p, number, job.bench.supports, progress.part(number / len(placed), (number + 1) / len(placed)))
             for number, p in enumerate(placed)
         )
+
+    def _on_plate(self, solids: PrintSolids, printer: Printer) -> PrintSolids:
+        """The same print, with its base cut off at the plate's edge where nothing but the base reaches over it."""
+        edge, home = 0.5 * np.array([printer.plate_x_mm, printer.plate_y_mm]), solids.at_home
+        shift = solids.shift_mm[:2]
+        if home.supports is None or (np.abs([solids.low[:2], solids.high[:2]]) <= edge).all():
+            return solids
+        posts = np.array([(t.post_x_mm, t.post_y_mm) for t in home.touches]).reshape(-1, 2) + shift
+        thick = 0.5 * np.array([[t.post_diameter_mm] for t in home.touches]).reshape(-1, 1)
+        if (np.abs(solids.box_mm[:, :2]) > edge).any() or (np.abs(posts) + thick > edge).any():
+            return solids
+        low, high = -edge - shift, edge - shift
+        cut = stage.Clipping(home, (float(low[0]), float(low[1])), (float(high[0]), float(high[1])))
+        return replace(solids, at_home=self.cache.run(stage.clipped, cut))
 
     def print_solids(
         self, placed: Placed, number: int, settings: SupportSettings, progress: Progress | None = None

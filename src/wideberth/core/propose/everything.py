@@ -229,7 +229,7 @@ def propose_places(job: Job, stages: Stages, plate: str = "") -> Proposal:
     ------
     BadJob : when they do not fit side by side.
     """
-    prints, printer = stages.solids_on(job, plate), job.bench.printer
+    prints, printer = stages.whole_solids_on(job, plate), job.bench.printer
     sizes = [(float(s.high[0] - s.low[0]), float(s.high[1] - s.low[1])) for s in prints]
     centres = arrange(sizes, printer, job.bench.house.apart_mm)
     if centres is None:
@@ -258,7 +258,7 @@ def arranged(before: Job, job: Job, stages: Stages) -> tuple[Job, bool]:
     except BadJob:
         known = {placement.id for plate in before.plates for placement in plate.placements}
         edge = 0.5 * job.bench.printer.plate_x_mm
-        for solids in stages.solids_on(job):
+        for solids in stages.whole_solids_on(job):
             placement = solids.placed.placement
             if placement.id not in known:
                 left = edge + job.bench.house.apart_mm

@@ -6,6 +6,7 @@ Keys of the cache are these dataclasses; meshes in them compare by content, othe
 from wideberth.core.predict.stage.cast import Casting, cast_runs
 from wideberth.core.predict.stage.cavity import CavityInput, cavity
 from wideberth.core.predict.stage.clashes import ClashInput, clashes
+from wideberth.core.predict.stage.clipped import Clipping, clipped
 from wideberth.core.predict.stage.closest import ClosestInput, closest
 from wideberth.core.predict.stage.cup_cells import CupCellsInput, cells_of_cups
 from wideberth.core.predict.stage.cut import Cutting, cut
@@ -39,6 +40,7 @@ __all__ = [
     "CavityInput",
     "CeilingsInput",
     "ClashInput",
+    "Clipping",
     "ClosestInput",
     "CupCellsInput",
     "Cutting",
@@ -78,6 +80,7 @@ __all__ = [
     "ceilings_under",
     "cells_of_cups",
     "clashes",
+    "clipped",
     "closest",
     "cut",
     "drilled",
