@@ -20,7 +20,7 @@ LEAST_PLATE_MARGIN = 1.6
 RESIZING_ROUNDS, OUTRIGGER_STEPS = 3, 4
 COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
-LEAST_TO_THIN, NEARLY_HOLDS, SLACK = 4, 0.97, 1e-6
+LEAST_TO_THIN, NEARLY_HOLDS, CLEARLY, SLACK = 4, 0.97, 0.9, 1e-6
 ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
 """Fewer tips than that are all needed."""
 COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
@@ -108,7 +108,9 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
     """Supports less what still idles on the printed layers, the dearest to finish first: every tip that is left lowers a margin
     under what is wanted, or loosens something else, when it alone is taken away."""
     settings, wanted = trial.bench.supports, trial.bench.supports.wanted_margin
-    asked = Asked(trial.printed(supports), trial.borne(supports), under, trial.bench, times, {})
+    fine, rough = trial.borne(supports), _tried_on(supports, trial)
+    asked = Asked(trial.printed(supports), fine, under, trial.bench, times, {})
+    roughly = replace(asked, borne=rough, finer=_finer(supports, fine, rough))
     held = touches(supports, settings, 0, 0.0, 0.0)
     bounds, alone = Bounds.of(held, asked), asked.alone_under(held)
     bounds = replace(bounds, least=min(bounds.least, wanted))
@@ -119,6 +121,8 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
         if contact.id in alone or len(rest.contacts) < LEAST_TIPS:
             continue
         held = touches(rest, settings, 0, 0.0, 0.0)
+        if roughly.weakest(roughly.tug(held)) < CLEARLY * bounds.least:
+            continue
         if bounds.hold(held, asked) and least(trial.borne(rest).plate_margin) >= NEARLY_HOLDS * grip:
             supports = rest
             alone |= asked.alone_under(held)
