@@ -10,6 +10,7 @@ import pytest
 import trimesh
 
 from conftest import ONE, as_mesh, as_source, placed_at
+from reference.plates import least_gap
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob
@@ -132,11 +133,7 @@ def test_arranging_gives_every_copy_a_place_of_its_own(bench: Bench) -> None:
     job = propose_places(job, stages).job
     assert len(job.placements_of(ONE)) == 7 and len(job.placed()) == 8
     assert [p.name for p in job.placed()[:2]] == ["Ell", "Ell (2)"]
-    boxes = [(s.low, s.high) for s in stages.solids_on(job)]
-    for i, (low, high) in enumerate(boxes):
-        for other_low, other_high in boxes[i + 1 :]:
-            apart = np.maximum(other_low - high, low - other_high)[:2].max()
-            assert apart >= bench.house.apart_mm - 0.11
+    assert least_gap([s.at_home.outer.moved(s.shift_mm) for s in stages.solids_on(job)], 9.0) >= bench.house.apart_mm - 1e-6
 
 
 def test_counts_and_twins(bench: Bench) -> None:

@@ -15,7 +15,6 @@ from wideberth.core.hollow import Shell, cavity_mesh, hollow_out, weigh_hollow
 from wideberth.core.layers import cast, grid_over, sections
 from wideberth.core.loads import loads
 from wideberth.core.orient import Pose, placing, turned_xyz
-from wideberth.core.plate import arrange
 from wideberth.core.progress import Progress
 from wideberth.core.split import Cut, apply_cuts, fits, propose_cut
 from wideberth.core.support import base_mesh, propose_tips, supports_mesh, touches
@@ -246,27 +245,3 @@ def test_base_never_forms_a_cup_and_leans_outward(bench: Bench) -> None:
 
 def test_nothing_to_hold_is_said_so(bench: Bench) -> None:
     assert propose_tips(set_down(trimesh.creation.box((10, 10, 10))), bench).supports.contacts == ()
-
-
-# plate
-
-
-@settings(max_examples=40, deadline=None)
-@given(sizes=st.lists(st.tuples(st.floats(5, 60), st.floats(5, 40)), min_size=1, max_size=6))
-def test_arranged_parts_never_touch_and_stay_on_the_plate(sizes: list[tuple[float, float]], bench: Bench) -> None:
-    places = arrange(sizes, bench.printer, 3.0)
-    if places is None:
-        assert sum(x * y for x, y in sizes) > 0.15 * 200 * 120
-        return
-    boxes = [(x - w / 2, x + w / 2, y - d / 2, y + d / 2) for (x, y), (w, d) in zip(places, sizes, strict=True)]
-    for i, (x0, x1, y0, y1) in enumerate(boxes):
-        assert x0 >= -100 - 1e-6
-        assert x1 <= 100 + 1e-6
-        assert y0 >= -60 - 1e-6
-        assert y1 <= 60 + 1e-6
-        for u0, u1, v0, v1 in boxes[:i]:
-            assert x1 + 3 <= u0 + 1e-6 or u1 + 3 <= x0 + 1e-6 or y1 + 3 <= v0 + 1e-6 or v1 + 3 <= y0 + 1e-6
-
-
-def test_what_does_not_fit_is_not_arranged(bench: Bench) -> None:
-    assert arrange([(190, 100), (190, 100)], bench.printer, 3.0) is None

@@ -13,8 +13,8 @@ from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
 from wideberth.core.job import Job, Part, cut_in_two, job_of, with_both
 from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh
-from wideberth.core.plate import arrange
-from wideberth.core.predict import Prediction, Stages, predict
+from wideberth.core.plate import Goal, Item, pack
+from wideberth.core.predict import Prediction, PrintSolids, Stages, predict
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
 from wideberth.core.propose.orienting import propose_orient
@@ -222,32 +222,45 @@ def _thicker(seen: Prediction, stages: Stages) -> Proposal:
     return only("support", "thicker tips and posts", why, job, needed=bool(told))
 
 
-def propose_places(job: Job, stages: Stages, plate: str = "") -> Proposal:
-    """Places for all prints of a plate, "" for the first one, supports and bases included, apart from each other.
+def propose_places(
+    job: Job, stages: Stages, plate: str = "", goal: Goal = Goal.FEWEST, progress: Progress | None = None
+) -> Proposal:
+    """Places for all prints of a plate, "" for the first one, by their true outlines, supports and bases included, the house's
+    gap
+    between them; turned about the upright where that makes room.
 
     Raises
     ------
     BadJob : when they do not fit side by side.
     """
     prints, printer = stages.whole_solids_on(job, plate), job.bench.printer
-    sizes = [(float(s.high[0] - s.low[0]), float(s.high[1] - s.low[1])) for s in prints]
-    centres = arrange(sizes, printer, job.bench.house.apart_mm)
-    if centres is None:
-        raise BadJob(
-            "the parts do not fit on one plate side by side.",
-            where=job.title,
-            kept="Nothing was moved.",
-            remedy="Take one off, or turn them upright.",
-        )
+    size = (printer.plate_x_mm, printer.plate_y_mm)
+    items = [_item(solids) for solids in prints]
+    places = pack(items, size, job.bench.house.apart_mm, goal, 1, PLACE_STEP_MM, progress)
     moved = job
-    for solids, centre in zip(prints, centres, strict=True):
-        shift = np.array(centre) - 0.5 * (solids.low + solids.high)[:2]
+    for solids, place in zip(prints, places, strict=True):
+        if place is None:
+            raise BadJob(
+                "the parts do not fit on one plate side by side.",
+                where=job.title,
+                kept="Nothing was moved.",
+                remedy="Take one off, or turn them upright.",
+            )
         placement = solids.placed.placement
-        x, y = _on_rows(placement.x_mm + shift[0]), _on_rows(placement.y_mm + shift[1])
-        moved = moved.with_placement(replace(placement, x_mm=x, y_mm=y))
-    used = sum(a * b for a, b in sizes) / (printer.plate_x_mm * printer.plate_y_mm)
-    why = f"{counted(len(prints), 'part')}, {used:.0%} of the plate"
+        turn = (placement.turn_deg + place.turn_deg) % 360
+        x, y = (round(v, 6) + 0.0 for v in (place.x_mm, place.y_mm))
+        moved = moved.with_placement(replace(placement, x_mm=x, y_mm=y, turn_deg=turn))
+    stand = stages.whole_solids_on(moved, plate)
+    wide, deep = np.max([s.high[:2] for s in stand], axis=0) - np.min([s.low[:2] for s in stand], axis=0)
+    why = f"{counted(len(prints), 'part')} on {wide:.0f} × {deep:.0f} mm of {size[0]:g} × {size[1]:g}"
     return only("plate", "arrange the plate", why, moved)
+
+
+def _item(solids: PrintSolids) -> Item:
+    """A print as it stands, round its own place."""
+    home, placement = solids.at_home, solids.placed.placement
+    meshes = (home.outer,) if home.supports is None else (home.outer, home.supports)
+    return Item(meshes, f"{solids.placed.part.id} {placement.mirrored} {placement.turn_deg}", home.outer.volume_mm3)
 
 
 def arranged(before: Job, job: Job, stages: Stages) -> tuple[Job, bool]:

@@ -1,4 +1,4 @@
-"""Placing parts on the plate so that they do not touch."""
+"""A shelf of boxes: what packing by true outlines is compared with."""
 
 from __future__ import annotations
 

@@ -1,0 +1,277 @@
+"""Packing: prints side by side by their true outlines over all heights, a gap between them in all three dimensions."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from wideberth.core.model import Mesh
+from wideberth.core.plate.outline import Lattice, Outline, outline_of
+from wideberth.core.progress import Progress, quiet
+
+CELLS_ACROSS = 360
+FINEST_MM = 0.5
+"""Of a cell."""
+TURN_COST = {0.0: 1.0, 180.0: 1.01, 90.0: 1.02, 270.0: 1.02}
+"""Times a place's cost, so that nothing is turned for next to nothing."""
+LEAN_COST = 1.04
+BANDS = 8
+DIAGONAL_DEG, QUARTERS = 45.0, 4
+MOST_PLATES, WAYS = 60, 4
+
+
+class Goal(StrEnum):
+    """What a packing is for."""
+
+    FEWEST = "fewest plates"
+    HEIGHTS = "equal heights together"
+    MIDDLE = "heavy ones in the middle"
+
+
+class Cost(StrEnum):
+    """What a place costs: how far it is from a corner, how much the box of all grows, how far it is from the middle."""
+
+    CORNER = "corner"
+    BOX = "box"
+    MIDDLE = "middle"
+
+
+@dataclass(frozen=True, eq=False)
+class Item:
+    """A print to be placed. meshes : closed ones, set down round its own place, part and supports. alike : equal for prints of
+    the
+    same solids. weight : of what is to be in the middle. turns : whether it may be turned about the upright."""
+
+    meshes: tuple[Mesh, ...]
+    alike: str
+    weight: float = 1.0
+    turns: bool = True
+
+    @property
+    def height_mm(self) -> float:
+        return max(float(m.high[2]) for m in self.meshes)
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where a print stands: its plate, its own place from that plate's middle, and by how much it is turned."""
+
+    plate: int
+    x_mm: float
+    y_mm: float
+    turn_deg: float
+
+
+def pack(
+    items: Sequence[Item],
+    size_mm: tuple[float, float],
+    gap_mm: float,
+    goal: Goal = Goal.FEWEST,
+    most_plates: int = MOST_PLATES,
+    rows_mm: float = 0.0,
+    progress: Progress | None = None,
+) -> list[Place | None]:
+    """Places for prints, in their order; None for one that no plate holds.
+
+    Parameters
+    ----------
+    size_mm : (x, y) of a plate. gap_mm : that no two prints come nearer to each other, in any direction; the plate's edge they
+    may touch. rows_mm : places lie whole rows from the plate's middle; 0 for anywhere.
+
+    Notes
+    -----
+    One after the other, each where it lies deepest in a corner, or where the box of all grows least, or nearest to the middle, of
+    eight turns the best; several orders are tried and the best kept. A place is free where no cell of the print lies on a cell
+    nearer than the gap to what stands already: all places at once by the product of their Fourier transforms. Cells hold all that
+    they touch, so the gap is kept exactly, and at most two cells are lost by it.
+    """
+    progress = progress or quiet()
+    if not items:
+        return []
+    step = max(FINEST_MM, max(size_mm) / CELLS_ACROSS)
+    step = float(np.ceil(step / rows_mm - 1e-9)) * rows_mm if rows_mm > 0 else step
+    tallest = max(item.height_mm for item in items)
+    lattice = Lattice(step, max(gap_mm, tallest / BANDS) + 1e-6, int(np.ceil(tallest / max(gap_mm, tallest / BANDS) - 1e-6)))
+    outlines: dict[str, list[tuple[Outline, float]]] = {}
+    for number, item in enumerate(items):
+        progress.at(0.3 * number / len(items), "drawing outlines")
+        if item.alike not in outlines:
+            outlines[item.alike] = _turned(item, lattice)
+
+    spectra: dict[int, NDArray[np.complex64]] = {}
+    tried = []
+    for way, (order, cost) in enumerate(_ways(items, outlines, goal)):
+        packing = _Packing(size_mm, gap_mm, cost, lattice, rows_mm, spectra)
+        share = progress.part(0.3 + 0.7 * way / WAYS, 0.3 + 0.7 * (way + 1) / WAYS)
+        places = _placed(items, outlines, order, packing, most_plates, share)
+        missing = sum(place is None for place in places)
+        tried.append(((missing, packing.plates, packing.area), way, places))
+    return min(tried, key=lambda t: t[:2])[2]
+
+
+def _ways(items: Sequence[Item], outlines: dict[str, list[tuple[Outline, float]]], goal: Goal) -> list[tuple[list[int], Cost]]:
+    """Orders in which prints are placed, with what their places cost."""
+    area = [float(outlines[item.alike][0][0].count) for item in items]
+    long = [max(outlines[item.alike][0][0].cells.shape[1:]) for item in items]
+    high, weight = [round(item.height_mm, 3) for item in items], [round(item.weight, 6) for item in items]
+
+    def by(*keys: Sequence[float]) -> list[int]:
+        return sorted(range(len(items)), key=lambda n: (*(-key[n] for key in keys), n))
+
+    if goal is Goal.MIDDLE:
+        return [(by(weight, area), Cost.MIDDLE)]
+    if goal is Goal.HEIGHTS:
+        return [(by(high, area), Cost.CORNER), (by(high, area), Cost.BOX)]
+    return [(by(area, high), Cost.CORNER), (by(area, high), Cost.BOX), (by(long, area), Cost.CORNER), (by(long, area), Cost.BOX)]
+
+
+def _placed(
+    items: Sequence[Item],
+    outlines: dict[str, list[tuple[Outline, float]]],
+    order: Sequence[int],
+    packing: _Packing,
+    most_plates: int,
+    progress: Progress,
+) -> list[Place | None]:
+    """Places of prints that are placed in an order, each on the first plate with room."""
+    places: dict[int, Place] = {}
+    full: dict[str, int] = {}
+    for done, n in enumerate(order):
+        progress.at(done / len(items), "looking for room")
+        alike = items[n].alike
+        for plate in range(full.get(alike, 0), most_plates):
+            found = packing.placed(outlines[alike], plate)
+            if found is not None:
+                places[n] = found
+                break
+            full[alike] = plate + 1  # its twins need not look there again
+            if packing.is_new(plate):
+                break
+    return [packing.centred(places[n]) if n in places else None for n in range(len(items))]
+
+
+def _turned(item: Item, lattice: Lattice) -> list[tuple[Outline, float]]:
+    """Outlines of a print in all its turns."""
+    made = []
+    for start in (0.0, DIAGONAL_DEG) if item.turns else (0.0,):
+        outline = outline_of(list(item.meshes), lattice, start)
+        for quarter in range(QUARTERS if item.turns else 1):
+            made.append((outline, start + 90.0 * quarter))
+            outline = outline.quarter()
+    return made
+
+
+@dataclass
+class _Plate:
+    """What stands on a plate: cells nearer than the gap to it, their transforms, and the box of all its cells."""
+
+    taken: NDArray[np.bool_]
+    spectra: NDArray[np.complex64] | None = None
+    low: NDArray[np.int64] = field(default_factory=lambda: np.full(2, 1 << 30))
+    high: NDArray[np.int64] = field(default_factory=lambda: np.full(2, -(1 << 30)))
+
+
+class _Packing:
+    """Plates that fill up. spectra : transforms of outlines, shared by all that are tried."""
+
+    def __init__(
+        self,
+        size_mm: tuple[float, float],
+        gap_mm: float,
+        cost: Cost,
+        lattice: Lattice,
+        rows_mm: float,
+        spectra: dict[int, NDArray[np.complex64]],
+    ) -> None:
+        self._gap, self._cost, self._lattice, self._rows_mm, self._own = gap_mm, cost, lattice, rows_mm, spectra
+        self._columns, self._rows = (int((v - rows_mm) / lattice.cell_mm + 1e-9) for v in size_mm)
+        self._shape = scipy.fft.next_fast_len(self._rows, True), scipy.fft.next_fast_len(self._columns, True)
+        self._plates: list[_Plate] = []
+
+    @property
+    def plates(self) -> int:
+        return len(self._plates)
+
+    @property
+    def area(self) -> int:
+        """Cells of the boxes round all that stands, on all plates."""
+        return sum(int((plate.high - plate.low).prod()) for plate in self._plates)
+
+    def is_new(self, plate: int) -> bool:
+        """Whether nothing stands on a plate."""
+        return plate >= len(self._plates)
+
+    def placed(self, turned: list[tuple[Outline, float]], number: int) -> Place | None:
+        """The best place for a print on a plate, and it stands there from now on; None where there is no room."""
+        plate = self._plates[number] if number < len(self._plates) else _Plate(self._none())
+        best: tuple[float, int, int, int] | None = None
+        for turn, (outline, turn_deg) in enumerate(turned):
+            spot = self._best_of(outline, plate)
+            cost = np.inf if spot is None else spot[0] * TURN_COST.get(turn_deg, LEAN_COST)
+            if spot is not None and (best is None or cost < best[0] - 1e-9):
+                best = (cost, turn, *spot[1:])
+        if best is None:
+            return None
+        if number == len(self._plates):
+            self._plates.append(plate)
+        _, turn, row, column = best
+        outline, turn_deg = turned[turn]
+        self._take(plate, outline, row, column)
+        step = self._lattice.cell_mm
+        x, y = ((at - first) * step for at, first in zip((column, row), outline.low, strict=True))
+        return Place(number, x, y, turn_deg)
+
+    def centred(self, place: Place) -> Place:
+        """A place seen from its plate's middle, with all that stands on it moved there together."""
+        plate, step = self._plates[place.plate], self._lattice.cell_mm
+        shift = -0.5 * step * (plate.low + plate.high)
+        if self._rows_mm > 0:  # all together, so that the gaps stay
+            shift = np.round(shift / self._rows_mm) * self._rows_mm
+        return Place(place.plate, float(place.x_mm + shift[0]), float(place.y_mm + shift[1]), place.turn_deg)
+
+    def _none(self) -> NDArray[np.bool_]:
+        return np.zeros((self._lattice.bands, self._rows, self._columns), bool)
+
+    def _best_of(self, outline: Outline, plate: _Plate) -> tuple[float, int, int] | None:
+        """Cost, row and column of the best free place of an outline's first cell; None where there is none."""
+        _, rows, columns = outline.cells.shape
+        down, across = self._rows - rows + 1, self._columns - columns + 1
+        if down <= 0 or across <= 0:
+            return None
+        j, i = np.mgrid[:down, :across]
+        corner = (j + rows) * 2.0 * self._columns + i + columns
+        if self._cost is Cost.MIDDLE:
+            cost = np.hypot(j + 0.5 * rows - 0.5 * self._rows, i + 0.5 * columns - 0.5 * self._columns)
+        elif self._cost is Cost.BOX:
+            wide = np.maximum(plate.high[0], i + columns) - np.minimum(plate.low[0], i)
+            deep = np.maximum(plate.high[1], j + rows) - np.minimum(plate.low[1], j)
+            cost = wide * deep + 1e-6 * corner
+        else:
+            cost = corner
+        if plate.spectra is not None:
+            own = self._own.get(id(outline.cells))
+            if own is None:
+                own = np.conj(scipy.fft.rfft2(outline.cells.astype(np.float32), self._shape, workers=2))
+                self._own[id(outline.cells)] = own
+            over = scipy.fft.irfft2((plate.spectra * own).sum(axis=0), self._shape, workers=2)
+            cost = np.where(over[:down, :across] < 0.5, cost, np.inf)
+        at = int(cost.argmin())
+        row, column = divmod(at, across)
+        return None if np.isinf(cost[row, column]) else (float(cost[row, column]), row, column)
+
+    def _take(self, plate: _Plate, outline: Outline, row: int, column: int) -> None:
+        """Let an outline stand on a plate with its first cell there."""
+        wide = outline.swollen(self._gap, self._lattice)
+        c, r = column + wide.low[0] - outline.low[0], row + wide.low[1] - outline.low[1]
+        _, rows, columns = wide.cells.shape
+        r0, r1, c0, c1 = max(r, 0), min(r + rows, self._rows), max(c, 0), min(c + columns, self._columns)
+        plate.taken[:, r0:r1, c0:c1] |= wide.cells[:, r0 - r : r1 - r, c0 - c : c1 - c]
+        plate.spectra = scipy.fft.rfft2(plate.taken.astype(np.float32), self._shape, workers=2)
+        _, rows, columns = outline.cells.shape
+        plate.low = np.minimum(plate.low, (column, row))
+        plate.high = np.maximum(plate.high, (column + columns, row + rows))

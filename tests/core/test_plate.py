@@ -1,0 +1,156 @@
+"""Packing a plate: outlines cover all that a print touches and hardly more; a gap kept exactly in three dimensions."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import ONE, as_mesh, as_source, set_down, turned
+from reference.plates import box_mm2, least_gap, mushroom, random_prints, shelf_mm2, stands
+from wideberth.core.bench import Bench
+from wideberth.core.errors import BadJob
+from wideberth.core.job import Job, Part, job_of, with_count, with_twin
+from wideberth.core.model import Mesh, points_inside
+from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.plate import Goal, Item, pack
+from wideberth.core.plate.outline import Lattice, outline_of
+from wideberth.core.predict import Stages, predict
+from wideberth.core.propose import propose_places, propose_support
+
+PLATE = (200.0, 120.0)
+LATTICE = Lattice(0.8, 5.0, 6)
+
+
+def packed(
+    meshes: list[Mesh], gap: float, goal: Goal = Goal.FEWEST, plate: tuple[float, float] = PLATE, plates: int = 60
+) -> list[list[Mesh]]:
+    """Prints where they stand, plate by plate."""
+    items = [Item((m,), str(n), m.volume_mm3) for n, m in enumerate(meshes)]
+    places = pack(items, plate, gap, goal, plates)
+    assert all(place is not None for place in places)
+    numbers = sorted({place.plate for place in places if place is not None})
+    assert numbers == list(range(len(numbers)))
+    return [[stands(m, p) for m, p in zip(meshes, places, strict=True) if p is not None and p.plate == n] for n in numbers]
+
+
+@pytest.mark.parametrize("turn", [0.0, 33.0, -135.0])
+@pytest.mark.parametrize(
+    "solid",
+    [trimesh.creation.torus(9, 2.5), trimesh.creation.cone(8, 22), mushroom(12, 20), trimesh.creation.box((17, 3, 24))],
+    ids=["torus", "cone", "mushroom", "plank"],
+)
+def test_an_outline_covers_what_a_print_touches_and_no_cell_more(solid: trimesh.Trimesh, turn: float) -> None:
+    """Against points of the solid, its surface sampled and its inside filled: all lie in covered cells, and each covered cell has
+    some within a fifth of its size."""
+    mesh = set_down(turned(solid, 20, (1, 0.3, 0)))
+    outline = outline_of([mesh], LATTICE, turn)
+    there = trimesh.Trimesh(mesh.points, mesh.faces)
+    there.apply_transform(trimesh.transformations.rotation_matrix(np.radians(turn), (0, 0, 1)))
+    surface, _ = trimesh.sample.sample_surface(there, 250_000, seed=1)
+    inside = np.random.default_rng(2).uniform(*there.bounds, (4_000, 3))
+    inside = inside[points_inside(as_mesh(there), inside)]
+    points = np.concatenate((surface, inside))
+    at = np.stack(
+        [points[:, 2] / LATTICE.band_mm, points[:, 1] / 0.8 - outline.low[1], points[:, 0] / 0.8 - outline.low[0]], axis=1
+    )
+    cell = np.floor(at).astype(int)
+    cell[:, 0] = np.minimum(cell[:, 0], LATTICE.bands - 1)
+    assert (cell >= 0).all() and (cell < outline.cells.shape).all()
+    assert outline.cells[tuple(cell.T)].all()
+    near = np.zeros(outline.cells.shape, bool)
+    for off in np.array(np.meshgrid([-0.2, 0, 0.2], [-0.2, 0, 0.2], [-0.2, 0, 0.2])).T.reshape(-1, 3):
+        spot = np.clip(np.floor(at + off * [0.1, 1, 1]).astype(int), 0, np.array(near.shape) - 1)
+        near[tuple(spot.T)] = True
+    assert not (outline.cells & ~near).any()
+
+
+def test_a_quarter_turn_of_an_outline_is_the_outline_of_the_turned_print() -> None:
+    mesh = set_down(turned(mushroom(11, 17), 25, (1, 0.3, 0)))
+    quarter, anew = outline_of([mesh], LATTICE).quarter(), outline_of([mesh], LATTICE, 90.0)
+    assert quarter.low == anew.low and (quarter.cells == anew.cells).mean() > 0.999
+
+
+@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("goal", list(Goal))
+def test_no_two_prints_come_nearer_than_the_gap_and_all_stay_on_the_plate(seed: int, goal: Goal) -> None:
+    """By exact solids, on as many plates as are needed; the gap from nothing to 6 mm."""
+    chance = np.random.default_rng(seed)
+    gap, meshes = float(chance.uniform(0.0, 6.0)), random_prints(seed, int(chance.integers(5, 16)))
+    plates = packed(meshes, gap, goal, (90.0, 70.0))
+    assert sum(len(plate) for plate in plates) == len(meshes)
+    for plate in plates:
+        assert least_gap(plate, 8.0) >= gap - 1e-6
+        assert all((np.abs([m.low[:2], m.high[:2]]) <= [45.0, 35.0]).all() for m in plate)
+
+
+@pytest.mark.parametrize("seed", [1, 5, 9, 14])
+def test_true_outlines_take_a_tenth_less_of_the_plate_than_a_shelf_of_boxes(seed: int, bench: Bench) -> None:
+    meshes = random_prints(seed, 14)
+    (plate,) = packed(meshes, 3.0)
+    assert box_mm2(plate) <= 0.9 * shelf_mm2(meshes, bench.printer, 3.0)
+
+
+def test_a_low_print_stands_under_a_high_cap() -> None:
+    """A cap of 40 mm on a stem, 25 mm up, and coins of 5 mm height: together on a plate hardly wider than the cap."""
+    tall = as_mesh(mushroom(20, 25))
+    coins = [as_mesh(trimesh.creation.cylinder(5, 5, sections=48)).moved(np.array([0, 0, 2.5])) for _ in range(4)]
+    (plate,) = packed([tall, *coins], 2.0, plate=(43.0, 43.0))
+    assert least_gap(plate, 5.0) >= 2.0 - 1e-6
+
+
+def test_heavy_prints_stand_in_the_middle_and_equal_heights_together() -> None:
+    meshes = [as_mesh(trimesh.creation.box((14, 14, h))).moved(np.array([0, 0, h / 2])) for h in (4, 30, 5, 28, 6, 26, 40, 7, 8)]
+    (plate,) = packed(meshes, 3.0, Goal.MIDDLE)
+    away = [float(np.hypot(*(0.5 * (m.low + m.high))[:2])) for m in plate]
+    heaviest = np.argsort([-m.volume_mm3 for m in plate])
+    assert away[heaviest[0]] == min(away) and np.mean(np.array(away)[heaviest[:4]]) < np.mean(np.array(away)[heaviest[4:]])
+    plates = packed(meshes, 3.0, Goal.HEIGHTS, (52.0, 35.0))
+    heights = [[round(float(m.high[2])) for m in plate] for plate in plates]
+    assert len(plates) == 2 and min(heights[0]) >= max(heights[1])
+
+
+def test_what_no_plate_holds_gets_no_place() -> None:
+    meshes = [as_mesh(trimesh.creation.box((190, 100, 5))), as_mesh(trimesh.creation.box((210, 20, 5)))]
+    big, long = (Item((m.moved(np.array([0, 0, 2.5])),), str(n)) for n, m in enumerate(meshes))
+    assert [p is None for p in pack([big, long, big], PLATE, 3.0, most_plates=1)] == [False, True, True]
+    assert [p is None for p in pack([big, long, big], PLATE, 3.0)] == [False, True, False]
+
+
+def kit(bench: Bench) -> Job:
+    """Two angles on supports, with copies and a mirror image."""
+    angle = trimesh.boolean.union(
+        [trimesh.creation.box(bounds=[[0, 0, 0], [26, 6, 5]]), trimesh.creation.box(bounds=[[0, 0, 0], [6, 18, 5]])],
+        engine="manifold",
+    )
+    coarse = bench.with_value("print.layer_height_mm", 0.1)
+    part = Part("Angle", as_source(as_mesh(angle)), pose=Pose(turned_xyz(15, 8, 0), 4.0))
+    part = propose_support(job_of("Kit", coarse, (part,)), ONE, Stages()).job.parts[0]
+    return with_twin(with_count(job_of("Kit", coarse, (part,)), ONE, 4, (26.0, 18.0), 3.0), ONE, (26.0, 18.0), 3.0)
+
+
+@pytest.mark.parametrize("goal", list(Goal))
+def test_a_kit_is_arranged_with_its_supports_on_whole_rows(goal: Goal, bench: Bench) -> None:
+    job, stages = kit(bench), Stages()
+    after = propose_places(job, stages, goal=goal).job
+    solids = stages.solids_on(after)
+    assert len(solids) == 5
+    own = [s.at_home.outer.moved(s.shift_mm) for s in solids]
+    assert least_gap(own, 10.0) >= bench.house.apart_mm - 1e-6
+    for a in solids:
+        for b in solids:
+            if a is not b and a.supports is not None:
+                away = np.linalg.norm(a.supports.points[:, None, :2] - b.supports.points[None, ::7, :2], axis=2)  # type: ignore[union-attr]
+                assert away.min() >= bench.house.apart_mm - 1e-6
+    for placement in after.placements_of(ONE):
+        assert placement.x_mm / 0.1 == pytest.approx(round(placement.x_mm / 0.1), abs=1e-6)
+    assert not [f for f in predict(after, stages).verdict.findings if f.code == "off_plate"]
+
+
+def test_what_does_not_fit_is_not_arranged(bench: Bench) -> None:
+    slab = Part("Slab", as_source(as_mesh(trimesh.creation.box((190, 100, 4)))))
+    job = job_of("Slabs", bench, (slab, replace(slab, name="Other")))
+    with pytest.raises(BadJob, match="do not fit on one plate"):
+        propose_places(job, Stages())
