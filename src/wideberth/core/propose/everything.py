@@ -227,7 +227,7 @@ def propose_places(
 ) -> Proposal:
     """Places for all prints of a plate, "" for the first one, by their true outlines, supports and bases included, the house's
     gap
-    between them; turned about the upright where that makes room.
+    between them; turned about the upright only where they would not fit otherwise, since a turn lays other rows through a part.
 
     Raises
     ------
@@ -235,8 +235,12 @@ def propose_places(
     """
     prints, printer = stages.whole_solids_on(job, plate), job.bench.printer
     size = (printer.plate_x_mm, printer.plate_y_mm)
-    items = [_item(solids) for solids in prints]
-    places = pack(items, size, job.bench.house.apart_mm, goal, 1, PLACE_STEP_MM, progress)
+    progress = progress or quiet()
+    for turns, share in ((False, progress.part(0.0, 0.4)), (True, progress.part(0.4, 1.0))):
+        items = [_item(solids, turns) for solids in prints]
+        places = pack(items, size, job.bench.house.apart_mm, goal, 1, PLACE_STEP_MM, share)
+        if None not in places:
+            break
     moved = job
     for solids, place in zip(prints, places, strict=True):
         if place is None:
@@ -256,11 +260,11 @@ def propose_places(
     return only("plate", "arrange the plate", why, moved)
 
 
-def _item(solids: PrintSolids) -> Item:
-    """A print as it stands, round its own place."""
+def _item(solids: PrintSolids, turns: bool) -> Item:
+    """A print as it stands, round its own place, and whether it may be turned."""
     home, placement = solids.at_home, solids.placed.placement
     meshes = (home.outer,) if home.supports is None else (home.outer, home.supports)
-    return Item(meshes, f"{solids.placed.part.id} {placement.mirrored} {placement.turn_deg}", home.outer.volume_mm3)
+    return Item(meshes, f"{solids.placed.part.id} {placement.mirrored} {placement.turn_deg}", home.outer.volume_mm3, turns)
 
 
 def arranged(before: Job, job: Job, stages: Stages) -> tuple[Job, bool]:
