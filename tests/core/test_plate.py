@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
 import trimesh
+from typer.testing import CliRunner
 
 from conftest import ONE, as_mesh, as_source, set_down, turned
 from reference.plates import box_mm2, least_gap, mushroom, random_prints, shelf_mm2, stands
+from wideberth.cli.main import app
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
-from wideberth.core.job import Job, Part, job_of, with_count, with_twin
+from wideberth.core.job import Job, Part, job_of, open_job, with_count, with_twin
 from wideberth.core.model import Mesh, points_inside
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.plate import Goal, Item, pack
 from wideberth.core.plate.outline import Lattice, outline_of
 from wideberth.core.predict import Stages, predict
-from wideberth.core.propose import propose_places, propose_support
+from wideberth.core.propose import propose_places, propose_plates, propose_support
 
 PLATE = (200.0, 120.0)
 LATTICE = Lattice(0.8, 5.0, 6)
@@ -154,3 +158,45 @@ def test_what_does_not_fit_is_not_arranged(bench: Bench) -> None:
     job = job_of("Slabs", bench, (slab, replace(slab, name="Other")))
     with pytest.raises(BadJob, match="do not fit on one plate"):
         propose_places(job, Stages())
+
+
+def test_a_kit_too_large_for_one_plate_is_spread_over_as_few_as_hold_it(bench: Bench) -> None:
+    """Nine slabs of 60 by 50 mm: six fit a plate of 200 by 120 mm with 3 mm between them, three stand on the second."""
+    slab = Part("Slab", as_source(as_mesh(trimesh.creation.box((60, 50, 4)))))
+    job = with_count(job_of("Slabs", bench, (slab,)), ONE, 9, (60.0, 50.0), 3.0)
+    stages = Stages()
+    made = propose_plates(job, stages)
+    assert [len(p.placements) for p in made.job.plates] == [6, 3] and "9 parts on 2 plates: 6, 3" in made.why
+    assert sorted(p.id for plate in made.job.plates for p in plate.placements) == sorted(p.id for p in job.placements_of(ONE))
+    for plate in made.job.plates:
+        assert least_gap([s.outer for s in stages.solids_on(made.job, plate.id)], 9.0) >= 3.0 - 1e-6
+    together = propose_plates(made.job, stages)
+    assert [len(p.placements) for p in together.job.plates] == [6, 3]
+    few = with_count(made.job, ONE, 5, (60.0, 50.0), 3.0)
+    assert [len(p.placements) for p in propose_plates(few, stages).job.plates] == [5]
+
+
+def test_the_command_line_spreads_models_over_plates(tmp_path: Path) -> None:
+    names = []
+    for name, size in (("slab", (60, 50, 4)), ("rod", (100, 6, 6))):
+        names.append(str(tmp_path / f"{name}.stl"))
+        trimesh.creation.box(size).export(names[-1])
+    out = tmp_path / "out"
+    words = ["plate", *names, "-o", str(out), "--count", "5", "--goal", "heights", "--json", str(tmp_path / "told.json")]
+    result = CliRunner().invoke(app, [*words, "--set", "print.layer_height_mm=0.1"])
+    assert result.exit_code == 0, result.output
+    told = json.loads((tmp_path / "told.json").read_text())["plates"]
+    assert sum(len(t["prints"]) for t in told) == 10 and {p.name for p in out.iterdir()} >= {
+        "job.3mf",
+        "plate-1.3mf",
+        "plate-1.json",
+    }
+    for t in told:
+        assert all(
+            abs(v) <= e + 1e-3
+            for p in t["prints"]
+            for k in ("low_mm", "high_mm")
+            for v, e in zip(p[k], (100, 60, 180), strict=True)
+        )
+    opened = open_job(out / "job.3mf")
+    assert [len(p.placements) for p in opened.plates] == [len(t["prints"]) for t in told]

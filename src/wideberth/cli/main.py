@@ -14,6 +14,7 @@ from wideberth.cli.chart import chart
 from wideberth.cli.check import check
 from wideberth.cli.health import health
 from wideberth.cli.orient import orient
+from wideberth.cli.plate import plate
 from wideberth.cli.propose import propose
 from wideberth.cli.window import window
 from wideberth.core import unexpected
@@ -24,6 +25,7 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, help="Print prepar
 app.command("check")(check)
 app.command("orient")(orient)
 app.command("propose")(propose)
+app.command("plate")(plate)
 app.command("advise")(advise_command)
 app.command("chart")(chart)
 app.command("health")(health)

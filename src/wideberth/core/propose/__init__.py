@@ -5,10 +5,8 @@ from wideberth.core.propose.bases import BASE_NAMES, propose_base, with_base
 from wideberth.core.propose.comparing import Compared, compared
 from wideberth.core.propose.drilling import hole_at, hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
 from wideberth.core.propose.everything import (
-    arranged,
     propose_all,
     propose_hollow,
-    propose_places,
     propose_split,
     propose_support,
     propose_thicker,
@@ -19,6 +17,7 @@ from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.many_tips import Added, Spread, with_tips_mirrored, with_tips_spread
 from wideberth.core.propose.marking import Way, facing_faces, marks_text, propose_marks, region_at, ring_less, ring_more
 from wideberth.core.propose.orienting import cost_of, pose_measures, propose_orient, ways_up
+from wideberth.core.propose.places import arranged, propose_places, propose_plates
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
@@ -81,6 +80,7 @@ __all__ = [
     "propose_marks",
     "propose_orient",
     "propose_places",
+    "propose_plates",
     "propose_shell",
     "propose_split",
     "propose_support",

@@ -8,16 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.errors import BadJob, BadModel
+from wideberth.core.errors import BadModel
 from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
 from wideberth.core.job import Job, Part, cut_in_two, job_of, with_both
 from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh
-from wideberth.core.plate import Goal, Item, pack
-from wideberth.core.predict import Prediction, PrintSolids, Stages, predict
+from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
 from wideberth.core.propose.orienting import propose_orient
+from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, State, only
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.split import Cut, propose_cut
@@ -39,8 +39,6 @@ from wideberth.core.verdict import LOST, counted
 
 QUICK_WAYS = 150
 """Ways up that are weighed where all steps are proposed in one go."""
-PLACE_STEP_MM = 0.1
-"""Parts are placed on whole rows, so that what was seen of a part by itself holds on the plate too."""
 TUNING_ROUNDS, JUDGED_ROUNDS = 2, 4
 NAMED = 5
 """So many of what a proposal could not solve are told; all stand among the findings."""
@@ -220,74 +218,6 @@ def _thicker(seen: Prediction, stages: Stages) -> Proposal:
     told += [f"{counted(diagonals, 'diagonal')} between posts that would bend aside"] if diagonals else []
     why = "; ".join(told) or "every tip and post is thick enough"
     return only("support", "thicker tips and posts", why, job, needed=bool(told))
-
-
-def propose_places(
-    job: Job, stages: Stages, plate: str = "", goal: Goal = Goal.FEWEST, progress: Progress | None = None
-) -> Proposal:
-    """Places for all prints of a plate, "" for the first one, by their true outlines, supports and bases included, the house's
-    gap
-    between them; turned about the upright only where they would not fit otherwise, since a turn lays other rows through a part.
-
-    Raises
-    ------
-    BadJob : when they do not fit side by side.
-    """
-    prints, printer = stages.whole_solids_on(job, plate), job.bench.printer
-    size = (printer.plate_x_mm, printer.plate_y_mm)
-    progress = progress or quiet()
-    for turns, share in ((False, progress.part(0.0, 0.4)), (True, progress.part(0.4, 1.0))):
-        items = [_item(solids, turns) for solids in prints]
-        places = pack(items, size, job.bench.house.apart_mm, goal, 1, PLACE_STEP_MM, share)
-        if None not in places:
-            break
-    moved = job
-    for solids, place in zip(prints, places, strict=True):
-        if place is None:
-            raise BadJob(
-                "the parts do not fit on one plate side by side.",
-                where=job.title,
-                kept="Nothing was moved.",
-                remedy="Take one off, or turn them upright.",
-            )
-        placement = solids.placed.placement
-        turn = (placement.turn_deg + place.turn_deg) % 360
-        x, y = (round(v, 6) + 0.0 for v in (place.x_mm, place.y_mm))
-        moved = moved.with_placement(replace(placement, x_mm=x, y_mm=y, turn_deg=turn))
-    stand = stages.whole_solids_on(moved, plate)
-    wide, deep = np.max([s.high[:2] for s in stand], axis=0) - np.min([s.low[:2] for s in stand], axis=0)
-    why = f"{counted(len(prints), 'part')} on {wide:.0f} × {deep:.0f} mm of {size[0]:g} × {size[1]:g}"
-    return only("plate", "arrange the plate", why, moved)
-
-
-def _item(solids: PrintSolids, turns: bool) -> Item:
-    """A print as it stands, round its own place, and whether it may be turned."""
-    home, placement = solids.at_home, solids.placed.placement
-    meshes = (home.outer,) if home.supports is None else (home.outer, home.supports)
-    return Item(meshes, f"{solids.placed.part.id} {placement.mirrored} {placement.turn_deg}", home.outer.volume_mm3, turns)
-
-
-def arranged(before: Job, job: Job, stages: Stages) -> tuple[Job, bool]:
-    """A job with places for all prints of its first plate, and whether they fit: where they do not, those that were not there
-    before stand beside the plate and print nothing yet."""
-    try:
-        return propose_places(job, stages).job, True
-    except BadJob:
-        known = {placement.id for plate in before.plates for placement in plate.placements}
-        edge = 0.5 * job.bench.printer.plate_x_mm
-        for solids in stages.whole_solids_on(job):
-            placement = solids.placed.placement
-            if placement.id not in known:
-                left = edge + job.bench.house.apart_mm
-                x = _on_rows(placement.x_mm + left - float(solids.low[0]))
-                job = job.with_placement(replace(placement, x_mm=x, y_mm=0.0))
-                edge = left + float(solids.high[0] - solids.low[0])
-        return job, False
-
-
-def _on_rows(mm: float) -> float:
-    """A place rounded to whole rows."""
-    return round(float(mm) / PLACE_STEP_MM) * PLACE_STEP_MM
 
 
 def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> tuple[Job, list[Proposal]]:

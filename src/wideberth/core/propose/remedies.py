@@ -14,8 +14,9 @@ from wideberth.core.job import Job
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.progress import Progress
 from wideberth.core.propose.drilling import propose_drain
-from wideberth.core.propose.everything import propose_places, propose_support, propose_thicker
+from wideberth.core.propose.everything import propose_support, propose_thicker
 from wideberth.core.propose.orienting import propose_orient
+from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.propose.turning import in_pose

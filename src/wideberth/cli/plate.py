@@ -1,0 +1,114 @@
+"""`wide-berth plate`: models side by side on as few plates as they need, each plate with its own verdict."""
+
+from __future__ import annotations
+
+import json as plain
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.console import Console
+from rich.progress import Progress as Bar
+from rich.table import Table
+
+from wideberth.cli.asked import with_values
+from wideberth.core.bench import load_bench
+from wideberth.core.errors import CannotWrite
+from wideberth.core.handover import save_job, write_plate, write_report
+from wideberth.core.job import Job, job_of, scaled, taken_in, with_count
+from wideberth.core.model import read_models
+from wideberth.core.plate import Goal
+from wideberth.core.predict import Prediction, Stages, predict
+from wideberth.core.progress import Progress
+from wideberth.core.propose import propose_plates, propose_support
+from wideberth.core.saving import write_safely
+
+GOALS = {"fewest": Goal.FEWEST, "heights": Goal.HEIGHTS, "middle": Goal.MIDDLE}
+
+
+def plate(
+    models: Annotated[
+        list[Path], typer.Argument(help="STL, OBJ, PLY or 3MF, or zips of these; each as it is turned in its file")
+    ],
+    out: Annotated[Path, typer.Option("--out", "-o", help="folder for the job, and for each plate's meshes and report")],
+    bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,
+    scale: Annotated[float, typer.Option(help="factor")] = 1.0,
+    set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as house.apart_mm=4; repeatable")] = None,
+    count: Annotated[int, typer.Option(help="prints of each model")] = 1,
+    goal: Annotated[
+        str, typer.Option(help="fewest: fewest plates; heights: equal heights together; middle: heavy ones in it")
+    ] = "fewest",
+    support: Annotated[bool, typer.Option(help="propose supports for each model first")] = False,
+    json: Annotated[Path | None, typer.Option(help="write plates and places here")] = None,
+) -> None:
+    """Side by side by their true outlines at all heights, the house's gap between them."""
+    if goal not in GOALS:
+        raise typer.BadParameter(f"`{goal}` is none of {', '.join(GOALS)}.", param_hint="--goal")
+    in_use, stages = with_values(load_bench(bench), set_), Stages()
+    parts = [scaled(taken_in(source), scale) for model in models for source in read_models(model)]
+    job = job_of(models[0].stem if len(models) == 1 else f"{len(models)} models", in_use, parts)
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise CannotWrite(f"cannot be made ({error.strerror}).", where=str(out)) from error
+    with Bar(console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task("", total=1.0)
+        progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+        for number, part in enumerate(job.parts):
+            if support:
+                share = progress.part(0.3 * number / len(job.parts), 0.3 * (number + 1) / len(job.parts))
+                job = propose_support(job, part.id, stages, share).job
+            job = with_count(job, part.id, count, (0.0, 0.0), 0.0)
+        made = propose_plates(job, stages, GOALS[goal], progress.part(0.3, 0.5))
+        told = [_written(made.job, p.id, number, out, stages) for number, p in enumerate(made.job.plates, start=1)]
+        save_job(made.job, out / "job.3mf", stages, progress.part(0.9, 1.0))
+    console = Console()
+    console.print(made.why, markup=False, highlight=False)
+    console.print(_table(told))
+    if json is not None:
+        write_safely(json, plain.dumps({"plates": told}, indent=1, ensure_ascii=False).encode())
+
+
+def _written(job: Job, id: str, number: int, out: Path, stages: Stages) -> dict[str, Any]:
+    """Predict a plate, write its meshes and its report; what is told of it."""
+    seen = predict(job, stages, plate=id)
+    write_plate(seen, out / f"plate-{number}.3mf", stages)
+    write_report(seen, out / f"plate-{number}.json")
+    return _told(seen, f"plate-{number}")
+
+
+def _told(seen: Prediction, name: str) -> dict[str, Any]:
+    v = seen.verdict
+    prints = [
+        {
+            "name": s.placed.name,
+            "x_mm": s.placed.placement.x_mm,
+            "y_mm": s.placed.placement.y_mm,
+            "turn_deg": s.placed.placement.turn_deg,
+            "mirrored": s.placed.placement.mirrored,
+            "low_mm": [round(float(x), 3) for x in s.low],
+            "high_mm": [round(float(x), 3) for x in s.high],
+        }
+        for s in seen.solids
+    ]
+    return {
+        "plate": name,
+        "prints": prints,
+        "hold_margin": v.hold_margin,
+        "plate_margin": v.plate_margin,
+        "pull_n": v.pull_n,
+        "hours": v.totals.seconds / 3600,
+        "resin_ml": v.totals.resin_ml,
+        "findings": [f"{f.severity}: {f.message}" for f in v.findings],
+    }
+
+
+def _table(told: list[dict[str, Any]]) -> Table:
+    table = Table(box=None)
+    for head in ("plate", "prints", "tips hold ×", "plate holds ×", "pull N", "hours", "resin mL", "findings"):
+        table.add_column(head, justify="left" if head == "plate" else "right", no_wrap=True)
+    for t in told:
+        margins = ("–" if t[key] is None else f"{t[key]:.1f}" for key in ("hold_margin", "plate_margin"))
+        figures = (f"{t['pull_n']:.1f}", f"{t['hours']:.1f}", f"{t['resin_ml']:.1f}", str(len(t["findings"])))
+        table.add_row(t["plate"], str(len(t["prints"])), *margins, *figures)
+    return table
