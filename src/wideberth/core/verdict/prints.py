@@ -93,7 +93,8 @@ def _part(facts: PrintFacts, house: HouseRules) -> list[Finding]:
         findings += told(Code.TIP_IN_HOLE, house, message, facts.left_out[0][2], spots=facts.left_out)
     if facts.through:
         pieces = counted(len(facts.through), "piece of the supports runs", "pieces of the supports run")
-        message = f"{pieces} through {name} itself, at {spread([z for _, _, z in facts.through], 1)} mm: they grow into one with it."
+        heights = spread([z for _, _, z in facts.through], 1)
+        message = f"{pieces} through {name} itself, at {heights} mm: they grow into one with it."
         findings += told(Code.LIMB_IN_PART, house, message, facts.through[0][2], spots=facts.through)
     return findings
 
