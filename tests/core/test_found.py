@@ -20,6 +20,7 @@ from wideberth.core.model import as_mesh as of_solid
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import propose_found, propose_support
+from wideberth.core.support import NeedKind
 
 SOLIDS = {
     "slab": (lambda: trimesh.creation.box((30, 22, 4)), (14.0, 7.0, 0.0)),
@@ -46,9 +47,9 @@ def come_with(outer: Mesh, supports: Mesh, fused: bool) -> Mesh:
 
 @pytest.mark.parametrize("fused", [True, False], ids=["fused", "shells"])
 def test_our_own_exports_are_told_apart_again(fused: bool, bench: Bench) -> None:
-    """Every tip is found within half a millimetre and no other, nine of ten diameters within 0.05 mm, all within 0.15; the part
-    alone
-    has its volume and its height over the plate."""
+    """Every tip is found within half a millimetre (0.8 on steep sides, which a tip's axis meets at a small angle) and no other,
+    nine
+    of ten diameters within 0.05 mm, all within 0.15; the part alone has its volume and its height over the plate."""
     errors: list[float] = []
     for name in SOLIDS:
         before, outer, supports = held(name, bench)
@@ -59,7 +60,7 @@ def test_our_own_exports_are_told_apart_again(fused: bool, bench: Bench) -> None
         there = np.array([c.spot_mm for c in part.supports.contacts])
         for contact in own.contacts:
             away = np.linalg.norm(there - contact.spot_mm, axis=1)
-            assert away.min() < 0.5, (name, contact)
+            assert away.min() < (0.8 if contact.need.kind is NeedKind.STEADIES else 0.5), (name, contact)
             errors.append(abs(part.supports.contacts[int(away.argmin())].diameter_mm - contact.diameter_mm))
         assert made.needed and len(part.supports.contacts) == len(own.contacts)
         assert stages.cut(part).volume_mm3 == pytest.approx(outer.volume_mm3, rel=0.01)

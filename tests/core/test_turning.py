@@ -60,7 +60,7 @@ def test_a_turn_about_the_upright_keeps_every_tip_and_its_margin(held: Job, stag
     pairs = [(a.margin, b.margin) for a, b in zip(before.tips, after.tips, strict=True) if min(a.margin, b.margin) < 6]
     exact = 0.02 if degrees in (90.0, 180.0) else 0.10
     assert np.median([abs(a / b - 1) for a, b in pairs]) < exact
-    assert before.hold_margin == pytest.approx(after.hold_margin, rel=2 * exact)
+    assert before.hold_margin == pytest.approx(after.hold_margin, rel=3 * exact)  # of one tip, not of many
 
 
 @pytest.mark.parametrize("gap_mm", [7.5, 3.2])

@@ -156,7 +156,7 @@ def test_tips_along_an_edge_mirrored_and_walked_in_the_order_in_which_they_come_
     session.document.change("none", session.job.with_part(session.job.parts[0].unsupported()))
     settled(qtbot, slab, current=True)
     qtbot.waitUntil(lambda: not tips.editor._seen_at)
-    tips.mode.setCurrentIndex(2)
+    tips.mode.setCurrentText("adds tips along an edge")
     tips.set_mode()
     tips.apart.enter(5.0)
     low = float(session.prediction.solids[0].box_mm[0, 2])
