@@ -13,7 +13,7 @@ from wideberth.core.support.graph import TWIG_SHARE, Brace, On, Post, Supports
 from wideberth.core.support.route import Point, Route
 
 LEAVES_MM = 0.6
-"""A piece that begins on the part leaves it within this length."""
+"""A piece that begins on the part leaves it within this length, and its radius, since a steep face holds a wide rim longer."""
 SHORTEST_TWIG_MM = 0.05
 """A shorter one is within the joint's ball."""
 LINES = 6
@@ -56,7 +56,7 @@ def _under(supports: Supports, id: str, route: Route, settings: SupportSettings)
     contact, wide = supports.contact[id], twig_radius_mm(supports, id, settings)
     tip, spot, joint = 0.5 * contact.diameter_mm, np.array(route.spot_mm), np.array(route.joint_mm)
     depth = settings.contact_depth_mm if contact.depth_mm is None else contact.depth_mm
-    made = [Limb(spot - depth * route.towards, spot, tip, tip, np.inf), Limb(spot, joint, tip, wide, LEAVES_MM)]
+    made = [Limb(spot - depth * route.towards, spot, tip, tip, np.inf), Limb(spot, joint, tip, wide, LEAVES_MM + tip)]
     if route.twig_mm > SHORTEST_TWIG_MM:
         made += [Limb(np.array(upper), np.array(lower), wide, wide) for upper, lower in route.legs_mm]
     return made

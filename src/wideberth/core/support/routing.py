@@ -151,6 +151,11 @@ class Clearance:
         top, foot = np.array([x_mm, y_mm, top_mm]), np.array([x_mm, y_mm, 0.0])
         return self.column_is_clear(x_mm, y_mm, top_mm) and self.is_clear_of_surface(top, foot, self._post_radius_mm)
 
+    def stands_clear(self, foot: NDArray[np.float64], top: NDArray[np.float64], settings: SupportSettings) -> bool:
+        """Whether a post on the part keeps off its sides, above the cone in which it ends on its foot."""
+        above = foot + [0, 0, min(settings.cone_mm, 0.5 * (top[2] - foot[2]))]
+        return self.is_clear_of_surface(above, top, 0.5 * settings.post_mm)
+
     def floor_under(self, x_mm: float, y_mm: float, z_mm: float) -> float | None:
         """Height of the part's surface straight below a point, or None when there is only the plate."""
         cell = self._cell(x_mm, y_mm)
@@ -203,9 +208,12 @@ def find_route(
     for cone in (usual, 0.5 * usual, 0.25 * usual):
         joint = spot + [0, 0, -cone]
         floor = room.floor_under(joint[0], joint[1], joint[2] - room.step)
-        if floor is not None and joint[2] - floor > 0.8 * cone:
+        if floor is None or joint[2] - floor <= 0.8 * cone:
+            continue
+        foot = np.array([joint[0], joint[1], floor])
+        if room.taper_is_clear(spot, joint, settings.tip_mm) and room.stands_clear(foot, joint, settings):
             at = _point(joint)
-            return Route(_point(spot), at, at, (at[0], at[1], float(floor)), on_plate=False)
+            return Route(_point(spot), at, at, _point(foot), on_plate=False)
     return None
 
 
