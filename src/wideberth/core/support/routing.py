@@ -135,9 +135,9 @@ class Clearance:
     def taper_is_clear(self, spot: NDArray[np.float64], joint: NDArray[np.float64], tip_mm: float) -> bool:
         """Whether a tip's tapered end keeps off the surface, but for where it leaves it."""
         length = float(np.linalg.norm(joint - spot))
-        along = np.arange(LEAVE_MM, length, LOOK_MM)
-        if len(along) == 0:
+        if length <= LEAVE_MM:
             return True
+        along = np.append(np.arange(LEAVE_MM, length, LOOK_MM), length)
         wide = 0.5 * tip_mm + (self.twig_radius_mm - 0.5 * tip_mm) * along / length
         away = self._surface.nearest(spot + along[:, None] / length * (joint - spot))[0]
         return bool((away >= wide).all())
