@@ -23,6 +23,8 @@ LEAN_COST = 1.04
 BANDS = 8
 DIAGONAL_DEG, QUARTERS = 45.0, 4
 MOST_PLATES, WAYS = 60, 4
+MOST_KEPT = 150
+"""Transforms that are kept from one order to the next, of about 2 MB each."""
 
 
 class Goal(StrEnum):
@@ -96,7 +98,8 @@ def pack(
     step = max(FINEST_MM, max(size_mm) / CELLS_ACROSS)
     step = float(np.ceil(step / rows_mm - 1e-9)) * rows_mm if rows_mm > 0 else step
     tallest = max(item.height_mm for item in items)
-    lattice = Lattice(step, max(gap_mm, tallest / BANDS) + 1e-6, int(np.ceil(tallest / max(gap_mm, tallest / BANDS) - 1e-6)))
+    band = max(gap_mm, tallest / BANDS, step)
+    lattice = Lattice(step, band + 1e-6, max(1, int(np.ceil(tallest / band - 1e-6))))
     outlines: dict[str, list[tuple[Outline, float]]] = {}
     for number, item in enumerate(items):
         progress.at(0.3 * number / len(items), "drawing outlines")
@@ -257,7 +260,8 @@ class _Packing:
             own = self._own.get(id(outline.cells))
             if own is None:
                 own = np.conj(scipy.fft.rfft2(outline.cells.astype(np.float32), self._shape, workers=2))
-                self._own[id(outline.cells)] = own
+                if len(self._own) < MOST_KEPT:
+                    self._own[id(outline.cells)] = own
             over = scipy.fft.irfft2((plate.spectra * own).sum(axis=0), self._shape, workers=2)
             cost = np.where(over[:down, :across] < 0.5, cost, np.inf)
         at = int(cost.argmin())
