@@ -10,8 +10,9 @@ from pathlib import Path
 
 from test_engine import rough_ball
 
-from wideberth.core.job import open_job, turned_part
+from wideberth.core.job import open_job, posed
 from wideberth.core.model import binary_stl
+from wideberth.core.orient import turned as pose_turned
 from wideberth.core.predict import Disk, Stages, predict, preview
 from wideberth.demo import job_path
 
@@ -77,7 +78,7 @@ def test_preview_of_the_demo_while_its_whelk_is_turned() -> None:
     predict(job, stages, preview(job.bench))
     taken = []
     for turn in range(14):
-        job = job.with_part(turned_part(job.parts[0], turn % 2, 3.0))
+        job = job.with_part(posed(job.parts[0], pose_turned(job.parts[0].pose, turn % 2, 3.0)))
         began = time.perf_counter()
         predict(job, stages, preview(job.bench))
         taken.append(time.perf_counter() - began)
@@ -91,7 +92,8 @@ from dataclasses import replace
 from pathlib import Path
 sys.path.insert(0, sys.argv[1])
 from reference.heartbeat import Heartbeat
-from wideberth.core.job import turned_part, with_count
+from wideberth.core.job import posed, with_count
+from wideberth.core.orient import turned as pose_turned
 from wideberth.core.propose import propose_support
 from wideberth.demo import job_path
 from wideberth.desktop.app import application
@@ -135,7 +137,8 @@ while time.monotonic() < end:
     act("exposure", lambda: session.document.set_bench("print.exposure_s", 2.5 + 0.1 * round_number))
     for layer in range(40):
         act("cursor", lambda: session.cursor.step_by(7), 0)
-    act("turn", lambda: session.document.change("turn", session.job.with_part(turned_part(session.job.parts[-1], 0, 9.0))))
+    part = session.job.parts[-1]
+    act("turn", lambda: session.document.change("turn", session.job.with_part(posed(part, pose_turned(part.pose, 0, 9.0)))))
     id = session.job.parts[-1].id
     act("support", lambda: session.proposing.propose("x", lambda p: propose_support(session.job, id, session.stages, p)))
     act("undo", session.document.undo)
