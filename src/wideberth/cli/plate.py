@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json as plain
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -11,12 +12,13 @@ from rich.console import Console
 from rich.progress import Progress as Bar
 from rich.table import Table
 
-from wideberth.cli.asked import with_values
-from wideberth.core.bench import load_bench
-from wideberth.core.errors import CannotWrite
+from wideberth.cli.asked import saved_job, with_values
+from wideberth.core.bench import Bench, load_bench
+from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover import save_job, write_plate, write_report
 from wideberth.core.job import Job, job_of, scaled, taken_in, with_count
 from wideberth.core.model import read_models
+from wideberth.core.orient import Pose
 from wideberth.core.plate import Goal
 from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import Progress
@@ -28,7 +30,8 @@ GOALS = {"fewest": Goal.FEWEST, "heights": Goal.HEIGHTS, "middle": Goal.MIDDLE}
 
 def plate(
     models: Annotated[
-        list[Path], typer.Argument(help="STL, OBJ, PLY or 3MF, or zips of these; each as it is turned in its file")
+        list[Path],
+        typer.Argument(help="STL, OBJ, PLY or 3MF, or zips of these, each as it is turned in its file; or one saved job"),
     ],
     out: Annotated[Path, typer.Option("--out", "-o", help="folder for the job, and for each plate's meshes and report")],
     bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,
@@ -38,15 +41,20 @@ def plate(
     goal: Annotated[
         str, typer.Option(help="fewest: fewest plates; heights: equal heights together; middle: heavy ones in it")
     ] = "fewest",
-    support: Annotated[bool, typer.Option(help="propose supports for each model first")] = False,
+    support: Annotated[bool, typer.Option(help="raise each model by the bench's gap and propose supports first")] = False,
     json: Annotated[Path | None, typer.Option(help="write plates and places here")] = None,
 ) -> None:
     """Side by side by their true outlines at all heights, the house's gap between them."""
     if goal not in GOALS:
         raise typer.BadParameter(f"`{goal}` is none of {', '.join(GOALS)}.", param_hint="--goal")
-    in_use, stages = with_values(load_bench(bench), set_), Stages()
-    parts = [scaled(taken_in(source), scale) for model in models for source in read_models(model)]
-    job = job_of(models[0].stem if len(models) == 1 else f"{len(models)} models", in_use, parts)
+    stages, saved = Stages(), [job for model in models if (job := saved_job(model, set_)) is not None]
+    if saved and (len(models) > 1 or bench is not None or scale != 1.0 or count != 1 or support):
+        raise BadJob(
+            "is a saved job, and placed as it is saved.",
+            where=saved[0].title,
+            remedy="Give it alone; only --set changes its bench.",
+        )
+    job = saved[0] if saved else _taken_in(models, with_values(load_bench(bench), set_), scale, support)
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -58,9 +66,12 @@ def plate(
             if support:
                 share = progress.part(0.3 * number / len(job.parts), 0.3 * (number + 1) / len(job.parts))
                 job = propose_support(job, part.id, stages, share).job
-            job = with_count(job, part.id, count, (0.0, 0.0), 0.0)
+            job = job if saved else with_count(job, part.id, count, (0.0, 0.0), 0.0)
         made = propose_plates(job, stages, GOALS[goal], progress.part(0.3, 0.5))
-        told = [_written(made.job, p.id, number, out, stages) for number, p in enumerate(made.job.plates, start=1)]
+        told, plates = [], made.job.plates
+        for number, p in enumerate(plates):
+            share = progress.part(0.5 + 0.4 * number / len(plates), 0.5 + 0.4 * (number + 1) / len(plates))
+            told.append(_written(made.job, p.id, out / f"plate-{number + 1}", stages, share))
         save_job(made.job, out / "job.3mf", stages, progress.part(0.9, 1.0))
     console = Console()
     console.print(made.why, markup=False, highlight=False)
@@ -69,12 +80,19 @@ def plate(
         write_safely(json, plain.dumps({"plates": told}, indent=1, ensure_ascii=False).encode())
 
 
-def _written(job: Job, id: str, number: int, out: Path, stages: Stages) -> dict[str, Any]:
-    """Predict a plate, write its meshes and its report; what is told of it."""
-    seen = predict(job, stages, plate=id)
-    write_plate(seen, out / f"plate-{number}.3mf", stages)
-    write_report(seen, out / f"plate-{number}.json")
-    return _told(seen, f"plate-{number}")
+def _taken_in(models: list[Path], bench: Bench, scale: float, raised: bool) -> Job:
+    """A job of all models in some files, on the plate or raised over it."""
+    pose = Pose(gap_mm=bench.supports.gap_mm if raised else 0.0)
+    parts = [replace(scaled(taken_in(source), scale), pose=pose) for model in models for source in read_models(model)]
+    return job_of(models[0].stem if len(models) == 1 else f"{len(models)} models", bench, parts)
+
+
+def _written(job: Job, id: str, path: Path, stages: Stages, progress: Progress) -> dict[str, Any]:
+    """Predict a plate, write its meshes and its report beside each other; what is told of it."""
+    seen = predict(job, stages, None, progress.part(0.0, 0.6), id)
+    write_plate(seen, path.with_suffix(".3mf"), stages, progress.part(0.6, 1.0))
+    write_report(seen, path.with_suffix(".json"))
+    return _told(seen, path.name)
 
 
 def _told(seen: Prediction, name: str) -> dict[str, Any]:
