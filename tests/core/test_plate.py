@@ -20,12 +20,12 @@ from wideberth.core.job import Job, Part, job_of, open_job, with_count, with_twi
 from wideberth.core.model import Mesh, points_inside
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.plate import Goal, Item, pack
-from wideberth.core.plate.outline import Lattice, outline_of
+from wideberth.core.plate.outline import CellSizes, outline_of
 from wideberth.core.predict import Stages, predict
 from wideberth.core.propose import propose_places, propose_plates, propose_support
 
 PLATE = (200.0, 120.0)
-LATTICE = Lattice(0.8, 5.0, 6)
+CELLS = CellSizes(0.8, 5.0, 6)
 
 
 def packed(
@@ -50,7 +50,7 @@ def test_an_outline_covers_what_a_print_touches_and_no_cell_more(solid: trimesh.
     """Against points of the solid, its surface sampled and its inside filled: all lie in covered cells, and covered cells
     have some within a fifth of their size."""
     mesh = set_down(turned(solid, 20, (1, 0.3, 0)))
-    outline = outline_of([mesh], LATTICE, turn)
+    outline = outline_of([mesh], CELLS, turn)
     there = trimesh.Trimesh(mesh.points, mesh.faces)
     there.apply_transform(trimesh.transformations.rotation_matrix(np.radians(turn), (0, 0, 1)))
     surface, _ = trimesh.sample.sample_surface(there, 250_000, seed=1)
@@ -58,10 +58,10 @@ def test_an_outline_covers_what_a_print_touches_and_no_cell_more(solid: trimesh.
     inside = inside[points_inside(as_mesh(there), inside)]
     points = np.concatenate((surface, inside))
     at = np.stack(
-        [points[:, 2] / LATTICE.band_mm, points[:, 1] / 0.8 - outline.low[1], points[:, 0] / 0.8 - outline.low[0]], axis=1
+        [points[:, 2] / CELLS.band_mm, points[:, 1] / 0.8 - outline.low[1], points[:, 0] / 0.8 - outline.low[0]], axis=1
     )
     cell = np.floor(at).astype(int)
-    cell[:, 0] = np.minimum(cell[:, 0], LATTICE.bands - 1)
+    cell[:, 0] = np.minimum(cell[:, 0], CELLS.bands - 1)
     assert (cell >= 0).all() and (cell < outline.cells.shape).all()
     assert outline.cells[tuple(cell.T)].all()
     near = np.zeros(outline.cells.shape, bool)
@@ -73,7 +73,7 @@ def test_an_outline_covers_what_a_print_touches_and_no_cell_more(solid: trimesh.
 
 def test_a_quarter_turn_of_an_outline_is_the_outline_of_the_turned_print() -> None:
     mesh = set_down(turned(mushroom(11, 17), 25, (1, 0.3, 0)))
-    quarter, anew = outline_of([mesh], LATTICE).quarter(), outline_of([mesh], LATTICE, 90.0)
+    quarter, anew = outline_of([mesh], CELLS).quarter(), outline_of([mesh], CELLS, 90.0)
     assert quarter.low == anew.low and (quarter.cells == anew.cells).mean() > 0.999
 
 
@@ -200,3 +200,8 @@ def test_the_command_line_spreads_models_over_plates(tmp_path: Path) -> None:
         )
     opened = open_job(out / "job.3mf")
     assert [len(p.placements) for p in opened.plates] == [len(t["prints"]) for t in told]
+    again = CliRunner().invoke(app, ["plate", str(out / "job.3mf"), "-o", str(tmp_path / "again")])
+    assert again.exit_code == 0 and (tmp_path / "again" / "job.3mf").is_file()
+    assert sum(len(p.placements) for p in open_job(tmp_path / "again" / "job.3mf").plates) == 10
+    refused = CliRunner().invoke(app, ["plate", str(out / "job.3mf"), names[0], "-o", str(tmp_path / "again")])
+    assert isinstance(refused.exception, BadJob) and "Give it alone" in refused.exception.text

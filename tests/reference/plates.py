@@ -11,7 +11,7 @@ from conftest import as_mesh
 from reference.shelf import arrange
 from wideberth.core.bench import Printer
 from wideberth.core.model import Mesh, as_solid, rotation_about
-from wideberth.core.plate import Place
+from wideberth.core.plate import Packed
 
 
 def at(t: trimesh.Trimesh, *by: float) -> trimesh.Trimesh:
@@ -49,7 +49,7 @@ def mushroom(radius: float, height: float) -> trimesh.Trimesh:
     return trimesh.boolean.union([stem, cap], engine="manifold")
 
 
-def stands(mesh: Mesh, place: Place) -> Mesh:
+def stands(mesh: Mesh, place: Packed) -> Mesh:
     """A print where it was placed."""
     return mesh.__class__(mesh.points @ rotation_about(2, place.turn_deg).T + [place.x_mm, place.y_mm, 0.0], mesh.faces)
 

@@ -1,5 +1,5 @@
 """The plate: where each part stands."""
 
-from wideberth.core.plate.pack import Goal, Item, Place, pack
+from wideberth.core.plate.pack import Goal, Item, Packed, pack
 
-__all__ = ["Goal", "Item", "Place", "pack"]
+__all__ = ["Goal", "Item", "Packed", "pack"]

@@ -17,8 +17,8 @@ Cells = NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
-class Lattice:
-    """Square cells of the plate's plane in bands of height. cell_mm, band_mm : their sizes; bands : how many."""
+class CellSizes:
+    """Sizes of the square cells of the plate's plane and of the bands of height; bands : how many there are."""
 
     cell_mm: float
     band_mm: float
@@ -43,9 +43,9 @@ class Outline:
         turned = np.ascontiguousarray(self.cells.transpose(0, 2, 1)[:, :, ::-1])
         return Outline(turned, (-(row + self.cells.shape[1]), column))
 
-    def swollen(self, gap_mm: float, lattice: Lattice) -> Outline:
+    def swollen(self, gap_mm: float, sizes: CellSizes) -> Outline:
         """All cells that lie nearer to it than a gap, in its bands and the next ones above and below."""
-        step = lattice.cell_mm
+        step = sizes.cell_mm
         reach = int(np.ceil(gap_mm / step)) + 1
         away = np.maximum(np.abs(np.arange(-reach, reach + 1)) - 1, 0) * step
         near = np.hypot(away[:, None], away[None]) < gap_mm
@@ -58,7 +58,7 @@ class Outline:
         return Outline(scipy.ndimage.binary_dilation(stacked, near[None]), (column - reach, row - reach))
 
 
-def outline_of(meshes: list[Mesh], lattice: Lattice, turn_deg: float = 0.0) -> Outline:
+def outline_of(meshes: list[Mesh], sizes: CellSizes, turn_deg: float = 0.0) -> Outline:
     """Cells that closed meshes touch or fill, turned about the upright through the origin.
 
     What the surface passes through is marked exactly; a cell that it does not pass through is full or empty as a whole, and its
@@ -66,30 +66,30 @@ def outline_of(meshes: list[Mesh], lattice: Lattice, turn_deg: float = 0.0) -> O
     """
     turned = [mesh.points @ rotation_about(2, turn_deg).T for mesh in meshes]
     points = np.concatenate(turned)
-    step = lattice.cell_mm
+    step = sizes.cell_mm
     first = np.floor(points[:, :2].min(axis=0) / step).astype(np.int64) - 1
     last = np.floor(points[:, :2].max(axis=0) / step).astype(np.int64) + 1
     columns, rows = (int(n) for n in last - first + 1)
-    cells = np.zeros((lattice.bands, rows, columns), bool)
+    cells = np.zeros((sizes.bands, rows, columns), bool)
     low = first * step
     for mesh, at in zip(meshes, turned, strict=True):
-        mark_surface(at[mesh.faces], low, step, lattice.band_mm, cells)
-        cells |= _filled(at, mesh.faces, low, lattice, rows, columns)
+        mark_surface(at[mesh.faces], low, step, sizes.band_mm, cells)
+        cells |= _filled(at, mesh.faces, low, sizes, rows, columns)
     held = np.flatnonzero(cells.any(axis=(0, 1))), np.flatnonzero(cells.any(axis=(0, 2)))
     (c0, c1), (r0, r1) = ((int(h[0]), int(h[-1]) + 1) for h in held)
     return Outline(np.ascontiguousarray(cells[:, r0:r1, c0:c1]), (int(first[0]) + c0, int(first[1]) + r0))
 
 
 def _filled(
-    points: NDArray[np.float64], faces: NDArray[np.int32], low: NDArray[np.float64], lattice: Lattice, rows: int, columns: int
+    points: NDArray[np.float64], faces: NDArray[np.int32], low: NDArray[np.float64], sizes: CellSizes, rows: int, columns: int
 ) -> Cells:
     """Cells whose middle lies in a closed mesh."""
-    step, band = lattice.cell_mm, lattice.band_mm
-    grid = Grid(step, rows, band, lattice.bands, row_shift=float(low[1]) / step + 0.5)
+    step, band = sizes.cell_mm, sizes.band_mm
+    grid = Grid(step, rows, band, sizes.bands, row_shift=float(low[1]) / step + 0.5)
     runs = cast(points, faces, grid)
-    change = np.zeros((lattice.bands * rows, columns + 1), np.int32)
+    change = np.zeros((sizes.bands * rows, columns + 1), np.int32)
     ray = runs.row_index()
     start, end = (np.clip(np.ceil((x - low[0]) / step - 0.5).astype(np.int64), 0, columns) for x in (runs.x0, runs.x1))
     np.add.at(change, (ray, start), 1)
     np.add.at(change, (ray, end), -1)
-    return np.asarray((np.cumsum(change, axis=1)[:, :columns] > 0).reshape(lattice.bands, rows, columns))
+    return np.asarray((np.cumsum(change, axis=1)[:, :columns] > 0).reshape(sizes.bands, rows, columns))

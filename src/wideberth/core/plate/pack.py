@@ -11,7 +11,7 @@ import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.model import Mesh
-from wideberth.core.plate.outline import Lattice, Outline, outline_of
+from wideberth.core.plate.outline import CellSizes, Outline, outline_of
 from wideberth.core.progress import Progress, quiet
 
 CELLS_ACROSS = 360
@@ -60,7 +60,7 @@ class Item:
 
 
 @dataclass(frozen=True)
-class Place:
+class Packed:
     """Where a print stands: its plate, its own place from that plate's middle, and by how much it is turned."""
 
     plate: int
@@ -77,7 +77,7 @@ def pack(
     most_plates: int = MOST_PLATES,
     rows_mm: float = 0.0,
     progress: Progress | None = None,
-) -> list[Place | None]:
+) -> list[Packed | None]:
     """Places for prints, in their order; None for one that no plate holds.
 
     Parameters
@@ -99,17 +99,17 @@ def pack(
     step = float(np.ceil(step / rows_mm - 1e-9)) * rows_mm if rows_mm > 0 else step
     tallest = max(item.height_mm for item in items)
     band = max(gap_mm, tallest / BANDS, step)
-    lattice = Lattice(step, band + 1e-6, max(1, int(np.ceil(tallest / band - 1e-6))))
+    sizes = CellSizes(step, band + 1e-6, max(1, int(np.ceil(tallest / band - 1e-6))))
     outlines: dict[str, list[tuple[Outline, float]]] = {}
     for number, item in enumerate(items):
         progress.at(0.3 * number / len(items), "drawing outlines")
         if item.alike not in outlines:
-            outlines[item.alike] = _turned(item, lattice)
+            outlines[item.alike] = _turned(item, sizes)
 
     spectra: dict[int, NDArray[np.complex64]] = {}
     tried = []
     for way, (order, cost) in enumerate(_ways(items, outlines, goal)):
-        packing = _Packing(size_mm, gap_mm, cost, lattice, rows_mm, spectra)
+        packing = _Packing(size_mm, gap_mm, cost, sizes, rows_mm, spectra)
         share = progress.part(0.3 + 0.7 * way / WAYS, 0.3 + 0.7 * (way + 1) / WAYS)
         places = _placed(items, outlines, order, packing, most_plates, share)
         missing = sum(place is None for place in places)
@@ -140,9 +140,9 @@ def _placed(
     packing: _Packing,
     most_plates: int,
     progress: Progress,
-) -> list[Place | None]:
+) -> list[Packed | None]:
     """Places of prints that are placed in an order, each on the first plate with room."""
-    places: dict[int, Place] = {}
+    places: dict[int, Packed] = {}
     full: dict[str, int] = {}
     for done, n in enumerate(order):
         progress.at(done / len(items), "looking for room")
@@ -158,11 +158,11 @@ def _placed(
     return [packing.centred(places[n]) if n in places else None for n in range(len(items))]
 
 
-def _turned(item: Item, lattice: Lattice) -> list[tuple[Outline, float]]:
+def _turned(item: Item, sizes: CellSizes) -> list[tuple[Outline, float]]:
     """Outlines of a print in all its turns."""
     made = []
     for start in (0.0, DIAGONAL_DEG) if item.turns else (0.0,):
-        outline = outline_of(list(item.meshes), lattice, start)
+        outline = outline_of(list(item.meshes), sizes, start)
         for quarter in range(QUARTERS if item.turns else 1):
             made.append((outline, start + 90.0 * quarter))
             outline = outline.quarter()
@@ -187,12 +187,12 @@ class _Packing:
         size_mm: tuple[float, float],
         gap_mm: float,
         cost: Cost,
-        lattice: Lattice,
+        sizes: CellSizes,
         rows_mm: float,
         spectra: dict[int, NDArray[np.complex64]],
     ) -> None:
-        self._gap, self._cost, self._lattice, self._rows_mm, self._own = gap_mm, cost, lattice, rows_mm, spectra
-        self._columns, self._rows = (int((v - rows_mm) / lattice.cell_mm + 1e-9) for v in size_mm)
+        self._gap, self._cost, self._sizes, self._rows_mm, self._own = gap_mm, cost, sizes, rows_mm, spectra
+        self._columns, self._rows = (int((v - rows_mm) / sizes.cell_mm + 1e-9) for v in size_mm)
         self._shape = scipy.fft.next_fast_len(self._rows, True), scipy.fft.next_fast_len(self._columns, True)
         self._plates: list[_Plate] = []
 
@@ -209,7 +209,7 @@ class _Packing:
         """Whether nothing stands on a plate."""
         return plate >= len(self._plates)
 
-    def placed(self, turned: list[tuple[Outline, float]], number: int) -> Place | None:
+    def placed(self, turned: list[tuple[Outline, float]], number: int) -> Packed | None:
         """The best place for a print on a plate, and it stands there from now on; None where there is no room."""
         plate = self._plates[number] if number < len(self._plates) else _Plate(self._none())
         best: tuple[float, int, int, int] | None = None
@@ -225,20 +225,20 @@ class _Packing:
         _, turn, row, column = best
         outline, turn_deg = turned[turn]
         self._take(plate, outline, row, column)
-        step = self._lattice.cell_mm
+        step = self._sizes.cell_mm
         x, y = ((at - first) * step for at, first in zip((column, row), outline.low, strict=True))
-        return Place(number, x, y, turn_deg)
+        return Packed(number, x, y, turn_deg)
 
-    def centred(self, place: Place) -> Place:
+    def centred(self, place: Packed) -> Packed:
         """A place seen from its plate's middle, with all that stands on it moved there together."""
-        plate, step = self._plates[place.plate], self._lattice.cell_mm
+        plate, step = self._plates[place.plate], self._sizes.cell_mm
         shift = -0.5 * step * (plate.low + plate.high)
         if self._rows_mm > 0:  # all together, so that the gaps stay
             shift = np.round(shift / self._rows_mm) * self._rows_mm
-        return Place(place.plate, float(place.x_mm + shift[0]), float(place.y_mm + shift[1]), place.turn_deg)
+        return Packed(place.plate, float(place.x_mm + shift[0]), float(place.y_mm + shift[1]), place.turn_deg)
 
     def _none(self) -> NDArray[np.bool_]:
-        return np.zeros((self._lattice.bands, self._rows, self._columns), bool)
+        return np.zeros((self._sizes.bands, self._rows, self._columns), bool)
 
     def _best_of(self, outline: Outline, plate: _Plate) -> tuple[float, int, int] | None:
         """Cost, row and column of the best free place of an outline's first cell; None where there is none."""
@@ -270,7 +270,7 @@ class _Packing:
 
     def _take(self, plate: _Plate, outline: Outline, row: int, column: int) -> None:
         """Let an outline stand on a plate with its first cell there."""
-        wide = outline.swollen(self._gap, self._lattice)
+        wide = outline.swollen(self._gap, self._sizes)
         c, r = column + wide.low[0] - outline.low[0], row + wide.low[1] - outline.low[1]
         _, rows, columns = wide.cells.shape
         r0, r1, c0, c1 = max(r, 0), min(r + rows, self._rows), max(c, 0), min(c + columns, self._columns)

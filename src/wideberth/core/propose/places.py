@@ -9,8 +9,7 @@ import numpy as np
 
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Placement
-from wideberth.core.plate import Goal, Item, pack
-from wideberth.core.plate import Place as PlaceOnPlate
+from wideberth.core.plate import Goal, Item, Packed, pack
 from wideberth.core.predict import PrintSolids, Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Proposal, only
@@ -78,9 +77,7 @@ def propose_plates(job: Job, stages: Stages, goal: Goal = Goal.FEWEST, progress:
     return only("plate", "spread over plates", why, replace(job, plates=tuple(plates)))
 
 
-def _packed(
-    prints: Sequence[PrintSolids], job: Job, goal: Goal, most_plates: int, progress: Progress
-) -> Sequence[PlaceOnPlate | None]:
+def _packed(prints: Sequence[PrintSolids], job: Job, goal: Goal, most_plates: int, progress: Progress) -> Sequence[Packed | None]:
     """Places on as few plates; prints are turned only where that saves one."""
     printer, found = job.bench.printer, []
     size = (printer.plate_x_mm, printer.plate_y_mm)
@@ -94,7 +91,7 @@ def _packed(
     return min(found, key=lambda f: f[0])[1]
 
 
-def _stands(placement: Placement, place: PlaceOnPlate) -> Placement:
+def _stands(placement: Placement, place: Packed) -> Placement:
     """A print where it was packed."""
     turn = (placement.turn_deg + place.turn_deg) % 360
     return replace(placement, x_mm=round(place.x_mm, 6) + 0.0, y_mm=round(place.y_mm, 6) + 0.0, turn_deg=turn)

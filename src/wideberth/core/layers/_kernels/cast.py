@@ -7,7 +7,7 @@ import numpy as np
 from numba import njit
 
 
-class Lattice(NamedTuple):
+class RayGrid(NamedTuple):
     """Rays along x: rows from y0, dy apart, on layers from z0, dz apart."""
 
     y0: float
@@ -29,14 +29,14 @@ def _at_height(ax, ay, az, bx, by, bz, z):
 
 
 @njit(cache=True, nogil=True)
-def crossings(points, faces, lattice, cursor, xs, signs, fill):
+def crossings(points, faces, ray_grid, cursor, xs, signs, fill):
     """Count (fill False) or store (fill True) the crossings of every ray (layer, row) with a mesh.
 
     The section of a triangle at a layer runs from its falling edge to its rising edge. Where that stretch goes
     towards +y the ray leaves the solid (-1), towards -y it enters (+1). Both rules are half-open, so a contour
     that closes has a sum of zero on every ray, to the bit.
     """
-    y0, dy, ny, z0, dz, nz = lattice
+    y0, dy, ny, z0, dz, nz = ray_grid
     for f in range(faces.shape[0]):
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
         ax, ay, az = points[a, 0], points[a, 1], points[a, 2]
