@@ -1,6 +1,6 @@
 """The document: parts and plates with their ids, their history, and the job file."""
 
-from wideberth.core.job.counts import plate_of, with_count, with_twin
+from wideberth.core.job.counts import MOST_PRINTS, on_other_plate, plate_of, with_count, with_print, with_twin, without_prints
 from wideberth.core.job.file import attachments_of, is_job, open_job
 from wideberth.core.job.folder_units import remember_factor, remembered_factor
 from wideberth.core.job.history import History
@@ -16,6 +16,7 @@ from wideberth.core.job.sizes import job_scaled, resized, scaled
 
 __all__ = [
     "LEFT",
+    "MOST_PRINTS",
     "RIGHT",
     "History",
     "Job",
@@ -36,6 +37,7 @@ __all__ = [
     "job_scaled",
     "marked_as",
     "note_recent",
+    "on_other_plate",
     "open_job",
     "plate_of",
     "posed",
@@ -49,6 +51,8 @@ __all__ = [
     "with_count",
     "with_marked",
     "with_mend",
+    "with_print",
     "with_twin",
     "without_mends",
+    "without_prints",
 ]

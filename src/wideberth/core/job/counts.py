@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from wideberth.core.errors import BadJob
@@ -39,6 +40,60 @@ def _with_one_more(job: Job, id: str, beside_mm: float) -> Job:
     made = Placement(f"print-{number}", id, last.x_mm + beside_mm, last.y_mm, last.turn_deg)
     placements = (*plate.placements[:at], made, *plate.placements[at:])
     return replace(job.replated(replace(plate, placements=placements)), last=number)
+
+
+def with_print(job: Job, id: str, plate: str, x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Job:
+    """The job with one more print of a part, on a plate.
+
+    Raises
+    ------
+    BadJob : when there are as many as may be, or there is no such plate or part.
+    """
+    part = job.part(id)
+    if len(job.placements_of(id)) >= MOST_PRINTS:
+        raise BadJob(f"{MOST_PRINTS} prints of a part are the most.", where=part.name, kept="The count is as it was.")
+    onto, number = job.plate(plate), job.last + 1
+    made = Placement(f"print-{number}", id, x_mm, y_mm, turn_deg % 360)
+    return replace(job.replated(replace(onto, placements=(*onto.placements, made))), last=number)
+
+
+def without_prints(job: Job, prints: Iterable[str]) -> Job:
+    """The job without some prints, by the ids of their placements.
+
+    Raises
+    ------
+    BadJob : when it would leave a part without any print.
+    """
+    gone = set(prints)
+    for part in job.parts:
+        have = {p.id for p in job.placements_of(part.id)}
+        if have and have <= gone:
+            raise BadJob(
+                f"{part.name} would be printed no more.",
+                where=job.title,
+                kept="It stays on its plate.",
+                remedy="Take the part itself out of the job in Model, or move it to another plate.",
+            )
+    plates = (replace(plate, placements=tuple(p for p in plate.placements if p.id not in gone)) for plate in job.plates)
+    return replace(job, plates=tuple(plates))
+
+
+def on_other_plate(job: Job, prints: Iterable[str], plate: str) -> Job:
+    """The job with some prints on another plate, each where it stood on its own.
+
+    Raises
+    ------
+    BadJob : when there is no such plate.
+    """
+    moved, onto = set(prints), job.plate(plate)
+    going = [p for each in job.plates if each.id != onto.id for p in each.placements if p.id in moved]
+    plates = []
+    for each in job.plates:
+        if each.id == onto.id:
+            plates.append(replace(each, placements=(*each.placements, *going)))
+        else:
+            plates.append(replace(each, placements=tuple(p for p in each.placements if p not in going)))
+    return replace(job, plates=tuple(plates))
 
 
 def with_twin(job: Job, id: str, size_mm: tuple[float, float], apart_mm: float) -> Job:

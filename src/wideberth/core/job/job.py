@@ -101,6 +101,17 @@ class Job:
         number = self.last + 1
         return replace(self, plates=(*self.plates, Plate(f"plate-{number}", name)), last=number)
 
+    def without_plate(self, id: str) -> Job:
+        """The job without an empty plate; the last one stays.
+
+        Raises
+        ------
+        BadJob : when something stands on it, it is the only one, or there is none such.
+        """
+        if self.plate(id).placements or len(self.plates) == 1:
+            raise BadJob("only an empty plate can go, and one stays.", where=self.title, kept="All plates are as they were.")
+        return replace(self, plates=tuple(p for p in self.plates if p.id != id))
+
     def replated(self, plate: Plate) -> Job:
         """The job with a plate in place of the one that has its id."""
         return replace(self, plates=tuple(plate if p.id == plate.id else p for p in self.plates))

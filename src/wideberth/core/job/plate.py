@@ -12,7 +12,8 @@ class Placement:
     """One print of a part on a plate: it follows the part's whole recipe, holes and supports included.
 
     x_mm, y_mm : place of its box's centre from the plate's middle. turn_deg : about the plate's upright, counter-clockwise seen
-    against it; supports turn along. mirrored : left and right exchanged, as seen along y, before it is turned.
+    against it; supports turn along. mirrored : left and right exchanged, as seen along y, before it is turned. pinned : it stays
+    where it is when others are arranged.
     """
 
     id: str
@@ -21,6 +22,7 @@ class Placement:
     y_mm: float = 0.0
     turn_deg: float = 0.0
     mirrored: bool = False
+    pinned: bool = False
 
 
 @dataclass(frozen=True)

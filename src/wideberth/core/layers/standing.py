@@ -23,7 +23,7 @@ class Standing:
     """One body that stands on the plate.
 
     x_mm, y_mm : middle of its contact. contact_mm2 : its area. front_mm, direction_deg : see `front_mm`. area_mm2 : (layers,) of
-    its sections.
+    its sections. spots_mm : (runs, 2) in its contact. components : of all that is printed, that are its own.
     """
 
     x_mm: float
@@ -32,6 +32,8 @@ class Standing:
     front_mm: float
     direction_deg: float
     area_mm2: Values
+    spots_mm: Values
+    components: NDArray[np.int64]
 
 
 def standing(whole: Sections) -> tuple[Standing, ...]:
@@ -58,6 +60,8 @@ def standing(whole: Sections) -> tuple[Standing, ...]:
                 float(contact.sum()),
                 *front_mm(x0[own], x1[own], y[own], grid.pitch_mm),
                 area[[int(one)]].toarray()[0],
+                np.column_stack((0.5 * (x0[own] + x1[own]), y[own])),
+                np.flatnonzero(body == one),
             )
         )
     return tuple(found)

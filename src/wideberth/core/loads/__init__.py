@@ -19,7 +19,7 @@ from wideberth.core.loads.holders import tip_stiffnesses
 from wideberth.core.loads.loads import Loads, loads
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
-from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT
+from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT, suction_at
 from wideberth.core.loads.ranges import Influence, Ranges
 from wideberth.core.loads.sag import (
     FREE_EDGE,
@@ -110,6 +110,7 @@ __all__ = [
     "spacing_mm",
     "spread_radius_mm",
     "suction",
+    "suction_at",
     "tip_stiffnesses",
     "tips_at_peels",
     "together",

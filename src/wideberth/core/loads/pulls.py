@@ -53,8 +53,7 @@ def pulls_on(
     sections : the labelling. line_n, viscous_n, weight_n : (components,) of that labelling.
     """
     o = printed.openings
-    walls = printed.walls
-    component = beside(sections, walls.row_index()[o.left_run], walls.x1[o.left_run])
+    component = _beside_openings(printed, sections)
     on = component >= 0
     own = np.zeros((sections.count, len(CAUSES)))
     own[:, LINE], own[:, VISCOUS], own[:, WEIGHT] = line_n, viscous_n, weight_n
@@ -71,6 +70,19 @@ def pulls_on(
         np.concatenate((own, sucked[on]))[order],
         np.concatenate((np.arange(sections.count), component[on]))[order],
     )
+
+
+def _beside_openings(printed: Printed, sections: Sections) -> NDArray[np.int64]:
+    """The component beside each opening, (openings,), -1 where there is none."""
+    o, walls = printed.openings, printed.walls
+    return beside(sections, walls.row_index()[o.left_run], walls.x1[o.left_run])
+
+
+def suction_at(printed: Printed, sections: Sections, drawn: Suction) -> NDArray[np.float64]:
+    """Suction [N] on each component of a labelling, (components,)."""
+    component = _beside_openings(printed, sections)
+    on = component >= 0
+    return np.bincount(component[on], drawn.force_n[on], sections.count).astype(np.float64)
 
 
 def weights_n(sections: Sections, connected: Bodies, bench: Bench) -> NDArray[np.float64]:

@@ -47,12 +47,14 @@ class Cost(StrEnum):
 class Item:
     """A print to be placed. meshes : closed ones, set down round its own place, part and supports. alike : equal for prints of
     the
-    same solids. weight : of what is to be in the middle. turns : whether it may be turned about the upright."""
+    same solids. weight : of what is to be in the middle. turns : whether it may be turned about the upright. pinned : where it
+    stands, if it is not to be moved; on a plate with such a one nothing is moved to the middle."""
 
     meshes: tuple[Mesh, ...]
     alike: str
     weight: float = 1.0
     turns: bool = True
+    pinned: Packed | None = None
 
     @property
     def height_mm(self) -> float:
@@ -111,6 +113,9 @@ def pack(
     for way, (order, cost) in enumerate(_ways(items, outlines, goal)):
         packing = _Packing(size_mm, gap_mm, cost, sizes, rows_mm, spectra)
         share = progress.part(0.3 + 0.7 * way / WAYS, 0.3 + 0.7 * (way + 1) / WAYS)
+        for item in items:
+            if item.pinned is not None:
+                packing.pin(outlines[item.alike][0][0], item.pinned)
         places = _placed(items, outlines, order, packing, most_plates, share)
         missing = sum(place is None for place in places)
         tried.append(((missing, packing.plates, packing.area), way, places))
@@ -142,10 +147,12 @@ def _placed(
     progress: Progress,
 ) -> list[Packed | None]:
     """Places of prints that are placed in an order, each on the first plate with room."""
-    places: dict[int, Packed] = {}
+    places = {n: item.pinned for n, item in enumerate(items) if item.pinned is not None}
     full: dict[str, int] = {}
     for done, n in enumerate(order):
         progress.at(done / len(items), "looking for room")
+        if n in places:
+            continue
         alike = items[n].alike
         for plate in range(full.get(alike, 0), most_plates):
             found = packing.placed(outlines[alike], plate)
@@ -155,7 +162,7 @@ def _placed(
             full[alike] = plate + 1  # its twins need not look there again
             if packing.is_new(plate):
                 break
-    return [packing.centred(places[n]) if n in places else None for n in range(len(items))]
+    return [items[n].pinned or packing.centred(places[n]) if n in places else None for n in range(len(items))]
 
 
 def _turned(item: Item, sizes: CellSizes) -> list[tuple[Outline, float]]:
@@ -177,6 +184,7 @@ class _Plate:
     spectra: NDArray[np.complex64] | None = None
     low: NDArray[np.int64] = field(default_factory=lambda: np.full(2, 1 << 30))
     high: NDArray[np.int64] = field(default_factory=lambda: np.full(2, -(1 << 30)))
+    pinned: bool = False
 
 
 class _Packing:
@@ -203,11 +211,28 @@ class _Packing:
     @property
     def area(self) -> int:
         """Cells of the boxes round all that stands, on all plates."""
-        return sum(int((plate.high - plate.low).prod()) for plate in self._plates)
+        return sum(int(np.maximum(plate.high - plate.low, 0).prod()) for plate in self._plates)
 
     def is_new(self, plate: int) -> bool:
         """Whether nothing stands on a plate."""
         return plate >= len(self._plates)
+
+    def pin(self, outline: Outline, place: Packed) -> None:
+        """Let a print stand where it is; between cells it takes those on both sides."""
+        while len(self._plates) <= place.plate:
+            self._plates.append(_Plate(self._none()))
+        plate, step = self._plates[place.plate], self._sizes.cell_mm
+        plate.pinned = True
+        at = (np.array([place.x_mm, place.y_mm]) - self._fixed_shift) / step + outline.low
+        first, last = np.floor(at + 1e-6).astype(np.int64), np.ceil(at - 1e-6).astype(np.int64)
+        for column, row in {(c, r) for c in (first[0], last[0]) for r in (first[1], last[1])}:
+            self._take(plate, outline, int(row), int(column))
+
+    @property
+    def _fixed_shift(self) -> NDArray[np.float64]:
+        """From the first cell's corner to the plate's middle where nothing is moved there, (2,)."""
+        shift = -0.5 * self._sizes.cell_mm * np.array([self._columns, self._rows])
+        return np.round(shift / self._rows_mm) * self._rows_mm if self._rows_mm > 0 else shift
 
     def placed(self, turned: list[tuple[Outline, float]], number: int) -> Packed | None:
         """The best place for a print on a plate, and it stands there from now on; None where there is no room."""
@@ -232,7 +257,7 @@ class _Packing:
     def centred(self, place: Packed) -> Packed:
         """A place seen from its plate's middle, with all that stands on it moved there together."""
         plate, step = self._plates[place.plate], self._sizes.cell_mm
-        shift = -0.5 * step * (plate.low + plate.high)
+        shift = self._fixed_shift if plate.pinned else -0.5 * step * (plate.low + plate.high)
         if self._rows_mm > 0:  # all together, so that the gaps stay
             shift = np.round(shift / self._rows_mm) * self._rows_mm
         return Packed(place.plate, float(place.x_mm + shift[0]), float(place.y_mm + shift[1]), place.turn_deg)
@@ -274,8 +299,9 @@ class _Packing:
         c, r = column + wide.low[0] - outline.low[0], row + wide.low[1] - outline.low[1]
         _, rows, columns = wide.cells.shape
         r0, r1, c0, c1 = max(r, 0), min(r + rows, self._rows), max(c, 0), min(c + columns, self._columns)
-        plate.taken[:, r0:r1, c0:c1] |= wide.cells[:, r0 - r : r1 - r, c0 - c : c1 - c]
+        if r0 < r1 and c0 < c1:  # a pinned one may stand beside the plate
+            plate.taken[:, r0:r1, c0:c1] |= wide.cells[:, r0 - r : r1 - r, c0 - c : c1 - c]
         plate.spectra = scipy.fft.rfft2(plate.taken.astype(np.float32), self._shape, workers=2)
         _, rows, columns = outline.cells.shape
-        plate.low = np.minimum(plate.low, (column, row))
-        plate.high = np.maximum(plate.high, (column + columns, row + rows))
+        plate.low = np.minimum(plate.low, np.maximum((column, row), 0))
+        plate.high = np.maximum(plate.high, np.minimum((column + columns, row + rows), (self._columns, self._rows)))

@@ -1,10 +1,12 @@
 """From a job to its prediction: stages, their cache, parts put together to plates, and the closer look."""
 
+from wideberth.core.predict.by_print import PrintTold, told_by_print
 from wideberth.core.predict.disk import Disk
 from wideberth.core.predict.drainage import Drainage, drainage, hold_words
 from wideberth.core.predict.examined import Examined, detail_of, examined
 from wideberth.core.predict.fineness import Fineness, fine, preview
 from wideberth.core.predict.first_looks import FirstLooks
+from wideberth.core.predict.gaps import Gap, gaps_between, stance_of
 from wideberth.core.predict.plate import grid_across, plate_grid, put_together
 from wideberth.core.predict.prediction import Prediction, look_closer, predict, strongest, weighed_again
 from wideberth.core.predict.prepared import plate_meshes
@@ -18,14 +20,17 @@ __all__ = [
     "Examined",
     "Fineness",
     "FirstLooks",
+    "Gap",
     "PartSolids",
     "Prediction",
     "PrintSolids",
+    "PrintTold",
     "Stages",
     "detail_of",
     "drainage",
     "examined",
     "fine",
+    "gaps_between",
     "grid_across",
     "hold_words",
     "is_compiled",
@@ -36,6 +41,8 @@ __all__ = [
     "predict",
     "preview",
     "put_together",
+    "stance_of",
     "strongest",
+    "told_by_print",
     "weighed_again",
 ]

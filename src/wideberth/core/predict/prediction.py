@@ -192,9 +192,9 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     progress.at(0.9, "weighing")
     asked = partial(marks_on, prints, borne.tips.printed_mm, house=bench.house)
     marks = (
-        stages.at_hand(lambda known: asked(stages=known))
-        if seen.fineness.light
-        else asked(stages=stages, progress=progress.part(0.8, 0.9))
+        asked(stages=stages, progress=progress.part(0.8, 0.9))
+        if seen.looked_closer
+        else stages.at_hand(lambda known: asked(stages=known))  # what surfaces a scan has takes longer than all its layers
     )
     names = tuple(p.placed.name for p in prints)
     worth, raised = bench.house.face_raised_mm2, RAISED_LAYERS * bench.print.layer_height_mm

@@ -21,6 +21,7 @@ from wideberth.core.layers import Bore, CupCells, Grid, Printed, Runs, Solved
 from wideberth.core.loads import Finish
 from wideberth.core.model import Closest, Health, Mended, Mesh, Regions, Sound, Source, Thickness, joined
 from wideberth.core.orient import placing
+from wideberth.core.plate import Footprint
 from wideberth.core.predict import stage
 from wideberth.core.predict.cache import ROOM_BYTES, Cache
 from wideberth.core.predict.disk import Disk
@@ -271,6 +272,11 @@ class Stages:
         if triangles < still.triangles:
             still = self.cache.run(stage.lightened, stage.Lightening(still, triangles))
         return still.transformed(matrix)
+
+    def footprint(self, part: Part, settings: SupportSettings, progress: Progress | None = None) -> Footprint:
+        """What a part and its supports cover of the plate, round its own place."""
+        home = self.solids(part, settings, progress)
+        return self.cache.run(stage.footprint, stage.FootprintInput(home.outer, home.supports), progress)
 
     def clashes(self, part: Part, settings: SupportSettings) -> tuple[Point, ...]:
         """Where supports of a part run through the part itself, in its own frame."""

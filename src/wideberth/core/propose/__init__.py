@@ -17,7 +17,7 @@ from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.many_tips import Added, Spread, with_tips_mirrored, with_tips_spread
 from wideberth.core.propose.marking import Way, facing_faces, marks_text, propose_marks, region_at, ring_less, ring_more
 from wideberth.core.propose.orienting import cost_of, pose_measures, propose_orient, ways_up
-from wideberth.core.propose.places import arranged, propose_places, propose_plates
+from wideberth.core.propose.places import arranged, propose_more, propose_places, propose_plates
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
@@ -78,6 +78,7 @@ __all__ = [
     "propose_found",
     "propose_hollow",
     "propose_marks",
+    "propose_more",
     "propose_orient",
     "propose_places",
     "propose_plates",

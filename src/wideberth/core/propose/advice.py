@@ -108,7 +108,12 @@ class Change:
 
 
 def advise(
-    job: Job, stages: Stages, progress: Progress | None = None, told: Told | None = None, at_hand: Prediction | None = None
+    job: Job,
+    stages: Stages,
+    progress: Progress | None = None,
+    told: Told | None = None,
+    at_hand: Prediction | None = None,
+    plate: str = "",
 ) -> tuple[Advice, ...]:
     """Changes that help, the best first; none where only another pose or more supports do.
 
@@ -117,14 +122,15 @@ def advise(
 
     Parameters
     ----------
-    told : hears of the best so far. at_hand : the fine prediction of the job, where there is one.
+    told : hears of the best so far. at_hand : the fine prediction of that plate, where there is one. plate : its id, "" for the
+    first one.
 
     Raises
     ------
     BadJob : as `predict`. Cancelled : when the progress is cancelled.
     """
     progress = progress or quiet()
-    before = predict(job, stages, preview(job.bench))
+    before = predict(job, stages, preview(job.bench), None, plate)
     families = _families(job, before, stages)
     weighed: list[Advice] = []
 
@@ -146,7 +152,7 @@ def advise(
         if not weighed:
             return ()
         progress.at(0.5, "confirming the best")
-        exact = at_hand or predict(job, stages, fine())
+        exact = at_hand or predict(job, stages, fine(), None, plate)
         best = sorted(weighed, key=lambda a: a.rank)[:CONFIRMED]
         again = [
             side_by_side.submit(_weighed, Change(a.label, a.change, lambda a=a: a.job), exact, stages, fine(), progress)  # type: ignore[misc]
@@ -172,7 +178,11 @@ def _weighed(tried: Change, before: Prediction, stages: Stages, fineness: Finene
         changed = tried.make()
         wanted = fineness or preview(changed.bench)
         same_rows = before.fineness == wanted
-        after = weighed_again(before, changed, stages, through) if same_rows else predict(changed, stages, wanted, through)
+        after = (
+            weighed_again(before, changed, stages, through)
+            if same_rows
+            else predict(changed, stages, wanted, through, before.plate)
+        )
         if before.printed.narrow and not after.printed.narrow:  # like is compared with like
             after = look_closer(after, stages, through)
     except WideBerthError:

@@ -27,6 +27,7 @@ class Charting(QObject):
         self._asked: list[str] = []
         self._running: Task | None = None
         document.changed.connect(self._forget)
+        predicting.plate_turned.connect(self._forget)
         predicting.drawn.connect(self._go_on)
         tasks.free.connect(self._go_on)
 
@@ -60,7 +61,7 @@ class Charting(QObject):
         seen, job = self._predicting.prediction, self._document.job
         if self._running is not None or self._tasks.acts or not job.parts or self._of is not job:
             return
-        at_hand = seen if seen is not None and seen.job is job and not seen.fineness.light else None
+        at_hand = seen if seen is not None and self._predicting.is_of_now(seen) and not seen.fineness.light else None
         coarse = next((key for key in self._asked if key not in self._known), None)
         finer = next((key for key in self._asked if key in self._known and not self._known[key][1]), None)
         if coarse is not None:
@@ -69,17 +70,17 @@ class Charting(QObject):
             self._start(job, finer, at_hand)
 
     def _start(self, job: Job, key: str, of: Prediction | None) -> None:
-        stages = self._stages
+        stages, plate = self._stages, self._predicting.plate
 
         def work(progress: Progress) -> Swept:
             return swept(
-                of or predict(job, stages, preview(job.bench), progress.part(0, 0.3)), key, stages, progress.part(0.3, 1)
+                of or predict(job, stages, preview(job.bench), progress.part(0, 0.3), plate), key, stages, progress.part(0.3, 1)
             )
 
         def done(chart: Swept) -> None:
             if task is self._running:
                 self._running = None
-            if job is self._document.job:
+            if job is self._document.job and plate == self._predicting.plate:
                 self._known[key] = (chart, of is not None)
                 self.drawn.emit(key)
                 self._go_on()

@@ -6,10 +6,10 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wideberth.core.job import Job
 from wideberth.core.predict import FirstLooks, Prediction, Stages, fine, look_closer, predict, preview
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
+from wideberth.desktop.session.selection import Selection
 from wideberth.desktop.session.tasks import Tasks, Work
 from wideberth.desktop.work import give_memory_back
 
@@ -20,16 +20,20 @@ DRAW_MS = 200
 
 class Predicting(QObject):
     """Signals: predicted (another prediction is at hand, or none), drawn (the views had time to draw it), refused (the job cannot
-    be predicted), ghost_changed (another state to compare with, or none)."""
+    be predicted), plate_turned (another plate is predicted), ghost_changed (another state to compare with, or none)."""
 
     predicted = Signal()
     drawn = Signal()
     refused = Signal()
+    plate_turned = Signal()
     ghost_changed = Signal()
 
-    def __init__(self, document: Document, tasks: Tasks, messages: Messages, stages: Stages, looks: FirstLooks) -> None:
+    def __init__(
+        self, document: Document, selection: Selection, tasks: Tasks, messages: Messages, stages: Stages, looks: FirstLooks
+    ) -> None:
         super().__init__()
         self._document, self._tasks, self._messages, self._stages, self._looks = (document, tasks, messages, stages, looks)
+        self._selection = selection
         self.preparing: list[Callable[[Prediction], object]] = []
         """What views have made ready of a prediction in its thread, before it is shown; they hand in plain objects."""
         self.prediction: Prediction | None = None
@@ -38,6 +42,8 @@ class Predicting(QObject):
         self._go_on = self._timer(DRAW_MS, self._finer)
         document.replaced.connect(self._forget)
         document.changed.connect(self._follow)
+        selection.plate_chosen.connect(lambda _: self._follow())
+        selection.plate_chosen.connect(lambda _: self.plate_turned.emit())
         tasks.stopped.connect(self._go_on.stop)
         tasks.free.connect(self._resume)
 
@@ -52,7 +58,16 @@ class Predicting(QObject):
     def is_current(self) -> bool:
         """Whether the prediction at hand is the fine one of the present job."""
         p = self.prediction
-        return p is not None and p.job is self._document.job and not p.fineness.light
+        return p is not None and self.is_of_now(p) and not p.fineness.light
+
+    def is_of_now(self, seen: Prediction) -> bool:
+        """Whether a prediction is of the present job and the chosen plate."""
+        return seen.job is self._document.job and seen.plate == self._selection.plate_shown
+
+    @property
+    def plate(self) -> str:
+        """Id of the plate that is predicted."""
+        return self._selection.plate_shown
 
     @property
     def is_busy(self) -> bool:
@@ -106,7 +121,7 @@ class Predicting(QObject):
     def _resume(self) -> None:
         """Go on where the prediction gave way to what was asked for."""
         p = self.prediction
-        if p is not None and p.job is self._document.job:
+        if p is not None and self.is_of_now(p):
             self._go_on.start()
         elif not self._settle.isActive():
             self._settle.start()
@@ -114,10 +129,11 @@ class Predicting(QObject):
     def _coarse(self) -> None:
         if self._tasks.acts:
             return  # it goes on when that is over
-        job, stages = self._document.job, self._stages
-        if job.parts:
-            self._run(lambda p: predict(job, stages, preview(job.bench), p))
+        job, stages, plate = self._document.job, self._stages, self._selection.plate_shown
+        if job.parts and job.plate(plate).placements:
+            self._run(lambda p: predict(job, stages, preview(job.bench), p, plate))
         else:
+            self.prediction = None
             self.predicted.emit()
             self._tasks.busy.emit(-1, "")
 
@@ -127,20 +143,18 @@ class Predicting(QObject):
             return
         self.drawn.emit()
         job, seen, stages, looks = self._document.job, self.prediction, self._stages, self._looks
-        if seen is None or seen.job is not job or self._tasks.predicts:
+        if seen is None or not self.is_of_now(seen) or self._tasks.predicts:
             return
         if seen.fineness.light:
-            self._run(lambda p: predict(job, stages, fine(), p))
+            self._run(lambda p: predict(job, stages, fine(), p, seen.plate))
         elif seen.may_be_closer:
             self._run(lambda p: look_closer(seen, stages, p))
         else:
             self._tasks.beside(lambda _: (looks.keep(), give_memory_back()), lambda _: None)
 
     def _run(self, work: Work) -> None:
-        job: Job = self._document.job
-
         def done(seen: Prediction) -> None:
-            if job is self._document.job:
+            if self.is_of_now(seen):
                 self._show(seen)
 
         self._tasks.predict(lambda p: self.prepared(work(p)), done, self._refuse)

@@ -29,7 +29,7 @@ class Session:
         self.selection = Selection(self.document)
         self.rescuing = Rescuing(self.document, self.selection, Rescue())
         self.tasks = Tasks(self.document, self.messages)
-        self.predicting = Predicting(self.document, self.tasks, self.messages, self.stages, self.looks)
+        self.predicting = Predicting(self.document, self.selection, self.tasks, self.messages, self.stages, self.looks)
         self.cursor = Cursor(self.predicting)
         self.sight = Sight(self.document, self.selection, self.cursor)
         self.charting = Charting(self.document, self.tasks, self.predicting, self.stages)

@@ -44,10 +44,10 @@ class Advising(QWidget):
             return
         self._forget()
         self._job = job
-        at_hand = session.prediction if session.is_current else None
+        at_hand, plate = session.prediction if session.is_current else None, session.predicting.plate
 
         def work(progress: Progress) -> tuple[Advice, ...]:
-            return advise(job, session.stages, progress, self._hear, at_hand)
+            return advise(job, session.stages, progress, self._hear, at_hand, plate)
 
         session.tasks.act("trying changes", work, self._done)
 

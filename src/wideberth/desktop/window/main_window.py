@@ -23,6 +23,7 @@ from wideberth.core.model import PACKED
 from wideberth.core.naming import file_name
 from wideberth.desktop.findings import FindingsView
 from wideberth.desktop.heightlog import HeightLog
+from wideberth.desktop.plan import PlanView
 from wideberth.desktop.scene import SceneView
 from wideberth.desktop.section import SectionView
 from wideberth.desktop.session import Session
@@ -39,6 +40,8 @@ from wideberth.desktop.window.word_list import WordList
 from wideberth.desktop.words import JOB_FILTER, STEP_KEYS
 
 STEP_WIDTH = 236
+TURN_DEG = 15.0
+"""By keys, on the plate."""
 FRAME_PX = (8, 40)
 """What a window's frame takes of the screen."""
 VIEW_KEYS = {"log": "Alt+1", "scene": "Alt+2", "section": "Alt+3", "findings": "Alt+4"}
@@ -48,10 +51,12 @@ TURN_KEYS = {"Alt+Up": (0, 1), "Alt+Down": (0, -1), "Alt+PgUp": (1, 1), "Alt+PgD
 KEYS = (
     ("Ctrl+O", "open a job or models"), ("Ctrl+S", "save the job"), ("Ctrl+Shift+S", "save it under another name"),
     ("Ctrl+Z", "undo"), ("Ctrl+Shift+Z", "do again"), ("Alt and a letter", "the step whose name has it underlined"),
-    ("Alt+1 … Alt+4", "log, plate in 3D, section, findings: as large as the table, and back"),
+    ("Alt+1 … Alt+4", "log, plate in 3D, section or plan, findings: as large as the table, and back"),
     ("double click", "on a view's title: the same"), ("↑ ↓", "in the log: one layer up or down; PgUp, PgDn: 50"),
     ("Home, End", "in the log: to the plate, to the top"), ("Ctrl+wheel", "in the log: zoom into heights"),
-    ("Alt+arrows", "in Orient: turn about x (↑ ↓) and z (← →); PgUp, PgDn: about y"),
+    ("Alt+arrows", "in Orient: turn about x (↑ ↓) and z (← →); PgUp, PgDn: about y; in Plate: the chosen prints by 15°"),
+    ("arrows", "in the plan: move the chosen prints by 1 mm, with Shift by 10; Ctrl while dragging: they may touch"),
+    ("Insert, Delete", "in Plate: one more print; take the chosen ones off"),
     ("F6", "go to what decides the hold"), ("F7", "next finding"),
     ("F8, Delete", "in Support: the next least held tip; take the chosen tips away"),
     ("Escape", "give the table back; stop what is being computed"), ("F1", "words and keys"),
@@ -82,6 +87,8 @@ class MainWindow(QMainWindow):
         self.log = HeightLog(session)
         self.scene = SceneView(session)
         self.section = SectionView(session)
+        plate = self.steps["plate"]
+        self.plan = PlanView(session, plate.facts, plate.hands)  # type: ignore[attr-defined]
         self.findings = FindingsView(session)
         self.status = StatusLine(session)
         self.drop_note = DropNote(self)
@@ -103,7 +110,7 @@ class MainWindow(QMainWindow):
         self._title()
 
     def _build(self) -> None:
-        self.table = Table(self.session, self.log, self.scene, self.section, self.findings)
+        self.table = Table(self.session, self.log, self.scene, self.section, self.plan, self.findings)
         self.pages = Pages(self.session, self.table)
         self.stack.setFixedWidth(STEP_WIDTH)
         row = QHBoxLayout()
@@ -143,7 +150,7 @@ class MainWindow(QMainWindow):
             "F6": self._decides,
             "F7": self._next_finding,
             "F8": lambda: self._tips("next_least"),
-            "Delete": lambda: self._tips("delete"),
+            "Delete": self._delete,
             "Escape": self._escape,
         }
         acts |= {keys: lambda by=by: self._turn(*by) for keys, by in TURN_KEYS.items()}
@@ -164,9 +171,18 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{self.session.job.title}{mark} · Wide Berth")
 
     def _turn(self, axis: int, way: int) -> None:
-        """Turn the chosen part by the angle that the step of poses is set to, while that is the chosen one."""
+        """Turn the chosen part by the angle that the step of poses is set to, or the chosen prints on the plate."""
         if self.session.selection.step == "orient":
             self.steps["orient"].hand.turn(axis, way)  # type: ignore[attr-defined]
+        elif self.session.selection.step == "plate" and axis == 2:
+            self.steps["plate"].hands.turn(way * TURN_DEG)  # type: ignore[attr-defined]
+
+    def _delete(self) -> None:
+        """Take away what is chosen: tips, or prints on the plate."""
+        if self.session.selection.step == "plate":
+            self.steps["plate"].hands.take_off()  # type: ignore[attr-defined]
+        else:
+            self._tips("delete")
 
     def _tips(self, act: str) -> None:
         """Let the leaf of tips by hand act, while its step is the chosen one."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
 from PySide6.QtGui import QMouseEvent, QResizeEvent
-from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from wideberth.desktop.session import Session
 
@@ -17,7 +17,9 @@ TITLE_PX = 28
 
 @dataclass(frozen=True)
 class Arrangement:
-    """Shares of the table: of its width for the log, of the rest's height for the 3D view, of what is below for the section."""
+    """Shares of the table: of its width for the log, of the rest's height for the 3D view, and of the width for what stands
+    beside
+    the findings: the section, or on the plate the 3D view."""
 
     log: float
     scene: float
@@ -26,28 +28,37 @@ class Arrangement:
 
 SHAPING = Arrangement(0.26, 0.72, 0.42)
 ARRANGEMENTS = {
-    "plate": Arrangement(0.26, 0.42, 0.68), "predict": Arrangement(0.50, 0.55, 0.52), "handover": Arrangement(0.44, 0.62, 0.42),
+    "plate": Arrangement(0.22, 0.36, 0.60), "predict": Arrangement(0.50, 0.55, 0.52), "handover": Arrangement(0.44, 0.62, 0.42),
 }  # fmt: skip
 """Where the work is on shapes the 3D view is large, on the plate the plan, on the prediction the log."""
 
 
 class Table(QWidget):
-    """Log, 3D view, section and findings. A double click on a view's title, or its key, lets it take the whole table and gives it
-    back; borders that were dragged are remembered for their step."""
+    """Log, 3D view, section and findings; on the plate the plan takes the section's place. A double click on a view's title, or
+    its
+    key, lets it take the whole table and gives it back; borders that were dragged are remembered for their step."""
 
-    def __init__(self, session: Session, log: QWidget, scene: QWidget, section: QWidget, findings: QWidget) -> None:
+    def __init__(
+        self, session: Session, log: QWidget, scene: QWidget, section: QWidget, plan: QWidget, findings: QWidget
+    ) -> None:
         super().__init__()
         self._session = session
-        self.views = {"log": log, "scene": scene, "section": section, "findings": findings}
-        self.low = self._splitter(Qt.Orientation.Horizontal, section, findings)
-        self.right = self._splitter(Qt.Orientation.Vertical, scene, self.low)
+        self.level = QStackedWidget()
+        """What is seen from above."""
+        self.level.addWidget(section)
+        self.level.addWidget(plan)
+        self.views = {"log": log, "scene": scene, "section": self.level, "findings": findings}
+        self.low = self._splitter(Qt.Orientation.Horizontal, self.level, findings)
+        self.high = self._splitter(Qt.Orientation.Horizontal, scene)
+        self.right = self._splitter(Qt.Orientation.Vertical, self.high, self.low)
         self.across = self._splitter(Qt.Orientation.Horizontal, log, self.right)
         self.large = ""
         """The view that has the whole table, "" for none."""
+        self._shared = self.low
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.across)
-        for name, view in self.views.items():
+        for name, view in (("log", log), ("scene", scene), ("section", section), ("section", plan), ("findings", findings)):
             view.setProperty("view", name)
             view.installEventFilter(self)
         self._later = QTimer(self)
@@ -55,10 +66,10 @@ class Table(QWidget):
         self._later.timeout.connect(self.arrange)
         session.selection.step_chosen.connect(self.arrange)
 
-    def _splitter(self, way: Qt.Orientation, one: QWidget, other: QWidget) -> QSplitter:
+    def _splitter(self, way: Qt.Orientation, *widgets: QWidget) -> QSplitter:
         made = QSplitter(way)
-        made.addWidget(one)
-        made.addWidget(other)
+        for widget in widgets:
+            made.addWidget(widget)
         made.setChildrenCollapsible(False)
         made.setHandleWidth(8)
         made.splitterMoved.connect(self._remember)
@@ -74,7 +85,11 @@ class Table(QWidget):
             self.give_back()
         self.setUpdatesEnabled(False)  # else the 3D view is rendered at every border that moves
         wanted = self._remembered() or ARRANGEMENTS.get(self._session.selection.step, SHAPING)
-        for splitter, share in ((self.across, wanted.log), (self.right, wanted.scene), (self.low, wanted.section)):
+        on_plate = self._session.selection.step == "plate"
+        self.level.setCurrentIndex(1 if on_plate else 0)
+        self._shared = self.high if on_plate else self.low
+        self._shared.addWidget(self.views["findings"])  # the plan is as wide as the plate
+        for splitter, share in ((self.across, wanted.log), (self.right, wanted.scene), (self._shared, wanted.section)):
             room = 10_000
             splitter.setSizes([round(share * room), round((1 - share) * room)])
         self.setUpdatesEnabled(True)
@@ -88,7 +103,7 @@ class Table(QWidget):
 
     def _remember(self, *_: object) -> None:
         shares = []
-        for splitter in (self.across, self.right, self.low):
+        for splitter in (self.across, self.right, self._shared):
             one, other = splitter.sizes()
             shares.append(one / max(one + other, 1))
         QSettings().setValue(self._key, json.dumps(shares))
@@ -108,14 +123,15 @@ class Table(QWidget):
         self.large = name
         for other, view in self.views.items():
             view.setVisible(other == name)
-        self.low.setVisible(name in ("section", "findings"))
+        for half in (self.high, self.low):
+            half.setVisible(half.isAncestorOf(self.views[name]))
         self.right.setVisible(name != "log")
-        self.views[name].setFocus()
+        (self.level.currentWidget() if name == "section" else self.views[name]).setFocus()
 
     def give_back(self) -> None:
         """All views beside each other again."""
         self.large = ""
-        for widget in (*self.views.values(), self.low, self.right):
+        for widget in (*self.views.values(), self.high, self.low, self.right):
             widget.setVisible(True)
         self.arrange()
 

@@ -239,6 +239,7 @@ class VerdictStrip(QWidget):
             row.addWidget(figure, share)
         session.document.changed.connect(self.refresh)
         session.predicting.predicted.connect(self.refresh)
+        session.predicting.plate_turned.connect(self.refresh)
         self.refresh()
 
     def resizeEvent(self, _event: QResizeEvent) -> None:
@@ -252,9 +253,11 @@ class VerdictStrip(QWidget):
         size = f"{plate.plate_x_mm:.0f} × {plate.plate_y_mm:.0f} mm"
         tested = tested_text(job.bench)
         state = tested if self._session.is_current or not self._session.has_parts else "recomputing"
-        if prediction is not None and prediction.job is job and prediction.fineness.light:
+        if prediction is not None and self._session.predicting.is_of_now(prediction) and prediction.fineness.light:
             state = "coarse, refining"
-        self.subtitle.setText(f"{plate.name} · {state}")
+        several = len(job.plates) > 1
+        which = f"{job.plate(self._session.predicting.plate).name} · " if several else ""
+        self.subtitle.setText(f"{which}{plate.name} · {state}")
         self.subtitle.setToolTip(
             tip(
                 f"{plate.name}, plate {size}. The bench is {tested}: an exposure test of your own, kept on the "
@@ -267,4 +270,4 @@ class VerdictStrip(QWidget):
             return
         for figure, reading in zip(self.figures, readings(prediction), strict=True):
             figure.show_reading(reading)
-        self.setEnabled(prediction.job is job)
+        self.setEnabled(self._session.predicting.is_of_now(prediction))

@@ -12,6 +12,7 @@ from wideberth.core.predict.stage.cup_cells import CupCellsInput, cells_of_cups
 from wideberth.core.predict.stage.cut import Cutting, cut
 from wideberth.core.predict.stage.drilled import Drilling, drilled
 from wideberth.core.predict.stage.finish import FinishInput, finish
+from wideberth.core.predict.stage.footprint import FootprintInput, footprint
 from wideberth.core.predict.stage.gussets import GussetInput, gussets
 from wideberth.core.predict.stage.health import HealthInput, health
 from wideberth.core.predict.stage.hollowed import Hollowing, hollowed
@@ -46,6 +47,7 @@ __all__ = [
     "Cutting",
     "Drilling",
     "FinishInput",
+    "FootprintInput",
     "GussetInput",
     "HealthInput",
     "Hollowing",
@@ -86,6 +88,7 @@ __all__ = [
     "drilled",
     "face_origins",
     "finish",
+    "footprint",
     "gussets",
     "health",
     "held",

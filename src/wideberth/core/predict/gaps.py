@@ -1,0 +1,119 @@
+"""How far prints on a plate stand apart, in all three dimensions."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import combinations
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from wideberth.core.bench import SupportSettings
+from wideberth.core.errors import BadModel
+from wideberth.core.job import Placement
+from wideberth.core.model import as_solid
+from wideberth.core.plate import Loops, Stance, standing_loops
+from wideberth.core.predict.solids import PrintSolids
+from wideberth.core.predict.stages import Stages
+from wideberth.core.progress import Progress, quiet
+
+Spot = tuple[float, float]
+POINTS_APART_MM = 0.5
+"""Along an outline, where the nearest spots of two are looked for."""
+
+
+@dataclass(frozen=True)
+class Gap:
+    """Between two prints, told by the ids of their placements. gap_mm : between their solids, at whatever height; 0 where they
+    touch. spots_mm : where their outlines are nearest to each other, seen from above."""
+
+    one: str
+    other: str
+    gap_mm: float
+    spots_mm: tuple[Spot, Spot]
+
+
+def stance_of(placement: Placement) -> Stance:
+    """How a print lies on its plate."""
+    return Stance(placement.x_mm, placement.y_mm, placement.turn_deg, placement.mirrored)
+
+
+def gaps_between(
+    prints: tuple[PrintSolids, ...], stages: Stages, settings: SupportSettings, within_mm: float, progress: Progress | None = None
+) -> tuple[Gap, ...]:
+    """Gaps of all pairs that are not farther apart than `within_mm`, exact between closed solids.
+
+    Where a mesh does not close, the gap is that of the outlines from above: the solids are no nearer than that.
+    """
+    progress = progress or quiet()
+    near = [
+        (a, b)
+        for a, b in combinations(prints, 2)
+        if np.linalg.norm(np.maximum(np.maximum(a.low - b.high, b.low - a.high), 0.0)) <= within_mm
+    ]
+    solids = _Solids(stages, settings)
+    found = []
+    for number, (a, b) in enumerate(near):
+        progress.at(number / len(near), "measuring gaps")
+        spots, from_above = _nearest(solids.outline(a), solids.outline(b))
+        mm = solids.apart(a, b, within_mm)
+        mm = from_above if mm is None else mm
+        if mm < within_mm:
+            found.append(Gap(a.placed.placement.id, b.placed.placement.id, mm, spots))
+    return tuple(found)
+
+
+class _Solids:
+    """Exact solids and outlines of prints, each made once."""
+
+    def __init__(self, stages: Stages, settings: SupportSettings) -> None:
+        self._stages, self._settings = stages, settings
+        self._made: dict[int, list[manifold3d.Manifold] | None] = {}
+
+    def outline(self, solids: PrintSolids) -> Loops:
+        """Outlines of a print where it stands, supports included."""
+        placed = solids.placed
+        footprint = self._stages.footprint(placed.part, self._settings)
+        return standing_loops(footprint.part + footprint.supports, stance_of(placed.placement))
+
+    def apart(self, one: PrintSolids, other: PrintSolids, within_mm: float) -> float | None:
+        """Least distance of two prints' solids, up to `within_mm`; None where one is no closed solid."""
+        here, there = self._at_home(one), self._at_home(other)
+        if here is None or there is None:
+            return None
+        x, y, _ = (float(v) for v in other.shift_mm - one.shift_mm)
+        moved = [solid.translate((x, y, 0.0)) for solid in there]
+        return min(float(a.min_gap(b, within_mm)) for a in here for b in moved)
+
+    def _at_home(self, solids: PrintSolids) -> list[manifold3d.Manifold] | None:
+        home = solids.at_home
+        if id(home) not in self._made:
+            meshes = [home.outer] if home.supports is None else [home.outer, home.supports]
+            try:
+                self._made[id(home)] = [as_solid(mesh) for mesh in meshes]
+            except BadModel:
+                self._made[id(home)] = None
+        return self._made[id(home)]
+
+
+def _nearest(one: Loops, other: Loops) -> tuple[tuple[Spot, Spot], float]:
+    """Where two outlines are nearest, and how far apart they are there."""
+    here, there = _along(one), _along(other)
+    distance, at = cKDTree(there).query(here)
+    n = int(np.argmin(distance))
+    (x, y), (u, v) = here[n].tolist(), there[at[n]].tolist()
+    return ((x, y), (u, v)), float(distance[n])
+
+
+def _along(loops: Loops) -> NDArray[np.float64]:
+    """Points along outlines, (n, 2), no farther apart than `POINTS_APART_MM`."""
+    made = []
+    for ring in loops:
+        ahead = np.roll(ring, -1, axis=0) - ring
+        parts = np.maximum(1, np.ceil(np.hypot(*ahead.T) / POINTS_APART_MM)).astype(int)
+        start = np.repeat(np.arange(len(ring)), parts)
+        share = (np.arange(len(start)) - np.repeat(np.cumsum(parts) - parts, parts)) / parts[start]
+        made.append(ring[start] + share[:, None] * ahead[start])
+    return np.concatenate(made)

@@ -1,0 +1,5 @@
+"""The plan: the plate from above, where prints are moved by hand."""
+
+from wideberth.desktop.plan.view import PlanView
+
+__all__ = ["PlanView"]

@@ -1,0 +1,66 @@
+"""Arrange: prints packed by their outlines, spread over plates, and what is left of a plate filled."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QComboBox
+
+from wideberth.core.job import Part
+from wideberth.core.plate import Goal
+from wideberth.core.propose import propose_more, propose_places, propose_plates
+from wideberth.desktop.steps.fields import button, captioned, label, slim
+from wideberth.desktop.steps.step import Leaf
+
+if TYPE_CHECKING:
+    from wideberth.desktop.steps.plate.step import PlateStep
+
+
+class ArrangeLeaf(Leaf):
+    """Proposals for the whole plate; pinned prints stay."""
+
+    _step: PlateStep
+
+    def build(self) -> None:
+        self.goal = QComboBox()
+        self.goal.setAccessibleName("what the plate is arranged for")
+        for goal in Goal:
+            self.goal.addItem(str(goal))
+        self.extra = QComboBox()
+        self.extra.setAccessibleName("what fills the rest of the plate")
+        for choice in (self.goal, self.extra):
+            slim(choice)
+        for widget in (
+            captioned("Arranged for", self.goal),
+            button(
+                "Arrange this plate", self._arrange, "main", "by outlines at all heights, supports included; pinned ones stay"
+            ),
+            button("Spread over plates", self._spread, "", "all prints of the job on as few plates as they need"),
+            captioned("Fill the rest with", self.extra),
+            button("Fill this plate", self._fill, "", "as many more prints as there is room for; nothing is moved"),
+            label("Outlines count at every height, so that one print may stand under another's overhang.", "faint"),
+        ):
+            self.box.addWidget(widget)
+
+    def show_part(self, part: Part | None) -> None:
+        chosen = self.extra.currentData() or (part.id if part is not None else "")
+        self.extra.clear()
+        for each in self._session.job.parts:
+            self.extra.addItem(each.name, each.id)
+            if each.id == chosen:
+                self.extra.setCurrentIndex(self.extra.count() - 1)
+
+    def _arrange(self) -> None:
+        job, goal, plate, stages = self._session.job, Goal(self.goal.currentText()), self._step.hands.plate, self._session.stages
+        if self._step.hands.placed:
+            self._session.proposing.propose("arranging", lambda p: propose_places(job, stages, plate, goal, p))
+
+    def _spread(self) -> None:
+        job, goal, stages = self._session.job, Goal(self.goal.currentText()), self._session.stages
+        if job.parts:
+            self._session.proposing.propose("arranging", lambda p: propose_plates(job, stages, goal, p))
+
+    def _fill(self) -> None:
+        job, plate, part, stages = self._session.job, self._step.hands.plate, self.extra.currentData(), self._session.stages
+        if part:
+            self._session.proposing.propose("filling", lambda p: propose_more(job, stages, [part], plate, progress=p))

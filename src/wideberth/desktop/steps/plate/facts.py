@@ -1,0 +1,91 @@
+"""What the plan shows of each print: footprint, weight, pull and margin, and the gaps; made ready beside."""
+
+from __future__ import annotations
+
+from weakref import ref
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from wideberth.core.job import Job, Part
+from wideberth.core.plate import Footprint
+from wideberth.core.predict import Gap, Prediction, PrintTold, gaps_between, told_by_print
+from wideberth.core.progress import Progress
+from wideberth.desktop.session import Session
+
+SHOWN_GAPS = 3.0
+"""Times the house's least gap: what is farther apart needs no telling."""
+LEAST_SHOWN_MM = 10.0
+
+
+class PlateFacts(QObject):
+    """Signals: changed (something else is known). Asked only while somebody looks.
+
+    footprints : by the part's id, of the part as it was when it was last looked at. told : by the id of a placement.
+    """
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._parts: dict[str, Part] = {}
+        self.footprints: dict[str, Footprint] = {}
+        self.told: dict[str, PrintTold] = {}
+        self.gaps: tuple[Gap, ...] = ()
+        self._of: Job | None = None
+        """The job that `told` and `gaps` are of."""
+        self._seen: ref[Prediction] | None = None
+        self._asked = False
+        self._wanted = False
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self._ask)
+        session.document.replaced.connect(self._forget)
+        session.predicting.predicted.connect(self._later.start)
+        session.tasks.free.connect(self._later.start)
+        session.selection.step_chosen.connect(self._look)
+
+    @property
+    def is_current(self) -> bool:
+        """Whether weights, pulls and gaps are those of the present job."""
+        return self._of is self._session.job
+
+    def _look(self, step: str) -> None:
+        self._wanted = step == "plate"
+        if self._wanted:
+            self._later.start()
+
+    def _forget(self) -> None:
+        self._parts, self.footprints, self.told, self.gaps, self._of, self._seen = {}, {}, {}, (), None, None
+        self.changed.emit()
+
+    def _ask(self) -> None:
+        """Look at the prediction at hand, unless it was looked at."""
+        seen, tasks = self._session.prediction, self._session.tasks
+        if not self._wanted or self._asked or tasks.acts or seen is None or seen.job is not self._session.job:
+            return
+        if self._seen is not None and self._seen() is seen:
+            return
+        self._asked = True
+        within = max(LEAST_SHOWN_MM, SHOWN_GAPS * seen.job.bench.house.apart_mm)
+        stages = self._session.stages
+
+        def work(progress: Progress) -> tuple[dict[str, Footprint], tuple[PrintTold, ...], tuple[Gap, ...]]:
+            settings = seen.job.bench.supports
+            footprints = {s.placed.part.id: stages.footprint(s.placed.part, settings, progress) for s in seen.solids}
+            told = told_by_print(seen, stages, progress)
+            return footprints, told, gaps_between(seen.solids, stages, settings, within, progress)
+
+        def done(found: tuple[dict[str, Footprint], tuple[PrintTold, ...], tuple[Gap, ...]]) -> None:
+            self._over()
+            footprints, told, self.gaps = found
+            self.footprints = {**self.footprints, **footprints}
+            self.told = {t.id: t for t in told}
+            self._of, self._seen = seen.job, ref(seen)
+            self.changed.emit()
+            self._later.start()  # a finer one may be there by now
+
+        tasks.beside(work, done, self._over)
+
+    def _over(self) -> None:
+        self._asked = False
