@@ -279,6 +279,7 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
         "y_mm": (placement(y_mm=8.0), NOTHING),  # whole rows of 0.4 mm
         "turn_deg": (placement(turn_deg=90.0), {"turned_solids", "cast_runs", "part_runs"}),
         "mirrored": (placement(mirrored=True), {"turned_solids", "cast_runs", "part_runs"}),
+        "pinned": (placement(pinned=True), NOTHING),
     },
     Plate: {
         "id": (plate(id="plate-9"), NOTHING),

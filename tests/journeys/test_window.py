@@ -70,7 +70,7 @@ def test_main_path_from_mesh_to_printable_plate(window: MainWindow, qtbot: QtBot
     assert not [f for f in verdict.findings if f.severity == "lost"]
     assert f"×{verdict.weakest:.1f}" in texts(window.strip)
 
-    press(qtbot, window, "plate", "Arrange all parts")
+    press(qtbot, window, "plate", "Arrange this plate")
     settled(qtbot, window, current=True)
 
     hand_over = window.steps["handover"]
@@ -191,7 +191,7 @@ def test_oversized_part_is_cut_in_two_in_the_window(window: MainWindow, qtbot: Q
     settled(qtbot, window)
     press(qtbot, window, "split", "Propose a cut")
     settled(qtbot, window)
-    press(qtbot, window, "plate", "Arrange all parts")
+    press(qtbot, window, "plate", "Arrange this plate")
     settled(qtbot, window, current=True)
     assert [p.name for p in window.session.job.parts] == ["tower A", "tower B"]
     solids = window.session.prediction.solids  # type: ignore[union-attr]

@@ -32,7 +32,7 @@ class PlateStep(LeavedStep):
         self.add = made_button("Add a plate", self._add, "quiet", "an empty one; move prints to it by hand")
         self.drop = made_button("Take it away", self._drop, "quiet", "this plate, once it is empty")
         self.box.addWidget(side_by_side(self.add, self.drop))
-        self.add_leaves({"By hand": ByHandLeaf(self), "Arrange": ArrangeLeaf(self)})
+        self.add_leaves({"Arrange": ArrangeLeaf(self), "By hand": ByHandLeaf(self)})
         self.session.selection.plate_chosen.connect(self.refresh)
 
     def show_job(self, part: Part | None) -> None:
