@@ -16,6 +16,7 @@ from wideberth.cli.health import health
 from wideberth.cli.orient import orient
 from wideberth.cli.plate import plate
 from wideberth.cli.propose import propose
+from wideberth.cli.split import split
 from wideberth.cli.window import window
 from wideberth.core import unexpected
 from wideberth.core.errors import Cancelled, WideBerthError
@@ -26,6 +27,7 @@ app.command("check")(check)
 app.command("orient")(orient)
 app.command("propose")(propose)
 app.command("plate")(plate)
+app.command("split")(split)
 app.command("advise")(advise_command)
 app.command("chart")(chart)
 app.command("health")(health)

@@ -160,6 +160,15 @@ class HouseRules:
     passage_mm: Annotated[
         float, Field(title="smallest passage", ge=0, le=20, description="ways in a shell that are narrower are filled")
     ] = 1.5
+    glued_mm: Annotated[
+        float, Field(title="clearance, glued", ge=0, le=2, description="a socket is so much wider on each side where it is glued")
+    ] = 0.1
+    push_fit_mm: Annotated[
+        float, Field(title="clearance, push-fit", ge=0, le=2, description="and so much where it is pushed in and holds")
+    ] = 0.05
+    moving_mm: Annotated[float, Field(title="clearance, moving", ge=0, le=2, description="and so much where it is to move")] = (
+        0.25
+    )
     by_hand_n: Annotated[
         float, Field(title="off by hand", gt=0, le=1000, description="what comes off with less needs no blade")
     ] = 15.0

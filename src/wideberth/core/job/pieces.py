@@ -18,7 +18,8 @@ def cut_in_two(part: Part, cut: Cut) -> tuple[Part, Part]:
     pieces = []
     for side, mark in ((cut, "A"), (cut.other_side, "B")):
         holes = tuple(h for h in part.holes if (normal @ h.point_mm - cut.offset_mm) * side.keep > 0)
-        made = replace(part, id="", name=f"{part.name} {mark}", cuts=(*part.cuts, side), holes=holes)
+        name = f"{part.name} {mark}" if part.piece is None else f"{part.name}{mark}"
+        made = replace(part, id="", name=name, cuts=(*part.cuts, side), holes=holes)
         pieces.append(made.unsupported())
     return pieces[0], pieces[1]
 

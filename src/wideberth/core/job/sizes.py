@@ -44,7 +44,7 @@ def resized(part: Part, scale: float, stretch: tuple[float, float, float], mirro
             )
     after = replace(part, scale=float(scale), stretch=stretch, mirrored=mirrored)
     by = after.factors / part.factors
-    cuts = tuple(_plane_sized(cut, by) for cut in part.cuts)
+    cuts = tuple(_cut_sized(cut, by) for cut in part.cuts)
     holes = tuple(
         replace(h, x_mm=h.x_mm * float(by[0]), y_mm=h.y_mm * float(by[1]), z_mm=h.z_mm * float(by[2])) for h in part.holes
     )
@@ -61,6 +61,16 @@ def _shell_sized(shell: Shell, by: NDArray[np.float64]) -> Shell:
         thicker.append(replace(t, x_mm=x, y_mm=y, z_mm=z, reach_mm=t.reach_mm * spread))
     solid, opened = (None if level is None else _plane_sized(level, by) for level in (shell.solid_below, shell.open_below))
     return replace(shell, thicker=tuple(thicker), solid_below=solid, open_below=opened)
+
+
+def _cut_sized(cut: Cut, by: NDArray[np.float64]) -> Cut:
+    """A cut in material that is stretched: its keys go along with their places and stay as large as they were."""
+    moved = _plane_sized(cut, by)
+    keys = []
+    for key in cut.keys:
+        there = moved.frame @ (by * (cut.frame.T @ (key.across_mm, key.over_mm, cut.offset_mm)))
+        keys.append(replace(key, across_mm=float(there[0]), over_mm=float(there[1])))
+    return replace(moved, keys=tuple(keys))
 
 
 def _plane_sized(plane: Plane, by: NDArray[np.float64]) -> Plane:

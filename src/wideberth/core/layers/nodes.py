@@ -1,4 +1,4 @@
-"""Which nodes of a cubic grid lie in a solid, by the runs along one axis or by all three."""
+"""Which nodes of a grid lie in a solid, by the runs along one axis or by all three."""
 
 from __future__ import annotations
 
@@ -10,11 +10,18 @@ from wideberth.core.layers.runs import cast
 
 
 def nodes_inside(
-    points: NDArray[np.float64], faces: NDArray[np.int32], origin: NDArray[np.float64], step: float, shape: tuple[int, int, int]
+    points: NDArray[np.float64],
+    faces: NDArray[np.int32],
+    origin: NDArray[np.float64],
+    step: float,
+    shape: tuple[int, int, int],
+    level_mm: float | None = None,
 ) -> NDArray[np.bool_]:
-    """Nodes in a mesh by the non-zero winding rule along x, (z, y, x); node (k, j, i) lies at origin + step (i, j, k)."""
+    """Nodes in a mesh by the non-zero winding rule along x, (z, y, x); node (k, j, i) lies at origin + step (i, j, k), or at
+    levels of another height, `level_mm`."""
     nz, ny, nx = shape
-    grid = Grid(step, ny, step, nz, row_shift=float(origin[1]) / step, layer_shift=float(origin[2]) / step)
+    high = level_mm or step
+    grid = Grid(step, ny, high, nz, row_shift=float(origin[1]) / step, layer_shift=float(origin[2]) / high)
     runs = cast(points, faces, grid)
     change = np.zeros((nz * ny, nx + 1), np.int8)
     ray = runs.row_index()

@@ -8,7 +8,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.layers import Grid, cast
+from wideberth.core.layers import nodes_inside
 from wideberth.core.model import Mesh, rotation_about
 from wideberth.core.plate._kernels.cover import mark_surface
 
@@ -72,24 +72,10 @@ def outline_of(meshes: list[Mesh], sizes: CellSizes, turn_deg: float = 0.0) -> O
     columns, rows = (int(n) for n in last - first + 1)
     cells = np.zeros((sizes.bands, rows, columns), bool)
     low = first * step
+    middle = np.append(low + 0.5 * step, 0.5 * sizes.band_mm)
     for mesh, at in zip(meshes, turned, strict=True):
         mark_surface(at[mesh.faces], low, step, sizes.band_mm, cells)
-        cells |= _filled(at, mesh.faces, low, sizes, rows, columns)
+        cells |= nodes_inside(at, mesh.faces, middle, step, cells.shape, sizes.band_mm)
     held = np.flatnonzero(cells.any(axis=(0, 1))), np.flatnonzero(cells.any(axis=(0, 2)))
     (c0, c1), (r0, r1) = ((int(h[0]), int(h[-1]) + 1) for h in held)
     return Outline(np.ascontiguousarray(cells[:, r0:r1, c0:c1]), (int(first[0]) + c0, int(first[1]) + r0))
-
-
-def _filled(
-    points: NDArray[np.float64], faces: NDArray[np.int32], low: NDArray[np.float64], sizes: CellSizes, rows: int, columns: int
-) -> Cells:
-    """Cells whose middle lies in a closed mesh."""
-    step, band = sizes.cell_mm, sizes.band_mm
-    grid = Grid(step, rows, band, sizes.bands, row_shift=float(low[1]) / step + 0.5)
-    runs = cast(points, faces, grid)
-    change = np.zeros((sizes.bands * rows, columns + 1), np.int32)
-    ray = runs.row_index()
-    start, end = (np.clip(np.ceil((x - low[0]) / step - 0.5).astype(np.int64), 0, columns) for x in (runs.x0, runs.x1))
-    np.add.at(change, (ray, start), 1)
-    np.add.at(change, (ray, end), -1)
-    return np.asarray((np.cumsum(change, axis=1)[:, :columns] > 0).reshape(sizes.bands, rows, columns))

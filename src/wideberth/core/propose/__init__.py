@@ -4,14 +4,7 @@ from wideberth.core.propose.advice import NONE_HELPS, Advice, advise
 from wideberth.core.propose.bases import BASE_NAMES, propose_base, with_base
 from wideberth.core.propose.comparing import Compared, compared
 from wideberth.core.propose.drilling import hole_at, hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
-from wideberth.core.propose.everything import (
-    propose_all,
-    propose_hollow,
-    propose_split,
-    propose_support,
-    propose_thicker,
-    with_pieces,
-)
+from wideberth.core.propose.everything import propose_all, propose_hollow, propose_support, propose_thicker
 from wideberth.core.propose.found import propose_found
 from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.many_tips import Added, Spread, with_tips_mirrored, with_tips_spread
@@ -21,6 +14,7 @@ from wideberth.core.propose.places import arranged, propose_more, propose_places
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
+from wideberth.core.propose.splitting import JointFit, PrinterFit, clearance_of, printers_that_fit, propose_split, with_pieces
 from wideberth.core.propose.swept import AXES, DIGITS, Swept, axis_values, swept, with_axis
 from wideberth.core.propose.tips import (
     Tried,
@@ -47,7 +41,9 @@ __all__ = [
     "Candidate",
     "Compared",
     "Difference",
+    "JointFit",
     "Measure",
+    "PrinterFit",
     "Proposal",
     "Remedy",
     "Spread",
@@ -58,6 +54,7 @@ __all__ = [
     "advise",
     "arranged",
     "axis_values",
+    "clearance_of",
     "compared",
     "cost_of",
     "export_plugs",
@@ -71,6 +68,7 @@ __all__ = [
     "only",
     "plugs",
     "pose_measures",
+    "printers_that_fit",
     "probe_of",
     "propose_all",
     "propose_base",

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadModel
-from wideberth.core.hollow import can_be_open, usual_shell, weigh_hollow
-from wideberth.core.job import Job, Part, cut_in_two, job_of, with_both
+from wideberth.core.hollow import usual_shell, weigh_hollow
+from wideberth.core.job import Job, Part, job_of
 from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh
 from wideberth.core.predict import Prediction, Stages, predict
@@ -20,7 +20,8 @@ from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, State, only
 from wideberth.core.propose.rooming import room_around
-from wideberth.core.split import Cut, propose_cut
+from wideberth.core.propose.splitting import propose_split
+from wideberth.core.split import Aim
 from wideberth.core.support import (
     REFUSED_MM,
     Need,
@@ -42,35 +43,6 @@ QUICK_WAYS = 150
 TUNING_ROUNDS, JUDGED_ROUNDS = 2, 4
 NAMED = 5
 """So many of what a proposal could not solve are told; all stand among the findings."""
-
-
-def propose_split(job: Job, id: str, stages: Stages) -> Proposal:
-    """Cut a part in two when it fits the printer in no pose along the axes."""
-    part = job.part(id)
-    mesh = stages.cut(part)
-    cut_and_why = propose_cut(mesh, job.bench.printer)
-    if cut_and_why is None:
-        return only("split", "split", "fits the printer", job, needed=False)
-    cut, why = cut_and_why
-    return only("split", f"cut {part.name} in two", why, with_pieces(job, id, cut, stages))
-
-
-def with_pieces(job: Job, id: str, cut: Cut, stages: Stages) -> Job:
-    """The job with a part cut in two. A floor that was left open stays so with the piece that has it; the other keeps its walls.
-
-    Raises
-    ------
-    BadModel : when the cut leaves nothing on a side.
-    """
-    a, b = cut_in_two(job.part(id), cut)
-    return with_both(job, id, (_closed_if_need_be(a, stages), _closed_if_need_be(b, stages)))
-
-
-def _closed_if_need_be(piece: Part, stages: Stages) -> Part:
-    """A piece, its floor closed where the shell says that it is open and there is no such floor."""
-    if piece.shell is not None and not can_be_open(stages.cut(piece), piece.shell):
-        return replace(piece, shell=replace(piece.shell, open_below=None))
-    return piece
 
 
 def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
@@ -234,10 +206,10 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
 
     index = 0
     while index < len(job.parts):
-        split = propose_split(job, job.parts[index].id, stages)
+        split = propose_split(job, job.parts[index].id, stages, aims=(Aim.HIDDEN,))
+        pieces = len(split.job.parts) - len(job.parts) + 1
         job = take(split)
-        if not split.needed:
-            index += 1
+        index += pieces
     ids = [part.id for part in job.parts]
     for number, id in enumerate(ids):
         piece = progress.part(number / len(ids), (number + 1) / len(ids))

@@ -1,5 +1,37 @@
-"""Plane cuts through parts that are too big."""
+"""Parts that are too big: whether they fit, where to cut them, and keys that let the pieces go together one way."""
 
-from wideberth.core.split.cut import Cut, apply_cuts, fits, propose_cut
+from wideberth.core.split.assembly import Assembly, looked_over
+from wideberth.core.split.cut import Cut, apply_cuts, peg_of, piece_of, socket_of
+from wideberth.core.split.key import Key, Kind, key_solid
+from wideberth.core.split.placing import Joint, with_keys
+from wideberth.core.split.room import Fit, Space, Turned, best_turn, fit_of, space_of
+from wideberth.core.split.seam import Seam, Slicer
+from wideberth.core.split.search import Aim, Plane, Surface, planes_through, stands_in
 
-__all__ = ["Cut", "apply_cuts", "fits", "propose_cut"]
+__all__ = [
+    "Aim",
+    "Assembly",
+    "Cut",
+    "Fit",
+    "Joint",
+    "Key",
+    "Kind",
+    "Plane",
+    "Seam",
+    "Slicer",
+    "Space",
+    "Surface",
+    "Turned",
+    "apply_cuts",
+    "best_turn",
+    "fit_of",
+    "key_solid",
+    "looked_over",
+    "peg_of",
+    "piece_of",
+    "planes_through",
+    "socket_of",
+    "space_of",
+    "stands_in",
+    "with_keys",
+]

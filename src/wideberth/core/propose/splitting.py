@@ -1,0 +1,247 @@
+"""Splitting: whether a part fits each printer, where it is cut if it does not, and keys for the pieces."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench, HouseRules, Printer
+from wideberth.core.errors import BadModel
+from wideberth.core.hollow import can_be_open
+from wideberth.core.job import Job, Part, cut_in_two, with_both
+from wideberth.core.model import Mesh, rotation_about
+from wideberth.core.orient import Pose, as_turn, laid, placing
+from wideberth.core.predict import Stages
+from wideberth.core.progress import Progress, quiet
+from wideberth.core.propose.proposal import Better, Candidate, Measure, Proposal, only
+from wideberth.core.split import (
+    Aim,
+    Cut,
+    Fit,
+    Kind,
+    Plane,
+    Slicer,
+    Space,
+    Surface,
+    fit_of,
+    planes_through,
+    space_of,
+    stands_in,
+    with_keys,
+)
+from wideberth.core.units import g_weight_n
+from wideberth.core.verdict import counted
+
+MOST_PIECES = 24
+MATING_UP_DEG = 180.0
+TURNS_DEG = tuple(range(0, 180, 5))
+
+
+class JointFit(StrEnum):
+    """How pieces are to sit in each other."""
+
+    GLUED = "glued"
+    PUSH = "push-fit"
+    MOVING = "moving"
+
+
+def clearance_of(fit: JointFit, house: HouseRules) -> float:
+    """By how much a socket is wider on each side."""
+    return {JointFit.GLUED: house.glued_mm, JointFit.PUSH: house.push_fit_mm, JointFit.MOVING: house.moving_mm}[fit]
+
+
+@dataclass(frozen=True)
+class PrinterFit:
+    """How a part fits one printer."""
+
+    printer: str
+    fit: Fit
+
+
+def printers_that_fit(job: Job, id: str, stages: Stages, printers: tuple[Printer, ...]) -> tuple[PrinterFit, ...]:
+    """How a part, at its size and in its pose, fits each of some printers on the supports of the bench."""
+    part = job.part(id)
+    mesh = stages.cut(part)
+    stood = mesh.transformed(placing(mesh, part.pose))
+    return tuple(PrinterFit(p.name, fit_of(stood, _room(p, job.bench))) for p in printers)
+
+
+def _room(printer: Printer, bench: Bench) -> Space:
+    """What a printer leaves for a part that stands on supports with their base."""
+    return space_of(printer, bench.supports.gap_mm, bench.supports.pad_mm)
+
+
+def propose_split(
+    job: Job,
+    id: str,
+    stages: Stages,
+    kind: Kind | None = None,
+    fit: JointFit = JointFit.GLUED,
+    progress: Progress | None = None,
+    aims: tuple[Aim, ...] = (Aim.HIDDEN, Aim.SHORT, Aim.BROAD),
+) -> Proposal:
+    """Cut a part that stands in the printer on none of its axes: one set of cuts for each aim, with keys, each piece with its
+    mating face up where it fits so.
+
+    Parameters
+    ----------
+    kind : of the keys; without one two pegs, else one with a flat, whatever there is room for.
+
+    Raises
+    ------
+    BadModel : when the mesh is not closed, or would come to more than 24 pieces.
+    """
+    part, bench, progress = job.part(id), job.bench, progress or quiet()
+    mesh = stages.cut(part)
+    if stands_in(mesh, space_of(bench.printer)):
+        return only("split", "split", "fits the printer", job, needed=False)
+    room = _room(bench.printer, bench)
+    found: dict[tuple[Cut, ...], Candidate] = {}
+    for number, aim in enumerate(aims):
+        share = progress.part(number / len(aims), (number + 1) / len(aims))
+        made, done = _cut_up(job, part, room, stages, _Keys(aim, kind, clearance_of(fit, bench.house)), share)
+        bare = tuple(replace(d.cut, keys=()) for d in done)
+        if bare not in found:
+            found[bare] = _candidate(job, part, made, done, aim, stages)
+    candidates = sorted(found.values(), key=lambda c: c.measures[0].value)
+    return Proposal("split", tuple(candidates))
+
+
+@dataclass(frozen=True)
+class _Keys:
+    """What is wanted of each cut."""
+
+    aim: Aim
+    kind: Kind | None
+    clearance_mm: float
+
+
+@dataclass(frozen=True)
+class _Done:
+    """A cut that was made: length of its seam, the same as it shows, and its section."""
+
+    cut: Cut
+    seam_mm: float
+    shown_mm: float
+    area_mm2: float
+
+
+def _cut_up(job: Job, part: Part, room: Space, stages: Stages, wanted: _Keys, progress: Progress) -> tuple[Job, list[_Done]]:
+    """The job with a part in pieces that all fit, and the cuts in their order."""
+    cuts: list[_Done] = []
+    queue = [part.id]
+    while queue:
+        id = queue.pop(0)
+        piece = job.part(id)
+        mesh = stages.cut(piece)
+        normals = [np.array(c.normal) for c in piece.cuts]
+        if stands_in(mesh, room, normals):
+            continue
+        if len(cuts) + 2 > MOST_PIECES:
+            raise BadModel(
+                f"would come to more than {MOST_PIECES} pieces.",
+                where=part.name,
+                kept="It is uncut.",
+                remedy="Scale it down, or take a larger printer.",
+            )
+        share = progress.part(1 - 0.8 ** len(cuts), 1 - 0.8 ** (len(cuts) + 1))
+        planes = planes_through(mesh, room, _surfaces(piece, mesh, job.bench.house, stages), share)
+        if not planes:
+            raise BadModel("no plane leaves smaller pieces.", where=piece.name, kept="It is uncut.")
+        best: Plane = min(planes, key=lambda p: p.rank(wanted.aim))
+        cut = with_keys(mesh, best.cut, wanted.kind, wanted.clearance_mm, job.bench.house.wall_mm).cut
+        seam, finish = Slicer(mesh, np.array(cut.normal)).at(cut.offset_mm), stages.finish(piece, job.bench.house)
+        cuts.append(_Done(cut, seam.length_mm, seam.finishing(finish.times, finish.barred)[0], seam.area_mm2))
+        before = {p.id for p in job.parts}
+        job = with_pieces(job, id, cut, stages)
+        queue += [p.id for p in job.parts if p.id not in before]
+    return job, cuts
+
+
+def _surfaces(part: Part, mesh: Mesh, house: HouseRules, stages: Stages) -> Callable[[Mesh], Surface]:
+    """What a mark takes on the faces of a stand-in of a part."""
+
+    def told(light: Mesh) -> Surface:
+        nearest = stages.closest(mesh).nearest(light.corners.mean(axis=1))[1]
+        finish = stages.finish(part, house).of(nearest)
+        return Surface(finish.times, finish.barred)
+
+    return told
+
+
+def _candidate(before: Job, part: Part, made: Job, done: list[_Done], aim: Aim, stages: Stages) -> Candidate:
+    """A set of cuts with its measures."""
+    kept = {p.id for p in before.parts}
+    pieces = [p for p in made.parts if p.id not in kept]
+    length, least = sum(d.seam_mm for d in done), min(d.area_mm2 for d in done)
+    keyless = sum(not d.cut.keys for d in done)
+    heaviest = max(stages.cut(p).volume_mm3 for p in pieces)
+    resin = before.bench.resin
+    bears = least * resin.green_strength_mpa / max(g_weight_n(heaviest, resin.solid_density_kg_per_m3), 1e-9)
+    why = f"{counted(len(pieces), 'piece')}, {length:.0f} mm of seam, the smallest joint {least:.0f} mm²"
+    why += f", {counted(keyless, 'joint')} without a key" if keyless else ", every joint keyed"
+    measures = (
+        Measure("pieces", float(len(pieces)), ""),
+        Measure("seam", length, "mm"),
+        Measure("seam as it shows", sum(d.shown_mm for d in done), "mm"),
+        Measure("smallest joint", least, "mm²", Better.MORE),
+        Measure("bears its piece", bears, "×", Better.MORE),
+        Measure("without a key", float(keyless), ""),
+    )
+    label = f"cut {part.name} in {len(pieces)}"
+    return Candidate(label, why, made, measures, name=str(aim))
+
+
+def with_pieces(job: Job, id: str, cut: Cut, stages: Stages) -> Job:
+    """The job with a part cut in two, each piece with its mating face up where it fits so. A floor that was left open stays so
+    with
+    the piece that has it; the other keeps its walls.
+
+    Raises
+    ------
+    BadModel : when the cut leaves nothing on a side.
+    """
+    a, b = (_closed_if_need_be(piece, stages) for piece in cut_in_two(job.part(id), cut))
+    return with_both(job, id, (_mating_up(a, job.bench, stages), _mating_up(b, job.bench, stages)))
+
+
+def _closed_if_need_be(piece: Part, stages: Stages) -> Part:
+    """A piece, its floor closed where the shell says that it is open and there is no such floor."""
+    if piece.shell is not None and not can_be_open(stages.cut(piece), piece.shell):
+        return replace(piece, shell=replace(piece.shell, open_below=None))
+    return piece
+
+
+def _mating_up(piece: Part, bench: Bench, stages: Stages) -> Part:
+    """A piece with the broadest face that mates looking up, turned about the upright so that it fits; as it was where it does not
+    fit so."""
+    mesh = stages.cut(piece)
+    room = _room(bench.printer, bench)
+    areas = [
+        (Slicer(mesh, np.array(c.normal)).at(c.offset_mm + 1e-3 * c.keep).area_mm2, -c.keep * np.array(c.normal))
+        for c in piece.cuts
+    ]
+    for _, outward in sorted(areas, key=lambda pair: -pair[0]):
+        up = laid(piece.pose, outward, MATING_UP_DEG)
+        best, margin = up, -np.inf
+        for turn in TURNS_DEG:
+            rotation = rotation_about(2, float(turn)) @ up.rotation
+            left = float(_margin(mesh, rotation, room))
+            if left > margin + 1e-6:
+                best, margin = Pose(as_turn(rotation), up.gap_mm), left
+            if turn == 0 and left >= 0:
+                break
+        if margin >= 0:
+            return replace(piece, pose=best)
+    return piece
+
+
+def _margin(mesh: Mesh, rotation: NDArray[np.float64], room: Space) -> float:
+    """What is left on the tightest side, as the part then lies on the plate."""
+    turned = mesh.points @ rotation.T
+    extents = turned.max(axis=0) - turned.min(axis=0)
+    return float((np.array(room.size_mm) - extents).min())
