@@ -201,7 +201,7 @@ def test_tall_part_is_split_in_two_that_fit(bench: Bench) -> None:
     split = propose_split(job, job.parts[0].id, stages)
     assert [p.name for p in split.job.parts] == ["Tower A", "Tower B"]
     volumes = [stages.cut(p).volume_mm3 for p in split.job.parts]
-    assert sum(volumes) == pytest.approx(tower.mesh.volume_mm3)
+    assert sum(volumes) == pytest.approx(tower.mesh.volume_mm3, rel=2e-3)  # sockets are wider than pegs
     assert all(stages.cut(p).watertight for p in split.job.parts)
     placed = propose_places(split.job, stages).job
     assert not [f for f in predict(placed, stages, preview(bench)).verdict.findings if f.severity == "lost"]

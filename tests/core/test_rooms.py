@@ -16,7 +16,7 @@ from wideberth.core.layers import cast, grid_over, sections
 from wideberth.core.loads import loads
 from wideberth.core.orient import Pose, placing, turned_xyz
 from wideberth.core.progress import Progress
-from wideberth.core.split import Cut, apply_cuts, fits, propose_cut
+from wideberth.core.split import Cut, apply_cuts
 from wideberth.core.support import base_mesh, propose_tips, supports_mesh, touches
 
 # hollow
@@ -130,24 +130,6 @@ def test_cut_pieces_are_closed_and_add_up() -> None:
     assert below.watertight
     assert above.volume_mm3 + below.volume_mm3 == pytest.approx(mesh.volume_mm3)
     assert above.low[2] == pytest.approx(15)
-
-
-def test_cut_is_proposed_where_the_section_is_small(bench: Bench) -> None:
-    """Two thick blocks and a waist at 110 mm: the cut goes through the waist."""
-    tall = trimesh.util.concatenate(
-        [
-            moved(trimesh.creation.box((40, 40, 104)), 0, 0, 52),
-            moved(trimesh.creation.box((12, 12, 16)), 0, 0, 110),
-            moved(trimesh.creation.box((40, 40, 104)), 0, 0, 168),
-        ]
-    )
-    found = propose_cut(as_mesh(tall), bench.printer)
-    assert found is not None
-    assert found[0].normal == (0.0, 0.0, 1.0)
-    assert 103 <= found[0].offset_mm <= 117
-    assert propose_cut(as_mesh(trimesh.creation.box((50, 50, 50))), bench.printer) is None
-    assert not fits(np.array([40.0, 40, 220]), bench.printer)
-    assert fits(np.array([110.0, 190, 20]), bench.printer)
 
 
 # orient

@@ -18,7 +18,7 @@ from wideberth.core.job import Job, Part, Piece, Placement, Plate, Refused, job_
 from wideberth.core.model import MarkKind, Mend, mark_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict, preview
-from wideberth.core.split import Cut
+from wideberth.core.split import Cut, Key, Kind
 from wideberth.core.support import Brace, Contact, Foot, Idle, Idleness, Joint, Need, On, Post, Route, Supports, TipLimb, Twig
 
 CAST = {"standing", "cast_runs", "part_runs"}
@@ -27,6 +27,7 @@ INSIDE = FILLED | {"lattice", "gussets"}
 DRILLED = INSIDE | {"drilled"}
 HOLLOWED = DRILLED | {"hollowed", "cavity"}
 CUT = HOLLOWED | {"cut"}
+FLOOR = CUT - {"cavity", "lattice", "gussets"}  # a socket in the solid floor leaves the chambers as they are
 SIZED = CUT | {"sized"}
 TURNED = INSIDE | {"drilled"}  # of the holes, only the drop has a way up
 SUPPORTED = CAST | {"scaffold"}
@@ -47,7 +48,7 @@ def job(bench: Bench) -> Job:
         "Block",
         as_source(as_mesh(solid())),
         scale=1.05,
-        cuts=(Cut((0.0, 0.0, 1.0), -11.0, 1),),
+        cuts=(Cut((0.0, 0.0, 1.0), -11.0, 1, (Key(Kind.PEG, 8.0, -6.0, 2.6, 1.2, -1),), 0.1),),
         shell=shell,
         holes=holes,
         pose=Pose(turned_xyz(14, 8, 3), 6.0),
@@ -80,6 +81,10 @@ def part(**changes: Any) -> Callable[[Job], Job]:
 
 def cut(**changes: Any) -> Callable[[Job], Job]:
     return in_part(lambda p: replace(p, cuts=(replace(p.cuts[0], **changes),)))
+
+
+def key(**changes: Any) -> Callable[[Job], Job]:
+    return in_part(lambda p: replace(p, cuts=(replace(p.cuts[0], keys=(replace(p.cuts[0].keys[0], **changes),)),)))
 
 
 def shell(**changes: Any) -> Callable[[Job], Job]:
@@ -170,6 +175,19 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
         "normal": (cut(normal=(0.0, 0.1, 0.99498743710662)), CUT),
         "offset_mm": (cut(offset_mm=-10.0), CUT),
         "keep": (lambda j: cut(keep=-1, offset_mm=13.0)(j), CUT),
+        "keys": (cut(keys=(Key(Kind.PEG, -8.0, -6.0, 2.6, 1.2, -1),)), FLOOR),
+        "clearance_mm": (cut(clearance_mm=0.2), FLOOR),
+    },
+    Key: {
+        "kind": (key(kind=Kind.PIN), FLOOR),
+        "across_mm": (key(across_mm=7.0), FLOOR),
+        "over_mm": (key(over_mm=-5.0), FLOOR),
+        "size_mm": (key(size_mm=2.9), FLOOR),
+        "depth_mm": (key(depth_mm=1.5), FLOOR),
+        "peg_on": (key(peg_on=1), CUT),
+        "turn_deg": (key(turn_deg=7.0), FLOOR),
+        "long_mm": (key(kind=Kind.DOVETAIL, long_mm=30.0), CUT - {"cavity"}),
+        "wall_mm": (key(kind=Kind.RING, wall_mm=0.8), FLOOR),
     },
     Shell: {
         "wall_mm": (shell(wall_mm=2.4), HOLLOWED),

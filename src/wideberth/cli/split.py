@@ -132,18 +132,18 @@ def _cut_told(whole: Part, cut: Cut, stages: Stages) -> dict[str, Any]:
 
 def _fits_table(fits: tuple[PrinterFit, ...]) -> Table:
     table = Table(box=None)
-    for head in ("printer", "as it is", "turned", "scaled to", "pieces"):
+    for head in ("printer", "as is mm", "turned mm", "fits at", "pieces"):
         table.add_column(head, justify="left" if head == "printer" else "right", no_wrap=True)
     for one in fits:
         fit = one.fit
-        left = (f"{mm:+.1f} mm left" if mm >= 0 else f"{-mm:.1f} mm over" for mm in (fit.as_is_mm, fit.turned.margin_mm))
+        left = (f"{mm:+.1f}" for mm in (fit.as_is_mm, fit.turned.margin_mm))  # below zero: so much too large
         table.add_row(one.printer, *left, f"{100 * fit.scale:.0f} %", str(fit.pieces))
     return table
 
 
 def _sets_table(told: list[dict[str, Any]]) -> Table:
     table = Table(box=None)
-    for head in ("set", "pieces", "seam mm", "as it shows", "smallest joint mm²", "keys", "goes together"):
+    for head in ("set", "pieces", "seam mm", "shows as", "joint mm²", "keyed", "fits"):
         table.add_column(head, justify="left" if head == "set" else "right", no_wrap=True)
     for one in told:
         m, cuts = one["measures"], one["cuts"]

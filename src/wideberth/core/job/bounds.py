@@ -24,6 +24,7 @@ PLACES = ("x_mm", "y_mm", "z_mm", "offset_mm", "spot_mm", "foot_mm")
 MOST_LONG = 400_000
 """Entries of a list: tips of a large plate are thousands."""
 MOST_TEXT = 20_000
+MOST_KEYS, LEAST_KEY_MM, WIDEST_KEY_MM = 16, 0.2, 500.0
 SQUARE = 1e-6
 """How far a turn's matrix may be from one."""
 ANY_NUMBER = ("last", "version", "item", "seed")
@@ -53,6 +54,15 @@ def _check_part(part: Part, where: str) -> None:
     for mark in part.marks:
         if any(first < 0 or count < 1 or first + count > faces for first, count in mark.stretches):
             raise BadJob(f"a mark of {part.name} lies on faces that its source has not.", where=where, kept="Nothing was opened.")
+    for cut in part.cuts:
+        if len(cut.keys) > MOST_KEYS or not 0 <= cut.clearance_mm <= WIDEST_KEY_MM:
+            raise BadJob(f"a cut of {part.name} has keys that cannot be meant.", where=where, kept="Nothing was opened.")
+        for key in cut.keys:
+            sizes = (key.size_mm, key.depth_mm)
+            if not all(LEAST_KEY_MM <= mm <= WIDEST_KEY_MM for mm in sizes) or not 0 <= key.wall_mm < 0.5 * key.size_mm:
+                raise BadJob(f"a key of {part.name} is of no size that can be meant.", where=where, kept="Nothing was opened.")
+            if abs(key.peg_on) != 1 or not 0 <= key.long_mm <= FARTHEST_MM:
+                raise BadJob(f"a key of {part.name} stands on no side.", where=where, kept="Nothing was opened.")
     for field in fields(part):
         if field.name not in ("source", "scale", "stretch", "marks"):
             _walk(getattr(part, field.name), f"{part.name}, {field.name}", where, field.name)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from manifold3d import Manifold
+from manifold3d import Manifold, OpType
 from numpy.typing import NDArray
 
 from wideberth.core.model import Closest, Mesh, as_mesh, as_solid, points_inside, rotation_about
@@ -96,10 +96,16 @@ def _wrong_turns(solid: Manifold, cut: Cut, one: Manifold, other: Manifold) -> t
         return 0, 0
     level = np.linalg.inv(np.vstack((cut.placing, (0.0, 0.0, 0.0, 1.0))))[:3]
     face = solid.transform(level).slice(0.0)
-    upper, lower = (piece.transform(level) for piece in ((one, other) if cut.keep > 0 else (other, one)))
     area, reach = face.area(), max(k.depth_mm for k in cut.keys) + 2 * BESIDE_MM
-    upper, lower = upper.trim_by_plane((0.0, 0.0, -1.0), -reach), lower.trim_by_plane((0.0, 0.0, 1.0), -reach)
-    _ = upper.num_tri(), lower.num_tri()  # cut now, not anew for each turn
+    pegs, mates = {}, {}  # by the side that the pegs stand on: but for them the pieces lie on two sides of a plane
+    for side, mate in ((1, one if cut.keep < 0 else other), (-1, one if cut.keep > 0 else other)):
+        own = [
+            peg_of(cut, key) ^ solid if key.kind is Kind.DOVETAIL else peg_of(cut, key) for key in cut.keys if key.peg_on == side
+        ]
+        if own:
+            pegs[side] = Manifold.batch_boolean(own, OpType.Add).transform(level)
+            mates[side] = mate.transform(level).trim_by_plane((0.0, 0.0, float(side)), -reach)
+            _ = mates[side].num_tri()  # cut now, not anew for each turn
     wrong = collide = 0
     for spot, turn in _tries(cut, _centroid(face)):
         matrix = _about(spot, turn)
@@ -107,7 +113,10 @@ def _wrong_turns(solid: Manifold, cut: Cut, one: Manifold, other: Manifold) -> t
         if (face ^ turned_face).area() < TAKEN_FOR_RIGHT * area:
             continue
         wrong += 1
-        collide += (lower ^ upper.transform(matrix)).volume() > LEAST_OVERLAP_MM3
+        collide += any(
+            (mates[side] ^ pegs[side].transform(matrix if side > 0 else _back(matrix))).volume() > LEAST_OVERLAP_MM3
+            for side in pegs
+        )
     return wrong, collide
 
 
@@ -126,6 +135,12 @@ def _about(spot: NDArray[np.float64], turn_deg: float) -> NDArray[np.float64]:
     turn = rotation_about(2, turn_deg)
     at = np.append(spot, 0.0)
     return np.column_stack((turn, at - turn @ at))
+
+
+def _back(matrix: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The inverse of a rigid (3, 4) matrix: turning the upper piece one way is turning the lower one back."""
+    turn = matrix[:, :3].T
+    return np.column_stack((turn, -turn @ matrix[:, 3]))
 
 
 def _centroid(face) -> NDArray[np.float64]:  # type: ignore[no-untyped-def]

@@ -131,14 +131,14 @@ def _tail(key: Key, wider: float, is_socket: bool) -> Manifold:
     deep = key.depth_mm + (wider if is_socket else 0.0)
     half = 0.5 * key.long_mm + (1.0 if is_socket else 0.0)
     into = INTO_MM
+    rise = 0.5 * (1.0 - TAIL_SHARE) * key.size_mm / key.depth_mm
+    narrows = 0.5 * TAIL_NARROWS * key.size_mm / max(key.long_mm, 1e-9)
+    out = wider * math.hypot(1.0, rise)  # square to the slanting side
     corners = []
     for y in (-half, half):
-        narrow = 1.0 - TAIL_NARROWS * y / max(key.long_mm, 1e-9)
-        foot, top = (0.5 * share * key.size_mm * narrow for share in (TAIL_SHARE, 1.0))
-        rise = (top - foot) / key.depth_mm
-        out = wider * math.hypot(1.0, rise)  # square to the slanting side
-        corners += [(s * (foot - rise * into + out), y, -into) for s in (-1, 1)]
-        corners += [(s * (foot + rise * deep + out), y, deep) for s in (-1, 1)]
+        for z in (-into, deep):
+            wide = 0.5 * TAIL_SHARE * key.size_mm + rise * z - narrows * y + out
+            corners += [(-wide, y, z), (wide, y, z)]
     return Manifold.hull_points(np.array(corners))
 
 

@@ -1,0 +1,333 @@
+"""Splitting: what fits, seams by their closed forms, cuts where they should be, keys that hold, and nothing lost."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from typer.testing import CliRunner
+
+from conftest import ONE, as_mesh, as_source, moved, turned
+from wideberth.cli.main import app
+from wideberth.core.bench import Bench, load_named
+from wideberth.core.errors import BadModel
+from wideberth.core.job import Job, Part, job_of, open_job, resized
+from wideberth.core.model import Closest, Mesh
+from wideberth.core.predict import Stages
+from wideberth.core.propose import JointFit, printers_that_fit, propose_split, with_pieces
+from wideberth.core.split import (
+    Aim,
+    Cut,
+    Key,
+    Kind,
+    Slicer,
+    Space,
+    Surface,
+    apply_cuts,
+    best_turn,
+    fit_of,
+    key_solid,
+    looked_over,
+    planes_through,
+    socket_of,
+    stands_in,
+    with_keys,
+)
+
+WALL = 2.0
+DIRECTIONS = [(0.0, 0.0, 1.0), (0.6, 0.0, 0.8), (-0.48, 0.6, 0.64), (0.0, -1.0, 0.0)]
+
+
+def along(normal: tuple[float, float, float], mesh: trimesh.Trimesh, x: float = 0.0, y: float = 0.0) -> Mesh:
+    """A mesh with its upright turned to a direction, and moved across it."""
+    turn = trimesh.geometry.align_vectors((0, 0, 1), normal)
+    copy = moved(mesh, x, y, 0)
+    copy.apply_transform(turn)
+    return as_mesh(copy)
+
+
+# what fits
+
+
+@pytest.mark.parametrize("turn", [0.0, 33.0, -71.0])
+def test_a_rod_fits_along_the_diagonal(turn: float) -> None:
+    """A rod of 160 x 2 x 2 in a cube of 100: its diagonal is 173, so it fits with room, however it comes."""
+    rod = as_mesh(turned(trimesh.creation.box((160, 2, 2)), turn, (1, 0.4, 0.2)))
+    fit = fit_of(rod, Space((100.0, 100.0, 100.0)))
+    # the box of a rod along the diagonal: 160/√3 and the widths of its ends
+    assert 2.0 < fit.turned.margin_mm < 100 - 160 / np.sqrt(3)
+    assert 1.02 < fit.scale < 173.2 / 160
+    extents = np.array(fit.turned.extents_mm)
+    seen = rod.points @ fit.turned.rotation.T
+    assert np.ptp(seen, axis=0) == pytest.approx(extents)
+    assert fit.turned.rotation @ fit.turned.rotation.T == pytest.approx(np.eye(3), abs=1e-9)
+
+
+def test_as_it_is_the_least_side_counts_and_the_longer_lies_along_the_longer(bench: Bench) -> None:
+    box = as_mesh(trimesh.creation.box((50, 120, 30)))
+    fit = fit_of(box, Space((150.0, 60.0, 100.0)))
+    assert fit.as_is_mm == pytest.approx(min(150 - 120, 60 - 50, 100 - 30))
+    assert fit.pieces == 1
+    long = as_mesh(trimesh.creation.box((290, 55, 95)))
+    assert fit_of(long, Space((150.0, 60.0, 100.0))).pieces == 2
+    assert fit_of(long, Space((140.0, 60.0, 100.0))).pieces == 3
+
+
+def test_the_best_turn_is_no_worse_than_any_of_a_thousand() -> None:
+    rng = np.random.default_rng(4)
+    points = rng.normal(size=(60, 3)) * (40, 25, 10)
+    space = Space((120.0, 90.0, 70.0))
+    best = best_turn(points, space).margin_mm
+    others = []
+    for _ in range(1000):
+        q = np.linalg.qr(rng.normal(size=(3, 3)))[0]
+        others.append(float(space.margin(np.ptp(points @ q.T, axis=0))))
+    assert best >= max(others) - 0.6
+
+
+# seams
+
+
+@pytest.mark.parametrize("normal", DIRECTIONS)
+def test_seams_by_their_closed_forms(normal: tuple[float, float, float]) -> None:
+    """A tube: two circles; a cone at half its height: a circle of half the radius. Whatever way they stand."""
+    tube = along(normal, trimesh.creation.annulus(6, 10, 30, sections=256))
+    seam = Slicer(tube, np.array(normal)).at(3.0)
+    assert seam.area_mm2 == pytest.approx(np.pi * (100 - 36), rel=1e-3)
+    assert seam.length_mm == pytest.approx(2 * np.pi * 16, rel=1e-3)
+    cone = along(normal, trimesh.creation.cone(10, 40, sections=256))
+    seam = Slicer(cone, np.array(normal)).at(20.0)
+    assert seam.area_mm2 == pytest.approx(np.pi * 25, rel=1e-3)
+    assert seam.length_mm == pytest.approx(2 * np.pi * 5, rel=1e-3)
+
+
+def test_a_seam_tells_what_its_faces_take() -> None:
+    """A box cut across: 40 mm on two sides that take thrice, 20 on the others; one side of 20 may carry none."""
+    box = as_mesh(trimesh.creation.box((40, 20, 60)))
+    seam = Slicer(box, np.array([0.0, 0.0, 1.0])).at(5.0)
+    times = np.where(np.abs(box.normals[:, 1]) > 0.9, 3.0, 1.0)
+    barred = box.normals[:, 0] > 0.9
+    finish, not_allowed = seam.finishing(times, barred)
+    assert finish == pytest.approx(2 * 40 * 3 + 2 * 20)
+    assert not_allowed == pytest.approx(20)
+
+
+# where
+
+
+def waisted() -> trimesh.Trimesh:
+    """Two thick blocks and a waist from 104 to 120 mm."""
+    return trimesh.boolean.union(
+        [
+            moved(trimesh.creation.box((40, 40, 104)), 0, 0, 52),
+            moved(trimesh.creation.box((12, 12, 18)), 0, 0, 112),
+            moved(trimesh.creation.box((40, 40, 104)), 0, 0, 172),
+        ],
+        engine="manifold",
+    )
+
+
+@pytest.mark.parametrize("normal", DIRECTIONS)
+def test_the_shortest_seam_goes_through_the_waist(normal: tuple[float, float, float]) -> None:
+    mesh, space = along(normal, waisted()), Space((60.0, 60.0, 180.0))
+    best = min(planes_through(mesh, space), key=lambda p: p.rank(Aim.SHORT))
+    assert abs(float(np.array(best.normal) @ normal)) > 0.97
+    height = best.offset_mm * np.sign(np.array(best.normal) @ normal)
+    assert best.pieces == 2
+    assert 103 <= height <= 121
+    assert best.seam_mm < 1.2 * 48
+    assert planes_through(as_mesh(trimesh.creation.box((50, 50, 50))), space) == []
+
+
+def test_a_seam_keeps_off_faces_that_stay_clean() -> None:
+    """A plain bar of 200 in a room of 150: anywhere would do; its right half is to stay clean, so the seam lies in the left."""
+    bar = as_mesh(trimesh.creation.box((200, 20, 20)).subdivide().subdivide().subdivide().subdivide())
+
+    def surface(light: Mesh) -> Surface:
+        return Surface(np.ones(light.triangles), light.corners.mean(axis=1)[:, 0] > 5.0)
+
+    planes = planes_through(bar, Space((150.0, 60.0, 60.0)), surface)
+    for aim in (Aim.SHORT, Aim.HIDDEN):
+        best = min(planes, key=lambda p: p.rank(aim))
+        assert best.barred_mm == 0
+        assert Slicer(bar, np.array(best.normal)).at(best.offset_mm).segments_mm[..., 0].max() < 7.0
+
+
+# keys
+
+
+@pytest.mark.parametrize("kind", list(Kind))
+@pytest.mark.parametrize("peg_on", [1, -1])
+def test_a_key_stands_into_the_other_side_and_its_socket_holds_it(kind: Kind, peg_on: int) -> None:
+    """A peg of 8 mm, 6 deep: its height and the area of its section by hand; the socket is wider by the clearance."""
+    key = Key(kind, 3.0, -2.0, 8.0, 6.0, peg_on, 25.0, 30.0, 2.0)
+    peg, socket = key_solid(key), key_solid(key, 0.2)
+    x0, y0, z0, x1, y1, z1 = peg.bounding_box()
+    assert (z0, z1) == pytest.approx((-6.0, 0.2) if peg_on > 0 else (-0.2, 6.0))
+    assert (peg - socket).volume() == pytest.approx(0, abs=1e-6)
+    half = -3.0 * peg_on
+    area = abs(peg.slice(half).area())
+    by_hand = {
+        Kind.PEG: np.pi * 16,
+        Kind.PIN: np.pi * (4 - 3 * np.tan(np.radians(4))) ** 2,
+        Kind.FLAT_PEG: 16 * (np.pi - np.arccos(0.55) + 0.55 * np.sqrt(1 - 0.55**2)),
+        Kind.DOVETAIL: 30 * 8 * (0.66 + 0.34 / 2),
+    }
+    if kind in by_hand:
+        assert area == pytest.approx(by_hand[kind], rel=2e-3)
+    else:
+        assert area == pytest.approx(np.pi * (16 - 4) * 310 / 360, rel=0.02)  # a ring of 2 mm, less the gap
+
+
+SOLIDS = {
+    "post": trimesh.creation.cylinder(15, 80, sections=96),
+    "block": trimesh.creation.box((40, 24, 90)),
+    "tube": trimesh.creation.annulus(12, 20, 90, sections=96),
+    "bar": trimesh.creation.box((60, 10, 90)),
+    "bumpy": trimesh.creation.icosphere(4, 22),
+}
+
+
+@pytest.mark.parametrize("solid", SOLIDS, ids=str)
+@pytest.mark.parametrize("kind", [None, Kind.RING, Kind.DOVETAIL, Kind.PIN])
+def test_pieces_go_together_one_way_clear_by_the_clearance(solid: str, kind: Kind | None) -> None:
+    """Exact booleans of both pieces, cut aslant: nothing overlaps in place, every wrong turn collides, the clearance is the one
+    that was asked within 0.02 mm, both pieces close, and no socket comes nearer to the surface than the wall."""
+    normal = np.array([0.1, -0.06, 1.0])
+    normal /= np.linalg.norm(normal)
+    x, y, z = (float(v) for v in normal)
+    whole = as_mesh(SOLIDS[solid])
+    joint = with_keys(whole, Cut((x, y, z), 2.0, 1), kind, 0.12, WALL)
+    if kind is None:
+        assert joint.cut.keys, joint.why
+    if not joint.cut.keys:
+        assert "no room" in joint.why
+        return
+    seen = looked_over(whole, joint.cut)
+    assert seen.overlap_mm3 == pytest.approx(0, abs=1e-6)
+    assert seen.wrong_turns > 0 and seen.one_way
+    assert seen.kept_share == pytest.approx(1.0, abs=1e-9)
+    assert seen.clearance_mm == pytest.approx((0.12, 0.12), abs=0.02)
+    pieces = [apply_cuts(whole, (cut,), solid) for cut in (joint.cut, joint.cut.other_side)]
+    assert all(p.watertight for p in pieces)
+    assert sum(p.volume_mm3 for p in pieces) > 0.98 * whole.volume_mm3
+    surface = Closest(whole)
+    for key in joint.cut.keys:
+        if key.kind is Kind.DOVETAIL:
+            continue
+        socket = np.asarray(socket_of(joint.cut, key).to_mesh64().vert_properties)[:, :3]
+        inside = (socket @ normal - 2.0) * -key.peg_on > 0
+        assert surface.nearest(socket[inside])[0].min() >= WALL - 1e-6
+
+
+def test_two_like_pegs_would_go_together_two_ways() -> None:
+    """The check sees what it should: twins of the same size at the same distance let a half turn pass."""
+    whole = as_mesh(trimesh.creation.cylinder(20, 60, sections=96))
+    keys = tuple(Key(Kind.PEG, x, 0.0, 6.0, 5.0, -1) for x in (-8.0, 8.0))
+    seen = looked_over(whole, Cut((0.0, 0.0, 1.0), 1.0, 1, keys, 0.1))
+    assert not seen.one_way
+    unlike = (replace(keys[0], size_mm=8.0), keys[1])
+    assert looked_over(whole, Cut((0.0, 0.0, 1.0), 1.0, 1, unlike, 0.1)).one_way
+
+
+def test_a_thin_wall_gets_no_key() -> None:
+    joint = with_keys(as_mesh(trimesh.creation.box((60, 4, 60))), Cut((0.0, 0.0, 1.0), 0.0, 1), None, 0.1, WALL)
+    assert joint.cut.keys == () and "glued" in joint.why
+
+
+# on a job
+
+
+@pytest.fixture(scope="module")
+def tower(bench: Bench) -> tuple[Job, Stages]:
+    """420 mm tall: three pieces on a printer of 180."""
+    part = Part(id="", name="Tower", source=as_source(as_mesh(moved(trimesh.creation.cylinder(14, 420, sections=48), 0, 0, 210))))
+    return job_of("tower", bench, (part,)), Stages()
+
+
+def test_a_tall_part_comes_in_pieces_that_fit_mating_face_up(tower: tuple[Job, Stages]) -> None:
+    """Three sets of cuts; each piece fits with its gap and base, mating face up, and together they are the whole."""
+    job, stages = tower
+    proposal = propose_split(job, ONE, stages)
+    whole = stages.cut(job.parts[0])
+    assert proposal.needed and 1 <= len(proposal.candidates) <= 3
+    room = Space((job.bench.printer.plate_x_mm, job.bench.printer.plate_y_mm, job.bench.printer.height_mm))
+    for candidate in proposal.candidates:
+        pieces = candidate.job.parts
+        assert len(pieces) == candidate.measures[0].value >= 3
+        assert sum(stages.cut(p).volume_mm3 for p in pieces) == pytest.approx(whole.volume_mm3, rel=2e-3)
+        for piece in pieces:
+            mesh = stages.cut(piece)
+            assert mesh.watertight and stands_in(mesh, room, [np.array(c.normal) for c in piece.cuts])
+            ups = [piece.pose.rotation @ (-c.keep * np.array(c.normal)) for c in piece.cuts]
+            assert max(up[2] for up in ups) > 0.999
+            assert all(cut.keys and cut.clearance_mm == job.bench.house.glued_mm for cut in piece.cuts)
+    best = proposal.best.job
+    names = sorted(p.name for p in best.parts)
+    assert len(set(names)) == len(names) and all(name.startswith(("Tower A", "Tower B")) for name in names)
+
+
+def test_each_printer_is_told_as_is_turned_scaled_and_in_pieces(tower: tuple[Job, Stages]) -> None:
+    job, stages = tower
+    small, large = (load_named("printer", name) for name in ("dinghy-120", "drydock-330"))
+    told = printers_that_fit(job, ONE, stages, (small, large))
+    assert [t.printer for t in told] == [small.name, large.name]
+    for one, printer in zip(told, (small, large), strict=True):
+        gap = job.bench.supports.gap_mm
+        assert one.fit.as_is_mm == pytest.approx(printer.height_mm - gap - 420, abs=1e-6)
+    assert told[0].fit.pieces > told[1].fit.pieces >= 1
+    assert told[0].fit.scale < told[1].fit.scale
+
+
+def test_keys_follow_a_part_that_is_scaled(tower: tuple[Job, Stages]) -> None:
+    """At another size the pegs stand at the same places of the part, as thick as they were."""
+    job, stages = tower
+    piece = propose_split(job, ONE, stages, aims=(Aim.SHORT,)).job.parts[0]
+    grown = resized(piece, piece.scale * 1.25, piece.stretch, False)
+    for old, new in zip(piece.cuts, grown.cuts, strict=True):
+        assert new.offset_mm == pytest.approx(1.25 * old.offset_mm)
+        for a, b in zip(old.keys, new.keys, strict=True):
+            assert (b.across_mm, b.over_mm) == pytest.approx((1.25 * a.across_mm, 1.25 * a.over_mm))
+            assert (b.size_mm, b.depth_mm) == (a.size_mm, a.depth_mm)
+
+
+def test_the_fit_decides_the_clearance(tower: tuple[Job, Stages]) -> None:
+    job, stages = tower
+    clearances = [
+        propose_split(job, ONE, stages, None, fit, aims=(Aim.SHORT,)).job.parts[0].cuts[0].clearance_mm for fit in JointFit
+    ]
+    house = job.bench.house
+    assert clearances == [house.glued_mm, house.push_fit_mm, house.moving_mm]
+
+
+def test_a_plane_that_misses_is_refused(tower: tuple[Job, Stages]) -> None:
+    job, stages = tower
+    with pytest.raises(BadModel, match="does not pass"):
+        with_pieces(job, ONE, Cut((0.0, 0.0, 1.0), 900.0, 1), stages)
+
+
+def test_pieces_from_the_command_line(tmp_path: Path) -> None:
+    """A post of 230: the job opens again with its keys; the report tells fits and checks."""
+    trimesh.creation.cylinder(12, 230, sections=48).export(tmp_path / "post.stl")
+    out, told = tmp_path / "pieces", tmp_path / "told.json"
+    done = CliRunner().invoke(
+        app, ["split", str(tmp_path / "post.stl"), "-o", str(out), "--keys", "ring", "--fit", "push", "--json", str(told)]
+    )
+    assert done.exit_code == 0, done.output
+    report = json.loads(told.read_text())
+    assert {p["printer"] for p in report["printers"]} > {"Quayside 200"}
+    best = report["sets"][0]
+    assert len(best["pieces"]) == 2 and best["volume_kept_share"] == pytest.approx(1.0, abs=2e-3)
+    (cut,) = best["cuts"]
+    assert cut["keys"][0]["kind"] == "ring" and cut["wrong_turns"] == cut["wrong_turns_that_collide"] > 0
+    assert cut["clearance_mm"] == pytest.approx([0.05, 0.05], abs=0.02)
+    again = open_job(out / "job.3mf")
+    assert [p.name for p in again.parts] == ["post A", "post B"]
+    assert again.parts[0].cuts[0].keys and again.parts[0].cuts[0] == again.parts[1].cuts[0].other_side
+    assert {p.name for p in out.iterdir()} == {"job.3mf", "post A.stl", "post B.stl"}
+    wrong = CliRunner().invoke(app, ["split", str(tmp_path / "post.stl"), "-o", str(out), "--keys", "nail"])
+    assert wrong.exit_code == 2
