@@ -166,7 +166,7 @@ def test_a_key_stands_into_the_other_side_and_its_socket_holds_it(kind: Kind, pe
     """A peg of 8 mm, 6 deep: its height and the area of its section by hand; the socket is wider by the clearance."""
     key = Key(kind, 3.0, -2.0, 8.0, 6.0, peg_on, 25.0, 30.0, 2.0)
     peg, socket = key_solid(key), key_solid(key, 0.2)
-    x0, y0, z0, x1, y1, z1 = peg.bounding_box()
+    _x0, _y0, z0, _x1, _y1, z1 = peg.bounding_box()
     assert (z0, z1) == pytest.approx((-6.0, 0.2) if peg_on > 0 else (-0.2, 6.0))
     assert (peg - socket).volume() == pytest.approx(0, abs=1e-6)
     half = -3.0 * peg_on

@@ -189,7 +189,7 @@ def test_oversized_part_is_cut_in_two_in_the_window(window: MainWindow, qtbot: Q
     quick(window)
     window.session.files.open([tall])
     settled(qtbot, window)
-    press(qtbot, window, "split", "Propose a cut")
+    press(qtbot, window, "split", "Propose cuts")
     settled(qtbot, window)
     press(qtbot, window, "plate", "Arrange this plate")
     settled(qtbot, window, current=True)
@@ -203,13 +203,18 @@ def test_a_part_is_cut_where_it_is_told(window: MainWindow, qtbot: QtBot, egg_fi
     quick(window)
     window.session.files.open([egg_file])
     settled(qtbot, window)
-    window.steps["split"].place.enter(10.0)  # type: ignore[attr-defined]
+    window.steps["split"].turn_to("By hand")  # type: ignore[attr-defined]
+    window.steps["split"].leaves["By hand"].place.enter(10.0)  # type: ignore[attr-defined]
     press(qtbot, window, "split", "Cut here")
     settled(qtbot, window)
     assert [p.name for p in window.session.job.parts] == ["egg A", "egg B"]
     assert "cut at 10 mm" in texts(window.steps["split"])
-    lower, upper = (window.session.stages.cut(p).extents_mm[2] for p in window.session.job.parts)
-    assert sorted((lower, upper)) == pytest.approx([10.0, 30.8 - 10.0], abs=0.01)
+    tall = []
+    for piece in window.session.job.parts:
+        (cut,) = piece.cuts
+        pegs = max(key.depth_mm for key in cut.keys) if cut.keys[0].peg_on == cut.keep else 0.0
+        tall.append(window.session.stages.cut(piece).extents_mm[2] - pegs)
+    assert sorted(tall) == pytest.approx([10.0, 30.8 - 10.0], abs=0.01)
 
 
 def test_bad_file_is_told_and_the_job_is_kept(window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path) -> None:

@@ -14,7 +14,16 @@ from wideberth.core.propose.places import arranged, propose_more, propose_places
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
-from wideberth.core.propose.splitting import JointFit, PrinterFit, clearance_of, printers_that_fit, propose_split, with_pieces
+from wideberth.core.propose.splitting import (
+    JointFit,
+    PlaneTold,
+    PrinterFit,
+    clearance_of,
+    plane_told,
+    printers_that_fit,
+    propose_split,
+    with_pieces,
+)
 from wideberth.core.propose.swept import AXES, DIGITS, Swept, axis_values, swept, with_axis
 from wideberth.core.propose.tips import (
     Tried,
@@ -43,6 +52,7 @@ __all__ = [
     "Difference",
     "JointFit",
     "Measure",
+    "PlaneTold",
     "PrinterFit",
     "Proposal",
     "Remedy",
@@ -66,6 +76,7 @@ __all__ = [
     "marks_text",
     "minutes",
     "only",
+    "plane_told",
     "plugs",
     "pose_measures",
     "printers_that_fit",

@@ -206,7 +206,7 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
 
     index = 0
     while index < len(job.parts):
-        split = propose_split(job, job.parts[index].id, stages, aims=(Aim.HIDDEN,))
+        split = propose_split(job, job.parts[index].id, stages, aims=(Aim.HIDDEN,), place=False)
         pieces = len(split.job.parts) - len(job.parts) + 1
         job = take(split)
         index += pieces

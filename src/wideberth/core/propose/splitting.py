@@ -13,10 +13,11 @@ from wideberth.core.bench import Bench, HouseRules, Printer
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import can_be_open
 from wideberth.core.job import Job, Part, cut_in_two, with_both
-from wideberth.core.model import Mesh, rotation_about
+from wideberth.core.model import Mesh, pieces_of, rotation_about, split_by_plane
 from wideberth.core.orient import Pose, as_turn, laid, placing
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.propose.places import arranged
 from wideberth.core.propose.proposal import Better, Candidate, Measure, Proposal, only
 from wideberth.core.split import (
     Aim,
@@ -83,13 +84,15 @@ def propose_split(
     fit: JointFit = JointFit.GLUED,
     progress: Progress | None = None,
     aims: tuple[Aim, ...] = (Aim.HIDDEN, Aim.SHORT, Aim.BROAD),
+    place: bool = True,
 ) -> Proposal:
     """Cut a part that stands in the printer on none of its axes: one set of cuts for each aim, with keys, each piece with its
     mating face up where it fits so.
 
     Parameters
     ----------
-    kind : of the keys; without one two pegs, else one with a flat, whatever there is room for.
+    kind : of the keys; without one two pegs, else one with a flat, whatever there is room for. place : the pieces are given
+    places on the plate.
 
     Raises
     ------
@@ -106,6 +109,7 @@ def propose_split(
         made, done = _cut_up(job, part, room, stages, _Keys(aim, kind, clearance_of(fit, bench.house)), share)
         bare = tuple(replace(d.cut, keys=()) for d in done)
         if bare not in found:
+            made = arranged(job, made, stages)[0] if place else made
             found[bare] = _candidate(job, part, made, done, aim, stages)
     candidates = sorted(found.values(), key=lambda c: c.measures[0].value)
     return Proposal("split", tuple(candidates))
@@ -245,3 +249,50 @@ def _margin(mesh: Mesh, rotation: NDArray[np.float64], room: Space) -> float:
     turned = mesh.points @ rotation.T
     extents = turned.max(axis=0) - turned.min(axis=0)
     return float((np.array(room.size_mm) - extents).min())
+
+
+@dataclass(frozen=True)
+class PieceTold:
+    """One side of a plane: its box in the part's own frame, and whether it fits the bench's printer."""
+
+    extents_mm: tuple[float, float, float]
+    fits: bool
+
+
+@dataclass(frozen=True, eq=False)
+class PlaneTold:
+    """What a plane would come to. segments_mm : (n, 2, 3) of the seam, in the part's own frame. barred_mm : of it on faces that
+    may carry no mark. pieces : both sides, none where it misses. bodies : into how many the part would fall."""
+
+    segments_mm: NDArray[np.float64]
+    seam_mm: float
+    barred_mm: float
+    area_mm2: float
+    pieces: tuple[PieceTold, ...]
+    bodies: int
+
+    def lines_on(self, matrix: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The seam where a print stands, (n, 2, 3) mm on the plate; matrix : (4, 4) of the print."""
+        return np.asarray(self.segments_mm @ matrix[:3, :3].T + matrix[:3, 3])
+
+
+def plane_told(job: Job, id: str, cut: Cut, stages: Stages) -> PlaneTold:
+    """What a plane through a part would come to, before it is cut."""
+    part = job.part(id)
+    mesh = stages.cut(part)
+    normal = np.array(cut.normal)
+    seam = Slicer(mesh, normal).at(cut.offset_mm)
+    finish = stages.at_hand(lambda known: known.finish(part, job.bench.house))
+    barred = 0.0 if finish is None else seam.finishing(finish.times, finish.barred)[1]
+    try:
+        sides = split_by_plane(mesh, normal, cut.offset_mm, part.name)
+    except BadModel:
+        return PlaneTold(seam.segments_mm, seam.length_mm, barred, seam.area_mm2, (), 0)
+    room = _room(job.bench.printer, job.bench)
+    normals = [normal, *(np.array(c.normal) for c in part.cuts)]
+    pieces = []
+    for side in sides:
+        x, y, z = (float(v) for v in side.extents_mm)
+        pieces.append(PieceTold((x, y, z), stands_in(side, room, normals)))
+    bodies = sum(len(pieces_of(side)) for side in sides)
+    return PlaneTold(seam.segments_mm, seam.length_mm, barred, seam.area_mm2, tuple(pieces), bodies)

@@ -108,6 +108,7 @@ class SceneView(QWidget):
         session.sight.tool_moved.connect(self._show_hint)
         session.sight.show_wanted.connect(self.show_on_part)
         session.sight.places_changed.connect(self._show_places)
+        session.sight.lines_changed.connect(self._show_lines)
         session.sight.coloured.connect(self._show_colours)
         session.document.changed.connect(self._draw_plate)
         self._draw_plate()
@@ -188,6 +189,20 @@ class SceneView(QWidget):
             own = [n for n, s in enumerate(self.drawn) if s.placed.part.id == colours.part]
             for first in own[:1]:
                 self.part_actors[first].SetVisibility(False)
+        self._later.start()
+
+    def _show_lines(self) -> None:
+        """Lines on the parts: those behind them are hidden by them."""
+        lines = self.session.sight.lines_mm
+        self.plotter.remove_actor("lines", render=False)
+        if len(lines):
+            count = len(lines)
+            cells = np.column_stack([np.full(count, 2), np.arange(0, 2 * count, 2), np.arange(1, 2 * count, 2)])
+            drawn = pv.PolyData(lines.reshape(-1, 3).astype(np.float32), lines=cells.ravel())
+            look = {"color": DAY.hazard, "line_width": 3, "lighting": False, "pickable": False, "show_scalar_bar": False}
+            actor = self.plotter.add_mesh(drawn, name="lines", reset_camera=False, render=False, **look)
+            actor.mapper.SetResolveCoincidentTopologyToPolygonOffset()
+            actor.mapper.SetRelativeCoincidentTopologyLineOffsetParameters(-2.0, -20.0)
         self._later.start()
 
     def _show_places(self) -> None:

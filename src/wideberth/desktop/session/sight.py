@@ -15,6 +15,7 @@ from wideberth.desktop.session.selection import Selection
 from wideberth.desktop.session.tool import Tool
 
 NOWHERE: NDArray[np.float64] = np.empty((0, 3))
+NO_LINES: NDArray[np.float64] = np.empty((0, 2, 3))
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,10 +31,12 @@ class Coloured:
 
 
 class Sight(QObject):
-    """Signals: show_wanted (name of what the 3D view is to show), places_changed, coloured, tool_changed (another one, or none),
+    """Signals: show_wanted (name of what the 3D view is to show), lines_changed (others are drawn), places_changed, coloured,
+    tool_changed (another one, or none),
     tool_moved (the tool in hand has something else to say or paint), page_turned (a step's page is open, or not)."""
 
     show_wanted = Signal(str)
+    lines_changed = Signal()
     places_changed = Signal()
     coloured = Signal()
     tool_changed = Signal()
@@ -44,6 +47,8 @@ class Sight(QObject):
         super().__init__()
         self._cursor = cursor
         self.places_mm = NOWHERE
+        self.lines_mm = NO_LINES
+        """Drawn over the parts, (n, 2, 3) ends on the plate: where a plane would cut."""
         self.colours: Coloured | None = None
         self.tool: Tool | None = None
         self.open_pages: set[str] = set()
@@ -54,7 +59,14 @@ class Sight(QObject):
     def _forget(self) -> None:
         """Places and colours are those of a part as it was."""
         self.point_out(NOWHERE)
+        self.draw(NO_LINES)
         self.colour(None)
+
+    def draw(self, lines_mm: NDArray[np.float64]) -> None:
+        """Draw lines (n, 2, 3) over the parts, in place of those before."""
+        if len(lines_mm) or len(self.lines_mm):
+            self.lines_mm = lines_mm
+            self.lines_changed.emit()
 
     def point_out(self, places_mm: NDArray[np.float64]) -> None:
         """Mark places of the plate, (n, 3) mm, and turn to the first of them."""

@@ -1,0 +1,198 @@
+"""A plane led by hand: where it cuts is seen on the part, and what it would come to is told as it moves."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QComboBox, QSlider
+
+from wideberth.core.errors import WideBerthError
+from wideberth.core.job import Part
+from wideberth.core.model import frame_along
+from wideberth.core.progress import Progress
+from wideberth.core.propose import PlaneTold, Proposal, arranged, only, plane_told, with_pieces
+from wideberth.core.split import Cut, Joint, with_keys
+from wideberth.desktop.session.sight import NO_LINES
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.step import Leaf
+from wideberth.desktop.words import count
+
+if TYPE_CHECKING:
+    from wideberth.desktop.steps.split.step import SplitStep
+
+AXES = ("across x", "across y", "across z")
+SETTLE_MS = 120
+SLIDES = 1000
+
+
+class ByHandLeaf(Leaf):
+    """Direction, tilt and place of one plane; the seam is drawn on the part while the leaf is open."""
+
+    _step: SplitStep
+
+    def build(self) -> None:
+        self.axis = QComboBox()
+        self.axis.addItems(AXES)
+        self.axis.setCurrentIndex(2)
+        self.axis.setAccessibleName("direction of the cut")
+        self.tilt_one = NumberField("Tilted", "°", -85, 85, 5, "about the part's next axis")
+        self.tilt_two = NumberField("and", "°", -85, 85, 5, "about the one after")
+        self.tilt_one.set_value(0.0)
+        self.tilt_two.set_value(0.0)
+        self.place = NumberField("At", "mm", -5000, 5000, 1, "from the part's lower side along that direction")
+        self.slide = QSlider(Qt.Orientation.Horizontal)
+        self.slide.setRange(1, SLIDES - 1)
+        self.slide.setAccessibleName("place of the cut")
+        self.told = label("", "")
+        self.cut_button = button("Cut here", self._cut, "main")
+        for widget in (self.axis, side_by_side(self.tilt_one, self.tilt_two), self.place, self.slide, self.told, self.cut_button):
+            self.box.addWidget(widget)
+        self.box.addWidget(
+            label("Both pieces are capped and stay in the job, each with its mating face up where it fits so.", "faint")
+        )
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(SETTLE_MS)
+        self._later.timeout.connect(self._look)
+        self._seen: tuple[object, ...] = ()
+        self.axis.currentIndexChanged.connect(self._turned)
+        for field in (self.tilt_one, self.tilt_two):
+            field.entered.connect(self._turned)
+        self.place.entered.connect(lambda _: self._moved())
+        self.slide.valueChanged.connect(self._slid)
+
+    # the plane
+
+    @property
+    def normal(self) -> np.ndarray:
+        """Where the plane looks, in the part's own frame, (3,)."""
+        across, over, along = frame_along(np.eye(3)[self.axis.currentIndex()])
+        one, two = math.radians(self.tilt_one.value), math.radians(self.tilt_two.value)
+        leant = math.cos(one) * along + math.sin(one) * across
+        return np.asarray(math.cos(two) * leant + math.sin(two) * over)
+
+    def _range(self, part: Part) -> tuple[float, float] | None:
+        """Least and greatest height of the part along the plane's normal; None while its mesh is not known."""
+        mesh = self._session.stages.at_hand(lambda s: s.cut(part))
+        if mesh is None:
+            return None
+        height = mesh.points @ self.normal
+        return float(height.min()), float(height.max())
+
+    def _plane(self, part: Part) -> Cut | None:
+        ends = self._range(part)
+        if ends is None:
+            return None
+        x, y, z = (float(v) for v in self.normal)
+        return Cut((x, y, z), ends[0] + self.place.value, 1)
+
+    # showing
+
+    def show_part(self, part: Part | None) -> None:
+        self.cut_button.setEnabled(part is not None)
+        if part is not None:
+            ends = self._range(part)
+            if ends is not None and not 0 < self.place.value < ends[1] - ends[0]:
+                self.place.set_value(round(0.5 * (ends[1] - ends[0]), 1))
+                self._set_slide(part)
+        self._later.start()
+
+    def follow(self) -> None:
+        """Draw the seam where the leaf is open, or no more."""
+        self._seen = ()
+        if self.isVisible() and self._step.isVisible():
+            self._later.start()
+        else:
+            self._session.sight.draw(NO_LINES)
+
+    def _turned(self, *_: object) -> None:
+        part = self._session.selection.present
+        ends = None if part is None else self._range(part)
+        if ends is not None:
+            self.place.set_value(round(0.5 * (ends[1] - ends[0]), 1))
+            self._set_slide(part)
+        self._later.start()
+
+    def _moved(self) -> None:
+        self._set_slide(self._session.selection.present)
+        self._later.start()
+
+    def _set_slide(self, part: Part | None) -> None:
+        ends = None if part is None else self._range(part)
+        if ends is not None:
+            self.slide.blockSignals(True)
+            self.slide.setValue(round(SLIDES * self.place.value / max(ends[1] - ends[0], 1e-9)))
+            self.slide.blockSignals(False)
+
+    def _slid(self, at: int) -> None:
+        part = self._session.selection.present
+        ends = None if part is None else self._range(part)
+        if ends is not None:
+            self.place.set_value(round(at / SLIDES * (ends[1] - ends[0]), 1))
+            self._later.start()
+
+    def _look(self) -> None:
+        """What the plane would come to, beside; shown unless it has moved on."""
+        part = self._session.selection.present
+        if part is None or not self.isVisible():
+            return
+        cut = self._plane(part)
+        job, stages = self._session.job, self._session.stages
+        if cut is None or self._seen == (cut, part):
+            return
+        seen: tuple[object, ...] = (cut, part)
+        self._seen = seen
+        solids = self._session.prediction.solids_of(part.id) if self._session.prediction is not None else None
+
+        def done(told: PlaneTold) -> None:
+            if self._seen == seen and self.isVisible():
+                self.told.setText(told_text(told))
+                self._session.sight.draw(NO_LINES if solids is None else told.lines_on(solids.matrix))
+
+        def stopped() -> None:
+            if self._seen == seen:
+                self._seen = ()
+
+        self._session.tasks.beside(lambda _: plane_told(job, part.id, cut, stages), done, stopped)
+
+    # cutting
+
+    def _cut(self) -> None:
+        part = self._session.selection.present
+        if part is None:
+            return
+        job, stages, id = self._session.job, self._session.stages, part.id
+        place, normal = self.place.value, self.normal
+        kind, clearance, wall = self._step.kind, self._step.clearance_mm, job.bench.house.wall_mm
+
+        def work(_progress: Progress) -> Proposal:
+            mesh = stages.cut(part)
+            x, y, z = (float(v) for v in normal)
+            plane = Cut((x, y, z), float((mesh.points @ normal).min()) + place, 1)
+            try:
+                joint = with_keys(mesh, plane, kind, clearance, wall)
+            except WideBerthError:  # where no exact solid can be made of it, the cut itself says so
+                joint = Joint(plane, "no keys")
+            made = arranged(job, with_pieces(job, id, joint.cut, stages), stages)[0]
+            return only("split", f"cut {part.name}", f"cut at {place:g} mm: {joint.why}", made)
+
+        self._session.proposing.propose("cutting", work)
+
+
+def told_text(told: PlaneTold) -> str:
+    """The plane in a few lines."""
+    if not told.pieces:
+        return "The plane does not pass through the part."
+    lines = [f"{told.seam_mm:.0f} mm of seam, joint of {told.area_mm2:.0f} mm²."]
+    if told.barred_mm > 0:
+        lines.append(f"{told.barred_mm:.0f} mm of it on faces that are to stay clean.")
+    for name, piece in zip("AB", told.pieces, strict=True):
+        x, y, z = piece.extents_mm
+        fits = "fits" if piece.fits else "does not fit"
+        lines.append(f"{name}: {x:.0f} × {y:.0f} × {z:.0f} mm, {fits}.")
+    if told.bodies > 2:
+        lines.append(f"It would fall into {count(told.bodies, 'piece')}.")
+    return "\n".join(lines)

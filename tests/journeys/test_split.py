@@ -1,0 +1,78 @@
+"""The split step in a real window: a plane led by hand is told live, sets of cuts are taken one for the other, printers are
+told."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from PySide6.QtWidgets import QLabel, QPushButton
+from pytestqt.qtbot import QtBot
+
+from journeys.conftest import quick, settled
+from wideberth.desktop.window import MainWindow
+
+
+@pytest.fixture
+def post(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> MainWindow:
+    """A window with a post of 12 mm radius and 230 mm, too tall for the printer, at its split step."""
+    file = tmp_path / "post.stl"
+    trimesh.creation.cylinder(12, 230, sections=64).export(file)
+    quick(window)
+    window.session.files.open([file])
+    window.session.selection.choose_step("split")
+    settled(qtbot, window)
+    return window
+
+
+def test_a_plane_led_by_hand_is_told_and_drawn(qtbot: QtBot, post: MainWindow) -> None:
+    """At 80 mm: a circle's outline and area; tilted by 30° an ellipse, longer by its axis; the seam lies on the part."""
+    step, sight = post.steps["split"], post.session.sight
+    step.turn_to("By hand")  # type: ignore[attr-defined]
+    leaf = step.leaves["By hand"]  # type: ignore[attr-defined]
+    leaf.place.enter(80.0)
+    qtbot.waitUntil(lambda: "452 mm²" in leaf.told.text(), timeout=20_000)
+    assert "75 mm of seam" in leaf.told.text()
+    assert "24 × 24 × 150 mm, fits" in leaf.told.text() and "24 × 24 × 80 mm, fits" in leaf.told.text()
+    low = post.session.prediction.solids[0].low[2]  # type: ignore[union-attr]
+    assert sight.lines_mm[..., 2] == pytest.approx(np.full(sight.lines_mm.shape[:2], low + 80), abs=0.01)
+    leaf.tilt_one.enter(30.0)
+    wanted = f"{np.pi * 144 / np.cos(np.radians(30)):.0f} mm²"
+    qtbot.waitUntil(lambda: f"joint of {wanted}" in leaf.told.text(), timeout=20_000)
+    assert np.ptp(sight.lines_mm[..., 2]) == pytest.approx(24 * np.tan(np.radians(30)), rel=0.01)
+    assert "lines" in post.scene.plotter.actors
+    step.turn_to("Propose")  # type: ignore[attr-defined]
+    assert len(sight.lines_mm) == 0 and "lines" not in post.scene.plotter.actors
+
+
+def test_sets_of_cuts_are_taken_one_for_the_other(qtbot: QtBot, post: MainWindow) -> None:
+    """The best is taken at once, its pieces side by side on the plate and pictured; another is one click and one undo."""
+    session, leaf = post.session, post.steps["split"].leaves["Propose"]  # type: ignore[attr-defined]
+    leaf._propose()
+    settled(qtbot, post, current=True)
+    made = session.proposing.made["split"]
+    assert session.job is made.best.job and len(session.job.parts) == 2
+    a, b = session.prediction.solids  # type: ignore[union-attr]
+    assert max(a.low[0] - b.high[0], b.low[0] - a.high[0], a.low[1] - b.high[1], b.low[1] - a.high[1]) > 0
+    pictures = [p for p in leaf.findChildren(QLabel) if not p.pixmap().isNull()]
+    assert len(pictures) == sum(len(c.job.parts) for c in made.candidates)
+    buttons = [b for b in leaf.findChildren(QPushButton) if b.text() in ("Taken", "Take this one")]
+    assert [b.isEnabled() for b in buttons] == [False] + [True] * (len(made.candidates) - 1)
+    if len(buttons) > 1:
+        buttons[1].click()
+        assert session.job is made.candidates[1].job
+        session.document.undo()
+    assert session.job is made.best.job
+
+
+def test_printers_are_told_the_bench_s_first(qtbot: QtBot, post: MainWindow) -> None:
+    step = post.steps["split"]
+    step.turn_to("Fits")  # type: ignore[attr-defined]
+    text = step.leaves["Fits"].text  # type: ignore[attr-defined]
+    qtbot.waitUntil(lambda: "Drydock" in text.text(), timeout=20_000)
+    lines = text.text().split("\n\n")
+    assert lines[0].startswith(post.session.job.bench.printer.name)
+    assert "as it stands" in next(line for line in lines if "Drydock" in line)
+    assert "pieces" in next(line for line in lines if "Dinghy" in line)
