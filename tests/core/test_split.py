@@ -13,7 +13,8 @@ from typer.testing import CliRunner
 
 from conftest import ONE, as_mesh, as_source, moved, turned
 from wideberth.cli.main import app
-from wideberth.core.bench import Bench, load_named
+from wideberth.core.bench import Bench, load_named, outline_growth_mm
+from wideberth.core.bench import Tested as OwnTest
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Job, Part, job_of, open_job, resized
 from wideberth.core.model import Closest, Mesh
@@ -22,14 +23,19 @@ from wideberth.core.propose import JointFit, printers_that_fit, propose_split, w
 from wideberth.core.split import (
     Aim,
     Cut,
+    Drawn,
+    FitClass,
     Key,
     Kind,
     Slicer,
     Space,
     Surface,
     apply_cuts,
+    as_printed,
     best_turn,
+    fit_class,
     fit_of,
+    fit_told,
     key_solid,
     looked_over,
     planes_through,
@@ -331,3 +337,47 @@ def test_pieces_from_the_command_line(tmp_path: Path) -> None:
     assert {p.name for p in out.iterdir()} == {"job.3mf", "post A.stl", "post B.stl"}
     wrong = CliRunner().invoke(app, ["split", str(tmp_path / "post.stl"), "-o", str(out), "--keys", "nail"])
     assert wrong.exit_code == 2
+
+
+# fits in a kit
+
+
+def test_a_peg_of_4_00_in_a_bore_of_4_10_by_hand(bench: Bench) -> None:
+    """Both upright and untested: each shrinks by half a percent, so 0.05 mm on each side becomes 0.04975; layers do not step
+    there. The bore leaning by 40°: light goes C - t deeper, its ceiling comes down by (C - t) sin 40°."""
+    resin, printer, t = bench.resin, bench.printer, bench.print.layer_height_mm
+    peg = Drawn(4.0, False, 0.0)
+    upright = fit_told(peg, Drawn(4.1, True, 0.0), bench)
+    assert upright.peg.mean_mm == pytest.approx(3.98)
+    assert upright.bore.mean_mm == pytest.approx(4.0795)
+    assert upright.mean_mm == pytest.approx(0.04975)
+    assert upright.comes_to is FitClass.PUSH
+    assert (upright.peg.out_of_round_mm, upright.peg.steps_mm) == (0.0, 0.0)
+    assert upright.least_mm == pytest.approx(0.04975 - 0.5 * 0.5 * (0.02 + 0.0205))
+
+    dose = printer.irradiance_mw_per_cm2 * bench.print.exposure_s
+    warm = resin.critical_exposure_mj_per_cm2 * np.exp(resin.cure_gain_per_c * (resin.reference_c - bench.print.vat_c))
+    deep = resin.penetration_depth_mm * np.log(dose / warm)
+    lean = np.sin(np.radians(40))
+    leant = fit_told(peg, Drawn(4.1, True, 40.0), bench)
+    assert leant.bore.level_mm == pytest.approx(4.0795)
+    assert leant.bore.steep_mm == pytest.approx((4.1 - (deep - t) * lean) * 0.995)
+    assert leant.bore.steps_mm == pytest.approx(t * lean)
+    assert leant.mean_mm == pytest.approx(0.04975 - 0.25 * (deep - t) * lean * 0.995)
+    assert leant.least_mm < upright.least_mm
+    assert leant.widen_mm(0.1) == pytest.approx(0.1 - leant.mean_mm)
+
+
+def test_growth_takes_from_a_bore_what_it_gives_to_a_peg(bench: Bench) -> None:
+    """Tested on this bench to grow by 0.04 mm: a peg by 0.08, a bore by as much less, before shrinkage."""
+    names = (bench.printer.name, bench.resin.name, bench.film.name)
+    grown = replace(bench, tested=OwnTest("test", *names, bench.print.vat_c, "2026-11-20", bench.print.exposure_s, 0.04))
+    assert outline_growth_mm(grown) == pytest.approx(0.04)
+    assert as_printed(Drawn(5.0, False, 0.0), grown).mean_mm == pytest.approx(5.08 * 0.995)
+    assert as_printed(Drawn(5.0, True, 0.0), grown).mean_mm == pytest.approx(4.92 * 0.995)
+
+
+def test_classes_lie_about_the_house_s_clearances(bench: Bench) -> None:
+    house = bench.house
+    told = [fit_class(mm, house) for mm in (-0.01, 0.0, house.push_fit_mm, house.glued_mm, house.moving_mm, 1.0)]
+    assert told == [FitClass.JAMS, FitClass.PUSH, FitClass.PUSH, FitClass.GLUED, FitClass.MOVES, FitClass.MOVES]

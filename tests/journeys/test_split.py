@@ -69,10 +69,40 @@ def test_sets_of_cuts_are_taken_one_for_the_other(qtbot: QtBot, post: MainWindow
 
 def test_printers_are_told_the_bench_s_first(qtbot: QtBot, post: MainWindow) -> None:
     step = post.steps["split"]
-    step.turn_to("Fits")  # type: ignore[attr-defined]
-    text = step.leaves["Fits"].text  # type: ignore[attr-defined]
+    step.turn_to("Printers")  # type: ignore[attr-defined]
+    text = step.leaves["Printers"].text  # type: ignore[attr-defined]
     qtbot.waitUntil(lambda: "Drydock" in text.text(), timeout=20_000)
     lines = text.text().split("\n\n")
     assert lines[0].startswith(post.session.job.bench.printer.name)
     assert "as it stands" in next(line for line in lines if "Drydock" in line)
     assert "pieces" in next(line for line in lines if "Dinghy" in line)
+
+
+def test_a_peg_and_its_bore_are_picked_and_told(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+    """A pin of 4.00 mm and a block with a bore of 4.10, both upright: 0.05 mm on each side, push-fit; for glue wider by 0.05."""
+    pin = trimesh.creation.cylinder(2.0, 10, sections=128)
+    bored = trimesh.boolean.difference(
+        [trimesh.creation.box((12, 12, 8)), trimesh.creation.cylinder(2.05, 20, sections=128)], engine="manifold"
+    )
+    files = []
+    for name, mesh in (("pin", pin), ("block", bored)):
+        mesh.export(tmp_path / f"{name}.stl")
+        files.append(tmp_path / f"{name}.stl")
+    quick(window)
+    window.session.files.open(files)
+    window.session.selection.choose_step("split")
+    settled(qtbot, window, current=True)
+    step = window.steps["split"]
+    step.turn_to("Fits")  # type: ignore[attr-defined]
+    leaf = step.leaves["Fits"]  # type: ignore[attr-defined]
+    next(b for b in leaf.findChildren(QPushButton)).click()
+    assert window.session.sight.tool is leaf.pairing
+    solids = {s.placed.name: s for s in window.session.prediction.solids}  # type: ignore[union-attr]
+    for name, radius in (("block", 2.05), ("pin", 2.0)):
+        solid = solids[name]
+        middle = 0.5 * (solid.box_mm[0] + solid.box_mm[1])
+        leaf.pairing.clicked(solid.placed.part.id, middle + (radius, 0.0, 0.0))
+    text = leaf.text.text()
+    assert "peg of 4.00 mm, upright" in text and "bore of 4.10 mm, upright" in text
+    assert "+0.05 mm on each side" in text and ": push-fit" in text
+    assert "To be glued: widen the bore by 0.05 mm" in text

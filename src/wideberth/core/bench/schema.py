@@ -162,6 +162,9 @@ class Resin:
     warmest_c: Annotated[float, Field(title="warmest advised", ge=-20, le=100, description="warmest that its maker advises")] = (
         35.0
     )
+    cure_shrinkage_share: Annotated[
+        float, Field(title="shrinkage on cure", ge=0, le=0.1, description="all lengths shrink by this share on the cure")
+    ] = 0.005
     thinnest_wall_mm: Annotated[float, Field(gt=0, le=10, description="thinnest wall that it holds by itself")] = 0.5
     water_washable: Annotated[bool, Field(description="whether water washes it")] = False
     cure_low_j_per_cm2: Annotated[

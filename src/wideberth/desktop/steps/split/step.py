@@ -8,7 +8,8 @@ from wideberth.core.propose import JointFit, clearance_of
 from wideberth.core.split import Kind
 from wideberth.desktop.steps.fields import captioned, side_by_side, slim
 from wideberth.desktop.steps.split.by_hand import ByHandLeaf
-from wideberth.desktop.steps.split.fits import FitsLeaf
+from wideberth.desktop.steps.split.kit_fits import KitFitsLeaf
+from wideberth.desktop.steps.split.printers import PrintersLeaf
 from wideberth.desktop.steps.split.proposed import ProposedLeaf
 from wideberth.desktop.steps.step import LeavedStep
 
@@ -34,7 +35,14 @@ class SplitStep(LeavedStep):
         for choice in (self.keys, self.fit):
             slim(choice)
         self.box.addWidget(side_by_side(captioned("Keys", self.keys), captioned("To be", self.fit)))
-        self.add_leaves({"Propose": ProposedLeaf(self), "By hand": ByHandLeaf(self), "Fits": FitsLeaf(self)})
+        self.add_leaves(
+            {
+                "Propose": ProposedLeaf(self),
+                "By hand": ByHandLeaf(self),
+                "Printers": PrintersLeaf(self),
+                "Fits": KitFitsLeaf(self),
+            }
+        )
 
     @property
     def kind(self) -> Kind | None:

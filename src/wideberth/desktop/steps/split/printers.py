@@ -1,4 +1,4 @@
-"""Fits: for each printer of the bench's shelf, how the chosen part fits it."""
+"""Printers: for each printer of the bench's shelf, how the chosen part fits it."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ def fit_text(one: PrinterFit) -> str:
     return f"{one.printer}: at {100 * fit.scale:.0f} %, or in {fit.pieces} pieces; {-fit.turned.margin_mm:.0f} mm too large"
 
 
-class FitsLeaf(Leaf):
+class PrintersLeaf(Leaf):
     """Looked at beside, while the leaf is open."""
 
     _step: SplitStep

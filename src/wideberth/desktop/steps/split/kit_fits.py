@@ -1,0 +1,122 @@
+"""Fits inside a kit: a peg and the bore it goes into are clicked, on one part or on two; what they come out as is told."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from wideberth.core.errors import BadModel
+from wideberth.core.job import Part
+from wideberth.core.model import bore_at
+from wideberth.core.propose import clearance_of
+from wideberth.core.split import Drawn, FitTold, fit_told
+from wideberth.desktop.session import Canvas, Session, Spot, Tool
+from wideberth.desktop.steps.fields import label, tool_button
+from wideberth.desktop.steps.step import Leaf
+from wideberth.desktop.style import DAY, typeface
+
+if TYPE_CHECKING:
+    from wideberth.desktop.steps.split.step import SplitStep
+
+
+class Pairing(Tool):
+    """Takes a click on a peg and one on a bore, in any order, and measures both as they stand."""
+
+    sees_through = True
+
+    def __init__(self, session: Session, changed) -> None:  # type: ignore[no-untyped-def]
+        self._session, self._changed = session, changed
+        self.found: list[tuple[str, Drawn, Spot]] = []
+        """Name of the part, what was clicked, and where on the plate."""
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        return ("click a peg or a bore", "click the other of the two", "")[len(self.found)]
+
+    def clicked(self, part: str, spot_mm: Spot) -> None:
+        p = self._session.prediction
+        solid = None if p is None else p.solids_of(part)
+        if solid is None:
+            return
+        try:
+            seen = bore_at(solid.outer, np.asarray(spot_mm, float))
+        except BadModel as error:
+            self._session.messages.say(error.text)
+            return
+        tilt = float(np.degrees(np.arccos(min(abs(seen.axis[2]), 1.0))))
+        drawn = Drawn(seen.diameter_mm, seen.is_hole, tilt)
+        kept = [f for f in self.found if f[1].is_bore is not drawn.is_bore] if len(self.found) < 2 else []
+        self.found = [*kept, (solid.placed.name, drawn, np.asarray(spot_mm, float))]
+        self._changed()
+        self._session.sight.tool_moved.emit()
+
+    def laid_down(self) -> None:
+        self.found = []
+        self._changed()
+
+    def paint(self, painter: QPainter, canvas: Canvas) -> None:
+        """What was clicked, with its drawn diameter."""
+        painter.setFont(typeface(11))
+        for _, drawn, spot in self.found:
+            at = canvas.project((float(spot[0]), float(spot[1]), float(spot[2])))
+            if at is not None:
+                painter.setPen(QPen(QColor(DAY.ink), 1.6))
+                painter.setBrush(QColor(DAY.card))
+                painter.drawEllipse(at, 3.5, 3.5)
+                word = "bore" if drawn.is_bore else "peg"
+                canvas.slip(painter, QPointF(at.x() + 10, at.y() - 10), f"{word} of {drawn.diameter_mm:.2f} mm")
+
+
+class KitFitsLeaf(Leaf):
+    """One button, two clicks, and what it comes to."""
+
+    _step: SplitStep
+
+    def build(self) -> None:
+        self.pairing = Pairing(self._session, self._show)
+        hint = "measured as they stand in their present poses"
+        self.box.addWidget(tool_button("Pick a peg and its bore", self._session.sight, self.pairing, hint))
+        self.text = label("", "")
+        self.box.addWidget(self.text)
+        self.box.addWidget(
+            label(
+                "Rough until a comb of clearances was printed: offset the bore where it does not show, never the seen side.",
+                "faint",
+            )
+        )
+
+    def show_part(self, part: Part | None) -> None:
+        self._show()
+
+    def _show(self) -> None:
+        found = self.pairing.found
+        if len(found) < 2:
+            self.text.setText("" if not found else f"{found[0][0]}: {_drawn_text(found[0][1])}. Now the other.")
+            return
+        peg, bore = sorted(found, key=lambda f: f[1].is_bore)
+        told = fit_told(peg[1], bore[1], self._session.job.bench)
+        wanted = clearance_of(self._step.joint, self._session.job.bench.house)
+        lines = [f"{peg[0]}: {_drawn_text(peg[1])}", f"{bore[0]}: {_drawn_text(bore[1])}", *told_lines(told)]
+        by = told.widen_mm(wanted)
+        lines.append(f"To be {self._step.joint}: {'widen' if by > 0 else 'narrow'} the bore by {abs(by):.2f} mm on each side.")
+        self.text.setText("\n".join(lines))
+
+
+def _drawn_text(drawn: Drawn) -> str:
+    word = "bore" if drawn.is_bore else "peg"
+    lean = "upright" if drawn.tilt_deg < 0.5 else f"leaning {drawn.tilt_deg:.0f}°"
+    return f"{word} of {drawn.diameter_mm:.2f} mm, {lean}"
+
+
+def told_lines(told: FitTold) -> list[str]:
+    """What a pair comes out as, and what that comes to."""
+    lines = []
+    for word, one in (("Peg", told.peg), ("Bore", told.bore)):
+        text = f"{word} comes out at {one.mean_mm:.2f} mm ({one.least_mm:.2f} to {one.most_mm:.2f})"
+        lines.append(text + (f", {one.out_of_round_mm:.2f} out of round." if one.out_of_round_mm >= 0.005 else "."))
+    spread = str(told.comes_to) if told.at_least is told.at_most else f"{told.comes_to}; {told.at_least} to {told.at_most}"
+    lines.append(f"{told.mean_mm:+.2f} mm on each side ({told.least_mm:+.2f} to {told.most_mm:+.2f}): {spread}.")
+    return lines
