@@ -28,7 +28,7 @@ from wideberth.core.plate import (
     touch,
 )
 from wideberth.core.predict import Stages, fine, gaps_between, predict, told_by_print
-from wideberth.core.propose import propose_more, propose_places, propose_plates
+from wideberth.core.propose import propose_division, propose_more, propose_places, propose_plates
 
 STANCES = [Stance(), Stance(3.3, -7.25, 90.0), Stance(-11.1, 4.0, 33.0), Stance(0.4, 0.1, 211.5, True), Stance(8, 8, 0.0, True)]
 
@@ -220,3 +220,22 @@ def test_prints_come_and_go_by_their_ids(tray: Job) -> None:
     with pytest.raises(BadJob, match="empty plate"):
         moved.without_plate(moved.plates[1].id)
     assert two.without_plate(two.plates[1].id).plates == more.plates
+
+
+def test_one_run_or_several_are_told_by_what_they_cost(tray: Job, stages: Stages) -> None:
+    """Four pins and two blocks: together they take the taller one's layers once; alone each takes its own, so hours add up and
+    what is at stake in a run falls; resin on the parts is the same."""
+    many = with_count(with_count(tray, tray.parts[1].id, 2, (14, 14), 2.0), tray.parts[0].id, 2, (22, 12), 2.0)
+    many = propose_places(many, stages).job
+    proposal = propose_division(many, stages)
+    together, two, alone = proposal.candidates
+    assert together.job is many and not proposal.needed
+    assert [c.measure("runs").value for c in proposal.candidates] == [1, 2, 4]  # type: ignore[union-attr]
+    hours = [c.measure("time").value for c in proposal.candidates]  # type: ignore[union-attr]
+    assert hours[0] < hours[1] < hours[2]
+    stakes = [c.measure("at stake in a run").value for c in proposal.candidates]  # type: ignore[union-attr]
+    assert stakes[0] == pytest.approx(2 * (1.2 + np.pi * 36 * 12 / 1000), rel=0.02)
+    assert stakes[1] == pytest.approx(2 * np.pi * 36 * 12 / 1000, rel=0.02)  # the tall ones together
+    assert stakes[2] == pytest.approx(np.pi * 36 * 12 / 1000, rel=0.02)
+    assert [[p.part for p in plate.placements] for plate in two.job.plates] == [[tray.parts[1].id] * 2, [tray.parts[0].id] * 2]
+    assert all(len(plate.placements) == 1 for plate in alone.job.plates)

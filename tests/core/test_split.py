@@ -17,10 +17,11 @@ from wideberth.core.bench import Bench, load_named, outline_growth_mm
 from wideberth.core.bench import Tested as OwnTest
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Job, Part, job_of, open_job, resized
-from wideberth.core.model import Closest, Mesh
+from wideberth.core.model import Closest, Mesh, bore_at
 from wideberth.core.predict import Stages
 from wideberth.core.propose import JointFit, printers_that_fit, propose_split, with_pieces
 from wideberth.core.split import (
+    CLEARANCES_MM,
     Aim,
     Cut,
     Drawn,
@@ -33,6 +34,8 @@ from wideberth.core.split import (
     apply_cuts,
     as_printed,
     best_turn,
+    comb,
+    comb_peg,
     fit_class,
     fit_of,
     fit_told,
@@ -381,3 +384,17 @@ def test_classes_lie_about_the_house_s_clearances(bench: Bench) -> None:
     house = bench.house
     told = [fit_class(mm, house) for mm in (-0.01, 0.0, house.push_fit_mm, house.glued_mm, house.moving_mm, 1.0)]
     assert told == [FitClass.JAMS, FitClass.PUSH, FitClass.PUSH, FitClass.GLUED, FitClass.MOVES, FitClass.MOVES]
+
+
+def test_the_comb_s_bores_are_wider_one_after_the_other() -> None:
+    """Bores measured on the mesh: the peg's 6 mm and twice each clearance; the peg itself is 6 mm."""
+    mesh, peg = comb(), comb_peg()
+    assert mesh.watertight and peg.watertight
+    long = 10.0 * len(CLEARANCES_MM)
+    for number, clearance in enumerate(CLEARANCES_MM):
+        seen = bore_at(mesh, np.array([(number + 0.5) * 10 - long / 2 + 3.0 + clearance, 0.0, 3.0]))
+        assert seen.is_hole and seen.diameter_mm == pytest.approx(6.0 + 2 * clearance, abs=1e-3)
+    assert bore_at(peg, np.array([3.0, 0.0, 9.0])).diameter_mm == pytest.approx(6.0, abs=1e-3)
+    assert mesh.volume_mm3 == pytest.approx(
+        long * 12 * 6 - 8 * 6 / 2 * 1 - sum(np.pi * (3 + c) ** 2 * 6 for c in CLEARANCES_MM), rel=2e-3
+    )

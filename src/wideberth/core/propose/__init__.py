@@ -3,6 +3,7 @@
 from wideberth.core.propose.advice import NONE_HELPS, Advice, advise
 from wideberth.core.propose.bases import BASE_NAMES, propose_base, with_base
 from wideberth.core.propose.comparing import Compared, compared
+from wideberth.core.propose.dividing import propose_division
 from wideberth.core.propose.drilling import hole_at, hole_on_plate, minutes, probe_of, propose_drain, what_changes, with_holes
 from wideberth.core.propose.everything import propose_all, propose_hollow, propose_support, propose_thicker
 from wideberth.core.propose.found import propose_found
@@ -83,6 +84,7 @@ __all__ = [
     "probe_of",
     "propose_all",
     "propose_base",
+    "propose_division",
     "propose_drain",
     "propose_found",
     "propose_hollow",

@@ -1,6 +1,7 @@
 """Parts that are too big: whether they fit, where to cut them, and keys that let the pieces go together one way."""
 
 from wideberth.core.split.assembly import Assembly, looked_over
+from wideberth.core.split.comb import CLEARANCES_MM, READS_AS, comb, comb_peg
 from wideberth.core.split.cut import Cut, apply_cuts, peg_of, piece_of, socket_of
 from wideberth.core.split.fitting import Drawn, FitClass, FitTold, Round, as_printed, fit_class, fit_told
 from wideberth.core.split.key import Key, Kind, key_solid
@@ -10,6 +11,8 @@ from wideberth.core.split.seam import Seam, Slicer
 from wideberth.core.split.search import Aim, Plane, Surface, planes_through, stands_in
 
 __all__ = [
+    "CLEARANCES_MM",
+    "READS_AS",
     "Aim",
     "Assembly",
     "Cut",
@@ -30,6 +33,8 @@ __all__ = [
     "apply_cuts",
     "as_printed",
     "best_turn",
+    "comb",
+    "comb_peg",
     "fit_class",
     "fit_of",
     "fit_told",

@@ -28,6 +28,8 @@ EDGE_SHARE = 0.06
 SLIVER_SHARE = 0.02
 """Of the whole's volume: no piece is smaller."""
 CAP_POINTS = 40
+MANY = 3
+"""From so many pieces on, planes are square to each other."""
 
 
 class Aim(StrEnum):
@@ -91,10 +93,15 @@ def planes_through(
     some = light.points[:: max(1, len(light.points) // POINTS)]
     some = np.concatenate((some, hull_points(light.points)))
     tried: list[Plane] = []
-    normals = _normals(light)
+    normals, standing = _normals(light), frames_about(list(np.eye(3)))
+    frames = frames_about([*np.eye(3), *_principal(light)])
+    needed = boxes_needed(extents_in(some, frames), space)
+    if needed.min() >= MANY:  # square to one frame: wedges left by cuts aslant fit badly
+        best = frames[int(needed.argmin())]
+        normals, standing = [_upward(axis) for axis in best], np.stack([np.roll(best, n, axis=0) for n in range(3)])
     for number, normal in enumerate(normals):
         progress.at(number / len(normals), "trying planes")
-        tried += _along(light, normal, some, space, faces)
+        tried += _along(light, normal, some, space, faces, standing)
     if not tried:
         return []
     fewest = min(plane.pieces for plane in tried)
@@ -109,24 +116,33 @@ def stands_in(mesh: Mesh, space: Space, normals: Sequence[Values] = ()) -> bool:
 
 def _normals(mesh: Mesh) -> list[Values]:
     """Axes of the part, its principal axes, and both tilted about the two axes square to them."""
-    centred = mesh.points - mesh.points.mean(axis=0)
-    straight = [*np.eye(3), *np.linalg.svd(centred, full_matrices=False)[2]]
+    straight = [*np.eye(3), *_principal(mesh)]
     made: list[Values] = []
     for axis in straight:
         across, over, along = frame_along(axis)
         for tilt in np.radians([0.0, *TILTS_DEG]):
             for aside in (across, -across, over, -over) if tilt else (across,):
                 normal = np.cos(tilt) * along + np.sin(tilt) * aside
-                normal = np.round(normal * (1 if normal[np.abs(normal).argmax()] > 0 else -1), 9)
-                normal /= np.linalg.norm(normal)
+                normal = _upward(normal)
                 if not any(abs(float(normal @ other)) > 0.9995 for other in made):
                     made.append(normal)
     return made
 
 
-def _along(mesh: Mesh, normal: Values, points: Values, space: Space, surface: Surface) -> list[Plane]:
-    """Planes square to one direction. Pieces are measured standing on an axis of the part, or with the cut level."""
-    axes = np.ascontiguousarray(frames_about([*np.eye(3), normal]).reshape(-1, 3).T)
+def _principal(mesh: Mesh) -> Values:
+    """Principal axes of a mesh's points, the longest first, (3, 3)."""
+    return np.asarray(np.linalg.svd(mesh.points - mesh.points.mean(axis=0), full_matrices=False)[2])
+
+
+def _upward(axis: Values) -> Values:
+    """A direction (3,) or its opposite, of which the greatest component is positive."""
+    rounded = np.round(axis * (1 if axis[np.abs(axis).argmax()] > 0 else -1), 9)
+    return np.asarray(rounded / np.linalg.norm(rounded))
+
+
+def _along(mesh: Mesh, normal: Values, points: Values, space: Space, surface: Surface, standing: Values) -> list[Plane]:
+    """Planes square to one direction. Pieces are measured in some frames, (n, 3, 3), and with the cut level."""
+    axes = np.ascontiguousarray(np.concatenate((standing, frames_about([normal]))).reshape(-1, 3).T)
     slicer = Slicer(mesh, normal)
     low, high = slicer.range_mm
     edge = EDGE_SHARE * (high - low)

@@ -10,16 +10,22 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Part
-from wideberth.core.model import bore_at
-from wideberth.core.propose import clearance_of
-from wideberth.core.split import Drawn, FitTold, fit_told
+from wideberth.core.model import binary_stl, bore_at, parse_model
+from wideberth.core.orient import Pose
+from wideberth.core.progress import Progress
+from wideberth.core.propose import Proposal, arranged, clearance_of, only
+from wideberth.core.split import READS_AS, Drawn, FitTold, comb, comb_peg, fit_told
 from wideberth.desktop.session import Canvas, Session, Spot, Tool
-from wideberth.desktop.steps.fields import label, tool_button
+from wideberth.desktop.steps.fields import NumberField, button, label, tool_button
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.style import DAY, typeface
 
 if TYPE_CHECKING:
     from wideberth.desktop.steps.split.step import SplitStep
+
+
+CLEARANCES = {"push_fit_mm": "Pushes in and holds at", "glued_mm": "Right for glue at", "moving_mm": "Moves freely at"}
+"""Bench values of the house, by what the comb shows."""
 
 
 class Pairing(Tool):
@@ -87,9 +93,32 @@ class KitFitsLeaf(Leaf):
                 "faint",
             )
         )
+        self.box.addWidget(button("Add the comb", self._add_comb, "quiet", "ten bores and a peg: print it, and try them"))
+        self.fields = {}
+        for key, words in CLEARANCES.items():
+            field = NumberField(words, "mm", 0.0, 2.0, 0.01, "on each side; what the comb showed")
+            field.entered.connect(lambda value, key=key: self._session.document.set_bench(f"house.{key}", value, "by the comb"))
+            self.fields[key] = field
+            self.box.addWidget(field)
 
     def show_part(self, part: Part | None) -> None:
+        for key, field in self.fields.items():
+            field.set_value(getattr(self._session.job.bench.house, key))
         self._show()
+
+    def _add_comb(self) -> None:
+        """Put the comb and its peg among the parts, straight on the plate."""
+        job, session = self._session.job, self._session
+        parts = []
+        for name, mesh in (("Clearance comb", comb()), ("Comb peg", comb_peg())):
+            source = parse_model(name, ".stl", binary_stl(mesh))
+            parts.append(Part(name, source, pose=Pose(gap_mm=0.0)))
+
+        def work(progress: Progress) -> Proposal:
+            made = arranged(job, job.with_more(*parts), session.stages)[0]
+            return only("split", "add a comb of clearances", READS_AS, made)
+
+        session.proposing.propose("adding the comb", work)
 
     def _show(self) -> None:
         found = self.pairing.found
