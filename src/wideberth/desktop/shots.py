@@ -15,7 +15,7 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core.bench import load_bench
-from wideberth.core.job import job_of, with_marked
+from wideberth.core.job import job_of, taken_in, with_marked
 from wideberth.core.model import MarkKind, Mesh, ball, binary_stl, joined, read_model
 from wideberth.core.propose import facing_faces
 from wideberth.demo import job_path, mesh_path
@@ -38,7 +38,7 @@ def settle(app: QApplication, ready: Callable[[], bool]) -> None:
         time.sleep(0.01)
 
 
-STEPS = ("split", "support", "plate", "predict", "handover")
+STEPS = ("support", "plate", "predict", "handover")
 PAIRS = ((1.5, 0.063), (2, 0.081), (3, 0.135), (4, 0.163), (6, 0.262), (8, 0.249), (12, 0.299))
 
 
@@ -93,6 +93,7 @@ def main() -> None:
     _log_and_reasons(window, keep, folder, wanted)
     _bench(window, keep)
     _model(app, window, keep)
+    _split(window, keep)
     with tempfile.TemporaryDirectory() as place:
         session.document.begin(job_of("Untitled", load_bench()))
         session.files.open([torn_bell(Path(place))])
@@ -104,6 +105,16 @@ def main() -> None:
         model.examiner.show_flaw(model.examiner.present.flaws[0])  # type: ignore[attr-defined]
         keep("intake")
     window.close()
+
+
+def _split(window: MainWindow, keep: Callable[[str], None]) -> None:
+    """The lighthouse, which is too tall, in pieces; three sets of cuts side by side."""
+    session = window.session
+    session.document.begin(job_of("Lighthouse", load_bench(), (taken_in(read_model(mesh_path("lighthouse"))),)))
+    session.selection.choose_step("split")
+    keep("")
+    window.steps["split"].leaves["Propose"]._propose()  # type: ignore[attr-defined]
+    keep("split")
 
 
 def _ways(app: QApplication, window: MainWindow, keep: Callable[[str], None]) -> None:
