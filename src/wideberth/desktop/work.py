@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import ctypes
 import gc
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from functools import cache
@@ -20,6 +21,7 @@ from wideberth.core.errors import Cancelled, WideBerthError
 from wideberth.core.progress import Progress
 
 COLLECT_MS = 500
+TOLD_EVERY_S = 0.05
 MALLOC = ((-8, 2), (-3, 1 << 22), (-1, 1 << 22))
 """Options of the C library's memory: heaps at most; bytes from which an array is taken from the system; free bytes kept."""
 YOUNG, OLD = 5_000, 200
@@ -67,7 +69,8 @@ class Task:
             "cancelled": when_cancelled,
             "advanced": when_advanced,
         }
-        self.progress = Progress(lambda share, phrase: self._tell("advanced", share, phrase))
+        self.progress = Progress(self._advance)
+        self._told = (0.0, "")
         self.is_running = False
         """From its start until its end was heard."""
 
@@ -89,6 +92,14 @@ class Task:
             self._work, self.is_running = None, False
         if hearer is not None:
             hearer(*values)
+
+    def _advance(self, share: float, phrase: str) -> None:
+        """Tell how far it is, no oftener than anyone sees."""
+        when, before = self._told
+        now = time.monotonic()
+        if now - when >= TOLD_EVERY_S or phrase != before:
+            self._told = (now, phrase)
+            self._tell("advanced", share, phrase)
 
     def _tell(self, what: str, *values: Any) -> None:
         with suppress(RuntimeError):  # the program ends: nobody is told

@@ -16,6 +16,7 @@ from wideberth.core.model.read import PACKED, SUFFIXES, parse_model, parse_model
 from wideberth.core.model.regions import FLAT_DEG, SMOOTH_DEG, Regions
 from wideberth.core.model.relief import SURFACES, Surface, surface_kinds
 from wideberth.core.model.repair import Mend, Mended, mended
+from wideberth.core.model.shading import Shaded, shaded
 from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, split_by_plane, stand_in
 from wideberth.core.model.sound import Sound, sound_copy
 from wideberth.core.model.source import LARGEST_MM, Source
@@ -49,6 +50,7 @@ __all__ = [
     "Mesh",
     "Nodes",
     "Regions",
+    "Shaded",
     "Shells",
     "Sound",
     "Source",
@@ -94,6 +96,7 @@ __all__ = [
     "ring_about",
     "rod",
     "rotation_about",
+    "shaded",
     "solid_stretches",
     "sound_copy",
     "split_by_plane",

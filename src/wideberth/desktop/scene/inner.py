@@ -9,7 +9,7 @@ from vtkmodules.vtkCommonDataModel import vtkPlane
 
 from wideberth.core.predict import Drainage, Prediction, hold_words
 from wideberth.desktop.scene.chart import Chart
-from wideberth.desktop.scene.shapes import body_of
+from wideberth.desktop.scene.shapes import block_of, body_of, run_smooth
 from wideberth.desktop.scene.wardrobe import Wardrobe
 from wideberth.desktop.style import BODIES, DAY
 from wideberth.desktop.words import count
@@ -89,7 +89,8 @@ class Inner:
         self, number: int, drained: Drainage, what: str, matrix: NDArray[np.float64], turn: NDArray[np.float64], name: str
     ) -> None:
         pool = {"hanging": drained.hanging, "side": drained.side, "best": drained.best}[what]
-        body = body_of(pool.filled, drained.cells.nodes, matrix)
+        block = block_of(pool.filled, drained.cells.nodes)
+        body = None if block is None else body_of(block, matrix)
         if body is not None:
             self._add(f"liquid {number}", body, DAY.deep, 0.95)
         down = matrix[:3, :3] @ pool.down
@@ -111,11 +112,10 @@ class Inner:
 
     def _add(self, name: str, body: pv.PolyData, colour: str, opacity: float) -> None:
         self._names.append(name)
-        self._chart.add_mesh(
+        actor = self._chart.add_mesh(
             body,
             color=colour,
             name=name,
-            smooth_shading=True,
             pickable=False,
             reset_camera=False,
             render=False,
@@ -123,3 +123,4 @@ class Inner:
             diffuse=0.6,
             opacity=opacity,
         )
+        run_smooth(actor)

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import pyvista as pv
+import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.layers import CupCells
 from wideberth.core.model import Mesh, Nodes
+
+EDGE, SMOOTH_CELLS = 2, 0.8
+"""Cells round a block, and over how many it is smoothed."""
 
 
 def poly(mesh: Mesh) -> pv.PolyData:
@@ -15,27 +21,50 @@ def poly(mesh: Mesh) -> pv.PolyData:
     return pv.PolyData.from_regular_faces(mesh.points.astype(np.float32), mesh.faces)
 
 
-def body_of(held: NDArray[np.float32], nodes: Nodes, matrix: NDArray[np.float64]) -> pv.PolyData | None:
-    """Cells held by more than half, (z, y, x), as a smooth surface set down by a 4 x 4 matrix, or None where there are none."""
+def run_smooth(actor: pv.Actor) -> None:
+    """Let light run smoothly over a surface that has normals; asked for by itself, the library would compute them anew."""
+    actor.prop.interpolation = "Gouraud"
+
+
+def line_set(lines: NDArray[np.float64]) -> pv.PolyData:
+    """Lines (n, 2, 3) for drawing."""
+    n = len(lines)
+    cells = np.column_stack([np.full(n, 2), np.arange(0, 2 * n, 2), np.arange(1, 2 * n, 2)])
+    return pv.PolyData(lines.reshape(-1, 3).astype(np.float32), lines=cells.ravel())
+
+
+@dataclass(frozen=True, eq=False)
+class Block:
+    """Cells as shares of being held, (z, y, x), smoothed. low_mm : the first one's place; step_mm : between them."""
+
+    held: NDArray[np.float32]
+    low_mm: NDArray[np.float64]
+    step_mm: float
+
+
+def block_of(held: NDArray[np.float32], nodes: Nodes) -> Block | None:
+    """The block round cells that are held by more than half, (z, y, x), or None where there are none. For any thread."""
     if held.max() <= 0.5:
         return None
     k, j, i = np.nonzero(held > 0.5)
     low = np.array([k.min(), j.min(), i.min()])
-    block = np.pad(held[tuple(slice(a, b + 1) for a, b in zip(low, (k.max(), j.max(), i.max()), strict=True))], 1)
-    grid = pv.ImageData(
-        dimensions=block.shape[::-1], spacing=(nodes.step_mm,) * 3, origin=nodes.low_mm + nodes.step_mm * (low[::-1] - 1)
-    )
-    grid["held"] = block.ravel()
-    surface = grid.contour([0.5], scalars="held")
-    return surface.smooth(n_iter=20).transform(matrix, inplace=False) if surface.n_points else None
+    block = np.pad(held[tuple(slice(a, b + 1) for a, b in zip(low, (k.max(), j.max(), i.max()), strict=True))], EDGE)
+    smooth = scipy.ndimage.gaussian_filter(block, SMOOTH_CELLS)
+    return Block(smooth, nodes.low_mm + nodes.step_mm * (low[::-1] - EDGE), nodes.step_mm)
+
+
+def body_of(block: Block, matrix: NDArray[np.float64]) -> pv.PolyData | None:
+    """A block's surface, set down by a 4 x 4 matrix, or None where smoothing left nothing."""
+    grid = pv.ImageData(dimensions=block.held.shape[::-1], spacing=(block.step_mm,) * 3, origin=block.low_mm)
+    grid["held"] = block.held.ravel()
+    surface = grid.contour([min(0.5, 0.5 * float(block.held.max()))], scalars="held", compute_normals=True)
+    return surface.transform(matrix, inplace=False) if surface.n_points else None
 
 
 def filled(cells: CupCells, state: int) -> pv.PolyData | None:
     """The voids of one state as a closed surface, or None where there are none."""
-    held = np.pad(cells.state == state, 1)
+    held = (cells.state == state).astype(np.float32)
     if not held.any():
         return None
-    block = pv.ImageData(dimensions=held.shape[::-1], spacing=(cells.step_mm,) * 3, origin=cells.low_mm - cells.step_mm)
-    block["held"] = held.ravel().astype(np.float32)
-    surface = block.contour([0.5], scalars="held")
-    return surface.smooth(n_iter=20) if surface.n_points else None
+    smooth = scipy.ndimage.gaussian_filter(np.pad(held, EDGE), SMOOTH_CELLS)
+    return body_of(Block(smooth, cells.low_mm - EDGE * cells.step_mm, cells.step_mm), np.eye(4))

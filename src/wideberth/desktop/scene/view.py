@@ -14,7 +14,7 @@ from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
 from wideberth.desktop.scene.marks import Marks
 from wideberth.desktop.scene.overlay import Overlay
 from wideberth.desktop.scene.pointing import Pointing
-from wideberth.desktop.scene.shapes import poly
+from wideberth.desktop.scene.shapes import line_set, poly, run_smooth
 from wideberth.desktop.scene.wardrobe import Wardrobe
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY
@@ -196,11 +196,8 @@ class SceneView(QWidget):
         lines = self.session.sight.lines_mm
         self.plotter.remove_actor("lines", render=False)
         if len(lines):
-            count = len(lines)
-            cells = np.column_stack([np.full(count, 2), np.arange(0, 2 * count, 2), np.arange(1, 2 * count, 2)])
-            drawn = pv.PolyData(lines.reshape(-1, 3).astype(np.float32), lines=cells.ravel())
             look = {"color": DAY.hazard, "line_width": 3, "lighting": False, "pickable": False, "show_scalar_bar": False}
-            actor = self.plotter.add_mesh(drawn, name="lines", reset_camera=False, render=False, **look)
+            actor = self.plotter.add_mesh(line_set(lines), name="lines", reset_camera=False, render=False, **look)
             actor.mapper.SetResolveCoincidentTopologyToPolygonOffset()
             actor.mapper.SetRelativeCoincidentTopologyLineOffsetParameters(-2.0, -20.0)
         self._later.start()
@@ -238,15 +235,9 @@ class SceneView(QWidget):
     def _draw_part(self, number: int, solid: PrintSolids, total: int) -> None:
         dress = self.wardrobe.dress(solid, total)
         actor = self._add(
-            f"part {number}",
-            dress.surface,
-            color=DAY.part,
-            smooth_shading=True,
-            ambient=0.32,
-            diffuse=0.72,
-            specular=0.0,
-            culling="back",
+            f"part {number}", dress.surface, color=DAY.part, ambient=0.32, diffuse=0.72, specular=0.0, culling="back"
         )
+        run_smooth(actor)
         self.part_actors.append(actor)
         if dress.lines is not None:
             look = {"color": DAY.ink, "line_width": 1, "opacity": 0.55, "pickable": False, "show_scalar_bar": False}
@@ -315,11 +306,10 @@ class SceneView(QWidget):
         if wanted and p is not None:
             for name, body in self.wardrobe.cups(p).items():
                 if body is not None:
-                    self.plotter.add_mesh(
+                    actor = self.plotter.add_mesh(
                         body,
                         color=CUP_COLOURS[name],
                         name=f"cups {name}",
-                        smooth_shading=True,
                         pickable=False,
                         reset_camera=False,
                         render=False,
@@ -327,6 +317,7 @@ class SceneView(QWidget):
                         diffuse=0.6,
                         opacity=0.85,
                     )
+                    run_smooth(actor)
         self._later.start()
 
     def _show_supports(self) -> None:

@@ -13,9 +13,10 @@ import pyvista as pv
 from numpy.typing import NDArray
 
 from wideberth.core.loads import MARKS
-from wideberth.core.model import MarkKind, Mesh, hatched
+from wideberth.core.model import MarkKind, Mesh, Shaded, hatched, shaded
 from wideberth.core.predict import Prediction, PrintSolids, Stages
-from wideberth.desktop.scene.shapes import body_of, filled, poly
+from wideberth.core.split import Slicer
+from wideberth.desktop.scene.shapes import Block, block_of, body_of, filled, line_set, poly
 
 MOST_TRIANGLES = 60_000
 """Of all parts together: what a software renderer draws within a tenth of a second."""
@@ -35,6 +36,8 @@ FINEST_MM, FINEST_SHARE, LIFT_SHARE = 0.6, 0.02, 0.0035
 """Least distance of lines; as a share of the part's size; how far they lie over the surface, as a share of it."""
 Hatching = dict[MarkKind, NDArray[np.float64]]
 Bodies = dict[str, pv.PolyData | None]
+Kept = dict[tuple[Any, ...], tuple[Any, object]]
+"""What was made, by a key, with what has to live as long as the key is to stand for it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,27 +49,42 @@ class Dress:
     supports: pv.PolyData | None
 
 
+@dataclass(frozen=True, eq=False)
+class Cloth:
+    """What a dress is made of, plain arrays: a surface with normals, and height lines (n, 2, 3)."""
+
+    surface: Shaded
+    lines_mm: NDArray[np.float64]
+
+
 class Wardrobe:
     """Dresses of the prints, and bodies of voids."""
 
     def __init__(self, stages: Stages) -> None:
         self._stages = stages
-        self._kept: dict[tuple[Any, ...], Any] = {}
+        self._plain: Kept = {}
+        self._drawn: Kept = {}
         self.wants_cups = False
         """Whether cups are shown, so that they are made ready as well."""
 
     def prepare(self, p: Prediction) -> None:
         """Make ready what a prediction shows is made of. To be called in a worker's thread."""
         for solid in p.solids:
-            _light(solid, len(p.solids), self._stages)
+            self._cloth(solid, len(p.solids))
             _ = solid.supports
             self.hatching(solid)
         if self.wants_cups and not p.fineness.light:
             self._stages.cup_cells(p.printed, CUP_CELL_MM)
+        for number in range(len(p.solids)):
+            self._blocks(p, number)
 
     def dress(self, solid: PrintSolids, total: int) -> Dress:
         """How one of so many prints is drawn."""
-        return self._once(_dress_key(solid, total), lambda: _dressed(solid, total, self._stages), solid)
+        return self._once(_dress_key(solid, total), lambda: _dressed(solid, self._cloth(solid, total)), solid)
+
+    def _cloth(self, solid: PrintSolids, total: int) -> Cloth:
+        """What a print's dress is made of."""
+        return self._ready(("cloth", *_dress_key(solid, total)), lambda: _cut_out(solid, total, self._stages), solid)
 
     def hatching(self, solid: PrintSolids) -> Hatching:
         """Lines over what is marked on one print, by what it is marked as: ends on the plate, (n, 2, 3)."""
@@ -74,7 +92,7 @@ class Wardrobe:
         if not part.marks and not part.cuts:
             return {}
         key = ("hatching", id(solid.own), part.marks, solid.matrix.tobytes())
-        return self._once(key, lambda: _hatching(solid, self._stages), solid)
+        return self._ready(key, lambda: _hatching(solid, self._stages), solid)
 
     def cups(self, p: Prediction) -> Bodies:
         """The voids of cups as closed surfaces, by their state."""
@@ -90,19 +108,39 @@ class Wardrobe:
         drained = p.drainage_of(p.placed[number].part.id)
 
         def made() -> list[pv.PolyData | None]:
-            assert drained is not None
-            cells, matrix = drained.cells, p.solids[number].matrix
-            return [body_of((cells.chamber_of == c.number).astype(np.float32), cells.nodes, matrix) for c in cells.chambers]
+            return [None if block is None else body_of(block, p.solids[number].matrix) for block in self._blocks(p, number)]
 
         return [] if drained is None else self._once(_chambers_key(p, number), made, drained)
 
+    def _blocks(self, p: Prediction, number: int) -> list[Block | None]:
+        """Cells of the chambers of one print, each by itself and smoothed."""
+        drained = p.drainage_of(p.placed[number].part.id)
+
+        def made() -> list[Block | None]:
+            assert drained is not None
+            cells = drained.cells
+            return [block_of((cells.chamber_of == c.number).astype(np.float32), cells.nodes) for c in cells.chambers]
+
+        return [] if drained is None else self._ready(("blocks", id(drained)), made, drained)
+
+    def _ready(self, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
+        """Plain arrays made ready in a worker's thread, or made now; apart from what is drawn, which no worker may let go."""
+        return _kept_once(self._plain, key, make, of)
+
     def _once(self, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
         """What was made for a key, or is made now; `of` is held, so that the key stays its own."""
-        if key not in self._kept:
-            if len(self._kept) >= MOST_KEPT:
-                self._kept.clear()
-            self._kept[key] = make(), of
-        return self._kept[key][0]
+        return _kept_once(self._drawn, key, make, of)
+
+
+def _kept_once(kept: Kept, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
+    """What is kept under a key, or is made and kept; all is let go when it is much."""
+    found = kept.get(key)
+    if found is None:
+        found = make(), of
+        if len(kept) >= MOST_KEPT:
+            kept.clear()
+        kept[key] = found
+    return found[0]
 
 
 def _dress_key(solid: PrintSolids, total: int) -> tuple[Any, ...]:
@@ -117,18 +155,20 @@ def _chambers_key(p: Prediction, number: int) -> tuple[Any, ...]:
     return "chambers", id(p.drainage_of(p.placed[number].part.id)), p.solids[number].matrix.tobytes()
 
 
-def _dressed(solid: PrintSolids, total: int, stages: Stages) -> Dress:
-    surface = poly(_light(solid, total, stages))
-    smooth = surface.compute_normals(feature_angle=FEATURE_DEG, split_vertices=True, auto_orient_normals=False)
+def _cut_out(solid: PrintSolids, total: int, stages: Stages) -> Cloth:
+    light = _light(solid, total, stages)
     low, high = (float(z) for z in solid.box_mm[:, 2])
     step = 5.0 if high - low < 120 else 10.0
-    levels = np.arange(np.ceil(low / step + 1e-3) * step, high, step)
-    lines = None
-    if len(levels):
-        surface["z"] = surface.points[:, 2].copy()
-        lines = surface.contour(levels, scalars="z")
-        lines = lines if lines.n_points else None
-    return Dress(smooth, lines, None if solid.supports is None else poly(solid.supports))
+    slicer = Slicer(light, np.array([0.0, 0.0, 1.0]))
+    lines = [slicer.at(float(z)).segments_mm for z in np.arange(np.ceil(low / step + 1e-3) * step, high, step)]
+    return Cloth(shaded(light, FEATURE_DEG), np.concatenate(lines) if lines else np.empty((0, 2, 3)))
+
+
+def _dressed(solid: PrintSolids, cloth: Cloth) -> Dress:
+    surface = pv.PolyData.from_regular_faces(cloth.surface.points, cloth.surface.faces)
+    surface.point_data.active_normals = cloth.surface.normals
+    lines = line_set(cloth.lines_mm) if len(cloth.lines_mm) else None
+    return Dress(surface, lines, None if solid.supports is None else poly(solid.supports))
 
 
 def _hatching(solid: PrintSolids, stages: Stages) -> Hatching:
