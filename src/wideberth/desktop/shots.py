@@ -81,6 +81,8 @@ def main() -> None:
     session.cursor.move_to(24.0)
     for name in STEPS:
         session.selection.choose_step(name)
+        if name == "plate":
+            settle(app, lambda: window.steps["plate"].facts.is_current)  # type: ignore[attr-defined]
         keep(name)
     predict = window.steps["predict"]
     session.selection.choose_step("predict")

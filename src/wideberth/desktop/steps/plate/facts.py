@@ -18,7 +18,7 @@ LEAST_SHOWN_MM = 10.0
 
 
 class PlateFacts(QObject):
-    """Signals: changed (something else is known). Asked only while somebody looks.
+    """Signals: changed (something else is known).
 
     footprints : by the part's id, of the part as it was when it was last looked at. told : by the id of a placement.
     """
@@ -62,7 +62,9 @@ class PlateFacts(QObject):
     def _ask(self) -> None:
         """Look at the prediction at hand, unless it was looked at."""
         seen, tasks = self._session.prediction, self._session.tasks
-        if not self._wanted or self._asked or tasks.acts or seen is None or seen.job is not self._session.job:
+        if self._asked or tasks.acts or seen is None or seen.job is not self._session.job:
+            return
+        if not self._wanted and not seen.looked_closer:  # while nobody looks it is made ready when all else is done
             return
         if self._seen is not None and self._seen() is seen:
             return

@@ -23,7 +23,7 @@ from wideberth.core.plate import (
     standing_outline,
     touch,
 )
-from wideberth.core.predict import stance_of
+from wideberth.core.predict import PartSolids, stance_of
 from wideberth.core.propose import propose_more
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.plate.facts import PlateFacts
@@ -79,10 +79,14 @@ class Hands(QObject):
         return self.in_hand.get(id) or next(p.placement for p in self.placed if p.placement.id == id)
 
     def loops(self, placement: Placement) -> tuple[Loops, Loops]:
-        """Outlines of a print where it stands: of the part, and of its supports; none while they are not known."""
+        """Outlines of a print where it stands: of the part, and of its supports; while they are not known its box, as it stood
+        when
+        it was last predicted, or nothing."""
         footprint = self.facts.footprints.get(placement.part)
         if footprint is None:
-            return (), ()
+            seen = self.session.prediction
+            solid = next((s for s in seen.solids if s.placed.placement.id == placement.id), None) if seen is not None else None
+            return (() if solid is None else (_rectangle(solid.at_home, placement),)), ()
         stance = stance_of(placement)
         return standing_loops(footprint.part, stance), standing_loops(footprint.supports, stance)
 
@@ -267,6 +271,12 @@ class Hands(QObject):
     def _names(self) -> str:
         names = [p.name for p in self.placed if p.placement.id in self.chosen]
         return names[0] if len(names) == 1 else count(len(names), "print")
+
+
+def _rectangle(home: PartSolids, placement: Placement) -> np.ndarray:
+    """The box of a print seen from above, as a ring of points (4, 2)."""
+    (x0, y0), (x1, y1) = home.low[:2], home.high[:2]
+    return np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)]) + (placement.x_mm, placement.y_mm)
 
 
 def _moved(placement: Placement, x_mm: float, y_mm: float) -> Placement:
