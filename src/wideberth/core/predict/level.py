@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
-from wideberth.core.predict.solids import PrintSolids
+from wideberth.core.model import Mesh
 from wideberth.core.verdict import LevelFace
 
 LEVEL = -0.99985
@@ -14,9 +15,13 @@ SAME_MM = 0.05
 """Faces whose heights differ by less begin together."""
 
 
-def level_faces(solids: PrintSolids, least_mm2: float, above_mm: float) -> tuple[LevelFace, ...]:
-    """Level undersides of a print of at least so much area that begin higher than `above_mm`, the largest first."""
-    own, matrix = solids.own, solids.matrix
+def level_faces(own: Mesh, matrix: NDArray[np.float64], least_mm2: float, above_mm: float) -> tuple[LevelFace, ...]:
+    """Level undersides of a print of at least so much area that begin higher than `above_mm`, the largest first.
+
+    Parameters
+    ----------
+    own : its outer surface, or a lighter stand-in of it, in the part's own frame; matrix : (4, 4) from there to the plate.
+    """
     down = np.flatnonzero(own.normals @ matrix[2, :3] < LEVEL)
     if own.face_area_mm2[down].sum() < least_mm2:
         return ()

@@ -198,7 +198,8 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     )
     names = tuple(p.placed.name for p in prints)
     worth, raised = bench.house.face_raised_mm2, RAISED_LAYERS * bench.print.layer_height_mm
-    level = tuple(face for s in prints if s.placed.first for face in level_faces(s, worth, raised))
+    seen_on = [(stages.still(s.own) if seen.fineness.light else s.own, s.matrix) for s in prints if s.placed.first]
+    level = tuple(face for own, matrix in seen_on for face in level_faces(own, matrix, worth, raised))
     largest = tuple(sorted(level, key=lambda f: -f.area_mm2))
     verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), names, sag, marks, largest)
     progress.at(1.0, "done")

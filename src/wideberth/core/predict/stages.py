@@ -266,9 +266,13 @@ class Stages:
             at_home = self.cache.run(stage.turned_solids, stage.Turning(at_home, turn, placement.mirrored))
         return PrintSolids(placed, number, at_home)
 
+    def still(self, own: Mesh) -> Mesh:
+        """A lighter stand-in of a mesh for previews, in its own frame."""
+        return self.cache.run(stage.lightened, stage.Lightening(own, PREVIEW_TRIANGLES))
+
     def light(self, own: Mesh, matrix: NDArray[np.float64], triangles: int = PREVIEW_TRIANGLES) -> Mesh:
         """A lighter stand-in of a mesh for previews and drawing, set down by a matrix; made once, however often it is turned."""
-        still = self.cache.run(stage.lightened, stage.Lightening(own, PREVIEW_TRIANGLES))
+        still = self.still(own)
         if triangles < still.triangles:
             still = self.cache.run(stage.lightened, stage.Lightening(still, triangles))
         return still.transformed(matrix)
