@@ -38,12 +38,19 @@ class Stance:
     mirrored: bool = False
 
 
-def footprint_of(part: Mesh, supports: Mesh | None) -> Footprint:
-    """The footprint of a part and its supports, which are set down round its own place."""
+def footprint_of(part: Mesh, supports: Mesh | None, drawn: Mesh | None = None) -> Footprint:
+    """The footprint of a part and its supports, which are set down round its own place.
+
+    Parameters
+    ----------
+    drawn : a lighter stand-in of the part, of which the outline is drawn; what touches is told by the part itself.
+    """
     meshes = [part] if supports is None else [part, supports]
     top = max(float(m.high[2]) for m in meshes)
     sizes = CellSizes(CELL_MM, BAND_MM, max(1, int(np.ceil(top / BAND_MM - 1e-6))))
-    return Footprint(silhouette(part), () if supports is None else silhouette(supports), outline_of(meshes, sizes))
+    return Footprint(
+        silhouette(part if drawn is None else drawn), () if supports is None else silhouette(supports), outline_of(meshes, sizes)
+    )
 
 
 def silhouette(mesh: Mesh) -> Loops:

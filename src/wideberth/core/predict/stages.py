@@ -280,7 +280,9 @@ class Stages:
     def footprint(self, part: Part, settings: SupportSettings, progress: Progress | None = None) -> Footprint:
         """What a part and its supports cover of the plate, round its own place."""
         home = self.solids(part, settings, progress)
-        return self.cache.run(stage.footprint, stage.FootprintInput(home.outer, home.supports), progress)
+        outer = home.outer
+        drawn = outer if outer.triangles <= PREVIEW_TRIANGLES else self.light(home.own, home.matrix)
+        return self.cache.run(stage.footprint, stage.FootprintInput(outer, home.supports, drawn), progress)
 
     def clashes(self, part: Part, settings: SupportSettings) -> tuple[Point, ...]:
         """Where supports of a part run through the part itself, in its own frame."""

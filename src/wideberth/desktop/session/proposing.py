@@ -28,6 +28,13 @@ class Proposing(QObject):
         self._document, self._tasks, self._messages, self._stages = document, tasks, messages, stages
         self.reasons: dict[str, str] = {}
         self.made: dict[str, Proposal] = {}
+        document.replaced.connect(self._forget)
+
+    def _forget(self) -> None:
+        """What was proposed is of another job."""
+        self.reasons.clear()
+        self.made.clear()
+        self.proposed.emit()
 
     def propose(self, phrase: str, make: Callable[[Progress], Proposal]) -> None:
         """Compute a proposal and take it over."""

@@ -11,12 +11,14 @@ from wideberth.core.progress import Progress
 
 @dataclass(frozen=True)
 class FootprintInput:
-    """Set down round the part's own place, neither turned nor mirrored."""
+    """Set down round the part's own place, neither turned nor mirrored. drawn : a stand-in of the outer surface, or that
+    itself."""
 
     outer: Mesh
     supports: Mesh | None
+    drawn: Mesh
 
 
 def footprint(of: FootprintInput, _: Progress) -> Footprint:
     """Outlines of part and supports, and the cells of both."""
-    return footprint_of(of.outer, of.supports)
+    return footprint_of(of.outer, of.supports, of.drawn)

@@ -9,7 +9,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from wideberth.core.job import Part
-from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress
 from wideberth.core.propose import Candidate, Proposal, propose_split
 from wideberth.desktop.figures import thumb
@@ -41,7 +40,6 @@ class ProposedLeaf(Leaf):
         self.told = label("", "faint")
         self.box.addWidget(self.told)
         self._shown: Proposal | None = None
-        self._light: dict[str, Mesh] = {}
 
     def show_part(self, part: Part | None) -> None:
         made = self._session.proposing.made.get("split")
