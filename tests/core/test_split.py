@@ -16,9 +16,11 @@ from wideberth.cli.main import app
 from wideberth.core.bench import Bench, load_named, outline_growth_mm
 from wideberth.core.bench import Tested as OwnTest
 from wideberth.core.errors import BadModel
+from wideberth.core.handover import write_html
+from wideberth.core.handover.assembly import apart_view, assembly_lines
 from wideberth.core.job import Job, Part, job_of, open_job, resized
 from wideberth.core.model import Closest, Mesh, bore_at
-from wideberth.core.predict import Stages
+from wideberth.core.predict import Stages, predict, preview
 from wideberth.core.propose import JointFit, printers_that_fit, propose_split, with_pieces
 from wideberth.core.split import (
     CLEARANCES_MM,
@@ -398,3 +400,43 @@ def test_the_comb_s_bores_are_wider_one_after_the_other() -> None:
     assert mesh.volume_mm3 == pytest.approx(
         long * 12 * 6 - 8 * 6 / 2 * 1 - sum(np.pi * (3 + c) ** 2 * 6 for c in CLEARANCES_MM), rel=2e-3
     )
+
+
+# putting together
+
+
+def test_pieces_go_together_in_the_reverse_order_of_the_cuts(tower: tuple[Job, Stages]) -> None:
+    """Three pieces: the last cut is closed first; which goes into which is told by the side of the pegs."""
+    job, stages = tower
+    made = propose_split(job, ONE, stages, aims=(Aim.SHORT,)).job
+    lines = assembly_lines(made)
+    assert len(lines) == len(made.parts) - 1 == 2
+    deep = [p for p in made.parts if len(p.cuts) == 2]
+    (lone,) = (p for p in made.parts if len(p.cuts) == 1)
+    assert lines[0].startswith("1. ") and all(p.name in lines[0] for p in deep) and lone.name + " " not in lines[0][3:]
+    assert lines[1].startswith("2. ") and all(p.name in lines[1] for p in made.parts)
+    cut = deep[0].cuts[1]
+    into = next(p for p in deep if p.cuts[1].keep == cut.keys[0].peg_on)
+    assert lines[0].startswith(f"1. {into.name} into ")
+    assert f"{cut.keys[0].size_mm:.1f}" in lines[0] and "0.10 mm clear" in lines[0]
+    assert assembly_lines(job) == []
+
+
+def test_the_sheet_shows_the_pieces_apart(tower: tuple[Job, Stages], tmp_path: Path) -> None:
+    """Drawn pieces do not overlap: between them the ground shows all across; the sheet says how they go together."""
+    job, stages = tower
+    made = propose_split(job, ONE, stages, aims=(Aim.SHORT,)).job
+    seen = predict(made, stages, preview(made.bench))
+    picture = apart_view(seen.solids)
+    assert picture is not None
+    pixels = np.asarray(picture)
+    middle = pixels[:, pixels.shape[1] // 2 - 8 : pixels.shape[1] // 2 + 8]
+    empty = (middle == (214, 229, 236)).all(axis=(1, 2))
+    stretches = np.flatnonzero(np.diff(np.concatenate(([1], empty.astype(int), [1]))) == -1)
+    assert len(stretches) == 3  # three pieces, one below the other
+    write_html(seen, tmp_path / "sheet.html")
+    text = (tmp_path / "sheet.html").read_text()
+    assert "Putting the pieces together" in text and "The pieces drawn apart" in text and "in one way only" in text
+    whole = predict(job_of("one", job.bench, (replace(job.parts[0], scale=0.2),)), stages, preview(job.bench))
+    write_html(whole, tmp_path / "whole.html")
+    assert "Putting the pieces together" not in (tmp_path / "whole.html").read_text()

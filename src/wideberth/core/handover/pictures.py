@@ -14,7 +14,8 @@ PAPER, INK, WATER, SAND, HAZARD, FAINT = "#FFFDF6", "#22374F", "#A9CBDA", "#EADB
 SCALE = 2
 
 
-def _font(size: int) -> ImageFont.FreeTypeFont:
+def picture_font(size: int) -> ImageFont.FreeTypeFont:
+    """The face of what is printed in pictures, at a size in points."""
     return ImageFont.truetype(str(font_path()), size * SCALE)
 
 
@@ -42,7 +43,9 @@ def front_view(prediction: Prediction, width: int = 420, height: int = 420) -> I
     pen = ImageDraw.Draw(sheet)
     ground = height * SCALE - margin * SCALE
     pen.line([(20, ground), (width * SCALE - 20, ground)], fill=INK, width=3)
-    pen.text((24, ground + 8), f"plate · {high[0] - low[0]:.1f} × {high[1] - low[1]:.1f} × {high[2]:.1f} mm", INK, _font(11))
+    pen.text(
+        (24, ground + 8), f"plate · {high[0] - low[0]:.1f} × {high[1] - low[1]:.1f} × {high[2]:.1f} mm", INK, picture_font(11)
+    )
     return sheet
 
 
@@ -99,10 +102,10 @@ def layer_view(prediction: Prediction, layer: int, width: int = 420, height: int
             a, b = left + (runs.x0[i] - low[0]) * mm, left + (runs.x1[i] - low[0]) * mm
             pen.rectangle([a, y - grid.pitch_mm * mm / 2, b, y + grid.pitch_mm * mm / 2], fill=SAND)
     z = (layer + 0.5) * prediction.layer_mm
-    pen.text((16, 10), f"layer {layer} · {z:.2f} mm · {prediction.loads.area_mm2[layer]:.0f} mm²", INK, _font(11))
+    pen.text((16, 10), f"layer {layer} · {z:.2f} mm · {prediction.loads.area_mm2[layer]:.0f} mm²", INK, picture_font(11))
     bar = 10 * mm
     pen.line([(24, height * SCALE - 24), (24 + bar, height * SCALE - 24)], fill=INK, width=4)
-    pen.text((30 + bar, height * SCALE - 40), "10 mm", INK, _font(10))
+    pen.text((30 + bar, height * SCALE - 40), "10 mm", INK, picture_font(10))
     return sheet
 
 
@@ -125,8 +128,8 @@ def log_view(prediction: Prediction, width: int = 640, height: int = 420) -> Ima
         x = left + number * span
         most = max(float(values.max()), 1e-9)
         wide = span - 14 * SCALE
-        pen.text((x, 6 * SCALE), name, INK, _font(12))
-        pen.text((x, 22 * SCALE), f"{unit}, full width {most:.4g}", FAINT, _font(9))
+        pen.text((x, 6 * SCALE), name, INK, picture_font(12))
+        pen.text((x, 22 * SCALE), f"{unit}, full width {most:.4g}", FAINT, picture_font(9))
         edge = [(x + wide * float(a) / most, y) for a, y in zip(values, ys, strict=True)]
         pen.polygon([(x, bottom), *edge, (x, top)], fill=HAZARD if inner is not None else fill)
         if inner is not None:
@@ -135,8 +138,8 @@ def log_view(prediction: Prediction, width: int = 640, height: int = 420) -> Ima
         pen.line(edge, fill=INK, width=2)
         pen.rectangle([x, top, x + wide, bottom], outline=FAINT)
     x, wide = left + 2 * span, span - 14 * SCALE
-    pen.text((x, 6 * SCALE), "Hold", INK, _font(12))
-    pen.text((x, 22 * SCALE), "×, 0 to 6; ×1 and ×2 marked", FAINT, _font(9))
+    pen.text((x, 6 * SCALE), "Hold", INK, picture_font(12))
+    pen.text((x, 22 * SCALE), "×, 0 to 6; ×1 and ×2 marked", FAINT, picture_font(9))
     pen.rectangle([x, top, x + wide, bottom], outline=FAINT)
     for mark, colour in ((1, HAZARD), (2, INK)):
         pen.line([(x + wide * mark / 6, top), (x + wide * mark / 6, bottom)], fill=colour, width=1)
@@ -146,7 +149,7 @@ def log_view(prediction: Prediction, width: int = 640, height: int = 420) -> Ima
             pen.line(line, fill=colour, width=3)
     step = next(s for s in (1, 2, 5, 10, 20, 50, 100) if z_top / s <= 12 or s == 100)
     for z in np.arange(0, z_top + 1e-6, step):
-        pen.text((10 * SCALE, y_of(float(z)) - 7 * SCALE), f"{z:g}", INK, _font(10))
+        pen.text((10 * SCALE, y_of(float(z)) - 7 * SCALE), f"{z:g}", INK, picture_font(10))
         pen.line([(left - 8 * SCALE, y_of(float(z))), (left, y_of(float(z)))], fill=INK, width=1)
     for f in v.findings:
         if f.severity != "note":

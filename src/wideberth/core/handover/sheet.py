@@ -14,6 +14,7 @@ from jinja2 import Environment
 from PIL import Image as PilImage
 
 from wideberth.core.bench import tested_text
+from wideberth.core.handover.assembly import apart_view, assembly_lines
 from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST, ROUGH
 from wideberth.core.handover.pictures import front_view, layer_view, log_view
 from wideberth.core.predict import Prediction
@@ -99,6 +100,7 @@ def _content(prediction: Prediction) -> dict[str, Any]:
             ROUGH,
         ],
         "supports_off": _supports_off(prediction),
+        "assembly": assembly_lines(prediction.job),
         "after": care_lines(prediction.verdict.care, bench),
         "settings": [values[k] for k in SETTINGS],
         "cautions": [(c.head, c.text) for c in CAUTIONS],
@@ -147,6 +149,7 @@ def write_html(prediction: Prediction, path: Path) -> None:
             front=inline(front_view(prediction)),
             log=inline(log_view(prediction)),
             layer=inline(layer_view(prediction, _worst_layer(prediction))),
+            apart="" if (apart := apart_view(prediction.solids)) is None else inline(apart),
         )
     )
     write_safely(path, text.encode())
@@ -158,4 +161,5 @@ def write_pdf(prediction: Prediction, path: Path) -> None:
 
     views = (front_view(prediction), layer_view(prediction, _worst_layer(prediction)), log_view(prediction))
     front, layer, log = (_png(view) for view in views)
-    write_safely(path, pdf_sheet(_content(prediction), front, layer, log))
+    apart = apart_view(prediction.solids)
+    write_safely(path, pdf_sheet(_content(prediction), front, layer, log, b"" if apart is None else _png(apart)))

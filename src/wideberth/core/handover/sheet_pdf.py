@@ -30,8 +30,8 @@ IN_A_ROW = 4
 """Figures beside each other."""
 
 
-def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes) -> bytes:
-    """The sheet as a PDF of A4 pages, from its content and its three pictures (PNG)."""
+def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes, apart: bytes) -> bytes:
+    """The sheet as a PDF of A4 pages, from its content and its pictures (PNG); apart : of the pieces, if there are any."""
     for face, name in (("regular", "Sheet"), ("italic", "Sheet-Italic"), ("medium", "Sheet-Medium")):
         pdfmetrics.registerFont(TTFont(name, str(font_path(face))))
     c = content
@@ -48,6 +48,9 @@ def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes) -
     story += [_said("Coming off the plate", HEAD), *(_said(line) for line in c["coming_off"])]
     if c["supports_off"]:
         story += [_said("Supports off", HEAD), *(_said(line) for line in c["supports_off"])]
+    if c["assembly"]:
+        story += [_said("Putting the pieces together", HEAD), *([_picture(apart, 86)] if apart else [])]
+        story += [_said(line) for line in c["assembly"]]
     story += [_said("Drip, wash, cure", HEAD), _table([[_said(a), _said(b)] for a, b in c["after"]], 34, 143)]
     settings = [[_said(s.key), _said(f"{s.value} {s.unit}"), _said(s.source, SMALL)] for s in c["settings"]]
     story += [_said("Settings", HEAD), _table(settings, 70, 40, 67)]

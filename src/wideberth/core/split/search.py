@@ -25,8 +25,8 @@ TILTS_DEG = (12.0, 25.0)
 OFFSETS = 30
 EDGE_SHARE = 0.06
 """No plane nearer to an end than this share of the length: it would leave a sliver."""
-SLIVER_SHARE = 0.02
-"""Of the whole's volume: no piece is smaller."""
+SLIVER_SHARE = 0.08
+"""Of the volume that is cut: no side is smaller, where it can be helped."""
 CAP_POINTS = 40
 MANY = 3
 """From so many pieces on, planes are square to each other."""
@@ -50,10 +50,12 @@ class Surface:
 
 @dataclass(frozen=True)
 class Plane:
-    """A plane tried. pieces : that both sides need at least. seam_mm : its length; finish_mm : the same, weighed by what faces
-    take
-    to finish; barred_mm : of it, on faces that may carry no mark. area_mm2 : of the section. evenness : the shorter side's
-    share of the length, at most a half."""
+    """A plane tried.
+
+    pieces : that both sides need at least. seam_mm : its length; finish_mm : the same, weighed by what faces take to finish;
+    barred_mm : of it, on faces that may carry no mark. area_mm2 : of the section. evenness : the shorter side's share of the
+    length, at most a half; smaller : the smaller side's of the volume.
+    """
 
     normal: tuple[float, float, float]
     offset_mm: float
@@ -63,6 +65,7 @@ class Plane:
     barred_mm: float
     area_mm2: float
     evenness: float
+    smaller: float
 
     @property
     def cut(self) -> Cut:
@@ -102,6 +105,7 @@ def planes_through(
     for number, normal in enumerate(normals):
         progress.at(number / len(normals), "trying planes")
         tried += _along(light, normal, some, space, faces, standing)
+    tried = [plane for plane in tried if plane.smaller >= SLIVER_SHARE] or tried
     if not tried:
         return []
     fewest = min(plane.pieces for plane in tried)
@@ -154,12 +158,13 @@ def _along(mesh: Mesh, normal: Values, points: Values, space: Space, surface: Su
     down_max = np.maximum.accumulate(ranked[::-1])[::-1]
     down_min = np.minimum.accumulate(ranked[::-1])[::-1]
     x, y, z = (float(v) for v in normal)
+    seams = [slicer.at(float(offset)) for offset in offsets]
+    below = np.cumsum([seam.area_mm2 for seam in seams]) / max(sum(seam.area_mm2 for seam in seams), 1e-9)
     made = []
-    for offset in offsets:
+    for offset, seam, lower in zip(offsets, seams, below.tolist(), strict=True):
         at = int(np.searchsorted(sorted_height, offset))
         if at == 0 or at == len(order):
             continue
-        seam = slicer.at(float(offset))
         if len(seam.faces) == 0:
             continue
         cap = seam.segments_mm[:: max(1, len(seam.faces) // CAP_POINTS), 0] @ axes  # what the cut itself adds to both pieces
@@ -170,5 +175,7 @@ def _along(mesh: Mesh, normal: Values, points: Values, space: Space, surface: Su
         pieces = sum(int(boxes_needed(size.reshape(-1, 3), space).min()) for size in sizes)
         finish, barred = seam.finishing(surface.times, surface.barred)
         even = min(float(offset) - low, high - float(offset)) / (high - low)
-        made.append(Plane((x, y, z), float(offset), pieces, seam.length_mm, finish, barred, seam.area_mm2, even))
+        made.append(
+            Plane((x, y, z), float(offset), pieces, seam.length_mm, finish, barred, seam.area_mm2, even, min(lower, 1 - lower))
+        )
     return made
