@@ -16,7 +16,7 @@ from wideberth.cli.main import app
 from wideberth.core.bench import Bench, load_named, outline_growth_mm
 from wideberth.core.bench import Tested as OwnTest
 from wideberth.core.errors import BadModel
-from wideberth.core.handover import write_html
+from wideberth.core.handover import save_job, write_html
 from wideberth.core.handover.assembly import apart_view, assembly_lines
 from wideberth.core.job import Job, Part, job_of, open_job, resized
 from wideberth.core.model import Closest, Mesh, bore_at
@@ -405,8 +405,8 @@ def test_the_comb_s_bores_are_wider_one_after_the_other() -> None:
 # putting together
 
 
-def test_pieces_go_together_in_the_reverse_order_of_the_cuts(tower: tuple[Job, Stages]) -> None:
-    """Three pieces: the last cut is closed first; which goes into which is told by the side of the pegs."""
+def test_pieces_go_together_in_the_reverse_order_of_the_cuts(tower: tuple[Job, Stages], tmp_path: Path) -> None:
+    """Three pieces: the last cut is closed first; which goes into which is told by the side of the pegs. A saved job knows it."""
     job, stages = tower
     made = propose_split(job, ONE, stages, aims=(Aim.SHORT,)).job
     lines = assembly_lines(made)
@@ -420,6 +420,8 @@ def test_pieces_go_together_in_the_reverse_order_of_the_cuts(tower: tuple[Job, S
     assert lines[0].startswith(f"1. {into.name} into ")
     assert f"{cut.keys[0].size_mm:.1f}" in lines[0] and "0.10 mm clear" in lines[0]
     assert assembly_lines(job) == []
+    save_job(made, tmp_path / "tower.3mf", stages)
+    assert assembly_lines(open_job(tmp_path / "tower.3mf")) == lines
 
 
 def test_the_sheet_shows_the_pieces_apart(tower: tuple[Job, Stages], tmp_path: Path) -> None:

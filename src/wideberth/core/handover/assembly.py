@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,10 +27,10 @@ MARGIN = 26
 def assembly_lines(job: Job) -> list[str]:
     """Joints of all parts that were cut, those first that are put together first: the last cut is closed first."""
     lines: list[str] = []
-    families: dict[int, list[Part]] = {}
+    families: dict[Hashable, list[Part]] = {}
     for part in job.parts:
         if part.piece is not None:
-            families.setdefault(id(part.source), []).append(part)
+            families.setdefault(part.shape, []).append(part)
     for pieces in families.values():
         for depth in range(max(len(p.cuts) for p in pieces), 0, -1):
             done = set()
