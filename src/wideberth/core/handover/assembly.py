@@ -5,20 +5,17 @@ from __future__ import annotations
 from collections.abc import Hashable, Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from wideberth.core.handover.pictures import INK, SCALE, picture_font
 from wideberth.core.job import Job, Part
-from wideberth.core.model import Mesh, stand_in
+from wideberth.core.model import Mesh, sketch, stand_in
 from wideberth.core.predict import PrintSolids
 from wideberth.core.split import Cut
 
 DRAWN_TRIANGLES = 2_500
 APART_SHARE = 0.22
 """Of the whole's size, for each cut that a piece lies beyond."""
-EYE = np.array([0.55, -0.75, 0.36]) / np.linalg.norm([0.55, -0.75, 0.36])
-LIGHT = np.array([0.1, -0.6, 0.8]) / np.linalg.norm([0.1, -0.6, 0.8])
 TINTS = ((247, 242, 226), (226, 220, 192), (214, 226, 206), (232, 210, 190))
 GROUND = (214, 229, 236)
 MARGIN = 26
@@ -76,40 +73,14 @@ def apart_view(prints: Sequence[PrintSolids], width: int = 420, height: int = 42
     for solids, mesh in zip(pieces, meshes, strict=True):
         shift = sum((cut.keep * np.array(cut.normal) for cut in solids.placed.part.cuts), np.zeros(3))
         moved.append(Mesh(mesh.points + APART_SHARE * size * shift, mesh.faces))
+    drawn = sketch(moved, width * SCALE, height * SCALE, MARGIN * SCALE)
     sheet = Image.new("RGB", (width * SCALE, height * SCALE), GROUND)
     pen = ImageDraw.Draw(sheet)
-    place = _view(moved, width * SCALE, height * SCALE)
-    faces = []
-    for number, mesh in enumerate(moved):
-        facing = np.flatnonzero(mesh.normals @ EYE > 0)
-        depth = (mesh.points @ EYE)[mesh.faces[facing]].mean(axis=1)
-        bright = np.clip(0.62 + 0.42 * (mesh.normals[facing] @ LIGHT), 0.35, 1.0)
-        corners = place(mesh.points)[mesh.faces[facing]]
-        tint = np.array(TINTS[number % len(TINTS)])
-        faces += [(d, c, tuple(int(v) for v in tint * b)) for d, c, b in zip(depth, corners, bright, strict=True)]
-    for _, corners, colour in sorted(faces, key=lambda f: f[0]):
-        pen.polygon([(float(x), float(y)) for x, y in corners], fill=colour)
-    for solids, mesh in zip(pieces, moved, strict=True):
-        seen = place(mesh.points)
-        beside = float(seen[:, 0].max()) + 10 * SCALE, float(0.5 * (seen[:, 1].min() + seen[:, 1].max()))
-        pen.text(beside, solids.placed.name, INK, picture_font(10), anchor="lm")
+    for corners, bright, number in zip(drawn.corners.tolist(), drawn.bright.tolist(), drawn.of.tolist(), strict=True):
+        red, green, blue = (round(v * bright) for v in TINTS[number % len(TINTS)])
+        pen.polygon([(x, y) for x, y in corners], fill=(red, green, blue))
+    for solids, ((_, top), (right, bottom)) in zip(pieces, drawn.boxes.tolist(), strict=True):
+        name, face = solids.placed.name, picture_font(10)
+        left = min(right + 10 * SCALE, width * SCALE - face.getlength(name) - 4 * SCALE)
+        pen.text((max(left, 4 * SCALE), 0.5 * (top + bottom)), name, INK, face, anchor="lm")
     return sheet
-
-
-def _view(meshes: Sequence[Mesh], width: int, height: int):  # type: ignore[no-untyped-def]
-    """What puts points (n, 3) of the pieces into the picture, (n, 2) px."""
-    right = np.cross([0.0, 0.0, 1.0], EYE)
-    right /= np.linalg.norm(right)
-    up = np.cross(EYE, right)
-    axes = np.stack((right, up), axis=1)
-    seen = np.concatenate([m.points @ axes for m in meshes])
-    low, high = seen.min(axis=0), seen.max(axis=0)
-    room = np.array([width, height]) - 2 * MARGIN * SCALE
-    scale = float((room / np.maximum(high - low, 1e-9)).min())
-    middle = 0.5 * (low + high)
-
-    def place(points: NDArray[np.float64]) -> NDArray[np.float64]:
-        off = (points @ axes - middle) * scale
-        return np.column_stack((0.5 * width + off[:, 0], 0.5 * height - off[:, 1]))
-
-    return place

@@ -17,6 +17,7 @@ from wideberth.core.model.regions import FLAT_DEG, SMOOTH_DEG, Regions
 from wideberth.core.model.relief import SURFACES, Surface, surface_kinds
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.shading import Shaded, shaded
+from wideberth.core.model.sketch import Sketch, sketch
 from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, split_by_plane, stand_in
 from wideberth.core.model.sound import Sound, sound_copy
 from wideberth.core.model.source import LARGEST_MM, Source
@@ -52,6 +53,7 @@ __all__ = [
     "Regions",
     "Shaded",
     "Shells",
+    "Sketch",
     "Sound",
     "Source",
     "Surface",
@@ -97,6 +99,7 @@ __all__ = [
     "rod",
     "rotation_about",
     "shaded",
+    "sketch",
     "solid_stretches",
     "sound_copy",
     "split_by_plane",
