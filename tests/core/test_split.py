@@ -442,3 +442,9 @@ def test_the_sheet_shows_the_pieces_apart(tower: tuple[Job, Stages], tmp_path: P
     whole = predict(job_of("one", job.bench, (replace(job.parts[0], scale=0.2),)), stages, preview(job.bench))
     write_html(whole, tmp_path / "whole.html")
     assert "Putting the pieces together" not in (tmp_path / "whole.html").read_text()
+
+
+def test_what_would_come_to_too_many_pieces_is_refused(bench: Bench) -> None:
+    beam = Part(id="", name="Beam", source=as_source(as_mesh(trimesh.creation.box((5000, 50, 50)))))
+    with pytest.raises(BadModel, match="more than 24 pieces"):
+        propose_split(job_of("beam", bench, (beam,)), ONE, Stages())

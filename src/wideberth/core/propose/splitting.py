@@ -103,16 +103,23 @@ def propose_split(
     if stands_in(mesh, space_of(bench.printer)):
         return only("split", "split", "fits the printer", job, needed=False)
     room = _room(bench.printer, bench)
+    if fit_of(mesh, room).pieces > MOST_PIECES:
+        raise _too_many(part)
     found: dict[tuple[Cut, ...], Candidate] = {}
+    tried: Tried = {}
     for number, aim in enumerate(aims):
         share = progress.part(number / len(aims), (number + 1) / len(aims))
-        made, done = _cut_up(job, part, room, stages, _Keys(aim, kind, clearance_of(fit, bench.house)), share)
+        made, done = _cut_up(job, part, room, stages, _Keys(aim, kind, clearance_of(fit, bench.house)), tried, share)
         bare = tuple(replace(d.cut, keys=()) for d in done)
         if bare not in found:
             made = arranged(job, made, stages)[0] if place else made
             found[bare] = _candidate(job, part, made, done, aim, stages)
     candidates = sorted(found.values(), key=lambda c: c.measures[0].value)
     return Proposal("split", tuple(candidates))
+
+
+Tried = dict[tuple[Cut, ...], list[Plane]]
+"""Planes that were tried on what some cuts leave; aims only choose among them."""
 
 
 @dataclass(frozen=True)
@@ -134,7 +141,9 @@ class _Done:
     area_mm2: float
 
 
-def _cut_up(job: Job, part: Part, room: Space, stages: Stages, wanted: _Keys, progress: Progress) -> tuple[Job, list[_Done]]:
+def _cut_up(
+    job: Job, part: Part, room: Space, stages: Stages, wanted: _Keys, tried: Tried, progress: Progress
+) -> tuple[Job, list[_Done]]:
     """The job with a part in pieces that all fit, and the cuts in their order."""
     cuts: list[_Done] = []
     queue = [part.id]
@@ -146,14 +155,11 @@ def _cut_up(job: Job, part: Part, room: Space, stages: Stages, wanted: _Keys, pr
         if stands_in(mesh, room, normals):
             continue
         if len(cuts) + 2 > MOST_PIECES:
-            raise BadModel(
-                f"would come to more than {MOST_PIECES} pieces.",
-                where=part.name,
-                kept="It is uncut.",
-                remedy="Scale it down, or take a larger printer.",
-            )
+            raise _too_many(part)
         share = progress.part(1 - 0.8 ** len(cuts), 1 - 0.8 ** (len(cuts) + 1))
-        planes = planes_through(mesh, room, _surfaces(piece, mesh, job.bench.house, stages), share)
+        if piece.cuts not in tried:
+            tried[piece.cuts] = planes_through(mesh, room, _surfaces(piece, mesh, job.bench.house, stages), share)
+        planes = tried[piece.cuts]
         if not planes:
             raise BadModel("no plane leaves smaller pieces.", where=piece.name, kept="It is uncut.")
         best: Plane = min(planes, key=lambda p: p.rank(wanted.aim))
@@ -164,6 +170,15 @@ def _cut_up(job: Job, part: Part, room: Space, stages: Stages, wanted: _Keys, pr
         job = with_pieces(job, id, cut, stages)
         queue += [p.id for p in job.parts if p.id not in before]
     return job, cuts
+
+
+def _too_many(part: Part) -> BadModel:
+    return BadModel(
+        f"would come to more than {MOST_PIECES} pieces.",
+        where=part.name,
+        kept="It is uncut.",
+        remedy="Scale it down, or take a larger printer.",
+    )
 
 
 def _surfaces(part: Part, mesh: Mesh, house: HouseRules, stages: Stages) -> Callable[[Mesh], Surface]:
