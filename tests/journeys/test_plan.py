@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 import trimesh
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
@@ -90,12 +90,12 @@ def test_the_ring_turns_a_print(window: MainWindow, plan: PlanView, hands: Hands
     from wideberth.desktop.plan.drawing import ring_of
 
     placement = stands(window, "Winch")
-    middle, radius, handle = ring_of(plan.sheet(), hands.loops(placement), placement)
+    middle, radius, handle = ring_of(plan.sheet(), hands.stood(placement), placement)
     drag(plan, handle.toPoint(), (middle - QPointF(radius, 0)).toPoint())
     turned = stands(window, "Winch")
     assert turned.turn_deg == pytest.approx(90)
-    box = hands.box(turned)
-    assert box is not None and (box[1] - box[0]).tolist() == pytest.approx([10, 16], abs=0.05)
+    stood = hands.stood(turned)
+    assert stood is not None and np.ptp(stood.box_mm, axis=0).tolist() == pytest.approx([10, 16], abs=0.05)
 
 
 def test_keys_move_turn_copy_and_take_off(qtbot: QtBot, window: MainWindow, plan: PlanView, hands: Hands) -> None:
@@ -105,7 +105,7 @@ def test_keys_move_turn_copy_and_take_off(qtbot: QtBot, window: MainWindow, plan
     QTest.keyClick(plan, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert (stands(window, "Bollard").x_mm, stands(window, "Bollard").y_mm) == (-59, 10)
     QTest.keyClick(window, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
-    assert stands(window, "Bollard").turn_deg in (15.0, 345.0)
+    assert stands(window, "Bollard").turn_deg == 345.0  # clockwise seen from above
     QTest.keyClick(plan, Qt.Key.Key_Insert)
     qtbot.waitUntil(lambda: len(window.session.job.placed()) == 4, timeout=30_000)
     settled(qtbot, window, current=True)
@@ -171,14 +171,14 @@ def test_gaps_and_figures_follow(
     qtbot.waitUntil(lambda: facts.is_current and len(facts.gaps) == 1, timeout=30_000)
     assert facts.gaps[0].gap_mm == pytest.approx(3.0, abs=1e-6)
     said: list[str] = []
-    from wideberth.desktop.plan.drawing import Labels
+    from wideberth.desktop.plan.drawing import Labels, Line
 
-    real: Callable[..., bool] = Labels.say
+    real: Callable[..., None] = Labels._print
 
-    def heard(self: Labels, spot: QPointF, lines, colour: str, always: bool = False) -> bool:  # type: ignore[no-untyped-def]
-        said.extend(text for text, _, _ in lines)
-        return real(self, spot, lines, colour, always)
+    def heard(self: Labels, place: QRectF, lines: list[Line], colour: str) -> None:
+        said.extend(line.text for line in lines)
+        real(self, place, lines, colour)
 
-    monkeypatch.setattr(Labels, "say", heard)
+    monkeypatch.setattr(Labels, "_print", heard)
     plan.grab()
     assert "3.0 mm" in said and any("N" in text and "g ·" in text for text in said)

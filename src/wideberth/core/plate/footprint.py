@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from manifold3d import CrossSection, FillRule
@@ -66,6 +67,30 @@ def silhouette(mesh: Mesh) -> Loops:
     return tuple(np.asarray(ring, float) for ring in merged.to_polygons())
 
 
+@dataclass(frozen=True, eq=False)
+class Stood:
+    """A footprint where a print stands."""
+
+    footprint: Footprint
+    stance: Stance
+
+    @cached_property
+    def part(self) -> Loops:
+        """Outlines of the part."""
+        return standing_loops(self.footprint.part, self.stance)
+
+    @cached_property
+    def supports(self) -> Loops:
+        """Outlines of its supports and their base."""
+        return standing_loops(self.footprint.supports, self.stance)
+
+    @cached_property
+    def box_mm(self) -> NDArray[np.float64]:
+        """Corners (2, 2) of all that it covers."""
+        together = np.concatenate(self.part + self.supports)
+        return np.stack((together.min(axis=0), together.max(axis=0)))
+
+
 def standing_loops(loops: Loops, stance: Stance) -> Loops:
     """Outlines where a print stands."""
     turn = np.radians(stance.turn_deg)
@@ -77,15 +102,23 @@ def standing_loops(loops: Loops, stance: Stance) -> Loops:
 
 def standing_outline(outline: Outline, stance: Stance) -> Outline:
     """Cells that cover a print where it stands, none left out that it touches; up to two too many along its rim."""
-    if stance.mirrored:
+    return moved_outline(turned_outline(outline, stance.turn_deg, stance.mirrored), stance.x_mm, stance.y_mm)
+
+
+def turned_outline(outline: Outline, turn_deg: float, mirrored: bool) -> Outline:
+    """Cells that cover a print mirrored and turned round its own place."""
+    if mirrored:
         columns = outline.cells.shape[2]
         outline = Outline(outline.cells[:, :, ::-1], (-(outline.low[0] + columns), outline.low[1]))
-    quarters, rest = divmod(stance.turn_deg % 360, 90)
+    quarters, rest = divmod(turn_deg % 360, 90)
     for _ in range(int(quarters)):
         outline = outline.quarter()
-    if rest > 1e-9:
-        outline = _turned(outline, np.radians(rest))
-    at = np.array([stance.x_mm, stance.y_mm]) / CELL_MM
+    return _turned(outline, np.radians(rest)) if rest > 1e-9 else outline
+
+
+def moved_outline(outline: Outline, x_mm: float, y_mm: float) -> Outline:
+    """Cells that cover a print moved; between cells it takes those on both sides."""
+    at = np.array([x_mm, y_mm]) / CELL_MM
     first = np.floor(at + 1e-6).astype(np.int64)
     more = (at - first > 1e-6).astype(int)
     bands, rows, columns = outline.cells.shape

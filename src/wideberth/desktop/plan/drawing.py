@@ -4,35 +4,42 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
+from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen
 
 from wideberth.core.job import Placed, Placement
-from wideberth.core.plate import Loops
+from wideberth.core.plate import Loops, Stood
 from wideberth.core.predict import Gap, PrintTold
 from wideberth.desktop.plan.ruler import Sheet
 from wideberth.desktop.style import DAY, polygon, typeface
 from wideberth.desktop.words import margin_text
 
+KEPT_PATHS = 512
 RING_PX, HANDLE_PX = 12.0, 5.5
 """How far the ring lies outside the print, and the radius of its handle."""
 RING_TICKS = 24
-END_PX = 4.0
+LEAST_NAME_PX = 40.0
+"""A print that is narrower has no room for its name."""
+BESIDE_PX, END_PX = 3.0, 4.0
 ASLANT = 0.95
 """Where outlines are nearer than this share of the gap, it lies between different heights."""
 
 
-def path_of(loops: Loops, sheet: Sheet) -> QPainterPath:
-    """Outlines as one path; what is not covered stays open."""
+@lru_cache(KEPT_PATHS)
+def paths_of(stood: Stood) -> tuple[QPainterPath, QPainterPath]:
+    """Outlines of a part and of its supports on the plate [mm] as paths; what is not covered stays open."""
+    return _path(stood.part), _path(stood.supports)
+
+
+def _path(loops: Loops) -> QPainterPath:
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.OddEvenFill)
-    middle = sheet.area.center()
     for ring in loops:
-        x = middle.x() + (ring[:, 0] - sheet.middle_mm[0]) * sheet.scale
-        y = middle.y() - (ring[:, 1] - sheet.middle_mm[1]) * sheet.scale
-        path.addPolygon(polygon(x, y))
+        path.addPolygon(polygon(ring[:, 0], ring[:, 1]))
         path.closeSubpath()
     return path
 
@@ -57,71 +64,114 @@ def draw_plate(painter: QPainter, sheet: Sheet, size_mm: tuple[float, float]) ->
     painter.drawRect(plate)
 
 
-def draw_print(painter: QPainter, sheet: Sheet, loops: tuple[Loops, Loops], chosen: bool, wrong: bool, in_hand: bool) -> None:
+def draw_print(painter: QPainter, sheet: Sheet, stood: Stood, chosen: bool, wrong: bool, in_hand: bool) -> None:
     """A print's outlines: supports and base as a pale wash, the part over them as land. wrong : it touches, or lies off the
     plate."""
-    part, supports = (path_of(each, sheet) for each in loops)
+    part, supports = paths_of(stood)
     edge = QColor(DAY.hazard if wrong else DAY.ink)
-    wash = QColor(DAY.hazard_pale if wrong else DAY.post)
+    wash, land = QColor(DAY.hazard_pale if wrong else DAY.post), QColor(DAY.part)
     wash.setAlpha(90 if in_hand else 70)
-    painter.fillPath(supports, wash)
-    painter.setPen(QPen(edge, 0.8, Qt.PenStyle.DashLine if in_hand else Qt.PenStyle.SolidLine))
-    painter.drawPath(supports)
-    land = QColor(DAY.part)
     land.setAlpha(150 if in_hand else 225)
-    painter.fillPath(part, land)
-    painter.setPen(QPen(edge, 2.2 if chosen else 1.2, Qt.PenStyle.DashLine if in_hand else Qt.PenStyle.SolidLine))
-    painter.drawPath(part)
+    line = Qt.PenStyle.DashLine if in_hand else Qt.PenStyle.SolidLine
+    painter.save()
+    painter.setTransform(sheet.transform, True)
+    for path, fill, wide in ((supports, wash, 0.8), (part, land, 2.2 if chosen else 1.2)):
+        painter.fillPath(path, fill)
+        painter.strokePath(path, _fine(edge, wide, line))
+    painter.restore()
 
 
-def draw_ghost(painter: QPainter, sheet: Sheet, loops: tuple[Loops, Loops]) -> None:
+def draw_ghost(painter: QPainter, sheet: Sheet, stood: Stood) -> None:
     """Where what is in hand stood."""
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(QColor(DAY.faint), 1.0, Qt.PenStyle.DotLine))
-    painter.drawPath(path_of(loops[1] or loops[0], sheet))
+    part, supports = paths_of(stood)
+    painter.save()
+    painter.setTransform(sheet.transform, True)
+    painter.strokePath(part if supports.isEmpty() else supports, _fine(QColor(DAY.faint), 1.0, Qt.PenStyle.DotLine))
+    painter.restore()
+
+
+def _fine(colour: QColor, wide_px: float, line: Qt.PenStyle) -> QPen:
+    """A pen that is as wide at every scale."""
+    pen = QPen(colour, wide_px, line)
+    pen.setCosmetic(True)
+    return pen
+
+
+NEARBY = ((0, 0), (0, 1), (0, -1), (0.8, 0), (-0.8, 0), (0, 2), (0, -2))
+"""Where a label may go, in shares of its size."""
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of text: its size in points, and whether it slants."""
+
+    text: str
+    points: float
+    italic: bool
+
+    @property
+    def font(self) -> QFont:
+        return typeface(self.points, italic=self.italic)
+
+    @property
+    def size(self) -> tuple[float, float]:
+        """Width and height [px], with some room at its sides."""
+        measure = QFontMetricsF(self.font)
+        return measure.horizontalAdvance(self.text) + 6, measure.height()
+
+    def shortened(self, wide_px: float) -> Line:
+        """As much of it as there is room for."""
+        shorter = QFontMetricsF(self.font).elidedText(self.text, Qt.TextElideMode.ElideRight, wide_px - 6)
+        return replace(self, text=shorter)
 
 
 class Labels:
-    """Text that keeps off what was printed before it."""
+    """Text that keeps off what was printed before it, and off prints that it is not about."""
 
-    def __init__(self, painter: QPainter, within: QRectF) -> None:
-        self._painter, self._within = painter, within
+    def __init__(self, painter: QPainter, within: QRectF, prints: Sequence[QRectF]) -> None:
+        self._painter, self._within, self._prints = painter, within, prints
         self._taken: list[QRectF] = []
 
-    def keep_off(self, place: QRectF) -> None:
-        """Nothing is printed there any more."""
-        self._taken.append(place)
+    def say_near(self, at: QPointF, line: Line, colour: str) -> None:
+        """A line on a point or near it, unless all that is taken."""
+        wide, high = line.size
+        boxes = [QRectF(at.x() + (dx - 0.5) * wide, at.y() + (dy - 0.5) * high, wide, high) for dx, dy in NEARBY]
+        place = next((box for box in map(self._inside, boxes) if self._is_free(box)), None)
+        if place is not None:
+            self._print(place, [line], colour)
 
-    def say(self, at: QPointF, lines: Sequence[tuple[str, float, bool]], colour: str, always: bool = False) -> bool:
-        """Lines of (text, points, italic) centred on a point or, where that is taken, a little away; whether there was room.
+    def say_of(self, own: QRectF, lines: Sequence[Line], colour: str) -> bool:
+        """Lines about a print in a box: within it, else beside it, clear of every other; whether there was room."""
+        sizes = [line.size for line in lines]
+        size = QSizeF(max(w for w, _ in sizes), sum(h for _, h in sizes))
+        place = QRectF(QPointF(), size)
+        place.moveCenter(own.center())
+        if own.contains(place) and self._is_free(place):
+            self._print(place, lines, colour)
+            return True
+        off = QPointF(0.5 * (own.width() + size.width()) + BESIDE_PX, 0.5 * (own.height() + size.height()) + BESIDE_PX)
+        for way in (QPointF(0, off.y()), QPointF(0, -off.y()), QPointF(off.x(), 0), QPointF(-off.x(), 0)):
+            beside = place.translated(way)
+            if self._within.contains(beside) and self._is_free(beside) and not any(beside.intersects(p) for p in self._prints):
+                self._print(beside, lines, colour)
+                return True
+        return False
 
-        always : over whatever is there, when nothing near is free.
-        """
-        sizes = []
-        for text, points, italic in lines:
-            measure = QFontMetricsF(typeface(points, italic=italic))
-            sizes.append((measure.horizontalAdvance(text) + 6, measure.height()))
-        wide, high = max(w for w, _ in sizes), sum(h for _, h in sizes)
-        places = [
-            QRectF(at.x() + dx * wide - wide / 2, at.y() + dy * high - high / 2, wide, high)
-            for dx, dy in ((0, 0), (0, 1), (0, -1), (0.8, 0), (-0.8, 0), (0, 2), (0, -2))
-        ]
-        inside = [self._inside(place) for place in places]
-        free = [place for place in inside if not any(place.intersects(t) for t in self._taken)]
-        if not free and not always:
-            return False
-        place = (free or inside)[0]
+    def _is_free(self, place: QRectF) -> bool:
+        return not any(place.intersects(taken) for taken in self._taken)
+
+    def _print(self, place: QRectF, lines: Sequence[Line], colour: str) -> None:
         ground = QColor(DAY.card)
         ground.setAlpha(205)
         self._painter.fillRect(place, ground)
         self._painter.setPen(QColor(colour))
         y = place.top()
-        for (text, points, italic), (_, tall) in zip(lines, sizes, strict=True):
-            self._painter.setFont(typeface(points, italic=italic))
-            self._painter.drawText(QRectF(place.left(), y, wide, tall), Qt.AlignmentFlag.AlignCenter, text)
+        for line in lines:
+            tall = line.size[1]
+            self._painter.setFont(line.font)
+            self._painter.drawText(QRectF(place.left(), y, place.width(), tall), Qt.AlignmentFlag.AlignCenter, line.text)
             y += tall
         self._taken.append(place.adjusted(-2, -1, 2, 1))
-        return True
 
     def _inside(self, place: QRectF) -> QRectF:
         x = min(max(place.left(), self._within.left() + 2), self._within.right() - place.width() - 2)
@@ -129,14 +179,18 @@ class Labels:
         return QRectF(x, y, place.width(), place.height())
 
 
-def name_print(labels: Labels, at: QPointF, placed: Placed, told: PrintTold | None, room_px: float, colour: str) -> None:
-    """A print's name, and what it weighs, pulls and holds."""
-    name = QFontMetricsF(typeface(10.5)).elidedText(placed.name, Qt.TextElideMode.ElideRight, max(room_px, 90.0))
-    lines = [(("⚓ " if placed.placement.pinned else "") + name, 10.5, False)]
+def name_print(labels: Labels, own: QRectF, placed: Placed, told: PrintTold | None) -> None:
+    """The name of a print in a box, and what it weighs, pulls and holds: as much of it as there is room for."""
+    name = Line(("⚓ " if placed.placement.pinned else "") + placed.name, 10.5, False)
+    ways = [[name]]
     if told is not None:
         margin = "" if math.isinf(told.margin) else f" · {margin_text(told.margin)}"
-        lines.append((f"{told.weight_g:.1f} g · {told.pull_n:.1f} N{margin}", 9.5, True))
-    labels.say(at, lines, colour, always=True)
+        ways.insert(0, [name, Line(f"{told.weight_g:.1f} g · {told.pull_n:.1f} N{margin}", 9.5, True)])
+    if own.width() >= LEAST_NAME_PX:
+        ways.append([name.shortened(own.width())])
+    for lines in ways:
+        if labels.say_of(own, lines, DAY.ink):
+            return
 
 
 def draw_gap(painter: QPainter, labels: Labels, sheet: Sheet, gap: Gap, least_mm: float) -> None:
@@ -154,21 +208,21 @@ def draw_gap(painter: QPainter, labels: Labels, sheet: Sheet, gap: Gap, least_mm
     beside = math.dist(*gap.spots_mm)
     aslant = " aslant" if beside < ASLANT * gap.gap_mm else ""
     text = "they touch" if gap.gap_mm <= 1e-6 else f"{gap.gap_mm:.1f} mm{aslant}"
-    labels.say(0.5 * (a + b) + QPointF(0, -9), [(text, 9.5, False)], DAY.hazard if near else DAY.ink)
+    labels.say_near(0.5 * (a + b) + QPointF(0, -9), Line(text, 9.5, False), DAY.hazard if near else DAY.ink)
 
 
-def ring_of(sheet: Sheet, loops: tuple[Loops, Loops], placement: Placement) -> tuple[QPointF, float, QPointF]:
+def ring_of(sheet: Sheet, stood: Stood, placement: Placement) -> tuple[QPointF, float, QPointF]:
     """Middle, radius and handle [px] of the ring round a print."""
     middle, own = sheet.point(placement.x_mm, placement.y_mm), np.array([placement.x_mm, placement.y_mm])
-    reach = max(float(np.linalg.norm(ring - own, axis=1).max()) for ring in loops[0] + loops[1])
+    reach = max(float(np.linalg.norm(ring - own, axis=1).max()) for ring in stood.part + stood.supports)
     radius = reach * sheet.scale + RING_PX
     turn = math.radians(placement.turn_deg + 90.0)
     return middle, radius, middle + QPointF(radius * math.cos(turn), -radius * math.sin(turn))
 
 
-def draw_ring(painter: QPainter, sheet: Sheet, loops: tuple[Loops, Loops], placement: Placement) -> None:
+def draw_ring(painter: QPainter, sheet: Sheet, stood: Stood, placement: Placement) -> None:
     """A graduated ring with a handle at the part's own back edge."""
-    middle, radius, handle = ring_of(sheet, loops, placement)
+    middle, radius, handle = ring_of(sheet, stood, placement)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(QColor(DAY.ink), 0.8))
     painter.drawEllipse(middle, radius, radius)

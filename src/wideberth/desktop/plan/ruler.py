@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QTransform
 
 from wideberth.desktop.style import DAY, typeface
 
@@ -29,6 +29,13 @@ class Sheet:
         """Point of the widget over a spot of the plate."""
         middle = self.area.center()
         return QPointF(middle.x() + (x_mm - self.middle_mm[0]) * self.scale, middle.y() - (y_mm - self.middle_mm[1]) * self.scale)
+
+    @property
+    def transform(self) -> QTransform:
+        """From the plate [mm], y upward, to the widget."""
+        middle = self.area.center()
+        turned = QTransform.fromTranslate(middle.x(), middle.y()).scale(self.scale, -self.scale)
+        return turned.translate(-self.middle_mm[0], -self.middle_mm[1])
 
     def spot(self, at: QPointF) -> tuple[float, float]:
         """Spot of the plate [mm] under a point of the widget."""

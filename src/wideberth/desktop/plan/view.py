@@ -9,7 +9,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from wideberth.core.job import Placed
+from wideberth.core.job import Placed, Placement
+from wideberth.core.plate import Stood
 from wideberth.desktop.plan.drawing import (
     HANDLE_PX,
     Labels,
@@ -19,7 +20,7 @@ from wideberth.desktop.plan.drawing import (
     draw_print,
     draw_ring,
     name_print,
-    path_of,
+    paths_of,
     ring_of,
 )
 from wideberth.desktop.plan.ruler import BAND, MARK, Sheet, draw_border
@@ -74,12 +75,10 @@ class PlanView(QWidget):
 
     def print_at(self, at: QPointF) -> str:
         """Id of the print under a point of the widget; a part before the supports of another. "" where there is none."""
-        sheet = self.sheet()
-        for which in (0, 1):
-            for placed in reversed(self._hands.placed):
-                if path_of(self._hands.loops(placed.placement)[which], sheet).contains(at):
-                    return placed.placement.id
-        return ""
+        spot = QPointF(*self.sheet().spot(at))
+        there = [(p.placement.id, paths_of(s)) for p in reversed(self._hands.placed) if (s := self._hands.stood(p.placement))]
+        hit = [id for which in (0, 1) for id, paths in there if paths[which].contains(spot)]
+        return hit[0] if hit else ""
 
     # drawing
 
@@ -97,8 +96,9 @@ class PlanView(QWidget):
         draw_plate(painter, sheet, self._size_mm())
         placed = hands.placed
         self._draw_prints(painter, sheet, placed)
-        labels = Labels(painter, sheet.area)
-        self._name_prints(labels, sheet, placed)
+        boxes = self._boxes(sheet, placed)
+        labels = Labels(painter, sheet.area, list(boxes.values()))
+        self._name_prints(labels, boxes, placed)
         if not hands.in_hand and self._facts.is_current:
             for gap in sorted(self._facts.gaps, key=lambda g: g.gap_mm):
                 draw_gap(painter, labels, sheet, gap, self._session.job.bench.house.apart_mm)
@@ -110,43 +110,49 @@ class PlanView(QWidget):
     def _draw_prints(self, painter: QPainter, sheet: Sheet, placed: tuple[Placed, ...]) -> None:
         hands = self._hands
         for each in placed:
-            id = each.placement.id
+            id, stood = each.placement.id, hands.stood(each.placement)
+            if stood is None:
+                continue
             if id in hands.in_hand:
-                draw_ghost(painter, sheet, hands.loops(each.placement))
+                draw_ghost(painter, sheet, stood)
             else:
-                wrong = id in hands.blocked or self._is_off(each) or self._touches(id)
-                draw_print(painter, sheet, hands.loops(each.placement), id in hands.chosen, wrong, False)
-        for each in placed:
-            held = hands.in_hand.get(each.placement.id)
-            if held is not None:
-                draw_print(painter, sheet, hands.loops(held), True, bool(hands.blocked), True)
+                wrong = id in hands.blocked or self._is_off(stood) or self._touches(id)
+                draw_print(painter, sheet, stood, id in hands.chosen, wrong, False)
+        for held in hands.in_hand.values():
+            if (stood := hands.stood(held)) is not None:
+                draw_print(painter, sheet, stood, True, bool(hands.blocked), True)
 
-    def _is_off(self, placed: Placed) -> bool:
+    def _is_off(self, stood: Stood) -> bool:
         """Whether a print reaches over the plate's edge."""
-        box = self._hands.box(placed.placement)
-        half = 0.5 * np.array(self._size_mm())
-        return box is not None and bool((np.abs(box) > half + 1e-6).any())
+        return bool((np.abs(stood.box_mm) > 0.5 * np.array(self._size_mm()) + 1e-6).any())
 
     def _touches(self, id: str) -> bool:
         return self._facts.is_current and any(id in (g.one, g.other) and g.gap_mm <= 1e-6 for g in self._facts.gaps)
 
-    def _name_prints(self, labels: Labels, sheet: Sheet, placed: tuple[Placed, ...]) -> None:
+    def _boxes(self, sheet: Sheet, placed: tuple[Placed, ...]) -> dict[str, QRectF]:
+        """Where each print lies in the widget, by its id."""
+        boxes = {}
         for each in placed:
-            placement = self._hands.in_hand.get(each.placement.id, each.placement)
-            box = self._hands.box(placement)
-            told = self._facts.told.get(placement.id) if self._facts.is_current else None
-            room = 60.0 if box is None else float(box[1, 0] - box[0, 0]) * sheet.scale
-            middle = sheet.point(placement.x_mm, placement.y_mm)
-            name_print(labels, middle, each, told, room, DAY.ink)
+            stood = self._hands.stood(self._hands.in_hand.get(each.placement.id, each.placement))
+            if stood is not None:
+                (left, low), (right, high) = stood.box_mm.tolist()
+                boxes[each.placement.id] = QRectF(sheet.point(left, high), sheet.point(right, low))
+        return boxes
+
+    def _name_prints(self, labels: Labels, boxes: dict[str, QRectF], placed: tuple[Placed, ...]) -> None:
+        for each in placed:
+            id = each.placement.id
+            if id in boxes:
+                name_print(labels, boxes[id], each, self._facts.told.get(id) if self._facts.is_current else None)
 
     def _draw_grip(self, painter: QPainter, sheet: Sheet) -> None:
         """The ring of the one print that is chosen, or the rectangle that chooses."""
         one = self._one()
         if one is not None and self._grip != "box":
             placement = self._hands.placement(one)
-            loops = self._hands.loops(placement)
-            if loops[0] and not placement.pinned:
-                draw_ring(painter, sheet, loops, placement)
+            stood = self._hands.stood(placement)
+            if stood is not None and not placement.pinned:
+                draw_ring(painter, sheet, stood, placement)
         if self._grip == "box":
             painter.setPen(QPen(QColor(DAY.ink), 1.0, Qt.PenStyle.DashLine))
             wash = QColor(DAY.deep)
@@ -184,12 +190,12 @@ class PlanView(QWidget):
             if hands.blocked:
                 return "would touch " + ", ".join(names[i] for i in names if i in hands.blocked)
             one = next(iter(hands.in_hand.values()))
-            return f"{names[one.id]} · x {one.x_mm:.1f} mm · y {one.y_mm:.1f} mm · {one.turn_deg:g}°"
+            return f"{names[one.id]} · {_where(one)}"
         one_chosen = self._one()
         if one_chosen is None or one_chosen not in names:
             return HINT
         at = hands.placement(one_chosen)
-        text = f"{names[one_chosen]} · x {at.x_mm:.1f} mm · y {at.y_mm:.1f} mm · {at.turn_deg:g}°".replace("-", "−")
+        text = f"{names[one_chosen]} · {_where(at)}"
         told = self._facts.told.get(one_chosen) if self._facts.is_current else None
         if told is None:
             return text
@@ -226,10 +232,10 @@ class PlanView(QWidget):
         if one is None:
             return False
         placement = self._hands.placement(one)
-        loops = self._hands.loops(placement)
-        if not loops[0] or placement.pinned:
+        stood = self._hands.stood(placement)
+        if stood is None or placement.pinned:
             return False
-        handle = ring_of(self.sheet(), loops, placement)[2]
+        handle = ring_of(self.sheet(), stood, placement)[2]
         return math.hypot(at.x() - handle.x(), at.y() - handle.y()) <= HANDLE_PX + 3
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -318,3 +324,8 @@ class PlanView(QWidget):
             self._hands.let_go()
         else:
             super().keyPressEvent(event)
+
+
+def _where(placement: Placement) -> str:
+    """Place and turn of a print."""
+    return f"x {placement.x_mm:.1f} mm · y {placement.y_mm:.1f} mm · {placement.turn_deg:g}°".replace("-", "−")

@@ -15,13 +15,14 @@ from wideberth.core.plate import (
     Boxes,
     Footprint,
     Line,
-    Loops,
     Outline,
+    Stance,
+    Stood,
     evenly_spread,
     in_line,
-    standing_loops,
-    standing_outline,
+    moved_outline,
     touch,
+    turned_outline,
 )
 from wideberth.core.predict import PartSolids, stance_of
 from wideberth.core.propose import propose_more
@@ -31,7 +32,7 @@ from wideberth.desktop.words import count
 
 ROW_MM = 0.1
 """Places are whole rows from the plate's middle, so that what was seen of a part by itself holds on the plate too."""
-KEPT_OUTLINES = 64
+KEPT, KEPT_TURNED = 1024, 32
 
 
 class Hands(QObject):
@@ -53,7 +54,10 @@ class Hands(QObject):
         """Prints that what is in hand would touch where it is."""
         self.may_touch = False
         self._free: dict[str, Placement] = {}
-        self._outline = lru_cache(KEPT_OUTLINES)(_standing)
+        self._others: list[tuple[str, Outline]] = []
+        """Where the prints stand that are not in hand, by their id."""
+        self._stood = lru_cache(KEPT)(Stood)
+        self._turned = lru_cache(KEPT_TURNED)(turned_outline)
         session.document.changed.connect(self._follow)
         session.selection.part_chosen.connect(self._choose_of_part)
         session.selection.plate_chosen.connect(lambda _: self.choose(()))
@@ -78,26 +82,16 @@ class Hands(QObject):
         """Where a print stands, or would stand while it is in hand."""
         return self.in_hand.get(id) or next(p.placement for p in self.placed if p.placement.id == id)
 
-    def loops(self, placement: Placement) -> tuple[Loops, Loops]:
-        """Outlines of a print where it stands: of the part, and of its supports; while they are not known its box, as it stood
-        when
-        it was last predicted, or nothing."""
+    def stood(self, placement: Placement) -> Stood | None:
+        """What a print covers where it stands; while its outlines are not known its box, as it stood when it was last predicted.
+        None where that is not known either."""
         footprint = self.facts.footprints.get(placement.part)
-        if footprint is None:
-            seen = self.session.prediction
-            solid = next((s for s in seen.solids if s.placed.placement.id == placement.id), None) if seen is not None else None
-            return (() if solid is None else (_rectangle(solid.at_home, placement),)), ()
-        stance = stance_of(placement)
-        return standing_loops(footprint.part, stance), standing_loops(footprint.supports, stance)
-
-    def box(self, placement: Placement) -> np.ndarray | None:
-        """Corners (2, 2) mm of what a print covers; None while it is not known."""
-        loops = self.loops(placement)
-        points = [ring for ring in loops[0] + loops[1] if len(ring)]
-        if not points:
-            return None
-        together = np.concatenate(points)
-        return np.stack((together.min(axis=0), together.max(axis=0)))
+        if footprint is not None:
+            return self._stood(footprint, stance_of(placement))
+        seen = self.session.prediction
+        solids = () if seen is None else seen.solids
+        home = next((s.at_home for s in solids if s.placed.placement.id == placement.id), None)
+        return None if home is None else Stood(_box(home), Stance(placement.x_mm, placement.y_mm))
 
     # choosing
 
@@ -132,6 +126,7 @@ class Hands(QObject):
         """Take the chosen prints in hand, without the pinned ones; whether there are any."""
         self.in_hand = {p.id: p for p in self._movable}
         self._free = dict(self.in_hand)
+        self._stand_aside(self.in_hand)
         if self.chosen and not self.in_hand:
             self.session.messages.say("pinned: it stays where it is")
         return bool(self.in_hand)
@@ -154,18 +149,26 @@ class Hands(QObject):
         self.lifted.emit()
 
     def _touching(self, held: Mapping[str, Placement]) -> frozenset[str]:
-        """Other prints that some would touch."""
+        """Prints that some would touch, of those that are not in hand."""
         found = set()
-        others = [(p.placement, o) for p in self.placed if p.placement.id not in held and (o := self.outline(p.placement))]
         for placement in held.values():
-            own = self.outline(placement)
-            found |= {other.id for other, outline in others if own is not None and touch(own, outline)}
+            own = self._outline(placement)
+            found |= {id for id, outline in self._others if own is not None and touch(own, outline)}
         return frozenset(found)
 
-    def outline(self, placement: Placement) -> Outline | None:
+    def _stand_aside(self, held: Iterable[str]) -> None:
+        """Note where all prints stand but some."""
+        aside = set(held)
+        others = [(p.placement.id, self._outline(p.placement)) for p in self.placed if p.placement.id not in aside]
+        self._others = [(id, outline) for id, outline in others if outline is not None]
+
+    def _outline(self, placement: Placement) -> Outline | None:
         """Cells that a print covers where it stands; None while they are not known."""
         footprint = self.facts.footprints.get(placement.part)
-        return None if footprint is None else self._outline(footprint, replace(placement, id="", pinned=False))
+        if footprint is None:
+            return None
+        turned = self._turned(footprint.outline, placement.turn_deg, placement.mirrored)
+        return moved_outline(turned, placement.x_mm, placement.y_mm)
 
     def set_down(self, label: str) -> None:
         """Let what is in hand stand where it is; where it would touch another, at the last place where it did not."""
@@ -212,16 +215,18 @@ class Hands(QObject):
         self._shift(lambda boxes: evenly_spread(boxes, axis), f"spread {self._names()} evenly")
 
     def _shift(self, shifts_of, label: str) -> None:  # type: ignore[no-untyped-def]
-        ids = [i for i in self.chosen if self.box(self.placement(i)) is not None]
+        known = {i: stood for i in self.chosen if (stood := self.stood(self.placement(i))) is not None}
+        ids = list(known)
         if len(ids) < 2:
             self.session.messages.say("choose two or more prints: a drag over the plan, or Shift and a click")
             return
-        boxes: Boxes = np.stack([self.box(self.placement(i)) for i in ids])
+        boxes: Boxes = np.stack([stood.box_mm for stood in known.values()])
         held = {}
         for id, (x, y) in zip(ids, shifts_of(boxes).tolist(), strict=True):
             placement = self.placement(id)
             if not placement.pinned:
                 held[id] = _moved(placement, x, y)
+        self._stand_aside(held)
         if clashes := self._touching(held) | self._among(held):
             names = [p.name for p in self.placed if p.placement.id in clashes]
             self.session.messages.say(f"not moved: they would touch {', '.join(names)}")
@@ -234,7 +239,7 @@ class Hands(QObject):
 
     def _among(self, held: Mapping[str, Placement]) -> frozenset[str]:
         """Those of some prints that would touch another of them."""
-        outlines = {i: o for i, p in held.items() if (o := self.outline(p)) is not None}
+        outlines = {i: o for i, p in held.items() if (o := self._outline(p)) is not None}
         return frozenset(i for i, one in outlines.items() for j, other in outlines.items() if i != j and touch(one, other))
 
     def pin(self, pinned: bool) -> None:
@@ -273,17 +278,14 @@ class Hands(QObject):
         return names[0] if len(names) == 1 else count(len(names), "print")
 
 
-def _rectangle(home: PartSolids, placement: Placement) -> np.ndarray:
-    """The box of a print seen from above, as a ring of points (4, 2)."""
+def _box(home: PartSolids) -> Footprint:
+    """The box of a print, as it is turned, in place of its outlines."""
     (x0, y0), (x1, y1) = home.low[:2], home.high[:2]
-    return np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)]) + (placement.x_mm, placement.y_mm)
+    ring = np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
+    return Footprint((ring,), (), Outline(np.zeros((1, 0, 0), bool), (0, 0)))
 
 
 def _moved(placement: Placement, x_mm: float, y_mm: float) -> Placement:
     """A print moved, to whole rows."""
     x, y = (round(round((at + by) / ROW_MM) * ROW_MM, 6) for at, by in ((placement.x_mm, x_mm), (placement.y_mm, y_mm)))
     return replace(placement, x_mm=x, y_mm=y)
-
-
-def _standing(footprint: Footprint, placement: Placement) -> Outline:
-    return standing_outline(footprint.outline, stance_of(placement))
