@@ -15,7 +15,7 @@ from conftest import ONE, as_mesh, as_source, moved, turned
 from wideberth.cli.main import app
 from wideberth.core.bench import Bench, load_named, outline_growth_mm
 from wideberth.core.bench import Tested as OwnTest
-from wideberth.core.errors import BadModel
+from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.handover import save_job, write_html
 from wideberth.core.handover.assembly import apart_view, assembly_lines
 from wideberth.core.job import Job, Part, job_of, open_job, resized
@@ -342,6 +342,19 @@ def test_pieces_from_the_command_line(tmp_path: Path) -> None:
     assert {p.name for p in out.iterdir()} == {"job.3mf", "post A.stl", "post B.stl"}
     wrong = CliRunner().invoke(app, ["split", str(tmp_path / "post.stl"), "-o", str(out), "--keys", "nail"])
     assert wrong.exit_code == 2
+    longer = CliRunner().invoke(app, ["split", str(out / "job.3mf"), "-o", str(out)], catch_exceptions=True)
+    assert isinstance(longer.exception, BadJob) and "2 parts" in longer.exception.text
+
+
+def test_a_saved_job_of_one_part_is_cut_too(bench: Bench, tmp_path: Path) -> None:
+    long = as_source(as_mesh(trimesh.creation.cylinder(12, 230, sections=48)))
+    save_job(job_of("mast", bench, (Part("Mast", long),)), tmp_path / "mast.3mf", Stages())
+    done = CliRunner().invoke(app, ["split", str(tmp_path / "mast.3mf"), "-o", str(tmp_path), "--set", "house.glued_mm=0.11"])
+    assert done.exit_code == 0, done.output
+    again = open_job(tmp_path / "job.3mf")
+    assert [p.name for p in again.parts] == ["Mast A", "Mast B"] and again.parts[0].cuts[0].clearance_mm == 0.11
+    scaled = CliRunner().invoke(app, ["split", str(tmp_path / "mast.3mf"), "-o", str(tmp_path), "--scale", "2"])
+    assert isinstance(scaled.exception, BadJob)
 
 
 # fits in a kit

@@ -12,6 +12,8 @@ from PySide6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
+from wideberth.core.job import posed
+from wideberth.core.orient import turned
 from wideberth.desktop.window import MainWindow
 
 
@@ -106,3 +108,9 @@ def test_a_peg_and_its_bore_are_picked_and_told(qtbot: QtBot, window: MainWindow
     assert "peg of 4.00 mm, upright" in text and "bore of 4.10 mm, upright" in text
     assert "+0.05 mm on each side" in text and ": push-fit" in text
     assert "To be glued: widen the bore by 0.05 mm" in text
+    part = solids["pin"].placed.part
+    window.session.document.change("lean the pin", window.session.job.with_part(posed(part, turned(part.pose, 0, 30.0))))
+    settled(qtbot, window, current=True)
+    assert "peg of 4.00 mm, leaning 30°" in leaf.text.text()
+    window.session.document.begin(window.session.job)
+    assert not leaf.pairing.found and not leaf.text.text()

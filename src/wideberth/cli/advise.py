@@ -8,12 +8,10 @@ from typing import Annotated, Any
 
 import typer
 from rich.console import Console
-from rich.progress import Progress as Bar
 
-from wideberth.cli.asked import saved_job
+from wideberth.cli.asked import saved_job, shown_progress
 from wideberth.core.errors import BadJob
 from wideberth.core.predict import Stages
-from wideberth.core.progress import Progress
 from wideberth.core.propose import NONE_HELPS, Advice, advise
 from wideberth.core.saving import write_safely
 
@@ -27,9 +25,7 @@ def advise_command(
     opened = saved_job(job, set_)
     if opened is None:
         raise BadJob("is no saved job.", where=str(job), remedy="Save it in the window, or use `wide-berth check`.")
-    with Bar(console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("", total=1.0)
-        progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+    with shown_progress() as progress:
         given = advise(opened, Stages(), progress)
     console = Console()
     for one in given:

@@ -1,17 +1,22 @@
-"""What several commands are asked with: bench values on the command line, and a saved job or a model."""
+"""What several commands share: bench values on the command line, a saved job or a model, a folder to write to, a bar."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from rich.console import Console
+from rich.progress import Progress as Bar
 
 from wideberth.core.bench import Bench
-from wideberth.core.errors import BadBench, BadJob
+from wideberth.core.errors import BadBench, BadJob, CannotWrite
 from wideberth.core.job import Job, Part, is_job, open_job, with_marked
 from wideberth.core.model import MarkKind
 from wideberth.core.predict import Stages
+from wideberth.core.progress import Progress
 from wideberth.core.propose import facing_faces
 
 
@@ -93,3 +98,25 @@ def saved_job(path: Path, asked: list[str] | None) -> Job | None:
         return None
     job = open_job(path)
     return replace(job, bench=with_values(job.bench, asked))
+
+
+def made_folder(path: Path) -> Path:
+    """A folder, made where it is missing.
+
+    Raises
+    ------
+    CannotWrite
+    """
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise CannotWrite(f"cannot be made ({error.strerror}).", where=str(path)) from error
+    return path
+
+
+@contextmanager
+def shown_progress() -> Iterator[Progress]:
+    """A progress that is drawn as a bar beside what is printed, and gone when the work is over."""
+    with Bar(console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task("", total=1.0)
+        yield Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))

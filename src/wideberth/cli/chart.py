@@ -11,13 +11,11 @@ from typing import Annotated, Any
 import numpy as np
 import typer
 from rich.console import Console
-from rich.progress import Progress as Bar
 from rich.table import Table
 
-from wideberth.cli.asked import saved_job
+from wideberth.cli.asked import saved_job, shown_progress
 from wideberth.core.errors import BadBench, BadJob
 from wideberth.core.predict import Stages, fine, predict, preview
-from wideberth.core.progress import Progress
 from wideberth.core.propose import AXES, Swept, swept
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_text
@@ -39,9 +37,7 @@ def chart(
     if over not in AXES:
         raise BadBench(f"`{over}` is not drawn over.", where="--over", remedy=f"Use {', '.join(AXES)}.")
     stages = Stages()
-    with Bar(console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("", total=1.0)
-        progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+    with shown_progress() as progress:
         seen = predict(opened, stages, preview(opened.bench) if coarse else fine(), progress.part(0, 0.4))
         drawn = swept(seen, over, stages, progress.part(0.4, 1))
     Console().print(_table(drawn))

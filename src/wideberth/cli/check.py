@@ -10,7 +10,7 @@ from typing import Annotated
 import numpy as np
 import typer
 
-from wideberth.cli.asked import saved_job, with_marks, with_values
+from wideberth.cli.asked import made_folder, saved_job, with_marks, with_values
 from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
@@ -125,7 +125,7 @@ def check(
     prediction = look_closer(predict(job, stages, fine(pitch)), stages)
     _tell(prediction, json)
     if plugs is not None:
-        plugs.mkdir(parents=True, exist_ok=True)
+        made_folder(plugs)
         for part in job.parts:
             export_plugs(job, part.id, stages, plugs)
 

@@ -11,18 +11,16 @@ from typing import Annotated, Any
 import numpy as np
 import typer
 from rich.console import Console
-from rich.progress import Progress as Bar
 from rich.table import Table
 from scipy.spatial.transform import Rotation
 
-from wideberth.cli.asked import with_marks, with_values
+from wideberth.cli.asked import shown_progress, with_marks, with_values
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
 from wideberth.core.job import job_of, scaled, taken_in
 from wideberth.core.model import MarkKind, read_models
 from wideberth.core.orient import PoseCost, Poses
 from wideberth.core.predict import Stages
-from wideberth.core.progress import Progress
 from wideberth.core.propose import ways_up
 from wideberth.core.saving import write_safely
 
@@ -44,9 +42,7 @@ def orient(
     stages = Stages()
     part = with_marks(scaled(taken_in(sources[0]), scale), stages, {MarkKind.KEEP_CLEAN: clean, MarkKind.HIDDEN: hidden})
     job = job_of(model.stem, in_use, (part,))
-    with Bar(console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("", total=1.0)
-        progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+    with shown_progress() as progress:
         found = ways_up(job, job.parts[0].id, stages, progress)
     Console().print(_table(found))
     if json is not None:

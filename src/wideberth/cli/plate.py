@@ -9,12 +9,11 @@ from typing import Annotated, Any
 
 import typer
 from rich.console import Console
-from rich.progress import Progress as Bar
 from rich.table import Table
 
-from wideberth.cli.asked import saved_job, with_values
+from wideberth.cli.asked import made_folder, saved_job, shown_progress, with_values
 from wideberth.core.bench import Bench, load_bench
-from wideberth.core.errors import BadJob, CannotWrite
+from wideberth.core.errors import BadJob
 from wideberth.core.handover import save_job, write_plate, write_report
 from wideberth.core.job import Job, job_of, scaled, taken_in, with_count
 from wideberth.core.model import read_models
@@ -55,13 +54,8 @@ def plate(
             remedy="Give it alone; only --set changes its bench.",
         )
     job = saved[0] if saved else _taken_in(models, with_values(load_bench(bench), set_), scale, support)
-    try:
-        out.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise CannotWrite(f"cannot be made ({error.strerror}).", where=str(out)) from error
-    with Bar(console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("", total=1.0)
-        progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+    made_folder(out)
+    with shown_progress() as progress:
         for number, part in enumerate(job.parts):
             if support:
                 share = progress.part(0.3 * number / len(job.parts), 0.3 * (number + 1) / len(job.parts))

@@ -8,12 +8,11 @@ from typing import Annotated
 
 import typer
 from rich.console import Console
-from rich.progress import Progress as Bar
 
-from wideberth.cli.asked import with_marks
+from wideberth.cli.asked import made_folder, shown_progress, with_marks
 from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
-from wideberth.core.errors import CannotWrite, WideBerthError
+from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import save_job, write_html, write_layers, write_pdf, write_plate, write_report
 from wideberth.core.job import job_of, scaled, taken_in
 from wideberth.core.model import MarkKind, read_models
@@ -40,14 +39,9 @@ def propose(
     asked = {MarkKind.KEEP_CLEAN: clean, MarkKind.HIDDEN: hidden}
     parts = [with_marks(scaled(taken_in(source), scale), stages, asked) for source in sources]
     job = job_of(model.stem, in_use, parts)
-    try:
-        out.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise CannotWrite(f"cannot be made ({error.strerror}).", where=str(out)) from error
+    made_folder(out)
     console = Console()
-    with Bar(console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("", total=1.0)
-        progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+    with shown_progress() as progress:
         job, taken = propose_all(job, stages, progress.part(0, 0.4))
         prediction = look_closer(predict(job, stages, None, progress.part(0.4, 0.5)), stages, progress.part(0.5, 0.6))
         notes, failure = _written(prediction, stages, out, (grey, layers, apart), progress.part(0.6, 1.0))

@@ -9,18 +9,16 @@ from typing import Annotated, Any
 
 import typer
 from rich.console import Console
-from rich.progress import Progress as Bar
 from rich.table import Table
 
-from wideberth.cli.asked import with_values
+from wideberth.cli.asked import made_folder, saved_job, shown_progress, with_values
 from wideberth.core.bench import Printer, load_bench, load_named, names_of
-from wideberth.core.errors import CannotWrite
+from wideberth.core.errors import BadJob
 from wideberth.core.handover import save_job
 from wideberth.core.job import Job, Part, job_of, scaled, taken_in
 from wideberth.core.model import binary_stl, read_models
 from wideberth.core.naming import file_name
 from wideberth.core.predict import Stages
-from wideberth.core.progress import Progress
 from wideberth.core.propose import Candidate, JointFit, PrinterFit, printers_that_fit, propose_split
 from wideberth.core.saving import write_safely
 from wideberth.core.split import Aim, Cut, Kind, looked_over
@@ -31,7 +29,9 @@ AIMS = {"hidden": Aim.HIDDEN, "short": Aim.SHORT, "broad": Aim.BROAD}
 
 
 def split(
-    model: Annotated[Path, typer.Argument(help="STL, OBJ, PLY or 3MF with one closed part, as it is turned in its file")],
+    model: Annotated[
+        Path, typer.Argument(help="STL, OBJ, PLY or 3MF with one closed part, as it is turned in its file; or a saved job of one")
+    ],
     out: Annotated[Path, typer.Option("--out", "-o", help="folder for the job and a mesh of each piece")],
     bench: Annotated[Path | None, typer.Option(help="TOML file; the standard bench otherwise")] = None,
     scale: Annotated[float, typer.Option(help="factor")] = 1.0,
@@ -48,16 +48,19 @@ def split(
         if asked and asked not in known:
             raise typer.BadParameter(f"`{asked}` is none of {', '.join(known)}.", param_hint=hint)
     stages = Stages()
-    parts = [scaled(taken_in(source), scale) for source in read_models(model)[:1]]
-    job = job_of(model.stem, with_values(load_bench(bench), set_), parts)
+    job = saved_job(model, set_)
+    if job is None:
+        parts = [scaled(taken_in(source), scale) for source in read_models(model)]
+        job = job_of(model.stem, with_values(load_bench(bench), set_), parts)
+    elif bench is not None or scale != 1.0:
+        raise BadJob(
+            "is a saved job, with a bench and sizes of its own.", where=str(model), remedy="Only --set changes its bench."
+        )
+    if len(job.parts) != 1:
+        raise BadJob(f"holds {len(job.parts)} parts.", where=str(model), remedy="Give one at a time, or cut in the window.")
     id = job.parts[0].id
-    try:
-        out.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise CannotWrite(f"cannot be made ({error.strerror}).", where=str(out)) from error
-    with Bar(console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("", total=1.0)
-        progress = Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+    made_folder(out)
+    with shown_progress() as progress:
         printers: tuple[Printer, ...] = tuple(load_named("printer", name) for name in names_of("printer"))
         fits = printers_that_fit(job, id, stages, printers)
         first = AIMS[aim]
@@ -132,7 +135,7 @@ def _cut_told(whole: Part, cut: Cut, stages: Stages) -> dict[str, Any]:
 
 def _fits_table(fits: tuple[PrinterFit, ...]) -> Table:
     table = Table(box=None)
-    for head in ("printer", "as is mm", "turned mm", "fits at", "pieces"):
+    for head in ("printer", "as is mm", "turned mm", "fits at", "pieces ≥"):
         table.add_column(head, justify="left" if head == "printer" else "right", no_wrap=True)
     for one in fits:
         fit = one.fit

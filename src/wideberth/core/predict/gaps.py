@@ -57,7 +57,7 @@ def gaps_between(
     found = []
     for number, (a, b) in enumerate(near):
         progress.at(number / len(near), "measuring gaps")
-        spots, from_above = _nearest(solids.outline(a), solids.outline(b))
+        spots, from_above = _nearest(solids.along(a), solids.along(b))
         mm = solids.apart(a, b, within_mm)
         mm = from_above if mm is None else mm
         if mm < within_mm:
@@ -71,12 +71,16 @@ class _Solids:
     def __init__(self, stages: Stages, settings: SupportSettings) -> None:
         self._stages, self._settings = stages, settings
         self._made: dict[int, list[manifold3d.Manifold] | None] = {}
+        self._along: dict[str, NDArray[np.float64]] = {}
 
-    def outline(self, solids: PrintSolids) -> Loops:
-        """Outlines of a print where it stands, supports included."""
+    def along(self, solids: PrintSolids) -> NDArray[np.float64]:
+        """Points along the outlines of a print where it stands, supports included, (n, 2)."""
         placed = solids.placed
-        footprint = self._stages.footprint(placed.part, self._settings)
-        return standing_loops(footprint.part + footprint.supports, stance_of(placed.placement))
+        if placed.placement.id not in self._along:
+            footprint = self._stages.footprint(placed.part, self._settings)
+            outlines = standing_loops(footprint.part + footprint.supports, stance_of(placed.placement))
+            self._along[placed.placement.id] = _along(outlines)
+        return self._along[placed.placement.id]
 
     def apart(self, one: PrintSolids, other: PrintSolids, within_mm: float) -> float | None:
         """Least distance of two prints' solids, up to `within_mm`; None where one is no closed solid."""
@@ -98,9 +102,8 @@ class _Solids:
         return self._made[id(home)]
 
 
-def _nearest(one: Loops, other: Loops) -> tuple[tuple[Spot, Spot], float]:
-    """Where two outlines are nearest, and how far apart they are there."""
-    here, there = _along(one), _along(other)
+def _nearest(here: NDArray[np.float64], there: NDArray[np.float64]) -> tuple[tuple[Spot, Spot], float]:
+    """Where the points of two outlines are nearest, and how far apart they are there."""
     distance, at = cKDTree(there).query(here)
     n = int(np.argmin(distance))
     (x, y), (u, v) = here[n].tolist(), there[at[n]].tolist()

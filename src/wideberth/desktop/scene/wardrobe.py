@@ -23,7 +23,8 @@ MOST_TRIANGLES = 60_000
 LEAST_TRIANGLES = 2_000
 FEATURE_DEG = 40
 CUP_CELL_MM = 0.6
-MOST_KEPT = 64
+LEAST_KEPT, KEPT_A_PRINT = 64, 6
+"""What is kept in all, and for each print: its cloth and its hatching, or its dress and its chambers, as it stood before too."""
 CUP_STATES = {"vented": 1, "sealed": 2}
 HATCHES: dict[MarkKind, tuple[tuple[tuple[float, float, float], ...], float]] = {
     MarkKind.KEEP_CLEAN: (((0.55, 0.45, 0.7),), 1.0),
@@ -64,11 +65,13 @@ class Wardrobe:
         self._stages = stages
         self._plain: Kept = {}
         self._drawn: Kept = {}
+        self._room = LEAST_KEPT
         self.wants_cups = False
         """Whether cups are shown, so that they are made ready as well."""
 
     def prepare(self, p: Prediction) -> None:
         """Make ready what a prediction shows is made of. To be called in a worker's thread."""
+        self._room = max(LEAST_KEPT, KEPT_A_PRINT * len(p.solids))
         for solid in p.solids:
             self._cloth(solid, len(p.solids))
             _ = solid.supports
@@ -125,22 +128,21 @@ class Wardrobe:
 
     def _ready(self, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
         """Plain arrays made ready in a worker's thread, or made now; apart from what is drawn, which no worker may let go."""
-        return _kept_once(self._plain, key, make, of)
+        return self._kept_once(self._plain, key, make, of)
 
     def _once(self, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
         """What was made for a key, or is made now; `of` is held, so that the key stays its own."""
-        return _kept_once(self._drawn, key, make, of)
+        return self._kept_once(self._drawn, key, make, of)
 
-
-def _kept_once(kept: Kept, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
-    """What is kept under a key, or is made and kept; all is let go when it is much."""
-    found = kept.get(key)
-    if found is None:
-        found = make(), of
-        if len(kept) >= MOST_KEPT:
-            kept.clear()
-        kept[key] = found
-    return found[0]
+    def _kept_once(self, kept: Kept, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
+        """What is kept under a key, or is made and kept; all is let go when it is much."""
+        found = kept.get(key)
+        if found is None:
+            found = make(), of
+            if len(kept) >= self._room:
+                kept.clear()
+            kept[key] = found
+        return found[0]
 
 
 def _dress_key(solid: PrintSolids, total: int) -> tuple[Any, ...]:

@@ -35,6 +35,8 @@ class PlateFacts(QObject):
         self._of: Job | None = None
         """The job that `told` and `gaps` are of."""
         self._seen: ref[Prediction] | None = None
+        self._wholly = False
+        """Which prediction was looked at last, and whether wholly: while nobody looks, outlines alone are made ready."""
         self._asked = False
         self._wanted = False
         self._later = QTimer(self)
@@ -66,7 +68,8 @@ class PlateFacts(QObject):
             return
         if not self._wanted and not seen.looked_closer:  # while nobody looks it is made ready when all else is done
             return
-        if self._seen is not None and self._seen() is seen:
+        wholly = self._wanted
+        if self._seen is not None and self._seen() is seen and (self._wholly or not wholly):
             return
         self._asked = True
         within = max(LEAST_SHOWN_MM, SHOWN_GAPS * seen.job.bench.house.apart_mm)
@@ -75,15 +78,18 @@ class PlateFacts(QObject):
         def work(progress: Progress) -> tuple[dict[str, Footprint], tuple[PrintTold, ...], tuple[Gap, ...]]:
             settings = seen.job.bench.supports
             footprints = {s.placed.part.id: stages.footprint(s.placed.part, settings, progress) for s in seen.solids}
+            if not wholly:
+                return footprints, (), ()
             told = told_by_print(seen, stages, progress)
             return footprints, told, gaps_between(seen.solids, stages, settings, within, progress)
 
         def done(found: tuple[dict[str, Footprint], tuple[PrintTold, ...], tuple[Gap, ...]]) -> None:
             self._over()
-            footprints, told, self.gaps = found
+            footprints, told, gaps = found
             self.footprints = {**self.footprints, **footprints}
-            self.told = {t.id: t for t in told}
-            self._of, self._seen = seen.job, ref(seen)
+            self._seen, self._wholly = ref(seen), wholly
+            if wholly:
+                self.told, self.gaps, self._of = {t.id: t for t in told}, gaps, seen.job
             self.changed.emit()
             self._later.start()  # a finer one may be there by now
 

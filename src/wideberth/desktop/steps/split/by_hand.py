@@ -92,6 +92,7 @@ class ByHandLeaf(Leaf):
     # showing
 
     def show_part(self, part: Part | None) -> None:
+        self._seen = ()  # what was drawn went with the part that was shown
         self.cut_button.setEnabled(part is not None)
         if part is not None:
             ends = self._range(part)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPen
 
@@ -28,6 +30,24 @@ CLEARANCES = {"push_fit_mm": "Pushes in and holds at", "glued_mm": "Right for gl
 """Bench values of the house, by what the comb shows."""
 
 
+@dataclass(frozen=True, eq=False)
+class Picked:
+    """A peg or a bore that was clicked, in the frame of its part: however that is turned later, it is known."""
+
+    part: str
+    name: str
+    diameter_mm: float
+    is_bore: bool
+    axis: NDArray[np.float64]
+    spot_mm: Spot
+
+    def drawn(self, matrix: NDArray[np.float64]) -> Drawn:
+        """As it is drawn where the part stands so."""
+        along = matrix[:3, :3] @ self.axis
+        upright = min(abs(float(along[2])) / float(np.linalg.norm(along)), 1.0)
+        return Drawn(self.diameter_mm, self.is_bore, float(np.degrees(np.arccos(upright))))
+
+
 class Pairing(Tool):
     """Takes a click on a peg and one on a bore, in any order, and measures both as they stand."""
 
@@ -35,8 +55,8 @@ class Pairing(Tool):
 
     def __init__(self, session: Session, changed) -> None:  # type: ignore[no-untyped-def]
         self._session, self._changed = session, changed
-        self.found: list[tuple[str, Drawn, Spot]] = []
-        """Name of the part, what was clicked, and where on the plate."""
+        self.found: list[Picked] = []
+        session.document.replaced.connect(self.laid_down)
 
     @property
     def hint(self) -> str:  # type: ignore[override]
@@ -52,10 +72,10 @@ class Pairing(Tool):
         except BadModel as error:
             self._session.messages.say(error.text)
             return
-        tilt = float(np.degrees(np.arccos(min(abs(seen.axis[2]), 1.0))))
-        drawn = Drawn(seen.diameter_mm, seen.is_hole, tilt)
-        kept = [f for f in self.found if f[1].is_bore is not drawn.is_bore] if len(self.found) < 2 else []
-        self.found = [*kept, (solid.placed.name, drawn, np.asarray(spot_mm, float))]
+        axis = np.linalg.inv(solid.matrix[:3, :3]) @ seen.axis
+        picked = Picked(part, solid.placed.name, seen.diameter_mm, seen.is_hole, axis, solid.own_spot(spot_mm))
+        kept = [f for f in self.found if f.is_bore is not picked.is_bore] if len(self.found) < 2 else []
+        self.found = [*kept, picked]
         self._changed()
         self._session.sight.tool_moved.emit()
 
@@ -63,17 +83,24 @@ class Pairing(Tool):
         self.found = []
         self._changed()
 
+    def standing(self) -> list[tuple[Picked, NDArray[np.float64]]]:
+        """What was clicked on parts that are still there, and how these stand now, (4, 4)."""
+        p = self._session.prediction
+        solids = [None if p is None else p.solids_of(f.part) for f in self.found]
+        return [(f, solid.matrix) for f, solid in zip(self.found, solids, strict=True) if solid is not None]
+
     def paint(self, painter: QPainter, canvas: Canvas) -> None:
         """What was clicked, with its drawn diameter."""
         painter.setFont(typeface(11))
-        for _, drawn, spot in self.found:
-            at = canvas.project((float(spot[0]), float(spot[1]), float(spot[2])))
+        for picked, matrix in self.standing():
+            x, y, z = (float(v) for v in matrix[:3, :3] @ picked.spot_mm + matrix[:3, 3])
+            at = canvas.project((x, y, z))
             if at is not None:
                 painter.setPen(QPen(QColor(DAY.ink), 1.6))
                 painter.setBrush(QColor(DAY.card))
                 painter.drawEllipse(at, 3.5, 3.5)
-                word = "bore" if drawn.is_bore else "peg"
-                canvas.slip(painter, QPointF(at.x() + 10, at.y() - 10), f"{word} of {drawn.diameter_mm:.2f} mm")
+                word = "bore" if picked.is_bore else "peg"
+                canvas.slip(painter, QPointF(at.x() + 10, at.y() - 10), f"{word} of {picked.diameter_mm:.2f} mm")
 
 
 class KitFitsLeaf(Leaf):
@@ -83,6 +110,7 @@ class KitFitsLeaf(Leaf):
 
     def build(self) -> None:
         self.pairing = Pairing(self._session, self._show)
+        self._session.predicting.predicted.connect(self._show)
         hint = "measured as they stand in their present poses"
         self.box.addWidget(tool_button("Pick a peg and its bore", self._session.sight, self.pairing, hint))
         self.text = label("", "")
@@ -121,7 +149,7 @@ class KitFitsLeaf(Leaf):
         session.proposing.propose("adding the comb", work)
 
     def _show(self) -> None:
-        found = self.pairing.found
+        found = [(picked.name, picked.drawn(matrix)) for picked, matrix in self.pairing.standing()]
         if len(found) < 2:
             self.text.setText("" if not found else f"{found[0][0]}: {_drawn_text(found[0][1])}. Now the other.")
             return

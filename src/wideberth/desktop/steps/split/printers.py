@@ -17,13 +17,15 @@ if TYPE_CHECKING:
 
 
 def fit_text(one: PrinterFit) -> str:
-    """One printer in a sentence: as the part stands, turned, or scaled and in pieces."""
+    """One printer in a sentence: as the part stands, turned, or scaled and in pieces; their boxes alone need so many."""
     fit = one.fit
     if fit.as_is_mm >= 0:
         return f"{one.printer}: as it stands, {fit.as_is_mm:.0f} mm left"
     if fit.turned.margin_mm >= 0:
         return f"{one.printer}: turned, {fit.turned.margin_mm:.0f} mm left; as it stands {-fit.as_is_mm:.0f} mm too large"
-    return f"{one.printer}: at {100 * fit.scale:.0f} %, or in {fit.pieces} pieces; {-fit.turned.margin_mm:.0f} mm too large"
+    return (
+        f"{one.printer}: at {100 * fit.scale:.0f} %, or in {fit.pieces} pieces or more; {-fit.turned.margin_mm:.0f} mm too large"
+    )
 
 
 class PrintersLeaf(Leaf):
