@@ -21,7 +21,7 @@ from wideberth.core.handover.assembly import apart_view, assembly_lines
 from wideberth.core.job import Job, Part, job_of, open_job, resized
 from wideberth.core.model import Closest, Mesh, bore_at
 from wideberth.core.predict import Stages, predict, preview
-from wideberth.core.propose import JointFit, printers_that_fit, propose_split, with_pieces
+from wideberth.core.propose import JointFit, printers_that_fit, propose_all, propose_split, with_pieces
 from wideberth.core.split import (
     CLEARANCES_MM,
     Aim,
@@ -313,6 +313,26 @@ def test_the_fit_decides_the_clearance(tower: tuple[Job, Stages]) -> None:
     ]
     house = job.bench.house
     assert clearances == [house.glued_mm, house.push_fit_mm, house.moving_mm]
+
+
+@pytest.mark.parametrize("solid", ["cylinder", "capsule"])
+def test_the_whole_chain_leaves_mating_faces_up(bench: Bench, solid: str) -> None:
+    """What lies flat on its own end stays on the plate; a round end is raised on supports."""
+    shape = (
+        trimesh.creation.cylinder(8, 230, sections=48)
+        if solid == "cylinder"
+        else trimesh.creation.capsule(214, 8, count=(24, 24))
+    )
+    stages = Stages()
+    made, _ = propose_all(job_of("post", bench, (Part("Post", as_source(as_mesh(shape))),)), stages)
+    assert len(made.parts) == 2
+    for piece in made.parts:
+        (cut,) = piece.cuts
+        outward = -cut.keep * np.array(cut.normal)
+        assert piece.pose.rotation @ outward == pytest.approx((0, 0, 1), abs=1e-6)
+        assert (piece.pose.gap_mm, bool(piece.supports.contacts)) == (
+            (0.0, False) if solid == "cylinder" else (bench.supports.gap_mm, True)
+        )
 
 
 def test_a_plane_that_misses_is_refused(tower: tuple[Job, Stages]) -> None:

@@ -20,7 +20,7 @@ from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, State, only
 from wideberth.core.propose.rooming import room_around
-from wideberth.core.propose.splitting import propose_split
+from wideberth.core.propose.splitting import propose_split, stands_mating_up
 from wideberth.core.split import Aim
 from wideberth.core.support import (
     REFUSED_MM,
@@ -213,7 +213,8 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
     ids = [part.id for part in job.parts]
     for number, id in enumerate(ids):
         piece = progress.part(number / len(ids), (number + 1) / len(ids))
-        job = take(propose_orient(job, id, stages, piece.part(0, 0.25), QUICK_WAYS))
+        if not stands_mating_up(job.part(id)):
+            job = take(propose_orient(job, id, stages, piece.part(0, 0.25), QUICK_WAYS))
         try:
             job = take(propose_hollow(job, id, stages, piece.part(0.25, 0.5)))
         except BadModel as error:

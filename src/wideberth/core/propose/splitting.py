@@ -39,6 +39,10 @@ from wideberth.core.verdict import counted
 
 MOST_PIECES = 24
 MATING_UP_DEG = 180.0
+STRAIGHT = 0.9998
+"""Cosine of about a degree."""
+FLAT_MM, FLAT_LATER_MM, FLAT_SHARE = 0.01, 1.0, 0.8
+"""A part lies flat where this little over the plate it has this share of its area at that height."""
 TURNS_DEG = tuple(range(0, 180, 5))
 
 
@@ -236,14 +240,11 @@ def _closed_if_need_be(piece: Part, stages: Stages) -> Part:
 
 
 def _mating_up(piece: Part, bench: Bench, stages: Stages) -> Part:
-    """A piece with the broadest face that mates looking up, turned about the upright so that it fits; as it was where it does not
-    fit so."""
+    """A piece with the broadest face that mates looking up, turned about the upright so that it fits, raised unless it lies flat
+    on a face that does not mate; as it was where it does not fit so."""
     mesh = stages.cut(piece)
     room = _room(bench.printer, bench)
-    areas = [
-        (Slicer(mesh, np.array(c.normal)).at(c.offset_mm + 1e-3 * c.keep).area_mm2, -c.keep * np.array(c.normal))
-        for c in piece.cuts
-    ]
+    areas = [(Slicer(mesh, np.array(c.normal)).at(c.offset_mm + 1e-3 * c.keep).area_mm2, _outward(c)) for c in piece.cuts]
     for _, outward in sorted(areas, key=lambda pair: -pair[0]):
         up = laid(piece.pose, outward, MATING_UP_DEG)
         best, margin = up, -np.inf
@@ -255,8 +256,28 @@ def _mating_up(piece: Part, bench: Bench, stages: Stages) -> Part:
             if turn == 0 and left >= 0:
                 break
         if margin >= 0:
-            return replace(piece, pose=best)
+            flat = _lies_flat(piece, best, mesh)
+            return replace(piece, pose=best if flat else replace(best, gap_mm=bench.supports.gap_mm))
     return piece
+
+
+def _outward(cut: Cut) -> NDArray[np.float64]:
+    """Where the face looks that a cut has laid bare, in the part's own frame, (3,)."""
+    return -cut.keep * np.array(cut.normal)
+
+
+def stands_mating_up(part: Part) -> bool:
+    """Whether a face that a cut has laid bare looks straight up."""
+    return any(float((part.pose.rotation @ _outward(cut))[2]) > STRAIGHT for cut in part.cuts)
+
+
+def _lies_flat(piece: Part, pose: Pose, mesh: Mesh) -> bool:
+    """Whether a piece would lie on a broad face that does not mate."""
+    if any(float((pose.rotation @ _outward(cut))[2]) < -STRAIGHT for cut in piece.cuts):
+        return False
+    down = Slicer(mesh, pose.rotation[2])
+    lowest = float((mesh.points @ pose.rotation[2]).min())
+    return down.at(lowest + FLAT_MM).area_mm2 > FLAT_SHARE * down.at(lowest + FLAT_LATER_MM).area_mm2
 
 
 def _margin(mesh: Mesh, rotation: NDArray[np.float64], room: Space) -> float:
