@@ -223,7 +223,7 @@ def test_a_foot_is_dragged_over_the_plate_and_tips_are_brushed(slab: MainWindow,
     to = at + QPointF(18, -6)
     mouse(slab, QEvent.Type.MouseButtonPress, at)
     mouse(slab, QEvent.Type.MouseMove, to)
-    place = slab.scene.on_plate(to)
+    place = slab.scene.eye.on_plate(to)
     assert place is not None and tips.editor._foot_to == place
     seen = slab.scene.project((*place, 0.0))
     assert seen is not None and np.hypot(seen.x() - to.x(), seen.y() - to.y()) < 0.5

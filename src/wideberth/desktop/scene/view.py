@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene.chart import Chart
+from wideberth.desktop.scene.eye import VIEWS, Eye
 from wideberth.desktop.scene.frame import ChartFrame
 from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
 from wideberth.desktop.scene.marks import Marks
@@ -19,19 +20,11 @@ from wideberth.desktop.scene.wardrobe import Wardrobe
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY
 
-VIEWS = {
-    "Front": (0, -1, 0.0),
-    "Side": (1, 0, 0.0),
-    "Above": (0, -0.001, 1),
-    "Below": (0, -0.001, -1),
-    "Corner": (0.9, -1.5, 0.75),
-}
 SEEN_FROM_ABOVE = 0.35
 
 REFIT_SHARE = 0.2
-FILLED, FIT_ROUNDS, OUTLINE_POINTS = 0.9, 3, 400
-"""Share of the view that what is fitted fills; how often the camera is set for it, as it sees in perspective; points of each
-solid that are looked at."""
+OUTLINE_POINTS = 400
+"""Of each solid, looked at where the view is fitted."""
 STILL_MS = 180
 SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
          CHAMBERS: "chambers, cut open", **POSES, "nothing": "no soundings"}  # fmt: skip
@@ -60,7 +53,8 @@ class SceneView(QWidget):
         self.plotter = Chart(frame)
         self.plotter.set_background(DAY.water)
         inner.addWidget(self.plotter)
-        self.overlay = Overlay(self.plotter, session, self.project_deep, self.on_plate)
+        self.eye = Eye(self.plotter)
+        self.overlay = Overlay(self.plotter, session, self.eye.project_deep, self.eye.on_plate)
         self.wardrobe = Wardrobe(session.stages)
         session.predicting.preparing.append(self.wardrobe.prepare)
         self.inner, self.marks = Inner(self.plotter, self.wardrobe), Marks(self.plotter, self.wardrobe)
@@ -358,8 +352,7 @@ class SceneView(QWidget):
             high = np.max([s.high for s in p.solids], axis=0) + 3
             bounds = (low[0], high[0], low[1], high[1], min(low[2], 0.0), high[2])
         self.plotter.reset_camera(bounds=bounds, render=False)
-        for _ in range(FIT_ROUNDS):
-            self._fill_view(self._outline(bounds))
+        self.eye.fit(self._outline(bounds))
         self._fitted_from = np.array(self.plotter.camera.position)
         self._later.start()
 
@@ -377,27 +370,6 @@ class SceneView(QWidget):
         if self._fitted_from is not None and np.allclose(self._fitted_from, self.plotter.camera.position):
             self.fit()
 
-    def _fill_view(self, corners: np.ndarray) -> None:
-        """Move and zoom the camera so that points (n, 3) fill the view and none lies outside."""
-        size = np.array([self.plotter.width(), self.plotter.height()], float)
-        seen = self.plotter.camera.GetCompositeProjectionTransformMatrix(size[0] / max(size[1], 1.0), -1, 1)
-        matrix = np.array([[seen.GetElement(r, c) for c in range(4)] for r in range(4)])
-        x, y, _, w = matrix @ np.column_stack((corners, np.ones(len(corners)))).T
-        if size.min() < 1 or (w <= 0).any():
-            return
-        spots = 0.5 * size * np.column_stack((1 + x / w, 1 - y / w))
-        low, high = spots.min(axis=0), spots.max(axis=0)
-        off = (0.5 * (low + high) - 0.5 * size) / size[1]  # in shares of the view's height
-        camera = self.plotter.camera
-        away = np.linalg.norm(np.array(camera.position) - camera.focal_point)
-        tall = 2 * away * np.tan(np.radians(camera.view_angle / 2))
-        forward = np.array(camera.direction)
-        right = np.cross(forward, camera.up)
-        right /= np.linalg.norm(right)
-        shift = tall * (off[0] * right - off[1] * np.cross(right, forward))
-        camera.position, camera.focal_point = np.array(camera.position) + shift, np.array(camera.focal_point) + shift
-        camera.zoom(float(np.clip(FILLED * (size / np.maximum(high - low, 1.0)).min(), 0.2, 5.0)))
-
     def _turn_over(self) -> None:
         self._hanging = self.hang.isChecked()
         x, y, z = self.plotter.camera.direction
@@ -406,35 +378,7 @@ class SceneView(QWidget):
 
     def project(self, point: tuple[float, float, float]) -> QPointF | None:
         """Where a point of the plate appears in the view, or None behind the eye."""
-        seen = self.project_deep(point)
-        return None if seen is None else QPointF(seen[0], seen[1])
-
-    def on_plate(self, at: QPointF) -> tuple[float, float] | None:
-        """Where the line of sight through a point of the view meets the plate's plane; None when it does not, before the eye."""
-        renderer, ratio = self.plotter.renderer, self.plotter.devicePixelRatioF()
-        ends = []
-        for depth in (0.0, 1.0):
-            renderer.SetDisplayPoint(at.x() * ratio, (self.plotter.height() - at.y()) * ratio, depth)
-            renderer.DisplayToWorld()
-            x, y, z, w = renderer.GetWorldPoint()
-            ends.append(np.array([x, y, z]) / w)
-        near, far = ends
-        share = near[2] / (near[2] - far[2]) if abs(near[2] - far[2]) > 1e-9 else -1.0
-        if not 0 <= share <= 1:
-            return None
-        x, y, _ = (float(v) for v in near + share * (far - near))
-        return x, y
-
-    def project_deep(self, point: tuple[float, float, float]) -> tuple[float, float, float] | None:
-        """As `project`, with the depth there (0 near, 1 far)."""
-        renderer = self.plotter.renderer
-        renderer.SetWorldPoint(*point, 1.0)
-        renderer.WorldToDisplay()
-        x, y, depth = renderer.GetDisplayPoint()
-        if not 0 <= depth <= 1:
-            return None
-        ratio = self.plotter.devicePixelRatioF()
-        return x / ratio, self.plotter.height() - y / ratio, depth
+        return self.eye.project(point)
 
     # the tool in hand
 
