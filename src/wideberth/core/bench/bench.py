@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from wideberth.core.bench.kinds import SECTIONS, unit_of
 from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
 from wideberth.core.bench.schema import Film, Printer, PrintSettings, Resin, Station, Tested
+from wideberth.core.bench.trade import Hours, Trade
 
 
 @dataclass(frozen=True)
@@ -24,6 +25,8 @@ class Bench:
     supports: SupportSettings
     house: HouseRules
     ranges: Ranges
+    trade: Trade
+    hours: Hours
     sources: tuple[tuple[str, str], ...] = ()
     tested: Tested | None = None
 

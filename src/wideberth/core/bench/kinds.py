@@ -12,10 +12,11 @@ from pydantic.fields import FieldInfo
 from wideberth.core.bench.exposure_test import ExposureTest
 from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
 from wideberth.core.bench.schema import Film, Mix, Printer, PrintSettings, Resin, Station
+from wideberth.core.bench.trade import Hours, Trade
 
 SECTIONS: dict[str, type] = {
     "printer": Printer, "film": Film, "resin": Resin, "print": PrintSettings, "station": Station, "laws": Laws,
-    "supports": SupportSettings, "house": HouseRules, "ranges": Ranges,
+    "supports": SupportSettings, "house": HouseRules, "ranges": Ranges, "trade": Trade, "hours": Hours,
 }  # fmt: skip
 """What a bench is put together from: one of each."""
 
@@ -29,7 +30,8 @@ UNIT_SUFFIXES = (
     ("_mw_per_cm2", "mW/cm²"), ("_mj_per_cm2", "mJ/cm²"), ("_j_per_cm2", "J/cm²"), ("_mm_per_s2", "mm/s²"),
     ("_mm_per_min", "mm/min"), ("_mm2_per_s", "mm²/s"), ("_n_per_mm2", "N/mm²"), ("_n_per_mm", "N/mm"),
     ("_n_per_m", "N/m"), ("_kg_per_m3", "kg/m³"), ("_j_per_mol", "J/mol"), ("_per_c", "per °C"), ("_pa_s", "Pa·s"),
-    ("_per_litre", "per litre"), ("_mm2", "mm²"), ("_mpa", "MPa"), ("_kpa", "kPa"), ("_ml", "mL"), ("_nm", "nm"),
+    ("_per_litre", "per litre"), ("_per_kwh", "per kWh"), ("_per_h", "per h"), ("_each", "each"), ("_w", "W"),
+    ("_mm2", "mm²"), ("_mpa", "MPa"), ("_kpa", "kPa"), ("_ml", "mL"), ("_nm", "nm"),
     ("_mm", "mm"), ("_deg", "°"), ("_c", "°C"), ("_h", "h"), ("_min", "min"), ("_g", "g"), ("_s", "s"), ("_n", "N"),
 )  # fmt: skip
 

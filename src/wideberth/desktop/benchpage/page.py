@@ -20,7 +20,8 @@ from wideberth.desktop.steps.leaves import Leaves
 
 KIND_NAMES = {
     "printer": "Printer", "film": "Film", "resin": "Resin", "print": "Print", "station": "Wash and cure", "laws": "Laws",
-    "supports": "Supports", "house": "House rules", "ranges": "Ranges",
+    "supports": "Supports", "house": "House rules", "ranges": "Ranges", "trade": "Prices",
+    "hours": "Hours",
 }  # fmt: skip
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "•"}
 

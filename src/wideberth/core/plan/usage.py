@@ -1,0 +1,68 @@
+"""What a run uses: resin, hours, light, film, bath, work; each figure from its prediction."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wideberth.core.bench import Bench, bath_room_g, exposures_of_layers
+from wideberth.core.predict import Prediction
+from wideberth.core.units import SECONDS_PER_MINUTE
+
+SECONDS_PER_HOUR = 3600.0
+W_PER_KW = 1000.0
+
+
+@dataclass(frozen=True)
+class Usage:
+    """Of one run of a plate.
+
+    film_share, screen_share : of their lives, by hours or pulls, and by exposure hours. bath_ml : solvent that its resin wears
+    out. finishing_min : of its marks, None where it is not known on what its tips stand.
+    """
+
+    name: str
+    prints: int
+    resin_ml: float
+    hours: float
+    hours_low: float
+    hours_high: float
+    exposure_h: float
+    pulls: int
+    film_share: float
+    screen_share: float
+    bath_ml: float
+    energy_kwh: float
+    tips: int
+    finishing_min: float | None
+
+
+def film_share(hours: float, pulls: int, bench: Bench) -> float:
+    """Share of a film's life, by whichever ends it first."""
+    film = bench.film
+    return max(hours / film.lasts_h, pulls / film.lasts_pulls) / film.treatment_factor
+
+
+def usage_of(prediction: Prediction, name: str) -> Usage:
+    """What a run of a predicted plate uses, in the middle of its ranges."""
+    bench, totals, care = prediction.job.bench, prediction.verdict.totals, prediction.verdict.care
+    layers, hours = prediction.loads.layers, totals.seconds / SECONDS_PER_HOUR
+    lit_h = float(exposures_of_layers(bench.print, layers).sum()) / SECONDS_PER_HOUR
+    station, trade = bench.station, bench.trade
+    worn = care.to_bath_g / bath_room_g(station.dirty_bath_ml, station)
+    lamp_h = 0.5 * (care.cure_low_min + care.cure_high_min) / SECONDS_PER_MINUTE
+    return Usage(
+        name,
+        len(prediction.solids),
+        totals.resin_ml,
+        hours,
+        totals.seconds_low / SECONDS_PER_HOUR,
+        totals.seconds_high / SECONDS_PER_HOUR,
+        lit_h,
+        layers,
+        film_share(hours, layers, bench),
+        lit_h / bench.printer.light_lasts_h,
+        worn * station.dirty_bath_ml,
+        (trade.printer_w * hours + trade.station_w * lamp_h) / W_PER_KW,
+        len(prediction.printed.touches),
+        prediction.verdict.finishing_min,
+    )
