@@ -1,11 +1,13 @@
 """Units, errors and progress: what everyone stands on."""
 
+import ast
 import importlib
 import re
 from pathlib import Path
 
 import pytest
 
+import wideberth
 from wideberth.core.errors import BadJob, BadModel, Cancelled, WideBerthError
 from wideberth.core.progress import Progress
 from wideberth.core.units import duration_text, g_weight_n, kelvin, mm_per_s
@@ -66,3 +68,13 @@ def test_every_file_that_the_map_names_is_there_and_every_room_is_on_it() -> Non
 def test_every_room_has_what_it_says_that_it_offers(room: str) -> None:
     module = importlib.import_module(f"wideberth.core.{room}")
     assert [name for name in module.__all__ if not hasattr(module, name)] == []
+
+
+def test_nothing_in_the_window_ends_in_an_error_without_a_value() -> None:
+    """`next` without a default raises an error that has no value, and inside an override of Qt's that ends the process."""
+    bare = []
+    for path in (Path(wideberth.__file__).parent / "desktop").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "next" and len(node.args) < 2:
+                bare.append(f"{path.name}:{node.lineno}")
+    assert not bare

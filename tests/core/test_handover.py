@@ -13,10 +13,11 @@ from PIL import Image
 from conftest import ONE, as_mesh, as_source, moved
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, CannotWrite
-from wideberth.core.handover import CAUTIONS, headline, report, write_html, write_layers, write_pdf, write_plate
+from wideberth.core.handover import headline, report, write_html, write_layers, write_pdf, write_plate
 from wideberth.core.job import Part, job_of
 from wideberth.core.model import read_model
 from wideberth.core.orient import Pose
+from wideberth.core.plan import CAUTIONS
 from wideberth.core.predict import Prediction, Stages, fine, predict
 from wideberth.core.propose import propose_support
 

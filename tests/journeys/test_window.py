@@ -15,10 +15,10 @@ from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton, QW
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled, within
-from wideberth.core.handover import CAUTIONS, DEFERS
 from wideberth.core.job import open_job
 from wideberth.core.layers import FRESH
 from wideberth.core.model import read_model
+from wideberth.core.plan import CAUTIONS, DEFERS
 from wideberth.desktop.window import MainWindow
 
 

@@ -14,8 +14,10 @@ from wideberth.cli.chart import chart
 from wideberth.cli.check import check
 from wideberth.cli.health import health
 from wideberth.cli.orient import orient
+from wideberth.cli.plan import plan
 from wideberth.cli.plate import plate
 from wideberth.cli.propose import propose
+from wideberth.cli.quote import quote
 from wideberth.cli.split import split
 from wideberth.cli.window import window
 from wideberth.core import unexpected
@@ -30,6 +32,8 @@ app.command("plate")(plate)
 app.command("split")(split)
 app.command("advise")(advise_command)
 app.command("chart")(chart)
+app.command("quote")(quote)
+app.command("plan")(plan)
 app.command("health")(health)
 app.command("window")(window)
 app.command("bench")(bench_command)

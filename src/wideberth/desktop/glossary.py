@@ -83,9 +83,9 @@ def head_of(word: str) -> str:
 
     Raises
     ------
-    StopIteration : for one that is not in the list.
+    KeyError : for one that is not in the list.
     """
-    return next(w.head for w in GLOSSARY if w.word == word)
+    return {w.word: w.head for w in GLOSSARY}[word]
 
 
 def matching(text: str, told: tuple[tuple[str, str], ...]) -> list[tuple[str, str]]:

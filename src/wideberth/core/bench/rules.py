@@ -178,6 +178,13 @@ class HouseRules:
     drip_min: Annotated[
         float, Field(title="drip time", gt=0, le=1440, description="the print hangs and drips so long before the wash")
     ] = 10.0
+    washed_on_plate: Annotated[
+        bool, Field(title="washed on the plate", description="prints are washed while they hang on it, and scraped off then")
+    ] = False
+    supports_off: Annotated[
+        Literal["before the wash", "after the first wash", "after the cure"],
+        Field(title="supports come off", description="disputed: before, soft; after the cure, brittle"),
+    ] = "after the first wash"
     snip_share: Annotated[
         float,
         Field(

@@ -15,8 +15,8 @@ from PIL import Image as PilImage
 
 from wideberth.core.bench import tested_text
 from wideberth.core.handover.assembly import apart_view, assembly_lines
-from wideberth.core.handover.cautions import CAUTIONS, DEFERS, HONEST, ROUGH
 from wideberth.core.handover.pictures import front_view, layer_view, log_view
+from wideberth.core.plan import CAUTIONS, DEFERS, HONEST, ROUGH
 from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_range_text, duration_text, money_text

@@ -32,34 +32,39 @@ IN_A_ROW = 4
 
 def pdf_sheet(content: dict[str, Any], front: bytes, layer: bytes, log: bytes, apart: bytes) -> bytes:
     """The sheet as a PDF of A4 pages, from its content and its pictures (PNG); apart : of the pieces, if there are any."""
-    for face, name in (("regular", "Sheet"), ("italic", "Sheet-Italic"), ("medium", "Sheet-Medium")):
-        pdfmetrics.registerFont(TTFont(name, str(font_path(face))))
+    register_faces()
     c = content
-    story: list[Any] = [_said(c["title"], TITLE), _said(c["subtitle"], SMALL), Spacer(1, 6), _figures(c["figures"])]
-    story += [_table([[_picture(front, 86), _picture(layer, 86)]], 89, 89)]
-    story += [_said("Height log", HEAD), _picture(log, 150)]
+    story: list[Any] = [said(c["title"], TITLE), said(c["subtitle"], SMALL), Spacer(1, 6), _figures(c["figures"])]
+    story += [table([[_picture(front, 86), _picture(layer, 86)]], 89, 89)]
+    story += [said("Height log", HEAD), _picture(log, 150)]
     parts = [[x["name"], x["size"], x["shell"], f"{x['holes']} holes", f"{x['tips']} tips"] for x in c["parts"]]
-    story += [_said("Parts", HEAD), _table([[_said(text) for text in row] for row in parts], 50, 45, 42, 20, 20)]
+    story += [said("Parts", HEAD), table([[said(text) for text in row] for row in parts], 50, 45, 42, 20, 20)]
     findings = [
-        [_said(f"{f['sign']} {f['severity']}"), _said(f"{f['z_mm']:.2f} mm"), [_said(f["message"]), _said(f["remedy"], SMALL)]]
+        [said(f"{f['sign']} {f['severity']}"), said(f"{f['z_mm']:.2f} mm"), [said(f["message"]), said(f["remedy"], SMALL)]]
         for f in c["findings"]
     ]
-    story += [_said("Findings", HEAD), _table(findings, 24, 20, 133) if findings else _said("None.")]
-    story += [_said("Coming off the plate", HEAD), *(_said(line) for line in c["coming_off"])]
+    story += [said("Findings", HEAD), table(findings, 24, 20, 133) if findings else said("None.")]
+    story += [said("Coming off the plate", HEAD), *(said(line) for line in c["coming_off"])]
     if c["supports_off"]:
-        story += [_said("Supports off", HEAD), *(_said(line) for line in c["supports_off"])]
+        story += [said("Supports off", HEAD), *(said(line) for line in c["supports_off"])]
     if c["assembly"]:
-        story += [_said("Putting the pieces together", HEAD), *([_picture(apart, 86)] if apart else [])]
-        story += [_said(line) for line in c["assembly"]]
-    story += [_said("Drip, wash, cure", HEAD), _table([[_said(a), _said(b)] for a, b in c["after"]], 34, 143)]
-    settings = [[_said(s.key), _said(f"{s.value} {s.unit}"), _said(s.source, SMALL)] for s in c["settings"]]
-    story += [_said("Settings", HEAD), _table(settings, 70, 40, 67)]
-    story += [_said("Cautions", HEAD), _table([[_said(a), _said(b)] for a, b in c["cautions"]], 34, 143)]
-    story += [Spacer(1, 4), _said(c["defers"]), _said(f"{c['honest']} Data sheet: {c['sheet']}.", SMALL)]
-    return _built(story, f"{c['title']}, job sheet")
+        story += [said("Putting the pieces together", HEAD), *([_picture(apart, 86)] if apart else [])]
+        story += [said(line) for line in c["assembly"]]
+    story += [said("Drip, wash, cure", HEAD), table([[said(a), said(b)] for a, b in c["after"]], 34, 143)]
+    settings = [[said(s.key), said(f"{s.value} {s.unit}"), said(s.source, SMALL)] for s in c["settings"]]
+    story += [said("Settings", HEAD), table(settings, 70, 40, 67)]
+    story += [said("Cautions", HEAD), table([[said(a), said(b)] for a, b in c["cautions"]], 34, 143)]
+    story += [Spacer(1, 4), said(c["defers"]), said(f"{c['honest']} Data sheet: {c['sheet']}.", SMALL)]
+    return built(story, f"{c['title']}, job sheet")
 
 
-def _said(text: str, style: ParagraphStyle = BODY) -> Paragraph:
+def register_faces() -> None:
+    """Make the sheet's typefaces known to the library."""
+    for face, name in (("regular", "Sheet"), ("italic", "Sheet-Italic"), ("medium", "Sheet-Medium")):
+        pdfmetrics.registerFont(TTFont(name, str(font_path(face))))
+
+
+def said(text: str, style: ParagraphStyle = BODY) -> Paragraph:
     """A text as it is, whatever stands in it; with signs that the sheet's face has."""
     return Paragraph(text.replace("&", "&amp;").replace("<", "&lt;").replace("◆", "●").replace("◇", "○"), style)
 
@@ -69,19 +74,21 @@ def _picture(png: bytes, wide_mm: float) -> Image:
     return Image(io.BytesIO(png), wide_mm * mm, wide_mm * mm * down / across)
 
 
-def _table(rows: list[list[Any]], *wide_mm: float) -> Table:
+def table(rows: list[list[Any]], *wide_mm: float) -> Table:
+    """A ruled table with columns of so many millimetres."""
     return Table(rows, colWidths=[w * mm for w in wide_mm], style=TableStyle(RULED))
 
 
 def _figures(figures: list[Any]) -> Table:
     """The figures that decide, large."""
-    cells: list[Any] = [[_said(f.value, WARN if f.mark else BIG), _said(f.label, SMALL)] for f in figures]
+    cells: list[Any] = [[said(f.value, WARN if f.mark else BIG), said(f.label, SMALL)] for f in figures]
     cells += [""] * (-len(cells) % IN_A_ROW)
     rows = [cells[i : i + IN_A_ROW] for i in range(0, len(cells), IN_A_ROW)]
     return Table(rows, colWidths=[44 * mm] * IN_A_ROW, style=TableStyle(FLUSH))
 
 
-def _built(story: list[Any], title: str) -> bytes:
+def built(story: list[Any], title: str) -> bytes:
+    """The pages of a story."""
     out = io.BytesIO()
     side, end = 14 * mm, 15 * mm
     page = SimpleDocTemplate(

@@ -1,23 +1,38 @@
-"""Time, when to start, what a run uses and what it costs."""
+"""Time, when to start, what a run uses and what it costs, checklists and cautions."""
 
+from wideberth.core.plan.cautions import CAUTIONS, DEFERS, HONEST, ROUGH, Caution, cautions_of
+from wideberth.core.plan.checklist import Item, Phase, checklist_of
 from wideberth.core.plan.clock import Moment, TimeShares, first_seen, moments, run_of, says_text, time_shares
 from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright, landings, least_hanging, present
 from wideberth.core.plan.quote import Change, Quote, QuoteLine, changes, counts_worth_telling, quote_of
 from wideberth.core.plan.usage import Usage, film_share, usage_of
+from wideberth.core.plan.week import Begun, Wanted, clash, week_of
 
 __all__ = [
+    "CAUTIONS",
+    "DEFERS",
+    "HONEST",
+    "ROUGH",
     "Attendance",
+    "Begun",
+    "Caution",
     "Change",
+    "Item",
     "Landing",
     "Moment",
+    "Phase",
     "Quote",
     "QuoteLine",
     "Run",
     "Span",
     "TimeShares",
     "Usage",
+    "Wanted",
     "bright",
+    "cautions_of",
     "changes",
+    "checklist_of",
+    "clash",
     "counts_worth_telling",
     "film_share",
     "first_seen",
@@ -30,4 +45,5 @@ __all__ = [
     "says_text",
     "time_shares",
     "usage_of",
+    "week_of",
 ]

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, Motion, by_layer, exposures_of_layers
+from wideberth.core.loads import layer_seconds
 from wideberth.core.plan.presence import Run
 from wideberth.core.predict import Prediction
 from wideberth.core.units import SECONDS_PER_MINUTE, duration_text
@@ -33,9 +35,9 @@ def moments(prediction: Prediction) -> tuple[Moment, ...]:
     A release is heard at the end of a layer's light. A part is first seen when its layers and the lift together are more than
     the resin is deep.
     """
-    bench, seconds = prediction.job.bench, np.cumsum(prediction.loads.seconds)
+    bench, seconds = prediction.job.bench, np.cumsum(seconds_of_layers(prediction))
     heard = min(max(1, bench.print.first_layers), len(seconds))
-    seen = first_seen(bench, prediction.loads.layers)
+    seen = first_seen(bench, len(seconds))
     told = [
         ("listen", "the first layers let go of the film: a dull crack each time; silence means that nothing holds", 1),
         ("first layers done", "from here the light is shorter and the crack softer", heard),
@@ -47,6 +49,12 @@ def moments(prediction: Prediction) -> tuple[Moment, ...]:
         ("end", "take it off once the last return is over", len(seconds)),
     ]
     return tuple(_moment(name, text, layer, float(seconds[layer - 1]), bench) for name, text, layer in told)
+
+
+def seconds_of_layers(prediction: Prediction) -> NDArray[np.float64]:
+    """From light to light of every layer that is printed, (layers,); a preview's are taken apart again."""
+    area = np.repeat(prediction.loads.area_mm2, prediction.fineness.layers_as_one)
+    return layer_seconds(area, prediction.job.bench)
 
 
 def first_seen(bench: Bench, layers: int) -> int | None:
@@ -78,11 +86,12 @@ class TimeShares:
 
 def time_shares(prediction: Prediction) -> TimeShares:
     """Light, motion, waits and overhead of all layers. What a laser writes is what remains of the layers' seconds."""
-    bench, layers = prediction.job.bench, prediction.loads.layers
+    bench, seconds = prediction.job.bench, seconds_of_layers(prediction)
+    layers = len(seconds)
     motion = float(by_layer(bench, layers, lambda m: m.moving_s).sum())
     waits = float(by_layer(bench, layers, lambda m: m.still_s).sum())
     overhead = float(by_layer(bench, layers, lambda m: m.overhead_s).sum())
-    total = float(prediction.loads.seconds.sum())
+    total = float(seconds.sum())
     return TimeShares(total - motion - waits - overhead, motion, waits, overhead)
 
 
@@ -91,10 +100,11 @@ def says_text(prediction: Prediction) -> str:
 
     A promise of that kind knows exposure, lift and return at full speed, and no waits, no finite acceleration, no overhead.
     """
-    bench, layers = prediction.job.bench, prediction.loads.layers
+    bench, seconds = prediction.job.bench, seconds_of_layers(prediction)
+    layers = len(seconds)
     bare = by_layer(bench, layers, lambda m: 0.0) + exposures_of_layers(bench.print, layers)
     bare += by_layer(bench, layers, _at_full_speed)
-    return f"says {duration_text(float(bare.sum()))}, will take {duration_text(float(prediction.loads.seconds.sum()))}"
+    return f"says {duration_text(float(bare.sum()))}, will take {duration_text(float(seconds.sum()))}"
 
 
 def _at_full_speed(motion: Motion) -> float:

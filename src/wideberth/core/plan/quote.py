@@ -99,7 +99,7 @@ def quote_of(title: str, bench: Bench, runs: Sequence[Usage], count: int = 1) ->
     discount = _discount(trade.breaks, count, price)
     net = price + (discount.sum or NONE if discount else NONE)
     tax = _share("tax", trade.tax_share, net, "of the price")
-    return Quote(title, count, trade.currency, lines, failures, margin, discount, tax)
+    return Quote(title, count, trade.currency or bench.resin.currency, lines, failures, margin, discount, tax)
 
 
 def counts_worth_telling(bench: Bench) -> tuple[int, ...]:
@@ -117,10 +117,10 @@ def _lines(bench: Bench, runs: Sequence[Usage], count: int) -> tuple[QuoteLine, 
     def work(of: Callable[[Usage], float]) -> Decimal:
         return total(lambda run: of(run) / SECONDS_PER_MINUTE, "0.01")
 
-    in_currency = resin.price_per_litre is None or resin.currency == trade.currency
+    in_currency = resin.price_per_litre is None or not trade.currency or resin.currency == trade.currency
     of_resin = "with supports, and what clings to them and stays in the vat"
     if not in_currency:
-        of_resin = f"its price is in {resin.currency or 'no currency'}, the others are in {trade.currency or 'none'}"
+        of_resin = f"its price is in {resin.currency or 'no currency'}, the others are in {trade.currency}"
     looked_at = all(run.finishing_min is not None for run in runs)
     tips = sum(run.tips for run in runs)
     light = "laser" if bench.printer.light == "laser" else "screen"

@@ -45,7 +45,7 @@ def film_share(hours: float, pulls: int, bench: Bench) -> float:
 def usage_of(prediction: Prediction, name: str) -> Usage:
     """What a run of a predicted plate uses, in the middle of its ranges."""
     bench, totals, care = prediction.job.bench, prediction.verdict.totals, prediction.verdict.care
-    layers, hours = prediction.loads.layers, totals.seconds / SECONDS_PER_HOUR
+    layers, hours = prediction.loads.layers * prediction.fineness.layers_as_one, totals.seconds / SECONDS_PER_HOUR
     lit_h = float(exposures_of_layers(bench.print, layers).sum()) / SECONDS_PER_HOUR
     station, trade = bench.station, bench.trade
     worn = care.to_bath_g / bath_room_g(station.dirty_bath_ml, station)

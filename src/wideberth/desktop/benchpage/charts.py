@@ -157,7 +157,7 @@ class MarginChart(QWidget):
 def axis_words(key: str) -> tuple[str, str]:
     """A bench value's name and unit."""
     section, _, name = key.partition(".")
-    facts = next(f for f in facts_of(section) if f.key == name)
+    facts = {f.key: f for f in facts_of(section)}[name]
     return facts.words, facts.unit
 
 

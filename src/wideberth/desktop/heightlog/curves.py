@@ -70,10 +70,10 @@ def heights(p: Prediction) -> Values:
 
 def nice_top(value: float) -> float:
     """A round number at or above a value, for the end of a scale."""
-    if value <= 0:
+    if not 0 < value < np.inf:
         return 1.0
     power = 10.0 ** np.floor(np.log10(value))
-    return float(next(s for s in (1, 1.5, 2, 3, 4, 5, 6, 8, 10, 15) if s * power >= value * 1.02) * power)
+    return float(min(s for s in (1, 1.5, 2, 3, 4, 5, 6, 8, 10, 15) if s * power >= value * 1.02) * power)
 
 
 def scale_of(

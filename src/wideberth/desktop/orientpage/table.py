@@ -71,7 +71,7 @@ class PickTable(QTableWidget):
                     item.setForeground(QColor(DAY.ink))
                 self.setItem(row, column + 2, item)
             self.setRowHeight(row, PICTURE.height() + 2)
-        clean = next(n for n, m in enumerate(MEASURES) if m.head == "clean")
+        clean = [m.head for m in MEASURES].index("clean")
         self.setColumnHidden(clean + 2, not any(MEASURES[clean].of(c) for _, c in rows))
         self.blockSignals(False)
 

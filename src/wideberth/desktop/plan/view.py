@@ -189,7 +189,7 @@ class PlanView(QWidget):
         if hands.in_hand:
             if hands.blocked:
                 return "would touch " + ", ".join(names[i] for i in names if i in hands.blocked)
-            one = next(iter(hands.in_hand.values()))
+            one, *_ = hands.in_hand.values()
             return f"{names[one.id]} · {_where(one)}"
         one_chosen = self._one()
         if one_chosen is None or one_chosen not in names:
@@ -265,8 +265,10 @@ class PlanView(QWidget):
         self._hands.carry(off.x() / sheet.scale, -off.y() / sheet.scale)
 
     def _swing(self, at: QPointF, sheet: Sheet, keys: Qt.KeyboardModifier) -> None:
-        id = next(iter(self._hands.in_hand))
-        stood = next(p.placement for p in self._hands.placed if p.placement.id == id)
+        turning = [p.placement for p in self._hands.placed if p.placement.id in self._hands.in_hand]
+        if not turning:  # the job has changed under the hand
+            return
+        stood = turning[0]
         off = at - sheet.point(stood.x_mm, stood.y_mm)
         turn = math.degrees(math.atan2(-off.y(), off.x())) - 90.0
         step = 1.0 if keys & Qt.KeyboardModifier.ShiftModifier else SNAP_DEG
@@ -278,8 +280,8 @@ class PlanView(QWidget):
         hands.may_touch = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         names = {p.placement.id: p.name for p in hands.placed}
         if grip in ("print", "ring") and hands.in_hand:
-            moved = next(iter(hands.in_hand))
-            hands.set_down(f"{'turn' if grip == 'ring' else 'move'} {names[moved]} on the plan")
+            moved = ", ".join(names[id] for id in list(hands.in_hand)[:1] if id in names)
+            hands.set_down(f"{'turn' if grip == 'ring' else 'move'} {moved} on the plan")
         elif grip == "print" and len(hands.chosen) > 1:
             hands.choose([self.print_at(event.position())])
         elif grip == "box":

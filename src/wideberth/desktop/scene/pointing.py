@@ -53,8 +53,9 @@ class Pointing(QObject):
         picker.Pick(at.x() * ratio, (self._view.plotter.height() - at.y()) * ratio, 0, self._view.plotter.renderer)
         if picker.GetCellId() < 0:
             return None
-        number = next(i for i, a in enumerate(self._view.part_actors) if a is picker.GetActor() or a == picker.GetActor())
-        return number, np.array(picker.GetPickPosition())
+        hit = picker.GetActor()
+        number = next((i for i, a in enumerate(self._view.part_actors) if a is hit or a == hit), None)
+        return None if number is None else (number, np.array(picker.GetPickPosition()))
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Clicks go to the tool in hand, else they choose a part."""

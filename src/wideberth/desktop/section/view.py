@@ -301,7 +301,7 @@ class SectionView(QWidget):
     def _paint_foot(self, painter: QPainter, p: Prediction, k: int, scale: float, picture: LayerPicture) -> None:
         """What was picked, or the layer's sum, and a scale bar."""
         painter.fillRect(QRectF(1, self.height() - FOOT, self.width() - 2, FOOT - 1), QColor(DAY.water))
-        bar = next(mm for mm in (0.5, 1, 2, 5, 10, 20, 50, 100) if mm * scale > 30 or mm == 100)
+        bar = next((mm for mm in (0.5, 1, 2, 5, 10, 20, 50) if mm * scale > 30), 100)
         y, x = self.height() - 6.0, self.width() - 10.0
         painter.setPen(QPen(QColor(DAY.ink), 2.0))
         painter.drawLine(QPointF(x - bar * scale, y), QPointF(x, y))

@@ -69,7 +69,8 @@ class Comparing(QObject):
         def done(result: Compared) -> None:
             self._running = None
             if len(self._known) >= MOST_KEPT:
-                self._known.pop(next(iter(self._known)))
+                oldest, *_ = self._known
+                self._known.pop(oldest)
             self._known[self.state_of(job)] = result
             self.told.emit()
             self._go_on()

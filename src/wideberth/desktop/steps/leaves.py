@@ -34,7 +34,8 @@ class Leaves(QWidget):
     @property
     def turned_name(self) -> str:
         """The open leaf."""
-        return next(name for name, button in self._buttons.items() if button.isChecked())
+        (name,) = (name for name, button in self._buttons.items() if button.isChecked())
+        return name
 
     def sizeHint(self) -> QSize:
         sizes = [b.sizeHint() for b in self._buttons.values()]

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from wideberth.core.bench import facts_of
-from wideberth.core.handover import ROUGH
 from wideberth.core.job import Part
+from wideberth.core.plan import ROUGH
 from wideberth.core.verdict import care_lines, coming_off_lines, failure_text, first_light_text
 from wideberth.desktop.steps.advising import Advising
 from wideberth.desktop.steps.fields import button, label

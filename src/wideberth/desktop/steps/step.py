@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from wideberth.core.handover import DEFERS, cautions_of
 from wideberth.core.job import Job, Part
+from wideberth.core.plan import DEFERS, cautions_of
 from wideberth.desktop.glossary import words_of
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import label

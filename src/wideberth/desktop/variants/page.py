@@ -125,7 +125,7 @@ class VariantsPage(QWidget):
         table.blockSignals(True)
         table.setRowCount(len(self.states))
         now = session.comparing.known(session.job)
-        price = next(n for n, (name, _, _) in enumerate(COLUMNS) if name == "price") + 2
+        price = [name for name, _, _ in COLUMNS].index("price") + 2
         self.table.horizontalHeaderItem(price).setText(f"price\n{session.job.bench.resin.currency or ' '}")
         for row, (name, state) in enumerate(self.states):
             self._show_row(row, name, session.comparing.known(state), now, session.comparing.failed(state))

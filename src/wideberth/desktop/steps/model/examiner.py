@@ -58,7 +58,8 @@ class Examiner(QObject):
         def done(seen: Examined) -> None:
             self._known[key] = seen
             while len(self._known) > REMEMBERED:
-                self._known.pop(next(iter(self._known)))
+                oldest, *_ = self._known
+                self._known.pop(oldest)
             self.examined.emit()
 
         self._running = key, self._session.tasks.beside(lambda p: examined(part, job.bench, stages, p), done)

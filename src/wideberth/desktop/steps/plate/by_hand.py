@@ -100,7 +100,7 @@ class ByHandLeaf(Leaf):
 
     def _put(self, placement: Placement, what: str) -> None:
         """As typed, even where it touches: the prediction says so."""
-        name = next(p.name for p in self.hands.placed if p.placement.id == placement.id)
+        name = {p.placement.id: p.name for p in self.hands.placed}[placement.id]
         self._session.document.change(f"{what} {name}", self._session.job.with_placement(placement))
 
     def _in_line(self, row: int) -> None:

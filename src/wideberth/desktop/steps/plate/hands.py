@@ -48,7 +48,7 @@ class Hands(QObject):
     def __init__(self, session: Session, facts: PlateFacts) -> None:
         super().__init__()
         self.session, self.facts = session, facts
-        self.chosen: tuple[str, ...] = ()
+        self._chosen: tuple[str, ...] = ()
         self.in_hand: dict[str, Placement] = {}
         self.blocked: frozenset[str] = frozenset()
         """Prints that what is in hand would touch where it is."""
@@ -80,7 +80,13 @@ class Hands(QObject):
 
     def placement(self, id: str) -> Placement:
         """Where a print stands, or would stand while it is in hand."""
-        return self.in_hand.get(id) or next(p.placement for p in self.placed if p.placement.id == id)
+        return self.in_hand.get(id) or {p.placement.id: p.placement for p in self.placed}[id]
+
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        """Prints that are chosen, of those that stand there now: the job may have changed since."""
+        there = {p.placement.id for p in self.placed}
+        return tuple(id for id in self._chosen if id in there)
 
     def stood(self, placement: Placement) -> Stood | None:
         """What a print covers where it stands; while its outlines are not known its box, as it stood when it was last predicted.
@@ -98,10 +104,10 @@ class Hands(QObject):
     def choose(self, ids: Iterable[str]) -> None:
         """Choose prints of the plate that is shown; the part of the last one is the chosen part."""
         there = {p.placement.id: p.part.id for p in self.placed}
-        self.chosen = tuple(dict.fromkeys(i for i in ids if i in there))
+        self._chosen = tuple(dict.fromkeys(i for i in ids if i in there))
         self.chosen_changed.emit()
-        if self.chosen and there[self.chosen[-1]] != self.session.selection.part:
-            self.session.selection.choose_part(there[self.chosen[-1]])
+        if self._chosen and there[self._chosen[-1]] != self.session.selection.part:
+            self.session.selection.choose_part(there[self._chosen[-1]])
 
     def _choose_of_part(self, part: str) -> None:
         """Where a part is chosen elsewhere, its first print here."""
@@ -134,12 +140,13 @@ class Hands(QObject):
     def carry(self, x_mm: float, y_mm: float) -> None:
         """Hold what is in hand so far from where it stood."""
         stood = {p.placement.id: p.placement for p in self.placed}
-        self._hold({i: _moved(stood[i], x_mm, y_mm) for i in self.in_hand})
+        self._hold({i: _moved(stood[i], x_mm, y_mm) for i in self.in_hand if i in stood})
 
     def swing(self, by_deg: float) -> None:
         """Hold what is in hand turned by so much about its own places."""
         stood = {p.placement.id: p.placement for p in self.placed}
-        self._hold({i: replace(stood[i], turn_deg=round((stood[i].turn_deg + by_deg) % 360, 4)) for i in self.in_hand})
+        held = {i: stood[i] for i in self.in_hand if i in stood}
+        self._hold({i: replace(p, turn_deg=round((p.turn_deg + by_deg) % 360, 4)) for i, p in held.items()})
 
     def _hold(self, held: dict[str, Placement]) -> None:
         self.in_hand = held

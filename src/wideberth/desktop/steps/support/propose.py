@@ -18,7 +18,7 @@ FIELDS = (
 )  # fmt: skip
 
 BY_LAW = "by sag"
-SIZES = next(f.choices for f in facts_of("supports") if f.key == "sizes")
+SIZES = {f.key: f.choices for f in facts_of("supports")}["sizes"]
 
 
 class ProposeLeaf(Leaf):

@@ -1,0 +1,131 @@
+"""Several runs on several printers: when to begin each, so that no printer and no pair of hands is wanted twice at once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+import numpy as np
+from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.sparse import coo_array
+
+from wideberth.core.bench import Hours
+from wideberth.core.errors import BadJob
+from wideberth.core.plan.presence import Attendance, Landing, Run
+
+SLOT = timedelta(minutes=30)
+DAYS = 7
+MOST_SECONDS = 60.0
+FEASIBLE, OUT_OF_TIME, INFEASIBLE = 0, 1, 2
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A run that is to be placed in the week. printers : that can take it. pinned : when it begins, if that is settled."""
+
+    name: str
+    run: Run
+    resin: str
+    printers: tuple[str, ...]
+    pinned: datetime | None = None
+
+
+@dataclass(frozen=True)
+class Begun:
+    """A run in the week: which of those wanted, on which printer, and how it goes."""
+
+    wanted: int
+    printer: str
+    landing: Landing
+
+
+def week_of(wanted: Sequence[Wanted], hours: Hours, now: datetime, change: timedelta, days: int = DAYS) -> list[Begun] | None:
+    """The week in which all runs are done soonest, in the order in which they begin; None where no such week exists.
+
+    Every start on a grid of half hours is weighed against every other, by whole numbers and branch and bound, so that what is
+    told is the best there is on that grid, and none is none. A run that is pinned begins when it says, on the grid or not.
+
+    Parameters
+    ----------
+    change : work on a vat between runs of different resins.
+
+    Raises
+    ------
+    BadJob : when no answer was found in a minute.
+    """
+    ways = _ways(wanted, hours, now, days)
+    if any(not any(w.wanted == number for w in ways) for number in range(len(wanted))):
+        return None
+    if not wanted:
+        return []
+    rows = [[n for n, w in enumerate(ways) if w.wanted == number] for number in range(len(wanted))]
+    clashes = _clashes(wanted, ways, change)
+    lead = [(w.landing.done - now) / SLOT for w in ways]
+    answer = milp(
+        np.array(lead),
+        integrality=np.ones(len(ways)),
+        bounds=Bounds(0, 1),
+        constraints=[_sums(rows, len(ways), 1, 1), *([_sums(clashes, len(ways), 0, 1)] if clashes else [])],
+        options={"time_limit": MOST_SECONDS},
+    )
+    if answer.status == INFEASIBLE:
+        return None
+    if answer.status != FEASIBLE:
+        raise BadJob("no week was found in a minute.", remedy="Plan fewer runs at once, or pin some.")
+    chosen = [ways[n] for n in np.flatnonzero(np.round(answer.x))]
+    return sorted(chosen, key=lambda w: w.landing.begins)
+
+
+def _ways(wanted: Sequence[Wanted], hours: Hours, now: datetime, days: int) -> list[Begun]:
+    """Every start of every run on every printer at which someone is there for it."""
+    first = now.replace(second=0, microsecond=0) + timedelta(minutes=-now.minute % (SLOT.seconds // 60))
+    longest = max((w.run.high for w in wanted), default=timedelta(0))
+    attendance = Attendance(
+        hours, min([first, *(w.pinned for w in wanted if w.pinned)]), first + timedelta(days=days + 7) + longest
+    )
+    slots = [first + SLOT * k for k in range(int(timedelta(days=days) / SLOT))]
+    ways = []
+    for number, one in enumerate(wanted):
+        for begins in slots if one.pinned is None else [one.pinned]:
+            landing = attendance.landing(one.run, begins)
+            if landing is not None and landing.hangs <= one.run.hangs:
+                ways += [Begun(number, printer, landing) for printer in one.printers]
+    return ways
+
+
+def clash(one: Begun, other: Begun, wanted: Sequence[Wanted], change: timedelta) -> bool:
+    """Whether two runs want the same printer, or the same hands, at once. Hands are wanted for the work before, and for the work
+    after where a run takes longest."""
+    if one.printer == other.printer:
+        first, second = sorted((one, other), key=lambda w: w.landing.begins)
+        wait = change if wanted[first.wanted].resin != wanted[second.wanted].resin else timedelta(0)
+        if second.landing.begins < first.landing.done + wait:
+            return True
+    return any(a < d and c < b for a, b in _hands(one, wanted) for c, d in _hands(other, wanted))
+
+
+def _hands(way: Begun, wanted: Sequence[Wanted]) -> tuple[tuple[datetime, datetime], tuple[datetime, datetime]]:
+    at = way.landing
+    return (at.begins, at.printing), (at.done - wanted[way.wanted].run.after, at.done)
+
+
+def _clashes(wanted: Sequence[Wanted], ways: list[Begun], change: timedelta) -> list[list[int]]:
+    """Sets of ways of which at most one can be taken: for each way of a run, all ways of another that clash with it.
+
+    At most one of the other's ways is ever taken, so that a sum over them is as good as a pair for each.
+    """
+    found = []
+    for n, way in enumerate(ways):
+        for number in range(way.wanted + 1, len(wanted)):
+            against = [m for m, other in enumerate(ways) if other.wanted == number and clash(way, other, wanted, change)]
+            if against:
+                found.append([n, *against])
+    return found
+
+
+def _sums(rows: list[list[int]], columns: int, low: float, high: float) -> LinearConstraint:
+    """Bounds on sums over sets of columns."""
+    row = np.concatenate([np.full(len(r), n) for n, r in enumerate(rows)])
+    column = np.concatenate(rows)
+    return LinearConstraint(coo_array((np.ones(len(row)), (row, column)), (len(rows), columns)).tocsr(), low, high)
