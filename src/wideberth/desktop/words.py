@@ -7,11 +7,11 @@ from wideberth.core.units import duration_text
 SEVERITY_WORDS = {"lost": "will be lost", "doubtful": "doubtful", "note": "worth knowing"}
 STEP_NAMES = {
     "bench": "Bench", "model": "Model", "split": "Split", "hollow": "Hollow", "orient": "Orient", "drain": "Drain",
-    "support": "Support", "plate": "Plate", "predict": "Predict", "handover": "Hand over",
+    "support": "Support", "plate": "Plate", "predict": "Predict", "plan": "Plan", "handover": "Hand over",
 }  # fmt: skip
 STEP_KEYS = {
     "bench": "B", "model": "M", "split": "S", "hollow": "H", "orient": "O", "drain": "D", "support": "U", "plate": "P", 
-    "predict": "R", "handover": "V",
+    "predict": "R", "plan": "L", "handover": "V",
 }  # fmt: skip
 """With Alt, the key to each step: a letter of its name, underlined in the course."""
 MODEL_FILTER = "Models (*.stl *.obj *.ply *.3mf *.zip)"

@@ -4,12 +4,22 @@ from wideberth.core.handover.job_file import save_job, write_package
 from wideberth.core.handover.layer_table import layer_table, write_layer_table
 from wideberth.core.handover.layers import GREY_LEVELS, write_layers
 from wideberth.core.handover.plate import write_plate
-from wideberth.core.handover.quote_file import amount_text, quote_csv, quote_rows, read_quote, sum_text, total_text, write_quote
+from wideberth.core.handover.quote_file import (
+    NOT_PRICED,
+    amount_text,
+    quote_csv,
+    quote_rows,
+    read_quote,
+    sum_text,
+    total_text,
+    write_quote,
+)
 from wideberth.core.handover.report import report, write_report
 from wideberth.core.handover.sheet import Figure, headline, write_html, write_pdf
 
 __all__ = [
     "GREY_LEVELS",
+    "NOT_PRICED",
     "Figure",
     "amount_text",
     "headline",

@@ -64,7 +64,7 @@ def _before(prediction: Prediction, bench: Bench) -> Iterator[Item]:
     most = "" if need <= printer.vat_ml else f" It needs more than the vat holds ({printer.vat_ml:g} mL): top up on the way."
     yield Item("fill", f"Fill {settings.resin_depth_mm:g} mm deep and never over the mark; the print takes {need:.0f} mL.{most}")
     first = f"{settings.first_layers} first ones of {settings.first_exposure_s:g} s"
-    yield Item("settings", f"{settings.layer_height_mm:g} mm layers, {settings.exposure_s:g} s of light, {first}.")
+    yield Item("settings", f"Settings: {settings.layer_height_mm:g} mm layers, {settings.exposure_s:g} s of light, {first}.")
 
 
 def _proof(prediction: Prediction) -> Iterator[Item]:

@@ -10,6 +10,7 @@ from wideberth.desktop.session.cursor import Cursor
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.files import Files
 from wideberth.desktop.session.messages import Messages
+from wideberth.desktop.session.planning import Planning
 from wideberth.desktop.session.predicting import Predicting
 from wideberth.desktop.session.proposing import Proposing
 from wideberth.desktop.session.rescuing import Rescuing
@@ -34,6 +35,7 @@ class Session:
         self.sight = Sight(self.document, self.selection, self.cursor)
         self.charting = Charting(self.document, self.tasks, self.predicting, self.stages)
         self.comparing = Comparing(self.document, self.tasks, self.stages)
+        self.planning = Planning(self.document, self.predicting, self.tasks, self.stages)
         self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)
         self.files = Files(
             self.document,

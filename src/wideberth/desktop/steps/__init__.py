@@ -6,14 +6,18 @@ from wideberth.desktop.steps.handover import HandoverStep
 from wideberth.desktop.steps.hollow import HollowStep
 from wideberth.desktop.steps.model import ModelStep
 from wideberth.desktop.steps.orient import OrientStep
+from wideberth.desktop.steps.plan import PlanStep
 from wideberth.desktop.steps.plate import PlateStep
 from wideberth.desktop.steps.predict import PredictStep
 from wideberth.desktop.steps.split import SplitStep
 from wideberth.desktop.steps.support import SupportStep
 
-STEPS = (BenchStep, ModelStep, SplitStep, HollowStep, OrientStep, DrainStep, SupportStep, PlateStep, PredictStep, HandoverStep)
+STEPS = (
+    BenchStep, ModelStep, SplitStep, HollowStep, OrientStep, DrainStep, SupportStep, PlateStep, PredictStep, PlanStep,
+    HandoverStep,
+)  # fmt: skip
 
 __all__ = [
-    "STEPS", "BenchStep", "DrainStep", "HandoverStep", "HollowStep", "ModelStep", "OrientStep", "PlateStep", "PredictStep",
-    "SplitStep", "SupportStep",
+    "STEPS", "BenchStep", "DrainStep", "HandoverStep", "HollowStep", "ModelStep", "OrientStep", "PlanStep", "PlateStep",
+    "PredictStep", "SplitStep", "SupportStep",
 ]  # fmt: skip

@@ -43,10 +43,10 @@ def style_sheet(p: Palette) -> str:
     QLabel#drop {{ background: {p.card}; border: 1px solid {p.ink}; padding: 18px 26px; font-size: 13pt; }}
     QLabel[role="head"] {{ font-weight: 500; }}
     QTextBrowser {{ background: {p.card}; }}
-    QLineEdit, QComboBox, QPlainTextEdit {{ background: {p.card}; border: 1px solid {p.rule}; padding: 3px 6px;
+    QLineEdit, QComboBox, QDateTimeEdit, QPlainTextEdit {{ background: {p.card}; border: 1px solid {p.rule}; padding: 3px 6px;
         selection-background-color: {p.deep}; selection-color: {p.ink}; min-height: 20px; }}
     QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
-    QLineEdit:focus, QComboBox:focus {{ border: 1px solid {p.ink}; }}
+    QLineEdit:focus, QComboBox:focus, QDateTimeEdit:focus {{ border: 1px solid {p.ink}; }}
     QLineEdit[bad="true"] {{ border: 1px solid {p.hazard}; }}
     QComboBox::drop-down {{ border: none; width: 18px; }}
     QComboBox::down-arrow {{ image: none; width: 0; height: 0; border-left: 4px solid {p.card};

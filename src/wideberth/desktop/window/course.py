@@ -13,7 +13,7 @@ from wideberth.desktop.glossary import words_of
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.model import Examiner
 from wideberth.desktop.style import DAY, draw_waypoint, tip, typeface
-from wideberth.desktop.words import STEP_KEYS, STEP_NAMES, count
+from wideberth.desktop.words import STEP_KEYS, STEP_NAMES, count, hours_text
 
 TRACK_X = 26
 TEXT_X = 46
@@ -64,6 +64,8 @@ def course_state(
             return "open", "computing"
         bad = sum(f.severity != "note" for f in verdict.findings)
         return ("look", count(bad, "finding")) if bad else ("done", count(len(verdict.findings), "note"))
+    if step == "plan":
+        return "open", "" if verdict is None else f"{hours_text(verdict.totals.seconds)} a run"
     return "open", ""
 
 

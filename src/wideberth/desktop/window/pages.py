@@ -27,7 +27,15 @@ def _variants(session: Session) -> QWidget:
     return VariantsPage(session)
 
 
-PAGES: Mapping[str, Callable[[Session], QWidget]] = {"bench": _bench, "orient": _orient, "predict": _variants}
+def _plan(session: Session) -> QWidget:
+    from wideberth.desktop.planpage import PlanPage
+
+    return PlanPage(session)
+
+
+PAGES: Mapping[str, Callable[[Session], QWidget]] = {
+    "bench": _bench, "orient": _orient, "predict": _variants, "plan": _plan,
+}  # fmt: skip
 """What makes the page of a step, by the step's name."""
 
 

@@ -1,0 +1,71 @@
+"""The quote: what a job costs, line by line, and for several counts."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from wideberth.core.handover import NOT_PRICED, quote_rows, sum_text, total_text
+from wideberth.desktop.session import Session
+from wideberth.desktop.steps.fields import label
+from wideberth.desktop.style import DAY, typeface
+
+HEADS = ("", "amount", "at", "sum", "")
+
+
+class QuoteSheet(QWidget):
+    """Reads the plan's quotes; a line without a price says so."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.table = QTableWidget(0, len(HEADS))
+        self.table.verticalHeader().setVisible(False)
+        self.table.setShowGrid(False)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.table.setAccessibleName("the quote, line by line")
+        header = self.table.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(len(HEADS) - 1, QHeaderView.ResizeMode.Stretch)
+        self.total = label("")
+        self.total.setStyleSheet("font-size: 15pt;")
+        self.counts = label("", "faint")
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(6)
+        box.addWidget(self.table, 1)
+        box.addWidget(self.total)
+        box.addWidget(self.counts)
+
+    def refresh(self) -> None:
+        """Show the quotes of what is known."""
+        quotes = self._session.planning.quotes()
+        if not quotes:
+            self.table.setRowCount(0)
+            self.total.setText("")
+            self.counts.setText("")
+            return
+        first, rows = quotes[0], quote_rows(quotes[0])
+        self.table.setHorizontalHeaderLabels([h if h != "sum" else f"sum {first.currency}".strip() for h in HEADS])
+        self.table.setRowCount(len(rows))
+        for row, texts in enumerate(rows):
+            for column, text in enumerate(texts):
+                self.table.setItem(row, column, _cell(text, column, texts[3] == NOT_PRICED))
+        self.total.setText(total_text(first))
+        told = [f"{q.count} sets {sum_text(q.total, q.currency)}, {sum_text(q.each)} each" for q in quotes[1:]]
+        self.counts.setText("By count: " + " · ".join(told) if told else "")
+
+
+def _cell(text: str, column: int, missing: bool) -> QTableWidgetItem:
+    item = QTableWidgetItem(text)
+    right = Qt.AlignmentFlag.AlignRight if column in (1, 2, 3) else Qt.AlignmentFlag.AlignLeft
+    item.setTextAlignment(right | Qt.AlignmentFlag.AlignVCenter)
+    item.setFont(typeface(9.5 if column == 4 else 10.5))
+    if column == 4:
+        item.setForeground(QColor(DAY.faint))
+    elif missing and column == 3:
+        item.setForeground(QColor(DAY.hazard))
+    return item

@@ -1,0 +1,175 @@
+"""The plan: what the runs of the job use, when they may begin, and what was chosen of that; worked out beside."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from weakref import ref
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from wideberth.core.job import Job
+from wideberth.core.plan import (
+    Attendance,
+    Landing,
+    Moment,
+    Phase,
+    Quote,
+    Usage,
+    checklist_of,
+    counts_worth_telling,
+    landings,
+    least_hanging,
+    moments,
+    quote_of,
+    run_of,
+    says_text,
+    usage_of,
+)
+from wideberth.core.predict import Prediction, Stages, predict, preview
+from wideberth.core.progress import Progress
+from wideberth.desktop.session.document import Document
+from wideberth.desktop.session.predicting import Predicting
+from wideberth.desktop.session.tasks import Tasks
+
+AHEAD = 7
+"""Days that are looked at."""
+APART = timedelta(minutes=5)
+Window = tuple[Landing, Landing]
+"""The first and the last good start of those that follow each other."""
+
+
+@dataclass(frozen=True, eq=False)
+class Planned:
+    """What is known of a job's runs: usages : of each plate that has prints; of the plate that is shown the moments, the way to
+    begin, the checklist. best : of all starts the one that hangs least, where none is good."""
+
+    job: Job
+    usages: tuple[Usage, ...]
+    moments: tuple[Moment, ...]
+    says: str
+    windows: tuple[Window, ...]
+    best: Landing | None
+    checklist: tuple[Phase, ...]
+    prediction: Prediction
+    now: datetime
+
+    @staticmethod
+    def after(seconds: float) -> timedelta:
+        """So much printing, to whole minutes."""
+        return timedelta(minutes=round(seconds / 60))
+
+    def landing_at(self, begins: datetime) -> Landing | None:
+        """How the shown plate's run goes that is begun at a time."""
+        run = run_of(self.prediction)
+        until = begins + run.before + run.high + timedelta(days=AHEAD)
+        return Attendance(self.job.bench.hours, begins - timedelta(days=1), until).landing(run, begins)
+
+
+class Planning(QObject):
+    """Signals: planned (something else is known), chosen (another start, count or sheet)."""
+
+    planned = Signal()
+    chosen = Signal()
+
+    def __init__(self, document: Document, predicting: Predicting, tasks: Tasks, stages: Stages) -> None:
+        super().__init__()
+        self._document, self._predicting, self._tasks, self._stages = document, predicting, tasks, stages
+        self.known: Planned | None = None
+        self.begin: datetime | None = None
+        """When the run is to begin, as it was chosen; None: at the first good start."""
+        self.count = 1
+        self.sheet = "When"
+        self.clock: Callable[[], datetime] = datetime.now
+        self.is_looked_at = False
+        self._seen: ref[Prediction] | None = None
+        self._running = False
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self._go_on)
+        predicting.predicted.connect(self._later.start)
+        tasks.free.connect(self._later.start)
+        document.replaced.connect(self._forget)
+
+    @property
+    def is_current(self) -> bool:
+        return self.known is not None and self.known.job is self._document.job
+
+    @property
+    def landing(self) -> Landing | None:
+        """How the run goes as it was chosen, or from the first good start on."""
+        if self.known is None:
+            return None
+        if self.begin is not None:
+            return self.known.landing_at(self.begin)
+        return self.known.windows[0][0] if self.known.windows else self.known.best
+
+    def look(self, wanted: bool) -> None:
+        """Whether anyone looks at the plan."""
+        self.is_looked_at = wanted
+        self._later.start()
+
+    def choose_begin(self, begin: datetime | None) -> None:
+        self.begin = begin
+        self.chosen.emit()
+
+    def choose_count(self, count: int) -> None:
+        self.count = max(1, count)
+        self.chosen.emit()
+
+    def turn_to(self, sheet: str) -> None:
+        self.sheet = sheet
+        self.chosen.emit()
+
+    def quotes(self) -> list[Quote]:
+        """For the count that is chosen, then for each that has another discount; none while nothing is known."""
+        if self.known is None:
+            return []
+        job, usages = self.known.job, self.known.usages
+        counts = [self.count, *(n for n in counts_worth_telling(job.bench) if n != self.count)]
+        return [quote_of(job.title, job.bench, usages, n) for n in counts]
+
+    def _forget(self) -> None:
+        self.known, self.begin, self._seen = None, None, None
+        self.planned.emit()
+
+    def _go_on(self) -> None:
+        seen = self._predicting.prediction
+        if not self.is_looked_at or self._running or self._tasks.acts or seen is None or seen.job is not self._document.job:
+            return
+        if self._seen is not None and self._seen() is seen:
+            return
+        self._running = True
+        now = self.clock()
+
+        def done(known: Planned) -> None:
+            self._running = False
+            self.known, self._seen = known, ref(known.prediction)
+            self.planned.emit()
+            self._later.start()  # a finer prediction may be there by now
+
+        def stopped() -> None:
+            self._running = False
+
+        self._tasks.beside(lambda progress: _planned(seen, self._stages, now, progress), done, stopped)
+
+
+def _planned(seen: Prediction, stages: Stages, now: datetime, progress: Progress) -> Planned:
+    """Everything of a job's runs; the plates that are not shown are predicted coarsely."""
+    job, usages = seen.job, []
+    for number, plate in enumerate(job.plates):
+        if plate.id == seen.plate:
+            usages.append(usage_of(seen, plate.name))
+        elif plate.placements:
+            progress.at(number / len(job.plates), f"looking at {plate.name}")
+            usages.append(usage_of(predict(job, stages, preview(job.bench), progress, plate.id), plate.name))
+    run, hours = run_of(seen), job.bench.hours
+    windows: list[Window] = []
+    for one in landings(run, hours, now, AHEAD):
+        if windows and one.begins - windows[-1][1].begins <= APART:
+            windows[-1] = (windows[-1][0], one)
+        else:
+            windows.append((one, one))
+    best = None if windows else least_hanging(run, hours, now, AHEAD)
+    return Planned(job, tuple(usages), moments(seen), says_text(seen), tuple(windows), best, checklist_of(seen), seen, now)

@@ -1,0 +1,123 @@
+"""The plan's page in a real window: a start is dragged, a quote is written and compared, a list is ticked and its timer rings."""
+
+from __future__ import annotations
+
+import csv
+import json
+from datetime import datetime, timedelta
+from pathlib import Path
+
+import pytest
+import trimesh
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog
+from pytestqt.qtbot import QtBot
+
+from conftest import as_mesh, as_source
+from journeys.conftest import settled
+from wideberth.core.bench import Bench, load_named
+from wideberth.core.job import Part, job_of
+from wideberth.core.plan import Attendance, run_of
+from wideberth.desktop.planpage import PlanPage
+from wideberth.desktop.window import MainWindow
+
+FRIDAY = datetime(2026, 11, 27, 9, 12)
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def page(qtbot: QtBot, window: MainWindow, bench: Bench) -> PlanPage:
+    """A plate of two slabs in the museum's workshop, on a Friday morning."""
+    block = as_source(as_mesh(trimesh.creation.box((30, 20, 8))))
+    shop = bench.with_section("trade", load_named("trade", "museum-workshop"), "test")
+    shop = shop.with_value("resin.price_per_litre", 38.0).with_value("resin.currency", "EUR")
+    parts = [Part(id="", name=name, source=block) for name in ("Slab <b>", "=Cleat")]
+    session = window.session
+    session.planning.clock = lambda: FRIDAY
+    session.document.begin(job_of("tray", shop, parts, [(-30.0, 0.0), (30.0, 0.0)]))
+    session.selection.choose_step("plan")
+    settled(qtbot, window, current=True)
+    qtbot.waitUntil(
+        lambda: session.planning.is_current and session.planning.known.usages[0].finishing_min is not None, timeout=30_000
+    )
+    return window.pages.page("plan")  # type: ignore[return-value]
+
+
+def test_a_start_is_dragged_and_what_it_means_follows(qtbot: QtBot, window: MainWindow, page: PlanPage) -> None:
+    planning = window.session.planning
+    known = planning.known
+    assert known is not None and known.windows
+    first = known.windows[0][0]
+    assert planning.landing == first and first.begins >= FRIDAY
+    run, hours = run_of(known.prediction), known.job.bench.hours
+    monday = datetime(2026, 11, 30, 9, 0)
+    spot = page.tides.spot(monday)
+    QTest.mousePress(page.tides, LEFT, Qt.KeyboardModifier.NoModifier, spot.toPoint())  # type: ignore[union-attr]
+    assert planning.begin is not None and abs(planning.begin - monday) <= timedelta(minutes=5)
+    expected = Attendance(hours, FRIDAY, FRIDAY + timedelta(days=14)).landing(run, planning.begin)
+    assert planning.landing == expected
+    texts = [cell[1].text() for cell in page.moments._cells]
+    assert texts[0] == f"{planning.begin:%H:%M}" and any(
+        f"{expected.earliest:%H:%M} to {expected.latest:%H:%M}" == t for t in texts
+    )  # type: ignore[union-attr]
+    sunday = page.tides.spot(datetime(2026, 11, 29, 12, 0))
+    QTest.mousePress(page.tides, LEFT, Qt.KeyboardModifier.NoModifier, sunday.toPoint())  # type: ignore[union-attr]
+    assert planning.landing is None and texts != [cell[1].text() for cell in page.moments._cells]
+    page.tides.grab()
+
+
+def test_a_quote_is_written_kept_and_compared(
+    qtbot: QtBot, window: MainWindow, page: PlanPage, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    step = window.steps["plan"]
+    step.turn_to("Quote")  # type: ignore[attr-defined]
+    leaf = step.leaves["Quote"]  # type: ignore[attr-defined]
+    assert page.stack.currentWidget() is page.quote
+    leaf.count.enter(5)
+    total = window.session.planning.quotes()[0].total
+    assert f"{total:,.2f}" in page.quote.total.text() and "5 sets" in page.quote.total.text()
+    for name in ("q.csv", "q.json", "q.pdf"):
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, name=name: (str(tmp_path / name), ""))
+        leaf._write()
+        qtbot.waitUntil(lambda name=name: (tmp_path / name).exists() and not window.session.is_busy, timeout=20_000)
+    rows = list(csv.DictReader((tmp_path / "q.csv").open()))
+    assert next(r["sum"] for r in rows if r["line"] == "total") == str(total)
+    assert (tmp_path / "q.pdf").read_bytes().startswith(b"%PDF") and json.loads((tmp_path / "q.json").read_text())["count"] == 5
+    leaf.count.enter(4)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "q.json"), ""))
+    leaf._compare()
+    now = window.session.planning.quotes()[0].total
+    assert f"total: {total:,.2f} → {now:,.2f}" in leaf.said.text() and "discount" in leaf.said.text()
+
+
+def test_a_missing_price_stands_in_words(qtbot: QtBot, window: MainWindow, page: PlanPage) -> None:
+    window.session.document.set_bench("trade.film_each", None)
+    qtbot.waitUntil(lambda: window.session.planning.is_current, timeout=30_000)
+    window.steps["plan"].turn_to("Quote")  # type: ignore[attr-defined]
+    assert "incomplete, not priced: film" in page.quote.total.text()
+
+
+def test_keys_tick_and_a_timer_rings(qtbot: QtBot, window: MainWindow, page: PlanPage, monkeypatch: pytest.MonkeyPatch) -> None:
+    window.steps["plan"].turn_to("Checklist")  # type: ignore[attr-defined]
+    lines = page.checks.lines
+    first = lines.next_item
+    QTest.keyClick(lines, Qt.Key.Key_Space)
+    assert lines.next_item is not first and len(lines.ticked) == 1
+    QTest.keyClick(lines, Qt.Key.Key_Backspace)
+    assert lines.next_item is first
+    page.checks.turn_to("After")
+    rung: list[int] = []
+    monkeypatch.setattr(QApplication, "beep", lambda: rung.append(1))
+    drip = lines.next_item
+    assert drip is not None and drip.key == "drip" and drip.timer_min == window.session.job.bench.house.drip_min
+    QTest.keyClick(lines, Qt.Key.Key_T)
+    (timer,) = lines.timers.values()
+    assert timer.rings_at is not None
+    timer.rings_at -= 60 * drip.timer_min + 1
+    lines._look()
+    assert rung and timer.rings_at is None
+    place = lines._place(lines.items[1])
+    QTest.mouseClick(lines, LEFT, Qt.KeyboardModifier.NoModifier, QPoint(20, int(place.center().y())))
+    assert len(lines.ticked) == 1
+    page.grab()
