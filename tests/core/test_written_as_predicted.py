@@ -18,6 +18,7 @@ from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover import layers as layers_out
 from wideberth.core.handover import plate as plate_out
 from wideberth.core.handover import write_layers, write_plate
+from wideberth.core.handover.png import cropped
 from wideberth.core.hollow import Shell
 from wideberth.core.job import Part, job_of
 from wideberth.core.model import Mesh
@@ -82,7 +83,11 @@ def test_layers_that_show_something_else_are_refused(
     cone: tuple[Prediction, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch, harm: Callable[[Image, int], Image]
 ) -> None:
     real = layers_out.hard_layer
-    monkeypatch.setattr(layers_out, "hard_layer", lambda runs, k, *given: harm(real(runs, k, *given), runs.grid.first_layer + k))
+
+    def harmed(runs, k, *given):  # type: ignore[no-untyped-def]
+        return cropped(harm(real(runs, k, *given).image[::-1], runs.grid.first_layer + k)[::-1])
+
+    monkeypatch.setattr(layers_out, "hard_layer", harmed)
     target = tmp_path / "layers.zip"
     target.write_bytes(b"old")
     with pytest.raises(CannotWrite, match="layer") as refused:

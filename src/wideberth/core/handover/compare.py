@@ -7,7 +7,6 @@ pass between pixels or between rows.
 
 from __future__ import annotations
 
-import io
 import zipfile
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -17,10 +16,10 @@ from pathlib import Path
 import numpy as np
 import trimesh
 from numpy.typing import NDArray
-from PIL import Image
 
 from wideberth.core.bench import Printer
 from wideberth.core.errors import CannotWrite
+from wideberth.core.handover.png import Lit, lit_of
 from wideberth.core.layers import CellWindow, Runs, cast
 from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
@@ -80,8 +79,7 @@ class Predicted:
         cells = self._window.fill(self.runs, layer, None) > 0
         corner = (self._window.x_low, self.runs.grid.y0_mm - 0.5 * self.pitch_mm)
         n = int(np.ceil(least_mm / self.pitch_mm))
-        rows, columns = (side // n for side in cells.shape)
-        blocks = np.asarray(cells[: rows * n, : columns * n].reshape(rows, n, columns, n).all(axis=(1, 3)))
+        blocks = _solid_blocks(cells, n, n)
         return Figures(
             float(self.area_mm2[layer]),
             float(self.perimeter_mm[layer]),
@@ -92,34 +90,41 @@ class Predicted:
         )
 
 
-def image_figures(image: Image.Image, printer: Printer, least_mm: float) -> Figures:
+def image_figures(lit: Lit, printer: Printer, least_mm: float) -> Figures:
     """Figures of a layer image as written: its first row at y = +plate/2, grey counted by its share."""
     px, py = printer.pixel_x_mm, printer.pixel_y_mm
-    frame = image.getbbox()
-    if frame is None:
+    light = lit.pixels
+    if not light.size:
         return Figures(0.0, 0.0, np.nan, np.nan, None, None)
-    shown = image.crop(frame).convert("L")
-    light = np.asarray(shown)
-    left, top, right, bottom = frame
-    low_x, high_y = left * px - printer.plate_x_mm / 2, printer.plate_y_mm / 2 - top * py
-    across = light.sum(axis=0, dtype=np.uint32).astype(np.float64) / 255
-    along = light.sum(axis=1, dtype=np.uint32).astype(np.float64) / 255
+    high, wide = light.shape
+    low_x, high_y = lit.left * px - printer.plate_x_mm / 2, printer.plate_y_mm / 2 - lit.top * py
+    full = 1 if light.dtype == np.bool_ else 255
+    across = light.sum(axis=0, dtype=np.uint32) / full
+    along = light.sum(axis=1, dtype=np.uint32) / full
     total = float(across.sum())
-    half = light >= HALF_LIGHT
-    faint = light.size - np.count_nonzero(half) - np.count_nonzero(light == 0)
-    block = int(np.ceil(least_mm / px)), int(np.ceil(least_mm / py))
+    half: NDArray[np.bool_] = np.asarray(light if light.dtype == np.bool_ else light >= HALF_LIGHT, bool)  # type: ignore[operator]
+    faint = 0 if light.dtype == np.bool_ else light.size - np.count_nonzero(half) - np.count_nonzero(light == 0)
+    rows, columns = int(np.ceil(least_mm / py)), int(np.ceil(least_mm / px))
     core = None
-    if right - left >= block[0] and bottom - top >= block[1]:
-        whole = shown.crop((0, 0, (right - left) // block[0] * block[0], (bottom - top) // block[1] * block[1]))
-        core = _box(np.asarray(whole.reduce(block)) == 255, (low_x, high_y), (px * block[0], -py * block[1]))
+    if wide >= columns and high >= rows:
+        core = _box(_solid_blocks(light == full, rows, columns), (low_x, high_y), (px * columns, -py * rows))
     return Figures(
         total * px * py,
         _edges(half) * 0.5 * (px + py) + faint * max(px, py),
-        low_x + float(across @ (np.arange(right - left) + 0.5)) / total * px,
-        high_y - float(along @ (np.arange(bottom - top) + 0.5)) / total * py,
-        (low_x, right * px - printer.plate_x_mm / 2, printer.plate_y_mm / 2 - bottom * py, high_y),
+        low_x + float(across @ (np.arange(wide) + 0.5)) / total * px,
+        high_y - float(along @ (np.arange(high) + 0.5)) / total * py,
+        (low_x, low_x + wide * px, high_y - high * py, high_y),
         core,
     )
+
+
+def _solid_blocks(lit: NDArray[np.bool_], rows: int, columns: int) -> NDArray[np.bool_]:
+    """Which blocks of so many rows and columns are lit throughout; what is left over at the end is in none."""
+    high, wide = lit.shape[0] // rows, lit.shape[1] // columns
+    strips = (
+        lit[: high * rows, : wide * columns].reshape(high, rows, wide * columns).all(axis=1)
+    )  # rows first: they are contiguous
+    return np.asarray(strips.reshape(high, wide, columns).all(axis=2))
 
 
 def _edges(lit: NDArray[np.bool_]) -> int:
@@ -183,8 +188,10 @@ def compare_layers(path: Path, files: Sequence[str], prediction: Prediction, tar
 
         def look(layer: int) -> str:
             progress.at(layer / len(files), f"comparing layer {layer + 1} of {len(files)} with the prediction")
-            with Image.open(io.BytesIO(package.read(files[layer]))) as image:
-                written = image_figures(image, printer, least_mm)
+            try:
+                written = image_figures(lit_of(package.read(files[layer])), printer, least_mm)
+            except ValueError as error:
+                return f"it cannot be read ({error})"
             return differs(written, predicted.figures(layer, least_mm), pixel_mm, predicted.pitch_mm)
 
         with ThreadPoolExecutor(2) as side_by_side:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import json
 import zipfile
 import zlib
@@ -12,13 +11,12 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
-from PIL import Image
 
 from wideberth.core.bench import MOVES, Bench, Motion, Printer, exposure_of_layer, motion
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover.compare import compare_layers
 from wideberth.core.handover.pixels import FINER_ROWS, grey_layer, hard_layer, pixel_grid, pixel_rows
+from wideberth.core.handover.png import png_of
 from wideberth.core.layers import Runs
 from wideberth.core.predict import Prediction, Stages, put_together
 from wideberth.core.progress import Progress, quiet
@@ -113,12 +111,9 @@ def _write_zip(prediction: Prediction, path: Path, grey_levels: int, progress: P
 
 def _png(runs: Runs, layer: int, first_row: int, printer: Printer, grey_levels: int) -> bytes:
     """One layer as a PNG; its top row is the plate's edge at y = +plate/2."""
-    out = io.BytesIO()
-    lit: NDArray[np.generic] = (
+    return png_of(
         grey_layer(runs, layer, first_row, printer, grey_levels) if grey_levels else hard_layer(runs, layer, first_row, printer)
     )
-    Image.fromarray(np.ascontiguousarray(lit[::-1])).save(out, "PNG", compress_level=2)
-    return out.getvalue()
 
 
 def _read_back(path: Path, sums: dict[str, int], target: Path) -> None:

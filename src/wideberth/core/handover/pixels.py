@@ -6,6 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Printer
+from wideberth.core.handover._kernels import light_up
+from wideberth.core.handover.png import Lit, dark
 from wideberth.core.layers import Grid, Runs
 
 FINER_ROWS = 4
@@ -44,50 +46,47 @@ def pixel_columns(
     return np.clip(first, 0, printer.pixels_x), np.clip(beyond, 0, printer.pixels_x)
 
 
-def hard_layer(runs: Runs, layer: int, first_row: int, printer: Printer) -> NDArray[np.bool_]:
-    """One layer as lit pixels, (pixels_y, pixels_x). Row 0 is the edge at y = -plate/2.
+def hard_layer(runs: Runs, layer: int, first_row: int, printer: Printer) -> Lit:
+    """One layer as lit pixels; the image's first row is the edge at y = +plate/2.
 
-    `first_row` is the pixel row of the runs' row 0.
+    `first_row` is the pixel row of the runs' row 0, counted from the edge at y = -plate/2.
     """
-    image = np.zeros((printer.pixels_y, printer.pixels_x), bool)
+    shape = (printer.pixels_y, printer.pixels_x)
     lo, hi = runs.offsets[layer * runs.grid.rows], runs.offsets[(layer + 1) * runs.grid.rows]
     row = _rows_of(runs, layer) + first_row
     first, beyond = pixel_columns(runs.x0[lo:hi], runs.x1[lo:hi], printer)
     on = (row >= 0) & (row < printer.pixels_y) & (beyond > first)
     if not on.any():
-        return image
-    top, left = int(row[on].min()), int(first[on].min())
-    change = np.zeros((int(row[on].max()) + 1 - top, int(beyond[on].max()) + 1 - left), np.int8)
-    np.add.at(change, (row[on] - top, first[on] - left), 1)
-    np.add.at(change, (row[on] - top, beyond[on] - left), -1)
-    lit = np.cumsum(change, axis=1, dtype=np.int8)[:, :-1] > 0
-    image[top : top + lit.shape[0], left : left + lit.shape[1]] = lit
-    return image
+        return dark(shape)
+    row, first, beyond = printer.pixels_y - 1 - row[on], first[on], beyond[on]
+    top, left = int(row.min()), int(first.min())
+    lit = np.zeros((int(row.max()) + 1 - top, int(beyond.max()) - left), bool)
+    light_up(row - top, first - left, beyond - left, lit)
+    return Lit(lit, top, left, shape)
 
 
-def grey_layer(runs: Runs, layer: int, first_row: int, printer: Printer, levels: int) -> NDArray[np.uint8]:
+def grey_layer(runs: Runs, layer: int, first_row: int, printer: Printer, levels: int) -> Lit:
     """One layer as covered shares of pixels in `levels` steps of grey; the runs have `FINER_ROWS` rows a pixel."""
-    width = printer.pixels_x
-    image = np.zeros((printer.pixels_y, width), np.uint8)
+    width, shape = printer.pixels_x, (printer.pixels_y, printer.pixels_x)
     lo, hi = runs.offsets[layer * runs.grid.rows], runs.offsets[(layer + 1) * runs.grid.rows]
     row = (_rows_of(runs, layer) + first_row * FINER_ROWS) // FINER_ROWS
     left_edge, px = -printer.plate_x_mm / 2, printer.pixel_x_mm
     start, end = (np.clip((x[lo:hi] - left_edge) / px, 0, width - 1e-6) for x in (runs.x0, runs.x1))
     on = (row >= 0) & (row < printer.pixels_y) & (end > start)
     if not on.any():
-        return image
+        return dark(shape, np.uint8)
     row, start, end = row[on], start[on], end[on]
-    top, left = int(row.min()), int(start.min())
+    low, left = int(row.min()), int(start.min())
     # two slots beyond the last pixel, since an end fades over the pixel after its own
-    change = np.zeros((int(row.max()) + 1 - top, int(end.max()) + 2 - left))
+    change = np.zeros((int(row.max()) + 1 - low, int(end.max()) + 2 - left))
     for sign, at in ((1.0, start), (-1.0, end)):
         column = np.floor(at).astype(np.int64)
-        np.add.at(change, (row - top, column - left), sign * (1 - (at - column)))
-        np.add.at(change, (row - top, column + 1 - left), sign * (at - column))
+        np.add.at(change, (row - low, column - left), sign * (1 - (at - column)))
+        np.add.at(change, (row - low, column + 1 - left), sign * (at - column))
     covered = np.cumsum(change, axis=1)[:, :-1] / FINER_ROWS
     steps = np.floor(np.clip(covered, 0, 1) * (levels - 1) + 0.5)
-    image[top : top + covered.shape[0], left : left + covered.shape[1]] = np.rint(steps * 255 / (levels - 1))
-    return image
+    grey = np.rint(steps * 255 / (levels - 1)).astype(np.uint8)[:, : width - left]
+    return Lit(grey[::-1], printer.pixels_y - low - len(grey), left, shape)
 
 
 def _rows_of(runs: Runs, layer: int) -> NDArray[np.int64]:
