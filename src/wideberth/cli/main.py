@@ -20,6 +20,7 @@ from wideberth.cli.propose import propose
 from wideberth.cli.quote import quote
 from wideberth.cli.split import split
 from wideberth.cli.window import window
+from wideberth.cli.write import write
 from wideberth.core import unexpected
 from wideberth.core.errors import Cancelled, WideBerthError
 
@@ -34,6 +35,7 @@ app.command("advise")(advise_command)
 app.command("chart")(chart)
 app.command("quote")(quote)
 app.command("plan")(plan)
+app.command("write")(write)
 app.command("health")(health)
 app.command("window")(window)
 app.command("bench")(bench_command)

@@ -34,7 +34,7 @@ def written_beside(path: Path) -> Iterator[Path]:
     temporary, handle = "", -1
     try:
         path = path.resolve() if path.is_symlink() else path
-        mode = _mode_of(path)
+        mode = mode_of(path)
         prefix = f".{path.name[:NAME_KEPT]}."
         folder = path.parent
         _clear_away(folder, prefix)
@@ -61,7 +61,7 @@ def written_beside(path: Path) -> Iterator[Path]:
             os.unlink(temporary)
 
 
-def _mode_of(path: Path) -> int:
+def mode_of(path: Path) -> int:
     """The mode that a file is to have: its own, or the usual one for a new one.
 
     Raises

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import tempfile
 import zipfile
 import zlib
 from concurrent.futures import ThreadPoolExecutor
@@ -14,13 +15,13 @@ import numpy as np
 
 from wideberth.core.bench import MOVES, Bench, Motion, Printer, exposure_of_layer, motion
 from wideberth.core.errors import BadJob, CannotWrite
+from wideberth.core.handover.carrying import Drive, carry
 from wideberth.core.handover.compare import compare_layers
 from wideberth.core.handover.pixels import FINER_ROWS, grey_layer, hard_layer, pixel_grid, pixel_rows
 from wideberth.core.handover.png import png_of
 from wideberth.core.layers import Runs
 from wideberth.core.predict import Prediction, Stages, put_together
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.saving import written_beside
 
 FORMAT = "wide-berth layers"
 VERSION = 1
@@ -29,13 +30,16 @@ THREADS = 2
 GREY_LEVELS = (2, 4, 8, 16)
 
 
-def write_layers(prediction: Prediction, path: Path, grey_levels: int = 0, progress: Progress | None = None) -> None:
-    """Write all layers of a plate, read them back from disk, and compare each with the section that was predicted.
+def write_layers(
+    prediction: Prediction, path: Path, grey_levels: int = 0, progress: Progress | None = None, drive: Drive | None = None
+) -> None:
+    """Write all layers of a plate, read them back, compare each with the section that was predicted, and carry them to where they
+    go, which is read back too.
 
     Parameters
     ----------
     prediction : fine prediction whose solids are exported. path : of the zip.
-    grey_levels : 0 for hard edges, or 2, 4, 8 or 16 steps of grey along them.
+    grey_levels : 0 for hard edges, or 2, 4, 8 or 16 steps of grey along them. drive : that the path lies on.
 
     Raises
     ------
@@ -48,13 +52,14 @@ def write_layers(prediction: Prediction, path: Path, grey_levels: int = 0, progr
         raise BadJob("a coarse prediction is not written out.", remedy="Wait for the fine one.")
     _all_on_screen(prediction)
     progress = progress or quiet()
-    with written_beside(path) as temporary:
-        sums = _write_zip(prediction, temporary, grey_levels, progress.part(0, 0.7))
-        progress.at(0.7, "reading back")
-        _read_back(temporary, sums, path)
+    with tempfile.TemporaryDirectory(prefix="wide-berth-") as place:
+        here = Path(place) / path.name
+        sums = _write_zip(prediction, here, grey_levels, progress.part(0, 0.6))
+        progress.at(0.6, "reading back")
+        _read_back(here, sums, path)
         files = [_name(layer) for layer in range(prediction.loads.layers)]
-        compare_layers(temporary, files, prediction, path, progress.part(0.72, 1.0))
-    progress.at(1.0, "written and compared")
+        compare_layers(here, files, prediction, path, progress.part(0.62, 0.9))
+        carry(here, path, progress.part(0.9, 1.0), drive)
 
 
 def _all_on_screen(prediction: Prediction) -> None:

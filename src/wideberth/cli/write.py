@@ -1,0 +1,49 @@
+"""`wide-berth write`: the layers of a saved job for its printer, read back and compared."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+
+from wideberth.cli.asked import saved_job, shown_progress
+from wideberth.core.errors import BadJob
+from wideberth.core.handover import write_layers
+from wideberth.core.job import Job
+from wideberth.core.predict import Stages, fine, predict
+
+
+def write(
+    job: Annotated[Path, typer.Argument(help="a saved job")],
+    out: Annotated[Path, typer.Option("--out", "-o", help="the layer package, a .zip; on a stick or a disk")],
+    plate: Annotated[str, typer.Option(help="name of the plate; the first one otherwise")] = "",
+    grey: Annotated[int, typer.Option(help="grey levels along edges: 0, 2, 4, 8 or 16")] = 0,
+    set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as print.exposure_s=3; repeatable")] = None,
+) -> None:
+    """Every layer image, compared with the prediction, carried to its place block by block and read back from there."""
+    opened = saved_job(job, set_)
+    if opened is None:
+        raise BadJob("is no saved job.", where=str(job), remedy="Save it in the window, or use `wide-berth propose`.")
+    if out.suffix.lower() != ".zip":
+        raise BadJob(f"`{out.suffix}` is no ending of a layer package.", where=str(out), remedy="Name it as layers.zip.")
+    with shown_progress() as progress:
+        stages = Stages()
+        seen = predict(opened, stages, fine(), progress.part(0.0, 0.4), plate_named(opened, plate))
+        write_layers(seen, out, grey, progress.part(0.4, 1.0))
+    Console().print(f"{out}: {seen.loads.layers} layers, written, compared and read back", markup=False, highlight=False)
+
+
+def plate_named(job: Job, name: str) -> str:
+    """The id of a plate by its name, "" for the first.
+
+    Raises
+    ------
+    BadJob : where none or several are called so.
+    """
+    named = [plate.id for plate in job.plates if plate.name == name]
+    if name and len(named) != 1:
+        known = ", ".join(plate.name for plate in job.plates)
+        raise BadJob(f"{len(named) or 'none'} of its plates is called `{name}`.", where=job.title, remedy=f"There are {known}.")
+    return named[0] if name else ""
