@@ -58,6 +58,7 @@ GLOSSARY = (
     Word("post", "pillar, trunk", "what carries a tip down to the plate or the part", ("support",)),
     Word("pull", "peel and suction", "all that a layer has to be torn off the film with", ("predict", "orient")),
     Word("row", "", "the pitch at which layers are looked at; the finer, the truer", ("predict",)),
+    Word("run", "", "one print of a plate, from the work before it to the work after it", ("plan",)),
     Word("sag", "", "how far a fresh layer bends where nothing is below it", ("support", "predict")),
     Word("section", "slice", "the solid area of a layer", ("predict",)),
     Word("settling", "rest", "the time that resin needs to flow back to its level under a part", ("bench", "predict")),

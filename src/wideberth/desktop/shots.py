@@ -7,6 +7,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +15,7 @@ from PySide6.QtCore import QSettings
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication
 
-from wideberth.core.bench import load_bench
+from wideberth.core.bench import load_bench, load_named
 from wideberth.core.job import job_of, taken_in, with_marked
 from wideberth.core.model import MarkKind, Mesh, ball, binary_stl, joined, read_model
 from wideberth.core.propose import facing_faces
@@ -39,6 +40,12 @@ def settle(app: QApplication, ready: Callable[[], bool]) -> None:
 
 
 STEPS = ("support", "plate", "predict", "handover")
+KEPT = (
+    "bench", "chambers", "drain", "handover", "hollow", "intake", "log", "model", "orient", "plan", "plate", "predict", "quote",
+    "split", "support", "variants", "ways-up", "what-if", "why",
+)  # fmt: skip
+"""Pictures in docs/screenshots; others are made when they are named."""
+FRIDAY = datetime(2026, 11, 27, 9, 12)
 PAIRS = ((1.5, 0.063), (2, 0.081), (3, 0.135), (4, 0.163), (6, 0.262), (8, 0.249), (12, 0.299))
 
 
@@ -73,7 +80,7 @@ def main() -> None:
 
     def keep(name: str) -> None:
         quiet()
-        if name and (not wanted or name in wanted):
+        if name in (wanted or KEPT):
             window.grab().save(str(folder / f"{name}.png"))
 
     session.files.open([job_path()])
@@ -90,6 +97,7 @@ def main() -> None:
         predict.turn_to(leaf)  # type: ignore[attr-defined]
         keep(leaf.lower().replace(" ", "-"))
     predict.turn_to("Hold")  # type: ignore[attr-defined]
+    _plan(window, keep)
     _ways(app, window, keep)
     _inside(app, window, keep)
     _log_and_reasons(window, keep, folder, wanted)
@@ -107,6 +115,21 @@ def main() -> None:
         model.examiner.show_flaw(model.examiner.present.flaws[0])  # type: ignore[attr-defined]
         keep("intake")
     window.close()
+
+
+def _plan(window: MainWindow, keep: Callable[[str], None]) -> None:
+    """The days ahead, the quote and the checklist, in a workshop with prices."""
+    session = window.session
+    session.planning.clock = lambda: FRIDAY
+    session.document.use_section("trade", load_named("trade", "museum-workshop"), "shipped museum-workshop")
+    session.selection.choose_step("plan")
+    for leaf, name in (("When", "plan"), ("Quote", "quote"), ("Checklist", "checklist")):
+        window.steps["plan"].turn_to(leaf)  # type: ignore[attr-defined]
+        keep("")
+        settle(application(), lambda: session.planning.is_current and session.planning.known.prediction.looked_closer)  # type: ignore[union-attr]
+        keep(name)
+    session.document.undo()
+    keep("")
 
 
 def _split(window: MainWindow, keep: Callable[[str], None]) -> None:
