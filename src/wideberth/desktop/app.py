@@ -6,10 +6,12 @@ import gc
 import os
 import sys
 from pathlib import Path
+from types import TracebackType
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
+from wideberth.core import unexpected
 from wideberth.core.errors import WideBerthError
 from wideberth.demo import job_path
 from wideberth.desktop.session import Session
@@ -38,6 +40,15 @@ def run(files: list[Path]) -> int:
         raise WideBerthError("there is no such file.", where=str(missing[0]))
     app = application()
     session = Session()
+
+    def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        """What went wrong where nobody was asked: noted in a file, said in the status line."""
+        if isinstance(error, Exception):
+            session.messages.say(unexpected.told(error))
+        else:
+            sys.__excepthook__(kind, error, trace)
+
+    sys.excepthook = tell
     session.files.open(files or [job_path()])
     from wideberth.desktop.window import MainWindow  # the 3D view is slow to load; meanwhile the job is opened beside
 

@@ -123,6 +123,7 @@ class SectionView(QWidget):
         if self._zoom <= 1.0:
             self._middle = 0.5 * (low + high)
             return low, high
+        self._middle = np.clip(self._middle, low, high)  # what is printed may lie elsewhere by now
         half = 0.5 * np.array([self.width(), self.height() - HEAD]) / self._scale(p)
         return np.maximum(low, self._middle - half), np.minimum(high, self._middle + half)
 

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 from wideberth.core.model import PACKED
 from wideberth.core.naming import file_name
 from wideberth.desktop.findings import FindingsView
+from wideberth.desktop.guarded import guard_overrides
 from wideberth.desktop.heightlog import HeightLog
 from wideberth.desktop.plan import PlanView
 from wideberth.desktop.scene import SceneView
@@ -68,6 +69,7 @@ class MainWindow(QMainWindow):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        guard_overrides()
         self.session = session
         self.setWindowTitle("Wide Berth")
         room = self.screen().availableGeometry()

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
+from wideberth.desktop.guarded import guard_overrides
 from wideberth.desktop.session import Session
 
 
@@ -55,6 +56,7 @@ class Pages(QStackedWidget):
         """The page of a step."""
         if step not in self._made:
             self._made[step] = PAGES[step](self._session)
+            guard_overrides()  # of what was loaded for it
             self.addWidget(self._made[step])
         return self._made[step]
 
