@@ -1,5 +1,6 @@
 """Plate, layers, report and sheets."""
 
+import html
 import io
 import json
 import zipfile
@@ -13,7 +14,7 @@ from PIL import Image
 from conftest import ONE, as_mesh, as_source, moved
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, CannotWrite
-from wideberth.core.handover import headline, report, write_html, write_layers, write_pdf, write_plate
+from wideberth.core.handover import headline, report, verdict_text, write_html, write_layers, write_pdf, write_plate
 from wideberth.core.job import Part, job_of
 from wideberth.core.model import read_model
 from wideberth.core.orient import Pose
@@ -182,7 +183,8 @@ def test_sheets_carry_numbers_and_cautions(block: tuple[Prediction, Stages], tmp
         assert head in text
     assert "safety data sheet" in text
     assert f"{prediction.verdict.totals.resin_ml:.1f} mL" in text
-    assert text.count("data:image/png;base64,") == 3
+    assert text.count("data:image/png;base64,") == 4
+    assert verdict_text(prediction) in html.unescape(text) and "print.lift_mm" not in text and "Slow lift" in text
     write_pdf(prediction, tmp_path / "sheet.pdf")
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF-")
 

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from wideberth.core.handover._kernels import light_up
+from wideberth.core.handover._kernels import light_up, paint_over
 from wideberth.core.handover.png import cropped, lit_of, png_of
 
 
@@ -75,8 +75,10 @@ def test_runs_light_their_pixels() -> None:
         row, first = rng.integers(0, 9, 30), rng.integers(0, 50, 30)
         beyond = np.minimum(first + rng.integers(0, 20, 30), 60)
         lit, slow = np.zeros((9, 60), bool), [[False] * 60 for _ in range(9)]
+        painted, over, values = np.zeros((9, 60)), [[0.0] * 60 for _ in range(9)], rng.random(30)
         light_up(row, first, beyond, lit)
-        for r, a, b in zip(row, first, beyond, strict=True):
+        paint_over(row, first, beyond, values, painted)
+        for r, a, b, value in zip(row, first, beyond, values, strict=True):
             for column in range(a, b):
-                slow[r][column] = True
-        assert np.array_equal(lit, slow)
+                slow[r][column], over[r][column] = True, value
+        assert np.array_equal(lit, slow) and np.array_equal(painted, over)

@@ -15,7 +15,7 @@ from wideberth.core.handover.quote_file import (
     write_quote,
 )
 from wideberth.core.handover.report import report, write_report
-from wideberth.core.handover.sheet import Figure, headline, write_html, write_pdf
+from wideberth.core.handover.sheet import Figure, headline, verdict_text, write_html, write_pdf
 
 __all__ = [
     "GREY_LEVELS",
@@ -31,6 +31,7 @@ __all__ = [
     "save_job",
     "sum_text",
     "total_text",
+    "verdict_text",
     "write_html",
     "write_layer_table",
     "write_layers",

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
+from wideberth.core.handover._kernels import paint_over
 from wideberth.core.layers import Runs
 from wideberth.core.predict import Prediction
 from wideberth.fonts import font_path
@@ -19,8 +20,9 @@ def picture_font(size: int) -> ImageFont.FreeTypeFont:
     return ImageFont.truetype(str(font_path()), size * SCALE)
 
 
-def front_view(prediction: Prediction, width: int = 420, height: int = 420) -> Image.Image:
-    """The plate seen along y: what lies nearest in each column, shaded by its slope; supports in ink."""
+def front_view(prediction: Prediction, width: int = 420, height: int = 420, from_behind: bool = False) -> Image.Image:
+    """The plate seen along y, or against it from behind: what lies nearest in each column, shaded by its slope; supports in
+    ink."""
     part, rest = prediction.printed.part, prediction.printed.supports
     low = np.min([s.low for s in prediction.solids], axis=0)
     high = np.max([s.high for s in prediction.solids], axis=0)
@@ -28,8 +30,10 @@ def front_view(prediction: Prediction, width: int = 420, height: int = 420) -> I
     pixels_per_mm = min((width - 2 * margin) / (high[0] - low[0]), (height - 2 * margin) / high[2]) * SCALE
     columns = int((high[0] - low[0]) * pixels_per_mm) + 1
     rows = int(high[2] * pixels_per_mm) + 1
-    near_part = _nearest(part, low[0], pixels_per_mm, columns, rows)
-    near_rest = _nearest(rest, low[0], pixels_per_mm, columns, rows)
+    way = -1.0 if from_behind else 1.0
+    near_part, near_rest = (_nearest(runs, low[0], pixels_per_mm, columns, rows, way) for runs in (part, rest))
+    if from_behind:
+        near_part, near_rest = near_part[:, ::-1], near_rest[:, ::-1]
     picture = np.full((rows, columns, 3), (214, 229, 236), np.uint8)
     shade = _shade(near_part, pixels_per_mm)
     solid = np.isfinite(near_part)
@@ -43,29 +47,26 @@ def front_view(prediction: Prediction, width: int = 420, height: int = 420) -> I
     pen = ImageDraw.Draw(sheet)
     ground = height * SCALE - margin * SCALE
     pen.line([(20, ground), (width * SCALE - 20, ground)], fill=INK, width=3)
-    pen.text(
-        (24, ground + 8), f"plate · {high[0] - low[0]:.1f} × {high[1] - low[1]:.1f} × {high[2]:.1f} mm", INK, picture_font(11)
-    )
+    size = f"{high[0] - low[0]:.1f} × {high[1] - low[1]:.1f} × {high[2]:.1f} mm"
+    pen.text((24, ground + 8), f"{'from behind' if from_behind else 'from the front'} · {size}", INK, picture_font(11))
     return sheet
 
 
-def _nearest(runs: Runs, x_low: float, pixels_per_mm: float, columns: int, rows: int) -> NDArray[np.float64]:
-    """Least y of the solid at each pixel of the front view, inf where there is none."""
+def _nearest(runs: Runs, x_low: float, pixels_per_mm: float, columns: int, rows: int, way: float) -> NDArray[np.float64]:
+    """Least y of the solid at each pixel, or least -y where `way` is -1; inf where there is none."""
     grid = runs.grid
     near = np.full((rows, columns), np.inf)
     if runs.x0.size == 0:
         return near
     ray = runs.row_index()
-    y = grid.y0_mm + (ray % grid.rows) * grid.pitch_mm
+    y = way * (grid.y0_mm + (ray % grid.rows) * grid.pitch_mm)
     k = ray // grid.rows
     order = np.argsort(-y, kind="stable")
     first = np.clip(((runs.x0 - x_low) * pixels_per_mm).astype(int), 0, columns - 1)[order]
     last = np.clip(((runs.x1 - x_low) * pixels_per_mm).astype(int), 0, columns - 1)[order]
     bottom = np.clip((k * grid.layer_mm * pixels_per_mm).astype(int), 0, rows - 1)[order]
     y = y[order]
-    # layers finer than pixels: only the layer whose own pixel row is new needs drawing
-    for i in range(len(order)):
-        near[bottom[i], first[i] : last[i] + 1] = y[i]
+    paint_over(bottom, first, last + 1, y, near)
     empty = ~np.isfinite(near).any(axis=1)
     for r in np.flatnonzero(empty):
         if 0 < r < rows - 1:

@@ -13,14 +13,25 @@ import numpy as np
 from jinja2 import Environment
 from PIL import Image as PilImage
 
-from wideberth.core.bench import tested_text
+from wideberth.core.bench import BenchValue, facts_of, number_text, tested_text
 from wideberth.core.handover.assembly import apart_view, assembly_lines
 from wideberth.core.handover.pictures import front_view, layer_view, log_view
-from wideberth.core.plan import CAUTIONS, DEFERS, HONEST, ROUGH
+from wideberth.core.handover.quote_file import quote_rows, total_text
+from wideberth.core.plan import (
+    CAUTIONS,
+    DEFERS,
+    HONEST,
+    ROUGH,
+    checklist_of,
+    moments,
+    quote_of,
+    says_text,
+    usage_of,
+)  # fmt: skip
 from wideberth.core.predict import Prediction
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_range_text, duration_text, money_text
-from wideberth.core.verdict import by_margin, care_lines, coming_off_lines, first_light_text, taking_off_lines
+from wideberth.core.verdict import by_margin, care_lines, coming_off_lines, counted, first_light_text, taking_off_lines
 
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "•"}
 SETTINGS = (
@@ -102,12 +113,55 @@ def _content(prediction: Prediction) -> dict[str, Any]:
         "supports_off": _supports_off(prediction),
         "assembly": assembly_lines(prediction.job),
         "after": care_lines(prediction.verdict.care, bench),
-        "settings": [values[k] for k in SETTINGS],
+        "settings": [_setting(values[k]) for k in SETTINGS],
+        "moments": [
+            (m.name, f"{duration_range_text(m.low_s, m.high_s)} after the light starts", m.told) for m in moments(prediction)
+        ],
+        "says": says_text(prediction),
+        "checklist": checklist_of(prediction),
+        "quote": _quoted(prediction),
+        "verdict": verdict_text(prediction),
         "cautions": [(c.head, c.text) for c in CAUTIONS],
         "defers": DEFERS,
         "honest": HONEST,
         "sheet": bench.resin.sheet,
     }
+
+
+def verdict_text(prediction: Prediction) -> str:
+    """Whether it will hold, in a sentence: what would lose it first, what is doubtful first, or the margins."""
+    v, house = prediction.verdict, prediction.job.bench.house
+    by = {s: [f for f in v.findings if f.severity == s] for s in ("lost", "doubtful")}
+    for severity, words in (("lost", "It will be lost as it is"), ("doubtful", "It may fail")):
+        if by[severity]:
+            more = len(by[severity]) - 1
+            rest = f" And {counted(more, 'more finding')} like it." if more else ""
+            return f"{words}: {by[severity][0].message}{rest}"
+    margins = [(v.hold_margin, "the weakest tip"), (v.plate_margin, "the plate")]
+    told = [
+        f"{who} can carry {margin:.1f} times its load" for margin, who in margins if margin is not None and np.isfinite(margin)
+    ]
+    least = min((m for m, _ in margins if m is not None), default=np.inf)
+    word = "It should hold" if least >= house.margin_note else "It should hold, with little to spare"
+    return f"{word}: {' and '.join(told)}." if told else f"{word}."
+
+
+def _setting(value: BenchValue) -> tuple[str, str, str]:
+    """A bench value in words: what it is, how much, and where it comes from."""
+    section, _, key = value.key.partition(".")
+    words = {f.key: f.words for f in facts_of(section)}[key]
+    amount = number_text(value.value) if isinstance(value.value, float | int) else str(value.value)
+    return f"{words[0].upper()}{words[1:]}", f"{amount} {value.unit}".strip(), value.source
+
+
+def _quoted(prediction: Prediction) -> dict[str, Any] | None:
+    """The quote of this plate alone; None where the bench has no prices but the resin's."""
+    job = prediction.job
+    quote = quote_of(job.title, job.bench, [usage_of(prediction, "")])
+    priced = [line for line in quote.lines if line.sum is not None and line.name != "resin"]
+    if not priced:
+        return None
+    return {"rows": quote_rows(quote), "total": total_text(quote), "currency": quote.currency, "complete": quote.is_complete}
 
 
 def _shell_text(wall_mm: float, chambers: int) -> str:
@@ -147,6 +201,7 @@ def write_html(prediction: Prediction, path: Path) -> None:
         .render(
             **_content(prediction),
             front=inline(front_view(prediction)),
+            back=inline(front_view(prediction, from_behind=True)),
             log=inline(log_view(prediction)),
             layer=inline(layer_view(prediction, _worst_layer(prediction))),
             apart="" if (apart := apart_view(prediction.solids)) is None else inline(apart),
@@ -159,7 +214,11 @@ def write_pdf(prediction: Prediction, path: Path) -> None:
     """Write the job sheet as a PDF of A4 pages."""
     from wideberth.core.handover.sheet_pdf import pdf_sheet  # its library is slow to load, and a sheet is written last
 
-    views = (front_view(prediction), layer_view(prediction, _worst_layer(prediction)), log_view(prediction))
-    front, layer, log = (_png(view) for view in views)
     apart = apart_view(prediction.solids)
-    write_safely(path, pdf_sheet(_content(prediction), front, layer, log, b"" if apart is None else _png(apart)))
+    pictures = {
+        "front": front_view(prediction),
+        "back": front_view(prediction, from_behind=True),
+        "layer": layer_view(prediction, _worst_layer(prediction)),
+        "log": log_view(prediction),
+    } | ({} if apart is None else {"apart": apart})
+    write_safely(path, pdf_sheet(_content(prediction), {name: _png(view) for name, view in pictures.items()}))
