@@ -9,9 +9,9 @@ import pytest
 
 from wideberth.core.bench import Bench, breaks_of, load_named
 from wideberth.core.errors import BadBench
-from wideberth.core.plan import Usage, changes, counts_worth_telling, quote_of
+from wideberth.core.plan import Usage, changes, counts_worth_telling, quote_of, wear_lines
 
-RUN = Usage("Plate 1", 2, 53.04, 5.93, 5.64, 7.42, 1.11, 1747, 0.0474, 0.000557, 38.2, 0.41, 73, 21.4)
+RUN = Usage("Plate 1", 2, 53.04, 5.93, 5.64, 7.42, 1.11, 1747, 0.0474, 0.000557, 1.9, 38.2, 0.41, 73, 21.4)
 
 
 @pytest.fixture
@@ -120,3 +120,13 @@ def test_discounts_that_are_none_are_refused(shop: Bench, text: str) -> None:
 
 def test_discounts_are_read_in_order() -> None:
     assert breaks_of("20: 9 %, 5:4.5%") == ((5, "4.5"), (20, "9")) and breaks_of("") == ()
+
+
+def test_wear_in_words(shop: Bench) -> None:
+    """125 h of film against 60,000 pulls: 5.93 h are 4.7 %, 1,747 pulls 2.9 %; the screen counts light alone."""
+    told = dict(wear_lines([RUN], shop))
+    assert "4.7 % of its life by its 125 h" in told["Film"] and "one lasts 21 such jobs" in told["Film"]
+    assert "1.11 h of light, 0.056 % of 2000 h" in told["Screen"] and "in one fill" in told["Vat"]
+    many = dict(wear_lines([replace(RUN, hours=1.0, film_share=1747 / 60000)], shop))
+    assert "2.9 % of its life by its 60,000 pulls" in many["Film"]
+    assert "top up" in dict(wear_lines([replace(RUN, resin_ml=1200.0)], shop))["Vat"]

@@ -6,6 +6,7 @@ from wideberth.core.plan.clock import Moment, TimeShares, first_seen, moments, r
 from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright, landings, least_hanging, present
 from wideberth.core.plan.quote import Change, Quote, QuoteLine, changes, counts_worth_telling, quote_of
 from wideberth.core.plan.usage import Usage, film_share, usage_of
+from wideberth.core.plan.wear import wear_lines
 from wideberth.core.plan.week import Begun, Wanted, clash, week_of
 
 __all__ = [
@@ -45,5 +46,6 @@ __all__ = [
     "says_text",
     "time_shares",
     "usage_of",
+    "wear_lines",
     "week_of",
 ]

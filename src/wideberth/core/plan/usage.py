@@ -16,8 +16,9 @@ W_PER_KW = 1000.0
 class Usage:
     """Of one run of a plate.
 
-    film_share, screen_share : of their lives, by hours or pulls, and by exposure hours. bath_ml : solvent that its resin wears
-    out. finishing_min : of its marks, None where it is not known on what its tips stand.
+    film_share, screen_share : of their lives, by hours or pulls, and by exposure hours. bath_g, bath_ml : resin that goes into
+    the dirty bath, and solvent that it wears out. finishing_min : of its marks, None where it is not known on what its tips
+    stand.
     """
 
     name: str
@@ -30,6 +31,7 @@ class Usage:
     pulls: int
     film_share: float
     screen_share: float
+    bath_g: float
     bath_ml: float
     energy_kwh: float
     tips: int
@@ -61,6 +63,7 @@ def usage_of(prediction: Prediction, name: str) -> Usage:
         layers,
         film_share(hours, layers, bench),
         lit_h / bench.printer.light_lasts_h,
+        care.to_bath_g,
         worn * station.dirty_bath_ml,
         (trade.printer_w * hours + trade.station_w * lamp_h) / W_PER_KW,
         len(prediction.printed.touches),

@@ -12,13 +12,15 @@ from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import read_quote, sum_text, write_quote
 from wideberth.core.job import Part
 from wideberth.core.naming import file_name
-from wideberth.core.plan import changes
+from wideberth.core.plan import changes, wear_lines
 from wideberth.core.progress import Progress
 from wideberth.desktop.session.planning import Window
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, slim
 from wideberth.desktop.steps.step import Leaf, LeavedStep
 from wideberth.desktop.words import hours_text
 
+SHEETS = ("When", "Quote", "Checklist")
+"""Leaves with a sheet of their own on the page."""
 MOST_WINDOWS = 40
 MOST_SETS = 100_000
 QUOTES = "PDF (*.pdf);;Table (*.csv);;Kept as sent (*.json)"
@@ -151,6 +153,25 @@ class ChecklistLeaf(Leaf):
         self.box.addWidget(label("Ticks last until the job is closed.", "faint"))
 
 
+class WearLeaf(Leaf):
+    """What the job takes of film, light, bath and vat."""
+
+    def build(self) -> None:
+        self.said = label("")
+        self.box.addWidget(self.said)
+        self.box.addWidget(label("Of fresh ones; what each has behind it is for the log.", "faint"))
+        self._session.planning.planned.connect(self.show_plan)
+
+    def show_part(self, part: Part | None) -> None:
+        self.show_plan()
+
+    def show_plan(self) -> None:
+        """Show what is known."""
+        known = self._session.planning.known
+        lines = wear_lines(known.usages, known.job.bench) if known is not None else []
+        self.said.setText("\n\n".join(f"{head}: {text}" for head, text in lines))
+
+
 class PlanStep(LeavedStep):
     """When it really ends, what it really costs, and what hands have to do."""
 
@@ -159,11 +180,14 @@ class PlanStep(LeavedStep):
 
     def build(self) -> None:
         self.add_page("The plan", "the page in place of the views")
-        self.add_leaves({"When": WhenLeaf(self), "Quote": QuoteLeaf(self), "Checklist": ChecklistLeaf(self)})
+        self.add_leaves(
+            {"When": WhenLeaf(self), "Quote": QuoteLeaf(self), "Checklist": ChecklistLeaf(self), "Wear": WearLeaf(self)}
+        )
         self.box.addStretch(1)
 
     def turned_to(self, name: str) -> None:
-        self.session.planning.turn_to(name)
+        if name in SHEETS:
+            self.session.planning.turn_to(name)
 
 
 def _as_datetime(at: QDateTime) -> datetime:
