@@ -17,8 +17,8 @@ from pytestqt.qtbot import QtBot
 from conftest import as_mesh, as_source
 from journeys.conftest import settled
 from wideberth.core.bench import Bench, load_named
-from wideberth.core.job import Part, job_of
-from wideberth.core.plan import Attendance, run_of
+from wideberth.core.job import Part, job_of, on_other_plate
+from wideberth.core.plan import Attendance, clash, run_of
 from wideberth.desktop.planpage import PlanPage
 from wideberth.desktop.window import MainWindow
 
@@ -120,4 +120,29 @@ def test_keys_tick_and_a_timer_rings(qtbot: QtBot, window: MainWindow, page: Pla
     place = lines._place(lines.items[1])
     QTest.mouseClick(lines, LEFT, Qt.KeyboardModifier.NoModifier, QPoint(20, int(place.center().y())))
     assert len(lines.ticked) == 1
+    page.grab()
+
+
+def test_several_plates_share_a_week(qtbot: QtBot, window: MainWindow, page: PlanPage) -> None:
+    """Two more plates: all three runs are placed without a clash, and again when one of them is held at another start."""
+    session = window.session
+    planning = session.planning
+    job = session.job
+    for name in ("Plate 2", "Plate 3"):
+        job = job.with_plate(name)
+        mine = job.plates[0].placements[-1]
+        job = on_other_plate(job, [mine.id], job.plates[-1].id) if name == "Plate 2" else job
+    session.document.change("more plates", job)
+    qtbot.waitUntil(lambda: planning.is_current and len(planning.known.wanted) == 2 and bool(planning.week), timeout=30_000)
+    assert planning.known is not None and planning.week is not None
+    change = timedelta(minutes=planning.known.job.bench.hours.change_min)
+    assert not clash(*planning.week, planning.known.wanted, change)
+    (name, other), landing = planning.others[0], planning.landing
+    assert name == "Plate 2" and landing is not None and landing.done <= other.begins
+    later = other.begins
+    planning.choose_begin(later)
+    qtbot.waitUntil(lambda: planning.others and planning.others[0][1].begins != later, timeout=30_000)
+    assert planning.landing is not None and planning.landing.begins == later
+    assert not clash(*planning.week, planning.known.wanted, change)
+    assert "Plate 2:" in window.steps["plan"].leaves["When"].said.text()  # type: ignore[attr-defined]
     page.grab()

@@ -82,6 +82,8 @@ class TideTable(QWidget):
             self._draw_hours(painter)
             if known is not None:
                 self._draw_now(painter, known)
+                for name, other in self._planning.others:
+                    self._draw_other(painter, name, other)
                 landing = self._planning.landing
                 if landing is not None:
                     self._draw_run(painter, known, landing)
@@ -156,6 +158,19 @@ class TideTable(QWidget):
         for piece in self.pieces(after, landing.done, 0.5 - half, 0.5 + half):
             painter.drawRect(piece)
         self._draw_moments(painter, known, landing)
+
+    def _draw_other(self, painter: QPainter, name: str, landing: Landing) -> None:
+        """The run of a plate that is not shown: its outline over the days, and its name."""
+        painter.setPen(QPen(QColor(DAY.post), 1.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        pieces = self.pieces(landing.begins, landing.done, 0.5 - BAND / 2, 0.5 + BAND / 2)
+        for piece in pieces:
+            painter.drawRect(piece)
+        painter.setFont(typeface(10))
+        for piece in pieces[:1]:
+            place = piece.adjusted(4, 0, -2, 0)
+            text = QFontMetricsF(typeface(10)).elidedText(name, Qt.TextElideMode.ElideRight, place.width())
+            painter.drawText(place, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
 
     def _draw_moments(self, painter: QPainter, known: Planned, landing: Landing) -> None:
         """When the part is first seen: a ring on the line."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from weakref import ref
 
@@ -12,11 +12,13 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from wideberth.core.job import Job
 from wideberth.core.plan import (
     Attendance,
+    Begun,
     Landing,
     Moment,
     Phase,
     Quote,
     Usage,
+    Wanted,
     checklist_of,
     counts_worth_telling,
     landings,
@@ -26,6 +28,7 @@ from wideberth.core.plan import (
     run_of,
     says_text,
     usage_of,
+    week_of,
 )
 from wideberth.core.predict import Prediction, Stages, predict, preview
 from wideberth.core.progress import Progress
@@ -54,6 +57,9 @@ class Planned:
     checklist: tuple[Phase, ...]
     prediction: Prediction
     now: datetime
+    wanted: tuple[Wanted, ...]
+    shown: int
+    """Which of the runs that are wanted is the shown plate's."""
 
     @staticmethod
     def after(seconds: float) -> timedelta:
@@ -77,6 +83,9 @@ class Planning(QObject):
         super().__init__()
         self._document, self._predicting, self._tasks, self._stages = document, predicting, tasks, stages
         self.known: Planned | None = None
+        self.week: list[Begun] | None = []
+        """When each of several runs begins; empty for a single one, None where no such week exists."""
+        self._weeks = 0
         self.begin: datetime | None = None
         """When the run is to begin, as it was chosen; None: at the first good start."""
         self.count = 1
@@ -98,21 +107,50 @@ class Planning(QObject):
 
     @property
     def landing(self) -> Landing | None:
-        """How the run goes as it was chosen, or from the first good start on."""
+        """How the shown plate's run goes: as it was chosen, or as the week has it, or from the first good start on."""
         if self.known is None:
             return None
         if self.begin is not None:
             return self.known.landing_at(self.begin)
+        for begun in self.week or ():
+            if begun.wanted == self.known.shown:
+                return begun.landing
         return self.known.windows[0][0] if self.known.windows else self.known.best
 
     def look(self, wanted: bool) -> None:
         """Whether anyone looks at the plan."""
         self.is_looked_at = wanted
-        self._later.start()
+        if wanted:
+            self._later.start()
+
+    @property
+    def others(self) -> list[tuple[str, Landing]]:
+        """The runs of the plates that are not shown, as the week has them, by name."""
+        if self.known is None:
+            return []
+        return [(self.known.wanted[w.wanted].name, w.landing) for w in self.week or () if w.wanted != self.known.shown]
 
     def choose_begin(self, begin: datetime | None) -> None:
         self.begin = begin
         self.chosen.emit()
+        self._plan_week()
+
+    def _plan_week(self) -> None:
+        """Place all runs of a job of several plates, the shown one where it was chosen to begin."""
+        known, self._weeks = self.known, self._weeks + 1
+        if known is None or len(known.wanted) < 2:
+            self.week = []
+            return
+        number, hours, now = self._weeks, known.job.bench.hours, known.now
+        wanted = [replace(w, pinned=self.begin) if n == known.shown else w for n, w in enumerate(known.wanted)]
+        change = timedelta(minutes=hours.change_min)
+
+        def done(week: list[Begun] | None) -> None:
+            if number == self._weeks and known is self.known:
+                self.week = week
+                self.chosen.emit()
+
+        self._tasks.beside(lambda _: week_of(wanted, hours, now, change, AHEAD), done)
 
     def choose_count(self, count: int) -> None:
         self.count = max(1, count)
@@ -131,7 +169,7 @@ class Planning(QObject):
         return [quote_of(job.title, job.bench, usages, n) for n in counts]
 
     def _forget(self) -> None:
-        self.known, self.begin, self._seen = None, None, None
+        self.known, self.begin, self._seen, self.week = None, None, None, []
         self.planned.emit()
 
     def _go_on(self) -> None:
@@ -146,6 +184,7 @@ class Planning(QObject):
         def done(known: Planned) -> None:
             self._running = False
             self.known, self._seen = known, ref(known.prediction)
+            self._plan_week()
             self.planned.emit()
             self._later.start()  # a finer prediction may be there by now
 
@@ -157,13 +196,16 @@ class Planning(QObject):
 
 def _planned(seen: Prediction, stages: Stages, now: datetime, progress: Progress) -> Planned:
     """Everything of a job's runs; the plates that are not shown are predicted coarsely."""
-    job, usages = seen.job, []
-    for number, plate in enumerate(job.plates):
-        if plate.id == seen.plate:
-            usages.append(usage_of(seen, plate.name))
-        elif plate.placements:
-            progress.at(number / len(job.plates), f"looking at {plate.name}")
-            usages.append(usage_of(predict(job, stages, preview(job.bench), progress, plate.id), plate.name))
+    job, predictions = seen.job, []
+    plates = [plate for plate in job.plates if plate.placements]
+    for number, plate in enumerate(plates):
+        progress.at(number / len(plates), f"looking at {plate.name}")
+        other = plate.id != seen.plate
+        predictions.append(predict(job, stages, preview(job.bench), progress, plate.id) if other else seen)
+    usages = [usage_of(p, plate.name) for p, plate in zip(predictions, plates, strict=True)]
+    resin, printer = job.bench.resin.name, job.bench.printer.name
+    wanted = [Wanted(plate.name, run_of(p), resin, (printer,)) for p, plate in zip(predictions, plates, strict=True)]
+    shown = [plate.id for plate in plates].index(seen.plate)
     run, hours = run_of(seen), job.bench.hours
     windows: list[Window] = []
     for one in landings(run, hours, now, AHEAD):
@@ -172,4 +214,16 @@ def _planned(seen: Prediction, stages: Stages, now: datetime, progress: Progress
         else:
             windows.append((one, one))
     best = None if windows else least_hanging(run, hours, now, AHEAD)
-    return Planned(job, tuple(usages), moments(seen), says_text(seen), tuple(windows), best, checklist_of(seen), seen, now)
+    return Planned(
+        job,
+        tuple(usages),
+        moments(seen),
+        says_text(seen),
+        tuple(windows),
+        best,
+        checklist_of(seen),
+        seen,
+        now,
+        tuple(wanted),
+        shown,
+    )

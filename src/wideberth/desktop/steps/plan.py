@@ -77,7 +77,12 @@ class WhenLeaf(Leaf):
         self.at.setDateTime(_as_qt(begins))
         self.at.blockSignals(False)
         allowed, says = known.job.bench.resin.longest_wet_min, known.says[0].upper() + known.says[1:]
-        if known.windows:
+        if planning.week is None:
+            self.said.setText(f"{says}. No week has room for all {len(known.wanted)} runs with someone there in time.")
+        elif planning.others:
+            told = [f"{name}: {landing.begins:%a %d %b %H:%M}" for name, landing in planning.others]
+            self.said.setText(f"{says}. The other plates, as all are done soonest:\n" + "\n".join(told))
+        elif known.windows:
             self.said.setText(f"{says}.")
         elif known.best is None:
             self.said.setText(
