@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+import sys
 import zipfile
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from conftest import as_mesh, as_source
 from wideberth.cli.main import app
 from wideberth.core.bench import WEEKDAYS, Bench, load_named
 from wideberth.core.errors import BadJob
-from wideberth.core.handover import read_quote, save_job
+from wideberth.core.handover import Converter, read_quote, save_job
 from wideberth.core.job import Part, job_of
 from wideberth.core.plan import first_seen, moments, time_shares, usage_of
 from wideberth.core.plan.clock import seconds_of_layers
@@ -130,3 +131,12 @@ def test_what_a_run_uses_is_the_same_of_a_coarse_look(predicted: tuple[Predictio
     assert a.film_share == pytest.approx(max(a.hours / film.lasts_h, 800 / film.lasts_pulls) / film.treatment_factor)
     assert a.screen_share == pytest.approx(a.exposure_h / printer.light_lasts_h)
     assert a.hours_low < a.hours < a.hours_high
+
+
+def test_a_converter_runs_on_what_was_written(saved: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    own = Converter("Folder", (sys.executable, "-m", "wideberth.demo.unpack", "{package}", "{out}"))
+    monkeypatch.setattr("wideberth.cli.write.converters", lambda: (own,))
+    told = run("write", saved, "-o", tmp_path / "l.zip", "--set", "print.layer_height_mm=0.3", "--converter", "Folder")
+    assert "30 layers" in told and len(list((tmp_path / "l").glob("*.png"))) == 30
+    with pytest.raises(BadJob, match="no converter is called"):
+        run("write", saved, "-o", tmp_path / "l.zip", "--converter", "Other")

@@ -10,7 +10,7 @@ from rich.console import Console
 
 from wideberth.cli.asked import saved_job, shown_progress
 from wideberth.core.errors import BadJob
-from wideberth.core.handover import write_layers
+from wideberth.core.handover import convert, converters, write_layers
 from wideberth.core.job import Job
 from wideberth.core.predict import Stages, fine, predict
 
@@ -21,6 +21,8 @@ def write(
     plate: Annotated[str, typer.Option(help="name of the plate; the first one otherwise")] = "",
     grey: Annotated[int, typer.Option(help="grey levels along edges: 0, 2, 4, 8 or 16")] = 0,
     set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as print.exposure_s=3; repeatable")] = None,
+    converter: Annotated[str, typer.Option(help="one of your converters.toml, run on the package when it is written")] = "",
+    made: Annotated[Path | None, typer.Option(help="what the converter makes; beside the package otherwise")] = None,
 ) -> None:
     """Every layer image, compared with the prediction, carried to its place block by block and read back from there."""
     opened = saved_job(job, set_)
@@ -28,11 +30,22 @@ def write(
         raise BadJob("is no saved job.", where=str(job), remedy="Save it in the window, or use `wide-berth propose`.")
     if out.suffix.lower() != ".zip":
         raise BadJob(f"`{out.suffix}` is no ending of a layer package.", where=str(out), remedy="Name it as layers.zip.")
+    known = {one.name: one for one in converters()}
+    if converter and converter not in known:
+        names = ", ".join(known) or "none is there"
+        raise BadJob(
+            f"no converter is called `{converter}`.", where="--converter", remedy=f"Known: {names}. See docs/formats.md."
+        )
     with shown_progress() as progress:
         stages = Stages()
         seen = predict(opened, stages, fine(), progress.part(0.0, 0.4), plate_named(opened, plate))
-        write_layers(seen, out, grey, progress.part(0.4, 1.0))
-    Console().print(f"{out}: {seen.loads.layers} layers, written, compared and read back", markup=False, highlight=False)
+        write_layers(seen, out, grey, progress.part(0.4, 0.9 if converter else 1.0))
+        console = Console()
+        console.print(f"{out}: {seen.loads.layers} layers, written, compared and read back", markup=False, highlight=False)
+        if converter:
+            target = made or out.with_suffix(known[converter].ending)
+            told = convert(known[converter], out, target, progress.part(0.9, 1.0))
+            console.print(f"{target}: made by {converter}" + (f"; {told}" if told else ""), markup=False, highlight=False)
 
 
 def plate_named(job: Job, name: str) -> str:

@@ -1,5 +1,6 @@
 """Plate, layers, sheets and reports out."""
 
+from wideberth.core.handover.converter import Converter, convert, converters
 from wideberth.core.handover.job_file import save_job, write_package
 from wideberth.core.handover.layer_table import layer_table, write_layer_table
 from wideberth.core.handover.layers import GREY_LEVELS, write_layers
@@ -20,8 +21,11 @@ from wideberth.core.handover.sheet import Figure, headline, verdict_text, write_
 __all__ = [
     "GREY_LEVELS",
     "NOT_PRICED",
+    "Converter",
     "Figure",
     "amount_text",
+    "convert",
+    "converters",
     "headline",
     "layer_table",
     "quote_csv",

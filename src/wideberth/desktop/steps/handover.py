@@ -7,11 +7,21 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog
 
-from wideberth.core.handover import GREY_LEVELS, write_html, write_layers, write_pdf, write_plate, write_report
+from wideberth.core.errors import WideBerthError
+from wideberth.core.handover import (
+    GREY_LEVELS,
+    convert,
+    converters,
+    write_html,
+    write_layers,
+    write_pdf,
+    write_plate,
+    write_report,
+)
 from wideberth.core.job import Part
 from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
-from wideberth.desktop.steps.fields import button, side_by_side
+from wideberth.desktop.steps.fields import button, label, side_by_side, slim
 from wideberth.desktop.steps.step import Step
 
 
@@ -28,6 +38,12 @@ class HandoverStep(Step):
         for levels in GREY_LEVELS:
             self.edges.addItem(f"grey edges, {levels} levels", levels)
         self.box.addWidget(self.edges)
+        self.bridge = QComboBox()
+        self.bridge.setAccessibleName("what is made of the layers")
+        slim(self.bridge)
+        self.box.addWidget(self.bridge)
+        self.bridge_said = label("", "faint")
+        self.box.addWidget(self.bridge_said)
         self.box.addWidget(button("Layers for the printer…", lambda: self._ask("layers.zip", "Layers (*.zip)"), "main"))
         plate = button("Plate, 3MF…", lambda: self._ask("plate.3mf", "3MF (*.3mf)"))
         stl = button("Plate, STL…", lambda: self._ask("plate.stl", "STL (*.stl)"))
@@ -41,6 +57,22 @@ class HandoverStep(Step):
 
     def show_job(self, part: Part | None) -> None:
         self.setEnabled(part is not None)
+        self._show_bridges()
+
+    def _show_bridges(self) -> None:
+        """The user's converters; without one the package has to do."""
+        try:
+            known, said = converters(), ""
+        except WideBerthError as error:
+            known, said = (), error.text
+        if [self.bridge.itemData(n) for n in range(1, self.bridge.count())] != list(known) or not self.bridge.count():
+            self.bridge.clear()
+            self.bridge.addItem("the layer package as it is", None)
+            for one in known:
+                self.bridge.addItem(f"and by {one.name}", one)
+        self.bridge.setVisible(bool(known))
+        self.bridge_said.setText(said or ("" if known else "No converter is set up: the printer must read this package."))
+        self.bridge_said.setVisible(bool(self.bridge_said.text()))
 
     def _ask(self, name: str, kinds: str) -> None:
         chosen, _ = QFileDialog.getSaveFileName(self, "Hand over", name, kinds)
@@ -55,8 +87,18 @@ class HandoverStep(Step):
         if prediction is None:
             self.session.messages.say("the prediction is not ready yet; hand over when it is")
             return
+        bridge = self.bridge.currentData()
+
+        def layers(p: Prediction, g: Progress) -> object:
+            write_layers(p, path, levels, g.part(0.0, 0.9 if bridge else 1.0))
+            if bridge is None:
+                return None
+            target = path.with_suffix(bridge.ending)
+            said = convert(bridge, path, target, g.part(0.9, 1.0))
+            return [f"{target.name} made by {bridge.name}" + (f": {said}" if said else "")]
+
         writers: dict[str, Callable[[Prediction, Progress], object]] = {
-            ".zip": lambda p, g: write_layers(p, path, levels, g),
+            ".zip": layers,
             ".3mf": lambda p, g: write_plate(p, path, stages, g),
             ".stl": lambda p, g: write_plate(p, path, stages, g, apart),
             ".html": lambda p, g: write_html(p, path),
