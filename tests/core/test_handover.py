@@ -10,11 +10,13 @@ import numpy as np
 import pytest
 import trimesh
 from PIL import Image
+from pydantic import TypeAdapter, ValidationError
 
 from conftest import ONE, as_mesh, as_source, moved
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover import headline, report, verdict_text, write_html, write_layers, write_pdf, write_plate
+from wideberth.core.handover.manifest import Manifest, schema
 from wideberth.core.job import Part, job_of
 from wideberth.core.model import read_model
 from wideberth.core.orient import Pose
@@ -196,3 +198,17 @@ def test_job_title_cannot_break_the_sheet(small_bench: Bench, tmp_path: Path) ->
     assert "<script>" not in (tmp_path / "sheet.html").read_text(encoding="utf-8")
     write_pdf(prediction, tmp_path / "sheet.pdf")
     assert (tmp_path / "sheet.pdf").stat().st_size > 5000
+
+
+def test_the_schema_in_the_docs_is_that_of_what_is_written(block: tuple[Prediction, Stages], tmp_path: Path) -> None:
+    """What the docs promise is kept by the package, and what breaks the promise is refused by it."""
+    root = Path(__file__).parents[2]
+    assert json.loads((root / "docs" / "layers.schema.json").read_text(encoding="utf-8")) == schema()
+    write_layers(block[0], tmp_path / "layers.zip")
+    entries, _ = images(tmp_path / "layers.zip")
+    read = TypeAdapter(Manifest).validate_python(entries)
+    assert read.layer_count == len(read.layers) and read.layers[-1].z_mm == pytest.approx(read.layer_count * read.layer_height_mm)
+    assert sum(layer.seconds for layer in read.layers) == pytest.approx(read.total_seconds, abs=0.2)
+    for harm in ({"version": 2}, {"layers": []}, {"more": 1}, {"layer_height_mm": 0}):
+        with pytest.raises(ValidationError):
+            TypeAdapter(Manifest).validate_python(entries | harm)

@@ -13,7 +13,7 @@ import time
 from pathlib import Path
 from typing import Annotated
 
-from pydantic import AfterValidator, Field, TypeAdapter, ValidationError
+from pydantic import AfterValidator, ConfigDict, Field, TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass
 
 from wideberth.core.bench import read_toml, user_folder
@@ -34,7 +34,7 @@ def _command(words: tuple[str, ...]) -> tuple[str, ...]:
     return words
 
 
-@dataclass(frozen=True, config={"extra": "forbid"})
+@dataclass(frozen=True, config=ConfigDict(extra="forbid"))
 class Converter:
     """An outside command. command : the program and its arguments, with {package} and {out} in them; ending : of what it makes,
     "" for a folder."""
