@@ -117,10 +117,7 @@ def _slow(there: np.ndarray, begins: int, one: Run) -> int | None:
     low, high, before, after = (int(t / MIN) for t in (one.low, one.high, one.before, one.after))
     if not there[begins : begins + before].all() or (before == 0 and not (there[begins] or there[begins - 1])):
         return None
-    worst = 0
-    for end in range(begins + before + low, begins + before + high + 1):
-        off = next((t for t in range(end, len(there) - after + 1) if there[t : t + after].all()), None)
-        if off is None:
-            return None
-        worst = max(worst, off - end)
-    return worst
+    ready = np.flatnonzero(np.convolve(there, np.ones(after, int), "valid") == after)  # minutes from which all the work is done
+    ends = np.arange(begins + before + low, begins + before + high + 1)
+    at = np.searchsorted(ready, ends)
+    return None if (at == len(ready)).any() else int((ready[at] - ends).max())
