@@ -16,6 +16,8 @@ from wideberth.desktop.steps.fields import evaluated, label
 from wideberth.desktop.style import DAY, PlainLabel
 
 COLUMNS = ("", "In use", "Allowed", "Ships as", "Comes from")
+USUAL, WORDY = (142, 116, 150, 84), (124, 216, 108, 60)
+"""Widths of all columns but the last, for numbers and for words."""
 LEFT_OUT = "left out"
 """An optional key without a value; its words say what that means."""
 
@@ -78,9 +80,6 @@ class ValuesTable(QWidget):
         )
         head = self.table.horizontalHeader()
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-        for column, width in enumerate((142, 116, 150, 84, 0)):
-            if width:
-                head.resizeSection(column, width)
         head.setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
         self.table.itemChanged.connect(self._edited)
         self.table.currentCellChanged.connect(lambda *_: self._explain())
@@ -99,6 +98,8 @@ class ValuesTable(QWidget):
     def show_kind(self, kind: str, other: Any, other_name: str) -> None:
         """Show a section of the bench in use beside another."""
         self.kind, self.other, self.other_name = kind, other, other_name
+        for column, width in enumerate(WORDY if kind in ("trade", "hours") else USUAL):
+            self.table.horizontalHeader().resizeSection(column, width)
         self.refresh()
 
     def refresh(self) -> None:

@@ -128,7 +128,8 @@ class TideTable(QWidget):
         painter.setPen(QColor(DAY.faint))
         painter.setFont(typeface(10, italic=True))
         legend = "sand: someone is there · line: printing · hatched: it may end here · box: the work that follows"
-        painter.drawText(QPointF(LEFT, self.height() - 6), legend)
+        fitting = QFontMetricsF(painter.font()).elidedText(legend, Qt.TextElideMode.ElideRight, self._wide)
+        painter.drawText(QPointF(LEFT, self.height() - 6), fitting)
 
     def _draw_now(self, painter: QPainter, known: Planned) -> None:
         at = self.spot(known.now)
