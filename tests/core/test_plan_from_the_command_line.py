@@ -92,6 +92,12 @@ def test_a_plan_without_a_window(saved: Path, tmp_path: Path) -> None:
     assert "No week" in none and "nobody is there" in none
 
 
+@pytest.mark.parametrize("year", ["1700", "9999"])
+def test_no_plan_is_made_for_a_year_that_is_none(saved: Path, year: str) -> None:
+    with pytest.raises(BadJob, match="no year"):
+        run("plan", saved, "--begin", f"{year}-11-30T08:00:00")
+
+
 def test_layers_without_a_window(saved: Path, tmp_path: Path) -> None:
     run("write", saved, "-o", tmp_path / "layers.zip", "--set", "print.layer_height_mm=0.1")
     with zipfile.ZipFile(tmp_path / "layers.zip") as package:

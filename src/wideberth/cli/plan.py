@@ -18,12 +18,13 @@ from wideberth.core.predict import Prediction, Stages, predict, preview
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_text
 
+YEARS = (2000, 2200)
 AT = "%a %d %b %H:%M"
 
 
 def plan(
     jobs: Annotated[list[Path], typer.Argument(help="saved jobs; each of their plates is a run on its bench's printer")],
-    begin: Annotated[datetime | None, typer.Option(help="from when on; now otherwise")] = None,
+    begin: Annotated[datetime | None, typer.Option(help="from when on, local time; now otherwise")] = None,
     set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as hours.saturday=9:00-13:00; repeatable")] = None,
     json: Annotated[Path | None, typer.Option(help="write runs and times here")] = None,
 ) -> None:
@@ -33,6 +34,8 @@ def plan(
         if job is None:
             raise BadJob("is no saved job.", where=str(path), remedy="Save it in the window first.")
     now = (begin or datetime.now()).replace(tzinfo=None)
+    if not YEARS[0] <= now.year < YEARS[1]:
+        raise BadJob(f"{now.year} is no year to plan for.", where="--begin", remedy=f"From {YEARS[0]} to {YEARS[1] - 1}.")
     seen: list[Prediction] = []
     with shown_progress() as progress:
         stages = Stages()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import QDateTime, QLocale, Qt
+from PySide6.QtCore import QDate, QDateTime, QLocale, Qt
 from PySide6.QtWidgets import QComboBox, QDateTimeEdit, QFileDialog
 
 from wideberth.core.errors import WideBerthError
@@ -47,6 +47,7 @@ class WhenLeaf(Leaf):
         self.at.setLocale(QLocale.c())
         self.at.setButtonSymbols(QDateTimeEdit.ButtonSymbols.NoButtons)
         self.at.setAccessibleName("begin at")
+        self.at.setDateRange(QDate(2000, 1, 1), QDate(2199, 12, 31))
         self.at.dateTimeChanged.connect(lambda at: planning.choose_begin(_as_datetime(at)))
         self.box.addWidget(captioned("Begin at", self.at))
         self.box.addWidget(button("At the first good start", lambda: planning.choose_begin(None), "quiet"))
