@@ -9,7 +9,7 @@ import numpy as np
 
 from wideberth.core.bench import Hours, load_named
 from wideberth.core.plan import Attendance, Run, Wanted, clash, week_of
-from wideberth.core.plan.week import SLOT, Begun
+from wideberth.core.plan.week import SLOT, Begun, _clashes, _ways
 
 MONDAY = datetime(2026, 11, 23, 8)
 MIN = timedelta(minutes=1)
@@ -91,3 +91,22 @@ def _all_ways(asked: list[Wanted], hours: Hours) -> timedelta | None:
         if not any(clash(a, b, asked, CHANGE) for a, b in combinations(chosen, 2))
     )
     return min(fitting, default=None)
+
+
+def test_what_clashes_all_at_once_is_what_clashes_pair_by_pair() -> None:
+    rng, always = np.random.default_rng(3), load_named("hours", "always")
+    for _ in range(10):
+        asked = [
+            wanted(str(n), low, low + 1, str(rng.choice(["grey", "clear"])), ("one", "two")[: int(rng.integers(1, 3))])
+            for n, low in enumerate(rng.uniform(1, 9, 3))
+        ]
+        ways = _ways(asked, always, MONDAY, 1)
+        ways = [ways[n] for n in sorted(rng.choice(len(ways), 40, replace=False).tolist())]
+        slow = []
+        for a in range(3):
+            for b in range(a + 1, 3):
+                for n, way in enumerate(ways):
+                    against = [m for m, other in enumerate(ways) if other.wanted == b and clash(way, other, asked, CHANGE)]
+                    if way.wanted == a and against:
+                        slow.append([n, *against])
+        assert sorted(_clashes(asked, ways, CHANGE)) == sorted(slow)

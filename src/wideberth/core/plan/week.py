@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from itertools import combinations
 
 import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
@@ -14,7 +15,7 @@ from wideberth.core.bench import Hours
 from wideberth.core.errors import BadJob
 from wideberth.core.plan.presence import Attendance, Landing, Run
 
-SLOT = timedelta(minutes=30)
+MINUTE, SLOT = timedelta(minutes=1), timedelta(minutes=30)
 DAYS = 7
 MOST_SECONDS = 60.0
 FEASIBLE, OUT_OF_TIME, INFEASIBLE = 0, 1, 2
@@ -59,6 +60,7 @@ def week_of(wanted: Sequence[Wanted], hours: Hours, now: datetime, change: timed
         return None
     if not wanted:
         return []
+    ways = _worth_weighing(wanted, ways, change)
     rows = [[n for n, w in enumerate(ways) if w.wanted == number] for number in range(len(wanted))]
     clashes = _clashes(wanted, ways, change)
     lead = [(w.landing.done - now) / SLOT for w in ways]
@@ -94,6 +96,24 @@ def _ways(wanted: Sequence[Wanted], hours: Hours, now: datetime, days: int) -> l
     return ways
 
 
+def _worth_weighing(wanted: Sequence[Wanted], ways: list[Begun], change: timedelta) -> list[Begun]:
+    """The ways that may be part of a week as good as the one that takes each run in turn at its first free start: of any other
+    way
+    that run alone is done too late, were all the others done as soon as they can be. All of them where that week is none.
+    """
+    by_end = sorted(ways, key=lambda w: w.landing.done)
+    taken: list[Begun] = []
+    for number in range(len(wanted)):
+        free = (w for w in by_end if w.wanted == number and not any(clash(w, t, wanted, change) for t in taken))
+        first = next(free, None)
+        if first is None:
+            return ways
+        taken.append(first)
+    soonest = [min(w.landing.done for w in ways if w.wanted == number) for number in range(len(wanted))]
+    spare = sum((t.landing.done - s for t, s in zip(taken, soonest, strict=True)), timedelta(0))
+    return [w for w in ways if w.landing.done - soonest[w.wanted] <= spare]
+
+
 def clash(one: Begun, other: Begun, wanted: Sequence[Wanted], change: timedelta) -> bool:
     """Whether two runs want the same printer, or the same hands, at once. Hands are wanted for the work before, and for the work
     after where a run takes longest."""
@@ -115,12 +135,22 @@ def _clashes(wanted: Sequence[Wanted], ways: list[Begun], change: timedelta) -> 
 
     At most one of the other's ways is ever taken, so that a sum over them is as good as a pair for each.
     """
+    of_run = [np.array([n for n, w in enumerate(ways) if w.wanted == number]) for number in range(len(wanted))]
+    printers = {name: n for n, name in enumerate(dict.fromkeys(w.printer for w in ways))}
+    printer = np.array([printers[w.printer] for w in ways])
+    first = min(w.landing.begins for w in ways)
+    hands = np.array([[((a - first) / MINUTE, (b - first) / MINUTE) for a, b in _hands(w, wanted)] for w in ways])
+    begins, done = hands[:, 0, 0], hands[:, 1, 1]
     found = []
-    for n, way in enumerate(ways):
-        for number in range(way.wanted + 1, len(wanted)):
-            against = [m for m, other in enumerate(ways) if other.wanted == number and clash(way, other, wanted, change)]
-            if against:
-                found.append([n, *against])
+    for a, b in combinations(range(len(wanted)), 2):
+        wait = change / MINUTE if wanted[a].resin != wanted[b].resin else 0.0
+        here, there = of_run[a][:, None], of_run[b][None, :]
+        same = printer[here] == printer[there]
+        bad = same & (begins[there] < done[here] + wait) & (begins[here] < done[there] + wait)
+        for one in (0, 1):
+            for other in (0, 1):
+                bad |= (hands[here, one, 0] < hands[there, other, 1]) & (hands[there, other, 0] < hands[here, one, 1])
+        found += [[int(n), *of_run[b][row].tolist()] for n, row in zip(of_run[a], bad, strict=True) if row.any()]
     return found
 
 
