@@ -11,7 +11,7 @@ from wideberth.core.bench import Bench, breaks_of, load_named
 from wideberth.core.errors import BadBench
 from wideberth.core.plan import Usage, changes, counts_worth_telling, quote_of, wear_lines
 
-RUN = Usage("Plate 1", 2, 53.04, 5.93, 5.64, 7.42, 1.11, 1747, 0.0474, 0.000557, 1.9, 38.2, 0.41, 73, 21.4)
+RUN = Usage("Plate 1", 53.04, 5.93, 1.11, 1747, 0.0474, 0.000557, 1.9, 38.2, 0.41, 73, 21.4)
 
 
 @pytest.fixture

@@ -13,8 +13,8 @@ from rich.table import Table
 
 from wideberth.cli.asked import saved_job, shown_progress
 from wideberth.core.errors import BadJob
-from wideberth.core.plan import Begun, Moment, Wanted, least_hanging, moments, run_of, says_text, week_of
-from wideberth.core.predict import Prediction, Stages, predict, preview
+from wideberth.core.plan import Begun, Moment, Wanted, least_hanging, moments, predicted_runs, run_of, says_text, week_of
+from wideberth.core.predict import Prediction, Stages
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_text
 
@@ -38,12 +38,10 @@ def plan(
         raise BadJob(f"{now.year} is no year to plan for.", where="--begin", remedy=f"From {YEARS[0]} to {YEARS[1] - 1}.")
     seen: list[Prediction] = []
     with shown_progress() as progress:
-        stages = Stages()
-        plates = [(job, plate) for _, job in opened if job is not None for plate in job.plates if plate.placements]
-        for number, (job, plate) in enumerate(plates):
-            share = progress.part(number / len(plates), (number + 1) / len(plates))
-            seen.append(predict(job, stages, preview(job.bench), share, plate.id))
-    wanted = [_wanted(p, plate.name) for p, (_, plate) in zip(seen, plates, strict=True)]
+        stages, saved = Stages(), [job for _, job in opened if job is not None]
+        for number, job in enumerate(saved):
+            seen += predicted_runs(job, stages, True, progress.part(number / len(saved), (number + 1) / len(saved)))
+    wanted = [_wanted(p) for p in seen]
     hours = seen[0].job.bench.hours
     week = week_of(wanted, hours, now, timedelta(minutes=hours.change_min))
     console = Console()
@@ -68,8 +66,8 @@ def plan(
         write_safely(json, plain.dumps({"format": "wide-berth plan", "week": told_week}, indent=1).encode())
 
 
-def _wanted(p: Prediction, plate: str) -> Wanted:
-    name = p.job.title if len(p.job.plates) == 1 else f"{p.job.title}, {plate}"
+def _wanted(p: Prediction) -> Wanted:
+    name = p.job.title if len(p.job.plates) == 1 else f"{p.job.title}, {p.job.plate(p.plate).name}"
     return Wanted(name, run_of(p), p.job.bench.resin.name, (p.job.bench.printer.name,))
 
 

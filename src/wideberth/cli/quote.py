@@ -12,10 +12,8 @@ from rich.table import Table
 from wideberth.cli.asked import saved_job, shown_progress
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import quote_rows, read_quote, sum_text, total_text, write_quote
-from wideberth.core.job import Job
-from wideberth.core.plan import Quote, Usage, changes, counts_worth_telling, quote_of, usage_of
-from wideberth.core.predict import Stages, fine, look_closer, predict, preview
-from wideberth.core.progress import Progress
+from wideberth.core.plan import Quote, changes, counts_worth_telling, predicted_runs, quote_of, usage_of
+from wideberth.core.predict import Stages
 
 
 def quote(
@@ -32,7 +30,7 @@ def quote(
         raise BadJob("is no saved job.", where=str(job), remedy="Save it in the window, or use `wide-berth propose`.")
     sent = read_quote(against) if against is not None else None
     with shown_progress() as progress:
-        runs = used(opened, Stages(), coarse, progress)
+        runs = [usage_of(seen) for seen in predicted_runs(opened, Stages(), coarse, progress)]
     made = quote_of(opened.title, opened.bench, runs, count)
     others = [quote_of(opened.title, opened.bench, runs, n) for n in counts_worth_telling(opened.bench) if n != count]
     console = Console()
@@ -46,17 +44,6 @@ def quote(
             console.print(f"since it was sent: {change.name} {was} → {now}", markup=False, highlight=False)
     for path in out or []:
         write_quote([made, *others], opened.bench.trade, path)
-
-
-def used(job: Job, stages: Stages, coarse: bool, progress: Progress) -> list[Usage]:
-    """What one run of each plate uses that anything stands on."""
-    usages = []
-    plates = [plate for plate in job.plates if plate.placements]
-    for number, plate in enumerate(plates):
-        share = progress.part(number / len(plates), (number + 1) / len(plates))
-        seen = predict(job, stages, preview(job.bench) if coarse else fine(), share.part(0.0, 0.7), plate.id)
-        usages.append(usage_of(seen if coarse else look_closer(seen, stages, share.part(0.7, 1.0)), plate.name))
-    return usages
 
 
 def _table(made: Quote) -> Table:

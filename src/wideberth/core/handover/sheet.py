@@ -157,11 +157,18 @@ def _setting(value: BenchValue) -> tuple[str, str, str]:
 def _quoted(prediction: Prediction) -> dict[str, Any] | None:
     """The quote of this plate alone; None where the bench has no prices but the resin's."""
     job = prediction.job
-    quote = quote_of(job.title, job.bench, [usage_of(prediction, "")])
+    quote = quote_of(job.title, job.bench, [usage_of(prediction)])
     priced = [line for line in quote.lines if line.sum is not None and line.name != "resin"]
     if not priced:
         return None
-    return {"rows": quote_rows(quote), "total": total_text(quote), "currency": quote.currency, "complete": quote.is_complete}
+    head = "Quote" if len(job.plates) == 1 else f"Quote for {job.plate(prediction.plate).name} alone"
+    return {
+        "head": head,
+        "rows": quote_rows(quote),
+        "total": total_text(quote),
+        "currency": quote.currency,
+        "complete": quote.is_complete,
+    }
 
 
 def _shell_text(wall_mm: float, chambers: int) -> str:

@@ -64,7 +64,11 @@ def pdf_sheet(content: dict[str, Any], pictures: dict[str, bytes]) -> bytes:
     story += [said("Checklist", HEAD), *_checks(c["checklist"])]
     if c["quote"]:
         rows = [[said(cell) for cell in row[:4]] + [said(row[4], SMALL)] for row in c["quote"]["rows"]]
-        story += [PageBreak(), said(f"Quote, {c['quote']['currency']}".rstrip(", "), HEAD), table(rows, 30, 26, 22, 28, 71)]
+        story += [
+            PageBreak(),
+            said(f"{c['quote']['head']}, {c['quote']['currency']}".rstrip(", "), HEAD),
+            table(rows, 30, 26, 22, 28, 71),
+        ]
         story += [Spacer(1, 4), said(c["quote"]["total"], BIG if c["quote"]["complete"] else WARN)]
     story += [Spacer(1, 4), said(c["defers"]), said(f"{c['honest']} Data sheet: {c['sheet']}.", SMALL)]
     return built(story, f"{c['title']}, job sheet")

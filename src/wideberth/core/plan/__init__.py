@@ -5,6 +5,7 @@ from wideberth.core.plan.checklist import Item, Phase, checklist_of
 from wideberth.core.plan.clock import Moment, TimeShares, first_seen, moments, run_of, says_text, time_shares
 from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright, landings, least_hanging, present
 from wideberth.core.plan.quote import Change, Quote, QuoteLine, changes, counts_worth_telling, quote_of
+from wideberth.core.plan.runs import predicted_runs
 from wideberth.core.plan.usage import Usage, film_share, usage_of
 from wideberth.core.plan.wear import wear_lines
 from wideberth.core.plan.week import Begun, Wanted, clash, week_of
@@ -40,6 +41,7 @@ __all__ = [
     "landings",
     "least_hanging",
     "moments",
+    "predicted_runs",
     "present",
     "quote_of",
     "run_of",

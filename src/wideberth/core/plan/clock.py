@@ -8,7 +8,7 @@ from datetime import timedelta
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, Motion, by_layer, exposures_of_layers
+from wideberth.core.bench import Bench, Motion, by_layer
 from wideberth.core.loads import layer_seconds
 from wideberth.core.plan.presence import Run
 from wideberth.core.predict import Prediction
@@ -102,9 +102,8 @@ def says_text(prediction: Prediction) -> str:
     """
     bench, seconds = prediction.job.bench, seconds_of_layers(prediction)
     layers = len(seconds)
-    bare = by_layer(bench, layers, lambda m: 0.0) + exposures_of_layers(bench.print, layers)
-    bare += by_layer(bench, layers, _at_full_speed)
-    return f"says {duration_text(float(bare.sum()))}, will take {duration_text(float(seconds.sum()))}"
+    bare = time_shares(prediction).light_s + float(by_layer(bench, layers, _at_full_speed).sum())
+    return f"says {duration_text(bare)}, will take {duration_text(float(seconds.sum()))}"
 
 
 def _at_full_speed(motion: Motion) -> float:

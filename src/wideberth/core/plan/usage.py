@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wideberth.core.bench import Bench, bath_room_g, exposures_of_layers
+from wideberth.core.bench import Bench, bath_room_g
+from wideberth.core.plan.clock import time_shares
 from wideberth.core.predict import Prediction
 from wideberth.core.units import SECONDS_PER_MINUTE
 
@@ -22,11 +23,8 @@ class Usage:
     """
 
     name: str
-    prints: int
     resin_ml: float
     hours: float
-    hours_low: float
-    hours_high: float
     exposure_h: float
     pulls: int
     film_share: float
@@ -44,21 +42,18 @@ def film_share(hours: float, pulls: int, bench: Bench) -> float:
     return max(hours / film.lasts_h, pulls / film.lasts_pulls) / film.treatment_factor
 
 
-def usage_of(prediction: Prediction, name: str) -> Usage:
+def usage_of(prediction: Prediction) -> Usage:
     """What a run of a predicted plate uses, in the middle of its ranges."""
     bench, totals, care = prediction.job.bench, prediction.verdict.totals, prediction.verdict.care
     layers, hours = prediction.loads.layers * prediction.fineness.layers_as_one, totals.seconds / SECONDS_PER_HOUR
-    lit_h = float(exposures_of_layers(bench.print, layers).sum()) / SECONDS_PER_HOUR
+    lit_h = time_shares(prediction).light_s / SECONDS_PER_HOUR
     station, trade = bench.station, bench.trade
     worn = care.to_bath_g / bath_room_g(station.dirty_bath_ml, station)
     lamp_h = 0.5 * (care.cure_low_min + care.cure_high_min) / SECONDS_PER_MINUTE
     return Usage(
-        name,
-        len(prediction.solids),
+        prediction.job.plate(prediction.plate).name,
         totals.resin_ml,
         hours,
-        totals.seconds_low / SECONDS_PER_HOUR,
-        totals.seconds_high / SECONDS_PER_HOUR,
         lit_h,
         layers,
         film_share(hours, layers, bench),

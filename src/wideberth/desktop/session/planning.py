@@ -17,6 +17,7 @@ from wideberth.core.plan import (
     Moment,
     Phase,
     Quote,
+    TimeShares,
     Usage,
     Wanted,
     checklist_of,
@@ -24,13 +25,15 @@ from wideberth.core.plan import (
     landings,
     least_hanging,
     moments,
+    predicted_runs,
     quote_of,
     run_of,
     says_text,
+    time_shares,
     usage_of,
     week_of,
 )
-from wideberth.core.predict import Prediction, Stages, predict, preview
+from wideberth.core.predict import Prediction, Stages
 from wideberth.core.progress import Progress
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.predicting import Predicting
@@ -52,6 +55,7 @@ class Planned:
     usages: tuple[Usage, ...]
     moments: tuple[Moment, ...]
     says: str
+    shares: TimeShares
     windows: tuple[Window, ...]
     best: Landing | None
     checklist: tuple[Phase, ...]
@@ -196,16 +200,11 @@ class Planning(QObject):
 
 def _planned(seen: Prediction, stages: Stages, now: datetime, progress: Progress) -> Planned:
     """Everything of a job's runs; the plates that are not shown are predicted coarsely."""
-    job, predictions = seen.job, []
-    plates = [plate for plate in job.plates if plate.placements]
-    for number, plate in enumerate(plates):
-        progress.at(number / len(plates), f"looking at {plate.name}")
-        other = plate.id != seen.plate
-        predictions.append(predict(job, stages, preview(job.bench), progress, plate.id) if other else seen)
-    usages = [usage_of(p, plate.name) for p, plate in zip(predictions, plates, strict=True)]
+    job = seen.job
+    predictions = predicted_runs(job, stages, True, progress, seen)
     resin, printer = job.bench.resin.name, job.bench.printer.name
-    wanted = [Wanted(plate.name, run_of(p), resin, (printer,)) for p, plate in zip(predictions, plates, strict=True)]
-    shown = [plate.id for plate in plates].index(seen.plate)
+    wanted = [Wanted(job.plate(p.plate).name, run_of(p), resin, (printer,)) for p in predictions]
+    usages, shown = [usage_of(p) for p in predictions], predictions.index(seen)
     run, hours = run_of(seen), job.bench.hours
     windows: list[Window] = []
     for one in landings(run, hours, now, AHEAD):
@@ -219,6 +218,7 @@ def _planned(seen: Prediction, stages: Stages, now: datetime, progress: Progress
         tuple(usages),
         moments(seen),
         says_text(seen),
+        time_shares(seen),
         tuple(windows),
         best,
         checklist_of(seen),

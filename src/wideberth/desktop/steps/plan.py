@@ -12,7 +12,7 @@ from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import read_quote, sum_text, write_quote
 from wideberth.core.job import Part
 from wideberth.core.naming import file_name
-from wideberth.core.plan import changes, wear_lines
+from wideberth.core.plan import TimeShares, changes, wear_lines
 from wideberth.core.progress import Progress
 from wideberth.desktop.session.planning import Window
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, slim
@@ -30,6 +30,17 @@ def window_text(window: Window) -> str:
     """Good starts that follow each other."""
     first, last = (landing.begins for landing in window)
     return f"{first:%a %d %b %H:%M}" + ("" if first == last else f" to {last:%H:%M}")
+
+
+def shares_text(shares: TimeShares) -> str:
+    """Of what a run's time is made."""
+    parts = (
+        ("light", shares.light_s),
+        ("motion", shares.motion_s),
+        ("waits", shares.waits_s),
+        ("the printer's own", shares.overhead_s),
+    )
+    return ", ".join(f"{name} {hours_text(seconds)}" for name, seconds in parts if seconds >= 1)
 
 
 class WhenLeaf(Leaf):
@@ -77,7 +88,10 @@ class WhenLeaf(Leaf):
         self.at.blockSignals(True)
         self.at.setDateTime(_as_qt(begins))
         self.at.blockSignals(False)
-        allowed, says = known.job.bench.resin.longest_wet_min, known.says[0].upper() + known.says[1:]
+        allowed, says = (
+            known.job.bench.resin.longest_wet_min,
+            f"{known.says[0].upper()}{known.says[1:]}: {shares_text(known.shares)}",
+        )
         if planning.week is None:
             self.said.setText(f"{says}. No week has room for all {len(known.wanted)} runs with someone there in time.")
         elif planning.others:
