@@ -7,8 +7,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from wideberth.core.errors import CannotWrite
+from wideberth.core.errors import Cancelled, CannotWrite
 from wideberth.core.handover.carrying import BLOCK, Drive, carry
+from wideberth.core.progress import Progress
 
 
 class Dropping(Drive):
@@ -94,6 +95,19 @@ def test_a_copy_that_was_broken_off_is_gone_on_with(parcel: Path, tmp_path: Path
     again = Pulled(after=99)
     carry(parcel, target, drive=again)
     assert target.read_bytes() == parcel.read_bytes() and again.written == 3  # of six blocks three were there
+
+
+def test_a_link_stays_a_link_and_a_cancelled_copy_leaves_nothing(parcel: Path, tmp_path: Path) -> None:
+    place = tmp_path / "stick"
+    place.mkdir()
+    (place / "real.zip").write_bytes(b"old")
+    (place / "link.zip").symlink_to(place / "real.zip")
+    progress = Progress(lambda _share, phrase: progress.cancel() if "2 MB" in phrase else None)
+    with pytest.raises(Cancelled):
+        carry(parcel, place / "link.zip", progress)
+    assert (place / "real.zip").read_bytes() == b"old" and len(list(place.iterdir())) == 2
+    carry(parcel, place / "link.zip")
+    assert (place / "link.zip").is_symlink() and (place / "real.zip").read_bytes() == parcel.read_bytes()
 
 
 def test_room_is_looked_at_first(parcel: Path, tmp_path: Path) -> None:

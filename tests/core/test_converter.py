@@ -63,6 +63,24 @@ def test_what_ends_badly_or_makes_nothing_is_told(package: Path, tmp_path: Path,
     assert told in refused.value.text and (tmp_path / "x.out").read_text() == "old"
 
 
+def test_what_a_command_has_begun_ends_with_it(package: Path, tmp_path: Path) -> None:
+    """A child that would write later is ended too; much that is said is told from its end."""
+    later = tmp_path / "later"
+    child = f"import time; time.sleep(2); open({str(later)!r}, 'w')"
+    begin = f"import subprocess, sys; subprocess.Popen([sys.executable, '-c', {child!r}]);"
+    code = f"{begin} print('x' * 10**6); print('end'); sys.exit(1)"
+    with pytest.raises(CannotWrite, match="end") as refused:
+        convert(python(code), package, tmp_path / "x.out")
+    assert len(refused.value.text) < 3000
+    time.sleep(3)
+    assert not later.exists()
+
+
+def test_it_never_takes_the_package_s_place(package: Path) -> None:
+    with pytest.raises(CannotWrite, match="take the place"):
+        convert(python("pass", ending=".zip"), package, package)
+
+
 def test_a_command_that_is_not_there_is_told(package: Path, tmp_path: Path) -> None:
     with pytest.raises(CannotWrite, match="cannot be run"):
         convert(Converter("None", ("/no/such/program", "{package}", "{out}"), ".x"), package, tmp_path / "x")

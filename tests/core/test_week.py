@@ -29,7 +29,7 @@ def test_two_runs_on_one_printer_follow_each_other_with_a_change_of_resin() -> N
     other = week_of([wanted("a", 2, 2), wanted("b", 2, 2, "clear")], always, MONDAY, CHANGE)
     assert same is not None and other is not None
     # 15 min + 2 h + 1 h, then the next half hour; 30 min more for the vat
-    assert [w.landing.begins for w in same] == [MONDAY, MONDAY + 210 * MIN]
+    assert [w.landing.begins for w in same] == [MONDAY, MONDAY + 210 * MIN] and [w.wanted for w in same] == [0, 1]
     assert [w.landing.begins for w in other] == [MONDAY, MONDAY + 240 * MIN]
 
 

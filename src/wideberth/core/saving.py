@@ -46,7 +46,7 @@ def written_beside(path: Path) -> Iterator[Path]:
             os.fsync(file.fileno())
         os.replace(temporary, path)
         temporary = ""
-        _flush(folder)
+        flush(folder)
     except OSError as error:
         raise CannotWrite(
             f"cannot be written ({error.strerror or error}).",
@@ -87,7 +87,7 @@ def _clear_away(folder: Path, prefix: str) -> None:
                 left.unlink()
 
 
-def _flush(folder: Path) -> None:
+def flush(folder: Path) -> None:
     """Let the folder's new entry reach the disk."""
     with suppress(OSError):
         handle = os.open(folder, os.O_RDONLY)

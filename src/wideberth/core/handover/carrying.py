@@ -6,9 +6,9 @@ import os
 import shutil
 from pathlib import Path
 
-from wideberth.core.errors import CannotWrite
+from wideberth.core.errors import Cancelled, CannotWrite
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.saving import mode_of
+from wideberth.core.saving import flush, mode_of
 
 BLOCK = 1 << 20
 ROUNDS = 3
@@ -25,7 +25,7 @@ class Drive:
 
     def write(self, path: Path, at: int, block: bytes) -> None:
         """Write a block of a file, and have it flushed."""
-        handle = os.open(path, os.O_WRONLY | os.O_CREAT, 0o666)
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_NOFOLLOW, 0o666)
         try:
             left = memoryview(block)
             while left:
@@ -55,7 +55,8 @@ def carry(source: Path, target: Path, progress: Progress | None = None, drive: D
 
     Raises
     ------
-    CannotWrite : when there is no room, the medium gives back something else each time, or it goes away. Cancelled : at a block.
+    CannotWrite : when there is no room, the medium gives back something else each time, or it goes away. Cancelled : at a block;
+        nothing of it stays then.
 
     Notes
     -----
@@ -64,6 +65,7 @@ def carry(source: Path, target: Path, progress: Progress | None = None, drive: D
     it says lets later blocks take the place of earlier ones.
     """
     progress, drive = progress or quiet(), drive or Drive()
+    target = target.resolve() if target.is_symlink() else target  # a link stays a link
     part = target.parent / f".{target.name}.carried"
     size, done = source.stat().st_size, part.stat().st_size if part.is_file() else 0
     try:
@@ -88,6 +90,10 @@ def carry(source: Path, target: Path, progress: Progress | None = None, drive: D
             )
         os.chmod(part, mode)
         os.replace(part, target)
+        flush(target.parent)
+    except Cancelled:
+        part.unlink(missing_ok=True)
+        raise
     except OSError as error:
         raise CannotWrite(
             f"cannot be written ({error.strerror or error}).",

@@ -6,10 +6,13 @@ have written.
 
 from __future__ import annotations
 
+import os
 import shutil
+import signal
 import subprocess
 import tempfile
 import time
+from contextlib import suppress
 from pathlib import Path
 from typing import Annotated
 
@@ -24,13 +27,13 @@ from wideberth.core.progress import Progress, quiet
 FILE = "converters.toml"
 PACKAGE, OUT = "{package}", "{out}"
 LOOK_S = 0.1
-TOLD = 2000
-"""Characters of what a command says, of its end."""
+TOLD, MOST_BYTES = 2000, 8000
+"""Characters of what a command says, of its end, and as many bytes as these may take."""
 
 
 def _command(words: tuple[str, ...]) -> tuple[str, ...]:
     if not any(PACKAGE in word for word in words) or not any(OUT in word for word in words):
-        raise ValueError(f"it names neither {PACKAGE} nor {OUT}, or only one of them")
+        raise ValueError(f"it has to name both {PACKAGE} and {OUT}")
     return words
 
 
@@ -75,13 +78,19 @@ def convert(converter: Converter, package: Path, out: Path, progress: Progress |
     CannotWrite : when it cannot be run, ends badly, takes too long or makes nothing. Cancelled : it is ended then.
     """
     progress = progress or quiet()
+    if out.resolve() == package.resolve():
+        raise CannotWrite(
+            "would take the place of the layer package.", where=converter.name, remedy=f"Give it another ending in {FILE}."
+        )
     kept = "The layer package is written; what stood there before is untouched."
     with tempfile.TemporaryDirectory(prefix="wide-berth-", dir=out.parent) as place:
         made = Path(place) / f"made{converter.ending}"
         words = [word.replace(PACKAGE, str(package.resolve())).replace(OUT, str(made)) for word in converter.command]
         with tempfile.TemporaryFile() as said:
             try:
-                running = subprocess.Popen(words, stdin=subprocess.DEVNULL, stdout=said, stderr=subprocess.STDOUT, cwd=place)
+                running = subprocess.Popen(
+                    words, stdin=subprocess.DEVNULL, stdout=said, stderr=subprocess.STDOUT, cwd=place, start_new_session=True
+                )
             except OSError as error:
                 raise CannotWrite(
                     f"cannot be run ({error.strerror}).", where=words[0], kept=kept, remedy=f"Look at {FILE}."
@@ -89,9 +98,10 @@ def convert(converter: Converter, package: Path, out: Path, progress: Progress |
             try:
                 _waited(running, converter, progress)
             finally:
-                running.kill()
+                with suppress(ProcessLookupError):
+                    os.killpg(running.pid, signal.SIGKILL)  # and all that it has begun
                 running.wait()
-            said.seek(0)
+            said.seek(max(0, said.seek(0, os.SEEK_END) - MOST_BYTES))
             text = cleaned_lines(said.read().decode(errors="replace"))
         why = f"ended with {running.returncode}" if running.returncode else "" if _is_made(made) else "made nothing"
         if why:

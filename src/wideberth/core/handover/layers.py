@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import tempfile
 import zipfile
 import zlib
@@ -22,6 +23,7 @@ from wideberth.core.handover.png import png_of
 from wideberth.core.layers import Runs
 from wideberth.core.predict import Prediction, Stages, put_together
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.saving import mode_of
 
 FORMAT = "wide-berth layers"
 VERSION = 1
@@ -51,6 +53,7 @@ def write_layers(
     if prediction.fineness.light:
         raise BadJob("a coarse prediction is not written out.", remedy="Wait for the fine one.")
     _all_on_screen(prediction)
+    _may_be_written(path)
     progress = progress or quiet()
     with tempfile.TemporaryDirectory(prefix="wide-berth-") as place:
         here = Path(place) / path.name
@@ -60,6 +63,20 @@ def write_layers(
         files = [_name(layer) for layer in range(prediction.loads.layers)]
         compare_layers(here, files, prediction, path, progress.part(0.62, 0.9))
         carry(here, path, progress.part(0.9, 1.0), drive)
+
+
+def _may_be_written(path: Path) -> None:
+    """Refuse at once what would be refused when all layers are drawn.
+
+    Raises
+    ------
+    CannotWrite : where something stands that is no plain file, or nothing can be put.
+    """
+    mode_of(path)
+    if not os.access(path.parent, os.W_OK):
+        raise CannotWrite(
+            "cannot be written there.", where=str(path), kept="Nothing was written.", remedy="Choose another folder."
+        )
 
 
 def _all_on_screen(prediction: Prediction) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from itertools import combinations
 
@@ -75,8 +75,16 @@ def week_of(wanted: Sequence[Wanted], hours: Hours, now: datetime, change: timed
         return None
     if answer.status != FEASIBLE:
         raise BadJob("no week was found in a minute.", remedy="Plan fewer runs at once, or pin some.")
-    chosen = [ways[n] for n in np.flatnonzero(np.round(answer.x))]
-    return sorted(chosen, key=lambda w: w.landing.begins)
+    chosen = sorted((ways[n] for n in np.flatnonzero(np.round(answer.x))), key=lambda w: w.landing.begins)
+    return _in_their_order(wanted, chosen)
+
+
+def _in_their_order(wanted: Sequence[Wanted], week: list[Begun]) -> list[Begun]:
+    """A week with runs that are alike but for their names in the order in which they were wanted."""
+    alike: dict[Wanted, list[int]] = {}
+    for number, one in enumerate(wanted):
+        alike.setdefault(replace(one, name=""), []).append(number)
+    return [replace(w, wanted=alike[replace(wanted[w.wanted], name="")].pop(0)) for w in week]
 
 
 def _ways(wanted: Sequence[Wanted], hours: Hours, now: datetime, days: int) -> list[Begun]:
