@@ -7,7 +7,6 @@ have written.
 from __future__ import annotations
 
 import os
-import shutil
 import signal
 import subprocess
 import tempfile
@@ -136,7 +135,7 @@ def _take_place(made: Path, out: Path) -> None:
     try:
         if made.is_dir() and out.exists():
             raise CannotWrite("is there already.", where=str(out), kept="It is untouched.", remedy="Choose another name.")
-        shutil.move(made, out) if made.is_dir() else made.replace(out)
+        made.rename(out)  # a file takes the place of a file
     except OSError as error:
         raise CannotWrite(f"cannot be written ({error.strerror}).", where=str(out)) from error
 

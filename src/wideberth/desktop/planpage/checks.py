@@ -115,8 +115,11 @@ class CheckLines(QWidget):
 
     def tick(self, item: Item, on: bool = True) -> None:
         """Tick a line, or take its tick back."""
-        (self.ticked.add if on else self.ticked.discard)(self._key(item))
-        self.timers.pop(self._key(item), None) if on else None
+        if on:
+            self.ticked.add(self._key(item))
+            self.timers.pop(self._key(item), None)
+        else:
+            self.ticked.discard(self._key(item))
         self.update()
         at = self.next_item
         if at is not None:
