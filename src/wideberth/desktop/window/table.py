@@ -18,8 +18,7 @@ TITLE_PX = 28
 @dataclass(frozen=True)
 class Arrangement:
     """Shares of the table: of its width for the log, of the rest's height for the 3D view, and of the width for what stands
-    beside
-    the findings: the section, or on the plate the 3D view."""
+    beside the findings: the section, or on the plate the 3D view."""
 
     log: float
     scene: float
@@ -34,9 +33,8 @@ ARRANGEMENTS = {
 
 
 class Table(QWidget):
-    """Log, 3D view, section and findings; on the plate the plan takes the section's place. A double click on a view's title, or
-    its
-    key, lets it take the whole table and gives it back; borders that were dragged are remembered for their step."""
+    """Log, 3D view, section and findings; on the plate the plan takes the section's place. A double click on a view's
+    title, or its key, lets it take the whole table and gives it back; borders that were dragged are remembered for their step."""
 
     def __init__(
         self, session: Session, log: QWidget, scene: QWidget, section: QWidget, plan: QWidget, findings: QWidget
@@ -55,6 +53,8 @@ class Table(QWidget):
         self.large = ""
         """The view that has the whole table, "" for none."""
         self._shared = self.low
+        self._dragged: dict[str, Arrangement] = {}
+        """What borders were dragged to in this window, by step: settings that cannot be written to disk do not undo it."""
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.across)
@@ -75,10 +75,6 @@ class Table(QWidget):
         made.splitterMoved.connect(self._remember)
         return made
 
-    @property
-    def _key(self) -> str:
-        return f"table/{self._session.selection.step}"
-
     def arrange(self, *_: object) -> None:
         """Give each view what the chosen step wants of it, or what its borders were dragged to."""
         if self.large:
@@ -95,8 +91,11 @@ class Table(QWidget):
         self.setUpdatesEnabled(True)
 
     def _remembered(self) -> Arrangement | None:
+        step = self._session.selection.step
+        if step in self._dragged:
+            return self._dragged[step]
         try:
-            log, scene, section = (float(v) for v in json.loads(str(QSettings().value(self._key, ""))))
+            log, scene, section = (float(v) for v in json.loads(str(QSettings().value(f"table/{step}", ""))))
         except (ValueError, TypeError):
             return None
         return Arrangement(log, scene, section)
@@ -106,7 +105,9 @@ class Table(QWidget):
         for splitter in (self.across, self.right, self._shared):
             one, other = splitter.sizes()
             shares.append(one / max(one + other, 1))
-        QSettings().setValue(self._key, json.dumps(shares))
+        step = self._session.selection.step
+        self._dragged[step] = Arrangement(*shares)
+        QSettings().setValue(f"table/{step}", json.dumps(shares))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
