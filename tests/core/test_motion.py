@@ -99,6 +99,7 @@ def test_the_manifest_gives_both_motions_as_they_are_carried_out(bench: Bench) -
         **{("wait_entered_s" if k == "wait_before_s" else k): v for k, v in told[1].items()},
         rest_s=None,
         acceleration_mm_per_s2=25.0,
+        motion_factor=1.0,
         overhead_s=1.2,
     )
     assert as_told.seconds == pytest.approx(20.0, abs=0.002)

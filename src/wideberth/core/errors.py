@@ -37,6 +37,14 @@ class BadJob(WideBerthError):
     """A job file that cannot be read, or a step that the job's present state does not allow."""
 
 
+class BadLog(WideBerthError):
+    """A logbook that cannot be read, or an entry that says what cannot be."""
+
+
+class BadDevice(WideBerthError):
+    """A printer, station or sensor that cannot be reached, or says what cannot be."""
+
+
 class CannotWrite(WideBerthError):
     """A file or folder that could not be written. What stood there before is untouched."""
 

@@ -152,6 +152,11 @@ def names_of(kind: str) -> list[str]:
     return sorted({p.stem for folder in (shipped, own) if folder.is_dir() for p in folder.glob("*.toml")})
 
 
+def shipped_names(kind: str) -> list[str]:
+    """Names of the shipped files of a kind."""
+    return sorted(p.stem for p in Path(str(resources.files("wideberth.core.bench") / "data" / kind)).glob("*.toml"))
+
+
 def load_file(kind: str, path: Path) -> Any:
     """The checked content of a bench file of a kind."""
     entries, text = read_toml(path)

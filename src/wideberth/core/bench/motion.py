@@ -34,7 +34,7 @@ def move_s(distance_mm: float, mm_per_min: float, acceleration_mm_per_s2: float)
 class Motion:
     """From one light to the next.
 
-    rest_s : all of it from light-off to light-on, where that is what was entered; the wait before the light is what the rest
+    motion_factor : how much longer this printer takes for a move than speed and acceleration say. rest_s : all of it from light-off to light-on, where that is what was entered; the wait before the light is what the rest
     leaves. overhead_s : the printer's own, within that rest.
     """
 
@@ -50,6 +50,7 @@ class Motion:
     wait_lifted_s: float
     rest_s: float | None
     acceleration_mm_per_s2: float
+    motion_factor: float
     overhead_s: float
 
     @property
@@ -64,14 +65,16 @@ class Motion:
     @cached_property
     def lift_s(self) -> tuple[float, float]:
         """Both stages of the lift."""
-        a = self.acceleration_mm_per_s2
-        return move_s(self.lift_mm, self.lift_mm_per_min, a), move_s(self.second_lift_mm, self.second_lift_mm_per_min, a)
+        return self._takes_s(self.lift_mm, self.lift_mm_per_min), self._takes_s(self.second_lift_mm, self.second_lift_mm_per_min)
 
     @cached_property
     def return_s(self) -> tuple[float, float]:
         """Both stretches of the return."""
-        a, fast = self.acceleration_mm_per_s2, self.total_lift_mm - self.slow_mm
-        return move_s(fast, self.return_mm_per_min, a), move_s(self.slow_mm, self.slow_return_mm_per_min, a)
+        fast = self.total_lift_mm - self.slow_mm
+        return self._takes_s(fast, self.return_mm_per_min), self._takes_s(self.slow_mm, self.slow_return_mm_per_min)
+
+    def _takes_s(self, distance_mm: float, mm_per_min: float) -> float:
+        return self.motion_factor * move_s(distance_mm, mm_per_min, self.acceleration_mm_per_s2)
 
     @property
     def moving_s(self) -> float:
@@ -118,7 +121,8 @@ def motion(bench: Bench, first: bool = False) -> Motion:
             own["rest_s"] = None
         taken |= own
     taken["wait_entered_s"] = taken.pop("wait_before_s")
-    return Motion(**taken, acceleration_mm_per_s2=printer.acceleration_mm_per_s2, overhead_s=printer.overhead_s)
+    a, factor = printer.acceleration_mm_per_s2, printer.motion_factor
+    return Motion(**taken, acceleration_mm_per_s2=a, motion_factor=factor, overhead_s=printer.overhead_s)
 
 
 def has_first_motion(bench: Bench) -> bool:

@@ -71,6 +71,9 @@ class Printer:
     stays_ml: Annotated[
         float, Field(title="stays in the vat", ge=0, le=1000, description="resin that stays in vat and filter each time")
     ] = 2.0
+    motion_factor: Annotated[
+        float, Field(title="motion takes", ge=0.5, le=3, description="times as long as speeds and acceleration reckon")
+    ] = 1.0
     warmest_c: Annotated[
         float | None,
         Field(title="vat heats to", ge=0, le=100, description="what a heated vat reaches; leave it out without a heater"),
@@ -176,6 +179,9 @@ class Resin:
     wash_min: Annotated[
         float, Field(title="wash", gt=0, le=120, description="time in the baths together; longer makes it soft")
     ] = 6.0
+    cling_factor: Annotated[
+        float, Field(title="what clings", ge=0, le=10, description="times what the law of a dripping film reckons")
+    ] = 1.0
     longest_wet_min: Annotated[
         float, Field(title="longest wet", gt=0, le=1440, description="longest that it may hang or lie wet with solvent or resin")
     ] = 30.0

@@ -4,6 +4,7 @@ from wideberth.core.handover.converter import Converter, convert, converters
 from wideberth.core.handover.job_file import save_job, write_package
 from wideberth.core.handover.layer_table import layer_table, write_layer_table
 from wideberth.core.handover.layers import GREY_LEVELS, write_layers
+from wideberth.core.handover.manifest import Manifest
 from wideberth.core.handover.plate import write_plate
 from wideberth.core.handover.quote_file import (
     NOT_PRICED,
@@ -23,6 +24,7 @@ __all__ = [
     "NOT_PRICED",
     "Converter",
     "Figure",
+    "Manifest",
     "amount_text",
     "convert",
     "converters",

@@ -19,10 +19,9 @@ from wideberth.core.bench import (
     worth_waiting_min,
 )
 from wideberth.core.loads import Loads
-from wideberth.core.units import MM3_PER_ML, SECONDS_PER_MINUTE
+from wideberth.core.units import KG_PER_M3_IN_G_PER_ML, MM3_PER_ML, SECONDS_PER_MINUTE
 
 BATHS = 2
-KG_PER_M3_IN_G_PER_ML = 1e-3
 
 
 @dataclass(frozen=True)
@@ -82,7 +81,7 @@ def care_of(loads: Loads, bench: Bench, layer_mm: float) -> Care:
     resin, station, drip = bench.resin, bench.station, bench.house.drip_min
     viscosity = viscosity_at(resin, float(loads.vat_c[-1])) if loads.layers else resin.viscosity_pa_s
     film = film_mm(below, drip, upright, viscosity, resin.density_kg_per_m3)
-    clings = float((wetted * film).sum()) / MM3_PER_ML
+    clings = resin.cling_factor * float((wetted * film).sum()) / MM3_PER_ML
     grams = clings * resin.density_kg_per_m3 * KG_PER_M3_IN_G_PER_ML
     room = bath_room_g(station.dirty_bath_ml, station) - station.bath_load_g
     after = bath_share(station.bath_load_g + grams, station.dirty_bath_ml, station)

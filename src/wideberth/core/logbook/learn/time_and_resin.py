@@ -1,0 +1,102 @@
+"""Overhead and motion from how long layers took; what clings and stays from the scale."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench
+from wideberth.core.logbook.learn.estimate import Estimate, most_likely
+from wideberth.core.logbook.learn.shown import Shown
+
+Values = NDArray[np.float64]
+MOTION_SD, OVERHEAD_SD_S = 0.10, 1.5
+CLING_SD, STAYS_SHARE = 0.5, 0.5
+"""What was thought before: of motion and cling as factors, of the overhead in seconds, of what stays as a share."""
+TIME_SCATTER, OTHER_TIME_SCATTER = 0.015, 0.05
+SECONDS_SD = 2.0
+GRAMS_SD, GRAMS_SHARE = 0.6, 0.01
+
+
+def learn_time(prints: list[Shown], bench: Bench) -> tuple[Estimate, Estimate, float]:
+    """The printer's own overhead a layer, how much longer its motion takes than reckoned, and by how much whole prints differ (ln).
+
+    Notes
+    -----
+    First layers and the others are two sums a print, as they move differently: Σ seconds = (1 + e)(f Σ motion + Σ waits + o n) +
+    Σ light, e of the print. Where all layers move alike f and o are told only together, and their intervals say so.
+    """
+    printer = bench.printer
+    rows: list[tuple[int, float, float, float, float, float]] = []
+    used = 0
+    for shown in prints:
+        m, e = shown.measured, shown.expected
+        if m is None or len(m) < 3:
+            continue
+        k = m.layer[m.layer < e.layers]
+        taken = m.seconds[: len(k)]
+        own = (e.seconds - e.moved_s - e.lit_s - e.at.overhead_s)[k]
+        bare = e.moved_s[k] / e.at.motion_factor
+        first = k < e.first_layers
+        for which in (first, ~first):
+            if which.any():
+                rows.append((used, float(taken[which].sum()), float(bare[which].sum()), float(own[which].sum()),
+                             float(e.lit_s[k][which].sum()), float(which.sum())))  # fmt: skip
+        used += 1
+    now = (printer.motion_factor, printer.overhead_s)
+    if not used:
+        return (
+            Estimate("printer.overhead_s", now[1], OVERHEAD_SD_S, now[1], OVERHEAD_SD_S, 0, False),
+            Estimate("printer.motion_factor", now[0], MOTION_SD, now[0], MOTION_SD, 0, False),
+            TIME_SCATTER,
+        )
+    table = np.array(rows)
+    of, taken, bare, own, lit, count = table[:, 0].astype(int), *table[:, 1:].T
+    scatter = np.array(
+        [TIME_SCATTER if s.own else OTHER_TIME_SCATTER for s in prints if s.measured is not None and len(s.measured) >= 3]
+    )
+
+    def misses(x: Values) -> Values:
+        seconds = np.exp(x[2:])[of] * (x[0] * bare + own + x[1] * count) + lit
+        before = np.concatenate((((x[:2] - now) / (MOTION_SD, OVERHEAD_SD_S)), x[2:] / scatter))
+        return np.concatenate(((taken - seconds) / (SECONDS_SD + 1e-3 * taken), before))
+
+    x, covariance, _ = most_likely(misses, np.array([*now, *np.zeros(used)]), len(rows))
+    sd = np.sqrt(np.diag(covariance))
+    squares = float((x[2:][scatter == TIME_SCATTER] ** 2).sum()) + 4 * TIME_SCATTER**2
+    spread = float(np.sqrt(squares / (int((scatter == TIME_SCATTER).sum()) + 4)))
+    return (
+        Estimate("printer.overhead_s", now[1], OVERHEAD_SD_S, max(float(x[1]), 0.0), float(sd[1]), used, False),
+        Estimate("printer.motion_factor", now[0], MOTION_SD, float(np.clip(x[0], 0.5, 3.0)), float(sd[0]), used, False),
+        spread,
+    )
+
+
+def learn_resin(prints: list[Shown], bench: Bench) -> tuple[Estimate, Estimate]:
+    """What clings, as a factor, and what stays in vat and filter [mL], from prints that were weighed."""
+    now = (bench.resin.cling_factor, bench.printer.stays_ml)
+    sds = (CLING_SD, max(STAYS_SHARE * now[1], 1.0))
+    rows = []
+    for shown in prints:
+        e, grams = shown.expected, shown.entry.resin_g
+        whole = shown.entry.layers in (None, e.layers) and shown.entry.off_plate is None and not shown.entry.film_torn
+        if grams is not None and whole:
+            rows.append((grams / e.at.density, e.solid_ml, e.clings_ml / max(e.at.cling_factor, 1e-6), e.at.density))
+    keys = ("resin.cling_factor", "printer.stays_ml")
+    if not rows:
+        return (
+            Estimate(keys[0], now[0], sds[0], now[0], sds[0], 0, False),
+            Estimate(keys[1], now[1], sds[1], now[1], sds[1], 0, False),
+        )
+    used, solid, cling, density = np.array(rows).T
+
+    def misses(x: Values) -> Values:
+        sd = np.hypot(GRAMS_SD / density, GRAMS_SHARE * used)
+        return np.concatenate(((used - solid - x[0] * cling - x[1]) / sd, (x - now) / sds))
+
+    x, covariance, _ = most_likely(misses, np.array(now), len(rows))
+    sd = np.sqrt(np.diag(covariance))
+    return (
+        Estimate(keys[0], now[0], sds[0], float(np.clip(x[0], 0.0, 10.0)), float(sd[0]), len(rows), False),
+        Estimate(keys[1], now[1], sds[1], max(float(x[1]), 0.0), float(sd[1]), len(rows), False),
+    )

@@ -1,0 +1,88 @@
+"""Writing a print down: from its prediction to its first entry, and from its end to the last."""
+
+from __future__ import annotations
+
+import hashlib
+import uuid
+from dataclasses import fields, replace
+
+import numpy as np
+
+from wideberth.core.bench import Bench
+from wideberth.core.logbook.expected import Expected
+from wideberth.core.logbook.measured import Measured
+from wideberth.core.logbook.record import Ended, Entry, PartOutcome, Told, utc_now
+from wideberth.core.predict import Prediction
+from wideberth.core.verdict import DOUBTFUL, LOST
+
+FITTED = "fitted from "
+
+
+def fitted_prints(bench: Bench) -> int:
+    """From how many prints the coefficients of a bench were fitted, the most of any; 0 for none."""
+    counts = [0]
+    for _, source in bench.sources:
+        if source.startswith(FITTED) and source.endswith(("print", "prints")):
+            number = source.removeprefix(FITTED).split()[0].replace(",", "")
+            counts.append(int(number) if number.isdigit() else 0)
+    return max(counts)
+
+
+def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", variant: str = "") -> Entry:
+    """The first entry of a print that begins now."""
+    job, bench, totals = seen.job, seen.job.bench, seen.verdict.totals
+    spread = expected.weakest_range
+    plate = expected.plate_margin[np.isfinite(expected.plate_margin)]
+    told = Told(
+        expected.layers,
+        totals.seconds,
+        totals.seconds_low,
+        totals.seconds_high,
+        totals.resin_ml,
+        float(expected.pull_n.max(initial=0.0)),
+        expected.weakest,
+        None if spread is None else spread[0],
+        None if spread is None else spread[1],
+        float(plate.min()) if len(plate) else None,
+    )
+    codes = sorted({str(f.code) for f in seen.verdict.findings if f.severity in (LOST, DOUBTFUL)})
+    return Entry(
+        str(uuid.uuid4()),
+        utc_now(),
+        job.title,
+        bench.printer.name,
+        bench.film.name,
+        bench.resin.name,
+        told,
+        plate=job.plate(seen.plate).name,
+        recipe=_recipe(seen),
+        variant=variant,
+        settings=bench.print.name,
+        source=source,
+        fitted=fitted_prints(bench),
+        findings=tuple(codes),
+        parts=tuple(PartOutcome(n, name) for n, name in enumerate(expected.names)),
+    )
+
+
+def _recipe(seen: Prediction) -> str:
+    """A hash of all that was done to the parts, and of their sources: the same for the same recipe."""
+    told = [
+        part.source.key + repr([getattr(part, f.name) for f in fields(part) if f.name != "source"]) for part in seen.job.parts
+    ]
+    return hashlib.sha256("\n".join(told).encode()).hexdigest()
+
+
+def ended_entry(entry: Entry, ended: Ended, measured: Measured | None) -> Entry:
+    """The entry of a run that is over, with what was measured of it."""
+    if measured is None or not len(measured):
+        return replace(entry, ended=ended, finished=utc_now())
+    warm = measured.vat_c[np.isfinite(measured.vat_c)]
+    return replace(
+        entry,
+        ended=ended,
+        finished=utc_now(),
+        seconds=float(measured.at_s[-1]),
+        layers=len(measured),
+        vat_c=float(np.median(warm)) if len(warm) else None,
+    )

@@ -1,0 +1,140 @@
+"""What a logbook says of one print."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from typing import Literal
+
+Ended = Literal["printing", "done", "stopped", "power cut", "lost touch"]
+ENDED: tuple[Ended, ...] = ("printing", "done", "stopped", "power cut", "lost touch")
+"""How a run ended; "printing" while it runs, "lost touch" when its device fell silent."""
+Fate = Literal["not looked at", "good", "flawed", "lost"]
+FATES: tuple[Fate, ...] = ("not looked at", "good", "flawed", "lost")
+CameOff = Literal["not told", "fell off", "easy", "hard", "broke"]
+CAME_OFF: tuple[CameOff, ...] = ("not told", "fell off", "easy", "hard", "broke")
+PLACES = ("corner", "edge", "face")
+"""What of a part is graded."""
+WORST, BEST = 1, 5
+STAGES = ("before the wash", "after the first wash", "after the cure")
+METHODS = ("pulled", "snipped", "warm water")
+SCARS = ("clean", "bump", "crater")
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A grade of one place of a part: corner, edge or face, 1 to 5, where it is in the part's own frame [mm], and a word."""
+
+    place: str
+    grade: int
+    at_mm: tuple[float, float, float] | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Scars:
+    """How many marks of one kind tips of one size left: when and how the supports were taken off."""
+
+    stage: str
+    method: str
+    tip_mm: float
+    kind: str
+    count: int
+
+
+@dataclass(frozen=True)
+class PartOutcome:
+    """What became of one print of the plate.
+
+    number : on the plate. lost_layer : at which it let go, from 0, where that is known.
+    """
+
+    number: int
+    name: str
+    fate: Fate = "not looked at"
+    lost_layer: int | None = None
+    spots: tuple[Spot, ...] = ()
+    scars: tuple[Scars, ...] = ()
+
+
+@dataclass(frozen=True)
+class Told:
+    """What was predicted of a print, in figures: see `Expected` for all of it."""
+
+    layers: int
+    seconds: float
+    seconds_low: float
+    seconds_high: float
+    resin_ml: float
+    peak_n: float
+    margin: float | None
+    margin_low: float | None
+    margin_high: float | None
+    plate_margin: float | None
+    weakest_at: str = ""
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One print.
+
+    id : its own, for good. began, finished : UTC. job : title. recipe : of the job, a hash. variant : its name, "" for the job as it
+    stood. printer, film, resin, settings : titles on its bench. told : what was predicted. seconds, layers : measured. resin_g : by
+    scale, all told. came_off : the plate, with `off_plate` the layer at which it came off by itself. cause : of a failure, a key of
+    the tree. warned : whether a finding had told of it, None where nothing failed. source : "simulated printer, seed 3", a
+    device's name, or "by hand". fitted : how many prints its bench was fitted from. lost_tips : that let go, by
+    their numbers in `Expected`. alarms : that were told while it ran. findings :
+    codes of what its prediction warned of.
+    """
+
+    id: str
+    began: datetime
+    job: str
+    printer: str
+    film: str
+    resin: str
+    told: Told
+    finished: datetime | None = None
+    plate: str = ""
+    recipe: str = ""
+    variant: str = ""
+    settings: str = ""
+    source: str = "by hand"
+    ended: Ended = "printing"
+    seconds: float | None = None
+    layers: int | None = None
+    resin_g: float | None = None
+    vat_c: float | None = None
+    came_off: CameOff = "not told"
+    off_plate: int | None = None
+    cause: str = ""
+    warned: bool | None = None
+    fitted: int = 0
+    note: str = ""
+    film_torn: bool = False
+    lost_tips: tuple[int, ...] = ()
+    alarms: tuple[str, ...] = ()
+    findings: tuple[str, ...] = ()
+    parts: tuple[PartOutcome, ...] = ()
+
+    @property
+    def failed(self) -> bool | None:
+        """Whether a part was lost, or all of it; None while nobody has looked."""
+        if self.off_plate is not None or any(p.fate == "lost" for p in self.parts):
+            return True
+        looked = [p for p in self.parts if p.fate != "not looked at"]
+        return False if looked and len(looked) == len(self.parts) else None
+
+    @property
+    def group(self) -> tuple[str, str, str]:
+        """What coefficients are learnt for: printer, resin, film."""
+        return self.printer, self.resin, self.film
+
+    def with_part(self, part: PartOutcome) -> Entry:
+        """With another outcome of the part of that number."""
+        return replace(self, parts=tuple(part if p.number == part.number else p for p in self.parts))
+
+
+def utc_now() -> datetime:
+    """Now, to the second, without a zone: all times in a logbook are UTC."""
+    return datetime.now(UTC).replace(microsecond=0, tzinfo=None)

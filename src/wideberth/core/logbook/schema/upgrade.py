@@ -1,0 +1,68 @@
+"""Bring a logbook's tables up to the present ones, whole or not at all."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+from sqlalchemy import Engine, inspect, text
+
+from wideberth.core.errors import BadLog
+from wideberth.core.logbook.schema.tables import HEAD
+
+VERSIONS = Path(__file__).parent
+
+
+def version_of(engine: Engine) -> str:
+    """The version of a logbook's tables; "" for an empty file.
+
+    Raises
+    ------
+    BadLog : for a database that is no logbook.
+    """
+    with engine.connect() as connection:
+        names = inspect(connection).get_table_names()
+        if "alembic_version" not in names:
+            if names:
+                raise BadLog("is a database, but no logbook.", where=str(engine.url.database), kept="It is untouched.")
+            return ""
+        return str(connection.execute(text("SELECT version_num FROM alembic_version")).scalar() or "")
+
+
+def upgrade(engine: Engine, to: str = HEAD) -> None:
+    """Bring the tables up to a version; a copy of an older logbook is kept beside it.
+
+    Raises
+    ------
+    BadLog : for a logbook of a later version.
+    """
+    now = version_of(engine)
+    if now == to:
+        return
+    if now > to:
+        raise BadLog(
+            f"was written by a later version ({now}).",
+            where=str(engine.url.database),
+            kept="It is untouched.",
+            remedy="Update Wide Berth.",
+        )
+    from alembic import command  # half a second to load, and needed once
+    from alembic.config import Config
+
+    if now and engine.url.database:
+        _copy(Path(engine.url.database), Path(f"{engine.url.database}.before-{to}"))
+    config = Config()
+    config.set_main_option("script_location", str(VERSIONS))
+    with engine.connect().execution_options(writes=True) as connection, connection.begin():
+        config.attributes["connection"] = connection
+        command.upgrade(config, to)
+
+
+def _copy(source: Path, target: Path) -> None:
+    """A whole copy of a database that others may be using."""
+    one, other = sqlite3.connect(source), sqlite3.connect(target)
+    try:
+        one.backup(other)
+    finally:
+        one.close()
+        other.close()

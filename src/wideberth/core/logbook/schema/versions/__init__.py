@@ -1,0 +1,1 @@
+"""Each version of the tables, in the order of their numbers."""
