@@ -13,9 +13,11 @@ from wideberth.cli.bench import bench_command
 from wideberth.cli.chart import chart
 from wideberth.cli.check import check
 from wideberth.cli.health import health
+from wideberth.cli.log import log_command
 from wideberth.cli.orient import orient
 from wideberth.cli.plan import plan
 from wideberth.cli.plate import plate
+from wideberth.cli.print import print_
 from wideberth.cli.propose import propose
 from wideberth.cli.quote import quote
 from wideberth.cli.split import split
@@ -36,6 +38,8 @@ app.command("chart")(chart)
 app.command("quote")(quote)
 app.command("plan")(plan)
 app.command("write")(write)
+app.command("print")(print_)
+app.command("log")(log_command)
 app.command("health")(health)
 app.command("window")(window)
 app.command("bench")(bench_command)

@@ -34,8 +34,9 @@ def move_s(distance_mm: float, mm_per_min: float, acceleration_mm_per_s2: float)
 class Motion:
     """From one light to the next.
 
-    motion_factor : how much longer this printer takes for a move than speed and acceleration say. rest_s : all of it from light-off to light-on, where that is what was entered; the wait before the light is what the rest
-    leaves. overhead_s : the printer's own, within that rest.
+    motion_factor : how much longer this printer takes for a move than speed and acceleration say. rest_s : all of it from
+    light-off to light-on, where that is what was entered; the wait before the light is what the rest leaves. overhead_s : the
+    printer's own, within that rest.
     """
 
     lift_mm: float

@@ -21,6 +21,7 @@ from wideberth.core.devices.messages import (
     told_in,
 )
 from wideberth.core.devices.printer import Printer
+from wideberth.core.devices.printing import package_of
 from wideberth.core.devices.run import Heard, Run, looked_at
 from wideberth.core.devices.station import WashAndCure
 
@@ -48,5 +49,6 @@ __all__ = [
     "asked_in",
     "line_of",
     "looked_at",
+    "package_of",
     "told_in",
 ]

@@ -153,8 +153,12 @@ TOLD: dict[str, TypeAdapter[Any]] = {
     "looked at": TypeAdapter(LookedAt),
     "refused": TypeAdapter(Refused),
 }
-ASKS: dict[str, TypeAdapter[Any]] = {"hello": TypeAdapter(Hello), "load": TypeAdapter(Load), "run": TypeAdapter(RunTimer)} | {
-    what: TypeAdapter(Do) for what in ("start", "pause", "resume", "stop", "state")
+DO: TypeAdapter[Any] = TypeAdapter(Do)
+ASKS: dict[str, TypeAdapter[Any]] = {
+    "hello": TypeAdapter(Hello),
+    "load": TypeAdapter(Load),
+    "run": TypeAdapter(RunTimer),
+    **dict.fromkeys(("start", "pause", "resume", "stop", "state"), DO),
 }
 
 
@@ -170,7 +174,8 @@ def told_in(line: bytes, device: str) -> Told:
     ------
     BadDevice : for what is no message of this protocol.
     """
-    return _read(line, "tell", TOLD, device)  # type: ignore[no-any-return]
+    told: Told = _read(line, "tell", TOLD, device)
+    return told
 
 
 def asked_in(line: bytes) -> Asked:
@@ -180,7 +185,8 @@ def asked_in(line: bytes) -> Asked:
     ------
     BadDevice
     """
-    return _read(line, "ask", ASKS, "the program")  # type: ignore[no-any-return]
+    asked: Asked = _read(line, "ask", ASKS, "the program")
+    return asked
 
 
 def _read(line: bytes, key: str, known: dict[str, TypeAdapter[Any]], who: str) -> Any:

@@ -1,7 +1,25 @@
 """Prints that happened: what was expected of them, what was measured, and what that teaches."""
 
+from wideberth.core.logbook.accuracy import Accuracy, Errors, Step, accuracy_of, by_printer, chance_of
+from wideberth.core.logbook.alike import Alike, Change, Tally, alike, next_time, tally
+from wideberth.core.logbook.behind import CHANGED, Behind, Service, behind_of
 from wideberth.core.logbook.causes import BY_KEY, CAUSES_OF_FAILURE, Cause, had_warned
-from wideberth.core.logbook.expected import Expected, expected_of, packed, unpacked
+from wideberth.core.logbook.expected import CHECKS, Coefficients, Expected, expected_of
+from wideberth.core.logbook.expected_file import packed, unpacked
+from wideberth.core.logbook.learn import (
+    Estimate,
+    Fit,
+    Forecast,
+    Interval,
+    Shown,
+    chance_of_letting_go,
+    fit_of,
+    forecast_of,
+    learn,
+    learnt_bench,
+    shown_prints,
+    source_of_fit,
+)
 from wideberth.core.logbook.logging import ended_entry, entry_for, fitted_prints
 from wideberth.core.logbook.measured import Measured, Sample, measured_of, packed_measures, unpacked_measures
 from wideberth.core.logbook.record import (
@@ -20,44 +38,80 @@ from wideberth.core.logbook.record import (
     Told,
     utc_now,
 )
-from wideberth.core.logbook.store import Logbook, Search, logbook_file
+from wideberth.core.logbook.store import Exercise, Logbook, Search, TakenFit, logbook_file
+from wideberth.core.logbook.table_file import log_csv, read_log_csv, write_log_csv
 from wideberth.core.logbook.watch import Alarm, Watch, alarm_text
 
 __all__ = [
     "BY_KEY",
     "CAME_OFF",
     "CAUSES_OF_FAILURE",
+    "CHANGED",
+    "CHECKS",
     "ENDED",
     "FATES",
     "METHODS",
     "PLACES",
     "SCARS",
     "STAGES",
+    "Accuracy",
     "Alarm",
+    "Alike",
+    "Behind",
     "Cause",
+    "Change",
+    "Coefficients",
     "Ended",
     "Entry",
+    "Errors",
+    "Estimate",
+    "Exercise",
     "Expected",
+    "Fit",
+    "Forecast",
+    "Interval",
     "Logbook",
     "Measured",
     "PartOutcome",
     "Sample",
     "Scars",
     "Search",
+    "Service",
+    "Shown",
     "Spot",
+    "Step",
+    "TakenFit",
+    "Tally",
     "Told",
     "Watch",
+    "accuracy_of",
     "alarm_text",
+    "alike",
+    "behind_of",
+    "by_printer",
+    "chance_of",
+    "chance_of_letting_go",
     "ended_entry",
     "entry_for",
     "expected_of",
+    "fit_of",
     "fitted_prints",
+    "forecast_of",
     "had_warned",
+    "learn",
+    "learnt_bench",
+    "log_csv",
     "logbook_file",
     "measured_of",
+    "next_time",
     "packed",
     "packed_measures",
+    "read_log_csv",
+    "shown_prints",
+    "source_of_fit",
+    "tally",
     "unpacked",
     "unpacked_measures",
     "utc_now",
+    "write_log_csv",
 ]

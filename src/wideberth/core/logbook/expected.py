@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import io
-import json
-import zipfile
-from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,10 +16,6 @@ from wideberth.core.loads import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, 
 from wideberth.core.predict import Prediction
 from wideberth.core.units import KG_PER_M3_IN_G_PER_ML, MM3_PER_ML
 
-VERSION = 1
-MOST_BYTES = 400_000_000
-"""A record that unpacks to more is no record of a print."""
-MOST_LAYERS = 200_000
 Values = NDArray[np.float64]
 PULLED = (LINE, VISCOUS, SEALED_CUP, VENTED_CUP)
 """Causes that a load cell feels; weight it is tared for."""
@@ -167,7 +160,7 @@ def expected_of(seen: Prediction) -> Expected:
     viscosity = np.array([viscosity_at(bench.resin, float(c)) for c in loads.vat_c])
     speed = by_layer(bench, layers, lambda m: m.lift_mm_per_min)
     rate = viscosity / bench.laws.peel_viscosity_pa_s * speed / bench.laws.peel_speed_mm_per_min
-    line = np.bincount(everything.layer, _line_of(everything, bench), layers)
+    line = np.bincount(everything.layer, _line_of(everything, bench), layers).astype(float)
     o, drawn = printed.openings, loads.suction
     sealed = (drawn.vents == 0) & (drawn.narrow_kpa == 0)
     prints = [s.placed.name for s in seen.solids]
@@ -183,8 +176,8 @@ def expected_of(seen: Prediction) -> Expected:
         loads.seconds,
         line,
         loads.peel_n - line,
-        np.bincount(o.layer, np.where(sealed, drawn.force_n, 0.0), layers),
-        np.bincount(o.layer, np.where(sealed, 0.0, drawn.force_n), layers),
+        np.bincount(o.layer, np.where(sealed, drawn.force_n, 0.0), layers).astype(float),
+        np.bincount(o.layer, np.where(sealed, 0.0, drawn.force_n), layers).astype(float),
         rate,
         loads.vat_c,
         np.cumsum(loads.area_mm2) * bench.print.layer_height_mm / MM3_PER_ML,
@@ -272,70 +265,3 @@ def _owners(seen: Prediction, part: Sections) -> NDArray[np.int64]:
         middle = np.hypot(x - 0.5 * (low[0] + high[0]), y - 0.5 * (low[1] + high[1]))
         votes[:, n] -= 1e-3 * beyond + 1e-6 * middle
     return np.asarray(votes.argmax(axis=1)[piece], np.int64)
-
-
-# kept on disk
-
-SINGLE = np.float32
-PLAIN = ("layer_mm", "names", "solid_ml", "clings_ml", "stays_ml", "first_layers", "at")
-
-
-def packed(expected: Expected) -> bytes:
-    """As bytes that `unpacked` reads: a zip of arrays in single precision, and what is no array as JSON."""
-    plain = {name: getattr(expected, name) for name in PLAIN} | {"at": asdict(expected.at)}
-    arrays = {
-        f.name: value.astype(SINGLE if value.dtype.kind == "f" else np.int32)
-        for f in fields(Expected)
-        if f.name not in PLAIN and isinstance(value := getattr(expected, f.name), np.ndarray)
-    }
-    out = io.BytesIO()
-    head = np.frombuffer(json.dumps({"version": VERSION} | plain).encode(), np.uint8)
-    np.savez_compressed(out, plain=head, **arrays)  # type: ignore[arg-type]
-    return out.getvalue()
-
-
-def unpacked(content: bytes, where: str = "the log") -> Expected:
-    """What `packed` made.
-
-    Raises
-    ------
-    BadLog : for anything else.
-    """
-    try:
-        with zipfile.ZipFile(io.BytesIO(content)) as whole:
-            if sum(entry.file_size for entry in whole.infolist()) > MOST_BYTES:
-                raise BadLog("is too large for a record of a print.", where=where)
-        with np.load(io.BytesIO(content), allow_pickle=False) as kept:
-            plain = json.loads(kept["plain"].tobytes().decode())
-            if plain.pop("version") != VERSION:
-                raise BadLog("was written by another version.", where=where, remedy="Update Wide Berth.")
-            arrays = {name: np.asarray(kept[name]) for name in kept.files if name != "plain"}
-        plain["at"] = Coefficients(**{k: float(v) for k, v in plain["at"].items()})
-        made = Expected(
-            **{k: tuple(str(n) for n in v) if k == "names" else v for k, v in plain.items()},
-            **{k: v.astype(np.float64 if v.dtype.kind == "f" else np.int64) for k, v in arrays.items()},
-        )
-        _check(made)
-    except (OSError, ValueError, KeyError, TypeError, AttributeError, zipfile.BadZipFile, EOFError) as error:
-        raise BadLog("is no record of a predicted print.", where=where) from error
-    return made
-
-
-def _check(made: Expected) -> None:
-    """Refuse arrays that do not go together."""
-    layers, tips, prints = len(made.seconds), len(made.tip_print), len(made.names)
-    by_layer = ("moved_s", "lit_s", "line_n", "viscous_n", "sealed_n", "vented_n", "rate", "vat_c", "grown_ml", "hold_margin",
-                "hold_low", "hold_high", "plate_margin")  # fmt: skip
-    shapes = {name: (layers,) for name in by_layer}
-    shapes |= {"own_n": (prints, layers, len(PULLED)), "tip_layer": (tips,), "tip_mm": (tips,), "tip_holds_n": (tips,)}
-    shapes |= {"tip_cause_n": (tips, len(CAUSES)), "tip_margin": (tips,), "tip_so_far": (CHECKS, tips)}
-    if not 0 < layers <= MOST_LAYERS or any(getattr(made, name).shape != shape for name, shape in shapes.items()):
-        raise ValueError("shapes")
-    along = len(made.tip_n)
-    if along not in (0, layers) or made.tip_n.shape[1:] != (tips, len(CAUSES)) or made.tip_bears_n.shape != (along, tips):
-        raise ValueError("tips")
-    felt = (made.seconds, made.line_n, made.viscous_n, made.sealed_n, made.vented_n, made.rate, made.vat_c, made.own_n)
-    if not all(np.isfinite(v).all() for v in felt) or not 0 < made.layer_mm < 1:
-        raise ValueError("not finite")
-    if tips and (made.tip_print.min() < 0 or made.tip_print.max() >= prints or made.tip_layer.max() >= layers):
-        raise ValueError("tips of no print")

@@ -44,6 +44,8 @@ def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", var
         None if spread is None else spread[0],
         None if spread is None else spread[1],
         float(plate.min()) if len(plate) else None,
+        float(expected.lit_s.sum()),
+        seen.verdict.care.to_bath_g,
     )
     codes = sorted({str(f.code) for f in seen.verdict.findings if f.severity in (LOST, DOUBTFUL)})
     return Entry(

@@ -72,7 +72,7 @@ def packed_measures(of: Measured) -> bytes:
     """As bytes that `unpacked_measures` reads."""
     out = io.BytesIO()
     arrays = {f.name: getattr(of, f.name) for f in fields(Measured)}
-    np.savez_compressed(out, **{k: v.astype(np.int32 if k == "layer" else np.float32) for k, v in arrays.items()})  # type: ignore[arg-type]
+    np.savez_compressed(out, **{k: v.astype(np.int32 if k == "layer" else np.float32) for k, v in arrays.items()})
     return out.getvalue()
 
 
@@ -86,8 +86,8 @@ def unpacked_measures(content: bytes, where: str = "the log") -> Measured:
     try:
         with np.load(io.BytesIO(content), allow_pickle=False) as kept:
             made = Measured(*(kept[f.name].astype(np.int64 if f.name == "layer" else np.float64) for f in fields(Measured)))
-        if len({v.shape for v in (getattr(made, f.name) for f in fields(Measured))}) != 1 or made.layer.ndim != 1:
-            raise ValueError("shapes")
     except (OSError, ValueError, KeyError, TypeError, AttributeError, EOFError) as error:
         raise BadLog("is no record of a measured print.", where=where) from error
+    if len({v.shape for v in (getattr(made, f.name) for f in fields(Measured))}) != 1 or made.layer.ndim != 1:
+        raise BadLog("holds columns of different lengths.", where=where)
     return made

@@ -59,7 +59,7 @@ class PartOutcome:
 
 @dataclass(frozen=True)
 class Told:
-    """What was predicted of a print, in figures: see `Expected` for all of it."""
+    """What was predicted of a print, in figures: see `Expected` for all of it. lit_s : light; bath_g : resin into the bath."""
 
     layers: int
     seconds: float
@@ -71,20 +71,20 @@ class Told:
     margin_low: float | None
     margin_high: float | None
     plate_margin: float | None
-    weakest_at: str = ""
+    lit_s: float = 0.0
+    bath_g: float = 0.0
 
 
 @dataclass(frozen=True)
 class Entry:
     """One print.
 
-    id : its own, for good. began, finished : UTC. job : title. recipe : of the job, a hash. variant : its name, "" for the job as it
-    stood. printer, film, resin, settings : titles on its bench. told : what was predicted. seconds, layers : measured. resin_g : by
-    scale, all told. came_off : the plate, with `off_plate` the layer at which it came off by itself. cause : of a failure, a key of
-    the tree. warned : whether a finding had told of it, None where nothing failed. source : "simulated printer, seed 3", a
-    device's name, or "by hand". fitted : how many prints its bench was fitted from. lost_tips : that let go, by
-    their numbers in `Expected`. alarms : that were told while it ran. findings :
-    codes of what its prediction warned of.
+    id : its own, for good. began, finished : UTC. job : title. recipe : of the job, a hash. variant : its name, "" for the job
+    as it stood. printer, film, resin, settings : titles on its bench. told : what was predicted. seconds, layers : measured.
+    resin_g : by scale, all told. came_off : the plate, with `off_plate` the layer at which it came off by itself. cause : of a
+    failure, a key of the tree. warned : whether a finding had told of it, None where nothing failed. source : "simulated
+    printer, seed 3", a device's name, or "by hand". fitted : how many prints its bench was fitted from. lost_tips : that let
+    go, by their numbers in `Expected`. alarms : that were told while it ran. findings : codes of what its prediction warned of.
     """
 
     id: str

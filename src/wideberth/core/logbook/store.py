@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import os
 import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
@@ -20,11 +21,13 @@ from sqlalchemy.pool import NullPool
 
 from wideberth.core.bench import Bench, bench_toml
 from wideberth.core.errors import BadLog, CannotWrite
-from wideberth.core.logbook.expected import Expected, packed, unpacked
+from wideberth.core.logbook.behind import Service
+from wideberth.core.logbook.expected import Expected
+from wideberth.core.logbook.expected_file import packed, unpacked
 from wideberth.core.logbook.measured import Measured, Sample, measured_of, packed_measures, unpacked_measures
 from wideberth.core.logbook.record import Entry
 from wideberth.core.logbook.rows import entry_of, part_row, row_of
-from wideberth.core.logbook.schema import BENCHES, BLOBS, PARTS, PRINTS, SAMPLES, upgrade
+from wideberth.core.logbook.schema import BENCHES, BLOBS, EXERCISES, FITS, PARTS, PRINTS, SAMPLES, SERVICES, upgrade
 from wideberth.core.saving import written_beside
 
 BUSY_MS = 15_000
@@ -35,7 +38,8 @@ EXPECTED, MEASURED, PICTURE = "expected", "measured", "picture"
 
 @dataclass(frozen=True)
 class Search:
-    """What entries are asked for. words : all of which must be somewhere in job, plate, note, printer, resin or film. failed : True
+    """What entries are asked for. words : all of which must be somewhere in job, plate, note, printer, resin or film. failed :
+    True
     or False, None for any. since, until : when they began."""
 
     words: str = ""
@@ -46,6 +50,30 @@ class Search:
     since: datetime | None = None
     until: datetime | None = None
     limit: int | None = None
+
+
+@dataclass(frozen=True)
+class TakenFit:
+    """A fit that was taken over: values by bench key, each before and after. state : "taken" or "taken back"."""
+
+    number: int
+    at: datetime
+    group: tuple[str, str, str]
+    prints: int
+    values: dict[str, tuple[float, float]]
+    state: str = "taken"
+
+
+@dataclass(frozen=True)
+class Exercise:
+    """One try on the trainer's shelf: what was guessed, what came out, and the points for it."""
+
+    at: datetime
+    model: str
+    seed: int
+    guess: dict[str, float | str]
+    result: dict[str, float | str]
+    score: int
 
 
 def logbook_file() -> Path:
@@ -242,6 +270,50 @@ class Logbook:
             finally:
                 source.close()
                 target.close()
+
+    # what was learnt, changed and tried
+
+    def services(self) -> list[Service]:
+        """What was changed on printers, the latest first."""
+        with self._reading() as connection:
+            rows = connection.execute(select(SERVICES).order_by(SERVICES.c.at.desc(), SERVICES.c.id.desc())).all()
+        return [Service(r.at, r.printer, r.what, r.note) for r in rows]
+
+    def add_service(self, service: Service) -> None:
+        """Write that something was changed on a printer."""
+        with self._writing() as connection:
+            connection.execute(insert(SERVICES).values(**asdict(service)))
+
+    def fits(self) -> list[TakenFit]:
+        """Fits that were taken over on a bench, the latest first, and whether they were taken back."""
+        with self._reading() as connection:
+            rows = connection.execute(select(FITS).order_by(FITS.c.id.desc())).all()
+        return [TakenFit(r.id, r.at, (r.printer, r.resin, r.film), r.prints, json.loads(r.estimates), r.state) for r in rows]
+
+    def take_fit(self, fit: TakenFit) -> int:
+        """Write that a fit was taken over; its number."""
+        printer, resin, film = fit.group
+        values = {"at": fit.at, "printer": printer, "resin": resin, "film": film, "prints": fit.prints, "state": fit.state}
+        with self._writing() as connection:
+            made = connection.execute(insert(FITS).values(**values, estimates=json.dumps(fit.values)))
+            return int(made.inserted_primary_key[0])  # type: ignore[index]
+
+    def set_fit(self, number: int, state: str) -> None:
+        """Write that a fit was taken back, or taken again."""
+        with self._writing() as connection:
+            connection.execute(update(FITS).where(FITS.c.id == number).values(state=state))
+
+    def exercises(self) -> list[Exercise]:
+        """What was tried on the trainer's shelf, the latest first."""
+        with self._reading() as connection:
+            rows = connection.execute(select(EXERCISES).order_by(EXERCISES.c.id.desc())).all()
+        return [Exercise(r.at, r.model, r.seed, json.loads(r.guess), json.loads(r.result), r.score) for r in rows]
+
+    def add_exercise(self, exercise: Exercise) -> None:
+        """Write what was tried."""
+        values = asdict(exercise) | {"guess": json.dumps(exercise.guess), "result": json.dumps(exercise.result)}
+        with self._writing() as connection:
+            connection.execute(insert(EXERCISES).values(**values))
 
     # the tables
 

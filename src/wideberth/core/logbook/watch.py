@@ -180,11 +180,12 @@ class Watch:
 
     def _told_of(self, k: int, best: int) -> list[Alarm]:
         """An alarm; what is told with others in question stays open, else it counts from now on."""
-        prints, since, others = len(self._e.names), int(self._since[best]), ()
+        prints, since = len(self._e.names), int(self._since[best])
+        others: tuple[int, ...] = ()
         if len(self._one_of) > 1 and max(self._one_of.values()) - sorted(self._one_of.values())[-2] < DECIDED:
             others = tuple(j for j in self._one_of if j != best)
         alarm = Alarm(
-            "all" if best == prints else "lost", k, since, None if best == prints else best, self._fits[best], 0.0, others
+            "all" if best == prints else "lost", k, since, None if best == prints else best, float(self._fits[best]), 0.0, others
         )
         if not others:
             self._one_of = {}

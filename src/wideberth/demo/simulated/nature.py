@@ -26,11 +26,11 @@ FILL_G = 100.0
 class Hidden:
     """The truth of one printer, resin and film, as factors of the bench's coefficients unless a unit is named.
 
-    line, viscous, sealed : of γ, τ and of sealed suction. rate_power : of n. strength, plate : of σ_g and σ_p. motion : of the time
-    that moves take. overhead_s : of each layer. cling : of what clings. stays_ml : in vat and filter.
-    print_scatter : by which whole prints pull harder or less hard, in ln. tip_scatter : by which tips differ, in ln.
-    cell_n, scale_g, warmth_c : noise of the sensors. offset_n, drift_n_per_h : of the load cell, drawn for each print within these.
-    vat_off_c : by which the vat is warmer than set, drawn for each print within it.
+    line, viscous, sealed : of γ, τ and of sealed suction. rate_power : of n. strength, plate : of σ_g and σ_p. motion : of the
+    time that moves take. overhead_s : of each layer. cling : of what clings. stays_ml : in vat and filter. print_scatter : by
+    which whole prints pull harder or less hard, in ln. tip_scatter : by which tips differ, in ln. cell_n, scale_g, warmth_c :
+    noise of the sensors. offset_n, drift_n_per_h : of the load cell, drawn for each print within these. vat_off_c : by which
+    the vat is warmer than set, drawn for each print within it.
     """
 
     line: float = 1.0
@@ -86,7 +86,8 @@ def hidden_of(seed: int, bench: Bench) -> Hidden:
 
 
 def as_shipped(bench: Bench) -> Bench:
-    """A bench whose printer, film, resin, laws and ranges are the shipped ones of the same titles; what is no shipped one stays."""
+    """A bench whose printer, film, resin, laws and ranges are the shipped ones of the same titles; what is no shipped one
+    stays."""
     for section in ("printer", "film", "resin", "laws", "ranges"):
         title = getattr(bench, section).name
         for name in shipped_names(section):
@@ -97,7 +98,8 @@ def as_shipped(bench: Bench) -> Bench:
 
 @dataclass(frozen=True)
 class Mishap:
-    """Something that is to go wrong: "tip" (all tips of a print let go), "film" (it tears), "power" (a cut), "cold" (a cold night),
+    """Something that is to go wrong: "tip" (all tips of a print let go), "film" (it tears), "power" (a cut), "cold" (a cold
+    night),
     "patch" (a part of the screen goes dark under a print). layer : from 0. print : by its number."""
 
     kind: str
@@ -171,7 +173,8 @@ class Play:
                 vat_g -= TORN_G_PER_LAYER
             self.truth.ended = k + 1
             yield self._sample(k, at_s, seconds, felt, vat_g, vat_c)
-        self.truth.used_g = density * (float(e.grown_ml[self.truth.ended - 1]) + h.cling * e.clings_ml + h.stays_ml)
+        used_g = density * (float(e.grown_ml[max(self.truth.ended - 1, 0)]) + h.cling * e.clings_ml + h.stays_ml)
+        self.truth.used_g = used_g * float(np.exp(self._draw.normal(0, 0.01))) + float(self._draw.normal(0, h.scale_g))
 
     def _is_on(self, kind: str, k: int) -> bool:
         return self._mishap is not None and self._mishap.kind == kind and k >= self._mishap.layer
@@ -217,7 +220,8 @@ class Play:
         return 0.0 if truth.off_plate is not None and k > truth.off_plate else max(pull, 0.0)
 
     def _let_go(self, k: int, factors: Values, vat_c: float) -> None:
-        """Tips whose load exceeds their strength let go, and their load falls to the print's others, until all that are left hold."""
+        """Tips whose load exceeds their strength let go, and their load falls to the print's others, until all that are left
+        hold."""
         e, truth = self._e, self.truth
         if len(e.tip_print) == 0:
             return

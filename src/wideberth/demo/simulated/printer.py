@@ -15,12 +15,12 @@ from wideberth.core.devices import Asked, Device, Do, LayerDone, Load, Loaded, L
 from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import Manifest
 from wideberth.core.logbook import Sample
-from wideberth.demo.simulated.nature import MISHAPS, Mishap, Play, Truth, hidden_of, mishap_of
+from wideberth.demo.simulated.nature import Mishap, Play, Truth, hidden_of, mishap_of
 from wideberth.demo.simulated.nature_file import read_nature
-from wideberth.demo.simulated.serving import Clock, Served, end_with_parent
+from wideberth.demo.simulated.serving import FASTEST, SLOWEST, Clock, Served, end_with_parent
+from wideberth.demo.simulated.starting import mishap_in
 
 MOST_MANIFEST = 200_000_000
-SLOWEST, FASTEST = 1.0, 10_000.0
 
 
 class SimulatedPrinter(Served):
@@ -166,23 +166,6 @@ def _by_the_clock(of: Manifest) -> Iterator[Sample]:
     for k, layer in enumerate(of.layers):
         at_s += layer.seconds
         yield Sample(k, at_s, layer.seconds)
-
-
-def mishap_in(text: str) -> Mishap | str | None:
-    """What is to go wrong, as written on the command line: "", `lot`, or `tip:500:1` (kind, layer from 1, print from 1).
-
-    Raises
-    ------
-    ValueError
-    """
-    if text in ("", "lot"):
-        return text or None
-    kind, _, rest = text.partition(":")
-    layer, _, print_ = rest.partition(":")
-    made = Mishap(kind, int(layer or 1) - 1, int(print_ or 1) - 1)
-    if kind not in MISHAPS or made.layer < 0 or made.print < 0:
-        raise ValueError(f"`{text}` is no mishap")
-    return made
 
 
 def main() -> None:

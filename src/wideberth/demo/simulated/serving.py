@@ -15,6 +15,8 @@ from wideberth.core.devices import LONGEST_LINE, LOOPBACK, Asked, Device, Hello,
 from wideberth.core.errors import BadDevice
 
 IDLE_S = 0.5
+SLOWEST, FASTEST = 1.0, 10_000.0
+"""Times as fast as the clock on the wall."""
 
 
 class Served(ABC):

@@ -7,6 +7,7 @@ import sys
 from types import TracebackType
 
 from wideberth.core.errors import BadDevice
+from wideberth.demo.simulated.nature import MISHAPS, Mishap
 
 
 class Started:
@@ -42,6 +43,23 @@ class Started:
 
     def __exit__(self, _kind: type[BaseException] | None, _error: BaseException | None, _trace: TracebackType | None) -> None:
         self.end()
+
+
+def mishap_in(text: str) -> Mishap | str | None:
+    """What is to go wrong, as written on the command line: "", `lot`, or `tip:500:1` (kind, layer from 1, print from 1).
+
+    Raises
+    ------
+    ValueError
+    """
+    if text in ("", "lot"):
+        return text or None
+    kind, _, rest = text.partition(":")
+    layer, _, print_ = rest.partition(":")
+    made = Mishap(kind, int(layer or 1) - 1, int(print_ or 1) - 1)
+    if kind not in MISHAPS or made.layer < 0 or made.print < 0:
+        raise ValueError(f"`{text}` is no mishap")
+    return made
 
 
 def simulated_printer(seed: int, speed: float, mishap: str = "", prints: int = 0) -> Started:

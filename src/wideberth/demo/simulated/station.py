@@ -5,8 +5,7 @@ from __future__ import annotations
 import argparse
 
 from wideberth.core.devices import Asked, Device, Do, Now, Refused, RunTimer
-from wideberth.demo.simulated.printer import FASTEST, SLOWEST
-from wideberth.demo.simulated.serving import Clock, Served, end_with_parent
+from wideberth.demo.simulated.serving import FASTEST, SLOWEST, Clock, Served, end_with_parent
 
 LONGEST_S = 24 * 3600.0
 

@@ -1,19 +1,21 @@
 """Learning from prints: coefficients with their intervals, and what prints cannot tell."""
 
 from wideberth.core.logbook.learn.estimate import Estimate
-from wideberth.core.logbook.learn.fit import Fit, fit_of, learn, learnt_bench, source_of_fit, time_interval
+from wideberth.core.logbook.learn.fit import Fit, Forecast, Interval, fit_of, forecast_of, learn, learnt_bench, source_of_fit
 from wideberth.core.logbook.learn.shown import Shown, shown_prints
 from wideberth.core.logbook.learn.strength import chance_of_letting_go
 
 __all__ = [
     "Estimate",
     "Fit",
+    "Forecast",
+    "Interval",
     "Shown",
     "chance_of_letting_go",
     "fit_of",
+    "forecast_of",
     "learn",
     "learnt_bench",
     "shown_prints",
     "source_of_fit",
-    "time_interval",
 ]

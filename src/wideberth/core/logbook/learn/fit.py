@@ -7,14 +7,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from wideberth.core.bench import Bench
+from wideberth.core.logbook.expected import Expected
 from wideberth.core.logbook.learn.estimate import ENDS, HALF_90, Estimate
 from wideberth.core.logbook.learn.pulls import learn_pulls
 from wideberth.core.logbook.learn.shown import Shown, shown_prints
 from wideberth.core.logbook.learn.strength import learn_plate, learn_tips
-from wideberth.core.logbook.learn.time_and_resin import learn_resin, learn_time
+from wideberth.core.logbook.learn.time_and_resin import GRAMS_SD, GRAMS_SHARE, Pair, learn_resin, learn_time
 from wideberth.core.logbook.record import Entry
 from wideberth.core.logbook.store import Logbook
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.units import GAS_CONSTANT_J_PER_MOL_K, kelvin
 
 RANGE_OF = {
     "film.line_adhesion_n_per_mm": "ranges.line_adhesion",
@@ -25,6 +27,7 @@ RANGE_OF = {
     "laws.plate_adhesion_n_per_mm2": "ranges.plate_adhesion",
 }
 """The bench key of each coefficient's range."""
+USUAL_WARMTH_C = 1.0
 MOST_PRINTS = 200
 """The latest prints of each kind that a fit looks at."""
 
@@ -33,15 +36,25 @@ MOST_PRINTS = 200
 class Fit:
     """What prints teach.
 
-    group : printer, resin, film. estimates : of every coefficient, those that the prints cannot tell too. time_scatter : by which
-    whole prints take longer or less long, in ln. prints : of the very group, and all that were looked at.
+    group : printer, resin, film. pulls : γ, τ, n and the seal. tips, plate : σ_g and σ_p. time : motion and overhead. resin :
+    what clings and what stays. warmth_c : by which the vat differs from what was set, a standard deviation. prints : of the
+    very group, and all that were looked at.
     """
 
     group: tuple[str, str, str]
-    estimates: tuple[Estimate, ...]
-    time_scatter: float
+    pulls: tuple[Estimate, ...]
+    tips: Estimate
+    plate: Estimate
+    time: Pair
+    resin: Pair
+    warmth_c: float
     prints: int
     looked_at: int
+
+    @property
+    def estimates(self) -> tuple[Estimate, ...]:
+        """All, those that the prints cannot tell too."""
+        return (*self.pulls, self.tips, self.plate, self.time.one, self.time.other, self.resin.one, self.resin.other)
 
     def of(self, key: str) -> Estimate:
         """The estimate of a coefficient.
@@ -95,10 +108,16 @@ def fit_of(shown: list[Shown], bench: Bench, progress: Progress | None = None) -
     progress.at(0.6, "what held and what let go")
     tips, plate = learn_tips(same_resin, bench, pulls), learn_plate(same_printer, bench, pulls)
     progress.at(0.8, "time and resin")
-    overhead, motion, scatter = learn_time(same_printer, bench)
-    cling, stays = learn_resin([s for s in same_resin if s.entry.printer == printer], bench)
+    time = learn_time(same_printer, bench)
+    weighed = learn_resin([s for s in same_resin if s.entry.printer == printer], bench)
     own = sum(s.own for s in shown)
-    return Fit((printer, resin, film), (*pulls, tips, plate, overhead, motion, cling, stays), scatter, own, len(shown))
+    return Fit((printer, resin, film), tuple(pulls), tips, plate, time, weighed, _warmth_c(same_printer), own, len(shown))
+
+
+def _warmth_c(prints: list[Shown]) -> float:
+    """By which the vat differs from what was set; what is usual counts as four prints."""
+    off = [s.entry.vat_c - float(np.median(s.expected.vat_c)) for s in prints if s.entry.vat_c is not None]
+    return float(np.sqrt((sum(o**2 for o in off) + 4 * USUAL_WARMTH_C**2) / (len(off) + 4)))
 
 
 def source_of_fit(prints: int) -> str:
@@ -120,14 +139,62 @@ def learnt_bench(bench: Bench, fit: Fit, keys: tuple[str, ...] | None = None) ->
         if estimate.key in RANGE_OF:
             share = float(np.clip(estimate.range_share, 0.01, 1.0))
             bench = bench.with_value(RANGE_OF[estimate.key], float(f"{share:.3g}"), source)
-    if any(e.key.startswith("printer.") and e.key != "printer.stays_ml" for e in chosen):
-        share = float(np.clip(np.expm1(ENDS * fit.time_scatter), 0.005, 0.5))
+    if fit.time.one.prints and any(e.key in (fit.time.one.key, fit.time.other.key) for e in chosen):
+        share = float(np.clip(np.expm1(ENDS * fit.time.scatter), 0.005, 0.5))
         for key in ("laws.time_less_share", "laws.time_more_share"):
-            bench = bench.with_value(key, float(f"{share:.3g}"), source_of_fit(fit.of("printer.overhead_s").prints))
+            bench = bench.with_value(key, float(f"{share:.3g}"), source_of_fit(fit.time.one.prints))
     return bench
 
 
-def time_interval(fit: Fit, seconds: float) -> tuple[float, float]:
-    """90 % interval of a new print's time, by the scatter from print to print."""
-    spread = float(np.exp(HALF_90 * fit.time_scatter))
-    return seconds / spread, seconds * spread
+@dataclass(frozen=True)
+class Interval:
+    """A figure of a new print with its 90 % interval."""
+
+    value: float
+    low: float
+    high: float
+
+    def holds(self, measured: float) -> bool:
+        """Whether a measured one lies in it."""
+        return self.low <= measured <= self.high
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """What a new print will measure: seconds, resin [mL], the strongest pull [N]."""
+
+    seconds: Interval
+    resin_ml: Interval
+    peak_n: Interval
+
+
+def forecast_of(expected: Expected, fit: Fit, bench: Bench) -> Forecast:
+    """A predicted print as the fit has it, with intervals that take errors of the fit and the scatter of prints together."""
+    e, at, motion, overhead = expected, expected.at, fit.time.one, fit.time.other
+    bare, count = float(e.moved_s.sum()) / at.motion_factor, e.layers
+    waits = float((e.seconds - e.moved_s - e.lit_s).sum()) - at.overhead_s * count
+    moving = motion.value * bare + overhead.value * count + waits
+    sd = np.hypot(fit.time.sd_of(bare, count), fit.time.scatter * moving)
+    seconds = _about(moving + float(e.lit_s.sum()), float(sd))
+
+    cling, stays = fit.resin.one, fit.resin.other
+    clings = e.clings_ml / max(at.cling_factor, 1e-6)
+    used = e.solid_ml + cling.value * clings + stays.value
+    resin = _about(used, float(np.hypot(fit.resin.sd_of(clings, 1.0), np.hypot(GRAMS_SD, GRAMS_SHARE * used))))
+
+    line, viscous, power, seal = fit.pulls
+    drawn = viscous.value / at.viscous_pull * e.viscous_n * np.maximum(e.rate, 1e-9) ** (power.value - at.rate_power)
+    causes = np.array([line.value / at.line_adhesion * e.line_n, drawn, seal.value / at.seal_kpa * e.sealed_n, e.vented_n])
+    k = int(np.argmax(causes.sum(axis=0)))
+    of_warmth = (
+        power.value * fit.warmth_c * bench.resin.activation_j_per_mol / GAS_CONSTANT_J_PER_MOL_K / kelvin(float(e.vat_c[k])) ** 2
+    )
+    peak = float(causes[:, k].sum())
+    shares = np.array([line.sd, np.hypot(viscous.sd, of_warmth), seal.sd]) * causes[:3, k]
+    by_power = power.sd * power.value * abs(np.log(max(float(e.rate[k]), 1e-9))) * causes[1, k]
+    pull = _about(peak, float(np.sqrt((shares**2).sum() + by_power**2 + (line.scatter * peak) ** 2)))
+    return Forecast(seconds, resin, pull)
+
+
+def _about(value: float, sd: float) -> Interval:
+    return Interval(value, max(value - HALF_90 * sd, 0.0), value + HALF_90 * sd)

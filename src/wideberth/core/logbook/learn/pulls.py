@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import median_filter
 
 from wideberth.core.bench import Bench, viscosity_at
 from wideberth.core.logbook.learn.estimate import Estimate, log_sd, most_likely
@@ -19,6 +20,8 @@ OWN_SCATTER, OTHER_SCATTER = 0.04, 0.15
 """By which whole prints differ, in ln: on the very printer, and on others with the same film."""
 OFFSET_N, DRIFT_N = 1.0, 0.5
 LEAST_LAYERS = 30
+SMOOTHED = 41
+"""Readings of a thermometer, of which the middle one counts: a vat does not change faster."""
 FACTORS = 4
 KEYS = ("film.line_adhesion_n_per_mm", "film.viscous_pull_n_per_mm2", "laws.rate_power", "laws.seal_kpa")
 
@@ -51,9 +54,10 @@ def felt_of(shown: Shown, bench: Bench) -> Felt | None:
     rows = np.flatnonzero(usable)
     if len(rows) < LEAST_LAYERS:
         return None
+    warm = np.where(np.isfinite(m.vat_c), m.vat_c, e.vat_c[np.minimum(m.layer, e.layers - 1)])
+    warm = median_filter(warm, SMOOTHED, mode="nearest")  # else n is learnt from the thermometer's noise, and comes out small
     rows = rows[thinned(len(rows), LAYERS_A_PRINT)]
-    k, at = m.layer[rows], e.at
-    vat_c = np.where(np.isfinite(m.vat_c[rows]), m.vat_c[rows], e.vat_c[k])
+    k, at, vat_c = m.layer[rows], e.at, warm[rows]
     thicker = np.array(
         [
             viscosity_at(bench.resin, float(c)) / viscosity_at(bench.resin, float(o))

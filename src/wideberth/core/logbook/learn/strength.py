@@ -6,14 +6,17 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import log_ndtr, ndtr
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, critical_exposure, strength_factor, viscosity_at
 from wideberth.core.logbook.expected import CHECKS, PULLED
 from wideberth.core.logbook.learn.estimate import Estimate, log_sd
 from wideberth.core.logbook.learn.shown import Shown
+from wideberth.core.logbook.record import PartOutcome
 
 Values = NDArray[np.float64]
 TIP_SCATTER, PLATE_SCATTER = 0.15, 0.10
 """By which tips, and first layers, differ from each other, in ln."""
+LEAST_SPREAD = 0.04
+"""Of what is printed, in ln: whole prints differ by so much."""
 OTHERWISE = 0.02
 """Of prints that are lost for reasons that no load tells: a bit in the vat, a scratch in the film."""
 CAUSES_OF_TIPS = ("", "tips", "unknown")
@@ -24,7 +27,7 @@ KEY_TIPS, KEY_PLATE = "resin.green_strength_mpa", "laws.plate_adhesion_n_per_mm2
 
 
 def learn_tips(prints: list[Shown], bench: Bench, pulls: list[Estimate]) -> Estimate:
-    """σ_g: a tip that held says that its strength is above its load, a part that was lost that one of its tips' was below.
+    """σ_g: a part that held says that its tips are stronger than it takes to hold it, one that was lost that they are weaker.
 
     Parameters
     ----------
@@ -36,36 +39,62 @@ def learn_tips(prints: list[Shown], bench: Bench, pulls: list[Estimate]) -> Esti
         e = shown.expected
         if len(e.tip_print) == 0 or shown.entry.film_torn or shown.entry.cause not in CAUSES_OF_TIPS:
             continue
-        factor = was / e.at.strength_mpa
-        more = _load_factors(shown, pulls) / factor
+        more = _load_factors(shown, pulls, bench) * e.at.strength_mpa / was / _warmth_strength(shown, bench)
         told = False
         for part in shown.entry.parts:
-            own = np.flatnonzero(e.tip_print == part.number)
+            own = np.flatnonzero(e.tip_print == part.number).astype(np.int64)
             if part.fate == "not looked at" or len(own) == 0:
                 continue
             told = True
-            if part.fate == "lost":
-                says += _lost(shown, part.lost_layer, own, more)
-            else:
-                load = e.tip_so_far[_last_check(shown), own] * more[own]
-                says += _held(load).sum(axis=1)
+            says += _part_says(shown, part, own, more)
         telling += told
     return _most_likely_of(KEY_TIPS, was, share, says, telling)
 
 
-def _held(load: Values) -> Values:
-    """Ln of the odds that tips of each strength on the grid hold loads over their strength, (grid, tips)."""
-    return np.asarray(log_ndtr((GRID[:, None] - np.log(np.maximum(load, 1e-9))[None, :]) / TIP_SCATTER))
+def _part_says(shown: Shown, part: PartOutcome, own: NDArray[np.int64], more: Values) -> Values:
+    """Ln of the odds of what became of a part, for each strength on the grid; it may always be lost for another reason."""
+    e, last = shown.expected, _last_check(shown)
+    weight = np.maximum(e.tip_cause_n[own].sum(axis=1), 1e-9) * more[own]
+
+    def holds(check: int) -> Values:
+        """Odds that it still hangs at the end of a stretch of layers."""
+        if check < 0:
+            return np.ones(len(GRID))
+        middle, spread = least_strength(e.tip_so_far[check, own] * more[own], weight)
+        return np.asarray(ndtr((GRID - middle) / spread))
+
+    if part.fate != "lost":
+        return np.asarray(np.log((1 - OTHERWISE) * holds(last) + 1e-12))
+    check = last if part.lost_layer is None else min(part.lost_layer * CHECKS // e.layers, CHECKS - 1)
+    before = holds(-1 if part.lost_layer is None else check - 1)
+    fails = np.maximum(before - holds(check), 0.0)
+    return np.asarray(np.log((1 - OTHERWISE) * fails + OTHERWISE / (1 if part.lost_layer is None else CHECKS)))
 
 
-def _lost(shown: Shown, layer: int | None, own: Values, more: Values) -> Values:
-    """Ln of the odds that a part is lost where it was, for each strength on the grid; it may always be for another reason."""
-    e = shown.expected
-    check = _last_check(shown) if layer is None else min(layer * CHECKS // e.layers, CHECKS - 1)
-    until = _held(e.tip_so_far[check, own] * more[own]).sum(axis=1)
-    before = np.zeros(len(GRID)) if layer is None or check == 0 else _held(e.tip_so_far[check - 1, own] * more[own]).sum(axis=1)
-    fails = np.exp(before) - np.exp(until)
-    return np.asarray(np.log((1 - OTHERWISE) * np.maximum(fails, 0.0) + OTHERWISE / (1 if layer is None else CHECKS)))
+def least_strength(ratio: Values, weight: Values, draws: int = 200) -> tuple[float, float]:
+    """Ln of the least strength, over the bench's, with which tips together hold a part: its mean and spread, tips being unequal.
+
+    Parameters
+    ----------
+    ratio : (tips,) load over strength of each. weight : (tips,) load of each, for what falls to the others when one lets go.
+
+    Notes
+    -----
+    The tip that is nearest to letting go goes first, and its load falls to the others in proportion. With strengths e, sorted by
+    e/ratio, the part holds at a strength s when for some m, the m weakest gone, s e/ratio of the next is at least the whole load
+    over what is left: s = 1/max(e/ratio · left/whole). Tips that nothing pulls hold nothing.
+    """
+    pulled = ratio > 1e-9
+    if not pulled.any():
+        return float(GRID[0]) - 1.0, TIP_SCATTER
+    ratio, weight = ratio[pulled], weight[pulled]
+    strength = np.exp(np.random.default_rng(0).normal(0.0, TIP_SCATTER, (draws, len(ratio))))
+    each = strength / ratio
+    order = np.argsort(each, axis=1)
+    each = np.take_along_axis(each, order, axis=1)
+    left = np.cumsum(weight[order][:, ::-1], axis=1)[:, ::-1] / weight.sum()
+    needed = -np.log((each * left).max(axis=1))
+    return float(needed.mean()), float(np.hypot(needed.std(), LEAST_SPREAD))
 
 
 def _last_check(shown: Shown) -> int:
@@ -74,14 +103,37 @@ def _last_check(shown: Shown) -> int:
     return max(min(layers * CHECKS // shown.expected.layers, CHECKS) - 1, 0)
 
 
-def _load_factors(shown: Shown, pulls: list[Estimate]) -> Values:
-    """What the coefficients as they are known by now make of each tip's load, (tips,); causes as at its worst layer."""
+def _warmth(shown: Shown) -> tuple[float, float]:
+    """The vat as it was, in the middle, and as it was expected [°C]."""
+    expected = float(np.median(shown.expected.vat_c))
+    return (expected if shown.entry.vat_c is None else shown.entry.vat_c), expected
+
+
+def _warmth_strength(shown: Shown, bench: Bench) -> float:
+    """What the vat's true warmth makes of green strength, by the dose at the far side of a layer."""
+    resin, e = bench.resin, shown.expected
+    dose = bench.printer.irradiance_mw_per_cm2 * bench.print.exposure_s * np.exp(-e.layer_mm / resin.penetration_depth_mm)
+    there, reckoned = (strength_factor(dose / critical_exposure(resin, c), bench) for c in _warmth(shown))
+    return float(there / np.maximum(reckoned, 1e-6))
+
+
+def _thicker(shown: Shown, bench: Bench) -> float:
+    """Viscosity at the vat's true warmth over that at the expected one."""
+    there, reckoned = (viscosity_at(bench.resin, c) for c in _warmth(shown))
+    return there / reckoned
+
+
+def _load_factors(shown: Shown, pulls: list[Estimate], bench: Bench) -> Values:
+    """What the coefficients as they are known by now, and the vat's warmth, make of each tip's load, (tips,); causes as at its
+    worst
+    layer."""
     e, by_key = shown.expected, {p.key: p.value for p in pulls}
     line, viscous, power, seal = by_key.values()
     rate = e.rate[e.tip_layer] if len(e.tip_layer) else np.zeros(0)
     factor = np.ones((len(e.tip_print), e.tip_cause_n.shape[1]))
     factor[:, PULLED[0]] = line / e.at.line_adhesion
     factor[:, PULLED[1]] = viscous / e.at.viscous_pull * np.maximum(rate, 1e-9) ** (power - e.at.rate_power)
+    factor[:, PULLED[1]] *= _thicker(shown, bench) ** power
     factor[:, PULLED[2]] = seal / e.at.seal_kpa
     before, after = e.tip_cause_n.sum(axis=1), (e.tip_cause_n * factor).sum(axis=1)
     return np.clip(np.divide(after, before, out=np.ones(len(before)), where=before > 1e-9), 0.1, 10.0)
@@ -100,7 +152,8 @@ def learn_plate(prints: list[Shown], bench: Bench, pulls: list[Estimate]) -> Est
         if not np.isfinite(margin).any() or entry.failed is None or (came_off and entry.cause not in CAUSES_OF_PLATE):
             continue
         now = line / e.at.line_adhesion * e.line_n + seal / e.at.seal_kpa * e.sealed_n + e.vented_n
-        now = now + viscous / e.at.viscous_pull * e.viscous_n * np.maximum(e.rate, 1e-9) ** (power - e.at.rate_power)
+        thicker = _thicker(shown, bench) ** power
+        now = now + thicker * viscous / e.at.viscous_pull * e.viscous_n * np.maximum(e.rate, 1e-9) ** (power - e.at.rate_power)
         pulled = now / np.maximum(e.pull_n, 1e-9) / margin * (e.at.plate_adhesion / was)
         layers = entry.layers if entry.layers is not None else e.layers
         telling += 1

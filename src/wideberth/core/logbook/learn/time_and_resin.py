@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,8 +20,30 @@ SECONDS_SD = 2.0
 GRAMS_SD, GRAMS_SHARE = 0.6, 0.01
 
 
-def learn_time(prints: list[Shown], bench: Bench) -> tuple[Estimate, Estimate, float]:
-    """The printer's own overhead a layer, how much longer its motion takes than reckoned, and by how much whole prints differ (ln).
+@dataclass(frozen=True)
+class Pair:
+    """Two coefficients that are learnt from sums of both, and how their errors go together, -1 to 1. scatter : from print to
+    print,
+    in ln."""
+
+    one: Estimate
+    other: Estimate
+    correlation: float
+    scatter: float = 0.0
+
+    def sd_of(self, by_one: float, by_other: float) -> float:
+        """Standard deviation of a sum of both, each so many times."""
+        a, b = by_one * self.one.sd, by_other * self.other.sd
+        return float(np.sqrt(max(a**2 + b**2 + 2 * self.correlation * a * b, 0.0)))
+
+
+def _pair(one: Estimate, other: Estimate, covariance: Values, scatter: float = 0.0) -> Pair:
+    sd = np.sqrt(np.diag(covariance)[:2])
+    return Pair(one, other, float(covariance[0, 1] / max(sd[0] * sd[1], 1e-12)), scatter)
+
+
+def learn_time(prints: list[Shown], bench: Bench) -> Pair:
+    """How much longer a printer's motion takes than reckoned, and its own overhead a layer.
 
     Notes
     -----
@@ -45,9 +69,10 @@ def learn_time(prints: list[Shown], bench: Bench) -> tuple[Estimate, Estimate, f
         used += 1
     now = (printer.motion_factor, printer.overhead_s)
     if not used:
-        return (
-            Estimate("printer.overhead_s", now[1], OVERHEAD_SD_S, now[1], OVERHEAD_SD_S, 0, False),
+        return Pair(
             Estimate("printer.motion_factor", now[0], MOTION_SD, now[0], MOTION_SD, 0, False),
+            Estimate("printer.overhead_s", now[1], OVERHEAD_SD_S, now[1], OVERHEAD_SD_S, 0, False),
+            0.0,
             TIME_SCATTER,
         )
     table = np.array(rows)
@@ -65,14 +90,15 @@ def learn_time(prints: list[Shown], bench: Bench) -> tuple[Estimate, Estimate, f
     sd = np.sqrt(np.diag(covariance))
     squares = float((x[2:][scatter == TIME_SCATTER] ** 2).sum()) + 4 * TIME_SCATTER**2
     spread = float(np.sqrt(squares / (int((scatter == TIME_SCATTER).sum()) + 4)))
-    return (
-        Estimate("printer.overhead_s", now[1], OVERHEAD_SD_S, max(float(x[1]), 0.0), float(sd[1]), used, False),
+    return _pair(
         Estimate("printer.motion_factor", now[0], MOTION_SD, float(np.clip(x[0], 0.5, 3.0)), float(sd[0]), used, False),
+        Estimate("printer.overhead_s", now[1], OVERHEAD_SD_S, max(float(x[1]), 0.0), float(sd[1]), used, False),
+        covariance,
         spread,
     )
 
 
-def learn_resin(prints: list[Shown], bench: Bench) -> tuple[Estimate, Estimate]:
+def learn_resin(prints: list[Shown], bench: Bench) -> Pair:
     """What clings, as a factor, and what stays in vat and filter [mL], from prints that were weighed."""
     now = (bench.resin.cling_factor, bench.printer.stays_ml)
     sds = (CLING_SD, max(STAYS_SHARE * now[1], 1.0))
@@ -84,9 +110,10 @@ def learn_resin(prints: list[Shown], bench: Bench) -> tuple[Estimate, Estimate]:
             rows.append((grams / e.at.density, e.solid_ml, e.clings_ml / max(e.at.cling_factor, 1e-6), e.at.density))
     keys = ("resin.cling_factor", "printer.stays_ml")
     if not rows:
-        return (
+        return Pair(
             Estimate(keys[0], now[0], sds[0], now[0], sds[0], 0, False),
             Estimate(keys[1], now[1], sds[1], now[1], sds[1], 0, False),
+            0.0,
         )
     used, solid, cling, density = np.array(rows).T
 
@@ -96,7 +123,8 @@ def learn_resin(prints: list[Shown], bench: Bench) -> tuple[Estimate, Estimate]:
 
     x, covariance, _ = most_likely(misses, np.array(now), len(rows))
     sd = np.sqrt(np.diag(covariance))
-    return (
+    return _pair(
         Estimate(keys[0], now[0], sds[0], float(np.clip(x[0], 0.0, 10.0)), float(sd[0]), len(rows), False),
         Estimate(keys[1], now[1], sds[1], max(float(x[1]), 0.0), float(sd[1]), len(rows), False),
+        covariance,
     )
