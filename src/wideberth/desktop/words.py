@@ -8,10 +8,11 @@ SEVERITY_WORDS = {"lost": "will be lost", "doubtful": "doubtful", "note": "worth
 STEP_NAMES = {
     "bench": "Bench", "model": "Model", "split": "Split", "hollow": "Hollow", "orient": "Orient", "drain": "Drain",
     "support": "Support", "plate": "Plate", "predict": "Predict", "plan": "Plan", "handover": "Hand over",
+    "log": "Log",
 }  # fmt: skip
 STEP_KEYS = {
     "bench": "B", "model": "M", "split": "S", "hollow": "H", "orient": "O", "drain": "D", "support": "U", "plate": "P", 
-    "predict": "R", "plan": "L", "handover": "V",
+    "predict": "R", "plan": "L", "handover": "V", "log": "G",
 }  # fmt: skip
 """With Alt, the key to each step: a letter of its name, underlined in the course."""
 MODEL_FILTER = "Models (*.stl *.obj *.ply *.3mf *.zip)"

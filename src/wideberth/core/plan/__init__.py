@@ -7,7 +7,7 @@ from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright,
 from wideberth.core.plan.quote import Change, Quote, QuoteLine, changes, counts_worth_telling, quote_of
 from wideberth.core.plan.runs import predicted_runs
 from wideberth.core.plan.usage import Usage, film_share, usage_of
-from wideberth.core.plan.wear import wear_lines
+from wideberth.core.plan.wear import behind_lines, wear_lines
 from wideberth.core.plan.week import Begun, Wanted, clash, week_of
 
 __all__ = [
@@ -30,6 +30,7 @@ __all__ = [
     "TimeShares",
     "Usage",
     "Wanted",
+    "behind_lines",
     "bright",
     "cautions_of",
     "changes",

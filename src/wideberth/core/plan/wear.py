@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from wideberth.core.bench import Bench, bath_room_g
-from wideberth.core.plan.usage import Usage
+from wideberth.core.logbook import Behind
+from wideberth.core.plan.usage import Usage, film_share
 
 
 def wear_lines(runs: Sequence[Usage], bench: Bench) -> list[tuple[str, str]]:
@@ -29,6 +30,27 @@ def wear_lines(runs: Sequence[Usage], bench: Bench) -> list[tuple[str, str]]:
         ("Bath", f"{grams:.1f} g of resin into the dirty one, which takes {max(room, 0.0):.0f} g more; {left}."),
         ("Vat", f"{most:.0f} mL for the largest run with what clings and stays, {full}."),
     ]
+
+
+def behind_lines(behind: Behind, bench: Bench) -> list[tuple[str, str]]:
+    """(head, sentence) of what film, screen, bath and vat of the bench's printer have behind them, by the log."""
+    of_film = film_share(behind.film_h, behind.film_pulls, bench)
+    of_light = behind.light_h / bench.printer.light_lasts_h
+    room = bath_room_g(bench.station.dirty_bath_ml, bench.station)
+    light = "Laser" if bench.printer.light == "laser" else "Screen"
+    return [
+        (
+            "Film",
+            f"{behind.film_h:.1f} h and {behind.film_pulls:,} pulls behind it, {_share(of_film)} of its life{_due(of_film)}.",
+        ),
+        (light, f"{behind.light_h:.1f} h of light behind it, {_share(of_light)} of its life{_due(of_light)}."),
+        ("Bath", f"{behind.bath_g:.0f} g of resin in it, of {room:.0f} g that it takes{_due(behind.bath_g / room)}."),
+        ("Vat", f"{behind.vat_h:.1f} h of printing with this resin."),
+    ]
+
+
+def _due(share: float) -> str:
+    return ": change it" if share >= 1 else ": soon to be changed" if share >= 0.8 else ""
 
 
 def _share(share: float) -> str:

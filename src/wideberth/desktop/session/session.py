@@ -9,9 +9,11 @@ from wideberth.desktop.session.comparing import Comparing
 from wideberth.desktop.session.cursor import Cursor
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.files import Files
+from wideberth.desktop.session.logging import Logging
 from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.session.planning import Planning
 from wideberth.desktop.session.predicting import Predicting
+from wideberth.desktop.session.printing import Printing
 from wideberth.desktop.session.proposing import Proposing
 from wideberth.desktop.session.rescuing import Rescuing
 from wideberth.desktop.session.selection import Selection
@@ -36,6 +38,8 @@ class Session:
         self.charting = Charting(self.document, self.tasks, self.predicting, self.stages)
         self.comparing = Comparing(self.document, self.tasks, self.stages)
         self.planning = Planning(self.document, self.predicting, self.tasks, self.stages)
+        self.logging = Logging(self.document, self.tasks, self.messages)
+        self.printing = Printing(self.predicting, self.logging, self.messages)
         self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)
         self.files = Files(
             self.document,
@@ -51,6 +55,7 @@ class Session:
 
     def end(self) -> None:
         """Stop all that runs, before the window goes."""
+        self.printing.end()
         self.predicting.end()
         self.tasks.end()
         self.rescuing.rescue.end()

@@ -4,6 +4,7 @@ from wideberth.desktop.steps.bench import BenchStep
 from wideberth.desktop.steps.drain import DrainStep
 from wideberth.desktop.steps.handover import HandoverStep
 from wideberth.desktop.steps.hollow import HollowStep
+from wideberth.desktop.steps.log import LogStep
 from wideberth.desktop.steps.model import ModelStep
 from wideberth.desktop.steps.orient import OrientStep
 from wideberth.desktop.steps.plan import PlanStep
@@ -14,10 +15,10 @@ from wideberth.desktop.steps.support import SupportStep
 
 STEPS = (
     BenchStep, ModelStep, SplitStep, HollowStep, OrientStep, DrainStep, SupportStep, PlateStep, PredictStep, PlanStep,
-    HandoverStep,
+    HandoverStep, LogStep,
 )  # fmt: skip
 
 __all__ = [
-    "STEPS", "BenchStep", "DrainStep", "HandoverStep", "HollowStep", "ModelStep", "OrientStep", "PlanStep", "PlateStep",
-    "PredictStep", "SplitStep", "SupportStep",
+    "STEPS", "BenchStep", "DrainStep", "HandoverStep", "HollowStep", "LogStep", "ModelStep", "OrientStep", "PlanStep",
+    "PlateStep", "PredictStep", "SplitStep", "SupportStep",
 ]  # fmt: skip

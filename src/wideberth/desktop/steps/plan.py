@@ -12,7 +12,7 @@ from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import read_quote, sum_text, write_quote
 from wideberth.core.job import Part
 from wideberth.core.naming import file_name
-from wideberth.core.plan import TimeShares, changes, wear_lines
+from wideberth.core.plan import TimeShares, behind_lines, changes, wear_lines
 from wideberth.core.progress import Progress
 from wideberth.desktop.session.planning import Window
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, slim
@@ -179,8 +179,13 @@ class WearLeaf(Leaf):
     def build(self) -> None:
         self.said = label("")
         self.box.addWidget(self.said)
-        self.box.addWidget(label("Of fresh ones; what each has behind it is for the log.", "faint"))
+        self.behind = label("", "faint")
+        self.box.addWidget(self.behind)
         self._session.planning.planned.connect(self.show_plan)
+        self._session.logging.listed.connect(self.show_plan)
+
+    def showEvent(self, _event: object) -> None:
+        self._session.logging.read()
 
     def show_part(self, part: Part | None) -> None:
         self.show_plan()
@@ -190,6 +195,9 @@ class WearLeaf(Leaf):
         known = self._session.planning.known
         lines = wear_lines(known.usages, known.job.bench) if known is not None else []
         self.said.setText("\n\n".join(f"{head}: {text}" for head, text in lines))
+        behind = self._session.logging.behind
+        behind_text = [] if behind is None else behind_lines(behind, self._session.job.bench)
+        self.behind.setText("By the log. " + " ".join(f"{head}: {text}" for head, text in behind_text) if behind_text else "")
 
 
 class PlanStep(LeavedStep):

@@ -64,6 +64,8 @@ def course_state(
             return "open", "computing"
         bad = sum(f.severity != "note" for f in verdict.findings)
         return ("look", count(bad, "finding")) if bad else ("done", count(len(verdict.findings), "note"))
+    if step == "log":
+        return "open", "what happened"
     if step == "plan":
         return "open", "" if verdict is None else f"{hours_text(verdict.totals.seconds)} a run"
     return "open", ""

@@ -34,8 +34,14 @@ def _plan(session: Session) -> QWidget:
     return PlanPage(session)
 
 
+def _log(session: Session) -> QWidget:
+    from wideberth.desktop.logpage import LogPage
+
+    return LogPage(session)
+
+
 PAGES: Mapping[str, Callable[[Session], QWidget]] = {
-    "bench": _bench, "orient": _orient, "predict": _variants, "plan": _plan,
+    "bench": _bench, "orient": _orient, "predict": _variants, "plan": _plan, "log": _log,
 }  # fmt: skip
 """What makes the page of a step, by the step's name."""
 

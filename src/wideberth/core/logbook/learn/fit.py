@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -28,8 +28,20 @@ RANGE_OF = {
 }
 """The bench key of each coefficient's range."""
 USUAL_WARMTH_C = 1.0
+PEAK_LAYERS = 3
+"""Layers to either side of the strongest pull, whose middle reading is taken: one may be wild."""
 MOST_PRINTS = 200
 """The latest prints of each kind that a fit looks at."""
+
+
+@dataclass(frozen=True)
+class Residual:
+    """Measured over said, of one print: as it was said then, and as the fit would say it; None where nothing was measured."""
+
+    id: str
+    time: tuple[float, float] | None
+    resin: tuple[float, float] | None
+    peak: tuple[float, float] | None
 
 
 @dataclass(frozen=True)
@@ -38,7 +50,7 @@ class Fit:
 
     group : printer, resin, film. pulls : γ, τ, n and the seal. tips, plate : σ_g and σ_p. time : motion and overhead. resin :
     what clings and what stays. warmth_c : by which the vat differs from what was set, a standard deviation. prints : of the
-    very group, and all that were looked at.
+    very group, and all that were looked at. residuals : of each print of the group, the oldest first.
     """
 
     group: tuple[str, str, str]
@@ -50,6 +62,7 @@ class Fit:
     warmth_c: float
     prints: int
     looked_at: int
+    residuals: tuple[Residual, ...] = ()
 
     @property
     def estimates(self) -> tuple[Estimate, ...]:
@@ -89,7 +102,8 @@ def learn(log: Logbook, bench: Bench, progress: Progress | None = None) -> Fit:
     for number, entry in enumerate([*own, *others]):
         progress.at(0.6 * number / max(len(own) + len(others), 1), "reading prints")
         shown += shown_prints(log, [entry], group)
-    return fit_of(shown, bench, progress.part(0.6, 1.0))
+    fit = fit_of(shown, bench, progress.part(0.6, 1.0))
+    return replace(fit, residuals=residuals_of([s for s in reversed(shown) if s.own], fit, bench))
 
 
 def _shares(entry: Entry, group: tuple[str, str, str]) -> bool:
@@ -194,6 +208,28 @@ def forecast_of(expected: Expected, fit: Fit, bench: Bench) -> Forecast:
     by_power = power.sd * power.value * abs(np.log(max(float(e.rate[k]), 1e-9))) * causes[1, k]
     pull = _about(peak, float(np.sqrt((shares**2).sum() + by_power**2 + (line.scatter * peak) ** 2)))
     return Forecast(seconds, resin, pull)
+
+
+def residuals_of(prints: list[Shown], fit: Fit, bench: Bench) -> tuple[Residual, ...]:
+    """What is left of each print, before and after a fit."""
+    made = []
+    for shown in prints:
+        e, m, entry = shown.expected, shown.measured, shown.entry
+        then, whole = forecast_of(e, fit, bench), entry.ended == "done" and entry.failed is not True
+        time = resin = peak = None
+        if whole and entry.seconds:
+            time = (entry.seconds / float(e.seconds.sum()), entry.seconds / then.seconds.value)
+        if whole and entry.resin_g:
+            used = entry.resin_g / e.at.density
+            resin = (used / e.resin_ml, used / then.resin_ml.value)
+        k = int(np.argmax(e.pull_n))
+        if m is not None and m.has_pull and k < shown.sound_layers:
+            near = np.abs(m.layer - k) <= PEAK_LAYERS
+            felt = float(np.nanmedian(m.pull_n[near])) if np.isfinite(m.pull_n[near]).any() else 0.0
+            if felt > 0:
+                peak = (felt / float(e.pull_n[k]), felt / then.peak_n.value)
+        made.append(Residual(entry.id, time, resin, peak))
+    return tuple(made)
 
 
 def _about(value: float, sd: float) -> Interval:

@@ -1,0 +1,5 @@
+"""The page of the logbook."""
+
+from wideberth.desktop.logpage.page import LogPage
+
+__all__ = ["LogPage"]

@@ -1,0 +1,265 @@
+"""The logbook in a window: what of it is listed, the print that is chosen, and what prints teach; all read and written beside."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from wideberth.core.bench import Bench
+from wideberth.core.logbook import (
+    Accuracy,
+    Behind,
+    Entry,
+    Exercise,
+    Expected,
+    Fit,
+    Logbook,
+    Measured,
+    Search,
+    Service,
+    TakenFit,
+    accuracy_of,
+    behind_of,
+    by_printer,
+    learn,
+    learnt_bench,
+    utc_now,
+)
+from wideberth.core.progress import Progress
+from wideberth.desktop.session.document import Document
+from wideberth.desktop.session.messages import Messages
+from wideberth.desktop.session.tasks import Tasks
+
+LOOK_MS = 2000
+"""So often it is looked whether another window has written."""
+
+
+@dataclass(frozen=True, eq=False)
+class Listed:
+    """What was read: entries of the search, and what all prints say."""
+
+    search: Search
+    entries: tuple[Entry, ...]
+    everything: tuple[Entry, ...]
+    accuracy: Accuracy
+    printers: dict[str, Accuracy]
+    services: tuple[Service, ...]
+    fits: tuple[TakenFit, ...]
+    exercises: tuple[Exercise, ...]
+    stamp: tuple[int, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Details:
+    """A print with all that the log has of it."""
+
+    entry: Entry
+    expected: Expected | None
+    measured: Measured | None
+    pictures: tuple[tuple[str, bytes], ...]
+
+
+class Logging(QObject):
+    """Signals: listed (something else is in it, or is searched for), chosen (another print, or more of it), learnt (a fit is
+    there,
+    or none any more), turned (another sheet)."""
+
+    listed = Signal()
+    chosen = Signal()
+    learnt = Signal()
+    turned = Signal()
+
+    def __init__(self, document: Document, tasks: Tasks, messages: Messages, path: Path | None = None) -> None:
+        super().__init__()
+        self._document, self._tasks, self._messages, self._path = document, tasks, messages, path
+        self._book: Logbook | None = None
+        self._opening = threading.Lock()
+        self.known: Listed | None = None
+        self.details: Details | None = None
+        self.search = Search()
+        self.sheet = "Prints"
+        self.fit: Fit | None = None
+        self.fit_bench: Bench | None = None
+        self.ticked: frozenset[str] = frozenset()
+        """Keys of the estimates that are to be taken over."""
+        self.is_learning = False
+        self._reading = self._again = False
+        self._id = ""
+        self._beat = QTimer(self)
+        self._beat.setInterval(LOOK_MS)
+        self._beat.timeout.connect(self._look)
+        document.changed.connect(self._bench_changed)
+
+    def book(self) -> Logbook:
+        """The logbook, opened when it is first asked for; not on the interface thread.
+
+        Raises
+        ------
+        BadLog, CannotWrite : see `Logbook`.
+        """
+        with self._opening:
+            if self._book is None:
+                self._book = Logbook(self._path)
+            return self._book
+
+    # what is listed
+
+    def look(self, wanted: bool) -> None:
+        """Whether anyone looks at the log."""
+        if wanted:
+            self.read()
+            self._beat.start()
+        else:
+            self._beat.stop()
+
+    def turn_to(self, sheet: str) -> None:
+        """Open another sheet of the page."""
+        self.sheet = sheet
+        self.turned.emit()
+
+    def find(self, search: Search) -> None:
+        """List what answers a search."""
+        self.search = search
+        self.read()
+
+    def read(self) -> None:
+        """Read what is in it; once more when something was written meanwhile."""
+        if self._reading:
+            self._again = True
+            return
+        self._reading, self._again = True, False
+        search = self.search
+
+        def work(_: Progress) -> Listed:
+            book = self.book()
+            stamp = book.stamp()
+            everything = tuple(book.entries())
+            entries = everything if search == Search() else tuple(book.entries(search))
+            density = {self._document.job.bench.resin.name: self._document.job.bench.resin.density_kg_per_m3}
+            return Listed(
+                search,
+                entries,
+                everything,
+                accuracy_of(everything, density),
+                by_printer(everything, density),
+                tuple(book.services()),
+                tuple(book.fits()),
+                tuple(book.exercises()),
+                stamp,
+            )
+
+        def done(listed: Listed) -> None:
+            self._reading = False
+            self.known = listed
+            self.listed.emit()
+            self._refresh_details()
+            if self._again:
+                self.read()
+
+        def over() -> None:
+            self._reading = False
+
+        self._tasks.beside(work, done, over)
+
+    def _look(self) -> None:
+        if self._book is not None and self.known is not None and self._book.stamp() != self.known.stamp:
+            self.read()
+
+    # the chosen print
+
+    def choose(self, id: str) -> None:
+        """Show a print with all that is known of it."""
+        self._id = id
+        self._read_details()
+
+    def _refresh_details(self) -> None:
+        known = None if self.known is None else next((e for e in self.known.everything if e.id == self._id), None)
+        if self.details is None or known is None or known != self.details.entry:
+            self._read_details()
+
+    def _read_details(self) -> None:
+        id = self._id
+        if not id:
+            return
+
+        def work(_: Progress) -> Details | None:
+            book = self.book()
+            if not any(e.id == id for e in book.entries()):
+                return None
+            return Details(book.entry(id), book.expected(id), book.measured(id), tuple(book.pictures(id)))
+
+        def done(details: Details | None) -> None:
+            if id == self._id:
+                self.details = details
+                self.chosen.emit()
+
+        self._tasks.beside(work, done)
+
+    def write(self, entry: Entry) -> None:
+        """Write an entry as it is now."""
+        if self.details is not None and self.details.entry.id == entry.id:
+            self.details = replace(self.details, entry=entry)
+            self.chosen.emit()
+        self.carry_out(lambda book: book.write(entry))
+
+    def carry_out(self, act: Callable[[Logbook], Any], said: str = "") -> None:
+        """Do something to the logbook, and read it again."""
+
+        def done(_: Any) -> None:
+            if said:
+                self._messages.say(said)
+            self.read()
+
+        self._tasks.beside(lambda _: act(self.book()), done)
+
+    # what prints teach
+
+    def learn(self) -> None:
+        """Fit the coefficients of the present bench."""
+        if self.is_learning:
+            return
+        bench = self._document.job.bench
+        self.is_learning = True
+        self.learnt.emit()
+
+        def done(fit: Fit) -> None:
+            self.is_learning = False
+            self.fit, self.fit_bench, self.ticked = fit, bench, frozenset(e.key for e in fit.told)
+            self.learnt.emit()
+
+        def over() -> None:
+            self.is_learning = False
+            self.learnt.emit()
+
+        self._tasks.beside(lambda progress: learn(self.book(), bench, progress), done, over)
+
+    def tick(self, key: str, wanted: bool) -> None:
+        """Whether an estimate is to be taken over."""
+        self.ticked = self.ticked | {key} if wanted else self.ticked - {key}
+
+    def take_ticked(self) -> None:
+        """Take the chosen estimates over on the bench, as one change that can be undone; the log knows of it."""
+        fit, job, keys = self.fit, self._document.job, tuple(sorted(self.ticked))
+        if fit is None or job.bench != self.fit_bench or not keys:
+            return
+        bench = learnt_bench(job.bench, fit, keys)
+        values = {e.key: (e.was, e.value) for e in fit.estimates if e.key in keys}
+        self._document.change("take what prints teach", replace(job, bench=bench))
+        self.carry_out(lambda book: book.take_fit(TakenFit(0, utc_now(), fit.group, fit.prints, values)))
+
+    def _bench_changed(self) -> None:
+        if self.fit is not None and self._document.job.bench != self.fit_bench:
+            self.fit = self.fit_bench = None
+            self.learnt.emit()
+
+    @property
+    def behind(self) -> Behind | None:
+        """What film, screen, bath and vat of the bench's printer have behind them; None while it is not known."""
+        if self.known is None:
+            return None
+        return behind_of(self.known.everything, self.known.services, self._document.job.bench.printer.name)
