@@ -19,6 +19,7 @@ from wideberth.core.handover import save_job
 from wideberth.core.logbook import (
     Accuracy,
     Entry,
+    Estimate,
     Fit,
     Logbook,
     Search,
@@ -143,7 +144,7 @@ def _learn(book: Logbook, path: Path, take: Path | None, console: Console, json:
     with shown_progress() as progress:
         fit = learn(book, job.bench, progress)
     if json:
-        told = [asdict(e) | {"low": e.low, "high": e.high, "told": e.is_told} for e in fit.estimates]
+        told = [asdict(e) | {"low": e.low, "high": e.high, "told": e.is_told, "of_use": e.is_of_use} for e in fit.estimates]
         print(
             plain.dumps({"format": FORMAT, "version": 1, "group": fit.group, "prints": fit.prints, "estimates": told}, indent=1)
         )
@@ -153,7 +154,7 @@ def _learn(book: Logbook, path: Path, take: Path | None, console: Console, json:
     if take is not None:
         bench = learnt_bench(job.bench, fit)
         save_job(replace(job, bench=bench), take, Stages())
-        book.take_fit(TakenFit(0, utc_now(), fit.group, fit.prints, {e.key: (e.was, e.value) for e in fit.told}))
+        book.take_fit(TakenFit(0, utc_now(), fit.group, fit.prints, {e.key: (e.was, e.value) for e in fit.of_use}))
         console.print(f"{take}: written with what {fit.prints} prints teach", markup=False, highlight=False, soft_wrap=True)
 
 
@@ -162,12 +163,14 @@ def fit_lines(fit: Fit) -> list[str]:
     lines = [f"{', '.join(fit.group)}: {fit.prints} prints, {fit.looked_at} looked at"]
     for e in fit.estimates:
         now = f"{e.value:.4g}, {e.low:.4g} to {e.high:.4g}"
-        state = (
-            f"from {e.prints} prints"
-            if e.is_told
-            else "the prints cannot tell it"
-            if e.prints
-            else "no print says anything of it"
-        )
-        lines.append(f"{e.key}: {now} (was {e.was:.4g}); {state}")
+        lines.append(f"{e.key}: {now} (was {e.was:.4g}); {_state(e)}")
     return lines
+
+
+def _state(of: Estimate) -> str:
+    """What prints say of a coefficient, in words."""
+    if of.prints == 0:
+        return "no print says anything of it"
+    if not of.is_of_use:
+        return f"{of.prints} prints cannot tell it"
+    return f"from {of.prints} prints" + (", as a sum with another" if of.together else "")

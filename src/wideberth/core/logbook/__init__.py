@@ -1,22 +1,24 @@
 """Prints that happened: what was expected of them, what was measured, and what that teaches."""
 
 from wideberth.core.logbook.accuracy import Accuracy, Errors, Step, accuracy_of, by_printer, chance_of
-from wideberth.core.logbook.alike import Alike, Change, Tally, alike, next_time, tally
+from wideberth.core.logbook.alike import Alike, Change, ScarTally, Tally, alike, next_time, scar_tallies, tally
 from wideberth.core.logbook.behind import CHANGED, Behind, Service, behind_of
 from wideberth.core.logbook.causes import BY_KEY, CAUSES_OF_FAILURE, Cause, had_warned
-from wideberth.core.logbook.expected import CHECKS, Coefficients, Expected, expected_of
+from wideberth.core.logbook.expected import CHECKS, PULLED, Coefficients, Expected, expected_of
 from wideberth.core.logbook.expected_file import packed, unpacked
 from wideberth.core.logbook.learn import (
     Estimate,
     Fit,
     Forecast,
     Interval,
+    Residual,
     Shown,
     chance_of_letting_go,
     fit_of,
     forecast_of,
     learn,
     learnt_bench,
+    residuals_of,
     shown_prints,
     source_of_fit,
 )
@@ -52,6 +54,7 @@ __all__ = [
     "FATES",
     "METHODS",
     "PLACES",
+    "PULLED",
     "SCARS",
     "STAGES",
     "Accuracy",
@@ -73,7 +76,9 @@ __all__ = [
     "Logbook",
     "Measured",
     "PartOutcome",
+    "Residual",
     "Sample",
+    "ScarTally",
     "Scars",
     "Search",
     "Service",
@@ -107,6 +112,8 @@ __all__ = [
     "packed",
     "packed_measures",
     "read_log_csv",
+    "residuals_of",
+    "scar_tallies",
     "shown_prints",
     "source_of_fit",
     "tally",

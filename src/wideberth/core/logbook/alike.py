@@ -94,3 +94,33 @@ def next_time(entry: Entry, bench: Bench) -> list[Change]:
 def _value(bench: Bench, key: str) -> float:
     section, _, name = key.partition(".")
     return float(getattr(getattr(bench, section), name))
+
+
+@dataclass(frozen=True)
+class ScarTally:
+    """Marks that tips left, by when and how supports were taken off: how many, and how many of them were no clean ones."""
+
+    stage: str
+    method: str
+    marks: int
+    bumps: int
+    craters: int
+
+    @property
+    def text(self) -> str:
+        return f"{self.method} {self.stage}: {self.bumps} bumps and {self.craters} craters in {self.marks} marks"
+
+
+def scar_tallies(entries: Sequence[Entry]) -> list[ScarTally]:
+    """What marks the log knows of, the cleanest way first."""
+    counts: dict[tuple[str, str], dict[str, int]] = {}
+    for entry in entries:
+        for part in entry.parts:
+            for scars in part.scars:
+                of = counts.setdefault((scars.stage, scars.method), {})
+                of[scars.kind] = of.get(scars.kind, 0) + scars.count
+    made = [
+        ScarTally(stage, method, sum(of.values()), of.get("bump", 0), of.get("crater", 0))
+        for (stage, method), of in counts.items()
+    ]
+    return sorted((t for t in made if t.marks), key=lambda t: ((t.bumps + t.craters) / t.marks, t.stage, t.method))

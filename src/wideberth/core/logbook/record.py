@@ -119,11 +119,11 @@ class Entry:
 
     @property
     def failed(self) -> bool | None:
-        """Whether a part was lost, or all of it; None while nobody has looked."""
+        """Whether a part was lost, or all of it; None while nobody has looked, and for one that held but was not finished."""
         if self.off_plate is not None or any(p.fate == "lost" for p in self.parts):
             return True
         looked = [p for p in self.parts if p.fate != "not looked at"]
-        return False if looked and len(looked) == len(self.parts) else None
+        return False if self.ended == "done" and looked and len(looked) == len(self.parts) else None
 
     @property
     def group(self) -> tuple[str, str, str]:

@@ -54,7 +54,7 @@ def _due(share: float) -> str:
 
 
 def _share(share: float) -> str:
-    return f"{100 * share:.2g} %"
+    return f"{100 * share:.2g} %" if share < 0.1 else f"{100 * share:.0f} %"
 
 
 def _lasts(share: float) -> str:

@@ -13,6 +13,8 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from wideberth.desktop.style import DAY, typeface
 
+TOP_PX = 8
+
 
 class Plot(pg.PlotWidget):
     """A chart on card: ink axes, no menu, nothing to drag."""
@@ -23,6 +25,7 @@ class Plot(pg.PlotWidget):
         self.setMinimumHeight(height)
         plot = self.getPlotItem()
         plot.hideButtons()
+        plot.layout.setContentsMargins(1, TOP_PX, 1, 1)  # else the highest figure of the axis is cut
         plot.setMenuEnabled(False)
         plot.setMouseEnabled(False, False)
         plot.vb.setBackgroundColor(DAY.card)
@@ -99,6 +102,12 @@ class Plot(pg.PlotWidget):
         """Points."""
         brush = pg.mkBrush(DAY.card if hollow else colour)
         self.plot.addItem(pg.ScatterPlotItem(x, y, symbol=shape, size=9, pen=pg.mkPen(colour, width=1.6), brush=brush))
+
+    def whole_numbers(self, most: int) -> None:
+        """Whole numbers along the bottom, from 1 to `most`."""
+        step = next(s for s in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 5000, 10**6) if most / s <= 12)
+        first = step if step > 1 else 1
+        self.plot.getAxis("bottom").setTicks([[(float(n), f"{n}") for n in range(first, most + 1, step)]])
 
     def plain_powers(self, low: float, high: float) -> None:
         """Plain numbers along a logarithmic axis, between two of them."""

@@ -17,6 +17,7 @@ TICKS_MM = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 10
 TICK_PX = 42.0
 LEAST_WIDTH = 34.0
 READABLE_WIDTH = 40.0
+MOST_DOTS = 1200
 DECIDING = ("hold", "pull", "area", "plate", "time")
 """Tracks that stay in a slim log, the first the longest."""
 
@@ -33,6 +34,10 @@ class Frame:
     tracks: tuple[tuple[str, float], ...] = USUAL
     low_mm: float = 0.0
     high_mm: float = 1.0
+    felt_n: np.ndarray | None = field(default=None, compare=False)
+    """Pull that a load cell has felt, (layers,), NaN where it has not yet."""
+    covered: tuple[str, ...] = ()
+    """Tracks that are not to be seen."""
     scales: dict[str, tuple[float, float]] = field(default_factory=dict, compare=False)
 
     @property
@@ -84,12 +89,12 @@ def paint(painter: QPainter, frame: Frame) -> None:
         track = TRACKS[key]
         _head(painter, track, place, frame)
         painter.fillRect(place, QColor(DAY.card))
-        if p is not None:
+        if p is not None and key not in frame.covered:
             _fill_track(painter, track, place, frame, p)
         painter.setPen(QPen(QColor(DAY.rule), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(place)
-    if p is not None:
+    if p is not None and not frame.covered:
         _signs(painter, frame, p)
 
 
@@ -189,6 +194,8 @@ def _fill_track(painter: QPainter, track: Track, place: QRectF, frame: Frame, p:
 
     for curve in track.curves(p):
         _curve(painter, curve, across, place, frame, p)
+    if track.key == "pull" and frame.felt_n is not None:
+        _felt(painter, across, frame, p)
     for value, bad in track.guides(p):
         pen = QPen(QColor(DAY.hazard if bad else DAY.ink), 1.2, Qt.PenStyle.DashLine)
         painter.setPen(pen)
@@ -200,6 +207,17 @@ def _fill_track(painter: QPainter, track: Track, place: QRectF, frame: Frame, p:
         pen.setDashPattern([5, 3])
         _stroke(painter, across(last.values), heights(frame.ghost), frame, pen)
     painter.restore()
+
+
+def _felt(painter: QPainter, across, frame: Frame, p: Prediction) -> None:  # type: ignore[no-untyped-def]
+    """What a load cell has felt, a dot a layer."""
+    assert frame.felt_n is not None
+    known = np.flatnonzero(np.isfinite(frame.felt_n))
+    known = known[:: max(1, len(known) // MOST_DOTS)]
+    x, y = across(frame.felt_n[known]), frame.y_of((known + 0.5) * p.layer_mm)
+    for colour, wide in ((DAY.card, 5.0), (DAY.post, 2.4)):
+        painter.setPen(QPen(QColor(colour), wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.drawPoints(polygon(x, np.asarray(y)))
 
 
 def _curve(painter: QPainter, curve: Curve, across, place: QRectF, frame: Frame, p: Prediction) -> None:  # type: ignore[no-untyped-def]

@@ -19,6 +19,8 @@ from wideberth.desktop.session import LAYER_KEYS, Session
 NEAR_PX = 7.0
 BORDER_PX = 4.0
 LEAST_STRETCH_MM = 1.0
+COVERED = ("hold", "plate")
+"""Tracks that tell the verdict."""
 KEPT = "heightlog/tracks"
 EXPORT_FILTER = "Picture (*.png);;Drawing (*.svg);;Table (*.csv)"
 
@@ -52,6 +54,8 @@ class HeightLog(QWidget):
         self.choose.move(2, 8)
         session.predicting.predicted.connect(self.refresh)
         session.predicting.ghost_changed.connect(self.refresh)
+        session.training.changed.connect(self.refresh)
+        session.printing.moved.connect(self._measured)
         session.cursor.moved.connect(lambda _: self.update())
         self.refresh()
 
@@ -75,7 +79,18 @@ class HeightLog(QWidget):
         self._frame = replace(
             self._frame, prediction=p, ghost=ghost, low_mm=min(low, max(0.0, high - LEAST_STRETCH_MM)), high_mm=high, scales={}
         )
+        self._frame = replace(self._frame, covered=COVERED if self._session.training.covers else ())
+        self._measured()
         self.update()
+
+    def _measured(self) -> None:
+        """Draw what the run that is under way has felt so far, while it is the job that is shown."""
+        live, p = self._session.printing.live, self._session.prediction
+        fits = live is not None and p is not None and live.job is p.job and live.expected.layers == p.loads.layers
+        felt = live.pull_n if live is not None and fits else None
+        if felt is not None or self._frame.felt_n is not None:
+            self._frame = replace(self._frame, felt_n=felt)
+            self.update()
 
     def show_heights(self, low_mm: float, high_mm: float) -> None:
         """Zoom to a stretch of heights."""

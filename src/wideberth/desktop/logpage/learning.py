@@ -58,7 +58,7 @@ class IntervalBar(QWidget):
                 painter.drawLine(QPointF(x(at[0]), y), QPointF(x(at[2]), y))
                 for end in (at[0], at[2]):
                     painter.drawLine(QPointF(x(end), y - 4), QPointF(x(end), y + 4))
-                painter.setBrush(QColor(DAY.ink if of.is_told else DAY.card))
+                painter.setBrush(QColor(DAY.ink if of.is_of_use else DAY.card))
                 painter.drawEllipse(QPointF(x(at[1]), y), 4.5, 4.5)
 
 
@@ -86,6 +86,7 @@ class LearnSheet(QWidget):
         self.time = Plot("prints, the oldest first", "took / said", 120)
         self.peak = Plot("prints, the oldest first", "pulled / said", 120)
         self.key = label("", "faint")
+        self.marks = label("Hollow: over what was said then. Full: over what would be said now.", "faint")
         plots = QHBoxLayout()
         plots.setSpacing(10)
         plots.addWidget(self.time)
@@ -96,7 +97,9 @@ class LearnSheet(QWidget):
         box.addWidget(self.head)
         box.addWidget(self.rows)
         box.addWidget(self.key)
+        box.addWidget(self.marks)
         box.addLayout(plots, 1)
+        box.addStretch(0)
         session.logging.learnt.connect(self.refresh)
         self.refresh()
 
@@ -113,6 +116,8 @@ class LearnSheet(QWidget):
         self.boxes = {}
         for plot in (self.time, self.peak):
             plot.clear()
+            plot.setVisible(False)
+        self.marks.setVisible(fit is not None and bool(fit.residuals))
         if fit is None:
             self.head.setText("reading what happened …" if logging.is_learning else "")
             self.key.setText("")
@@ -138,15 +143,19 @@ class LearnSheet(QWidget):
         box.toggled.connect(lambda wanted, key=of.key: self._session.logging.tick(key, wanted))
         self.boxes[of.key] = box
         self._grid.addWidget(box, row, 0)
-        self._grid.addWidget(label(value_text(of)), row, 1)
+        value = label(value_text(of))
+        value.setWordWrap(False)
+        self._grid.addWidget(value, row, 1)
         self._grid.addWidget(IntervalBar(of), row, 2)
-        self._grid.addWidget(label(state_text(of), "" if of.is_told else "faint"), row, 3)
+        self._grid.addWidget(label(state_text(of), "" if of.is_of_use else "faint"), row, 3)
 
 
 def state_text(of: Estimate) -> str:
     """What prints say of a coefficient, in words."""
     if of.prints == 0:
         return "no print says anything of it"
+    if of.together:
+        return f"from {count(of.prints, 'print')}, as a pair"
     if of.is_told:
         return f"from {count(of.prints, 'print')}"
     return f"{count(of.prints, 'print')} cannot tell it"
@@ -155,8 +164,10 @@ def state_text(of: Estimate) -> str:
 def _residuals(plot: Plot, pairs: list[tuple[float, float] | None]) -> None:
     """Measured over said, as it was said and as the fit has it."""
     known = [(n + 1.0, *p) for n, p in enumerate(pairs) if p is not None]
+    plot.setVisible(bool(known))
     if not known:
         return
+    plot.whole_numbers(len(pairs))
     n, before, after = (np.array(v) for v in zip(*known, strict=True))
     plot.level(1.0, DAY.faint)
     plot.dots(n, before, DAY.faint, hollow=True)

@@ -32,7 +32,8 @@ class LiveSheet(QWidget):
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(2)
         for n, name in enumerate(FIGURES):
-            row, column = 2 * (n // 2), n % 2
+            row, column = 3 * (n // 2), n % 2
+            grid.setRowMinimumHeight(row + 2, 4)
             grid.addWidget(label(name, "faint"), row, column)
             value = label("–")
             value.setStyleSheet("font-size: 13pt;")
@@ -95,8 +96,10 @@ class LiveSheet(QWidget):
 
 def state_text(live: Live) -> str:
     """What the printer does."""
+    lost = [a for a, _ in live.told if a.kind in ("lost", "all")]
     if live.is_over:
-        return f"{live.entry.job}: {live.entry.ended if live.entry.ended != 'printing' else live.state}"
+        ended = live.entry.ended if live.entry.ended != "printing" else live.state
+        return f"{live.entry.job}: {ended}" + (", with a loss" if lost else "")
     return f"{live.entry.job}: {live.state}"
 
 

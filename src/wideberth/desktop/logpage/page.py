@@ -8,10 +8,17 @@ from wideberth.desktop.logpage.learning import LearnSheet
 from wideberth.desktop.logpage.live import LiveSheet
 from wideberth.desktop.logpage.prints import PrintsSheet
 from wideberth.desktop.logpage.reckoned import AccuracySheet
+from wideberth.desktop.logpage.trained import TrainerSheet
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import PlainLabel
 
-NAMES = {"Prints": "Prints", "Live": "The run", "Learn": "What prints teach", "How good": "How good were we?"}
+NAMES = {
+    "Prints": "Prints",
+    "Live": "The run",
+    "Learn": "What prints teach",
+    "How good": "How good were we?",
+    "Trainer": "The trainer's shelf",
+}
 
 
 class LogPage(QWidget):
@@ -23,9 +30,10 @@ class LogPage(QWidget):
         self.title = PlainLabel("")
         self.title.setProperty("role", "title")
         self.prints, self.live = PrintsSheet(session), LiveSheet(session)
-        self.learn, self.accuracy = LearnSheet(session), AccuracySheet(session)
+        self.learn, self.accuracy, self.trainer = LearnSheet(session), AccuracySheet(session), TrainerSheet(session)
         self.sheets: dict[str, QWidget] = {
             "Prints": self.prints, "Live": self.live, "Learn": self.learn, "How good": self.accuracy,
+            "Trainer": self.trainer,
         }  # fmt: skip
         self.stack = QStackedWidget()
         for sheet in self.sheets.values():

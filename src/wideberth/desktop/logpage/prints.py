@@ -46,7 +46,7 @@ def became_text(entry: Entry) -> str:
         return "all lost" if entry.off_plate is not None or lost == len(entry.parts) else f"{lost} of {len(entry.parts)} lost"
     if entry.failed is False:
         return "flawed" if any(p.fate == "flawed" for p in entry.parts) else "held"
-    return "not looked at" if entry.ended == "done" else entry.ended
+    return "not looked at" if entry.ended == "done" else entry.ended  # what was not finished did not hold to the end
 
 
 class EntryTable(QAbstractTableModel):
@@ -112,6 +112,7 @@ class PrintsSheet(QWidget):
         self.table.verticalHeader().setVisible(False)
         self.table.verticalHeader().setDefaultSectionSize(26)
         self.table.setShowGrid(False)
+        self.table.setWordWrap(False)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setAccessibleName("prints, the newest first")

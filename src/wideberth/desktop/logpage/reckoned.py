@@ -7,12 +7,15 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from wideberth.core.logbook import Accuracy, Errors, Step
+from wideberth.core.logbook import Accuracy, Entry, Errors, Step
 from wideberth.desktop.figures import Plot
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import label
 from wideberth.desktop.style import DAY, typeface
 from wideberth.desktop.words import count
+
+FEWEST = 8
+"""Prints from which on verdicts are scored."""
 
 
 class StepChart(QWidget):
@@ -40,7 +43,7 @@ class StepChart(QWidget):
             painter.setPen(QColor(DAY.faint))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "no print was looked at yet")
             return
-        left, right, tall = 96.0, 168.0, min(34.0, (self.height() - 24) / len(self.steps))
+        left, right, tall = 96.0, 150.0, min(34.0, (self.height() - 24) / len(self.steps))
         wide = self.width() - left - right
         most = max(s.prints for s in self.steps)
         heads = (
@@ -122,13 +125,22 @@ class AccuracySheet(QWidget):
         oldest = list(reversed(known.everything))
         density = self._session.job.bench.resin.density_kg_per_m3
         _over_time(self.time, [None if not e.seconds or e.ended != "done" else e.seconds / e.told.seconds for e in oldest])
-        _over_time(self.resin, [None if not e.resin_g else e.resin_g / density * 1000 / e.told.resin_ml for e in oldest])
+        _over_time(self.resin, [_used(e, density) for e in oldest])
+
+
+def _used(entry: Entry, density: float) -> float | None:
+    """Resin over what was said; None for what was not weighed or not finished."""
+    if not entry.resin_g or entry.ended != "done":
+        return None
+    return entry.resin_g / density * 1000 / entry.told.resin_ml
 
 
 def score_text(of: Accuracy) -> str:
     """The Brier score, in words."""
     if of.brier is None or of.brier_blind is None:
         return "No verdict can be scored yet: nobody has looked at the parts."
+    if sum(step.prints for step in of.steps) < FEWEST:
+        return f"Verdicts are scored from {FEWEST} prints on that were looked at."
     if of.lost == 0:
         told = 100 * np.sqrt(of.brier)
         return f"Nothing was lost; a chance of about {told:.2g} % of it was told. Brier score {of.brier:.3f}."
@@ -154,6 +166,7 @@ def _over_time(plot: Plot, values: list[float | None]) -> None:
     known = [(n + 1.0, v) for n, v in enumerate(values) if v is not None]
     if not known:
         return
+    plot.whole_numbers(len(values))
     n, ratio = (np.array(v) for v in zip(*known, strict=True))
     plot.level(1.0, DAY.faint)
     plot.dots(n, ratio, DAY.ink)

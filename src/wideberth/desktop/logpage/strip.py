@@ -19,6 +19,7 @@ GUTTER, HEAD, FOOT, EDGE, GAP = 46.0, 44.0, 10.0, 8.0, 10.0
 STEPS_MM = (0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0)
 TICK_PX = 44.0
 POINTS = 700
+MOST_MARGIN = 99.0
 BAND = 0.15
 """Of the pull that is expected, drawn to either side until the load cell is known."""
 
@@ -155,7 +156,7 @@ class MeasuredLog(QWidget):
 
     def _margin(self, painter: QPainter, place: QRectF, shown: Shown) -> None:
         e, k = shown.expected, self.layer
-        here = "" if k < 0 or not np.isfinite(e.hold_margin[k]) else f"×{min(e.hold_margin[k], 99):.1f}"
+        here = "" if k < 0 or not e.hold_margin[k] < MOST_MARGIN else f"×{e.hold_margin[k]:.1f}"
         _ground(painter, place, "Tips", "0–6 ×", here)
         painter.save()
         painter.setClipRect(place)

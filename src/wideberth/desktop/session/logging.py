@@ -229,7 +229,7 @@ class Logging(QObject):
 
         def done(fit: Fit) -> None:
             self.is_learning = False
-            self.fit, self.fit_bench, self.ticked = fit, bench, frozenset(e.key for e in fit.told)
+            self.fit, self.fit_bench, self.ticked = fit, bench, frozenset(e.key for e in fit.of_use)
             self.learnt.emit()
 
         def over() -> None:

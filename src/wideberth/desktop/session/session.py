@@ -19,6 +19,7 @@ from wideberth.desktop.session.rescuing import Rescuing
 from wideberth.desktop.session.selection import Selection
 from wideberth.desktop.session.sight import Sight
 from wideberth.desktop.session.tasks import Tasks
+from wideberth.desktop.session.training import Training
 
 
 class Session:
@@ -40,6 +41,7 @@ class Session:
         self.planning = Planning(self.document, self.predicting, self.tasks, self.stages)
         self.logging = Logging(self.document, self.tasks, self.messages)
         self.printing = Printing(self.predicting, self.logging, self.messages)
+        self.training = Training(self.document, self.tasks, self.predicting, self.printing, self.logging, self.messages)
         self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)
         self.files = Files(
             self.document,

@@ -8,13 +8,26 @@ from pathlib import Path
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QPlainTextEdit
 
 from wideberth.core.job import Part
-from wideberth.core.logbook import CHANGED, Logbook, Search, Service, next_time, read_log_csv, tally, utc_now, write_log_csv
+from wideberth.core.logbook import (
+    CHANGED,
+    Logbook,
+    Search,
+    Service,
+    next_time,
+    read_log_csv,
+    scar_tallies,
+    tally,
+    utc_now,
+    write_log_csv,
+)
 from wideberth.core.plan import behind_lines
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim
+from wideberth.desktop.steps.log_more import GradeLeaf, TrainerLeaf
 from wideberth.desktop.steps.step import Leaf, LeavedStep
 from wideberth.desktop.words import count
 
-SHEETS = ("Prints", "Live", "Learn", "How good")
+SHEETS = {"Prints": "Prints", "Grade": "Prints", "Live": "Live", "Learn": "Learn", "How good": "How good", "Trainer": "Trainer"}
+"""The page's sheet of each leaf."""
 SPEEDS = (1.0, 60.0, 1000.0, 5000.0)
 FATE_WORDS = {"all": None, "lost something": True, "held": False}
 MISHAPS = {
@@ -41,7 +54,8 @@ class PrintsLeaf(Leaf):
         self.resin = QComboBox()
         self.resin.setAccessibleName("of which resin")
         self.resin.activated.connect(lambda _: self._find())
-        slim(self.resin)
+        for choice in (self.fate, self.resin):
+            slim(choice)
         self.box.addWidget(captioned("Look for", self.words))
         self.box.addWidget(side_by_side(captioned("Became", self.fate), captioned("Resin", self.resin)))
         self.said = label("", "faint")
@@ -49,6 +63,7 @@ class PrintsLeaf(Leaf):
         self.note = QPlainTextEdit()
         self.note.setPlaceholderText("a note on the chosen print")
         self.note.setFixedHeight(64)
+        self.note.setMinimumWidth(60)
         self.note.setAccessibleName("note on the chosen print")
         self.box.addWidget(self.note)
         self.box.addWidget(button("Keep the note", self._keep_note, "quiet"))
@@ -59,8 +74,8 @@ class PrintsLeaf(Leaf):
         self.box.addWidget(self.change)
         self.box.addWidget(
             side_by_side(
-                button("Write table…", self._write, "", "these prints as comma-separated values"),
-                button("Read table…", self._read, "", "prints that are not in the log yet"),
+                button("Table out…", self._write, "", "these prints as comma-separated values"),
+                button("Table in…", self._read, "", "prints that are not in the log yet"),
             )
         )
         self.box.addWidget(button("Copy the log…", self._back_up, "", "the whole of it, with curves and pictures"))
@@ -214,7 +229,7 @@ class LearnLeaf(Leaf):
         if fit is None:
             self.said.setText("" if not logging.is_learning else "reading …")
         else:
-            told = len(fit.told)
+            told = len(fit.of_use)
             self.said.setText(f"{told} of {len(fit.estimates)} coefficients are told by {count(fit.looked_at, 'print')}.")
 
     def _listed(self) -> None:
@@ -232,6 +247,7 @@ class AccuracyLeaf(Leaf):
 
     def build(self) -> None:
         logging = self._session.logging
+        self.box.addWidget(label("By the record", "head"))
         self.alike = label("")
         self.box.addWidget(self.alike)
         self.box.addWidget(label("Behind film, screen, bath and vat", "head"))
@@ -259,7 +275,9 @@ class AccuracyLeaf(Leaf):
             return
         weakest = seen.verdict.hold_margin
         counted = tally(logging.known.everything, bench.resin.name, weakest) if weakest is not None else None
-        self.alike.setText("" if counted is None else f"{counted.text}.")
+        told = [] if counted is None else [f"{counted.text}."]
+        told += [f"{t.text}." for t in scar_tallies(logging.known.everything)[:4]]
+        self.alike.setText("\n".join(told))
 
     def _changed(self) -> None:
         what, printer = CHANGED[self.what.currentIndex()], self._session.job.bench.printer.name
@@ -276,10 +294,16 @@ class LogStep(LeavedStep):
     def build(self) -> None:
         self.add_page("The log", "the page in place of the views")
         self.add_leaves(
-            {"Prints": PrintsLeaf(self), "Live": LiveLeaf(self), "Learn": LearnLeaf(self), "How good": AccuracyLeaf(self)}
+            {
+                "Prints": PrintsLeaf(self),
+                "Grade": GradeLeaf(self),
+                "Live": LiveLeaf(self),
+                "Learn": LearnLeaf(self),
+                "How good": AccuracyLeaf(self),
+                "Trainer": TrainerLeaf(self),
+            }
         )
         self.box.addStretch(1)
 
     def turned_to(self, name: str) -> None:
-        if name in SHEETS:
-            self.session.logging.turn_to(name)
+        self.session.logging.turn_to(SHEETS[name])

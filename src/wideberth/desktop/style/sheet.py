@@ -80,23 +80,18 @@ def style_sheet(p: Palette) -> str:
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; height: 0; }}
     QListWidget {{ background: transparent; border: none; outline: none; }}
     QListWidget::item {{ padding: 3px 2px; }}
-    QListWidget::item:selected, QTableWidget::item:selected {{ background: {p.water}; color: {p.ink}; }}
-    QTableWidget::item {{ padding: 0 4px; }}
-    QTableWidget QLineEdit {{ min-height: 0; padding: 0 3px; }}
-    QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
-    QScrollBar::handle:horizontal {{ background: {p.rule}; min-width: 24px; }}
-    QMenu {{ background: {p.card}; border: 1px solid {p.ink}; }}
-    QMenu::item {{ padding: 4px 22px 4px 14px; }}
-    QMenu::item:selected {{ background: {p.water}; }}
-    QSlider::groove:horizontal {{ background: {p.rule}; height: 2px; }}
-    QSlider::sub-page:horizontal {{ background: {p.ink}; height: 2px; }}
-    QSlider::handle:horizontal {{ background: {p.card}; border: 1px solid {p.ink}; width: 9px; margin: -7px 0; }}
-    QSlider::handle:horizontal:focus {{ background: {p.water}; border: 2px solid {p.ink}; }}
-    QToolTip {{ background: {p.card}; color: {p.ink}; border: 1px solid {p.ink}; padding: 4px; }}
-    QProgressBar {{ background: {p.card}; border: 1px solid {p.rule}; height: 8px; text-align: center; }}
-    QProgressBar::chunk {{ background: {p.deep}; }}
-    QTableWidget {{ background: {p.card}; border: 1px solid {p.rule}; gridline-color: {p.rule}; }}
-    QHeaderView::section {{ background: {p.paper}; border: none; border-bottom: 1px solid {p.rule}; padding: 3px; }}
+    QListWidget::item:selected, QTableWidget::item:selected, QTableView::item:selected {{ background: {p.water}; color: {p.ink};
+    }} QTableWidget::item, QTableView::item {{ padding: 0 4px; }} QTableWidget QLineEdit {{ min-height: 0; padding: 0 3px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }} QScrollBar::handle:horizontal {{ background:
+    {p.rule}; min-width: 24px; }} QMenu {{ background: {p.card}; border: 1px solid {p.ink}; }} QMenu::item {{ padding: 4px 22px
+    4px 14px; }} QMenu::item:selected {{ background: {p.water}; }} QSlider::groove:horizontal {{ background: {p.rule}; height:
+    2px; }} QSlider::sub-page:horizontal {{ background: {p.ink}; height: 2px; }} QSlider::handle:horizontal {{ background:
+    {p.card}; border: 1px solid {p.ink}; width: 9px; margin: -7px 0; }} QSlider::handle:horizontal:focus {{ background:
+    {p.water}; border: 2px solid {p.ink}; }} QToolTip {{ background: {p.card}; color: {p.ink}; border: 1px solid {p.ink};
+    padding: 4px; }} QProgressBar {{ background: {p.card}; border: 1px solid {p.rule}; height: 8px; text-align: center; }}
+    QProgressBar::chunk {{ background: {p.deep}; }} QTableWidget, QTableView {{ background: {p.card}; border: 1px solid
+    {p.rule}; gridline-color: {p.rule}; }} QHeaderView::section {{ background: {p.paper}; border: none; border-bottom: 1px solid
+    {p.rule}; padding: 3px; }}
     """
 
 

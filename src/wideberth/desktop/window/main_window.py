@@ -32,6 +32,7 @@ from wideberth.desktop.session.files import opens_job
 from wideberth.desktop.steps import STEPS
 from wideberth.desktop.window import asking
 from wideberth.desktop.window.course import Course
+from wideberth.desktop.window.cover import Cover
 from wideberth.desktop.window.drop_note import DropNote, what_a_drop_does
 from wideberth.desktop.window.pages import Pages
 from wideberth.desktop.window.status import StatusLine
@@ -64,6 +65,10 @@ KEYS = (
 )  # fmt: skip
 
 
+TITLE_PX = 176
+"""Of the strip, that names the job."""
+
+
 class MainWindow(QMainWindow):
     """Everything in one window; a session holds the state."""
 
@@ -92,6 +97,7 @@ class MainWindow(QMainWindow):
         plate = self.steps["plate"]
         self.plan = PlanView(session, plate.facts, plate.hands)  # type: ignore[attr-defined]
         self.findings = FindingsView(session)
+        self.covers = [Cover(session, self.strip, TITLE_PX), Cover(session, self.findings)]
         self.status = StatusLine(session)
         self.drop_note = DropNote(self)
         self.words: WordList | None = None

@@ -1,7 +1,18 @@
 """Learning from prints: coefficients with their intervals, and what prints cannot tell."""
 
 from wideberth.core.logbook.learn.estimate import Estimate
-from wideberth.core.logbook.learn.fit import Fit, Forecast, Interval, fit_of, forecast_of, learn, learnt_bench, source_of_fit
+from wideberth.core.logbook.learn.fit import (
+    Fit,
+    Forecast,
+    Interval,
+    Residual,
+    fit_of,
+    forecast_of,
+    learn,
+    learnt_bench,
+    residuals_of,
+    source_of_fit,
+)
 from wideberth.core.logbook.learn.shown import Shown, shown_prints
 from wideberth.core.logbook.learn.strength import chance_of_letting_go
 
@@ -10,12 +21,14 @@ __all__ = [
     "Fit",
     "Forecast",
     "Interval",
+    "Residual",
     "Shown",
     "chance_of_letting_go",
     "fit_of",
     "forecast_of",
     "learn",
     "learnt_bench",
+    "residuals_of",
     "shown_prints",
     "source_of_fit",
 ]

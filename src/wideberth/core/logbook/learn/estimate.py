@@ -26,6 +26,7 @@ class Estimate:
 
     key : of the bench. was, was_sd : before, and its standard deviation, of its logarithm where `is_log`. value, sd : after.
     scatter : from print to print, of the same kind. prints : that had anything to say of it.
+    together : prints tell it with another one as a sum, better than each by itself.
     """
 
     key: str
@@ -36,6 +37,7 @@ class Estimate:
     prints: int
     is_log: bool = True
     scatter: float = 0.0
+    together: bool = False
 
     @property
     def low(self) -> float:
@@ -56,6 +58,11 @@ class Estimate:
     def is_told(self) -> bool:
         """Whether the prints tell it: nearly, and better than it was known before."""
         return self.prints > 0 and self.half_share <= KNOWN_WITHIN and self.sd < 0.8 * self.was_sd
+
+    @property
+    def is_of_use(self) -> bool:
+        """Whether it is worth taking over: told, or told with another one as a sum."""
+        return self.is_told or self.together
 
     @property
     def range_share(self) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.logbook.expected import Expected
@@ -18,6 +19,7 @@ from wideberth.core.logbook.store import Logbook
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.units import GAS_CONSTANT_J_PER_MOL_K, kelvin
 
+Values = NDArray[np.float64]
 RANGE_OF = {
     "film.line_adhesion_n_per_mm": "ranges.line_adhesion",
     "film.viscous_pull_n_per_mm2": "ranges.viscous_pull",
@@ -79,9 +81,9 @@ class Fit:
         return {e.key: e for e in self.estimates}[key]
 
     @property
-    def told(self) -> tuple[Estimate, ...]:
-        """Those that the prints tell."""
-        return tuple(e for e in self.estimates if e.is_told)
+    def of_use(self) -> tuple[Estimate, ...]:
+        """Those that are worth taking over."""
+        return tuple(e for e in self.estimates if e.is_of_use)
 
 
 def learn(log: Logbook, bench: Bench, progress: Progress | None = None) -> Fit:
@@ -146,7 +148,7 @@ def learnt_bench(bench: Bench, fit: Fit, keys: tuple[str, ...] | None = None) ->
     ------
     BadBench : when a value is out of range.
     """
-    chosen = [e for e in fit.estimates if e.prints and (e.is_told if keys is None else e.key in keys)]
+    chosen = [e for e in fit.estimates if e.prints and (e.is_of_use if keys is None else e.key in keys)]
     for estimate in chosen:
         source = source_of_fit(estimate.prints)
         bench = bench.with_value(estimate.key, float(f"{estimate.value:.5g}"), source)
@@ -197,8 +199,7 @@ def forecast_of(expected: Expected, fit: Fit, bench: Bench) -> Forecast:
     resin = _about(used, float(np.hypot(fit.resin.sd_of(clings, 1.0), np.hypot(GRAMS_SD, GRAMS_SHARE * used))))
 
     line, viscous, power, seal = fit.pulls
-    drawn = viscous.value / at.viscous_pull * e.viscous_n * np.maximum(e.rate, 1e-9) ** (power.value - at.rate_power)
-    causes = np.array([line.value / at.line_adhesion * e.line_n, drawn, seal.value / at.seal_kpa * e.sealed_n, e.vented_n])
+    causes = pulls_of(e, fit)
     k = int(np.argmax(causes.sum(axis=0)))
     of_warmth = (
         power.value * fit.warmth_c * bench.resin.activation_j_per_mol / GAS_CONSTANT_J_PER_MOL_K / kelvin(float(e.vat_c[k])) ** 2
@@ -208,6 +209,14 @@ def forecast_of(expected: Expected, fit: Fit, bench: Bench) -> Forecast:
     by_power = power.sd * power.value * abs(np.log(max(float(e.rate[k]), 1e-9))) * causes[1, k]
     pull = _about(peak, float(np.sqrt((shares**2).sum() + by_power**2 + (line.scatter * peak) ** 2)))
     return Forecast(seconds, resin, pull)
+
+
+def pulls_of(expected: Expected, fit: Fit) -> Values:
+    """Line, viscous, sealed and vented pull of each layer as the fit has it, (4, layers)."""
+    e, at = expected, expected.at
+    line, viscous, power, seal = (one.value for one in fit.pulls)
+    drawn = viscous / at.viscous_pull * e.viscous_n * np.maximum(e.rate, 1e-9) ** (power - at.rate_power)
+    return np.array([line / at.line_adhesion * e.line_n, drawn, seal / at.seal_kpa * e.sealed_n, e.vented_n])
 
 
 def residuals_of(prints: list[Shown], fit: Fit, bench: Bench) -> tuple[Residual, ...]:
@@ -224,10 +233,10 @@ def residuals_of(prints: list[Shown], fit: Fit, bench: Bench) -> tuple[Residual,
             resin = (used / e.resin_ml, used / then.resin_ml.value)
         k = int(np.argmax(e.pull_n))
         if m is not None and m.has_pull and k < shown.sound_layers:
-            near = np.abs(m.layer - k) <= PEAK_LAYERS
-            felt = float(np.nanmedian(m.pull_n[near])) if np.isfinite(m.pull_n[near]).any() else 0.0
-            if felt > 0:
-                peak = (felt / float(e.pull_n[k]), felt / then.peak_n.value)
+            near = np.flatnonzero((np.abs(m.layer - k) <= PEAK_LAYERS) & np.isfinite(m.pull_n) & (m.layer < e.layers))
+            said, would = e.pull_n[m.layer[near]], pulls_of(e, fit).sum(axis=0)[m.layer[near]]
+            if len(near) and said.min() > 0 and would.min() > 0:
+                peak = (float(np.median(m.pull_n[near] / said)), float(np.median(m.pull_n[near] / would)))
         made.append(Residual(entry.id, time, resin, peak))
     return tuple(made)
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.logbook.learn.estimate import Estimate, most_likely
+from wideberth.core.logbook.learn.estimate import HALF_90, KNOWN_WITHIN, Estimate, most_likely
 from wideberth.core.logbook.learn.shown import Shown
 
 Values = NDArray[np.float64]
@@ -37,9 +37,16 @@ class Pair:
         return float(np.sqrt(max(a**2 + b**2 + 2 * self.correlation * a * b, 0.0)))
 
 
-def _pair(one: Estimate, other: Estimate, covariance: Values, scatter: float = 0.0) -> Pair:
+def _pair(one: Estimate, other: Estimate, covariance: Values, by: tuple[float, float], scatter: float = 0.0) -> Pair:
+    """Both of them; `by` : how often each is in the sum that prints tell. Known as a sum they are taken together or not at
+    all."""
     sd = np.sqrt(np.diag(covariance)[:2])
-    return Pair(one, other, float(covariance[0, 1] / max(sd[0] * sd[1], 1e-12)), scatter)
+    pair = Pair(one, other, float(covariance[0, 1] / max(sd[0] * sd[1], 1e-12)), scatter)
+    whole, before = by[0] * one.value + by[1] * other.value, float(np.hypot(by[0] * one.was_sd, by[1] * other.was_sd))
+    left = pair.sd_of(*by)
+    if HALF_90 * left <= KNOWN_WITHIN * whole and left < 0.5 * before:
+        return replace(pair, one=replace(one, together=True), other=replace(other, together=True))
+    return pair
 
 
 def learn_time(prints: list[Shown], bench: Bench) -> Pair:
@@ -94,6 +101,7 @@ def learn_time(prints: list[Shown], bench: Bench) -> Pair:
         Estimate("printer.motion_factor", now[0], MOTION_SD, float(np.clip(x[0], 0.5, 3.0)), float(sd[0]), used, False),
         Estimate("printer.overhead_s", now[1], OVERHEAD_SD_S, max(float(x[1]), 0.0), float(sd[1]), used, False),
         covariance,
+        (float(bare.sum()), float(count.sum())),
         spread,
     )
 
@@ -127,4 +135,5 @@ def learn_resin(prints: list[Shown], bench: Bench) -> Pair:
         Estimate(keys[0], now[0], sds[0], float(np.clip(x[0], 0.0, 10.0)), float(sd[0]), len(rows), False),
         Estimate(keys[1], now[1], sds[1], max(float(x[1]), 0.0), float(sd[1]), len(rows), False),
         covariance,
+        (float(cling.mean()), 1.0),
     )

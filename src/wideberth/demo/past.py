@@ -1,0 +1,96 @@
+"""A made-up past for the demo's logbook: a season of runs on a simulated printer, without its process."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import timedelta
+
+import numpy as np
+
+from wideberth.core.logbook import Entry, Expected, Logbook, PartOutcome, Scars, entry_for, measured_of, utc_now
+from wideberth.core.predict import Prediction
+from wideberth.demo.simulated import Play, hidden_of, mishap_of
+
+JOBS = ("Touch table", "Touch table, second set", "Whelks for the shop", "Lamp room", "School visit", "Bell, recast")
+WEAKEST, WIDEST = 0.75, 2.6
+"""Margins that these runs were said to have."""
+
+
+def add_past(book: Logbook, seen: Prediction, expected: Expected, seed: int, count: int) -> list[Entry]:
+    """Write so many runs of a predicted plate, one every second day until now, each with tips of another strength.
+
+    Parameters
+    ----------
+    seed : of the printer's hidden truth.
+    """
+    draw, bench = np.random.default_rng(seed), seen.job.bench
+    hidden, made = hidden_of(seed, bench), []
+    for number in range(count):
+        margin = float(np.exp(draw.uniform(np.log(WEAKEST), np.log(WIDEST))))
+        of = with_margin(expected, margin)
+        luck = seed * 1000 + number
+        play = Play(of, bench, hidden, luck, mishap_of(luck, of) if number % 4 == 3 else None)
+        samples = list(play.layers())
+        measured = measured_of(samples)
+        truth = play.truth
+        entry = entry_for(seen, of, f"simulated printer, seed {seed}")
+        told = replace(entry.told, margin=of.weakest, margin_low=of.weakest_range[0] if of.weakest_range else None)
+        lost = truth.lost if truth.off_plate is None else dict.fromkeys(range(len(of.names)), truth.off_plate)
+        parts = tuple(
+            PartOutcome(j, name, "lost" if j in lost else "good", lost.get(j), (), _scars(draw) if j not in lost else ())
+            for j, name in enumerate(of.names)
+        )
+        began = utc_now() - timedelta(days=2 * (count - number), hours=float(draw.uniform(0, 9)))
+        entry = replace(
+            entry,
+            began=began,
+            job=f"Harbour museum, {JOBS[number % len(JOBS)].lower()}",
+            told=told,
+            parts=parts,
+            off_plate=truth.off_plate,
+            film_torn=truth.torn is not None,
+            lost_tips=tuple(truth.tips),
+            cause="" if not lost else "plate" if truth.off_plate is not None else "tips",
+        )
+        book.begin(entry, of, bench)
+        ended = "power cut" if truth.power_cut else "done"
+        layers = len(measured)
+        at_s = float(measured.at_s[-1]) if layers else 0.0
+        entry = replace(
+            entry,
+            ended=ended,  # type: ignore[arg-type]
+            finished=began + timedelta(seconds=at_s),
+            seconds=at_s,
+            layers=layers,
+            resin_g=round(truth.used_g, 1),
+            vat_c=float(np.nanmedian(measured.vat_c)) if layers else None,
+            came_off=("easy", "hard", "fell off")[int(draw.integers(3))],  # type: ignore[arg-type]
+        )
+        book.add_samples(entry.id, samples)
+        book.finish(entry)
+        made.append(entry)
+    return made
+
+
+def with_margin(expected: Expected, margin: float) -> Expected:
+    """The same print on tips of another strength, so that the weakest has a margin."""
+    if expected.weakest is None or expected.weakest <= 0:
+        return expected
+    by = margin / expected.weakest
+    return replace(
+        expected,
+        hold_margin=expected.hold_margin * by,
+        hold_low=expected.hold_low * by,
+        hold_high=expected.hold_high * by,
+        tip_margin=expected.tip_margin * by,
+        tip_holds_n=expected.tip_holds_n * by,
+        tip_so_far=expected.tip_so_far / by,
+        tip_bears_n=expected.tip_bears_n * by,
+    )
+
+
+def _scars(draw: np.random.Generator) -> tuple[Scars, ...]:
+    clean = int(draw.integers(15, 25))
+    stage = ("after the first wash", "after the cure")[int(draw.integers(2))]
+    bad = int(draw.integers(0, 3 if stage == "after the first wash" else 7))
+    return (Scars(stage, "pulled", 0.4, "clean", clean), Scars(stage, "pulled", 0.4, "crater", bad))

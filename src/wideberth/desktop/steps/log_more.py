@@ -1,0 +1,202 @@
+"""More leaves of the log: grading what came off the plate, and the trainer's shelf."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QFileDialog, QListWidget
+
+from wideberth.core.job import Part
+from wideberth.core.logbook import METHODS, PLACES, SCARS, STAGES, Entry, Scars, Spot
+from wideberth.demo.trainer import Guess
+from wideberth.desktop.session import SpotTool
+from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim, tool_button
+from wideberth.desktop.steps.step import Leaf
+from wideberth.desktop.words import margin_text
+
+PICTURES = "Pictures (*.png *.jpg *.jpeg)"
+GRADES = ("1, spoilt", "2, poor", "3, fair", "4, good", "5, perfect")
+
+
+class GradeLeaf(Leaf):
+    """Corners, edges and faces graded where they are; marks by when and how supports were taken off; pictures."""
+
+    def build(self) -> None:
+        logging = self._session.logging
+        self.print = _choice("which print", [])
+        self.place, self.grade = _choice("what is graded", PLACES), _choice("how it came out", GRADES)
+        self.grade.setCurrentIndex(4)
+        self.box.addWidget(captioned("Print", self.print))
+        self.box.addWidget(side_by_side(captioned("Place", self.place), captioned("Grade", self.grade)))
+        self._tool = SpotTool("click the place that is graded", self._clicked)
+        self.click = tool_button("Click it", self._session.sight, self._tool, "the views come in the page's place")
+        self.click.clicked.connect(lambda on: self._session.sight.open_page("log", not on))
+        self.box.addWidget(side_by_side(self.click, button("Anywhere", lambda: self._add_spot(None), "quiet")))
+        self.stage, self.method, self.kind = (
+            _choice("when supports came off", STAGES), _choice("how", METHODS), _choice("what tips left", SCARS),
+        )  # fmt: skip
+        self.box.addWidget(label("Marks that tips left", "head"))
+        self.box.addWidget(captioned("Taken off", self.stage))
+        self.box.addWidget(side_by_side(captioned("How", self.method), captioned("Left", self.kind)))
+        self.tip = NumberField("Tips of", "mm", 0.05, 5, 0.05)
+        self.tip.set_value(0.4)
+        self.many = NumberField("How many", "", 1, 10_000, 1)
+        self.box.addWidget(side_by_side(self.tip, self.many))
+        self.box.addWidget(button("Add them", self._add_scars))
+        self.told = QListWidget()
+        self.told.setFixedHeight(96)
+        self.told.setMinimumWidth(60)
+        self.told.setWordWrap(True)
+        self.told.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.told.setAccessibleName("what was graded")
+        self.box.addWidget(self.told)
+        self.box.addWidget(
+            side_by_side(
+                button("Take it out", self._drop, "quiet", "the chosen line"),
+                button("A picture…", self._picture, "quiet", "kept with the print in the log"),
+            )
+        )
+        logging.chosen.connect(self.show_print)
+        self.show_print()
+
+    @property
+    def _entry(self) -> Entry | None:
+        details = self._session.logging.details
+        return None if details is None else details.entry
+
+    def show_print(self) -> None:
+        """Show the chosen print's parts and what was graded of them."""
+        entry = self._entry
+        self.setEnabled(entry is not None)
+        now = self.print.currentText()
+        self.print.clear()
+        self.told.clear()
+        if entry is None:
+            return
+        self.print.addItems([p.name for p in entry.parts])
+        self.print.setCurrentIndex(max(self.print.findText(now), 0))
+        for _, _, text in self._lines(entry):
+            self.told.addItem(text)
+
+    def _lines(self, entry: Entry) -> list[tuple[int, Spot | Scars, str]]:
+        """Number of the part, what was graded, and its words."""
+        made: list[tuple[int, Spot | Scars, str]] = []
+        for part in entry.parts:
+            made += [(part.number, s, f"{part.name}: {s.place} {s.grade}{_at(s)}") for s in part.spots]
+            made += [
+                (part.number, s, f"{part.name}: {s.count} {s.kind}, {s.tip_mm:g} mm, {s.method} {s.stage}") for s in part.scars
+            ]
+        return made
+
+    def _clicked(self, part: str, spot_mm: np.ndarray) -> None:
+        """A place on the 3D view: kept in the part's own frame, so that it is found again in any pose."""
+        seen = self._session.prediction
+        solids = None if seen is None else seen.solids_of(part)
+        if solids is None:
+            return
+        own = np.linalg.inv(solids.matrix) @ np.append(np.asarray(spot_mm, float), 1.0)
+        self._add_spot((float(own[0]), float(own[1]), float(own[2])))
+
+    def _add_spot(self, at: tuple[float, float, float] | None) -> None:
+        entry, row = self._entry, self.print.currentIndex()
+        if entry is None or row < 0:
+            return
+        part = entry.parts[row]
+        spot = Spot(PLACES[self.place.currentIndex()], self.grade.currentIndex() + 1, at)
+        self._session.logging.write(entry.with_part(replace(part, spots=(*part.spots, spot))))
+
+    def _add_scars(self) -> None:
+        entry, row = self._entry, self.print.currentIndex()
+        if entry is None or row < 0:
+            return
+        part = entry.parts[row]
+        stage, method, kind = (c.currentText() for c in (self.stage, self.method, self.kind))
+        scars = Scars(stage, method, self.tip.value, kind, round(self.many.value))
+        self._session.logging.write(entry.with_part(replace(part, scars=(*part.scars, scars))))
+
+    def _drop(self) -> None:
+        entry, row = self._entry, self.told.currentRow()
+        if entry is None or row < 0:
+            return
+        number, what, _ = self._lines(entry)[row]
+        part = next(p for p in entry.parts if p.number == number)
+        kept = replace(
+            part, spots=tuple(s for s in part.spots if s is not what), scars=tuple(s for s in part.scars if s is not what)
+        )
+        self._session.logging.write(entry.with_part(kept))
+
+    def _picture(self) -> None:
+        entry = self._entry
+        chosen, _ = QFileDialog.getOpenFileName(self, "A picture of it", "", PICTURES)
+        if chosen and entry is not None:
+            path, id = Path(chosen), entry.id
+            self._session.logging.carry_out(
+                lambda book: book.add_picture(id, path.name, path.read_bytes()), f"{path.name} is kept"
+            )
+
+
+class TrainerLeaf(Leaf):
+    """A model of the shelf to try, and what one expects of it."""
+
+    def build(self) -> None:
+        training = self._session.training
+        self.model = _choice("model of the shelf", [m.title for m in training.shelf])
+        self.box.addWidget(captioned("Model", self.model))
+        self.put = button("Put it on the plate", self._put, "main", "in place of the job that is open, which must be saved")
+        self.box.addWidget(self.put)
+        self.margin = NumberField("Weakest tip, margin", "×", 0.05, 20, 0.1)
+        self.margin.set_value(1.5)
+        self.z = NumberField("At the height", "mm", 0, 2000, 1)
+        self.chance = NumberField("Chance of a loss", "%", 0, 100, 5)
+        self.chance.set_value(20)
+        self.box.addWidget(self.margin)
+        self.box.addWidget(self.z)
+        self.box.addWidget(button("Where the height cursor is", self._here, "quiet"))
+        self.box.addWidget(self.chance)
+        self.say = button("Say so, and print it", self._say, "main", "uncovers the verdict, and a simulated printer prints it")
+        self.box.addWidget(self.say)
+        self.leave = button("Leave the exercise", training.leave, "quiet", "the verdict is uncovered; the job stays")
+        self.box.addWidget(self.leave)
+        self.said = label("", "faint")
+        self.box.addWidget(self.said)
+        training.changed.connect(self.show_exercise)
+        self.show_exercise()
+
+    def show_part(self, part: Part | None) -> None:
+        self.show_exercise()
+
+    def show_exercise(self) -> None:
+        """Offer what can be done now."""
+        training = self._session.training
+        for widget in (self.margin, self.z, self.chance, self.say):
+            widget.setEnabled(training.covers)
+        self.leave.setVisible(training.model is not None)
+        outcome = training.outcome
+        self.said.setText(
+            "" if outcome is None else f"verdict {margin_text(outcome.margin)}; {outcome.points.total} of 100 points"
+        )
+
+    def _put(self) -> None:
+        self._session.training.begin(self._session.training.shelf[self.model.currentIndex()])
+
+    def _here(self) -> None:
+        self.z.set_value(round(self._session.cursor.z_mm, 2))
+
+    def _say(self) -> None:
+        self._session.training.say(Guess(self.margin.value, self.z.value, self.chance.value / 100))
+
+
+def _at(spot: Spot) -> str:
+    return "" if spot.at_mm is None else f" at {spot.at_mm[0]:.0f}, {spot.at_mm[1]:.0f}, {spot.at_mm[2]:.0f} mm"
+
+
+def _choice(name: str, items: list[str] | tuple[str, ...]) -> QComboBox:
+    """A choice by name, as narrow as its place."""
+    made = QComboBox()
+    made.addItems(list(items))
+    made.setAccessibleName(name)
+    slim(made)
+    return made
