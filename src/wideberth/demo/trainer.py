@@ -28,7 +28,7 @@ def _shipped(name: str) -> Callable[[], Source]:
 
 
 def _made(title: str, make: Callable[[], Mesh]) -> Callable[[], Source]:
-    return lambda: parse_model(f"{title}.stl", binary_stl(make()))
+    return lambda: parse_model(title, ".stl", binary_stl(make()))
 
 
 def bowl() -> Mesh:

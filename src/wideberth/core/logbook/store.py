@@ -27,7 +27,18 @@ from wideberth.core.logbook.expected_file import packed, unpacked
 from wideberth.core.logbook.measured import Measured, Sample, measured_of, packed_measures, unpacked_measures
 from wideberth.core.logbook.record import Entry
 from wideberth.core.logbook.rows import entry_of, part_row, row_of
-from wideberth.core.logbook.schema import BENCHES, BLOBS, EXERCISES, FITS, PARTS, PRINTS, SAMPLES, SERVICES, upgrade
+from wideberth.core.logbook.schema import (
+    BENCHES,
+    BLOBS,
+    EXERCISES,
+    FITS,
+    PARTS,
+    PRINTS,
+    SAMPLES,
+    SERVICES,
+    refuse_strangers,
+    upgrade,
+)
 from wideberth.core.saving import written_beside
 
 BUSY_MS = 15_000
@@ -97,6 +108,7 @@ class Logbook:
             raise CannotWrite(f"cannot be made ({error.strerror}).", where=str(self.path.parent)) from error
         self.engine = _engine(self.path)
         with self._told_in_words():
+            refuse_strangers(self.path)
             upgrade(self.engine)
 
     # what is there

@@ -13,18 +13,28 @@ from wideberth.core.logbook.schema.tables import HEAD
 VERSIONS = Path(__file__).parent
 
 
-def version_of(engine: Engine) -> str:
-    """The version of a logbook's tables; "" for an empty file.
+def refuse_strangers(path: Path) -> None:
+    """Refuse a database that is no logbook before anything of it is changed.
 
     Raises
     ------
-    BadLog : for a database that is no logbook.
+    BadLog : for one. sqlite3.Error : for what is no database.
     """
+    if not path.is_file() or path.stat().st_size == 0:
+        return
+    connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
+    try:
+        names = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+    finally:
+        connection.close()
+    if names and "alembic_version" not in names:
+        raise BadLog("is a database, but no logbook.", where=str(path), kept="It is untouched.")
+
+
+def version_of(engine: Engine) -> str:
+    """The version of a logbook's tables; "" for an empty file."""
     with engine.connect() as connection:
-        names = inspect(connection).get_table_names()
-        if "alembic_version" not in names:
-            if names:
-                raise BadLog("is a database, but no logbook.", where=str(engine.url.database), kept="It is untouched.")
+        if "alembic_version" not in inspect(connection).get_table_names():
             return ""
         return str(connection.execute(text("SELECT version_num FROM alembic_version")).scalar() or "")
 

@@ -1,0 +1,228 @@
+"""The log in the window: a run followed, graded, learnt from and taken back; the trainer; another window's prints."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QFileDialog
+from pytestqt.qtbot import QtBot
+
+from journeys.conftest import settled
+from wideberth.core.job import job_of, taken_in
+from wideberth.core.logbook import Logbook, PartOutcome, expected_of, read_log_csv
+from wideberth.core.model import Mesh, ball, binary_stl, parse_model
+from wideberth.core.propose import propose_all
+from wideberth.demo.past import add_past
+from wideberth.desktop.window import MainWindow
+
+
+@pytest.fixture
+def logged(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> Iterator[MainWindow]:
+    """A window with two small balls on posts and a logbook of its own."""
+    window.session.logging._path = tmp_path / "logbook.sqlite"
+    bench = window.session.job.bench.with_value("printer.pixels_x", 400).with_value("printer.pixels_y", 250)
+    parts = tuple(
+        taken_in(parse_model(n, ".stl", binary_stl(ball(np.array([x, 0.0, 4.0]), 4.0)))) for n, x in (("Buoy", 0), ("Float", 20))
+    )
+    job, _ = propose_all(job_of("Two buoys", bench, parts), window.session.stages)
+    window.session.document.begin(job)
+    settled(qtbot, window, current=True)
+    window.session.selection.choose_step("log")
+    yield window
+    window.session.printing.end()
+
+
+def until(qtbot: QtBot, what: Callable[[], bool], longest_s: float = 120) -> None:
+    qtbot.waitUntil(what, timeout=int(1000 * longest_s))
+
+
+def run(window: MainWindow, qtbot: QtBot, mishap: str = "as it comes") -> None:
+    """Print the plate on a fast simulated printer."""
+    step = window.steps["log"]
+    step.turn_to("Live")  # type: ignore[attr-defined]
+    leaf = step.leaves["Live"]  # type: ignore[attr-defined]
+    leaf.speed.setCurrentIndex(leaf.speed.count() - 1)
+    leaf.mishap.setCurrentText(mishap)
+    qtbot.mouseClick(leaf.begin, Qt.MouseButton.LeftButton)
+    assert window.session.printing.is_running and not leaf.begin.isEnabled()
+    until(qtbot, lambda: not window.session.printing.is_running)
+
+
+def test_a_run_is_followed_written_down_graded_and_found_again(
+    logged: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch
+) -> None:  # type: ignore[no-untyped-def]
+    session, step = logged.session, logged.steps["log"]
+    page = logged.pages.page("log")
+    run(logged, qtbot)
+    live = session.printing.live
+    assert live is not None and live.is_over and live.entry.ended == "done" and live.layer == live.expected.layers - 1
+    page.live.refresh()
+    assert "done" in page.live.state.text() and page.live.figures["layer"].text() == f"{live.layer + 1} of {live.expected.layers}"
+    assert np.isfinite(live.pull_n).all() and page.live.curves.shown is not None
+    step.turn_to("Prints")  # type: ignore[attr-defined]
+    until(qtbot, lambda: session.logging.details is not None)
+    assert page.prints.model.rowCount() == 1 and page.prints.detail.head.text().startswith("Two buoys")
+    texts = [page.prints.model.data(page.prints.model.index(0, c), Qt.ItemDataRole.DisplayRole) for c in range(7)]
+    assert texts[1] == "Two buoys" and texts[6] == session.job.bench.resin.name and all(texts[2:6])
+
+    # a fate, a cause, how it came off, a note
+    detail = page.prints.detail
+    detail._set_fate(1, 3)
+    detail._set_cause(detail.cause.findData("screen"))
+    detail._write(came_off="hard")
+    step.leaves["Prints"].note.setPlainText("a dull spot near Float")  # type: ignore[attr-defined]
+    step.leaves["Prints"]._keep_note()  # type: ignore[attr-defined]
+    book = Logbook(tmp_path / "logbook.sqlite")
+
+    def is_written() -> bool:
+        (entry,) = book.entries()
+        return entry.note != "" and entry.came_off == "hard" and entry.parts[1].fate == "lost" and entry.cause == "screen"
+
+    until(qtbot, is_written)
+    assert book.entries()[0].failed and "nothing that is predicted" in detail.warned.text()
+
+    # graded where it was clicked, in the part's own frame; marks; taken out again
+    step.turn_to("Grade")  # type: ignore[attr-defined]
+    grade = step.leaves["Grade"]  # type: ignore[attr-defined]
+    grade.grade.setCurrentIndex(1)
+    solids = session.prediction.solids_of(session.job.parts[0].id)
+    own = np.array([4.0, 0.0, 4.0])
+    grade._clicked(session.job.parts[0].id, (solids.matrix @ np.append(own, 1.0))[:3])
+    grade.many.enter(7)
+    grade.kind.setCurrentText("crater")
+    grade._add_scars()
+    until(qtbot, lambda: grade.told.count() == 2)
+    until(qtbot, lambda: len(book.entries()[0].parts[0].scars) == 1)
+    part = book.entries()[0].parts[0]
+    assert part.spots[0].grade == 2 and part.spots[0].at_mm == pytest.approx(tuple(own), abs=1e-6)
+    assert part.scars[0].count == 7 and part.scars[0].kind == "crater"
+    grade.told.setCurrentRow(0)
+    grade._drop()
+    until(qtbot, lambda: book.entries()[0].parts[0].spots == ())
+
+    # searched, written out and read in
+    step.turn_to("Prints")  # type: ignore[attr-defined]
+    leaf = step.leaves["Prints"]  # type: ignore[attr-defined]
+    leaf.words.setText("dull")
+    until(qtbot, lambda: session.logging.known.search.words == "dull" and page.prints.model.rowCount() == 1)
+    leaf.words.setText("nowhere")
+    until(qtbot, lambda: page.prints.model.rowCount() == 0)
+    leaf.words.setText("")
+    until(qtbot, lambda: page.prints.model.rowCount() == 1)
+    table, copy = tmp_path / "prints.csv", tmp_path / "copy.sqlite"
+    names = iter([str(table), str(copy)])
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (next(names), ""))
+    leaf._write()
+    leaf._back_up()
+    until(qtbot, lambda: table.exists() and copy.exists())
+    assert read_log_csv(table) == book.entries() == Logbook(copy).entries()
+
+
+def test_a_loss_is_told_while_it_runs_and_the_height_log_shows_what_was_felt(logged: MainWindow, qtbot: QtBot) -> None:
+    session = logged.session
+    told: list[str] = []
+    session.printing.alarmed.connect(told.append)
+    run(logged, qtbot, "tips let go")
+    live = session.printing.live
+    assert live is not None
+    lost = [a for a, _ in live.told if a.kind in ("lost", "all")]
+    middle = live.expected.layers // 2 - 1
+    assert (lost and middle <= lost[0].layer <= middle + 4 and "no longer feels" in told[0]) or "almost no pull" in told[0]
+    assert live.entry.failed and live.entry.alarms
+    session.selection.choose_step("predict")
+    qtbot.wait(50)
+    felt = logged.log.frame.felt_n
+    assert felt is not None and np.isfinite(felt).all() and felt[-1] == live.pull_n[-1]
+    session.document.set_bench("print.lift_mm_per_min", 40.0)
+    settled(qtbot, logged, current=True)
+    assert logged.log.frame.felt_n is None  # of another job
+
+
+def test_what_prints_teach_is_taken_over_as_one_change_and_taken_back(logged: MainWindow, qtbot: QtBot) -> None:
+    session, step = logged.session, logged.steps["log"]
+    book = session.logging.book()
+    add_past(book, session.prediction, expected_of(session.prediction), 3, 12)
+    before = session.job.bench
+    step.turn_to("Learn")  # type: ignore[attr-defined]
+    until(qtbot, lambda: session.logging.fit is not None)
+    sheet = logged.pages.page("log").learn
+    assert len(sheet.boxes) == 10 and session.logging.ticked
+    keep = next(iter(sorted(session.logging.ticked)))
+    for key in session.logging.ticked - {keep}:
+        sheet.boxes[key].setChecked(False)
+    assert session.logging.ticked == {keep}
+    qtbot.mouseClick(step.leaves["Learn"].take, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
+    now = session.job.bench
+    changed = {v.key for v, w in zip(now.values(), before.values(), strict=True) if v.value != w.value}
+    assert keep in changed and changed - {keep} <= {v.key for v in now.values() if v.key.startswith(("ranges.", "laws.time_"))}
+    assert dict(now.sources)[keep].startswith("fitted from ")
+    until(qtbot, lambda: len(book.fits()) == 1)
+    session.document.undo()
+    assert session.job.bench == before
+    step.turn_to("How good")  # type: ignore[attr-defined]
+    until(qtbot, lambda: session.logging.known is not None and session.logging.known.accuracy.prints == 12)
+    good = logged.pages.page("log").accuracy
+    assert good.head.text().startswith("12 prints") and good.chart.steps
+    leaf = step.leaves["How good"]  # type: ignore[attr-defined]
+    until(qtbot, lambda: "Film: " in leaf.behind.text())
+    hours = leaf.behind.text()
+    leaf._changed()
+    until(qtbot, lambda: leaf.behind.text() != hours)
+    assert "Film: 0.0 h and 0 pulls" in leaf.behind.text()
+
+
+def test_what_another_window_writes_is_seen_here(logged: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+    session = logged.session
+    until(qtbot, lambda: session.logging.known is not None)
+    assert session.logging.known.entries == ()
+    other = Logbook(tmp_path / "logbook.sqlite")
+    add_past(other, session.prediction, expected_of(session.prediction), 4, 2)
+    until(qtbot, lambda: len(session.logging.known.entries) == 2, 20)
+    first = other.entries()[0]
+    until(qtbot, lambda: session.logging.details is not None and session.logging.details.entry.id == first.id)
+    other.write(first.with_part(PartOutcome(0, first.parts[0].name, "flawed")))
+    until(qtbot, lambda: session.logging.details.entry.parts[0].fate == "flawed", 20)
+
+
+def test_the_trainer_covers_the_verdict_until_it_is_guessed_and_counts_points(logged: MainWindow, qtbot: QtBot) -> None:
+    session, step = logged.session, logged.steps["log"]
+    step.turn_to("Trainer")  # type: ignore[attr-defined]
+    leaf = step.leaves["Trainer"]  # type: ignore[attr-defined]
+    cover = logged.covers[0]
+    assert not cover.isVisible() and not leaf.say.isEnabled()
+    leaf.model.setCurrentIndex(1)
+    leaf._put()
+    until(qtbot, lambda: session.training.covers)
+    settled(qtbot, logged, current=True)
+    assert session.job.title == "Bollard" and cover.isVisible() and leaf.say.isEnabled()
+    assert logged.log.frame.covered == ("hold", "plate")
+    leaf.margin.enter(6.0)
+    leaf.z.enter(1.0)
+    leaf.chance.enter(10)
+    leaf._say()
+    assert not session.training.covers and not cover.isVisible() and logged.log.frame.covered == ()
+    until(qtbot, lambda: session.training.outcome is not None)
+    outcome = session.training.outcome
+    assert 0 <= outcome.points.total <= 100
+    until(qtbot, lambda: session.logging.known is not None and len(session.logging.known.exercises) == 1)
+    assert session.logging.known.exercises[0].score == outcome.points.total == session.training.best(session.training.model)
+    sheet = logged.pages.page("log").trainer
+    assert f"{outcome.points.total} of 100" in sheet.state.text()
+
+
+def test_the_pointer_on_a_logged_run_tells_the_layer_under_it(logged: MainWindow, qtbot: QtBot) -> None:
+    run(logged, qtbot)
+    curves = logged.pages.page("log").live.curves
+    curves.resize(600, 400)
+    layers = curves.shown.expected.layers
+    pointed: list[int] = []
+    curves.pointed.connect(pointed.append)
+    body = curves._body()
+    qtbot.mouseMove(curves, QPointF(body.center().x(), body.bottom() - 0.25 * body.height()).toPoint())
+    until(qtbot, lambda: bool(pointed), 10)
+    assert pointed[-1] == pytest.approx(0.25 * layers, abs=0.02 * layers + 2) and curves.layer == pointed[-1]
+    assert isinstance(logged.session.job.parts[0].source.mesh, Mesh)
