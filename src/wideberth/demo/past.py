@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import numpy as np
 
@@ -16,15 +16,18 @@ WEAKEST, WIDEST = 0.75, 2.6
 """Margins that these runs were said to have."""
 
 
-def add_past(book: Logbook, seen: Prediction, expected: Expected, seed: int, count: int) -> list[Entry]:
-    """Write so many runs of a predicted plate, one every second day until now, each with tips of another strength.
+def add_past(
+    book: Logbook, seen: Prediction, expected: Expected, seed: int, count: int, until: datetime | None = None
+) -> list[Entry]:
+    """Write so many runs of a predicted plate, one every second day until a time (UTC, now where none is told), each with tips of
+    another strength.
 
     Parameters
     ----------
     seed : of the printer's hidden truth.
     """
     draw, bench = np.random.default_rng(seed), seen.job.bench
-    hidden, made = hidden_of(seed, bench), []
+    hidden, made, end = hidden_of(seed, bench), [], until or utc_now()
     for number in range(count):
         margin = float(np.exp(draw.uniform(np.log(WEAKEST), np.log(WIDEST))))
         of = with_margin(expected, margin)
@@ -40,7 +43,7 @@ def add_past(book: Logbook, seen: Prediction, expected: Expected, seed: int, cou
             PartOutcome(j, name, "lost" if j in lost else "good", lost.get(j), (), _scars(draw) if j not in lost else ())
             for j, name in enumerate(of.names)
         )
-        began = utc_now() - timedelta(days=2 * (count - number), hours=float(draw.uniform(0, 9)))
+        began = end - timedelta(days=2 * (count - number), hours=float(draw.uniform(0, 9)))
         entry = replace(
             entry,
             began=began,

@@ -17,9 +17,11 @@ from PySide6.QtWidgets import QApplication
 
 from wideberth.core.bench import load_bench, load_named
 from wideberth.core.job import job_of, taken_in, with_marked
+from wideberth.core.logbook import expected_of
 from wideberth.core.model import MarkKind, Mesh, ball, binary_stl, joined, read_model
 from wideberth.core.propose import facing_faces
 from wideberth.demo import job_path, mesh_path
+from wideberth.demo.past import add_past
 from wideberth.desktop.app import application
 from wideberth.desktop.heightlog.curves import USUAL
 from wideberth.desktop.session import Session
@@ -41,8 +43,8 @@ def settle(app: QApplication, ready: Callable[[], bool]) -> None:
 
 STEPS = ("support", "plate", "predict", "handover")
 KEPT = (
-    "bench", "chambers", "drain", "handover", "hollow", "intake", "log", "model", "orient", "plan", "plate", "predict", "quote",
-    "split", "support", "variants", "ways-up", "what-if", "why",
+    "bench", "drain", "handover", "hollow", "intake", "learn", "log", "model", "orient", "plan", "plate", "predict", "prints",
+    "quote", "split", "support", "variants", "ways-up", "why",
 )  # fmt: skip
 """Pictures in docs/screenshots; others are made when they are named."""
 FRIDAY = datetime(2026, 11, 27, 9, 12)
@@ -98,6 +100,7 @@ def main() -> None:
         keep(leaf.lower().replace(" ", "-"))
     predict.turn_to("Hold")  # type: ignore[attr-defined]
     _plan(window, keep)
+    _logged(app, window, keep)
     _ways(app, window, keep)
     _inside(app, window, keep)
     _log_and_reasons(window, keep, folder, wanted)
@@ -130,6 +133,31 @@ def _plan(window: MainWindow, keep: Callable[[str], None]) -> None:
         keep(name)
     session.document.undo()
     keep("")
+
+
+def _logged(app: QApplication, window: MainWindow, keep: Callable[[str], None]) -> None:
+    """A season of prints, what they teach, how good predictions were; the shelf; a run, half way."""
+    session, log = window.session, window.steps["log"]
+    session.selection.choose_step("log")
+    with tempfile.TemporaryDirectory() as place:
+        session.logging._path = Path(place) / "logbook.sqlite"
+        add_past(session.logging.book(), session.prediction, expected_of(session.prediction), 3, 24, FRIDAY)  # type: ignore[arg-type]
+        session.logging.read()
+        settle(app, lambda: session.logging.details is not None)
+        log.turn_to("Prints")  # type: ignore[attr-defined]
+        keep("prints")
+        log.turn_to("Learn")  # type: ignore[attr-defined]
+        settle(app, lambda: session.logging.fit is not None)
+        keep("learn")
+        for leaf in ("How good", "Trainer"):
+            log.turn_to(leaf)  # type: ignore[attr-defined]
+            keep(leaf.lower().replace(" ", "-"))
+        log.turn_to("Live")  # type: ignore[attr-defined]
+        session.printing.start_simulated(3, 1000.0, "tip:700:1")
+        settle(app, lambda: session.printing.live is not None and session.printing.live.layer > 1000)
+        keep("live")
+        session.printing.ask("stop")
+        settle(app, lambda: not session.printing.is_running)
 
 
 def _split(window: MainWindow, keep: Callable[[str], None]) -> None:

@@ -32,7 +32,7 @@ from wideberth.core.bench.cure import (
 )
 from wideberth.core.bench.exposure_test import CuredPair, ExposureTest, WorkingCurve, fit_working_curve
 from wideberth.core.bench.finishing import SCHOOLS, mark_min, school_of
-from wideberth.core.bench.fitted import ec_at_reference, fitted_bench
+from wideberth.core.bench.fitted import FITTED, ec_at_reference, fitted_bench, fitted_keys, fitted_prints, source_of_fit
 from wideberth.core.bench.green import (
     drawn_tip_mm,
     later_light,
@@ -89,6 +89,7 @@ from wideberth.core.bench.trade import MINUTES_PER_DAY, WEEKDAYS, Hours, Trade, 
 
 __all__ = [
     "BLEEDING",
+    "FITTED",
     "KINDS",
     "MINUTES_PER_DAY",
     "MOVES",
@@ -149,6 +150,8 @@ __all__ = [
     "first_layer_growth_mm",
     "fit_working_curve",
     "fitted_bench",
+    "fitted_keys",
+    "fitted_prints",
     "growth_beyond_blur_mm",
     "has_first_motion",
     "import_file",
@@ -182,6 +185,7 @@ __all__ = [
     "slug",
     "smallest_feature_mm",
     "source_of",
+    "source_of_fit",
     "spans_of",
     "strength_factor",
     "tested_bench",

@@ -20,9 +20,8 @@ from wideberth.core.logbook.learn import (
     learnt_bench,
     residuals_of,
     shown_prints,
-    source_of_fit,
 )
-from wideberth.core.logbook.logging import ended_entry, entry_for, fitted_prints
+from wideberth.core.logbook.logging import ended_entry, entry_for
 from wideberth.core.logbook.measured import Measured, Sample, measured_of, packed_measures, unpacked_measures
 from wideberth.core.logbook.record import (
     CAME_OFF,
@@ -100,7 +99,6 @@ __all__ = [
     "entry_for",
     "expected_of",
     "fit_of",
-    "fitted_prints",
     "forecast_of",
     "had_warned",
     "learn",
@@ -115,7 +113,6 @@ __all__ = [
     "residuals_of",
     "scar_tallies",
     "shown_prints",
-    "source_of_fit",
     "tally",
     "unpacked",
     "unpacked_measures",

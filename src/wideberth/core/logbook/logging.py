@@ -8,24 +8,12 @@ from dataclasses import fields, replace
 
 import numpy as np
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import fitted_prints
 from wideberth.core.logbook.expected import Expected
 from wideberth.core.logbook.measured import Measured
 from wideberth.core.logbook.record import Ended, Entry, PartOutcome, Told, utc_now
 from wideberth.core.predict import Prediction
 from wideberth.core.verdict import DOUBTFUL, LOST
-
-FITTED = "fitted from "
-
-
-def fitted_prints(bench: Bench) -> int:
-    """From how many prints the coefficients of a bench were fitted, the most of any; 0 for none."""
-    counts = [0]
-    for _, source in bench.sources:
-        if source.startswith(FITTED) and source.endswith(("print", "prints")):
-            number = source.removeprefix(FITTED).split()[0].replace(",", "")
-            counts.append(int(number) if number.isdigit() else 0)
-    return max(counts)
 
 
 def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", variant: str = "") -> Entry:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import (
+    FITTED,
     Bench,
     Motion,
     by_layer,
@@ -335,12 +336,18 @@ def _time(at: _At) -> Chain:
         ),
         Link(
             "Range",
-            f"{-at.bench.laws.time_less_share:.0%} to +{at.bench.laws.time_more_share:.0%} until prints are logged",
+            f"{-at.bench.laws.time_less_share:.0%} to +{at.bench.laws.time_more_share:.0%}, {_range_from(at.bench)}",
             duration_range_text(t.seconds_low, t.seconds_high),
             ("laws.time_less_share", "laws.time_more_share"),
         ),
     )
     return Chain(f"{layers:,} layers take {duration_text(t.seconds)}", links)
+
+
+def _range_from(bench: Bench) -> str:
+    """Where the range of time comes from."""
+    source = dict(bench.sources).get("laws.time_more_share", "default")
+    return source if source.startswith(FITTED) else "until prints are logged"
 
 
 def _a_layer(bench: Bench, seconds: NDArray[np.float64]) -> str:

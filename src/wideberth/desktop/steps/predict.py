@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from wideberth.core.bench import facts_of
+from wideberth.core.bench import facts_of, fitted_keys, fitted_prints
 from wideberth.core.job import Part
 from wideberth.core.plan import ROUGH
 from wideberth.core.verdict import care_lines, coming_off_lines, failure_text, first_light_text
@@ -129,10 +129,12 @@ class PredictStep(LeavedStep):
         p = self.session.prediction
         if p is None or part is None:
             return
-        self.reason.setText(
-            "All coefficients are bench defaults until prints are logged. They rank and warn; they promise "
-            f"nothing. Computed in {p.seconds_taken:.1f} s."
-        )
+        fitted = len(fitted_keys(self.job.bench))
+        of_what = "All coefficients are bench defaults until prints are logged."
+        if fitted:
+            prints = count(fitted_prints(self.job.bench), "print")
+            of_what = f"{count(fitted, 'coefficient')} fitted from {prints}; the rest bench defaults."
+        self.reason.setText(f"{of_what} They rank and warn; they promise nothing. Computed in {p.seconds_taken:.1f} s.")
 
     def _all(self) -> None:
         if self.part is not None:

@@ -9,7 +9,7 @@ from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from wideberth.core.bench import tested_text
+from wideberth.core.bench import fitted_prints, tested_text
 from wideberth.core.predict import Prediction
 from wideberth.core.units import duration_range_text, money_text
 from wideberth.core.verdict import is_weak
@@ -17,7 +17,7 @@ from wideberth.desktop.glossary import head_of
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, ElidedLabel, PlainLabel, tip, typeface
 from wideberth.desktop.window.why_card import WhyCard
-from wideberth.desktop.words import hours_text, margin_text
+from wideberth.desktop.words import count, hours_text, margin_text
 
 FIGURE_SHARES = (26, 19, 23, 17, 16, 19, 12)
 """Of the strip's width, by how much each figure has to say."""
@@ -95,7 +95,7 @@ def readings(prediction: Prediction) -> list[Reading]:
             duration_range_text(t.seconds_low, t.seconds_high),
             False,
             None,
-            "waits, exposure and motion of every layer; the range is the bench's until prints are logged",
+            "waits, exposure and motion of every layer; the range is the bench's, that prints narrow",
             "time",
         ),
         Reading(
@@ -251,7 +251,8 @@ class VerdictStrip(QWidget):
         self.title.setToolTip(tip(job.title))
         plate = job.bench.printer
         size = f"{plate.plate_x_mm:.0f} × {plate.plate_y_mm:.0f} mm"
-        tested = tested_text(job.bench)
+        fitted = fitted_prints(job.bench)
+        tested = f"fitted from {count(fitted, 'print')}" if fitted else tested_text(job.bench)
         state = tested if self._session.is_current or not self._session.has_parts else "recomputing"
         if prediction is not None and self._session.predicting.is_of_now(prediction) and prediction.fineness.light:
             state = "coarse, refining"

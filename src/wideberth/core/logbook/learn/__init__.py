@@ -11,7 +11,6 @@ from wideberth.core.logbook.learn.fit import (
     learn,
     learnt_bench,
     residuals_of,
-    source_of_fit,
 )
 from wideberth.core.logbook.learn.shown import Shown, shown_prints
 from wideberth.core.logbook.learn.strength import chance_of_letting_go
@@ -30,5 +29,4 @@ __all__ = [
     "learnt_bench",
     "residuals_of",
     "shown_prints",
-    "source_of_fit",
 ]

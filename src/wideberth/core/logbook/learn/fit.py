@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, source_of_fit
 from wideberth.core.logbook.expected import Expected
 from wideberth.core.logbook.learn.estimate import ENDS, HALF_90, Estimate
 from wideberth.core.logbook.learn.pulls import learn_pulls
@@ -134,11 +134,6 @@ def _warmth_c(prints: list[Shown]) -> float:
     """By which the vat differs from what was set; what is usual counts as four prints."""
     off = [s.entry.vat_c - float(np.median(s.expected.vat_c)) for s in prints if s.entry.vat_c is not None]
     return float(np.sqrt((sum(o**2 for o in off) + 4 * USUAL_WARMTH_C**2) / (len(off) + 4)))
-
-
-def source_of_fit(prints: int) -> str:
-    """As a bench value says where it comes from: `fitted from 12 prints`."""
-    return f"fitted from {prints:,} print{'s' if prints != 1 else ''}"
 
 
 def learnt_bench(bench: Bench, fit: Fit, keys: tuple[str, ...] | None = None) -> Bench:
