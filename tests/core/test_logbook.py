@@ -74,7 +74,7 @@ def test_what_is_written_of_a_print_is_read_as_it_was(book: Logbook, bench: Benc
     last = replace(first, seconds=1199.0, layers=120, resin_g=44.5, off_plate=None).with_part(
         PartOutcome(1, "Bell", "lost", 77, spots, scars)
     )
-    book.finish(last)
+    book.finish(last.id, lambda _: last)
     again = Logbook(book.path)
     assert again.entries() == [last] and again.entry(last.id) == last and again.entry(last.id).failed
     measured = again.measured(last.id)
@@ -133,7 +133,8 @@ def test_two_windows_write_to_one_logbook_and_nothing_is_lost(book: Logbook) -> 
             for n in range(25):
                 of.begin(entry_of(base + n))
                 of.add_samples(f"print-{base + n}", [Sample(k, k, 1.0) for k in range(5)])
-                of.finish(entry_of(base + n, layers=5))
+                of.finish(f"print-{base + n}", lambda e: replace(e, layers=5))
+                of.change("print-0", lambda e: replace(e, note=e.note + "x"))
         except Exception as error:
             troubles.append(error)
 
@@ -145,6 +146,7 @@ def test_two_windows_write_to_one_logbook_and_nothing_is_lost(book: Logbook) -> 
         thread.join()
     assert not troubles
     assert book.count() == other.count() == 51 and book.stamp() != stamp
+    assert book.entry("print-0").note == 50 * "x"  # each on what the other wrote before
     assert all(len(book.measured(f"print-{b + n}")) == 5 for b in (100, 200) for n in range(25))  # type: ignore[arg-type]
 
 
@@ -152,9 +154,9 @@ def test_an_entry_is_not_written_twice_and_none_is_not_written_over(book: Logboo
     book.begin(entry_of(1))
     with pytest.raises(BadLog, match="is in it already"):
         book.begin(entry_of(1))
-    for act in (book.write, book.finish):
+    for act in (book.change, book.finish):
         with pytest.raises(BadLog, match="no print"):
-            act(entry_of(2))
+            act("print-2", lambda e: e)
     with pytest.raises(BadLog, match="no print"):
         book.entry("nowhere")
     assert book.count() == 1
@@ -297,7 +299,7 @@ def test_a_print_of_a_simulated_run_is_the_same_after_its_record(bench: Bench, b
     assert m is not None
     book.add_samples(shown.entry.id, [Sample(int(k), *(float(v[n]) for v in (m.at_s, m.seconds, m.pull_n, m.vat_g, m.vat_c)))
                                       for n, k in enumerate(m.layer)])  # fmt: skip
-    book.finish(shown.entry)
+    book.finish(shown.entry.id, lambda _: shown.entry)
     kept = book.measured(shown.entry.id)
     assert kept is not None and truth.ended == 90
     assert measured_of([]).has_pull is False

@@ -184,7 +184,7 @@ def test_what_another_window_writes_is_seen_here(logged: MainWindow, qtbot: QtBo
     until(qtbot, lambda: len(session.logging.known.entries) == 2, 20)
     first = other.entries()[0]
     until(qtbot, lambda: session.logging.details is not None and session.logging.details.entry.id == first.id)
-    other.write(first.with_part(PartOutcome(0, first.parts[0].name, "flawed")))
+    other.change(first.id, lambda e: e.with_part(PartOutcome(0, first.parts[0].name, "flawed")))
     until(qtbot, lambda: session.logging.details.entry.parts[0].fate == "flawed", 20)
 
 

@@ -22,6 +22,11 @@ def print_of(number: int) -> Entry:
     return Entry(f"{number}", datetime(2026, 1, 1), "killed", "P", "F", "R", TOLD, parts=parts)
 
 
+def _done(entry: Entry) -> Entry:
+    done = replace(entry, ended="done", layers=LAYERS, seconds=600.0)
+    return done.with_part(PartOutcome(1, "B", "lost", 33))
+
+
 def write(path: Path, first: int, told: Connection) -> None:
     """Print after print, telling what has been written; for ever."""
     book = Logbook(path)
@@ -33,8 +38,7 @@ def write(path: Path, first: int, told: Connection) -> None:
         for k in range(0, LAYERS, 20):
             book.add_samples(entry.id, [Sample(n, 10.0 * n, 10.0, 1.0, 100.0, 25.0) for n in range(k, k + 20)])
             told.send(("layers", number, k + 20))
-        done = replace(entry, ended="done", layers=LAYERS, seconds=600.0)
-        book.finish(done.with_part(PartOutcome(1, "B", "lost", 33)))
+        book.finish(entry.id, _done)
         told.send(("done", number))
 
 

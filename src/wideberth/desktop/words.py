@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from wideberth.core.logbook import Entry
 from wideberth.core.units import duration_text
 
 SEVERITY_WORDS = {"lost": "will be lost", "doubtful": "doubtful", "note": "worth knowing"}
@@ -34,3 +35,13 @@ def hours_text(seconds: float) -> str:
 def count(number: int, one: str, many: str | None = None) -> str:
     """`1 tip`, `2 tips`."""
     return f"{number} {one if number == 1 else many or one + 's'}"
+
+
+def became_text(entry: Entry) -> str:
+    """What became of a print, in a word or two."""
+    if entry.failed:
+        lost = sum(p.fate == "lost" for p in entry.parts)
+        return "all lost" if entry.off_plate is not None or lost == len(entry.parts) else f"{lost} of {len(entry.parts)} lost"
+    if entry.failed is False:
+        return "flawed" if any(p.fate == "flawed" for p in entry.parts) else "held"
+    return "not looked at" if entry.ended == "done" else entry.ended  # what was not finished did not hold to the end

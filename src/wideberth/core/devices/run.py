@@ -6,6 +6,7 @@ import queue
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 
 from wideberth.core.bench import Bench
 from wideberth.core.devices.messages import LayerDone, LookedAt, Now
@@ -38,12 +39,18 @@ class Run:
         self.entry = entry
         self.watch = Watch(expected, bench)
         self._asked: queue.SimpleQueue[str] = queue.SimpleQueue()
+        self._notes: queue.SimpleQueue[str] = queue.SimpleQueue()
+        self._layer = 0
         self._unwritten: list[Sample] = []
         self._written_at = time.monotonic()
 
     def ask(self, what: str) -> None:
         """From any thread: `pause`, `resume` or `stop`; heeded within a fifth of a second."""
         self._asked.put(what)
+
+    def note(self, text: str) -> None:
+        """From any thread: a note on the run, kept with the layer that is printed then."""
+        self._notes.put(text)
 
     def follow(self, heard: Callable[[Heard], None]) -> Entry:
         """Begin it, and hear it until it is over; what was told until then is in the log however it ends.
@@ -61,8 +68,9 @@ class Run:
             for told in self._printer.follow(longest):
                 while not self._asked.empty():
                     self._printer.do(self._asked.get())
+                self._take_notes()
                 if isinstance(told, LayerDone):
-                    heard(self._layer(told))
+                    heard(self._heard_of(told))
                 elif isinstance(told, Now):
                     ended = OVER.get(told.state, ended)
                     heard(Heard(None, (), told.state))
@@ -70,23 +78,32 @@ class Run:
         except BadDevice as error:
             trouble = error
         self._write(at_once=True)
-        self.entry = ended_entry(self.entry, ended, self._log.measured(self.entry.id))
-        if self._printer.looked_at is not None:
-            self.entry = looked_at(self.entry, self._printer.looked_at)
-        self._log.finish(self.entry)
+        self._take_notes()
+        measured, seen = self._log.measured(self.entry.id), self._printer.looked_at
+
+        def over(entry: Entry) -> Entry:
+            entry = ended_entry(entry, ended, measured)
+            return entry if seen is None else looked_at(entry, seen)
+
+        self.entry = self._log.finish(self.entry.id, over)
         if trouble is not None:
             raise trouble
         return self.entry
 
-    def _layer(self, told: LayerDone) -> Heard:
+    def _heard_of(self, told: LayerDone) -> Heard:
         sample = Sample(told.layer, told.at_s, told.seconds, told.pull_n, told.vat_g, told.vat_c)
         self._unwritten.append(sample)
+        self._layer = sample.layer
         alarms = tuple(self.watch.heard(sample))
         if alarms:
             texts = tuple(alarm_text(a, self._expected, self._bench) for a in alarms)
-            self.entry = replace(self.entry, alarms=self.entry.alarms + texts)
-            self._log.write(self.entry)
+            self.entry = self._log.change(self.entry.id, lambda e: replace(e, alarms=e.alarms + texts))
         return Heard(sample, alarms)
+
+    def _take_notes(self) -> None:
+        while not self._notes.empty():
+            line = f"layer {self._layer + 1}: {self._notes.get()}"
+            self.entry = self._log.change(self.entry.id, partial(_noted, line))
 
     def _write(self, at_once: bool) -> None:
         now = time.monotonic()
@@ -94,6 +111,11 @@ class Run:
             self._log.add_samples(self.entry.id, self._unwritten)
             self._unwritten.clear()
             self._written_at = now
+
+
+def _noted(line: str, entry: Entry) -> Entry:
+    """An entry with one line more in its note."""
+    return replace(entry, note=f"{entry.note}\n{line}".strip())
 
 
 def looked_at(entry: Entry, told: LookedAt) -> Entry:

@@ -18,10 +18,11 @@ from wideberth.core.logbook.learn import (
     forecast_of,
     learn,
     learnt_bench,
+    makers_of,
     residuals_of,
     shown_prints,
 )
-from wideberth.core.logbook.logging import ended_entry, entry_for
+from wideberth.core.logbook.logging import ended_entry, entry_for, told_of
 from wideberth.core.logbook.measured import Measured, Sample, measured_of, packed_measures, unpacked_measures
 from wideberth.core.logbook.record import (
     CAME_OFF,
@@ -29,7 +30,9 @@ from wideberth.core.logbook.record import (
     FATES,
     METHODS,
     PLACES,
+    REAL,
     SCARS,
+    SIMULATED,
     STAGES,
     Ended,
     Entry,
@@ -54,7 +57,9 @@ __all__ = [
     "METHODS",
     "PLACES",
     "PULLED",
+    "REAL",
     "SCARS",
+    "SIMULATED",
     "STAGES",
     "Accuracy",
     "Alarm",
@@ -105,6 +110,7 @@ __all__ = [
     "learnt_bench",
     "log_csv",
     "logbook_file",
+    "makers_of",
     "measured_of",
     "next_time",
     "packed",
@@ -114,6 +120,7 @@ __all__ = [
     "scar_tallies",
     "shown_prints",
     "tally",
+    "told_of",
     "unpacked",
     "unpacked_measures",
     "utc_now",

@@ -16,12 +16,11 @@ from wideberth.core.predict import Prediction
 from wideberth.core.verdict import DOUBTFUL, LOST
 
 
-def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", variant: str = "") -> Entry:
-    """The first entry of a print that begins now."""
-    job, bench, totals = seen.job, seen.job.bench, seen.verdict.totals
-    spread = expected.weakest_range
+def told_of(seen: Prediction, expected: Expected) -> Told:
+    """What is predicted of a plate, in figures."""
+    totals, spread = seen.verdict.totals, expected.weakest_range
     plate = expected.plate_margin[np.isfinite(expected.plate_margin)]
-    told = Told(
+    return Told(
         expected.layers,
         totals.seconds,
         totals.seconds_low,
@@ -35,6 +34,11 @@ def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", var
         float(expected.lit_s.sum()),
         seen.verdict.care.to_bath_g,
     )
+
+
+def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", variant: str = "") -> Entry:
+    """The first entry of a print that begins now."""
+    job, bench = seen.job, seen.job.bench
     codes = sorted({str(f.code) for f in seen.verdict.findings if f.severity in (LOST, DOUBTFUL)})
     return Entry(
         str(uuid.uuid4()),
@@ -43,7 +47,7 @@ def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", var
         bench.printer.name,
         bench.film.name,
         bench.resin.name,
-        told,
+        told_of(seen, expected),
         plate=job.plate(seen.plate).name,
         recipe=_recipe(seen),
         variant=variant,

@@ -21,6 +21,10 @@ METHODS = ("pulled", "snipped", "warm water")
 SCARS = ("clean", "bump", "crater")
 
 
+REAL, SIMULATED = "real printers", "simulated printer"
+"""Makers of prints; a simulated printer's name goes on with its seed."""
+
+
 @dataclass(frozen=True)
 class Spot:
     """A grade of one place of a part: corner, edge or face, 1 to 5, where it is in the part's own frame [mm], and a word."""
@@ -124,6 +128,11 @@ class Entry:
             return True
         looked = [p for p in self.parts if p.fate != "not looked at"]
         return False if self.ended == "done" and looked and len(looked) == len(self.parts) else None
+
+    @property
+    def maker(self) -> str:
+        """Who printed it: a simulated printer by its seed, or a real one. Prints of different makers teach each other nothing."""
+        return self.source if self.source.startswith(SIMULATED) else REAL
 
     @property
     def group(self) -> tuple[str, str, str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict
+from functools import lru_cache
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
@@ -22,6 +23,30 @@ TEXTS: TypeAdapter[tuple[str, ...]] = TypeAdapter(tuple[str, ...])
 SPOTS: TypeAdapter[tuple[Spot, ...]] = TypeAdapter(tuple[Spot, ...])
 SCARS: TypeAdapter[tuple[Scars, ...]] = TypeAdapter(tuple[Scars, ...])
 TIPS: TypeAdapter[tuple[int, ...]] = TypeAdapter(tuple[int, ...])
+
+
+CACHED = 4096
+"""Lists that are read again and again: most prints have the same few findings, and no alarms."""
+
+
+@lru_cache(CACHED)
+def _texts(content: str) -> tuple[str, ...]:
+    return TEXTS.validate_json(content)
+
+
+@lru_cache(CACHED)
+def _tips(content: str) -> tuple[int, ...]:
+    return TIPS.validate_json(content)
+
+
+@lru_cache(CACHED)
+def _spots(content: str) -> tuple[Spot, ...]:
+    return SPOTS.validate_json(content)
+
+
+@lru_cache(CACHED)
+def _scars(content: str) -> tuple[Scars, ...]:
+    return SCARS.validate_json(content)
 
 
 def row_of(entry: Entry) -> dict[str, Any]:
@@ -59,22 +84,16 @@ def entry_of(row: Row[Any], parts: list[Row[Any]]) -> Entry:
     try:
         return Entry(
             told=TOLD.validate_json(r["told"]),
-            alarms=TEXTS.validate_json(r["alarms"]),
-            lost_tips=TIPS.validate_json(r["lost_tips"]),
-            findings=TEXTS.validate_json(r["findings"]),
-            parts=tuple(_part_of(p._mapping) for p in parts),
+            alarms=_texts(r["alarms"]),
+            lost_tips=_tips(r["lost_tips"]),
+            findings=_texts(r["findings"]),
+            parts=tuple(_part_of(p) for p in parts),
             **{name: r[name] for name in PLAIN},
         )
     except ValidationError as error:
         raise BadLog(f"holds an entry that cannot be read ({r['id']}).", where="the log") from error
 
 
-def _part_of(r: Any) -> PartOutcome:
-    return PartOutcome(
-        r["number"],
-        r["name"],
-        r["fate"],
-        r["lost_layer"],
-        SPOTS.validate_json(r["spots"]) if r["spots"] != "[]" else (),
-        SCARS.validate_json(r["scars"]) if r["scars"] != "[]" else (),
-    )
+def _part_of(row: Row[Any]) -> PartOutcome:
+    _, number, name, fate, lost_layer, spots, scars = tuple(row)
+    return PartOutcome(number, name, fate, lost_layer, _spots(spots), _scars(scars))

@@ -6,7 +6,7 @@ import hashlib
 import json
 import os
 import sqlite3
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from datetime import datetime
@@ -121,7 +121,7 @@ class Logbook:
             ids = wanted.with_only_columns(PRINTS.c.id).order_by(None) if of is None or of.limit is None else None
             which = PARTS.c.print.in_(ids if ids is not None else [r.id for r in rows])
             parts: dict[str, list[Any]] = {}
-            for row in connection.execute(select(PARTS).where(which).order_by(PARTS.c.print, PARTS.c.number)):
+            for row in connection.execute(select(PARTS).where(which).order_by(PARTS.c.print, PARTS.c.number)).all():
                 parts.setdefault(row.print, []).append(row)
         return [entry_of(row, parts.get(row.id, [])) for row in rows]
 
@@ -133,11 +133,12 @@ class Logbook:
         BadLog : when there is none of that id.
         """
         with self._reading() as connection:
-            row = connection.execute(select(PRINTS).where(PRINTS.c.id == id)).first()
-            parts = connection.execute(select(PARTS).where(PARTS.c.print == id).order_by(PARTS.c.number)).all()
-        if row is None:
-            raise BadLog(f"no print `{id}` is in it.", where=str(self.path))
-        return entry_of(row, list(parts))
+            return self._entry(connection, id)
+
+    def has(self, id: str) -> bool:
+        """Whether a print of that id is in it."""
+        with self._reading() as connection:
+            return connection.execute(select(PRINTS.c.id).where(PRINTS.c.id == id)).first() is not None
 
     def count(self) -> int:
         """How many prints it has."""
@@ -214,26 +215,35 @@ class Logbook:
             rows = [{"print": id} | asdict(s) for s in samples]
             connection.execute(insert(SAMPLES).prefix_with("OR REPLACE"), rows)
 
-    def finish(self, entry: Entry) -> None:
-        """Write how a run ended; its layers become one record, with the entry or not at all."""
-        with self._writing() as connection:
-            self._replace(connection, entry)
-            rows = connection.execute(select(SAMPLES).where(SAMPLES.c.print == entry.id)).all()
-            if rows:
-                of = measured_of(Sample(r.layer, r.at_s, r.seconds, r.pull_n, r.vat_g, r.vat_c) for r in rows)
-                values = {"print": entry.id, "kind": MEASURED, "name": "", "content": packed_measures(of)}
-                connection.execute(insert(BLOBS).prefix_with("OR REPLACE").values(**values))
-                connection.execute(delete(SAMPLES).where(SAMPLES.c.print == entry.id))
-
-    def write(self, entry: Entry) -> None:
-        """Write an entry that is there, as it is now.
+    def change(self, id: str, change: Callable[[Entry], Entry]) -> Entry:
+        """Change an entry as it is now, whoever wrote it last; what it is then.
 
         Raises
         ------
-        BadLog : when there is none of its id.
+        BadLog : when there is none of that id.
         """
         with self._writing() as connection:
+            entry = change(self._entry(connection, id))
             self._replace(connection, entry)
+            return entry
+
+    def finish(self, id: str, change: Callable[[Entry], Entry]) -> Entry:
+        """Change the entry of a run that is over; its layers become one record, with the entry or not at all.
+
+        Raises
+        ------
+        BadLog : when there is none of that id.
+        """
+        with self._writing() as connection:
+            entry = change(self._entry(connection, id))
+            self._replace(connection, entry)
+            rows = connection.execute(select(SAMPLES).where(SAMPLES.c.print == id)).all()
+            if rows:
+                of = measured_of(Sample(r.layer, r.at_s, r.seconds, r.pull_n, r.vat_g, r.vat_c) for r in rows)
+                values = {"print": id, "kind": MEASURED, "name": "", "content": packed_measures(of)}
+                connection.execute(insert(BLOBS).prefix_with("OR REPLACE").values(**values))
+                connection.execute(delete(SAMPLES).where(SAMPLES.c.print == id))
+            return entry
 
     def add_picture(self, id: str, name: str, content: bytes) -> None:
         """Keep a picture with a print.
@@ -329,9 +339,15 @@ class Logbook:
 
     # the tables
 
+    def _entry(self, connection: Connection, id: str) -> Entry:
+        row = connection.execute(select(PRINTS).where(PRINTS.c.id == id)).first()
+        if row is None:
+            raise BadLog(f"no print `{id}` is in it.", where=str(self.path))
+        parts = connection.execute(select(PARTS).where(PARTS.c.print == id).order_by(PARTS.c.number)).all()
+        return entry_of(row, list(parts))
+
     def _replace(self, connection: Connection, entry: Entry) -> None:
-        if not connection.execute(update(PRINTS).where(PRINTS.c.id == entry.id).values(**row_of(entry))).rowcount:
-            raise BadLog(f"no print `{entry.id}` is in it.", where=str(self.path))
+        connection.execute(update(PRINTS).where(PRINTS.c.id == entry.id).values(**row_of(entry)))
         connection.execute(delete(PARTS).where(PARTS.c.print == entry.id))
         if entry.parts:
             connection.execute(insert(PARTS), [part_row(entry, p) for p in entry.parts])

@@ -60,6 +60,8 @@ class Served(ABC):
     def _wait(self, server: socket.socket) -> None:
         waiting = [server] if self._listener is None else [server, self._listener]
         ready, _, _ = select.select(waiting, [], [], min(max(self.due_s(), 0.0), IDLE_S))
+        if self._listener is not None and self._listener in ready:
+            self._read()  # first: it may have hung up to make room for the next
         if server in ready:
             newcomer, _ = server.accept()
             if self._listener is not None:
@@ -70,8 +72,6 @@ class Served(ABC):
                 newcomer.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
                 newcomer.settimeout(5.0)
                 self._listener, self._left = newcomer, b""
-        elif self._listener is not None and self._listener in ready:
-            self._read()
 
     def _read(self) -> None:
         assert self._listener is not None

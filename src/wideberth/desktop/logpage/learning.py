@@ -123,7 +123,8 @@ class LearnSheet(QWidget):
             self.key.setText("")
             return
         printer, resin, film = fit.group
-        told = f"{count(fit.prints, 'print')} on {printer} with {resin} and {film}"
+        maker = "" if logging.known is None else f"{logging.known.maker.capitalize()}: "
+        told = f"{maker}{count(fit.prints, 'print')} on {printer} with {resin} and {film}"
         others = fit.looked_at - fit.prints
         self.head.setText(told + (f"; {count(others, 'other')} with the same resin, film or printer speak too" if others else ""))
         for row, estimate in enumerate(fit.estimates):

@@ -28,7 +28,7 @@ from wideberth.desktop.session import Session
 from wideberth.desktop.session.logging import Details
 from wideberth.desktop.steps.fields import emptied, label, slim
 from wideberth.desktop.style import DAY
-from wideberth.desktop.words import hours_text, margin_text
+from wideberth.desktop.words import became_text, hours_text, margin_text
 
 HEADS = ("begun", "job", "said", "became", "took", "resin", "of")
 NONE = QModelIndex()
@@ -37,16 +37,6 @@ NONE = QModelIndex()
 def local_text(entry: Entry) -> str:
     """When a print was begun, by the clock on the wall."""
     return f"{entry.began.replace(tzinfo=UTC).astimezone():%d %b %Y %H:%M}"
-
-
-def became_text(entry: Entry) -> str:
-    """What became of a print, in a word or two."""
-    if entry.failed:
-        lost = sum(p.fate == "lost" for p in entry.parts)
-        return "all lost" if entry.off_plate is not None or lost == len(entry.parts) else f"{lost} of {len(entry.parts)} lost"
-    if entry.failed is False:
-        return "flawed" if any(p.fate == "flawed" for p in entry.parts) else "held"
-    return "not looked at" if entry.ended == "done" else entry.ended  # what was not finished did not hold to the end
 
 
 class EntryTable(QAbstractTableModel):
@@ -255,12 +245,12 @@ class PrintDetail(QWidget):
         self._parts.setColumnStretch(0, 1)
 
     def _set_fate(self, number: int, at: int) -> None:
-        if self._shown is None:
-            return
-        entry = self._shown.entry
-        part = next(p for p in entry.parts if p.number == number)
-        lost_layer = part.lost_layer if FATES[at] == "lost" else None
-        self._session.logging.write(entry.with_part(replace(part, fate=FATES[at], lost_layer=lost_layer)))
+        def fated(entry: Entry) -> Entry:
+            part = next(p for p in entry.parts if p.number == number)
+            lost_layer = part.lost_layer if FATES[at] == "lost" else None
+            return entry.with_part(replace(part, fate=FATES[at], lost_layer=lost_layer))
+
+        self._session.logging.change(fated)
 
     def _set_cause(self, row: int) -> None:
         key = str(self.cause.itemData(row))
@@ -269,8 +259,7 @@ class PrintDetail(QWidget):
             self._write(cause=key, warned=warned)
 
     def _write(self, **values: object) -> None:
-        if self._shown is not None:
-            self._session.logging.write(replace(self._shown.entry, **values))  # type: ignore[arg-type]
+        self._session.logging.change(lambda entry: replace(entry, **values))  # type: ignore[arg-type]
 
 
 def said_text(entry: Entry, density_kg_per_m3: float) -> str:

@@ -118,11 +118,11 @@ class AccuracySheet(QWidget):
         self.head.setText(f"{count(of.prints, 'print')}, {of.looked_at} looked at, {of.lost} lost something")
         self.score.setText(score_text(of))
         self.chart.show_steps(of.steps)
-        lines = [figures_text("All", of)]
+        lines = [figures_text(known.maker.capitalize(), of)]
         if len(known.printers) > 1:
             lines += [figures_text(name, one) for name, one in known.printers.items()]
         self.figures.setText("\n".join(lines))
-        oldest = list(reversed(known.everything))
+        oldest = list(reversed(self._session.logging.counted))
         density = self._session.job.bench.resin.density_kg_per_m3
         _over_time(self.time, [None if not e.seconds or e.ended != "done" else e.seconds / e.told.seconds for e in oldest])
         _over_time(self.resin, [_used(e, density) for e in oldest])

@@ -8,10 +8,11 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
 
 from wideberth.core.bench import Bench
 from wideberth.core.logbook import (
+    REAL,
     Accuracy,
     Behind,
     Entry,
@@ -28,24 +29,29 @@ from wideberth.core.logbook import (
     by_printer,
     learn,
     learnt_bench,
+    makers_of,
     utc_now,
 )
 from wideberth.core.progress import Progress
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
-from wideberth.desktop.session.tasks import Tasks
+from wideberth.desktop.session.tasks import Tasks, Work
+from wideberth.desktop.work import Task
 
+WAIT_MS = 5000
 LOOK_MS = 2000
 """So often it is looked whether another window has written."""
 
 
 @dataclass(frozen=True, eq=False)
 class Listed:
-    """What was read: entries of the search, and what all prints say."""
+    """What was read: entries of the search; who printed; and what all prints of the chosen maker say."""
 
     search: Search
     entries: tuple[Entry, ...]
     everything: tuple[Entry, ...]
+    makers: tuple[str, ...]
+    maker: str
     accuracy: Accuracy
     printers: dict[str, Accuracy]
     services: tuple[Service, ...]
@@ -79,9 +85,13 @@ class Logging(QObject):
         self._document, self._tasks, self._messages, self._path = document, tasks, messages, path
         self._book: Logbook | None = None
         self._opening = threading.Lock()
+        self._threads = QThreadPool(self)
+        self._threads.setMaxThreadCount(1)  # so that what is written last is what stays
         self.known: Listed | None = None
         self.details: Details | None = None
         self.search = Search()
+        self.maker = ""
+        """Whose prints are learnt from and counted; "" for real printers where there are any."""
         self.sheet = "Prints"
         self.fit: Fit | None = None
         self.fit_bench: Bench | None = None
@@ -107,6 +117,21 @@ class Logging(QObject):
                 self._book = Logbook(self._path)
             return self._book
 
+    def end(self) -> None:
+        """Let what is being written be written, before the window goes."""
+        self._beat.stop()
+        self._threads.waitForDone(WAIT_MS)
+
+    def _do(self, work: Work, done: Callable[[Any], None], stopped: Callable[[], None] | None = None) -> None:
+        """Do something to the logbook after all that was asked for before; what goes wrong is said in the status line."""
+
+        def failed(text: str) -> None:
+            self._messages.say(text)
+            if stopped is not None:
+                stopped()
+
+        Task(work, done, failed, stopped).start(self._threads)
+
     # what is listed
 
     def look(self, wanted: bool) -> None:
@@ -127,26 +152,43 @@ class Logging(QObject):
         self.search = search
         self.read()
 
+    def choose_maker(self, maker: str) -> None:
+        """Learn from the prints of another maker, and count those."""
+        self.maker, self.fit, self.fit_bench = maker, None, None
+        self.learnt.emit()
+        self.read()
+        self.learn()
+
+    @property
+    def counted(self) -> tuple[Entry, ...]:
+        """Prints of the chosen maker."""
+        return () if self.known is None else tuple(e for e in self.known.everything if e.maker == self.known.maker)
+
     def read(self) -> None:
         """Read what is in it; once more when something was written meanwhile."""
         if self._reading:
             self._again = True
             return
         self._reading, self._again = True, False
-        search = self.search
+        search, chosen = self.search, self.maker
 
         def work(_: Progress) -> Listed:
             book = self.book()
             stamp = book.stamp()
             everything = tuple(book.entries())
             entries = everything if search == Search() else tuple(book.entries(search))
+            makers = makers_of(everything)
+            maker = chosen if chosen in makers else next(iter(makers), REAL)
+            counted = [e for e in everything if e.maker == maker]
             density = {self._document.job.bench.resin.name: self._document.job.bench.resin.density_kg_per_m3}
             return Listed(
                 search,
                 entries,
                 everything,
-                accuracy_of(everything, density),
-                by_printer(everything, density),
+                tuple(makers),
+                maker,
+                accuracy_of(counted, density),
+                by_printer(counted, density),
                 tuple(book.services()),
                 tuple(book.fits()),
                 tuple(book.exercises()),
@@ -164,7 +206,7 @@ class Logging(QObject):
         def over() -> None:
             self._reading = False
 
-        self._tasks.beside(work, done, over)
+        self._do(work, done, over)
 
     def _look(self) -> None:
         if self._book is not None and self.known is not None and self._book.stamp() != self.known.stamp:
@@ -189,7 +231,7 @@ class Logging(QObject):
 
         def work(_: Progress) -> Details | None:
             book = self.book()
-            if not any(e.id == id for e in book.entries()):
+            if not book.has(id):
                 return None
             return Details(book.entry(id), book.expected(id), book.measured(id), tuple(book.pictures(id)))
 
@@ -198,14 +240,16 @@ class Logging(QObject):
                 self.details = details
                 self.chosen.emit()
 
-        self._tasks.beside(work, done)
+        self._do(work, done)
 
-    def write(self, entry: Entry) -> None:
-        """Write an entry as it is now."""
-        if self.details is not None and self.details.entry.id == entry.id:
-            self.details = replace(self.details, entry=entry)
-            self.chosen.emit()
-        self.carry_out(lambda book: book.write(entry))
+    def change(self, change: Callable[[Entry], Entry]) -> None:
+        """Change the chosen entry: shown at once, and written on what anyone else wrote meanwhile."""
+        if self.details is None:
+            return
+        id = self.details.entry.id
+        self.details = replace(self.details, entry=change(self.details.entry))
+        self.chosen.emit()
+        self.carry_out(lambda book: book.change(id, change))
 
     def carry_out(self, act: Callable[[Logbook], Any], said: str = "") -> None:
         """Do something to the logbook, and read it again."""
@@ -215,7 +259,7 @@ class Logging(QObject):
                 self._messages.say(said)
             self.read()
 
-        self._tasks.beside(lambda _: act(self.book()), done)
+        self._do(lambda _: act(self.book()), done)
 
     # what prints teach
 
@@ -223,12 +267,15 @@ class Logging(QObject):
         """Fit the coefficients of the present bench."""
         if self.is_learning:
             return
-        bench = self._document.job.bench
+        bench, maker = self._document.job.bench, self.maker
         self.is_learning = True
         self.learnt.emit()
 
         def done(fit: Fit) -> None:
             self.is_learning = False
+            if maker != self.maker:
+                self.learn()
+                return
             self.fit, self.fit_bench, self.ticked = fit, bench, frozenset(e.key for e in fit.of_use)
             self.learnt.emit()
 
@@ -236,7 +283,7 @@ class Logging(QObject):
             self.is_learning = False
             self.learnt.emit()
 
-        self._tasks.beside(lambda progress: learn(self.book(), bench, progress), done, over)
+        self._tasks.beside(lambda progress: learn(self.book(), bench, progress, maker), done, over)
 
     def tick(self, key: str, wanted: bool) -> None:
         """Whether an estimate is to be taken over."""
@@ -262,4 +309,4 @@ class Logging(QObject):
         """What film, screen, bath and vat of the bench's printer have behind them; None while it is not known."""
         if self.known is None:
             return None
-        return behind_of(self.known.everything, self.known.services, self._document.job.bench.printer.name)
+        return behind_of(self.counted, self.known.services, self._document.job.bench.printer.name)

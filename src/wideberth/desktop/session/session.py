@@ -58,6 +58,7 @@ class Session:
     def end(self) -> None:
         """Stop all that runs, before the window goes."""
         self.printing.end()
+        self.logging.end()
         self.predicting.end()
         self.tasks.end()
         self.rescuing.rescue.end()

@@ -7,16 +7,21 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QPlainTextEdit
 
+from wideberth.core.bench import source_of_fit
 from wideberth.core.job import Part
 from wideberth.core.logbook import (
     CHANGED,
+    REAL,
     Logbook,
     Search,
     Service,
+    alike,
+    expected_of,
     next_time,
     read_log_csv,
     scar_tallies,
     tally,
+    told_of,
     utc_now,
     write_log_csv,
 )
@@ -24,7 +29,7 @@ from wideberth.core.plan import behind_lines
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim
 from wideberth.desktop.steps.log_more import GradeLeaf, TrainerLeaf
 from wideberth.desktop.steps.step import Leaf, LeavedStep
-from wideberth.desktop.words import count
+from wideberth.desktop.words import became_text, count, margin_text
 
 SHEETS = {"Prints": "Prints", "Grade": "Prints", "Live": "Live", "Learn": "Learn", "How good": "How good", "Trainer": "Trainer"}
 """The page's sheet of each leaf."""
@@ -112,9 +117,8 @@ class PrintsLeaf(Leaf):
             self._session.document.set_bench(self._change.key, self._change.value, "from the log")
 
     def _keep_note(self) -> None:
-        details = self._session.logging.details
-        if details is not None:
-            self._session.logging.write(replace(details.entry, note=self.note.toPlainText()[:4000]))
+        note = self.note.toPlainText()[:MOST_NOTE]
+        self._session.logging.change(lambda entry: replace(entry, note=note))
 
     def _write(self) -> None:
         known = self._session.logging.known
@@ -171,6 +175,11 @@ class LiveLeaf(Leaf):
         self.box.addWidget(self.port)
         self.at_port = button("Print there", lambda: printing.start_at(round(self.port.value)))
         self.box.addWidget(self.at_port)
+        self.note = QLineEdit()
+        self.note.setPlaceholderText("a note on the run, Enter")
+        self.note.setAccessibleName("a note on the run")
+        self.note.returnPressed.connect(self._note)
+        self.box.addWidget(self.note)
         self.hold = button("Pause", self._hold)
         self.stop = button("Stop it", lambda: printing.ask("stop"), "", "what is printed until then stays on the plate")
         self.box.addWidget(side_by_side(self.hold, self.stop))
@@ -185,11 +194,19 @@ class LiveLeaf(Leaf):
         printing = self._session.printing
         live, runs = printing.live, printing.is_running
         state = live.state if live is not None and runs else ""
+        self.note.setEnabled(runs and live is not None)
         for widget in (self.begin, self.at_port):
             widget.setEnabled(not runs and self._session.has_parts)
         self.hold.setEnabled(state in ("printing", "paused"))
         self.hold.setText("Go on" if state == "paused" else "Pause")
         self.stop.setEnabled(runs)
+
+    def _note(self) -> None:
+        live = self._session.printing.live
+        if live is not None and live.run is not None and self._session.printing.is_running and self.note.text().strip():
+            live.run.note(self.note.text().strip()[:400])
+            self._session.messages.say("noted")
+            self.note.clear()
 
     def _begin(self) -> None:
         seen = self._session.prediction
@@ -206,6 +223,10 @@ class LearnLeaf(Leaf):
 
     def build(self) -> None:
         logging = self._session.logging
+        self.maker = QComboBox()
+        self.maker.setAccessibleName("whose prints")
+        self.maker.activated.connect(lambda _: logging.choose_maker(self.maker.currentText()))
+        self.box.addWidget(captioned("Prints of", self.maker))
         self.take = button("Take what is ticked", self._take, "main", "on the bench, as one change; undo takes it back")
         self.again = button("Look again", logging.learn, "quiet", "fit once more, with the bench and the log as they are now")
         self.said = label("")
@@ -235,11 +256,20 @@ class LearnLeaf(Leaf):
     def _listed(self) -> None:
         known = self._session.logging.known
         if known is not None:
+            self.maker.clear()
+            self.maker.addItems(list(known.makers) or [REAL])
+            self.maker.setCurrentText(known.maker)
+            slim(self.maker)
             lines = [f"{f.at:%d %b %Y}: {count(len(f.values), 'value')} from {count(f.prints, 'print')}" for f in known.fits[:5]]
             self.fits.setText("Taken before:\n" + "\n".join(lines) if lines else "")
 
     def _take(self) -> None:
         self._session.logging.take_ticked()
+
+
+MOST_NOTE = 4000
+FEWEST = 8
+"""Prints from which on the log's own share of failures counts."""
 
 
 class AccuracyLeaf(Leaf):
@@ -250,6 +280,9 @@ class AccuracyLeaf(Leaf):
         self.box.addWidget(label("By the record", "head"))
         self.alike = label("")
         self.box.addWidget(self.alike)
+        self.rate = button("", self._take_rate, "quiet", "on the bench, for quotes; undo takes it back")
+        self.rate.hide()
+        self.box.addWidget(self.rate)
         self.box.addWidget(label("Behind film, screen, bath and vat", "head"))
         self.behind = label("")
         self.box.addWidget(self.behind)
@@ -263,21 +296,46 @@ class AccuracyLeaf(Leaf):
     def show_part(self, part: Part | None) -> None:
         self.show_log()
 
+    def showEvent(self, _event: object) -> None:
+        self.show_log()
+
     def show_log(self) -> None:
         """Show what is known of the bench's printer, and prints like this one."""
+        if not self.isVisible():
+            return
         logging, seen = self._session.logging, self._session.prediction
         behind, bench = logging.behind, self._session.job.bench
         if behind is None or logging.known is None:
             return
         self.behind.setText("\n".join(f"{head}: {text}" for head, text in behind_lines(behind, bench)))
+        self._show_rate()
         if seen is None:
             self.alike.setText("")
             return
         weakest = seen.verdict.hold_margin
-        counted = tally(logging.known.everything, bench.resin.name, weakest) if weakest is not None else None
+        counted = tally(logging.counted, bench.resin.name, weakest) if weakest is not None else None
         told = [] if counted is None else [f"{counted.text}."]
-        told += [f"{t.text}." for t in scar_tallies(logging.known.everything)[:4]]
+        told += [f"{t.text}." for t in scar_tallies(logging.counted)[:4]]
+        if not seen.fineness.light:
+            near = alike(logging.counted, told_of(seen, expected_of(seen)), bench, seen.job.title, 3)
+            told += [
+                f"Like this one: {a.entry.job}, said {margin_text(a.entry.told.margin)}, {became_text(a.entry)}." for a in near
+            ]
         self.alike.setText("\n".join(told))
+
+    def _show_rate(self) -> None:
+        """Offer the log's own share of failures for quotes, once there are enough prints."""
+        known = self._session.logging.known
+        of = None if known is None else known.accuracy
+        self.rate.setVisible(of is not None and of.looked_at >= FEWEST)
+        if of is not None and of.looked_at >= FEWEST:
+            self._rate = round(of.lost / of.looked_at, 3)
+            self.rate.setText(f"Quote with {100 * self._rate:.0f} % failures")
+
+    def _take_rate(self) -> None:
+        known = self._session.logging.known
+        if known is not None:
+            self._session.document.set_bench("trade.failure_share", self._rate, source_of_fit(known.accuracy.looked_at))
 
     def _changed(self) -> None:
         what, printer = CHANGED[self.what.currentIndex()], self._session.job.bench.printer.name

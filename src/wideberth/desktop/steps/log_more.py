@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -10,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QFileDialog, QListWidget
 
 from wideberth.core.job import Part
-from wideberth.core.logbook import METHODS, PLACES, SCARS, STAGES, Entry, Scars, Spot
+from wideberth.core.logbook import METHODS, PLACES, SCARS, STAGES, Entry, PartOutcome, Scars, Spot
 from wideberth.demo.trainer import Guess
 from wideberth.desktop.session import SpotTool
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim, tool_button
@@ -101,32 +102,36 @@ class GradeLeaf(Leaf):
         self._add_spot((float(own[0]), float(own[1]), float(own[2])))
 
     def _add_spot(self, at: tuple[float, float, float] | None) -> None:
-        entry, row = self._entry, self.print.currentIndex()
-        if entry is None or row < 0:
-            return
-        part = entry.parts[row]
         spot = Spot(PLACES[self.place.currentIndex()], self.grade.currentIndex() + 1, at)
-        self._session.logging.write(entry.with_part(replace(part, spots=(*part.spots, spot))))
+        self._change_part(lambda part: replace(part, spots=(*part.spots, spot)))
 
     def _add_scars(self) -> None:
-        entry, row = self._entry, self.print.currentIndex()
-        if entry is None or row < 0:
-            return
-        part = entry.parts[row]
         stage, method, kind = (c.currentText() for c in (self.stage, self.method, self.kind))
         scars = Scars(stage, method, self.tip.value, kind, round(self.many.value))
-        self._session.logging.write(entry.with_part(replace(part, scars=(*part.scars, scars))))
+        self._change_part(lambda part: replace(part, scars=(*part.scars, scars)))
+
+    def _change_part(self, change: Callable[[PartOutcome], PartOutcome]) -> None:
+        """Change what is written of the chosen print."""
+        entry, row = self._entry, self.print.currentIndex()
+        if entry is not None and row >= 0:
+            self._change_number(entry.parts[row].number, change)
+
+    def _change_number(self, number: int, change: Callable[[PartOutcome], PartOutcome]) -> None:
+        def changed(entry: Entry) -> Entry:
+            return entry.with_part(change(next(p for p in entry.parts if p.number == number)))
+
+        self._session.logging.change(changed)
 
     def _drop(self) -> None:
         entry, row = self._entry, self.told.currentRow()
         if entry is None or row < 0:
             return
         number, what, _ = self._lines(entry)[row]
-        part = next(p for p in entry.parts if p.number == number)
-        kept = replace(
-            part, spots=tuple(s for s in part.spots if s is not what), scars=tuple(s for s in part.scars if s is not what)
-        )
-        self._session.logging.write(entry.with_part(kept))
+
+        def without(part: PartOutcome) -> PartOutcome:
+            return replace(part, spots=tuple(s for s in part.spots if s != what), scars=tuple(s for s in part.scars if s != what))
+
+        self._change_number(number, without)
 
     def _picture(self) -> None:
         entry = self._entry

@@ -10,6 +10,7 @@ from wideberth.core.logbook.learn.fit import (
     forecast_of,
     learn,
     learnt_bench,
+    makers_of,
     residuals_of,
 )
 from wideberth.core.logbook.learn.shown import Shown, shown_prints
@@ -27,6 +28,7 @@ __all__ = [
     "forecast_of",
     "learn",
     "learnt_bench",
+    "makers_of",
     "residuals_of",
     "shown_prints",
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,7 +15,7 @@ from wideberth.core.logbook.learn.pulls import learn_pulls
 from wideberth.core.logbook.learn.shown import Shown, shown_prints
 from wideberth.core.logbook.learn.strength import learn_plate, learn_tips
 from wideberth.core.logbook.learn.time_and_resin import GRAMS_SD, GRAMS_SHARE, Pair, learn_resin, learn_time
-from wideberth.core.logbook.record import Entry
+from wideberth.core.logbook.record import REAL, Entry
 from wideberth.core.logbook.store import Logbook
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.units import GAS_CONSTANT_J_PER_MOL_K, kelvin
@@ -86,10 +87,20 @@ class Fit:
         return tuple(e for e in self.estimates if e.is_of_use)
 
 
-def learn(log: Logbook, bench: Bench, progress: Progress | None = None) -> Fit:
+def makers_of(entries: Sequence[Entry]) -> list[str]:
+    """Who printed what is logged: real printers first, then simulated ones, those with the newest prints first."""
+    found = list(dict.fromkeys(e.maker for e in entries))
+    return sorted(found, key=lambda maker: maker != REAL)
+
+
+def learn(log: Logbook, bench: Bench, progress: Progress | None = None, maker: str = "") -> Fit:
     """What the log teaches for a bench's printer, resin and film.
 
     Prints with the same film on other printers, or of the same resin, speak too where they can, with more scatter.
+
+    Parameters
+    ----------
+    maker : whose prints; "" for real printers, or where none of them printed anything, the simulated one with the newest print.
 
     Raises
     ------
@@ -98,6 +109,8 @@ def learn(log: Logbook, bench: Bench, progress: Progress | None = None) -> Fit:
     progress = progress or quiet()
     group = (bench.printer.name, bench.resin.name, bench.film.name)
     entries = [e for e in log.entries() if _shares(e, group)]
+    maker = maker or next(iter(makers_of(entries)), REAL)
+    entries = [e for e in entries if e.maker == maker]
     own = [e for e in entries if e.group == group][:MOST_PRINTS]
     others = [e for e in entries if e.group != group][: MOST_PRINTS - len(own)]
     shown: list[Shown] = []
