@@ -19,7 +19,7 @@ def one_print(bench: Bench, hidden: Hidden, seed: int, draw: np.random.Generator
         bench = bench.with_value("print.vat_c", float(draw.uniform(18, 30)))
         bench = bench.with_value("print.lift_mm_per_min", float(draw.choice([40, 60, 90, 120])))
         bench = bench.with_value("print.lift_mm", float(draw.choice([3, 5, 6])))
-    e = made_expected(seed, bench, layers=400, weakest=float(draw.uniform(0.8, 3.0)), cups=bool(draw.random() < 0.3))
+    e = made_expected(seed, bench, layers=250, weakest=float(draw.uniform(0.8, 3.0)), cups=bool(draw.random() < 0.3))
     return played(e, bench, hidden, seed)[0], bench
 
 

@@ -14,9 +14,10 @@ LATEST_S = 0.4
 
 def test_nothing_is_lost_and_nothing_is_half_written(tmp_path: Path) -> None:
     draw, path, written = np.random.default_rng(7), tmp_path / "logbook.sqlite", 0
+    there = 0
     for number in range(MOMENTS):
         told = killed_after(path, 10_000 * number, float(draw.uniform(0, LATEST_S)))
         written += sum(t[0] == "done" for t in told)
-        assert_whole(path, told)
+        there = assert_whole(path, told, 10_000 * number, there)
     print(f"killed {MOMENTS} times, {written} prints finished in between: all there, none half")
     assert written > MOMENTS

@@ -64,7 +64,7 @@ def test_a_run_is_followed_written_down_graded_and_found_again(
     assert "done" in page.live.state.text() and page.live.figures["layer"].text() == f"{live.layer + 1} of {live.expected.layers}"
     assert np.isfinite(live.pull_n).all() and page.live.curves.shown is not None
     step.turn_to("Prints")  # type: ignore[attr-defined]
-    until(qtbot, lambda: session.logging.details is not None)
+    until(qtbot, lambda: session.logging.details is not None and session.logging.details.entry.ended == "done")
     assert page.prints.model.rowCount() == 1 and page.prints.detail.head.text().startswith("Two buoys")
     texts = [page.prints.model.data(page.prints.model.index(0, c), Qt.ItemDataRole.DisplayRole) for c in range(7)]
     assert texts[1] == "Two buoys" and texts[6] == session.job.bench.resin.name and all(texts[2:6])

@@ -63,14 +63,17 @@ def killed_after(path: Path, first: int, seconds: float) -> list[tuple[object, .
     return told
 
 
-def assert_whole(path: Path, told: list[tuple[object, ...]]) -> None:
-    """Whatever was told is there; each print is as it was at one moment between two writes."""
+def assert_whole(path: Path, told: list[tuple[object, ...]], first: int, before: int) -> int:
+    """Whatever was told is there; each print from a number on is as it was at one moment between two writes. How many there are;
+    `before` : that there were."""
     connection = sqlite3.connect(path)
     assert connection.execute("PRAGMA integrity_check").fetchall() == [("ok",)]
     assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
     connection.close()
     book = Logbook(path)
-    by_id = {e.id: e for e in book.entries()}
+    everything = book.entries()
+    assert len({e.id for e in everything if int(e.id) < first}) == before
+    by_id = {e.id: e for e in everything if int(e.id) >= first}
     for what, number, *rest in told[1:]:
         entry = by_id[f"{number}"]
         measured = book.measured(entry.id)
@@ -87,3 +90,4 @@ def assert_whole(path: Path, told: list[tuple[object, ...]]) -> None:
             assert layers == LAYERS and entry.layers == LAYERS and entry.parts[1].fate == "lost"
         else:
             assert entry.ended == "printing" and entry.parts[1].fate == "not looked at"
+    return len(everything)

@@ -204,7 +204,8 @@ def forecast_of(expected: Expected, fit: Fit, bench: Bench) -> Forecast:
     cling, stays = fit.resin.one, fit.resin.other
     clings = e.clings_ml / max(at.cling_factor, 1e-6)
     used = e.solid_ml + cling.value * clings + stays.value
-    resin = _about(used, float(np.hypot(fit.resin.sd_of(clings, 1.0), np.hypot(GRAMS_SD, GRAMS_SHARE * used))))
+    weighed = np.hypot(GRAMS_SD / at.density, GRAMS_SHARE * used)
+    resin = _about(used, float(np.hypot(fit.resin.sd_of(clings, 1.0), fit.resin.scatter * weighed)))
 
     line, viscous, power, seal = fit.pulls
     causes = pulls_of(e, fit)

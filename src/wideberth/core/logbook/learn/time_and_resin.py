@@ -18,6 +18,9 @@ CLING_SD, STAYS_SHARE = 0.5, 0.5
 TIME_SCATTER, OTHER_TIME_SCATTER = 0.015, 0.05
 SECONDS_SD = 2.0
 GRAMS_SD, GRAMS_SHARE = 0.6, 0.01
+"""Of a weighing, and of the resin of a whole print."""
+USUAL_PRINTS = 4
+"""Prints that what is usual counts for, where the scatter of prints is learnt."""
 
 
 @dataclass(frozen=True)
@@ -122,6 +125,7 @@ def learn_resin(prints: list[Shown], bench: Bench) -> Pair:
             Estimate(keys[0], now[0], sds[0], now[0], sds[0], 0, False),
             Estimate(keys[1], now[1], sds[1], now[1], sds[1], 0, False),
             0.0,
+            1.0,
         )
     used, solid, cling, density = np.array(rows).T
 
@@ -129,11 +133,13 @@ def learn_resin(prints: list[Shown], bench: Bench) -> Pair:
         sd = np.hypot(GRAMS_SD / density, GRAMS_SHARE * used)
         return np.concatenate(((used - solid - x[0] * cling - x[1]) / sd, (x - now) / sds))
 
-    x, covariance, _ = most_likely(misses, np.array(now), len(rows))
+    x, covariance, left = most_likely(misses, np.array(now), len(rows))
+    spread = float(np.sqrt((float((left**2).sum()) + USUAL_PRINTS) / (len(left) + USUAL_PRINTS)))
     sd = np.sqrt(np.diag(covariance))
     return _pair(
         Estimate(keys[0], now[0], sds[0], float(np.clip(x[0], 0.0, 10.0)), float(sd[0]), len(rows), False),
         Estimate(keys[1], now[1], sds[1], max(float(x[1]), 0.0), float(sd[1]), len(rows), False),
         covariance,
         (float(cling.mean()), 1.0),
+        spread,
     )
