@@ -56,7 +56,7 @@ def entry_of(number: int, **values: object) -> Entry:
 
 @pytest.fixture
 def book(tmp_path: Path) -> Logbook:
-    return Logbook(tmp_path / "deep" / "logbook.sqlite")
+    return Logbook(tmp_path / "déep #1? 100%" / "logbook.sqlite")
 
 
 def test_what_is_written_of_a_print_is_read_as_it_was(book: Logbook, bench: Bench) -> None:

@@ -158,6 +158,7 @@ def _logged(app: QApplication, window: MainWindow, keep: Callable[[str], None]) 
         keep("live")
         session.printing.ask("stop")
         settle(app, lambda: not session.printing.is_running)
+        session.printing.live = None  # other pictures show the job, not this run of it
 
 
 def _split(window: MainWindow, keep: Callable[[str], None]) -> None:

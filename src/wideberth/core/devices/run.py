@@ -11,7 +11,6 @@ from functools import partial
 from wideberth.core.bench import Bench
 from wideberth.core.devices.messages import LayerDone, LookedAt, Now
 from wideberth.core.devices.printer import Printer
-from wideberth.core.errors import BadDevice
 from wideberth.core.logbook import Alarm, Ended, Entry, Expected, Logbook, PartOutcome, Sample, Watch, alarm_text, ended_entry
 
 WRITE_EVERY_S = 0.25
@@ -57,12 +56,13 @@ class Run:
 
         Raises
         ------
-        BadDevice : after the entry was written, when the printer hung up or said what cannot be.
+        BadDevice : after the entry was written, when the printer hung up or said what cannot be. Cancelled, and whatever else
+            `heard` raises: after that too.
         """
         self._log.begin(self.entry, self._expected, self._bench)
         longest = max(LEAST_SILENCE_S, SILENCE_TIMES * float(self._expected.seconds.max(initial=0.0)))
         ended: Ended = "lost touch"
-        trouble: BadDevice | None = None
+        trouble: BaseException | None = None
         try:
             self._printer.do("start")
             for told in self._printer.follow(longest):
@@ -75,7 +75,7 @@ class Run:
                     ended = OVER.get(told.state, ended)
                     heard(Heard(None, (), told.state))
                 self._write(at_once=False)
-        except BadDevice as error:
+        except BaseException as error:  # whatever it is: what was told is written down first
             trouble = error
         self._write(at_once=True)
         self._take_notes()

@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import platformdirs
-from sqlalchemy import Connection, Engine, Select, create_engine, delete, event, func, insert, or_, select, update
+from sqlalchemy import URL, Connection, Engine, Select, create_engine, delete, event, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.pool import NullPool
@@ -387,7 +387,7 @@ class Logbook:
 
 def _engine(path: Path) -> Engine:
     """An engine whose transactions begin when they say so, and whose writes reach the disk."""
-    engine = create_engine(f"sqlite:///{path}", poolclass=NullPool)
+    engine = create_engine(URL.create("sqlite", database=str(path)), poolclass=NullPool)
 
     @event.listens_for(engine, "connect")
     def set_up(connection: sqlite3.Connection, _record: object) -> None:

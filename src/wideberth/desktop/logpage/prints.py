@@ -8,7 +8,7 @@ from datetime import UTC
 
 import numpy as np
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QPixmap
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -26,12 +26,15 @@ from wideberth.core.logbook import BY_KEY, CAME_OFF, CAUSES_OF_FAILURE, FATES, E
 from wideberth.desktop.logpage.strip import MeasuredLog, Shown
 from wideberth.desktop.session import Session
 from wideberth.desktop.session.logging import Details
-from wideberth.desktop.steps.fields import emptied, label, slim
-from wideberth.desktop.style import DAY
+from wideberth.desktop.steps.fields import button, emptied, label, slim
+from wideberth.desktop.style import DAY, tip
 from wideberth.desktop.words import became_text, hours_text, margin_text
 
 HEADS = ("begun", "job", "said", "became", "took", "resin", "of")
 NONE = QModelIndex()
+HEADING = "-"
+THUMB_PX = 76
+MOST_THUMBS = 6
 
 
 def local_text(entry: Entry) -> str:
@@ -165,8 +168,13 @@ class PrintDetail(QWidget):
         self._parts.setHorizontalSpacing(8)
         self.cause = QComboBox()
         self.cause.addItem("nothing failed, or no cause named", "")
+        question = ""
         for cause in CAUSES_OF_FAILURE:
-            self.cause.addItem(f"{cause.name}: {cause.signs}", cause.key)
+            if cause.question != question:
+                question = cause.question
+                self.cause.addItem(question, HEADING)
+                self.cause.model().item(self.cause.count() - 1).setEnabled(False)  # type: ignore[attr-defined]
+            self.cause.addItem(f"  {cause.name}: {cause.signs}", cause.key)
         slim(self.cause)
         self.cause.setAccessibleName("cause of what failed")
         self.cause.activated.connect(self._set_cause)
@@ -174,6 +182,13 @@ class PrintDetail(QWidget):
         self.off.addItems(list(CAME_OFF))
         self.off.setAccessibleName("how it came off the plate")
         self.off.activated.connect(lambda row: self._write(came_off=CAME_OFF[row]))
+        self.close_it = button(
+            "Nobody follows it: close it", session.logging.close_chosen, "quiet", "with what was told until then"
+        )
+        self.close_it.hide()
+        self.pictures = QWidget()
+        self._pictures = QHBoxLayout(self.pictures)
+        self._pictures.setContentsMargins(0, 0, 0, 0)
         self.warned = label("", "faint")
         self.alarms = label("", "hazard")
         left = QWidget()
@@ -189,8 +204,8 @@ class PrintDetail(QWidget):
         row.addWidget(self.off, 1, 1)
         row.setColumnStretch(1, 1)
         box.addLayout(row)
-        box.addWidget(self.warned)
-        box.addWidget(self.alarms)
+        for widget in (self.close_it, self.warned, self.alarms, self.pictures):
+            box.addWidget(widget)
         box.addStretch(1)
         holder = QScrollArea()
         holder.setWidgetResizable(True)
@@ -210,6 +225,10 @@ class PrintDetail(QWidget):
         self._shown = of
         for widget in (self.cause, self.off, self.parts):
             widget.setEnabled(of is not None)
+        self._show_pictures(of)
+        printing = self._session.printing
+        followed = printing.is_running and printing.live is not None and of is not None and printing.live.entry.id == of.entry.id
+        self.close_it.setVisible(of is not None and of.entry.ended == "printing" and not followed)
         if of is None:
             self.head.setText("No print yet")
             self.said.setText("A run on a printer is written down by itself, beside what was expected of it: Live.")
@@ -243,6 +262,19 @@ class PrintDetail(QWidget):
             self._parts.addWidget(fate, row, 1)
             self._parts.addWidget(label(at, "faint"), row, 2)
         self._parts.setColumnStretch(0, 1)
+
+    def _show_pictures(self, of: Details | None) -> None:
+        emptied(self._pictures)
+        for name, content in of.pictures[:MOST_THUMBS] if of is not None else ():
+            seen, shown = QPixmap(), label("", "faint")
+            if seen.loadFromData(content):
+                way = Qt.TransformationMode.SmoothTransformation
+                shown.setPixmap(seen.scaled(THUMB_PX, THUMB_PX, Qt.AspectRatioMode.KeepAspectRatio, way))
+            else:
+                shown.setText(name)
+            shown.setToolTip(tip(name))
+            self._pictures.addWidget(shown)
+        self._pictures.addStretch(1)
 
     def _set_fate(self, number: int, at: int) -> None:
         def fated(entry: Entry) -> Entry:

@@ -27,6 +27,7 @@ from wideberth.core.logbook import (
     accuracy_of,
     behind_of,
     by_printer,
+    ended_entry,
     learn,
     learnt_bench,
     makers_of,
@@ -250,6 +251,17 @@ class Logging(QObject):
         self.details = replace(self.details, entry=change(self.details.entry))
         self.chosen.emit()
         self.carry_out(lambda book: book.change(id, change))
+
+    def close_chosen(self) -> None:
+        """Write that the chosen run is over: whoever followed it was ended with it."""
+        if self.details is not None:
+            id = self.details.entry.id
+
+            def act(book: Logbook) -> Entry:
+                measured = book.measured(id)
+                return book.finish(id, lambda entry: ended_entry(entry, "lost touch", measured))
+
+            self.carry_out(act)
 
     def carry_out(self, act: Callable[[Logbook], Any], said: str = "") -> None:
         """Do something to the logbook, and read it again."""

@@ -181,13 +181,16 @@ class Printing(QObject):
 
     def _advanced(self, share: float, phrase: str) -> None:
         self._share, self.phrase = share, phrase
-        live = self.live
-        if live is not None:
-            for _, text in live.told[self._told :]:
-                self.alarmed.emit(text)
-                self._messages.say(text)
-            self._told = len(live.told)
+        self._tell_alarms()
         self.moved.emit()
+
+    def _tell_alarms(self) -> None:
+        """Say what was told since the last time."""
+        told = [] if self.live is None else self.live.told[self._told :]
+        self._told += len(told)
+        for _, text in told:
+            self.alarmed.emit(text)
+            self._messages.say(text)
 
     def _done(self, entry: Entry) -> None:
         self._over()
@@ -206,6 +209,7 @@ class Printing(QObject):
         self.moved.emit()
 
     def _over(self) -> None:
+        self._tell_alarms()
         self._task, self.phrase = None, ""
         if self.live is not None:
             self.live.is_over = True

@@ -26,8 +26,7 @@ USUAL_PRINTS = 4
 @dataclass(frozen=True)
 class Pair:
     """Two coefficients that are learnt from sums of both, and how their errors go together, -1 to 1. scatter : from print to
-    print,
-    in ln."""
+    print; of time in ln, of resin over what is usual."""
 
     one: Estimate
     other: Estimate
