@@ -13,6 +13,7 @@ import numpy as np
 import pytest
 from sqlalchemy import text
 
+from reference.logging import assert_whole, killed_after
 from reference.prints import made_expected, played
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadLog, CannotWrite
@@ -305,3 +306,12 @@ def test_a_print_of_a_simulated_run_is_the_same_after_its_record(bench: Bench, b
     assert measured_of([]).has_pull is False
     np.testing.assert_allclose(kept.vat_g, m.vat_g, rtol=1e-6)
     assert kept.used_g == pytest.approx(m.used_g, abs=1e-3)
+
+
+def test_a_logbook_that_is_killed_while_it_is_written_to_has_all_that_was_told(tmp_path: Path) -> None:
+    """Four of the moments that `proofs/test_logbook_killed.py` tries two hundred of."""
+    there = 0
+    for number, seconds in enumerate((0.0, 0.05, 0.12, 0.3)):
+        told = killed_after(tmp_path / "logbook.sqlite", 10_000 * number, seconds)
+        there = assert_whole(tmp_path / "logbook.sqlite", told, 10_000 * number, there)
+    assert there > 2

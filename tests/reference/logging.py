@@ -45,7 +45,7 @@ def write(path: Path, first: int, told: Connection) -> None:
 def killed_after(path: Path, first: int, seconds: float) -> list[tuple[object, ...]]:
     """What the program had told when it was killed so long after it had opened the logbook."""
     context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(["reference.logging"])
+    context.set_forkserver_preload(["wideberth.core.logbook"])
     here, there = context.Pipe()
     child = context.Process(target=write, args=(path, first, there))
     child.start()
