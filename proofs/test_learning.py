@@ -66,8 +66,11 @@ def test_what_is_told_is_right_and_new_prints_lie_where_they_are_forecast() -> N
         print(f"new prints, {name}: {np.mean(of_name):.3f} of {len(of_name)} in their 90 % interval")
         assert 0.80 <= np.mean(of_name) <= 0.97, name
     assert told_power_at_one_speed == 0
-    for key in ("film.line_adhesion_n_per_mm", "film.viscous_pull_n_per_mm2", "printer.motion_factor"):
+    for key in ("film.line_adhesion_n_per_mm", "film.viscous_pull_n_per_mm2"):
         assert np.mean([is_told for is_told, *_ in told[key]]) > 0.9, key
+    several = 0.75  # of the printers, at several speeds
+    for key in ("laws.rate_power", "printer.motion_factor"):
+        assert np.mean([is_told for is_told, *_ in told[key]]) > 0.9 * several, key
 
 
 def count(held: dict[str, list[bool]], new: Shown, then: Forecast) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tomllib
 from dataclasses import replace
 from pathlib import Path
 
@@ -9,13 +10,16 @@ import pytest
 
 from wideberth.core.bench import (
     KINDS,
+    Bench,
     CuredPair,
     ExposureTest,
     bench_from,
+    bench_toml,
     compare,
     duplicate,
     export_file,
     facts_of,
+    fitted_counts,
     import_file,
     is_own,
     load_bench,
@@ -26,6 +30,8 @@ from wideberth.core.bench import (
     save_own,
     shipped,
     slug,
+    source_of_fit,
+    told_apart,
     user_folder,
     with_entry,
 )
@@ -146,3 +152,23 @@ def test_every_key_says_its_unit_and_range_as_the_schema_checks_it() -> None:
                 assert getattr(whole, facts.key) == facts.high
                 with pytest.raises(BadBench):
                     with_entry(part, kind, facts.key, facts.high * 2 + 1)
+
+
+def test_a_job_keeps_what_prints_taught_and_a_bench_file_does_not(bench: Bench, tmp_path: Path) -> None:
+    taught = bench.with_value("film.line_adhesion_n_per_mm", 0.017, source_of_fit(1_240))
+    taught = taught.with_value("laws.rate_power", bench.laws.rate_power, source_of_fit(1))  # as it was: still told by a print
+    text = bench_toml(taught)
+    again = told_apart(bench_from(tomllib.loads(text), text, "job"), "saved in job")
+    assert fitted_counts(again) == {"film.line_adhesion_n_per_mm": 1_240, "laws.rate_power": 1} == fitted_counts(taught)
+    assert dict(again.sources)["film.line_adhesion_n_per_mm"] == "fitted from 1,240 prints"
+    file = tmp_path / "theirs.toml"
+    file.write_text(text)
+    assert load_bench(file).film.line_adhesion_n_per_mm == 0.017 and fitted_counts(load_bench(file)) == {}
+    for bad in (
+        "fitted = 3",
+        '[fitted]\n"film.nothing" = 3',
+        '[fitted]\n"laws.rate_power" = -1',
+        '[fitted]\n"laws.rate_power" = true',
+    ):
+        with pytest.raises(BadBench):
+            bench_from(tomllib.loads(bad), bad, "job")

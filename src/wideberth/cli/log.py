@@ -75,6 +75,8 @@ def log_command(
             "accuracy": _plain_accuracy(accuracy),
         }
         print(plain.dumps(told, indent=1, allow_nan=False))
+    elif not entries and read is None and back_up is None:
+        console.print("no print yet" if not (words or since or failed is not None) else "no print answers that")
     elif read is None and back_up is None:
         console.print(_table(entries))
         for line in accuracy_lines(accuracy):

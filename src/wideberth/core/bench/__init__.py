@@ -32,7 +32,7 @@ from wideberth.core.bench.cure import (
 )
 from wideberth.core.bench.exposure_test import CuredPair, ExposureTest, WorkingCurve, fit_working_curve
 from wideberth.core.bench.finishing import SCHOOLS, mark_min, school_of
-from wideberth.core.bench.fitted import FITTED, ec_at_reference, fitted_bench, fitted_keys, fitted_prints, source_of_fit
+from wideberth.core.bench.fitted import ec_at_reference, fitted_bench
 from wideberth.core.bench.green import (
     drawn_tip_mm,
     later_light,
@@ -44,6 +44,7 @@ from wideberth.core.bench.green import (
     strength_factor,
 )
 from wideberth.core.bench.kinds import KINDS, SECTIONS, KeyFacts, facts_of, number_text, unit_of
+from wideberth.core.bench.learnt import FITTED, fitted_counts, fitted_keys, fitted_prints, source_of_fit
 from wideberth.core.bench.load import (
     bench_from,
     bench_toml,
@@ -150,6 +151,7 @@ __all__ = [
     "first_layer_growth_mm",
     "fit_working_curve",
     "fitted_bench",
+    "fitted_counts",
     "fitted_keys",
     "fitted_prints",
     "growth_beyond_blur_mm",

@@ -20,6 +20,9 @@ SECTIONS: dict[str, type] = {
 }  # fmt: skip
 """What a bench is put together from: one of each."""
 
+FITTED_TABLE = "fitted"
+"""And how many prints its coefficients were fitted from, by key."""
+
 TESTED = "tested"
 """A bench's own table beside its sections: the test that it rests on."""
 

@@ -17,7 +17,8 @@ import tomli_w
 from pydantic import TypeAdapter, ValidationError
 
 from wideberth.core.bench.bench import Bench
-from wideberth.core.bench.kinds import KINDS, SECTIONS, TESTED, UNIT_SUFFIXES, keys_of
+from wideberth.core.bench.kinds import FITTED_TABLE, KINDS, SECTIONS, TESTED, UNIT_SUFFIXES, keys_of
+from wideberth.core.bench.learnt import fitted_counts, source_of_fit
 from wideberth.core.bench.mix import mixed
 from wideberth.core.bench.schema import Mix, Resin, Tested
 from wideberth.core.errors import BadBench
@@ -198,7 +199,8 @@ def load_bench(path: Path | None = None) -> Bench:
     text = ""
     if path is not None:
         wanted, text = read_toml(path)
-        wanted.pop(TESTED, None)  # another's test says nothing of this workshop
+        for own in (TESTED, FITTED_TABLE):
+            wanted.pop(own, None)  # another's test, and another's prints, say nothing of this workshop
     return bench_from(wanted, text, str(path or "bench"))
 
 
@@ -209,7 +211,7 @@ def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
     ------
     BadBench : for a table that is none of a bench's, or a value out of range.
     """
-    strange = [kind for kind in without_schema(wanted, where) if kind not in (*SECTIONS, TESTED)]
+    strange = [kind for kind in without_schema(wanted, where) if kind not in (*SECTIONS, TESTED, FITTED_TABLE)]
     if strange:
         raise BadBench(f"`[{strange[0]}]` is no table of a bench.", where=where, remedy=f"Use {', '.join(SECTIONS)}.")
     parts: dict[str, Any] = {}
@@ -231,8 +233,22 @@ def bench_from(wanted: dict[str, Any], text: str, where: str) -> Bench:
         parts[kind] = part
         sources.append((kind, source_of(kind, name)))
         sources += [(f"{kind}.{key}", where) for key in overrides]
+    sources += _fitted_sources(wanted.get(FITTED_TABLE, {}), where)
     tested = wanted.get(TESTED)
     return Bench(**parts, sources=tuple(sources), tested=None if tested is None else checked(TESTED, tested, where, text))
+
+
+def _fitted_sources(table: Any, where: str) -> list[tuple[str, str]]:
+    """Sources of values that prints taught, as a job keeps them.
+
+    Raises
+    ------
+    BadBench : for what are no counts of prints by key.
+    """
+    keys = {f"{section}.{key}" for section in SECTIONS for key in keys_of(section)}
+    if not isinstance(table, dict) or any(k not in keys or type(n) is not int or n < 1 for k, n in table.items()):
+        raise BadBench("`fitted` must say from how many prints each key was fitted.", where=where)
+    return [(key, source_of_fit(number)) for key, number in table.items()]
 
 
 def _is_whole(kind: str, entries: dict[str, Any]) -> bool:
@@ -258,9 +274,14 @@ def _entries(part: Any) -> dict[str, Any]:
 
 
 def told_apart(bench: Bench, source: str) -> Bench:
-    """The bench with each value's source set: `default` where it equals the standard bench's, else `source`."""
-    standard = {b.key: b.value for b in load_bench().values()}
-    sources = tuple((b.key, "default" if standard.get(b.key) == b.value else source) for b in bench.values())
+    """The bench with each value's source set: prints where they taught it, `default` where it equals the standard bench's, else
+    `source`."""
+    standard, fitted = {b.key: b.value for b in load_bench().values()}, fitted_counts(bench)
+
+    def of(key: str, value: object) -> str:
+        return source_of_fit(fitted[key]) if key in fitted else "default" if standard.get(key) == value else source
+
+    sources = tuple((b.key, of(b.key, b.value)) for b in bench.values())
     return dataclasses.replace(bench, sources=sources)
 
 
@@ -273,6 +294,8 @@ def toml_of(part: Any) -> dict[str, Any]:
 def bench_toml(bench: Bench) -> str:
     """The whole bench as one TOML text that `load_bench` reads back to the same values."""
     tables = {kind: toml_of(getattr(bench, kind)) for kind in SECTIONS}
+    if fitted := fitted_counts(bench):
+        tables[FITTED_TABLE] = dict(fitted)
     if bench.tested is not None:
         tables[TESTED] = toml_of(bench.tested)
     head = "# Every value of a bench; keep only the keys you want to override.\n"
