@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import datetime, timedelta
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -18,11 +19,13 @@ from wideberth.core.logbook import (
     Entry,
     Estimate,
     Expected,
+    Logbook,
     PartOutcome,
     Sample,
     Scars,
     Service,
     Shown,
+    TakenFit,
     Told,
     Watch,
     accuracy_of,
@@ -30,13 +33,17 @@ from wideberth.core.logbook import (
     alike,
     behind_of,
     chance_of_letting_go,
+    changed_values,
     expected_of,
     fit_of,
     forecast_of,
+    learn,
     learnt_bench,
     next_time,
     scar_tallies,
     tally,
+    unlearnt,
+    utc_now,
 )
 from wideberth.core.logbook.learn.estimate import most_likely
 from wideberth.core.logbook.learn.strength import least_strength
@@ -358,3 +365,26 @@ def test_an_interval_of_a_factor_is_a_factor() -> None:
     assert (
         not replace(of, prints=0).is_told and not replace(of, sd=0.09).is_told and replace(of, sd=0.09, together=True).is_of_use
     )
+
+
+def test_learning_again_after_taking_it_over_learns_the_same_and_no_more_surely(bench: Bench, tmp_path: Path) -> None:
+    """What was taken over is not what was thought before: the same prints would count twice."""
+    book = Logbook(tmp_path / "log.sqlite")
+    for shown in season(bench, TRUE, 5):
+        m, entry = shown.measured, shown.entry
+        assert m is not None
+        book.begin(entry, shown.expected, bench)
+        columns = (m.at_s, m.seconds, m.pull_n, m.vat_g, m.vat_c)
+        book.add_samples(entry.id, [Sample(int(k), *(float(v[n]) for v in columns)) for n, k in enumerate(m.layer)])
+        book.finish(entry.id, lambda e, entry=entry: entry)  # type: ignore[misc]
+    first, now = learn(book, bench), bench
+    for _ in range(3):
+        taken = learnt_bench(now, learn(book, now))
+        book.take_fit(TakenFit(0, utc_now(), first.group, first.prints, changed_values(now, taken)))
+        now = taken
+    assert now.ranges.line_adhesion < bench.ranges.line_adhesion and now.film != bench.film
+    again = learn(book, now)
+    for was, is_ in zip(first.estimates, again.estimates, strict=True):
+        assert is_.value == pytest.approx(was.value, rel=1e-3) and is_.sd == pytest.approx(was.sd, rel=1e-2), was.key
+    assert unlearnt(now, book.fits()).film == bench.film and unlearnt(now, book.fits()).ranges == bench.ranges
+    assert unlearnt(now, []).film.line_adhesion_n_per_mm == bench.film.line_adhesion_n_per_mm  # the standard one's

@@ -161,6 +161,8 @@ def test_what_prints_teach_is_taken_over_as_one_change_and_taken_back(logged: Ma
     assert keep in changed and changed - {keep} <= {v.key for v in now.values() if v.key.startswith(("ranges.", "laws.time_"))}
     assert dict(now.sources)[keep].startswith("fitted from ")
     until(qtbot, lambda: len(book.fits()) == 1)
+    settled(qtbot, logged, current=True)
+    assert "fitted from 12 prints" in logged.strip.subtitle.text()
     session.document.undo()
     assert session.job.bench == before
     step.turn_to("How good")  # type: ignore[attr-defined]
@@ -183,9 +185,13 @@ def test_what_another_window_writes_is_seen_here(logged: MainWindow, qtbot: QtBo
     add_past(other, session.prediction, expected_of(session.prediction), 4, 2)
     until(qtbot, lambda: len(session.logging.known.entries) == 2, 20)
     first = other.entries()[0]
+    note = logged.steps["log"].leaves["Prints"].note  # type: ignore[attr-defined]
     until(qtbot, lambda: session.logging.details is not None and session.logging.details.entry.id == first.id)
+    note.setFocus()
+    qtbot.keyClicks(note, "half a thou")
     other.change(first.id, lambda e: e.with_part(PartOutcome(0, first.parts[0].name, "flawed")))
     until(qtbot, lambda: session.logging.details.entry.parts[0].fate == "flawed", 20)
+    assert note.toPlainText() == "half a thou"  # what is being typed stays
 
 
 def test_the_trainer_covers_the_verdict_until_it_is_guessed_and_counts_points(logged: MainWindow, qtbot: QtBot) -> None:

@@ -25,6 +25,7 @@ from wideberth.core.logbook import (
     Search,
     TakenFit,
     accuracy_of,
+    changed_values,
     learn,
     learnt_bench,
     read_log_csv,
@@ -156,7 +157,7 @@ def _learn(book: Logbook, path: Path, take: Path | None, console: Console, json:
     if take is not None:
         bench = learnt_bench(job.bench, fit)
         save_job(replace(job, bench=bench), take, Stages())
-        book.take_fit(TakenFit(0, utc_now(), fit.group, fit.prints, {e.key: (e.was, e.value) for e in fit.of_use}))
+        book.take_fit(TakenFit(0, utc_now(), fit.group, fit.prints, changed_values(job.bench, bench)))
         console.print(f"{take}: written with what {fit.prints} prints teach", markup=False, highlight=False, soft_wrap=True)
 
 

@@ -14,6 +14,7 @@ from wideberth.core.logbook.learn import (
     Residual,
     Shown,
     chance_of_letting_go,
+    changed_values,
     fit_of,
     forecast_of,
     learn,
@@ -21,6 +22,7 @@ from wideberth.core.logbook.learn import (
     makers_of,
     residuals_of,
     shown_prints,
+    unlearnt,
 )
 from wideberth.core.logbook.logging import ended_entry, entry_for, told_of
 from wideberth.core.logbook.measured import Measured, Sample, measured_of, packed_measures, unpacked_measures
@@ -100,6 +102,7 @@ __all__ = [
     "by_printer",
     "chance_of",
     "chance_of_letting_go",
+    "changed_values",
     "ended_entry",
     "entry_for",
     "expected_of",
@@ -121,6 +124,7 @@ __all__ = [
     "shown_prints",
     "tally",
     "told_of",
+    "unlearnt",
     "unpacked",
     "unpacked_measures",
     "utc_now",

@@ -27,6 +27,7 @@ from wideberth.core.logbook import (
     accuracy_of,
     behind_of,
     by_printer,
+    changed_values,
     ended_entry,
     learn,
     learnt_bench,
@@ -307,7 +308,7 @@ class Logging(QObject):
         if fit is None or job.bench != self.fit_bench or not keys:
             return
         bench = learnt_bench(job.bench, fit, keys)
-        values = {e.key: (e.was, e.value) for e in fit.estimates if e.key in keys}
+        values = changed_values(job.bench, bench)
         self._document.change("take what prints teach", replace(job, bench=bench))
         self.carry_out(lambda book: book.take_fit(TakenFit(0, utc_now(), fit.group, fit.prints, values)))
 

@@ -65,6 +65,7 @@ class PrintsLeaf(Leaf):
         self.box.addWidget(side_by_side(captioned("Became", self.fate), captioned("Resin", self.resin)))
         self.said = label("", "faint")
         self.box.addWidget(self.said)
+        self._noted = ""
         self.note = QPlainTextEdit()
         self.note.setPlaceholderText("a note on the chosen print")
         self.note.setFixedHeight(64)
@@ -104,7 +105,7 @@ class PrintsLeaf(Leaf):
 
     def _chosen(self) -> None:
         details = self._session.logging.details
-        self.note.setPlainText("" if details is None else details.entry.note)
+        self._show_note("" if details is None else details.entry.id, "" if details is None else details.entry.note)
         changes = [] if details is None else next_time(details.entry, self._session.job.bench)
         self.advice.setText("\n".join(f"Next time: {c.why}." for c in changes[:1]))
         self._change = changes[0] if changes else None
@@ -112,12 +113,22 @@ class PrintsLeaf(Leaf):
         if self._change is not None:
             self.change.setText(f"{self._change.key.partition('.')[2].replace('_', ' ')}: {self._change.value:g}")
 
+    def _show_note(self, id: str, note: str) -> None:
+        """Show a print's note; what is being typed stays until another print is chosen."""
+        typing = self.note.document().isModified() and self._noted == id
+        if not typing and self.note.toPlainText() != note:
+            self.note.setPlainText(note)
+        if not typing:
+            self.note.document().setModified(False)
+        self._noted = id
+
     def _take_advice(self) -> None:
         if self._change is not None:
             self._session.document.set_bench(self._change.key, self._change.value, "from the log")
 
     def _keep_note(self) -> None:
         note = self.note.toPlainText()[:MOST_NOTE]
+        self.note.document().setModified(False)
         self._session.logging.change(lambda entry: replace(entry, note=note))
 
     def _write(self) -> None:

@@ -6,12 +6,14 @@ from wideberth.core.logbook.learn.fit import (
     Forecast,
     Interval,
     Residual,
+    changed_values,
     fit_of,
     forecast_of,
     learn,
     learnt_bench,
     makers_of,
     residuals_of,
+    unlearnt,
 )
 from wideberth.core.logbook.learn.shown import Shown, shown_prints
 from wideberth.core.logbook.learn.strength import chance_of_letting_go
@@ -24,6 +26,7 @@ __all__ = [
     "Residual",
     "Shown",
     "chance_of_letting_go",
+    "changed_values",
     "fit_of",
     "forecast_of",
     "learn",
@@ -31,4 +34,5 @@ __all__ = [
     "makers_of",
     "residuals_of",
     "shown_prints",
+    "unlearnt",
 ]

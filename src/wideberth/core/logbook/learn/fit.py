@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, source_of_fit
+from wideberth.core.bench import Bench, fitted_counts, load_bench, source_of_fit
 from wideberth.core.logbook.expected import Expected
 from wideberth.core.logbook.learn.estimate import ENDS, HALF_90, Estimate
 from wideberth.core.logbook.learn.pulls import learn_pulls
@@ -16,7 +16,7 @@ from wideberth.core.logbook.learn.shown import Shown, shown_prints
 from wideberth.core.logbook.learn.strength import learn_plate, learn_tips
 from wideberth.core.logbook.learn.time_and_resin import GRAMS_SD, GRAMS_SHARE, Pair, learn_resin, learn_time
 from wideberth.core.logbook.record import REAL, Entry
-from wideberth.core.logbook.store import Logbook
+from wideberth.core.logbook.store import Logbook, TakenFit
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.units import GAS_CONSTANT_J_PER_MOL_K, kelvin
 
@@ -117,7 +117,7 @@ def learn(log: Logbook, bench: Bench, progress: Progress | None = None, maker: s
     for number, entry in enumerate([*own, *others]):
         progress.at(0.6 * number / max(len(own) + len(others), 1), "reading prints")
         shown += shown_prints(log, [entry], group)
-    fit = fit_of(shown, bench, progress.part(0.6, 1.0))
+    fit = fit_of(shown, unlearnt(bench, log.fits()), progress.part(0.6, 1.0))
     return replace(fit, residuals=residuals_of([s for s in reversed(shown) if s.own], fit, bench))
 
 
@@ -147,6 +147,33 @@ def _warmth_c(prints: list[Shown]) -> float:
     """By which the vat differs from what was set; what is usual counts as four prints."""
     off = [s.entry.vat_c - float(np.median(s.expected.vat_c)) for s in prints if s.entry.vat_c is not None]
     return float(np.sqrt((sum(o**2 for o in off) + 4 * USUAL_WARMTH_C**2) / (len(off) + 4)))
+
+
+def unlearnt(bench: Bench, fits: Sequence[TakenFit]) -> Bench:
+    """A bench as it was before any print taught it: what is thought before a fit must not rest on the same prints.
+
+    Parameters
+    ----------
+    fits : that were taken over, the latest first. A value of which none knows what it was is that of the standard bench.
+    """
+    standard = {v.key: v.value for v in load_bench().values()}
+    group = (bench.printer.name, bench.resin.name, bench.film.name)
+    for key in fitted_counts(bench):
+        known = [fit.values[key][0] for fit in fits if key in fit.values and fit.group == group]
+        was = known[-1] if known else standard[key]
+        if was is not None:
+            bench = bench.with_value(key, was, "before prints")
+    return bench
+
+
+def changed_values(before: Bench, after: Bench) -> dict[str, tuple[float, float]]:
+    """Numbers of a bench that are others in another one, by key, before and after; and those that are now fitted."""
+    fitted = fitted_counts(after)
+    return {
+        b.key: (float(b.value), float(a.value))
+        for b, a in zip(before.values(), after.values(), strict=True)
+        if isinstance(b.value, int | float) and isinstance(a.value, int | float) and (b.value != a.value or b.key in fitted)
+    }
 
 
 def learnt_bench(bench: Bench, fit: Fit, keys: tuple[str, ...] | None = None) -> Bench:
