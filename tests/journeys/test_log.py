@@ -232,3 +232,17 @@ def test_the_pointer_on_a_logged_run_tells_the_layer_under_it(logged: MainWindow
     until(qtbot, lambda: bool(pointed), 10)
     assert pointed[-1] == pytest.approx(0.25 * layers, abs=0.02 * layers + 2) and curves.layer == pointed[-1]
     assert isinstance(logged.session.job.parts[0].source.mesh, Mesh)
+
+
+def test_the_station_washes_as_long_as_the_bench_says_and_stops(logged: MainWindow, qtbot: QtBot) -> None:
+    leaf = logged.steps["log"].leaves["Live"]  # type: ignore[attr-defined]
+    logged.session.document.set_bench("station.wash_s", 1800.0)
+    leaf.wash.click()
+    until(qtbot, lambda: leaf.station.text().startswith("washing"))
+    assert logged.session.washing.now is not None and 1500 < logged.session.washing.now.left_s <= 1800
+    leaf.enough.click()
+    until(qtbot, lambda: leaf.station.text() == "idle" and not leaf.enough.isEnabled())
+    logged.session.document.set_bench("station.cure_s", 60.0)
+    leaf.cure.click()
+    until(qtbot, lambda: "curing" in leaf.station.text())
+    until(qtbot, lambda: leaf.station.text() == "idle", 20)

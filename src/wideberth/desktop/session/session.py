@@ -20,6 +20,7 @@ from wideberth.desktop.session.selection import Selection
 from wideberth.desktop.session.sight import Sight
 from wideberth.desktop.session.tasks import Tasks
 from wideberth.desktop.session.training import Training
+from wideberth.desktop.session.washing import Washing
 
 
 class Session:
@@ -41,6 +42,7 @@ class Session:
         self.planning = Planning(self.document, self.predicting, self.tasks, self.stages)
         self.logging = Logging(self.document, self.tasks, self.messages)
         self.printing = Printing(self.predicting, self.logging, self.messages)
+        self.washing = Washing(self.messages)
         self.training = Training(self.document, self.tasks, self.predicting, self.printing, self.logging, self.messages)
         self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)
         self.files = Files(
@@ -59,6 +61,7 @@ class Session:
         """Stop all that runs, before the window goes."""
         self.printing.end()
         self.logging.end()
+        self.washing.end()
         self.predicting.end()
         self.tasks.end()
         self.rescuing.rescue.end()

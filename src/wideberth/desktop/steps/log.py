@@ -29,7 +29,7 @@ from wideberth.core.plan import behind_lines
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim
 from wideberth.desktop.steps.log_more import GradeLeaf, TrainerLeaf
 from wideberth.desktop.steps.step import Leaf, LeavedStep
-from wideberth.desktop.words import became_text, count, margin_text
+from wideberth.desktop.words import became_text, count, hours_text, margin_text
 
 SHEETS = {"Prints": "Prints", "Grade": "Prints", "Live": "Live", "Learn": "Learn", "How good": "How good", "Trainer": "Trainer"}
 """The page's sheet of each leaf."""
@@ -194,8 +194,22 @@ class LiveLeaf(Leaf):
         self.hold = button("Pause", self._hold)
         self.stop = button("Stop it", lambda: printing.ask("stop"), "", "what is printed until then stays on the plate")
         self.box.addWidget(side_by_side(self.hold, self.stop))
+        washing = self._session.washing
+        self.box.addWidget(label("A simulated wash and cure station, a minute a second", "head"))
+        self.wash = button(
+            "Wash", lambda: washing.run("wash", self._session.job.bench.station.wash_s), "", "as long as the bench says"
+        )
+        self.cure = button(
+            "Cure", lambda: washing.run("cure", self._session.job.bench.station.cure_s), "", "as long as the bench says"
+        )
+        self.enough = button("Enough", washing.stop, "quiet")
+        self.box.addWidget(side_by_side(self.wash, self.cure, self.enough))
+        self.station = label("", "faint")
+        self.box.addWidget(self.station)
+        washing.moved.connect(self._show_station)
         printing.moved.connect(self.show_run)
         self.show_run()
+        self._show_station()
 
     def show_part(self, part: Part | None) -> None:
         self.show_run()
@@ -211,6 +225,12 @@ class LiveLeaf(Leaf):
         self.hold.setEnabled(state in ("printing", "paused"))
         self.hold.setText("Go on" if state == "paused" else "Pause")
         self.stop.setEnabled(runs)
+
+    def _show_station(self) -> None:
+        now = self._session.washing.now
+        runs = now is not None and now.state != "idle"
+        self.enough.setEnabled(runs)
+        self.station.setText("" if now is None else f"{now.state}, {hours_text(now.left_s)} left" if runs else "idle")
 
     def _note(self) -> None:
         live = self._session.printing.live
