@@ -223,7 +223,11 @@ def test_a_part_that_lets_go_is_told_within_three_layers_and_a_good_run_is_silen
     watch = Watch(e, bench)
     layer = next(k for k in range(100, 600) if watch.can_tell(1, k) and watch.can_tell(1, k + 3))
     alarms, _, _ = heard(e, bench, hidden, seed, Mishap("tip", layer, 1))
-    first = alarms[0]
+    first, (one, other) = alarms[0], e.names
+    text = alarm_text(replace(first, kind="lost", print=1, others=()), e, bench)
+    assert f"the pull of {other}, since layer" in text and f"{one} still pulls as it should" in text
+    unsure = alarm_text(replace(first, kind="lost", print=1, others=(0, 2)), e, bench)
+    assert f"the pull of {other} or {one}, or of all," in unsure and unsure.endswith("stop.")
     assert first.kind in ("lost", "all") and layer + 1 <= first.layer <= layer + 2 and first.since >= layer - 1
     assert first.print == 1 or 1 in first.others or first.kind == "all"
 

@@ -246,14 +246,14 @@ def alarm_text(alarm: Alarm, expected: Expected, bench: Bench) -> str:
     at = f"layer {alarm.layer + 1}"
     since = f"since layer {alarm.since + 1}"
     if alarm.kind == "lost" and alarm.print is not None:
-        name = expected.names[alarm.print]
-        gone = _share_done(expected, alarm.since)
+        name, gone = _names(alarm, expected), _share_done(expected, alarm.since)
         return (
             f"{at}: the plate no longer feels the pull of {name}, {since}. It has most likely let go and lies on the film; "
-            f"{gone} of the run was done by then. A load cell cannot tell a part that let go from one that was no longer lit."
+            f"{gone} of the run was done by then. A load cell cannot tell a part that let go from one that was no longer lit. "
+            f"{_advice(alarm, expected)}"
         )
     if alarm.kind == "all":
-        return f"{at}: the plate feels almost no pull, {since}: all has come off it, or the cell does not read any more."
+        return f"{at}: the plate feels almost no pull, {since}: all has come off it, or the cell does not read any more. Stop and look."
     if alarm.kind == "harder":
         weak = expected.weakest
         margin = "" if weak is None else f"; the weakest tip, predicted at ×{weak:.1f}, has ×{weak / alarm.figure:.1f} at that"
@@ -264,6 +264,25 @@ def alarm_text(alarm: Alarm, expected: Expected, bench: Bench) -> str:
         f"{at}: {alarm.figure:.0f} g more have left the vat than the print can hold: look for a leak through the film before "
         "resin reaches the screen."
     )
+
+
+def _names(alarm: Alarm, expected: Expected) -> str:
+    """Which print it is, or may be."""
+    named = [expected.names[j] for j in (alarm.print, *alarm.others) if j is not None and j < len(expected.names)]
+    return " or ".join(named) + (", or of all" if len(expected.names) in alarm.others else "")
+
+
+def _advice(alarm: Alarm, expected: Expected) -> str:
+    """Whether to stop: what else is still being printed."""
+    layer = alarm.layer
+    others = [
+        name
+        for j, name in enumerate(expected.names)
+        if j != alarm.print and j not in alarm.others and expected.own_pull_n[j, layer:].max(initial=0.0) > QUIET_LEAST_N
+    ]
+    if not others:
+        return "Nothing else is to be printed: stop."
+    return f"{', '.join(others)} still pulls as it should: go on only if what lies on the film is out of its way."
 
 
 def _share_done(expected: Expected, layer: int) -> str:
