@@ -253,7 +253,8 @@ def alarm_text(alarm: Alarm, expected: Expected, bench: Bench) -> str:
             f"{_advice(alarm, expected)}"
         )
     if alarm.kind == "all":
-        return f"{at}: the plate feels almost no pull, {since}: all has come off it, or the cell does not read any more. Stop and look."
+        why = "all has come off it, or the cell does not read any more"
+        return f"{at}: the plate feels almost no pull, {since}: {why}. Stop and look."
     if alarm.kind == "harder":
         weak = expected.weakest
         margin = "" if weak is None else f"; the weakest tip, predicted at ×{weak:.1f}, has ×{weak / alarm.figure:.1f} at that"
