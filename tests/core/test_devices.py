@@ -191,10 +191,10 @@ def test_a_printer_refuses_what_is_no_package_and_what_cannot_be_now(package: Pa
 
 
 def test_a_station_washes_and_cures_by_its_timers() -> None:
-    with simulated_station(speed=1000) as begun:
+    with simulated_station(speed=100) as begun:
         station = WashAndCure(begun.port)
-        washing = station.run("wash", 300)
-        assert washing.state == "washing" and 250 < washing.left_s <= 300
+        washing = station.run("wash", 3000)
+        assert washing.state == "washing" and 2000 < washing.left_s <= 3000
         assert station.run("cure", 3000).state == "curing"
         assert station.stop().state == "idle" and station.state().left_s == 0
         with pytest.raises(BadDevice, match="no longer than"):

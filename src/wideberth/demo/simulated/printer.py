@@ -49,9 +49,9 @@ class SimulatedPrinter(Served):
         elif not isinstance(message, Do):
             self.tell(Refused("a printer does not do that"))
         elif message.ask == "state":
-            self.tell(self._now())
             for layer in self._told:
                 self.tell(layer)
+            self.tell(self._now())
         elif message.ask == "start" and self._state == "loaded":
             self._clock.begin()
             self._told.clear()
