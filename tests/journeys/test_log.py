@@ -165,6 +165,10 @@ def test_what_prints_teach_is_taken_over_as_one_change_and_taken_back(logged: Ma
     assert "fitted from 12 prints" in logged.strip.subtitle.text()
     session.document.undo()
     assert session.job.bench == before
+    until(qtbot, lambda: book.fits()[0].state == "taken back")
+    session.document.redo()
+    until(qtbot, lambda: book.fits()[0].state == "taken")
+    session.document.undo()
     step.turn_to("How good")  # type: ignore[attr-defined]
     until(qtbot, lambda: session.logging.known is not None and session.logging.known.accuracy.prints == 12)
     good = logged.pages.page("log").accuracy

@@ -15,7 +15,6 @@ CameOff = Literal["not told", "fell off", "easy", "hard", "broke"]
 CAME_OFF: tuple[CameOff, ...] = ("not told", "fell off", "easy", "hard", "broke")
 PLACES = ("corner", "edge", "face")
 """What of a part is graded."""
-WORST, BEST = 1, 5
 STAGES = ("before the wash", "after the first wash", "after the cure")
 METHODS = ("pulled", "snipped", "warm water")
 SCARS = ("clean", "bump", "crater")

@@ -274,8 +274,3 @@ class Play:
             round(vat_g + float(draw.normal(0, h.scale_g)), 2),
             round(vat_c + float(draw.normal(0, h.warmth_c)), 2),
         )
-
-
-def weaker(hidden: Hidden, strength: float) -> Hidden:
-    """The same printer with a resin of other strength: for prints that are to fail."""
-    return replace(hidden, strength=strength)

@@ -72,6 +72,16 @@ class Details:
     pictures: tuple[tuple[str, bytes], ...]
 
 
+@dataclass(frozen=True)
+class _Taken:
+    """The fit that was taken over last: its number in the log, and the bench before and after it."""
+
+    number: int
+    before: Bench
+    after: Bench
+    state: str = "taken"
+
+
 class Logging(QObject):
     """Signals: listed (something else is in it, or is searched for), chosen (another print, or more of it), learnt (a fit is
     there,
@@ -102,6 +112,7 @@ class Logging(QObject):
         self.is_learning = False
         self._reading = self._again = False
         self._id = ""
+        self._taken: _Taken | None = None
         self._beat = QTimer(self)
         self._beat.setInterval(LOOK_MS)
         self._beat.timeout.connect(self._look)
@@ -310,9 +321,23 @@ class Logging(QObject):
         bench = learnt_bench(job.bench, fit, keys)
         values = changed_values(job.bench, bench)
         self._document.change("take what prints teach", replace(job, bench=bench))
-        self.carry_out(lambda book: book.take_fit(TakenFit(0, utc_now(), fit.group, fit.prints, values)))
+        taken = TakenFit(0, utc_now(), fit.group, fit.prints, values)
+
+        def done(number: int) -> None:
+            self._taken = _Taken(number, job.bench, bench)
+            self._bench_changed()
+            self.read()
+
+        self._do(lambda _: self.book().take_fit(taken), done)
 
     def _bench_changed(self) -> None:
+        """A fit is of a bench; and undo and redo of one that was taken over are written down."""
+        bench, taken = self._document.job.bench, self._taken
+        if taken is not None and bench in (taken.before, taken.after):
+            state = "taken" if bench == taken.after else "taken back"
+            if state != taken.state:
+                self._taken = replace(taken, state=state)
+                self.carry_out(lambda book: book.set_fit(taken.number, state))
         if self.fit is not None and self._document.job.bench != self.fit_bench:
             self.fit = self.fit_bench = None
             self.learnt.emit()

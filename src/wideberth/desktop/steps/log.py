@@ -291,7 +291,10 @@ class LearnLeaf(Leaf):
             self.maker.addItems(list(known.makers) or [REAL])
             self.maker.setCurrentText(known.maker)
             slim(self.maker)
-            lines = [f"{f.at:%d %b %Y}: {count(len(f.values), 'value')} from {count(f.prints, 'print')}" for f in known.fits[:5]]
+            lines = [
+                f"{f.at:%d %b %Y}: from {count(f.prints, 'print')}" + (", taken back" if f.state != "taken" else "")
+                for f in known.fits[:5]
+            ]
             self.fits.setText("Taken before:\n" + "\n".join(lines) if lines else "")
 
     def _take(self) -> None:
