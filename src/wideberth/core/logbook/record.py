@@ -138,6 +138,15 @@ class Entry:
         """What coefficients are learnt for: printer, resin, film."""
         return self.printer, self.resin, self.film
 
+    def part(self, number: int) -> PartOutcome:
+        """The part of a number.
+
+        Raises
+        ------
+        KeyError
+        """
+        return {p.number: p for p in self.parts}[number]
+
     def with_part(self, part: PartOutcome) -> Entry:
         """With another outcome of the part of that number."""
         return replace(self, parts=tuple(part if p.number == part.number else p for p in self.parts))

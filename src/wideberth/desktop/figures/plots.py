@@ -105,7 +105,7 @@ class Plot(pg.PlotWidget):
 
     def whole_numbers(self, most: int) -> None:
         """Whole numbers along the bottom, from 1 to `most`."""
-        step = next(s for s in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 5000, 10**6) if most / s <= 12)
+        step = next((s for s in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000) if most / s <= 12), max(most // 10, 1))
         first = step if step > 1 else 1
         self.plot.getAxis("bottom").setTicks([[(float(n), f"{n}") for n in range(first, most + 1, step)]])
 

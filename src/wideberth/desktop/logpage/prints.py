@@ -278,7 +278,7 @@ class PrintDetail(QWidget):
 
     def _set_fate(self, number: int, at: int) -> None:
         def fated(entry: Entry) -> Entry:
-            part = next(p for p in entry.parts if p.number == number)
+            part = entry.part(number)
             lost_layer = part.lost_layer if FATES[at] == "lost" else None
             return entry.with_part(replace(part, fate=FATES[at], lost_layer=lost_layer))
 

@@ -119,7 +119,7 @@ class GradeLeaf(Leaf):
 
     def _change_number(self, number: int, change: Callable[[PartOutcome], PartOutcome]) -> None:
         def changed(entry: Entry) -> Entry:
-            return entry.with_part(change(next(p for p in entry.parts if p.number == number)))
+            return entry.with_part(change(entry.part(number)))
 
         self._session.logging.change(changed)
 
