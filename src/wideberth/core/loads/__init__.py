@@ -19,7 +19,7 @@ from wideberth.core.loads.holders import tip_stiffnesses
 from wideberth.core.loads.loads import Loads, loads
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
-from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT, suction_at
+from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT, sealed_openings, suction_at
 from wideberth.core.loads.ranges import Influence, Ranges
 from wideberth.core.loads.sag import (
     FREE_EDGE,
@@ -105,6 +105,7 @@ __all__ = [
     "removals",
     "return_share",
     "sag_of",
+    "sealed_openings",
     "settling_s",
     "snaps",
     "spacing_mm",

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import SEALED, Bodies, Printed, Sections, beside
+from wideberth.core.layers import SEALED, Bodies, Openings, Printed, Sections, beside
 from wideberth.core.loads.suction import Suction
 from wideberth.core.units import g_weight_n
 
@@ -58,7 +58,7 @@ def pulls_on(
     own = np.zeros((sections.count, len(CAUSES)))
     own[:, LINE], own[:, VISCOUS], own[:, WEIGHT] = line_n, viscous_n, weight_n
     sucked = np.zeros((o.count, len(CAUSES)))
-    sealed = (o.state == SEALED) | ((drawn.vents == 0) & (drawn.narrow_kpa == 0))
+    sealed = sealed_openings(o, drawn)
     sucked[:, SEALED_CUP] = np.where(sealed, drawn.force_n, 0.0)
     sucked[:, VENTED_CUP] = np.where(sealed, 0.0, drawn.force_n)
     layer = np.concatenate((sections.layer, o.layer[on]))
@@ -78,11 +78,16 @@ def _beside_openings(printed: Printed, sections: Sections) -> NDArray[np.int64]:
     return beside(sections, walls.row_index()[o.left_run], walls.x1[o.left_run])
 
 
-def suction_at(printed: Printed, sections: Sections, drawn: Suction) -> NDArray[np.float64]:
-    """Suction [N] on each component of a labelling, (components,)."""
+def sealed_openings(openings: Openings, drawn: Suction) -> NDArray[np.bool_]:
+    """Whether an opening's suction is that of a sealed cup, else of a vented one, (openings,)."""
+    return np.asarray((openings.state == SEALED) | ((drawn.vents == 0) & (drawn.narrow_kpa == 0)))
+
+
+def suction_at(printed: Printed, sections: Sections, force_n: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Suction [N] on each component of a labelling, (components,), of that at each opening, (openings,)."""
     component = _beside_openings(printed, sections)
     on = component >= 0
-    return np.bincount(component[on], drawn.force_n[on], sections.count).astype(np.float64)
+    return np.bincount(component[on], force_n[on], sections.count).astype(np.float64)
 
 
 def weights_n(sections: Sections, connected: Bodies, bench: Bench) -> NDArray[np.float64]:

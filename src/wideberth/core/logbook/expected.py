@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import connected_components
 from wideberth.core.bench import Bench, by_layer, exposures_of_layers, viscosity_at
 from wideberth.core.errors import BadLog
 from wideberth.core.layers import Sections
-from wideberth.core.loads import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, bond_factors, line_n, suction_at
+from wideberth.core.loads import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, bond_factors, line_n, sealed_openings, suction_at
 from wideberth.core.predict import Prediction
 from wideberth.core.units import KG_PER_M3_IN_G_PER_ML, MM3_PER_ML
 
@@ -162,7 +162,7 @@ def expected_of(seen: Prediction) -> Expected:
     rate = viscosity / bench.laws.peel_viscosity_pa_s * speed / bench.laws.peel_speed_mm_per_min
     line = np.bincount(everything.layer, _line_of(everything, bench), layers).astype(float)
     o, drawn = printed.openings, loads.suction
-    sealed = (drawn.vents == 0) & (drawn.narrow_kpa == 0)
+    sealed = sealed_openings(o, drawn)
     prints = [s.placed.name for s in seen.solids]
     own = _own_pulls(seen, part, bench)
     worst = loads.tip_worst_layer
@@ -235,15 +235,10 @@ def _own_pulls(seen: Prediction, part: Sections, bench: Bench) -> Values:
     line = _line_of(part, bench)
     viscous = seen.loads.part_peel_n - line
     owner = _owners(seen, part)
-    sucked = suction_at(seen.printed, part, seen.loads.suction)
-    for place, force in ((0, line), (1, viscous), (3, sucked)):
+    drawn_n, sealed = seen.loads.suction.force_n, sealed_openings(seen.printed.openings, seen.loads.suction)
+    shut, vented = (suction_at(seen.printed, part, np.where(of, drawn_n, 0.0)) for of in (sealed, ~sealed))
+    for place, force in enumerate((line, viscous, shut, vented)):
         np.add.at(made[:, :, place], (owner, part.layer), force)
-    o, drawn = seen.printed.openings, seen.loads.suction
-    shut = (drawn.vents == 0) & (drawn.narrow_kpa == 0)
-    closed = np.bincount(o.layer, np.where(shut, drawn.force_n, 0.0), layers)
-    whole = np.bincount(o.layer, drawn.force_n, layers)
-    share = np.divide(closed, whole, out=np.zeros(layers), where=whole > 0)
-    made[:, :, 2], made[:, :, 3] = made[:, :, 3] * share, made[:, :, 3] * (1 - share)
     return made
 
 

@@ -76,7 +76,7 @@ def told_by_print(seen: Prediction, stages: Stages, progress: Progress | None = 
 
 def _pulls(seen: Prediction) -> NDArray[np.float64]:
     """Peel and suction on each component of all that is printed, (components,) N."""
-    sucked = suction_at(seen.printed, seen.printed.sections, seen.loads.suction)
+    sucked = suction_at(seen.printed, seen.printed.sections, seen.loads.suction.force_n)
     return np.asarray(seen.loads.component_peel_n + sucked)
 
 
