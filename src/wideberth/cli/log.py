@@ -13,7 +13,6 @@ from rich.console import Console
 from rich.table import Table
 
 from wideberth.cli.asked import saved_job, shown_progress
-from wideberth.core.bench import load_bench, names_of, shipped
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import save_job
 from wideberth.core.logbook import (
@@ -53,6 +52,8 @@ def log_command(
     log: Annotated[Path | None, typer.Option(help="the logbook; your own otherwise")] = None,
 ) -> None:
     """Prints that happened, the newest first, and how good their predictions were."""
+    if take is not None and learn_ is None:
+        raise BadJob("--take takes over what --learn says.", where="log", remedy="Name the saved job with --learn.")
     book, console = Logbook(log), Console()
     if read is not None:
         added = book.add_all(read_log_csv(read))
@@ -67,7 +68,7 @@ def log_command(
     entries = book.entries(Search(" ".join(words or ()), failed=failed, since=when))
     if csv is not None:
         write_log_csv(entries, csv)
-    accuracy = accuracy_of(entries, densities())
+    accuracy = accuracy_of(entries)
     if json:
         told = {
             "format": FORMAT,
@@ -82,16 +83,6 @@ def log_command(
         console.print(_table(entries))
         for line in accuracy_lines(accuracy):
             console.print(line, markup=False, highlight=False, soft_wrap=True)
-
-
-def densities() -> dict[str, float]:
-    """Densities of the liquid resins that are known, by title [kg/m³]."""
-    known = {}
-    for name in names_of("resin"):
-        resin = shipped("resin", name)
-        if resin is not None:
-            known[str(resin.name)] = float(resin.density_kg_per_m3)
-    return known | {load_bench().resin.name: load_bench().resin.density_kg_per_m3}
 
 
 def plain_entry(entry: Entry) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import ExitStack
 from pathlib import Path
 from typing import Annotated
@@ -16,8 +17,8 @@ from wideberth.core.errors import BadDevice, BadJob
 from wideberth.core.logbook import Entry, Expected, Logbook, alarm_text, entry_for, expected_of
 from wideberth.core.predict import Disk, Prediction, Stages, fine, look_closer, predict
 from wideberth.core.progress import Progress
-from wideberth.core.units import KG_PER_M3_IN_G_PER_ML, duration_text
-from wideberth.demo.simulated import FASTEST, SLOWEST, mishap_in, simulated_printer, write_nature
+from wideberth.core.units import duration_text
+from wideberth.demo.simulated import FASTEST, SLOWEST, mishap_in, nature_beside, simulated_printer
 
 PREPARED = 0.5
 """Of the whole, until the printer begins."""
@@ -53,22 +54,20 @@ def print_(
         seen = predict(opened, stages, fine(), progress.part(0.0, 0.2), plate_named(opened, plate))
         seen = look_closer(seen, stages, progress.part(0.2, 0.25))
         package = stack.enter_context(package_of(seen, progress.part(0.25, PREPARED)))
-        expected, bench, nature = expected_of(seen), opened.bench, None
+        expected, bench = expected_of(seen), opened.bench
         if simulate:
-            nature = package.with_name("nature.zip")
-            write_nature(expected, bench, nature)
             port = stack.enter_context(simulated_printer(seed, speed, mishap, book.count())).port
         printer = Printer(port)
         stack.callback(printer.close)
-        printer.load(package, nature if printer.is_simulated else None)
-        source = f"simulated printer, seed {seed}" if simulate else printer.name
-        run = Run(printer, book, entry_for(seen, expected, source), expected, bench)
+        printer.load(package, nature_beside(package, expected, bench) if printer.is_simulated else None)
+        source = printer.source
+        run = Run(printer, book, entry_for(seen, source), expected, bench)
         entry = run.follow(_telling(console, expected, seen, progress))
-    for line in told_lines(entry, seen):
+    for line in told_lines(entry):
         console.print(line, markup=False, highlight=False, soft_wrap=True)
 
 
-def _telling(console: Console, expected: Expected, seen: Prediction, progress: Progress):  # type: ignore[no-untyped-def]
+def _telling(console: Console, expected: Expected, seen: Prediction, progress: Progress) -> Callable[[Heard], None]:
     """What is shown while it runs: how far it is, and alarms."""
 
     def heard(of: Heard) -> None:
@@ -81,16 +80,15 @@ def _telling(console: Console, expected: Expected, seen: Prediction, progress: P
     return heard
 
 
-def told_lines(entry: Entry, seen: Prediction) -> list[str]:
+def told_lines(entry: Entry) -> list[str]:
     """Predicted and measured, a line each."""
-    told, bench = entry.told, seen.job.bench
+    told = entry.told
     lines = [f"{entry.job}, {entry.plate}: {entry.ended}, {entry.layers or 0} of {told.layers} layers; {entry.source}"]
     if entry.seconds is not None:
         said = f"{duration_text(told.seconds)} ({duration_text(told.seconds_low)} to {duration_text(told.seconds_high)})"
         lines.append(f"time: said {said}, took {duration_text(entry.seconds)}")
-    if entry.resin_g is not None:
-        used = entry.resin_g / (bench.resin.density_kg_per_m3 * KG_PER_M3_IN_G_PER_ML)
-        lines.append(f"resin: said {told.resin_ml:.1f} mL, used {used:.1f} mL ({entry.resin_g:.1f} g)")
+    if entry.used_ml is not None:
+        lines.append(f"resin: said {told.resin_ml:.1f} mL, used {entry.used_ml:.1f} mL ({entry.resin_g:.1f} g)")
     margin = "nothing hangs on tips" if told.margin is None else f"weakest tip ×{told.margin:.2f}"
     lines.append(f"hold: said {margin}; " + ", ".join(f"{p.name}: {_fate(p.fate, p.lost_layer)}" for p in entry.parts))
     lines.append(f"logged as {entry.id}")

@@ -8,6 +8,7 @@ from pathlib import Path
 from wideberth.core.devices.link import Link
 from wideberth.core.devices.messages import Do, LayerDone, Load, Loaded, LookedAt, Now, Refused, Told
 from wideberth.core.errors import BadDevice
+from wideberth.core.logbook import SIMULATED
 
 ANSWER_S = 60.0
 """A large package takes a while to be read."""
@@ -41,6 +42,12 @@ class Printer:
     @property
     def is_simulated(self) -> bool:
         return self._link.device.simulated
+
+    @property
+    def source(self) -> str:
+        """Where a print comes from, as the log has it: of a simulated one by its serial, so that none is taken for a real one."""
+        device = self._link.device
+        return f"{SIMULATED}, {device.serial}" if device.simulated else device.name
 
     def close(self) -> None:
         self._link.close()

@@ -73,13 +73,8 @@ def chance_of(told: Told) -> float | None:
     return float(1 - np.prod([1 - c for c in chances]))
 
 
-def accuracy_of(entries: Sequence[Entry], density_kg_per_m3: dict[str, float] | None = None) -> Accuracy:
-    """How good predictions were.
-
-    Parameters
-    ----------
-    density_kg_per_m3 : of liquid resins by title, to compare grams with millilitres; resins that are not there are left out.
-    """
+def accuracy_of(entries: Sequence[Entry]) -> Accuracy:
+    """How good predictions were."""
     over = [e for e in entries if e.ended != "printing"]
     judged = [(e, chance) for e in over if e.failed is not None and (chance := chance_of(e.told)) is not None]
     steps = []
@@ -93,11 +88,10 @@ def accuracy_of(entries: Sequence[Entry], density_kg_per_m3: dict[str, float] | 
     blind = float(((happened.mean() - happened) ** 2).mean()) if len(judged) else None
     whole = [e for e in over if e.seconds and e.ended == "done"]
     time = [(e.seconds / e.told.seconds, e.told.seconds_low <= e.seconds <= e.told.seconds_high) for e in whole if e.seconds]
-    density = density_kg_per_m3 or {}
     weighed = [
-        e.resin_g / density[e.resin] * 1000 / e.told.resin_ml
+        used / e.told.resin_ml
         for e in over
-        if e.resin_g is not None and e.resin in density and e.ended == "done" and not e.failed and e.told.resin_ml > 0
+        if (used := e.used_ml) is not None and e.ended == "done" and not e.failed and e.told.resin_ml > 0
     ]
     return Accuracy(
         len(over),
@@ -111,12 +105,9 @@ def accuracy_of(entries: Sequence[Entry], density_kg_per_m3: dict[str, float] | 
     )
 
 
-def by_printer(entries: Sequence[Entry], density_kg_per_m3: dict[str, float] | None = None) -> dict[str, Accuracy]:
+def by_printer(entries: Sequence[Entry]) -> dict[str, Accuracy]:
     """The same for each printer by itself, in the order of their names."""
-    return {
-        name: accuracy_of([e for e in entries if e.printer == name], density_kg_per_m3)
-        for name in sorted({e.printer for e in entries})
-    }
+    return {name: accuracy_of([e for e in entries if e.printer == name]) for name in sorted({e.printer for e in entries})}
 
 
 def _margin(told: Told) -> float:

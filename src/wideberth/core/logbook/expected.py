@@ -172,7 +172,7 @@ def expected_of(seen: Prediction) -> Expected:
         bench.print.layer_height_mm,
         tuple(prints),
         motions,
-        exposures_of_layers(bench.print, layers) if bench.printer.writes_mm2_per_s is None else _written_s(loads.seconds, bench),
+        lit_seconds(seen),
         loads.seconds,
         line,
         loads.peel_n - line,
@@ -212,8 +212,11 @@ def _so_far(load_n: Values, bears_n: Values) -> Values:
     return np.asarray(ratio[np.minimum(np.arange(1, CHECKS + 1) * layers // CHECKS, layers) - 1])
 
 
-def _written_s(seconds: Values, bench: Bench) -> Values:
-    """What a laser writes on each layer: what is not motion, waits and overhead."""
+def lit_seconds(seen: Prediction) -> Values:
+    """Light on each layer, (layers,); what a laser writes is what is not motion, waits and overhead."""
+    bench, seconds = seen.job.bench, seen.loads.seconds
+    if bench.printer.writes_mm2_per_s is None:
+        return exposures_of_layers(bench.print, len(seconds))
     return seconds - by_layer(bench, len(seconds), lambda m: m.seconds)
 
 

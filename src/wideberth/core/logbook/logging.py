@@ -9,34 +9,38 @@ from dataclasses import fields, replace
 import numpy as np
 
 from wideberth.core.bench import fitted_prints
-from wideberth.core.logbook.expected import Expected
+from wideberth.core.logbook.expected import lit_seconds
 from wideberth.core.logbook.measured import Measured
 from wideberth.core.logbook.record import Ended, Entry, PartOutcome, Told, utc_now
 from wideberth.core.predict import Prediction
+from wideberth.core.units import KG_PER_M3_IN_G_PER_ML
 from wideberth.core.verdict import DOUBTFUL, LOST
 
 
-def told_of(seen: Prediction, expected: Expected) -> Told:
+def told_of(seen: Prediction) -> Told:
     """What is predicted of a plate, in figures."""
-    totals, spread = seen.verdict.totals, expected.weakest_range
-    plate = expected.plate_margin[np.isfinite(expected.plate_margin)]
+    totals, loads = seen.verdict.totals, seen.loads
+    hangs = np.isfinite(loads.hold_margin)
+    at = int(np.nanargmin(loads.hold_margin)) if hangs.any() else None
+    plate = loads.plate_margin[np.isfinite(loads.plate_margin)]
     return Told(
-        expected.layers,
+        loads.layers,
         totals.seconds,
         totals.seconds_low,
         totals.seconds_high,
         totals.resin_ml,
-        float(expected.pull_n.max(initial=0.0)),
-        expected.weakest,
-        None if spread is None else spread[0],
-        None if spread is None else spread[1],
+        float(loads.pull_n.max(initial=0.0)),
+        None if at is None else float(loads.hold_margin[at]),
+        None if at is None else float(loads.ranges.hold_low[at]),
+        None if at is None else float(loads.ranges.hold_high[at]),
         float(plate.min()) if len(plate) else None,
-        float(expected.lit_s.sum()),
+        float(lit_seconds(seen).sum()),
         seen.verdict.care.to_bath_g,
+        seen.job.bench.resin.density_kg_per_m3 * KG_PER_M3_IN_G_PER_ML,
     )
 
 
-def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", variant: str = "") -> Entry:
+def entry_for(seen: Prediction, source: str = "by hand", variant: str = "") -> Entry:
     """The first entry of a print that begins now."""
     job, bench = seen.job, seen.job.bench
     codes = sorted({str(f.code) for f in seen.verdict.findings if f.severity in (LOST, DOUBTFUL)})
@@ -47,7 +51,7 @@ def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", var
         bench.printer.name,
         bench.film.name,
         bench.resin.name,
-        told_of(seen, expected),
+        told_of(seen),
         plate=job.plate(seen.plate).name,
         recipe=_recipe(seen),
         variant=variant,
@@ -55,7 +59,7 @@ def entry_for(seen: Prediction, expected: Expected, source: str = "by hand", var
         source=source,
         fitted=fitted_prints(bench),
         findings=tuple(codes),
-        parts=tuple(PartOutcome(n, name) for n, name in enumerate(expected.names)),
+        parts=tuple(PartOutcome(n, name) for n, name in enumerate(s.placed.name for s in seen.solids)),
     )
 
 

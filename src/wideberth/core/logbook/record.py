@@ -62,7 +62,8 @@ class PartOutcome:
 
 @dataclass(frozen=True)
 class Told:
-    """What was predicted of a print, in figures: see `Expected` for all of it. lit_s : light; bath_g : resin into the bath."""
+    """What was predicted of a print, in figures: see `Expected` for all of it. lit_s : light; bath_g : resin into the bath;
+    density : of the liquid resin [g/mL]."""
 
     layers: int
     seconds: float
@@ -76,6 +77,7 @@ class Told:
     plate_margin: float | None
     lit_s: float = 0.0
     bath_g: float = 0.0
+    density: float | None = None
 
 
 @dataclass(frozen=True)
@@ -127,6 +129,11 @@ class Entry:
             return True
         looked = [p for p in self.parts if p.fate != "not looked at"]
         return False if self.ended == "done" and looked and len(looked) == len(self.parts) else None
+
+    @property
+    def used_ml(self) -> float | None:
+        """Resin by scale, as a volume; None where it was not weighed, or its density is not known."""
+        return None if self.resin_g is None or not self.told.density else self.resin_g / self.told.density
 
     @property
     def maker(self) -> str:

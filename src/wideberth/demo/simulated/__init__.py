@@ -1,7 +1,7 @@
 """Simulated outside devices that ship with the program: a printer with its sensors, a wash and cure station."""
 
 from wideberth.demo.simulated.nature import MISHAPS, Hidden, Mishap, Play, Truth, hidden_of, mishap_of
-from wideberth.demo.simulated.nature_file import read_nature, write_nature
+from wideberth.demo.simulated.nature_file import nature_beside, read_nature, write_nature
 from wideberth.demo.simulated.serving import FASTEST, SLOWEST
 from wideberth.demo.simulated.starting import Started, mishap_in, simulated_printer, simulated_station
 
@@ -17,6 +17,7 @@ __all__ = [
     "hidden_of",
     "mishap_in",
     "mishap_of",
+    "nature_beside",
     "read_nature",
     "simulated_printer",
     "simulated_station",

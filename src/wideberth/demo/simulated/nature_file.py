@@ -30,6 +30,18 @@ def write_nature(expected: Expected, bench: Bench, path: Path) -> None:
     write_safely(path, out.getvalue())
 
 
+def nature_beside(package: Path, expected: Expected, bench: Bench) -> Path:
+    """The file beside a layer package, written.
+
+    Raises
+    ------
+    CannotWrite
+    """
+    path = package.with_name("nature.zip")
+    write_nature(expected, bench, path)
+    return path
+
+
 def read_nature(path: Path) -> tuple[Expected, Bench]:
     """What `write_nature` wrote.
 

@@ -35,7 +35,7 @@ class SimulatedPrinter(Served):
     def __init__(self, seed: int, speed: float, mishap: Mishap | str | None = None, print_: int = 0) -> None:
         super().__init__()
         self._seed, self._clock, self._mishap, self._print = seed, Clock(speed), mishap, print_
-        self.who = Device("printer", "Simulated printer", f"simulated-{seed}", ("pull_n", "vat_g", "vat_c"), True)
+        self.who = Device("printer", "Simulated printer", f"seed {seed}", ("pull_n", "vat_g", "vat_c"), True)
         self._state = "idle"
         self._layers: Iterator[Sample] = iter(())
         self._next: Sample | None = None

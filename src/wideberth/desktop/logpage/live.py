@@ -127,7 +127,7 @@ def figures_of(live: Live) -> dict[str, str]:
 
 def tells_text(live: Live) -> str:
     """What the load cell can tell at this height, and what it cannot."""
-    if live.run is None or live.layer < 0:
+    if live.layer < 0:
         return ""
     if not (live.pull_n == live.pull_n).any():
         return "No load cell: whether a part has left the plate cannot be told from here. Listen and look, as the plan says."

@@ -241,7 +241,7 @@ class PrintDetail(QWidget):
         self.head.setText(
             f"{entry.job}, {entry.plate}: {became_text(entry)}" if entry.plate else f"{entry.job}: {became_text(entry)}"
         )
-        self.said.setText(said_text(entry, self._session.job.bench.resin.density_kg_per_m3))
+        self.said.setText(said_text(entry))
         self.cause.setCurrentIndex(max(self.cause.findData(entry.cause), 0))
         self.off.setCurrentIndex(CAME_OFF.index(entry.came_off))
         self.warned.setText(warned_text(entry))
@@ -294,7 +294,7 @@ class PrintDetail(QWidget):
         self._session.logging.change(lambda entry: replace(entry, **values))  # type: ignore[arg-type]
 
 
-def said_text(entry: Entry, density_kg_per_m3: float) -> str:
+def said_text(entry: Entry) -> str:
     """What was said and what came of it, a line each."""
     told = entry.told
     margin = "nothing hung on tips" if told.margin is None else f"weakest tip {margin_text(told.margin)}"
@@ -303,7 +303,7 @@ def said_text(entry: Entry, density_kg_per_m3: float) -> str:
     lines = [f"Said: {margin}" + ("" if told.plate_margin is None else f", plate {margin_text(told.plate_margin)}")]
     took = "" if entry.seconds is None else f", took {hours_text(entry.seconds)} (×{entry.seconds / max(told.seconds, 1):.2f})"
     lines.append(f"Time: said {hours_text(told.seconds)}{took}")
-    used = "" if entry.resin_g is None else f", used {entry.resin_g / density_kg_per_m3 * 1000:.1f} mL by scale"
+    used = "" if entry.used_ml is None else f", used {entry.used_ml:.1f} mL by scale"
     lines.append(f"Resin: said {told.resin_ml:.1f} mL{used}")
     warm = "" if entry.vat_c is None else f"vat {entry.vat_c:.1f} °C; "
     fitted = f"a bench fitted from {entry.fitted} prints" if entry.fitted else "a bench of defaults"

@@ -123,16 +123,14 @@ class AccuracySheet(QWidget):
             lines += [figures_text(name, one) for name, one in known.printers.items()]
         self.figures.setText("\n".join(lines))
         oldest = list(reversed(self._session.logging.counted))
-        density = self._session.job.bench.resin.density_kg_per_m3
         _over_time(self.time, [None if not e.seconds or e.ended != "done" else e.seconds / e.told.seconds for e in oldest])
-        _over_time(self.resin, [_used(e, density) for e in oldest])
+        _over_time(self.resin, [_used(e) for e in oldest])
 
 
-def _used(entry: Entry, density: float) -> float | None:
+def _used(entry: Entry) -> float | None:
     """Resin over what was said; None for what was not weighed or not finished."""
-    if not entry.resin_g or entry.ended != "done":
-        return None
-    return entry.resin_g / density * 1000 / entry.told.resin_ml
+    used = entry.used_ml
+    return None if used is None or entry.ended != "done" else used / entry.told.resin_ml
 
 
 def score_text(of: Accuracy) -> str:

@@ -193,15 +193,14 @@ class Logging(QObject):
             makers = makers_of(everything)
             maker = chosen if chosen in makers else next(iter(makers), REAL)
             counted = [e for e in everything if e.maker == maker]
-            density = {self._document.job.bench.resin.name: self._document.job.bench.resin.density_kg_per_m3}
             return Listed(
                 search,
                 entries,
                 everything,
                 tuple(makers),
                 maker,
-                accuracy_of(counted, density),
-                by_printer(counted, density),
+                accuracy_of(counted),
+                by_printer(counted),
                 tuple(book.services()),
                 tuple(book.fits()),
                 tuple(book.exercises()),

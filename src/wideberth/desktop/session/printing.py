@@ -6,7 +6,6 @@ import threading
 from collections.abc import Callable
 from contextlib import ExitStack
 from dataclasses import dataclass, field
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +17,7 @@ from wideberth.core.job import Job
 from wideberth.core.logbook import Alarm, Entry, Expected, alarm_text, entry_for, expected_of
 from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
-from wideberth.demo.simulated import simulated_printer, write_nature
+from wideberth.demo.simulated import nature_beside, simulated_printer
 from wideberth.desktop.session.logging import Logging
 from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.session.predicting import Predicting
@@ -40,20 +39,23 @@ class Live:
     expected: Expected
     bench: Bench
     entry: Entry
-    run: Run | None = None
-    pull_n: Values = field(default_factory=lambda: np.empty(0))
-    seconds: Values = field(default_factory=lambda: np.empty(0))
-    vat_c: Values = field(default_factory=lambda: np.empty(0))
-    vat_g: Values = field(default_factory=lambda: np.empty(0))
+    run: Run
+    pull_n: Values = field(init=False)
+    seconds: Values = field(init=False)
+    vat_c: Values = field(init=False)
+    vat_g: Values = field(init=False)
     layer: int = -1
     at_s: float = 0.0
     state: str = "loaded"
     told: list[tuple[Alarm, str]] = field(default_factory=list)
     is_over: bool = False
 
+    def __post_init__(self) -> None:
+        self.pull_n, self.seconds, self.vat_c, self.vat_g = (np.full(self.expected.layers, np.nan) for _ in range(4))
+
     @property
     def fitted_n(self) -> Values:
-        return self.run.watch.fitted_n if self.run is not None else np.full(self.expected.layers, np.nan)
+        return self.run.watch.fitted_n
 
     @property
     def left_s(self) -> float:
@@ -106,27 +108,20 @@ class Printing(QObject):
     def start_simulated(self, seed: int, speed: float, mishap: str = "") -> None:
         """Print the plate that is shown on a simulated printer of its own."""
 
-        def device(stack: ExitStack, package: Path, expected: Expected, bench: Bench) -> tuple[Printer, Path | None, str]:
-            nature = package.with_name("nature.zip")
-            write_nature(expected, bench, nature)
-            begun = stack.enter_context(simulated_printer(seed, speed, mishap, self._logging.book().count()))
-            return Printer(begun.port), nature, f"simulated printer, seed {seed}"
+        def port(stack: ExitStack) -> int:
+            return stack.enter_context(simulated_printer(seed, speed, mishap, self._logging.book().count())).port
 
-        self._start(device)
+        self._start(port)
 
     def start_at(self, port: int) -> None:
         """Print the plate that is shown on the printer, or its bridge, at a port of this machine."""
 
-        def device(_stack: ExitStack, _package: Path, _expected: Expected, _bench: Bench) -> tuple[Printer, Path | None, str]:
-            printer = Printer(port)
-            return printer, None, printer.name
-
-        self._start(device)
+        self._start(lambda _: port)
 
     def ask(self, what: str) -> None:
         """`pause`, `resume` or `stop` it; while it is not begun yet, `stop` leaves it."""
         live = self.live
-        if live is not None and live.run is not None and self.is_running:
+        if live is not None and self.is_running:
             live.run.ask(what)
         elif what == "stop" and self._task is not None:
             self._task.cancel()
@@ -137,7 +132,7 @@ class Printing(QObject):
             self._task.cancel()
             self._ended.wait(3.0)
 
-    def _start(self, device: Callable[[ExitStack, Path, Expected, Bench], tuple[Printer, Path | None, str]]) -> None:
+    def _start(self, port: Callable[[ExitStack], int]) -> None:
         seen = self._predicting.prediction
         if self.is_running:
             self._messages.say("something is being printed")
@@ -150,7 +145,7 @@ class Printing(QObject):
 
         def work(progress: Progress) -> Entry:
             try:
-                return self._follow(seen, device, progress)
+                return self._follow(seen, port, progress)
             finally:
                 self._ended.set()
 
@@ -158,26 +153,23 @@ class Printing(QObject):
         self._task.start(self._threads)
         self.moved.emit()
 
-    def _follow(self, seen: Prediction, device: Callable[..., tuple[Printer, Path | None, str]], progress: Progress) -> Entry:
+    def _follow(self, seen: Prediction, port: Callable[[ExitStack], int], progress: Progress) -> Entry:
         """In the run's own thread: prepare, begin, follow."""
         expected, bench = expected_of(seen), seen.job.bench
         with ExitStack() as stack:
             package = stack.enter_context(package_of(seen, progress.part(0.0, PREPARED)))
-            printer, nature, source = device(stack, package, expected, bench)
+            printer = Printer(port(stack))
             stack.callback(printer.close)
             progress.at(PREPARED, "the printer reads the layers")
-            printer.load(package, nature)
-            live = Live(seen.job, expected, bench, entry_for(seen, expected, source))
-            for name in ("pull_n", "seconds", "vat_c", "vat_g"):
-                setattr(live, name, np.full(expected.layers, np.nan))
-            live.run = Run(printer, self._logging.book(), live.entry, expected, bench)
-            self.live = live
+            printer.load(package, nature_beside(package, expected, bench) if printer.is_simulated else None)
+            run = Run(printer, self._logging.book(), entry_for(seen, printer.source), expected, bench)
+            live = self.live = Live(seen.job, expected, bench, run.entry, run)
 
             def heard(of: Heard) -> None:
                 live.hear(of)
                 progress.at(PREPARED + (1 - PREPARED) * (live.layer + 1) / expected.layers, "printing")
 
-            return live.run.follow(heard)
+            return run.follow(heard)
 
     def _advanced(self, share: float, phrase: str) -> None:
         self._share, self.phrase = share, phrase

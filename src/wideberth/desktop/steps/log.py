@@ -16,7 +16,6 @@ from wideberth.core.logbook import (
     Search,
     Service,
     alike,
-    expected_of,
     next_time,
     read_log_csv,
     scar_tallies,
@@ -234,7 +233,7 @@ class LiveLeaf(Leaf):
 
     def _note(self) -> None:
         live = self._session.printing.live
-        if live is not None and live.run is not None and self._session.printing.is_running and self.note.text().strip():
+        if live is not None and self._session.printing.is_running and self.note.text().strip():
             live.run.note(self.note.text().strip()[:400])
             self._session.messages.say("noted")
             self.note.clear()
@@ -276,7 +275,7 @@ class LearnLeaf(Leaf):
     def _learnt(self) -> None:
         logging = self._session.logging
         fit = logging.fit
-        self.take.setEnabled(fit is not None and fit.prints + fit.looked_at > 0)
+        self.take.setEnabled(fit is not None and fit.looked_at > 0)
         self.again.setEnabled(not logging.is_learning)
         if fit is None:
             self.said.setText("" if not logging.is_learning else "reading …")
@@ -351,7 +350,7 @@ class AccuracyLeaf(Leaf):
         told = [] if counted is None else [f"{counted.text}."]
         told += [f"{t.text}." for t in scar_tallies(logging.counted)[:4]]
         if not seen.fineness.light:
-            near = alike(logging.counted, told_of(seen, expected_of(seen)), bench, seen.job.title, 3)
+            near = alike(logging.counted, told_of(seen), bench, seen.job.title, 3)
             told += [
                 f"Like this one: {a.entry.job}, said {margin_text(a.entry.told.margin)}, {became_text(a.entry)}." for a in near
             ]
