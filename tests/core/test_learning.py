@@ -298,7 +298,7 @@ def past(number: int, margin: float | None, fate: str, **values: object) -> Entr
 
 def test_how_good_we_were_by_hand() -> None:
     prints = [past(n, 1.1, "lost" if n < 3 else "good") for n in range(4)] + [past(9, 2.5, "good"), past(10, None, "good")]
-    of = accuracy_of([*prints, past(11, 1.1, "not looked at"), past(12, 1.1, "good", ended="power cut")], {"R": 1000.0})
+    of = accuracy_of([*prints, past(11, 1.1, "not looked at"), past(12, 1.1, "good", ended="power cut")])
     assert (of.prints, of.looked_at, of.lost) == (8, 6, 3)
     assert [(s.low, s.high, s.prints, s.lost) for s in of.steps] == [(1.0, 1.2, 4, 3), (2.0, 3.0, 1, 0)]
     sd = np.hypot(np.log1p(0.3) / 2, 0.15)

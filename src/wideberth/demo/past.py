@@ -8,7 +8,21 @@ from functools import partial
 
 import numpy as np
 
-from wideberth.core.logbook import Entry, Expected, Logbook, PartOutcome, Scars, entry_for, measured_of, utc_now
+from wideberth.core.devices import looked_at
+from wideberth.core.logbook import (
+    CAME_OFF,
+    SIMULATED,
+    CameOff,
+    Entry,
+    Expected,
+    Logbook,
+    Scars,
+    ended_entry,
+    entry_for,
+    measured_of,
+    told_of,
+    utc_now,
+)
 from wideberth.core.predict import Prediction
 from wideberth.demo.simulated import Play, hidden_of, mishap_of
 
@@ -36,44 +50,27 @@ def add_past(
         play = Play(of, bench, hidden, luck, mishap_of(luck, of) if number % 4 == 3 else None)
         samples = list(play.layers())
         measured = measured_of(samples)
-        truth = play.truth
-        entry = entry_for(seen, of, f"simulated printer, seed {seed}")
-        told = replace(entry.told, margin=of.weakest, margin_low=of.weakest_range[0] if of.weakest_range else None)
-        lost = truth.lost if truth.off_plate is None else dict.fromkeys(range(len(of.names)), truth.off_plate)
-        parts = tuple(
-            PartOutcome(j, name, "lost" if j in lost else "good", lost.get(j), (), _scars(draw) if j not in lost else ())
-            for j, name in enumerate(of.names)
-        )
         began = end - timedelta(days=2 * (count - number), hours=float(draw.uniform(0, 9)))
+        low, high = of.weakest_range or (None, None)
+        told = replace(told_of(seen), margin=of.weakest, margin_low=low, margin_high=high)
         entry = replace(
-            entry,
+            entry_for(seen, f"{SIMULATED}, seed {seed}"),
             began=began,
             job=f"Harbour museum, {JOBS[number % len(JOBS)].lower()}",
             told=told,
-            parts=parts,
-            off_plate=truth.off_plate,
-            film_torn=truth.torn is not None,
-            lost_tips=tuple(truth.tips),
-            cause="" if not lost else "plate" if truth.off_plate is not None else "tips",
         )
         book.begin(entry, of, bench)
-        ended = "power cut" if truth.power_cut else "done"
-        layers = len(measured)
-        at_s = float(measured.at_s[-1]) if layers else 0.0
-        entry = replace(
-            entry,
-            ended=ended,  # type: ignore[arg-type]
-            finished=began + timedelta(seconds=at_s),
-            seconds=at_s,
-            layers=layers,
-            resin_g=round(truth.used_g, 1),
-            vat_c=float(np.nanmedian(measured.vat_c)) if layers else None,
-            came_off=("easy", "hard", "fell off")[int(draw.integers(3))],  # type: ignore[arg-type]
-        )
         book.add_samples(entry.id, samples)
-        book.finish(entry.id, partial(_itself, entry))
+        ended = looked_at(ended_entry(entry, "power cut" if play.truth.power_cut else "done", measured), play.truth.told())
+        parts = tuple(p if p.fate == "lost" else replace(p, scars=_scars(draw)) for p in ended.parts)
+        last = replace(ended, parts=parts, finished=began + timedelta(seconds=ended.seconds or 0.0), came_off=_came_off(draw))
+        entry = book.finish(entry.id, partial(_itself, last))
         made.append(entry)
     return made
+
+
+def _came_off(draw: np.random.Generator) -> CameOff:
+    return CAME_OFF[1 + int(draw.integers(3))]
 
 
 def _itself(entry: Entry, _before: Entry) -> Entry:

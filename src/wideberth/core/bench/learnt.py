@@ -25,7 +25,8 @@ def fitted_counts(bench: Bench) -> dict[str, int]:
 
 def fitted_prints(bench: Bench) -> int:
     """From how many prints the coefficients of a bench were fitted, the most of any; 0 for none."""
-    return max(fitted_counts(bench).values(), default=0)
+    counts = fitted_counts(bench)
+    return max((counts[key] for key in fitted_keys(bench)), default=0)
 
 
 def fitted_keys(bench: Bench) -> tuple[str, ...]:

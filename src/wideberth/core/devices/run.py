@@ -11,7 +11,7 @@ from functools import partial
 from wideberth.core.bench import Bench
 from wideberth.core.devices.messages import LayerDone, LookedAt, Now
 from wideberth.core.devices.printer import Printer
-from wideberth.core.logbook import Alarm, Ended, Entry, Expected, Logbook, PartOutcome, Sample, Watch, alarm_text, ended_entry
+from wideberth.core.logbook import Alarm, Ended, Entry, Expected, Logbook, Sample, Watch, alarm_text, ended_entry, had_warned
 
 WRITE_EVERY_S = 0.25
 MOST_UNWRITTEN = 200
@@ -121,17 +121,13 @@ def _noted(line: str, entry: Entry) -> Entry:
 def looked_at(entry: Entry, told: LookedAt) -> Entry:
     """The entry with what a simulated print was found to be like."""
     lost = {one.print: one.layer for one in told.lost}
-    parts = []
-    for part in entry.parts:
-        if part.number in lost:
-            parts.append(replace(part, fate="lost", lost_layer=lost[part.number]))
-        else:
-            fate = "lost" if told.off_plate is not None else "good"
-            parts.append(PartOutcome(part.number, part.name, fate, told.off_plate))  # type: ignore[arg-type]
+    if told.off_plate is not None:
+        lost = dict.fromkeys((part.number for part in entry.parts), told.off_plate) | lost
     cause = "plate" if told.off_plate is not None else "tips" if lost else ""
     return replace(
         entry,
-        parts=tuple(parts),
+        parts=tuple(replace(p, fate="lost" if p.number in lost else "good", lost_layer=lost.get(p.number)) for p in entry.parts),
+        warned=had_warned(cause, entry.findings) if cause else None,
         off_plate=told.off_plate,
         film_torn=told.torn is not None,
         resin_g=round(told.used_g, 1),

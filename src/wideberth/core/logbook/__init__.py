@@ -36,15 +36,19 @@ from wideberth.core.logbook.record import (
     SCARS,
     SIMULATED,
     STAGES,
+    CameOff,
     Ended,
     Entry,
+    Exercise,
     PartOutcome,
     Scars,
+    Search,
     Spot,
+    TakenFit,
     Told,
     utc_now,
 )
-from wideberth.core.logbook.store import Exercise, Logbook, Search, TakenFit, logbook_file
+from wideberth.core.logbook.store import Logbook, logbook_file
 from wideberth.core.logbook.table_file import log_csv, read_log_csv, write_log_csv
 from wideberth.core.logbook.watch import Alarm, Watch, alarm_text
 
@@ -67,6 +71,7 @@ __all__ = [
     "Alarm",
     "Alike",
     "Behind",
+    "CameOff",
     "Cause",
     "Change",
     "Coefficients",

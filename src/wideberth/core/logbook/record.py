@@ -159,6 +159,48 @@ class Entry:
         return replace(self, parts=tuple(part if p.number == part.number else p for p in self.parts))
 
 
+@dataclass(frozen=True)
+class Search:
+    """What entries are asked for.
+
+    words : all of which must be somewhere in job, plate, note, printer, resin or film. failed : True or False, None for any.
+    since, until : when they began.
+    """
+
+    words: str = ""
+    printer: str = ""
+    resin: str = ""
+    film: str = ""
+    failed: bool | None = None
+    since: datetime | None = None
+    until: datetime | None = None
+    limit: int | None = None
+
+
+@dataclass(frozen=True)
+class TakenFit:
+    """A fit that was taken over: values by bench key, each before and after. state : "taken" or "taken back"."""
+
+    number: int
+    at: datetime
+    group: tuple[str, str, str]
+    prints: int
+    values: dict[str, tuple[float, float]]
+    state: str = "taken"
+
+
+@dataclass(frozen=True)
+class Exercise:
+    """One try on the trainer's shelf: what was guessed, what came out, and the points for it."""
+
+    at: datetime
+    model: str
+    seed: int
+    guess: dict[str, float | str]
+    result: dict[str, float | str]
+    score: int
+
+
 def utc_now() -> datetime:
     """Now, to the second, without a zone: all times in a logbook are UTC."""
     return datetime.now(UTC).replace(microsecond=0, tzinfo=None)

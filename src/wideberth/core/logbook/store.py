@@ -8,8 +8,7 @@ import os
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict, dataclass
-from datetime import datetime
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -25,7 +24,7 @@ from wideberth.core.logbook.behind import Service
 from wideberth.core.logbook.expected import Expected
 from wideberth.core.logbook.expected_file import packed, unpacked
 from wideberth.core.logbook.measured import Measured, Sample, measured_of, packed_measures, unpacked_measures
-from wideberth.core.logbook.record import Entry
+from wideberth.core.logbook.record import Entry, Exercise, Search, TakenFit
 from wideberth.core.logbook.rows import entry_of, part_row, row_of
 from wideberth.core.logbook.schema import (
     BENCHES,
@@ -45,46 +44,6 @@ BUSY_MS = 15_000
 """How long one window waits for another's write."""
 MOST_PICTURE = 20_000_000
 EXPECTED, MEASURED, PICTURE = "expected", "measured", "picture"
-
-
-@dataclass(frozen=True)
-class Search:
-    """What entries are asked for. words : all of which must be somewhere in job, plate, note, printer, resin or film. failed :
-    True
-    or False, None for any. since, until : when they began."""
-
-    words: str = ""
-    printer: str = ""
-    resin: str = ""
-    film: str = ""
-    failed: bool | None = None
-    since: datetime | None = None
-    until: datetime | None = None
-    limit: int | None = None
-
-
-@dataclass(frozen=True)
-class TakenFit:
-    """A fit that was taken over: values by bench key, each before and after. state : "taken" or "taken back"."""
-
-    number: int
-    at: datetime
-    group: tuple[str, str, str]
-    prints: int
-    values: dict[str, tuple[float, float]]
-    state: str = "taken"
-
-
-@dataclass(frozen=True)
-class Exercise:
-    """One try on the trainer's shelf: what was guessed, what came out, and the points for it."""
-
-    at: datetime
-    model: str
-    seed: int
-    guess: dict[str, float | str]
-    result: dict[str, float | str]
-    score: int
 
 
 def logbook_file() -> Path:
@@ -156,9 +115,7 @@ class Logbook:
         if content is not None:
             return unpacked_measures(content, f"{self.path}, {id}")
         with self._reading() as connection:
-            rows = connection.execute(select(SAMPLES).where(SAMPLES.c.print == id)).all()
-        made = [Sample(r.layer, r.at_s, r.seconds, r.pull_n, r.vat_g, r.vat_c) for r in rows]
-        return measured_of(made) if made else None
+            return self._samples(connection, id)
 
     def bench(self, id: str) -> str | None:
         """The bench that a print was predicted with, as TOML."""
@@ -200,9 +157,7 @@ class Logbook:
                 toml = bench_toml(bench)
                 row["bench"] = hashlib.sha256(toml.encode()).hexdigest()
                 connection.execute(upsert(BENCHES).values(hash=row["bench"], toml=toml).on_conflict_do_nothing())
-            connection.execute(insert(PRINTS).values(**row))
-            if entry.parts:
-                connection.execute(insert(PARTS), [part_row(entry, p) for p in entry.parts])
+            self._insert(connection, entry, row)
             if expected is not None:
                 content = packed(expected.kept())
                 connection.execute(insert(BLOBS).values(print=entry.id, kind=EXPECTED, name="", content=content))
@@ -223,9 +178,7 @@ class Logbook:
         BadLog : when there is none of that id.
         """
         with self._writing() as connection:
-            entry = change(self._entry(connection, id))
-            self._replace(connection, entry)
-            return entry
+            return self._changed(connection, id, change)
 
     def finish(self, id: str, change: Callable[[Entry], Entry]) -> Entry:
         """Change the entry of a run that is over; its layers become one record, with the entry or not at all.
@@ -235,11 +188,9 @@ class Logbook:
         BadLog : when there is none of that id.
         """
         with self._writing() as connection:
-            entry = change(self._entry(connection, id))
-            self._replace(connection, entry)
-            rows = connection.execute(select(SAMPLES).where(SAMPLES.c.print == id)).all()
-            if rows:
-                of = measured_of(Sample(r.layer, r.at_s, r.seconds, r.pull_n, r.vat_g, r.vat_c) for r in rows)
+            entry = self._changed(connection, id, change)
+            of = self._samples(connection, id)
+            if of is not None:
                 values = {"print": id, "kind": MEASURED, "name": "", "content": packed_measures(of)}
                 connection.execute(insert(BLOBS).prefix_with("OR REPLACE").values(**values))
                 connection.execute(delete(SAMPLES).where(SAMPLES.c.print == id))
@@ -272,9 +223,7 @@ class Logbook:
                 if entry.id in there:
                     continue
                 there.add(entry.id)
-                connection.execute(insert(PRINTS).values(**row_of(entry)))
-                if entry.parts:
-                    connection.execute(insert(PARTS), [part_row(entry, p) for p in entry.parts])
+                self._insert(connection, entry, row_of(entry))
                 added += 1
         return added
 
@@ -346,11 +295,23 @@ class Logbook:
         parts = connection.execute(select(PARTS).where(PARTS.c.print == id).order_by(PARTS.c.number)).all()
         return entry_of(row, list(parts))
 
-    def _replace(self, connection: Connection, entry: Entry) -> None:
+    def _insert(self, connection: Connection, entry: Entry, row: dict[str, Any]) -> None:
+        connection.execute(insert(PRINTS).values(**row))
+        if entry.parts:
+            connection.execute(insert(PARTS), [part_row(entry, p) for p in entry.parts])
+
+    def _samples(self, connection: Connection, id: str) -> Measured | None:
+        """Layers of a run under way, None where there are none."""
+        rows = connection.execute(select(SAMPLES).where(SAMPLES.c.print == id)).all()
+        return measured_of(Sample(r.layer, r.at_s, r.seconds, r.pull_n, r.vat_g, r.vat_c) for r in rows) if rows else None
+
+    def _changed(self, connection: Connection, id: str, change: Callable[[Entry], Entry]) -> Entry:
+        entry = change(self._entry(connection, id))
         connection.execute(update(PRINTS).where(PRINTS.c.id == entry.id).values(**row_of(entry)))
         connection.execute(delete(PARTS).where(PARTS.c.print == entry.id))
         if entry.parts:
             connection.execute(insert(PARTS), [part_row(entry, p) for p in entry.parts])
+        return entry
 
     def _blob(self, id: str, kind: str) -> bytes | None:
         with self._reading() as connection:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, critical_exposure, shipped, shipped_names, strength_factor, viscosity_at
+from wideberth.core.devices import LookedAt, Lost
 from wideberth.core.logbook import Expected, Sample
 from wideberth.core.units import KG_PER_M3_IN_G_PER_ML
 
@@ -133,6 +134,11 @@ class Truth:
     ended: int = 0
     power_cut: bool = False
     used_g: float = 0.0
+
+    def told(self) -> LookedAt:
+        """As a simulated printer tells it once someone could look."""
+        lost = tuple(Lost(number, layer) for number, layer in self.lost.items())
+        return LookedAt(lost, tuple(self.tips), self.off_plate, self.torn, self.used_g)
 
 
 class Play:

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from pydantic import TypeAdapter, ValidationError
 
-from wideberth.core.devices import Asked, Device, Do, LayerDone, Load, Loaded, LookedAt, Lost, Now, Refused
+from wideberth.core.devices import Asked, Device, Do, LayerDone, Load, Loaded, Now, Refused
 from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import Manifest
 from wideberth.core.logbook import Sample
@@ -95,9 +95,7 @@ class SimulatedPrinter(Served):
         if state == "stopped":
             self._layers = iter(())
         if self._truth is not None:
-            t = self._truth
-            lost = tuple(Lost(p, k) for p, k in t.lost.items())
-            self.tell(LookedAt(lost, tuple(t.tips), t.off_plate, t.torn, t.used_g))
+            self.tell(self._truth.told())
         self._go_on_to(state)
 
     def _go_on_to(self, state: str) -> None:

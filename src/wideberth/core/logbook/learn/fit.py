@@ -15,8 +15,8 @@ from wideberth.core.logbook.learn.pulls import learn_pulls
 from wideberth.core.logbook.learn.shown import Shown, shown_prints
 from wideberth.core.logbook.learn.strength import learn_plate, learn_tips
 from wideberth.core.logbook.learn.time_and_resin import GRAMS_SD, GRAMS_SHARE, Pair, learn_resin, learn_time
-from wideberth.core.logbook.record import REAL, Entry
-from wideberth.core.logbook.store import Logbook, TakenFit
+from wideberth.core.logbook.record import REAL, Entry, TakenFit
+from wideberth.core.logbook.store import Logbook
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.units import GAS_CONSTANT_J_PER_MOL_K, kelvin
 
