@@ -201,6 +201,15 @@ def label(text: str, role: str = "", rich: bool = False) -> QLabel:
     return made
 
 
+def choice(name: str, items: list[str] | tuple[str, ...]) -> QComboBox:
+    """A choice by name, as narrow as its place."""
+    made = QComboBox()
+    made.addItems(list(items))
+    made.setAccessibleName(name)
+    slim(made)
+    return made
+
+
 def slim(choice: QComboBox) -> None:
     """Let a choice be as narrow as its place; its list shows all of its words."""
     choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)

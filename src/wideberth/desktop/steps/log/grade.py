@@ -1,4 +1,4 @@
-"""More leaves of the log: grading what came off the plate, and the trainer's shelf."""
+"""Corners, edges and faces graded where they are; marks by when and how supports came off; pictures."""
 
 from __future__ import annotations
 
@@ -8,15 +8,12 @@ from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QFileDialog, QListWidget
+from PySide6.QtWidgets import QFileDialog, QListWidget
 
-from wideberth.core.job import Part
 from wideberth.core.logbook import METHODS, PLACES, SCARS, STAGES, Entry, PartOutcome, Scars, Spot
-from wideberth.demo.trainer import Guess
 from wideberth.desktop.session import SpotTool
-from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim, tool_button
+from wideberth.desktop.steps.fields import NumberField, button, captioned, choice, label, side_by_side, tool_button
 from wideberth.desktop.steps.step import Leaf
-from wideberth.desktop.words import margin_text
 
 PICTURES = "Pictures (*.png *.jpg *.jpeg)"
 GRADES = ("1, spoilt", "2, poor", "3, fair", "4, good", "5, perfect")
@@ -27,8 +24,8 @@ class GradeLeaf(Leaf):
 
     def build(self) -> None:
         logging = self._session.logging
-        self.print = _choice("which print", [])
-        self.place, self.grade = _choice("what is graded", PLACES), _choice("how it came out", GRADES)
+        self.print = choice("which print", [])
+        self.place, self.grade = choice("what is graded", PLACES), choice("how it came out", GRADES)
         self.grade.setCurrentIndex(4)
         self.box.addWidget(captioned("Print", self.print))
         self.box.addWidget(side_by_side(captioned("Place", self.place), captioned("Grade", self.grade)))
@@ -37,7 +34,7 @@ class GradeLeaf(Leaf):
         self.click.clicked.connect(lambda on: self._session.sight.open_page("log", not on))
         self.box.addWidget(side_by_side(self.click, button("Anywhere", lambda: self._add_spot(None), "quiet")))
         self.stage, self.method, self.kind = (
-            _choice("when supports came off", STAGES), _choice("how", METHODS), _choice("what tips left", SCARS),
+            choice("when supports came off", STAGES), choice("how", METHODS), choice("what tips left", SCARS),
         )  # fmt: skip
         self.box.addWidget(label("Marks that tips left", "head"))
         self.box.addWidget(captioned("Taken off", self.stage))
@@ -144,66 +141,5 @@ class GradeLeaf(Leaf):
             )
 
 
-class TrainerLeaf(Leaf):
-    """A model of the shelf to try, and what one expects of it."""
-
-    def build(self) -> None:
-        training = self._session.training
-        self.model = _choice("model of the shelf", [m.title for m in training.shelf])
-        self.box.addWidget(captioned("Model", self.model))
-        self.put = button("Put it on the plate", self._put, "main", "in place of the job that is open, which must be saved")
-        self.box.addWidget(self.put)
-        self.margin = NumberField("Weakest tip, margin", "×", 0.05, 20, 0.1)
-        self.margin.set_value(1.5)
-        self.z = NumberField("At the height", "mm", 0, 2000, 1)
-        self.z.set_value(0.0)
-        self.chance = NumberField("Chance of a loss", "%", 0, 100, 5)
-        self.chance.set_value(20)
-        self.box.addWidget(self.margin)
-        self.box.addWidget(self.z)
-        self.box.addWidget(button("Where the height cursor is", self._here, "quiet"))
-        self.box.addWidget(self.chance)
-        self.say = button("Say so, and print it", self._say, "main", "uncovers the verdict, and a simulated printer prints it")
-        self.box.addWidget(self.say)
-        self.leave = button("Leave the exercise", training.leave, "quiet", "the verdict is uncovered; the job stays")
-        self.box.addWidget(self.leave)
-        self.said = label("", "faint")
-        self.box.addWidget(self.said)
-        training.changed.connect(self.show_exercise)
-        self.show_exercise()
-
-    def show_part(self, part: Part | None) -> None:
-        self.show_exercise()
-
-    def show_exercise(self) -> None:
-        """Offer what can be done now."""
-        training = self._session.training
-        for widget in (self.margin, self.z, self.chance, self.say):
-            widget.setEnabled(training.covers)
-        self.leave.setVisible(training.model is not None)
-        outcome = training.outcome
-        self.said.setText(
-            "" if outcome is None else f"verdict {margin_text(outcome.margin)}; {outcome.points.total} of 100 points"
-        )
-
-    def _put(self) -> None:
-        self._session.training.begin(self._session.training.shelf[self.model.currentIndex()])
-
-    def _here(self) -> None:
-        self.z.set_value(round(self._session.cursor.z_mm, 2))
-
-    def _say(self) -> None:
-        self._session.training.say(Guess(self.margin.value, self.z.value, self.chance.value / 100))
-
-
 def _at(spot: Spot) -> str:
     return "" if spot.at_mm is None else f" at {spot.at_mm[0]:.0f}, {spot.at_mm[1]:.0f}, {spot.at_mm[2]:.0f} mm"
-
-
-def _choice(name: str, items: list[str] | tuple[str, ...]) -> QComboBox:
-    """A choice by name, as narrow as its place."""
-    made = QComboBox()
-    made.addItems(list(items))
-    made.setAccessibleName(name)
-    slim(made)
-    return made
