@@ -16,12 +16,9 @@ GOOD, LOSSES = 100, 200
 SOONEST = 60
 
 
-def alarms_of(play: Play, watch: Watch) -> list[tuple[Alarm, bool]]:
-    """All alarms of a run; whether the cell could tell, at each layer at which a part let go."""
-    told: list[tuple[Alarm, bool]] = []
-    for sample in play.layers():
-        told += [(alarm, False) for alarm in watch.heard(sample)]
-    return told
+def alarms_of(play: Play, watch: Watch) -> list[Alarm]:
+    """All alarms of a run."""
+    return [alarm for sample in play.layers() for alarm in watch.heard(sample)]
 
 
 def prints(bench: Bench) -> list[Expected]:
@@ -41,8 +38,8 @@ def test_no_good_run_is_called_bad() -> None:
         if play.truth.lost or play.truth.off_plate is not None:
             continue  # it did let go, of itself
         good += 1
-        false += any(a.kind in ("lost", "all") for a, _ in told)
-        others += any(a.kind not in ("lost", "all") for a, _ in told)
+        false += any(a.kind in ("lost", "all") for a in told)
+        others += any(a.kind not in ("lost", "all") for a in told)
     print(f"{good} good runs, {false} called lost; {others} told of a cold vat or a harder pull")
     assert false == 0
 

@@ -152,8 +152,11 @@ def test_what_prints_teach_is_taken_over_as_one_change_and_taken_back(logged: Ma
     sheet = logged.pages.page("log").learn
     assert len(sheet.boxes) == 10 and session.logging.ticked
     keep = next(iter(sorted(session.logging.ticked)))
+    assert {"printer.motion_factor", "printer.overhead_s"} <= session.logging.ticked  # told as a sum
+    sheet.boxes["printer.overhead_s"].click()
+    assert not sheet.boxes["printer.motion_factor"].isChecked()
     for key in session.logging.ticked - {keep}:
-        sheet.boxes[key].setChecked(False)
+        sheet.boxes[key].click()
     assert session.logging.ticked == {keep}
     qtbot.mouseClick(step.leaves["Learn"].take, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
     now = session.job.bench

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import argparse
 import json
 import os
 import zipfile
@@ -17,7 +16,7 @@ from wideberth.core.handover import Manifest
 from wideberth.core.logbook import Sample
 from wideberth.demo.simulated.nature import Mishap, Play, Truth, hidden_of, mishap_of
 from wideberth.demo.simulated.nature_file import read_nature
-from wideberth.demo.simulated.serving import FASTEST, SLOWEST, Clock, Served, end_with_parent
+from wideberth.demo.simulated.serving import Clock, Served, checked_options, device_options
 from wideberth.demo.simulated.starting import mishap_in
 
 MOST_MANIFEST = 200_000_000
@@ -168,18 +167,11 @@ def _by_the_clock(of: Manifest) -> Iterator[Sample]:
 
 def main() -> None:
     """Serve until the end of whoever began it, or for ever."""
-    asked = argparse.ArgumentParser(description=__doc__)
-    asked.add_argument("--seed", type=int, default=0, help="of its hidden truth")
-    asked.add_argument("--speed", type=float, default=1.0, help="1 to 10,000 times as fast")
-    asked.add_argument("--port", type=int, default=0, help="of this machine; 0: any that is free, which is printed")
-    asked.add_argument("--mishap", type=mishap_in, default=None, help="lot, or kind:layer:print as tip:500:1")
-    asked.add_argument("--prints", type=int, default=0, help="how many it has printed before: each has its own luck")
-    asked.add_argument("--with-parent", action="store_true", help="end when standard input ends")
-    of = asked.parse_args()
-    if not SLOWEST <= of.speed <= FASTEST:
-        asked.error(f"a speed from {SLOWEST:g} to {FASTEST:,.0f}")
-    if of.with_parent:
-        end_with_parent()
+    options = device_options(__doc__)
+    options.add_argument("--seed", type=int, default=0, help="of its hidden truth")
+    options.add_argument("--mishap", type=mishap_in, default=None, help="lot, or kind:layer:print as tip:500:1")
+    options.add_argument("--prints", type=int, default=0, help="how many it has printed before: each has its own luck")
+    of = checked_options(options)
     SimulatedPrinter(of.seed, of.speed, of.mishap, of.prints).serve(of.port)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import contextlib
 import os
 import select
@@ -99,6 +100,25 @@ class Served(ABC):
         if self._listener is not None:
             self._listener.close()
             self._listener = None
+
+
+def device_options(told: str | None) -> argparse.ArgumentParser:
+    """What every simulated device is asked on its command line."""
+    options = argparse.ArgumentParser(description=told)
+    options.add_argument("--speed", type=float, default=1.0, help="1 to 10,000 times as fast")
+    options.add_argument("--port", type=int, default=0, help="of this machine; 0: any that is free, which is printed")
+    options.add_argument("--with-parent", action="store_true", help="end when standard input ends")
+    return options
+
+
+def checked_options(options: argparse.ArgumentParser) -> argparse.Namespace:
+    """What was asked, once it can be; the process ends with whoever began it where that was asked."""
+    asked = options.parse_args()
+    if not SLOWEST <= asked.speed <= FASTEST:
+        options.error(f"a speed from {SLOWEST:g} to {FASTEST:,.0f}")
+    if asked.with_parent:
+        end_with_parent()
+    return asked
 
 
 def end_with_parent() -> None:

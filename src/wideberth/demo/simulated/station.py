@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import argparse
-
 from wideberth.core.devices import Asked, Device, Do, Now, Refused, RunTimer
-from wideberth.demo.simulated.serving import FASTEST, SLOWEST, Clock, Served, end_with_parent
+from wideberth.demo.simulated.serving import Clock, Served, checked_options, device_options
 
 LONGEST_S = 24 * 3600.0
 
@@ -50,15 +48,7 @@ class SimulatedStation(Served):
 
 def main() -> None:
     """Serve until the end of whoever began it, or for ever."""
-    asked = argparse.ArgumentParser(description=__doc__)
-    asked.add_argument("--speed", type=float, default=1.0, help="1 to 10,000 times as fast")
-    asked.add_argument("--port", type=int, default=0, help="of this machine; 0: any that is free, which is printed")
-    asked.add_argument("--with-parent", action="store_true", help="end when standard input ends")
-    of = asked.parse_args()
-    if not SLOWEST <= of.speed <= FASTEST:
-        asked.error(f"a speed from {SLOWEST:g} to {FASTEST:,.0f}")
-    if of.with_parent:
-        end_with_parent()
+    of = checked_options(device_options(__doc__))
     SimulatedStation(of.speed).serve(of.port)
 
 

@@ -136,12 +136,18 @@ class LearnSheet(QWidget):
         _residuals(self.time, [r.time for r in fit.residuals])
         _residuals(self.peak, [r.peak for r in fit.residuals])
 
+    def _tick(self, key: str, wanted: bool) -> None:
+        logging = self._session.logging
+        logging.tick(key, wanted)
+        for other, box in self.boxes.items():
+            box.setChecked(other in logging.ticked)
+
     def _add(self, row: int, of: Estimate) -> None:
         box = QCheckBox(words_of_key(of.key))
         box.setEnabled(of.prints > 0)
         box.setChecked(of.key in self._session.logging.ticked)
         box.setToolTip(f"{of.key}; was {of.was:.4g}")
-        box.toggled.connect(lambda wanted, key=of.key: self._session.logging.tick(key, wanted))
+        box.clicked.connect(lambda wanted, key=of.key: self._tick(key, wanted))
         self.boxes[of.key] = box
         self._grid.addWidget(box, row, 0)
         value = label(value_text(of))

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
-
 from wideberth.desktop.logpage.learning import LearnSheet
 from wideberth.desktop.logpage.live import LiveSheet
 from wideberth.desktop.logpage.prints import PrintsSheet
 from wideberth.desktop.logpage.reckoned import AccuracySheet
 from wideberth.desktop.logpage.trained import TrainerSheet
 from wideberth.desktop.session import Session
-from wideberth.desktop.style import PlainLabel
+from wideberth.desktop.style import SheetPage
 
 NAMES = {
     "Prints": "Prints",
@@ -21,28 +19,16 @@ NAMES = {
 }
 
 
-class LogPage(QWidget):
-    """Prints, the run that is under way, what is learnt, how good predictions were; as the step has it open."""
+class LogPage(SheetPage):
+    """Prints, the run that is under way, what is learnt, how good predictions were, the trainer; as the step has it open."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.title = PlainLabel("")
-        self.title.setProperty("role", "title")
         self.prints, self.live = PrintsSheet(session), LiveSheet(session)
         self.learn, self.accuracy, self.trainer = LearnSheet(session), AccuracySheet(session), TrainerSheet(session)
-        self.sheets: dict[str, QWidget] = {
-            "Prints": self.prints, "Live": self.live, "Learn": self.learn, "How good": self.accuracy,
-            "Trainer": self.trainer,
-        }  # fmt: skip
-        self.stack = QStackedWidget()
-        for sheet in self.sheets.values():
-            self.stack.addWidget(sheet)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(10, 6, 6, 4)
-        box.setSpacing(6)
-        box.addWidget(self.title)
-        box.addWidget(self.stack, 1)
+        sheets = (self.prints, self.live, self.learn, self.accuracy, self.trainer)
+        self.add_sheets(dict(zip(NAMES, sheets, strict=True)))
         session.logging.turned.connect(self.refresh)
         self.refresh()
 
@@ -55,5 +41,4 @@ class LogPage(QWidget):
     def refresh(self) -> None:
         """Turn to the sheet that is open."""
         sheet = self._session.logging.sheet
-        self.title.setText(NAMES[sheet])
-        self.stack.setCurrentWidget(self.sheets[sheet])
+        self.open_sheet(sheet, NAMES[sheet])

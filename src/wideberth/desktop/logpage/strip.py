@@ -11,14 +11,13 @@ from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QWidget
 
 from wideberth.core.logbook import Expected
-from wideberth.desktop.heightlog.curves import nice_top
+from wideberth.desktop.heightlog.curves import POINTS, nice_top, thinned
 from wideberth.desktop.style import DAY, draw_severity, polygon, typeface
 
 Values = NDArray[np.float64]
 GUTTER, HEAD, FOOT, EDGE, GAP = 46.0, 44.0, 10.0, 8.0, 10.0
 STEPS_MM = (0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0)
 TICK_PX = 44.0
-POINTS = 700
 MOST_MARGIN = 99.0
 BAND = 0.15
 """Of the pull that is expected, drawn to either side until the load cell is known."""
@@ -208,20 +207,16 @@ def _ground(painter: QPainter, place: QRectF, title: str, scale: str, here: str)
     painter.drawRect(place)
 
 
-def _thinned(values: Values, low: bool = False) -> tuple[Values, Values]:
-    """Values and the layers in the middle of their stretches; no peak, or no low, is lost."""
-    if len(values) <= POINTS:
-        return values, np.arange(len(values)) + 0.5
-    edges = (np.arange(POINTS) * len(values)) // POINTS
-    filled = np.where(np.isnan(values), np.inf if low else -np.inf, values)
-    kept = np.minimum.reduceat(filled, edges) if low else np.maximum.reduceat(filled, edges)
-    return np.where(np.isinf(kept), np.nan, kept), (np.arange(POINTS) + 0.5) / POINTS * len(values)
+def _layers_of(count: int, shown: Shown) -> Values:
+    """Layers in the middle of the stretches that thinned values stand for."""
+    return np.asarray((np.arange(count) + 0.5) / count * shown.expected.layers)
 
 
 def _line(
     painter: QPainter, place: QRectF, shown: Shown, values: Values, low: float, high: float, pen: QPen, *, lowest: bool = False
 ) -> None:
-    kept, layers = _thinned(values, lowest)
+    kept = thinned(values, "min" if lowest else "max")
+    layers = _layers_of(len(kept), shown)
     known = np.isfinite(kept)
     if not known.any():
         return
@@ -233,7 +228,8 @@ def _line(
 
 
 def _band(painter: QPainter, place: QRectF, shown: Shown, low: Values, high: Values, most: float) -> None:
-    (a, layers), (b, _) = _thinned(low), _thinned(high)
+    a, b = thinned(low, "max"), thinned(high, "max")
+    layers = _layers_of(len(a), shown)
     y = place.bottom() - layers / shown.expected.layers * place.height()
     x = [place.left() + np.clip(v / most, 0, 1.1) * place.width() for v in (a, b)]
     painter.setPen(Qt.PenStyle.NoPen)

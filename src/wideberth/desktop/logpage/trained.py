@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QTableWidgetItem, QVBoxLayout, QWidget
 
 from wideberth.desktop.session import Session
 from wideberth.desktop.session.training import Outcome
 from wideberth.desktop.steps.fields import label
-from wideberth.desktop.style import DAY
+from wideberth.desktop.style import DAY, reading_table
 from wideberth.desktop.words import margin_text
 
 HEADS = ("model", "what makes it awkward", "tried", "best of 100")
@@ -21,17 +21,9 @@ class TrainerSheet(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.table = QTableWidget(0, len(HEADS))
-        self.table.setHorizontalHeaderLabels(list(HEADS))
-        self.table.verticalHeader().setVisible(False)
-        self.table.setShowGrid(False)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table = reading_table(HEADS, 1, "models of the shelf")
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setAccessibleName("models of the shelf")
-        header = self.table.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self.state = label("")
         self.state.setStyleSheet("font-size: 13pt;")
         self.told = label("")

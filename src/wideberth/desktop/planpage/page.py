@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from wideberth.core.plan import Landing
 from wideberth.desktop.planpage.checks import CheckSheet
@@ -12,21 +12,22 @@ from wideberth.desktop.planpage.tides import TideTable
 from wideberth.desktop.session import Session
 from wideberth.desktop.session.planning import Planned
 from wideberth.desktop.steps.fields import label
-from wideberth.desktop.style import PlainLabel
+from wideberth.desktop.style import SheetPage
 from wideberth.desktop.words import hours_text
 
 CLOCK = "%H:%M"
 DAY = "%a %d %b"
 
 
-class PlanPage(QWidget):
+NAMES = {"When": "When to begin", "Quote": "Quote", "Checklist": "Checklist"}
+
+
+class PlanPage(SheetPage):
     """When, quote and checklist, as the step has it open."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session, planning = session, session.planning
-        self.title = PlainLabel("")
-        self.title.setProperty("role", "title")
         self.tides = TideTable(planning)
         self.tides.dragged.connect(planning.choose_begin)
         self.moments = MomentList()
@@ -37,15 +38,7 @@ class PlanPage(QWidget):
         box.addWidget(self.tides, 1)
         box.addWidget(self.moments)
         self.quote, self.checks = QuoteSheet(session), CheckSheet(session)
-        self.sheets: dict[str, QWidget] = {"When": when, "Quote": self.quote, "Checklist": self.checks}
-        self.stack = QStackedWidget()
-        for sheet in self.sheets.values():
-            self.stack.addWidget(sheet)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(10, 6, 6, 4)
-        box.setSpacing(6)
-        box.addWidget(self.title)
-        box.addWidget(self.stack, 1)
+        self.add_sheets({"When": when, "Quote": self.quote, "Checklist": self.checks})
         for signal in (planning.planned, planning.chosen, session.document.changed):
             signal.connect(self.refresh)
         self.refresh()
@@ -60,10 +53,8 @@ class PlanPage(QWidget):
         """Show the open sheet, and what is known."""
         planning = self._session.planning
         known, landing = planning.known, planning.landing
-        self.stack.setCurrentWidget(self.sheets[planning.sheet])
-        names = {"When": "When to begin", "Quote": "Quote", "Checklist": "Checklist"}
         stale = "" if planning.is_current or not self._session.has_parts else " · looking ahead …"
-        self.title.setText(names[planning.sheet] + stale)
+        self.open_sheet(planning.sheet, NAMES[planning.sheet] + stale)
         self.moments.show_run(known, landing)
         self.quote.refresh()
         self.checks.refresh()

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QTableWidgetItem, QVBoxLayout, QWidget
 
 from wideberth.core.handover import NOT_PRICED, quote_rows, sum_text, total_text
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import label
-from wideberth.desktop.style import DAY, typeface
+from wideberth.desktop.style import DAY, reading_table, typeface
 
 HEADS = ("", "amount", "at", "sum", "")
 
@@ -20,16 +20,9 @@ class QuoteSheet(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.table = QTableWidget(0, len(HEADS))
-        self.table.verticalHeader().setVisible(False)
-        self.table.setShowGrid(False)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table = reading_table(HEADS, len(HEADS) - 1, "the quote, line by line")
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.table.setAccessibleName("the quote, line by line")
-        header = self.table.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(len(HEADS) - 1, QHeaderView.ResizeMode.Stretch)
         self.total = label("")
         self.total.setStyleSheet("font-size: 15pt;")
         self.counts = label("", "faint")

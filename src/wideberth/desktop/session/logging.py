@@ -84,8 +84,7 @@ class _Taken:
 
 class Logging(QObject):
     """Signals: listed (something else is in it, or is searched for), chosen (another print, or more of it), learnt (a fit is
-    there,
-    or none any more), turned (another sheet)."""
+    there, or none any more), turned (another sheet)."""
 
     listed = Signal()
     chosen = Signal()
@@ -309,8 +308,9 @@ class Logging(QObject):
         self._tasks.beside(lambda progress: learn(self.book(), bench, progress, maker), done, over)
 
     def tick(self, key: str, wanted: bool) -> None:
-        """Whether an estimate is to be taken over."""
-        self.ticked = self.ticked | {key} if wanted else self.ticked - {key}
+        """Whether an estimate is to be taken over, with the one that is only told as a sum with it."""
+        keys = {key} if self.fit is None else self.fit.with_partner(key)
+        self.ticked = self.ticked | keys if wanted else self.ticked - keys
 
     def take_ticked(self) -> None:
         """Take the chosen estimates over on the bench, as one change that can be undone; the log knows of it."""

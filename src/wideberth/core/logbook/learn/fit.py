@@ -81,6 +81,14 @@ class Fit:
         """
         return {e.key: e for e in self.estimates}[key]
 
+    def with_partner(self, key: str) -> frozenset[str]:
+        """A coefficient, and the one that is only told as a sum with it, where there is one."""
+        for pair in (self.time, self.resin):
+            keys = frozenset((pair.one.key, pair.other.key))
+            if key in keys and pair.one.together:
+                return keys
+        return frozenset((key,))
+
     @property
     def of_use(self) -> tuple[Estimate, ...]:
         """Those that are worth taking over."""

@@ -125,8 +125,7 @@ def _thicker(shown: Shown, bench: Bench) -> float:
 
 def _load_factors(shown: Shown, pulls: list[Estimate], bench: Bench) -> Values:
     """What the coefficients as they are known by now, and the vat's warmth, make of each tip's load, (tips,); causes as at its
-    worst
-    layer."""
+    worst layer."""
     e, by_key = shown.expected, {p.key: p.value for p in pulls}
     line, viscous, power, seal = by_key.values()
     rate = e.rate[e.tip_layer] if len(e.tip_layer) else np.zeros(0)
