@@ -3,6 +3,8 @@
 import ast
 import importlib
 import re
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -78,3 +80,9 @@ def test_nothing_in_the_window_ends_in_an_error_without_a_value() -> None:
             if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "next" and len(node.args) < 2:
                 bare.append(f"{path.name}:{node.lineno}")
     assert not bare
+
+
+def test_a_window_and_a_command_that_open_no_log_load_no_database_library() -> None:
+    """It takes a third of a second, at every start."""
+    asked = "import sys, wideberth.cli.main, wideberth.desktop.window; print('sqlalchemy' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True).stdout.strip() == "False"

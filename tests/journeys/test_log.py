@@ -131,7 +131,8 @@ def test_a_loss_is_told_while_it_runs_and_the_height_log_shows_what_was_felt(log
     assert live is not None
     lost = [a for a, _ in live.told if a.kind in ("lost", "all")]
     middle = live.expected.layers // 2 - 1
-    assert (lost and middle <= lost[0].layer <= middle + 4 and "no longer feels" in told[0]) or "almost no pull" in told[0]
+    assert lost and middle <= lost[0].layer <= middle + 4
+    assert "no longer feels" in told[0] or "almost no pull" in told[0]
     assert live.entry.failed and live.entry.alarms
     session.selection.choose_step("predict")
     qtbot.wait(50)

@@ -6,7 +6,7 @@ import json as plain
 from dataclasses import asdict, replace
 from datetime import datetime
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 from rich.console import Console
@@ -20,7 +20,6 @@ from wideberth.core.logbook import (
     Entry,
     Estimate,
     Fit,
-    Logbook,
     Search,
     TakenFit,
     accuracy_of,
@@ -33,6 +32,9 @@ from wideberth.core.logbook import (
 )
 from wideberth.core.predict import Stages
 from wideberth.core.units import duration_text
+
+if TYPE_CHECKING:
+    from wideberth.core.logbook import Logbook
 
 FORMAT = "wide-berth log"
 
@@ -54,6 +56,8 @@ def log_command(
     """Prints that happened, the newest first, and how good their predictions were."""
     if take is not None and learn_ is None:
         raise BadJob("--take takes over what --learn says.", where="log", remedy="Name the saved job with --learn.")
+    from wideberth.core.logbook import Logbook  # its database library is slow to load, and most commands need none
+
     book, console = Logbook(log), Console()
     if read is not None:
         added = book.add_all(read_log_csv(read))

@@ -14,7 +14,7 @@ from wideberth.cli.asked import saved_job, shown_progress
 from wideberth.cli.write import plate_named
 from wideberth.core.devices import Heard, Printer, Run, package_of
 from wideberth.core.errors import BadDevice, BadJob
-from wideberth.core.logbook import Entry, Expected, Logbook, alarm_text, entry_for, expected_of
+from wideberth.core.logbook import Entry, Expected, alarm_text, entry_for, expected_of
 from wideberth.core.predict import Disk, Prediction, Stages, fine, look_closer, predict
 from wideberth.core.progress import Progress
 from wideberth.core.units import duration_text
@@ -47,6 +47,8 @@ def print_(
     opened = saved_job(job, set_)
     if opened is None:
         raise BadJob("is no saved job.", where=str(job), remedy="Save it in the window, or use `wide-berth propose`.")
+    from wideberth.core.logbook import Logbook  # its database library is slow to load, and most commands need none
+
     book, console = Logbook(log), Console()
     with ExitStack() as stack:
         progress = stack.enter_context(shown_progress())

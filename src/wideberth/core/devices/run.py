@@ -7,11 +7,15 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
+from typing import TYPE_CHECKING
 
 from wideberth.core.bench import Bench
 from wideberth.core.devices.messages import LayerDone, LookedAt, Now
 from wideberth.core.devices.printer import Printer
-from wideberth.core.logbook import Alarm, Ended, Entry, Expected, Logbook, Sample, Watch, alarm_text, ended_entry, had_warned
+from wideberth.core.logbook import Alarm, Ended, Entry, Expected, Sample, Watch, alarm_text, ended_entry, had_warned
+
+if TYPE_CHECKING:
+    from wideberth.core.logbook import Logbook
 
 WRITE_EVERY_S = 0.25
 MOST_UNWRITTEN = 200

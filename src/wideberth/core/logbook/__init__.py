@@ -1,4 +1,11 @@
-"""Prints that happened: what was expected of them, what was measured, and what that teaches."""
+"""Prints that happened: what was expected of them, what was measured, and what that teaches.
+
+The store is loaded when it is first asked for: its database library takes a while, and most windows open no log at first.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
 
 from wideberth.core.logbook.accuracy import Accuracy, Errors, Step, accuracy_of, by_printer, chance_of
 from wideberth.core.logbook.alike import Alike, Change, ScarTally, Tally, alike, next_time, scar_tallies, tally
@@ -48,9 +55,11 @@ from wideberth.core.logbook.record import (
     Told,
     utc_now,
 )
-from wideberth.core.logbook.store import Logbook, logbook_file
 from wideberth.core.logbook.table_file import log_csv, read_log_csv, write_log_csv
 from wideberth.core.logbook.watch import Alarm, Watch, alarm_text
+
+if TYPE_CHECKING:
+    from wideberth.core.logbook.store import Logbook, logbook_file
 
 __all__ = [
     "BY_KEY",
@@ -135,3 +144,12 @@ __all__ = [
     "utc_now",
     "write_log_csv",
 ]
+
+
+def __getattr__(name: str) -> Any:
+    """The store's own names, from where they are."""
+    if name in ("Logbook", "logbook_file"):
+        from wideberth.core.logbook import store
+
+        return getattr(store, name)
+    raise AttributeError(name)

@@ -5,13 +5,15 @@ from __future__ import annotations
 import json
 from dataclasses import asdict
 from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from pydantic import TypeAdapter, ValidationError
-from sqlalchemy import Row
 
 from wideberth.core.errors import BadLog
 from wideberth.core.logbook.record import Entry, PartOutcome, Scars, Spot, Told
+
+if TYPE_CHECKING:
+    from sqlalchemy import Row
 
 PLAIN = (
     "id", "began", "finished", "job", "plate", "recipe", "variant", "printer", "film", "resin", "settings", "source", "ended",

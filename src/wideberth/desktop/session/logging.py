@@ -6,7 +6,7 @@ import threading
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
 
@@ -19,7 +19,6 @@ from wideberth.core.logbook import (
     Exercise,
     Expected,
     Fit,
-    Logbook,
     Measured,
     Search,
     Service,
@@ -39,6 +38,9 @@ from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.session.tasks import Tasks, Work
 from wideberth.desktop.work import Task
+
+if TYPE_CHECKING:
+    from wideberth.core.logbook import Logbook
 
 WAIT_MS = 5000
 LOOK_MS = 2000
@@ -126,6 +128,8 @@ class Logging(QObject):
         """
         with self._opening:
             if self._book is None:
+                from wideberth.core.logbook import Logbook  # its database library is slow to load
+
                 self._book = Logbook(self._path)
             return self._book
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,9 +17,11 @@ from wideberth.core.logbook.learn.shown import Shown, shown_prints
 from wideberth.core.logbook.learn.strength import learn_plate, learn_tips
 from wideberth.core.logbook.learn.time_and_resin import GRAMS_SD, GRAMS_SHARE, Pair, learn_resin, learn_time
 from wideberth.core.logbook.record import REAL, Entry, TakenFit
-from wideberth.core.logbook.store import Logbook
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.units import GAS_CONSTANT_J_PER_MOL_K, kelvin
+
+if TYPE_CHECKING:
+    from wideberth.core.logbook.store import Logbook
 
 Values = NDArray[np.float64]
 RANGE_OF = {

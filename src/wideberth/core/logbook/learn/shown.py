@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from wideberth.core.logbook.expected import Expected
 from wideberth.core.logbook.measured import Measured
 from wideberth.core.logbook.record import Entry
-from wideberth.core.logbook.store import Logbook
+
+if TYPE_CHECKING:
+    from wideberth.core.logbook.store import Logbook
 
 
 @dataclass(frozen=True, eq=False)

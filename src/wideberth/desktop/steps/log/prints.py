@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QPlainTextEdit
 
-from wideberth.core.logbook import Logbook, Search, next_time, read_log_csv, write_log_csv
+from wideberth.core.logbook import Search, next_time, read_log_csv, write_log_csv
 from wideberth.desktop.steps.fields import button, captioned, label, side_by_side, slim
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import count
+
+if TYPE_CHECKING:
+    from wideberth.core.logbook import Logbook
 
 FATE_WORDS = {"all": None, "lost something": True, "held": False}
 TABLE = "Table (*.csv)"
