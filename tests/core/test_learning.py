@@ -392,3 +392,12 @@ def test_learning_again_after_taking_it_over_learns_the_same_and_no_more_surely(
         assert is_.value == pytest.approx(was.value, rel=1e-3) and is_.sd == pytest.approx(was.sd, rel=1e-2), was.key
     assert unlearnt(now, book.fits()).film == bench.film and unlearnt(now, book.fits()).ranges == bench.ranges
     assert unlearnt(now, []).film.line_adhesion_n_per_mm == bench.film.line_adhesion_n_per_mm  # the standard one's
+
+
+def test_a_plate_that_everything_came_off_grips_less_though_nobody_knows_at_which_layer(bench: Bench) -> None:
+    shown, _ = played(made_expected(3, bench, layers=200, weakest=9.0), bench, QUIET, 3)
+    parts = tuple(PartOutcome(p.number, p.name, "lost") for p in shown.entry.parts)
+    off = replace(shown, entry=replace(shown.entry, parts=parts, cause="plate"))
+    assert off.entry.failed and off.entry.off_plate is None
+    held, came_off = fit_of([shown], bench).plate, fit_of([off], bench).plate
+    assert came_off.value < came_off.was < held.value * 1.001

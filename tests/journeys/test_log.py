@@ -85,13 +85,27 @@ def test_a_run_is_followed_written_down_graded_and_found_again(
     until(qtbot, is_written)
     assert book.entries()[0].failed and "nothing that is predicted" in detail.warned.text()
 
+    # what a printer without sensors does not tell is typed; what is emptied is not known any more
+    detail.grams.enter(12.5)
+    detail.took.enter(1.5)
+    until(qtbot, lambda: (book.entries()[0].resin_g, book.entries()[0].seconds) == (12.5, 5400.0))
+    detail.grams.edit.setText("")
+    detail.grams.edit.setModified(True)
+    detail.grams._take()
+    until(qtbot, lambda: book.entries()[0].resin_g is None)
+
     # graded where it was clicked, in the part's own frame; marks; taken out again
     step.turn_to("Grade")  # type: ignore[attr-defined]
     grade = step.leaves["Grade"]  # type: ignore[attr-defined]
     grade.grade.setCurrentIndex(1)
+    assert logged.pages.currentWidget() is page
+    qtbot.mouseClick(grade.click, Qt.MouseButton.LeftButton)
+    assert logged.pages.currentWidget() is logged.table and not step.page.isChecked()  # type: ignore[attr-defined]
     solids = session.prediction.solids_of(session.job.parts[0].id)
     own = np.array([4.0, 0.0, 4.0])
     grade._clicked(session.job.parts[0].id, (solids.matrix @ np.append(own, 1.0))[:3])
+    qtbot.mouseClick(grade.click, Qt.MouseButton.LeftButton)
+    assert logged.pages.currentWidget() is page
     grade.many.enter(7)
     grade.kind.setCurrentText("crater")
     grade._add_scars()
@@ -254,3 +268,25 @@ def test_the_station_washes_as_long_as_the_bench_says_and_stops(logged: MainWind
     leaf.cure.click()
     until(qtbot, lambda: "curing" in leaf.station.text())
     until(qtbot, lambda: leaf.station.text() == "idle", 20)
+
+
+def test_a_print_that_no_device_told_of_is_written_down_by_hand_and_teaches(
+    logged: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    session, step = logged.session, logged.steps["log"]
+    step.turn_to("Prints")  # type: ignore[attr-defined]
+    step.leaves["Prints"].by_hand.click()  # type: ignore[attr-defined]
+    until(qtbot, lambda: session.logging.details is not None)
+    detail = logged.pages.page("log").prints.detail
+    assert detail.head.text().endswith("not looked at") and detail.took.edit.text() == "not known"
+    detail._set_fate(0, 3)
+    detail._set_fate(1, 1)
+    detail._set_cause(detail.cause.findData("tips"))
+    book = Logbook(tmp_path / "logbook.sqlite")
+    until(qtbot, lambda: book.entries()[0].failed is True and book.entries()[0].cause == "tips")
+    (entry,) = book.entries()
+    assert entry.source == "by hand" and entry.parts[0].lost_layer is None and book.expected(entry.id) is not None
+    session.logging.learn()
+    until(qtbot, lambda: session.logging.fit is not None)
+    assert session.logging.fit.tips.prints == 1 and session.logging.fit.tips.value < session.logging.fit.tips.was
+    assert session.logging.fit.time.one.prints == 0

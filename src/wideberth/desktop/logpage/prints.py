@@ -26,13 +26,14 @@ from wideberth.core.logbook import BY_KEY, CAME_OFF, CAUSES_OF_FAILURE, FATES, E
 from wideberth.desktop.logpage.strip import MeasuredLog, Shown
 from wideberth.desktop.session import Session
 from wideberth.desktop.session.logging import Details
-from wideberth.desktop.steps.fields import button, emptied, label, slim
+from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side, slim
 from wideberth.desktop.style import DAY, tip
 from wideberth.desktop.words import became_text, hours_text, margin_text
 
 HEADS = ("begun", "job", "said", "became", "took", "resin", "of")
 NONE = QModelIndex()
 HEADING = "-"
+SECONDS_PER_HOUR = 3600.0
 THUMB_PX = 76
 MOST_THUMBS = 6
 
@@ -182,6 +183,13 @@ class PrintDetail(QWidget):
         self.off.addItems(list(CAME_OFF))
         self.off.setAccessibleName("how it came off the plate")
         self.off.activated.connect(lambda row: self._write(came_off=CAME_OFF[row]))
+        self.took = NumberField("Took", "h", 0.01, 2000, 0.1, "from the first light to the end", unset="not known")
+        self.grams = NumberField("Resin by scale", "g", 0.1, 100_000, 1, "bottle and vat, before less after", unset="not weighed")
+        self.vat = NumberField("Vat", "°C", -20, 100, 0.5, "in the middle of the run", unset="not known")
+        for field, of in ((self.took, "seconds"), (self.grams, "resin_g"), (self.vat, "vat_c")):
+            factor = SECONDS_PER_HOUR if of == "seconds" else 1.0
+            field.entered.connect(lambda value, of=of, factor=factor: self._write(**{of: value * factor}))
+            field.cleared.connect(lambda of=of: self._write(**{of: None}))
         self.close_it = button(
             "Nobody follows it: close it", session.logging.close_chosen, "quiet", "with what was told until then"
         )
@@ -197,6 +205,8 @@ class PrintDetail(QWidget):
         box.setSpacing(6)
         for widget in (self.head, self.said, self.parts):
             box.addWidget(widget)
+        self.measures = side_by_side(self.took, self.grams, self.vat)
+        box.addWidget(self.measures)
         row = QGridLayout()
         row.addWidget(label("Why it failed", "faint"), 0, 0)
         row.addWidget(self.cause, 0, 1)
@@ -223,7 +233,7 @@ class PrintDetail(QWidget):
     def show_print(self, of: Details | None) -> None:
         """Show a print, or that none is there."""
         self._shown = of
-        for widget in (self.cause, self.off, self.parts):
+        for widget in (self.cause, self.off, self.parts, self.measures):
             widget.setEnabled(of is not None)
         self._show_pictures(of)
         printing = self._session.printing
@@ -244,6 +254,12 @@ class PrintDetail(QWidget):
         self.said.setText(said_text(entry))
         self.cause.setCurrentIndex(max(self.cause.findData(entry.cause), 0))
         self.off.setCurrentIndex(CAME_OFF.index(entry.came_off))
+        for field, value in (
+            (self.took, None if entry.seconds is None else entry.seconds / SECONDS_PER_HOUR),
+            (self.grams, entry.resin_g),
+            (self.vat, entry.vat_c),
+        ):
+            field.unset() if value is None else field.set_value(value)
         self.warned.setText(warned_text(entry))
         self.alarms.setText("\n".join(entry.alarms))
         self._show_parts(entry)

@@ -28,11 +28,14 @@ from wideberth.core.logbook import (
     by_printer,
     changed_values,
     ended_entry,
+    entry_for,
+    expected_of,
     learn,
     learnt_bench,
     makers_of,
     utc_now,
 )
+from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
@@ -265,6 +268,18 @@ class Logging(QObject):
         self.details = replace(self.details, entry=change(self.details.entry))
         self.chosen.emit()
         self.carry_out(lambda book: book.change(id, change))
+
+    def write_down(self, seen: Prediction) -> None:
+        """A print of a plate that no device told of: it is chosen, and what is known of it is filled in by hand."""
+        entry = replace(entry_for(seen), ended="done", finished=utc_now())
+
+        def done(_: Any) -> None:
+            self._messages.say("written down: fill in what became of it")
+            self._id = entry.id
+            self.read()
+            self._read_details()
+
+        self._do(lambda _: self.book().begin(entry, expected_of(seen), seen.job.bench), done)
 
     def close_chosen(self) -> None:
         """Write that the chosen run is over: whoever followed it was ended with it."""

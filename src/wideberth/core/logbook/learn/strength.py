@@ -147,7 +147,7 @@ def learn_plate(prints: list[Shown], bench: Bench, pulls: list[Estimate]) -> Est
     for shown in prints:
         e, entry = shown.expected, shown.entry
         margin = np.where(np.isfinite(e.plate_margin) & (e.plate_margin > 0), e.plate_margin, np.inf)
-        came_off = entry.off_plate is not None
+        came_off = entry.off_plate is not None or (entry.failed and entry.cause == "plate")
         if not np.isfinite(margin).any() or entry.failed is None or (came_off and entry.cause not in CAUSES_OF_PLATE):
             continue
         now = line / e.at.line_adhesion * e.line_n + seal / e.at.seal_kpa * e.sealed_n + e.vented_n
@@ -159,8 +159,8 @@ def learn_plate(prints: list[Shown], bench: Bench, pulls: list[Estimate]) -> Est
         if not came_off:
             says += _grips(float(pulled[:layers].max(initial=0.0)))
         else:
-            assert entry.off_plate is not None
-            until = _grips(float(pulled[: entry.off_plate + 1].max()))
+            last = layers if entry.off_plate is None else entry.off_plate + 1
+            until = _grips(float(pulled[:last].max(initial=0.0)))
             says += np.log((1 - OTHERWISE) * -np.expm1(until) + OTHERWISE)
     return _most_likely_of(KEY_PLATE, was, share, says, telling)
 

@@ -31,7 +31,8 @@ class GradeLeaf(Leaf):
         self.box.addWidget(side_by_side(captioned("Place", self.place), captioned("Grade", self.grade)))
         self._tool = SpotTool("click the place that is graded", self._clicked)
         self.click = tool_button("Click it", self._session.sight, self._tool, "the views come in the page's place")
-        self.click.clicked.connect(lambda on: self._session.sight.open_page("log", not on))
+        self._held = False
+        self._session.sight.tool_changed.connect(self._tool_changed)
         self.box.addWidget(side_by_side(self.click, button("Anywhere", lambda: self._add_spot(None), "quiet")))
         self.stage, self.method, self.kind = (
             choice("when supports came off", STAGES), choice("how", METHODS), choice("what tips left", SCARS),
@@ -60,6 +61,13 @@ class GradeLeaf(Leaf):
         )
         logging.chosen.connect(self.show_print)
         self.show_print()
+
+    def _tool_changed(self) -> None:
+        """The views stand in the page's place while places are clicked."""
+        held = self._session.sight.tool is self._tool
+        if held != self._held:
+            self._held = held
+            self._step.page.setChecked(not held)
 
     @property
     def _entry(self) -> Entry | None:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QPlainTextEdit
 
+from wideberth.core.job import Part
 from wideberth.core.logbook import Search, next_time, read_log_csv, write_log_csv
 from wideberth.desktop.steps.fields import button, captioned, label, side_by_side, slim
 from wideberth.desktop.steps.step import Leaf
@@ -52,6 +53,10 @@ class PrintsLeaf(Leaf):
         self.note.setAccessibleName("note on the chosen print")
         self.box.addWidget(self.note)
         self.box.addWidget(button("Keep the note", self._keep_note, "quiet"))
+        self.by_hand = button(
+            "Write this plate down", self._write_down, "", "a print on a printer that tells nothing: fill in what you know"
+        )
+        self.box.addWidget(self.by_hand)
         self.advice = label("")
         self.box.addWidget(self.advice)
         self.change = button("", self._take_advice, "", "puts it on the bench; undo takes it back")
@@ -91,6 +96,16 @@ class PrintsLeaf(Leaf):
         self.change.setVisible(bool(changes))
         if self._change is not None:
             self.change.setText(f"{self._change.key.partition('.')[2].replace('_', ' ')}: {self._change.value:g}")
+
+    def show_part(self, part: Part | None) -> None:
+        self.by_hand.setEnabled(part is not None)
+
+    def _write_down(self) -> None:
+        seen = self._session.prediction
+        if seen is None or not self._session.is_current or seen.fineness.light:
+            self._session.messages.say("wait for the prediction")
+            return
+        self._session.logging.write_down(seen)
 
     def _show_note(self, id: str, note: str) -> None:
         """Show a print's note; what is being typed stays until another print is chosen."""
