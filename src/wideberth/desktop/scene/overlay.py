@@ -88,18 +88,19 @@ class Overlay(QWidget):
             painter.drawText(QPointF(12, 46), self.told)
         if p is None:
             return
+        covered = self._session.training.covers
         self._paint_plane(painter)
         if colours is not None:
             self._paint_scale(painter, colours.top)
-        elif self.soundings == "margins":
+        elif self.soundings == "margins" and not covered:
             self._paint_soundings(painter)
-        elif self.soundings == "sag":
+        elif self.soundings == "sag" and not covered:
             self._paint_sag(painter)
         self._paint_labels(painter)
         self._paint_places(painter)
         if tool is not None:
             tool.paint(painter, self)
-        for f in reversed(p.verdict.findings):
+        for f in reversed(p.verdict.findings) if not covered else ():
             for x, y, z in reversed(f.places):
                 at = self.project((x, y, z)) if x is not None and y is not None else None
                 if at is not None:

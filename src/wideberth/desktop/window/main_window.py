@@ -97,7 +97,9 @@ class MainWindow(QMainWindow):
         plate = self.steps["plate"]
         self.plan = PlanView(session, plate.facts, plate.hands)  # type: ignore[attr-defined]
         self.findings = FindingsView(session)
-        self.covers = [Cover(session, self.strip, TITLE_PX), Cover(session, self.findings)]
+        verdicts = (self.findings, self.section, self.steps["predict"])
+        self.covers = [Cover(session, self.strip, TITLE_PX), *(Cover(session, view) for view in verdicts)]
+        session.training.changed.connect(self.scene.overlay.update)
         self.status = StatusLine(session)
         self.drop_note = DropNote(self)
         self.words: WordList | None = None
