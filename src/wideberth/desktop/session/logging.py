@@ -115,7 +115,7 @@ class Logging(QObject):
         """Keys of the estimates that are to be taken over."""
         self.is_learning = False
         self._reading = self._again = False
-        self._id = ""
+        self._id, self._changes = "", 0
         self._taken: _Taken | None = None
         self._beat = QTimer(self)
         self._beat.setInterval(LOOK_MS)
@@ -243,7 +243,7 @@ class Logging(QObject):
             self._read_details()
 
     def _read_details(self) -> None:
-        id = self._id
+        id, changes = self._id, self._changes
         if not id:
             return
 
@@ -254,7 +254,7 @@ class Logging(QObject):
             return Details(book.entry(id), book.expected(id), book.measured(id), tuple(book.pictures(id)))
 
         def done(details: Details | None) -> None:
-            if id == self._id:
+            if id == self._id and changes == self._changes:  # else a later one follows: what was changed is not shown as it was
                 self.details = details
                 self.chosen.emit()
 
@@ -264,7 +264,7 @@ class Logging(QObject):
         """Change the chosen entry: shown at once, and written on what anyone else wrote meanwhile."""
         if self.details is None:
             return
-        id = self.details.entry.id
+        id, self._changes = self.details.entry.id, self._changes + 1
         self.details = replace(self.details, entry=change(self.details.entry))
         self.chosen.emit()
         self.carry_out(lambda book: book.change(id, change))
