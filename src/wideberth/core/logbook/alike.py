@@ -36,7 +36,7 @@ def _distance(entry: Entry, told: Told, bench: Bench, job: str) -> float:
     far += 0.5 * abs(math.log2(max(of.layers, 1) / max(told.layers, 1)))
     if of.margin is not None and told.margin is not None:
         far += abs(math.log2(max(of.margin, 0.05) / max(told.margin, 0.05)))
-    return 0.0 if job and entry.job == job and far < 0.05 else far + (0.0 if entry.job == job else 0.1)
+    return far + 0.1 * (entry.job != job)
 
 
 @dataclass(frozen=True)
