@@ -62,7 +62,7 @@ MUTATIONS = (
     Mutation("a post bears its worst tip alone", "loads/down.py", "returning[:, mine].sum(axis=1)", "returning[:, mine].max(axis=1)", LOADS),
     Mutation("a post bends by its length, not its square", "loads/down.py", "max(length_mm, 1e-6) ** 2", "max(length_mm, 1e-6)", LOADS),
     Mutation("nothing hangs in the air", "loads/pulls.py", "(1 - aired) * resin.density_kg_per_m3", "resin.density_kg_per_m3", LOADS),
-    Mutation("a vented cup without a vent counts as vented", "loads/pulls.py", "(o.state == SEALED) | ((drawn.vents == 0) & (drawn.narrow_kpa == 0))", "o.state == SEALED", CUPS + LOADS),
+    Mutation("a vented cup without a vent counts as vented", "loads/pulls.py", "(openings.state == SEALED) | ((drawn.vents == 0) & (drawn.narrow_kpa == 0))", "openings.state == SEALED", CUPS + LOADS),
     Mutation("a tip's second piece replaces its first", "loads/sharing.py", "by_tip[:, holders.tip[h]] += load[:, h]", "by_tip[:, holders.tip[h]] = load[:, h]", LOADS),
     Mutation("a tip bends by its square", "loads/sharing.py", "at_peels.printed_mm[holders.tip] ** 3 / 32", "at_peels.printed_mm[holders.tip] ** 2 / 32", LOADS),
     Mutation("the plate is half as stiff", "loads/holders.py", "modulus_mpa * 2 * np.sqrt", "modulus_mpa * 1 * np.sqrt", LOADS + ("test_second_methods",)),
