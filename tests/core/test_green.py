@@ -18,6 +18,7 @@ from wideberth.core.bench import (
     bond_factor,
     drawn_tip_mm,
     later_light,
+    lit_share,
     own_ratios,
     printed_tip_mm,
     reference_energy,
@@ -198,3 +199,19 @@ def test_a_coarse_prediction_bears_about_what_the_fine_one_does(on_tips: Job) ->
     coarse = predict(on_tips, stages, preview(on_tips.bench)).verdict
     exact = predict(on_tips, stages).verdict
     assert coarse.hold_margin == pytest.approx(exact.hold_margin, rel=0.25)
+
+
+def test_pixels_light_a_disc_as_large_as_it_is_on_average_and_small_ones_unsurely(bench: Bench) -> None:
+    printer = bench.printer
+    rng, pixel = np.random.default_rng(3), printer.pixel_x_mm
+    sizes = np.array([3.0, 5.0, 10.0, 29.0]) * pixel
+    low, high = lit_share(sizes, printer)
+    for d, least, most in zip(sizes, low, high, strict=True):
+        ends = np.arange(-20, 21) * pixel
+        places = rng.uniform(0, pixel, (4000, 2))
+        lit = np.array([((ends[:, None] + x) ** 2 + (ends + y) ** 2 <= d * d / 4).sum() for x, y in places])
+        share = lit * pixel**2 / (np.pi / 4 * d * d)
+        assert share.mean() == pytest.approx(1.0, abs=0.005)
+        assert (least, most) == pytest.approx(np.quantile(share, [0.05, 0.95]), abs=0.8 * pixel**2 / (np.pi / 4 * d * d))
+    assert (np.diff(high - low) < 0).all() and high[0] - low[0] > 0.2
+    assert lit_share([200 * pixel, 0.0], printer)[0] == pytest.approx([1.0, 1.0])

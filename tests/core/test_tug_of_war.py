@@ -7,7 +7,7 @@ import pytest
 import trimesh
 
 from conftest import as_mesh, beam, moved, printed_of, set_down, weightless
-from wideberth.core.bench import Bench, motion, viscosity_at
+from wideberth.core.bench import Bench, lit_share, motion, viscosity_at
 from wideberth.core.layers import Touch
 from wideberth.core.loads import (
     CAUSES,
@@ -68,6 +68,20 @@ def test_ranges_add_in_squares_and_are_never_narrower_than_one_of_them(bench: Be
     fall = [np.log(f.ranges.hold_low[k] / f.hold_margin[k]) for f in (one, two)]
     other = np.log(1 / (1 + 0.3 * two.tip_cause_n[k, 0, VISCOUS] / two.tip_load_n[k, 0]))
     assert fall[1] == pytest.approx(-np.hypot(fall[0], other), rel=0.02)
+
+
+def test_range_by_pixels_is_that_of_tips_as_small_as_their_lit_pixels(bench: Bench) -> None:
+    """Thin tips on coarse pixels: at the low end all hold as tips drawn just so much smaller do, which a prediction anew tells."""
+    _, printed = beam(FOUR)
+    coarse = with_ranges(weightless(bench).with_value("printer.pixels_x", 800).with_value("printer.pixels_y", 480))
+    thin = replace(printed, touches=tuple(replace(t, diameter_mm=0.7) for t in printed.touches))
+    k, (low, high) = 120, lit_share([0.7], coarse.printer)
+    found = loads(thin, coarse)
+    for end, share in ((found.ranges.hold_low, low), (found.ranges.hold_high, high)):
+        drawn = 0.7 * float(np.sqrt(share[0]))
+        anew = loads(replace(thin, touches=tuple(replace(t, diameter_mm=drawn) for t in thin.touches)), coarse)
+        assert end[k] == pytest.approx(anew.hold_margin[k], rel=1e-3)
+    assert found.ranges.hold_low[k] < 0.95 * found.hold_margin[k]
 
 
 def test_sensitivity_is_what_a_prediction_with_that_value_gives(bench: Bench) -> None:

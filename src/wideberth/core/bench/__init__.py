@@ -36,6 +36,7 @@ from wideberth.core.bench.fitted import ec_at_reference, fitted_bench
 from wideberth.core.bench.green import (
     drawn_tip_mm,
     later_light,
+    lit_share,
     middle_light,
     own_ratios,
     printed_tip_mm,
@@ -161,6 +162,7 @@ __all__ = [
     "is_own",
     "later_light",
     "lit_mm",
+    "lit_share",
     "load_bench",
     "load_named",
     "mark_min",

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, by_layer, coldest_c, middle_light, strength_factor, viscosity_at
+from wideberth.core.bench import Bench, by_layer, coldest_c, lit_share, middle_light, strength_factor, viscosity_at
 from wideberth.core.loads.peel import bond_factors, plate_strength
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS
 from wideberth.core.loads.young import TipsAtPeels, Young, grown_tip_mm
@@ -28,6 +28,7 @@ class Turn:
     ----------
     key : of the bench. value : taken. cause_factor : what it makes of each cause of pull, (causes,) or (layers, causes).
     tip_factor, plate_factor : of what tips and plate can hold. warmer_c : how much warmer the vat is, which sets resin farther.
+    on_grid : which end of what pixels make of a disc, -1 or 1; 0 for neither.
     """
 
     key: str
@@ -36,6 +37,7 @@ class Turn:
     tip_factor: float = 1.0
     plate_factor: float = 1.0
     warmer_c: float = 0.0
+    on_grid: int = 0
 
 
 def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[Turn, Turn], ...]:
@@ -88,7 +90,7 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
     def warmth(celsius: float) -> Turn:
         return replace(pull("print.vat_c", celsius, thicker(viscosity_at(resin, celsius) / viscosity)), warmer_c=celsius - cold)
 
-    still = np.ones(len(CAUSES))
+    still, pixel = np.ones(len(CAUSES)), bench.printer.pixel_x_mm
     gamma, tau, seal = film.line_adhesion_n_per_mm, film.viscous_pull_n_per_mm2, laws.seal_kpa
     young, grip = resin.green_strength_mpa, laws.plate_adhesion_n_per_mm2
     return (
@@ -102,26 +104,33 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
         both(r.seal, lambda f: pull("laws.seal_kpa", seal * f, {SEALED_CUP: f})),
         both(r.follow_share, lambda f: pull("film.follow_share", film.follow_share * f, {VENTED_CUP: held(f)})),
         both(r.green_strength, lambda f: Turn("resin.green_strength_mpa", young * f, still, tip_factor=f)),
+        (Turn("printer.pixel_x_mm", pixel, still, on_grid=-1), Turn("printer.pixel_x_mm", pixel, still, on_grid=1)),
         both(r.plate_adhesion, lambda f: Turn("laws.plate_adhesion_n_per_mm2", grip * f, still, plate_factor=f)),
     )
 
 
 @dataclass(frozen=True, eq=False)
-class _Warmed:
-    """Tips (columns) at layers (rows) of a prediction, in a vat that is warmer or colder all along."""
+class _Otherwise:
+    """Tips (columns) at layers (rows) of a prediction, in a warmer or colder vat, or elsewhere on the pixels."""
 
     tips: TipsAtPeels
     set_so_far: Young
     rows: NDArray[np.int64]
     columns: NDArray[np.int64]
 
-    def factor(self, warmer_c: float) -> NDArray[np.float64]:
-        """What so many degrees more make of what they hold, (pairs,): Ec falls, and with it the printed outline grows."""
+    def factor(self, turn: Turn) -> NDArray[np.float64]:
+        """What a turn's warmth and pixels make of what they hold, (pairs,): Ec falls with warmth, and the printed outline grows;
+        the pixels that are lit for a disc are fewer or more than it covers."""
+        if not turn.warmer_c and not turn.on_grid:
+            return np.ones(len(self.rows))
         young, bench, tip = self.set_so_far, self.set_so_far.bench, self.columns
-        more, blur = np.exp(bench.resin.cure_gain_per_c * warmer_c), bench.printer.blur_mm
-        wider = grown_tip_mm(self.tips.drawn_mm, self.tips.ratio * more, bench) / np.maximum(self.tips.printed_mm, LEAST_MM)
+        more, blur = np.exp(bench.resin.cure_gain_per_c * turn.warmer_c), bench.printer.blur_mm
+        drawn = self.tips.drawn_mm
+        if turn.on_grid:
+            drawn = drawn * np.sqrt(lit_share(drawn, bench.printer)[0 if turn.on_grid < 0 else 1])
+        wider = grown_tip_mm(drawn, self.tips.ratio * more, bench) / np.maximum(self.tips.printed_mm, LEAST_MM)
         layer = young.layers_at(self.tips.z_mm)[tip]
-        own = self.tips.ratio[tip] * middle_light(self.tips.drawn_mm, blur)[tip]
+        own = self.tips.ratio[tip] * middle_light(drawn, blur)[tip]
         then = strength_factor(more * (own + young.later[layer, young.ages(layer, self.rows)]), bench)
         now = np.maximum(self.tips.stiff[self.rows, tip], LEAST_N)
         return np.asarray(then / now * wider[tip] ** 2)
@@ -205,16 +214,16 @@ def margin_ranges(
     now = {name: holds[name] / (loads[name] @ still) for name in loads}
     squares = {name: [np.zeros(len(now[name])), np.zeros(len(now[name]))] for name in loads}
     influences = []
-    warmed = _Warmed(tips, set_so_far, rows, columns)
+    otherwise = _Otherwise(tips, set_so_far, rows, columns)
     for ends in turns(bench, bond, width):
         least: list[dict[str, float | None]] = []
         for turn in ends:
             least.append({})
-            for name, factor in (("hold", turn.tip_factor), ("plate", turn.plate_factor)):
+            held = {"hold": otherwise.factor(turn) * turn.tip_factor, "plate": turn.plate_factor}
+            for name in loads:
                 by = turn.cause_factor
                 load = loads[name] @ by if by.ndim == 1 else (loads[name] * by[where[name]]).sum(axis=1)
-                held = warmed.factor(turn.warmer_c) if name == "hold" and turn.warmer_c else 1.0
-                margin = factor * held * holds[name] / np.maximum(load, LEAST_N)
+                margin = held[name] * holds[name] / np.maximum(load, LEAST_N)
                 change = np.log(np.maximum(margin / np.maximum(now[name], LEAST_SHARE), LEAST_SHARE))
                 squares[name][0] += np.minimum(change, 0.0) ** 2
                 squares[name][1] += np.maximum(change, 0.0) ** 2

@@ -15,6 +15,7 @@ from wideberth.core.bench import (
     exposure_of_layer,
     facts_of,
     has_first_motion,
+    lit_share,
     motion,
     number_text,
     viscosity_at,
@@ -120,6 +121,7 @@ def _hold(at: _At) -> Chain:
     stiff = tip_stiffnesses([touch], bench.resin.green_modulus_mpa, np.array([tip.printed_mm]), young)[0, 0]
     dose = loads.young.own[loads.young.layers_at(np.array([touch.z_mm]))[0]]
     low, high = loads.ranges.hold_low[layer], loads.ranges.hold_high[layer]
+    fewest, most = (float(s[0]) for s in lit_share([tip.diameter_mm], bench.printer))
     links = [
         *_peel_links(at, layer),
         Link(
@@ -131,8 +133,8 @@ def _hold(at: _At) -> Chain:
         ),
         Link(
             "What it can hold",
-            f"σ π d²/4 = {tip.strength_mpa:.2f} MPa × π × {tip.printed_mm:.3f}²/4: {tip.size_text}, and the pixels "
-            f"take or give {0.5 * max(bench.printer.pixel_x_mm, bench.printer.pixel_y_mm):.3f} mm; its own light leaves "
+            f"σ π d²/4 = {tip.strength_mpa:.2f} MPa × π × {tip.printed_mm:.3f}²/4: {tip.size_text}, by where it "
+            f"falls on the pixels {fewest:.0%} to {most:.0%} of that; its own light leaves "
             f"{dose:.2f} Ec at its far side, later layers add theirs until then",
             f"{capacity:.2f} N",
             ("resin.green_strength_mpa", "print.exposure_s", "printer.blur_mm", "resin.green_beta"),
@@ -196,10 +198,11 @@ def _influences(at: _At) -> list[Link]:
         low = min(m for m in (i.hold_low, i.plate_low) if m is not None)
         high = min(m for m in (i.hold_high, i.plate_high) if m is not None)
         unit = next(v.unit for v in at.bench.values() if v.key == i.key)
+        by_place = f"by where tips fall on pixels of {i.low:.3g} {unit}"
         told.append(
             Link(
                 "Moves it" if told else "Moves it most",
-                f"at {i.low:.3g} to {i.high:.3g} {unit}".rstrip(),
+                f"at {i.low:.3g} to {i.high:.3g} {unit}".rstrip() if i.low != i.high else by_place,
                 f"×{low:.2f} to ×{high:.2f}",
                 (i.key,),
             )
