@@ -15,7 +15,7 @@ from wideberth.core.errors import Cancelled
 from wideberth.core.job import Job, Part, job_of, marked_as, with_marked
 from wideberth.core.loads import MARKS, UNMARKED, finish_of
 from wideberth.core.model import SURFACES, MarkKind, Mesh, Regions, Surface, hatched, surface_kinds
-from wideberth.core.orient import Light, Pose, search_poses, turned_xyz, weigh_pose
+from wideberth.core.orient import Inside, Light, Pose, search_poses, turned_xyz, weigh_pose
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose import (
@@ -326,12 +326,12 @@ def test_a_shell_with_its_holes_is_what_a_search_weighs(bench: Bench) -> None:
 
     def cost(part: Part):  # type: ignore[no-untyped-def]
         inner = None if part.shell is None else stages.cavity(part)
-        return weigh_pose(Light.of(stages.cut(part), None, inner, stages.own_bores(part)), pose, bench)
+        return weigh_pose(Light.of(stages.cut(part), None, Inside(inner, stages.own_bores(part))), pose, bench)
 
     solid, shut, open_ = cost(ball), cost(hollow), cost(holed)
     assert shut.peak_n < 0.5 * solid.peak_n
     assert solid.suction_n == 0 and shut.suction_n > 20 and open_.suction_n < 0.5 * shut.suction_n
-    found = search_poses(stages.cut(holed), bench, most=60, cavity=stages.cavity(holed), bores=stages.own_bores(holed))
+    found = search_poses(stages.cut(holed), bench, most=60, inside=Inside(stages.cavity(holed), stages.own_bores(holed)))
     sealed_ways = [c for c in found.costs if c.suction_n > 2 * open_.suction_n]
     assert sealed_ways and found.costs[0] not in sealed_ways  # with the holes at its sides it seals
 

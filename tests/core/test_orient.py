@@ -11,13 +11,13 @@ import pytest
 import trimesh
 from typer.testing import CliRunner
 
-from conftest import as_mesh, as_source, turned
+from conftest import ONE, as_mesh, as_source, turned
 from wideberth.cli.main import app
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, Drawn, as_printed
 from wideberth.core.errors import Cancelled
 from wideberth.core.job import Part, job_of
 from wideberth.core.loads import layer_seconds, peel_n
-from wideberth.core.model import stand_in
+from wideberth.core.model import rounds_of, stand_in
 from wideberth.core.orient import (
     Light,
     Limits,
@@ -37,6 +37,7 @@ from wideberth.core.orient import (
 )
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.progress import Progress
+from wideberth.core.propose import cost_of, ways_up
 
 CUBE = trimesh.creation.box((50, 50, 50))
 PLATE = trimesh.creation.box((60, 40, 4))
@@ -243,3 +244,62 @@ def test_limits_leave_out_what_breaks_them_unless_nothing_keeps_to_them(bench: B
     marked = [replace(c, clean_tips=2.0 if c.up[2] > 0 else 0.0) for c in found.costs]
     assert all(c.up[2] <= 0 for c in picks_of(marked, found.faces, bench.house).values())
     assert any(c.up[2] > 0 for c in picks_of(marked, found.faces, bench.house, Limits(clean=False)).values())
+
+
+# what a pose leaves in hollows, and what it does to bores and pegs
+
+
+def a_cup() -> trimesh.Trimesh:
+    """30 mm across and 20 tall, its hollow 24 mm across and 16 deep, open at the top."""
+    outer, inner = trimesh.creation.cylinder(15, 20, sections=96), trimesh.creation.cylinder(12, 20, sections=96)
+    return trimesh.boolean.difference([outer, inner.apply_translation([0, 0, 4])], engine="manifold")
+
+
+def test_resin_left_in_a_cup_is_what_it_holds_as_it_is_leant(bench: Bench) -> None:
+    """Rim to the plate it hangs full; rim to the film it is empty; leant by θ as it hangs, π r² (h - r tan θ) is left."""
+    job = job_of("Cup", bench, (Part("Cup", as_source(as_mesh(a_cup())), id=ONE),))
+    stages = Stages()
+    for lean, left in ((180.0, np.pi * 144 * 16), (0.0, 0.0), (165.0, np.pi * 144 * (16 - 12 * np.tan(np.radians(15))))):
+        cost = cost_of(job, ONE, stages, Pose(turned_xyz(lean, 0, 0), 3.0))
+        assert cost.stays_ml == pytest.approx(left / 1000, rel=0.08, abs=0.1), lean
+    found = ways_up(job, ONE, stages, most=80)
+    assert found.picks["least resin left in it"].stays_ml < 0.1
+    solid = job_of("Cube", bench, (Part("Cube", as_source(as_mesh(CUBE)), id=ONE),))
+    assert (
+        cost_of(solid, ONE, stages).stays_ml == 0 and "least resin left in it" not in ways_up(solid, ONE, stages, most=40).picks
+    )
+
+
+@pytest.mark.parametrize("turn", [(0.0, 0.0, 0.0), (31.0, -54.0, 12.0), (90.0, 10.0, 200.0)])
+@pytest.mark.parametrize("sections", [16, 48, 200])
+def test_bores_and_pegs_are_found_in_a_part_however_it_is_turned(turn: tuple[float, float, float], sections: int) -> None:
+    """A plate with a bore of 6 mm, one of 3 mm and a peg of 5 mm; its outer corners are no rounds."""
+    solid = trimesh.creation.box((40, 20, 8))
+    for radius, x in ((3.0, -12.0), (1.5, 0.0)):
+        drill = trimesh.creation.cylinder(radius, 30, sections=sections).apply_translation([x, 0, 0])
+        solid = trimesh.boolean.difference([solid, drill], engine="manifold")
+    peg = trimesh.creation.cylinder(2.5, 12, sections=sections).apply_translation([12, 0, 8])
+    solid = trimesh.boolean.union([solid, peg], engine="manifold")
+    matrix = np.eye(4)
+    matrix[:3, :3] = np.array(turned_xyz(*turn)).reshape(3, 3)
+    found = rounds_of(as_mesh(solid.copy().apply_transform(matrix)))
+    assert [(round(b.diameter_mm, 2), b.is_hole) for b in found] == [(6.0, True), (5.0, False), (3.0, True)]
+    for b in found:
+        assert abs(np.array(b.axis) @ matrix[:3, 2]) == pytest.approx(1.0, abs=1e-6)
+
+
+def test_shapes_without_bores_or_pegs_have_none() -> None:
+    cone = trimesh.creation.cone(4.0, 12.0, sections=64)
+    for solid in (trimesh.creation.icosphere(4, 5.0), CUBE, cone, trimesh.creation.cylinder(20, 10, sections=64)):
+        assert rounds_of(as_mesh(solid)) == ()
+
+
+def test_a_leaning_bore_comes_out_of_round_as_the_law_of_fits_says(bench: Bench) -> None:
+    tube = trimesh.creation.annulus(3.0, 14.0, 12.0, sections=96)
+    part = Part("Tube", as_source(as_mesh(tube)), id=ONE)
+    job, stages = job_of("Tube", bench, (part,)), Stages()
+    for lean in (0.0, 20.0, 45.0, 90.0):
+        cost = cost_of(job, ONE, stages, Pose(turned_xyz(lean, 0, 0), 3.0))
+        law = as_printed(Drawn(6.0, True, lean), bench).out_of_round_mm
+        assert cost.out_of_round_mm == pytest.approx(law, abs=1e-4)
+    assert ways_up(job, ONE, stages, most=60).picks["truest bores and pegs"].out_of_round_mm < 0.002

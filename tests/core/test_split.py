@@ -13,7 +13,7 @@ from typer.testing import CliRunner
 
 from conftest import ONE, as_mesh, as_source, moved, turned
 from wideberth.cli.main import app
-from wideberth.core.bench import Bench, load_named, outline_growth_mm
+from wideberth.core.bench import Bench, Drawn, FitClass, as_printed, fit_class, fit_told, load_named, outline_growth_mm
 from wideberth.core.bench import Tested as OwnTest
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.handover import save_job, write_html
@@ -26,21 +26,16 @@ from wideberth.core.split import (
     CLEARANCES_MM,
     Aim,
     Cut,
-    Drawn,
-    FitClass,
     Key,
     Kind,
     Slicer,
     Space,
     Surface,
     apply_cuts,
-    as_printed,
     best_turn,
     comb,
     comb_peg,
-    fit_class,
     fit_of,
-    fit_told,
     key_solid,
     looked_over,
     planes_through,

@@ -71,7 +71,8 @@ def test_ranges_add_in_squares_and_are_never_narrower_than_one_of_them(bench: Be
 
 
 def test_range_by_pixels_is_that_of_tips_as_small_as_their_lit_pixels(bench: Bench) -> None:
-    """Thin tips on coarse pixels: at the low end all hold as tips drawn just so much smaller do, which a prediction anew tells."""
+    """Thin tips on coarse pixels: at the low end all hold as tips drawn just so much smaller do, which a prediction anew
+    tells."""
     _, printed = beam(FOUR)
     coarse = with_ranges(weightless(bench).with_value("printer.pixels_x", 800).with_value("printer.pixels_y", 480))
     thin = replace(printed, touches=tuple(replace(t, diameter_mm=0.7) for t in printed.touches))

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
-from wideberth.core.job import marked_as
+from wideberth.core.job import marked_as, posed
 from wideberth.core.model import MarkKind
 from wideberth.core.orient import disc_of
 from wideberth.core.propose import Way, ring_more
@@ -225,8 +225,13 @@ def test_a_ring_that_is_dragged_turns_the_part_and_tells_the_cost_meanwhile(plat
         qtbot.wait(20)
     qtbot.waitUntil(lambda: hand._handles._cost is not None, timeout=30_000)
     assert session.job.parts[0].pose.rotation == pytest.approx(before)  # nothing was changed yet
+    there = session.job.with_part(posed(session.job.parts[0], hand._handles._pose()))
+    qtbot.waitUntil(lambda: window.log.frame.prediction is not session.prediction, timeout=30_000)
+    qtbot.waitUntil(lambda: window.log.frame.prediction.job == there, timeout=30_000)  # type: ignore[union-attr]
+    assert window.log.frame.ghost is session.prediction and "hold" in window.log.frame.covered
     mouse(window, QEvent.Type.MouseButtonRelease, rings[2][(start + 8) % 120])
     settled(qtbot, window)
+    assert window.log.frame.prediction is session.prediction and not window.log.frame.covered
     after = session.job.parts[0].pose.rotation
     assert (after @ before.T)[2, 2] == pytest.approx(1.0)
     assert np.degrees(np.arctan2((after @ before.T)[1, 0], (after @ before.T)[0, 0])) == pytest.approx(24.0)

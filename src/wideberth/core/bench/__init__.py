@@ -33,6 +33,7 @@ from wideberth.core.bench.cure import (
 from wideberth.core.bench.exposure_test import CuredPair, ExposureTest, WorkingCurve, fit_working_curve
 from wideberth.core.bench.finishing import SCHOOLS, mark_min, school_of
 from wideberth.core.bench.fitted import ec_at_reference, fitted_bench
+from wideberth.core.bench.fitting import Drawn, FitClass, FitTold, Round, as_printed, fit_class, fit_told
 from wideberth.core.bench.green import (
     drawn_tip_mm,
     later_light,
@@ -104,9 +105,12 @@ __all__ = [
     "BenchValue",
     "CuredPair",
     "Difference",
+    "Drawn",
     "ExposureAdvice",
     "ExposureTest",
     "Film",
+    "FitClass",
+    "FitTold",
     "Hours",
     "HouseRules",
     "Ingredient",
@@ -119,11 +123,13 @@ __all__ = [
     "Printer",
     "Ranges",
     "Resin",
+    "Round",
     "Station",
     "SupportSettings",
     "Tested",
     "Trade",
     "WorkingCurve",
+    "as_printed",
     "bath_room_g",
     "bath_share",
     "bench_from",
@@ -150,6 +156,8 @@ __all__ = [
     "facts_of",
     "film_mm",
     "first_layer_growth_mm",
+    "fit_class",
+    "fit_told",
     "fit_working_curve",
     "fitted_bench",
     "fitted_counts",

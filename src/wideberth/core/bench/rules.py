@@ -284,3 +284,16 @@ class HouseRules:
     height_weight_n_per_mm: Annotated[
         float, Field(title="weight of height", ge=0, le=100, description="ranks poses: newtons for each millimetre")
     ] = 0.05
+    stays_weight_n_per_ml: Annotated[
+        float,
+        Field(title="weight of resin left", ge=0, le=100, description="ranks poses: newtons for each mL that stays in hollows"),
+    ] = 0.1
+    round_weight_n_per_mm: Annotated[
+        float,
+        Field(
+            title="weight of roundness",
+            ge=0,
+            le=1000,
+            description="ranks poses: newtons for each millimetre by which the worst bore or peg is out of round",
+        ),
+    ] = 10.0

@@ -5,7 +5,7 @@ from wideberth.core.model.frames import frame_along, ring_about, rotation_about
 from wideberth.core.model.hatching import hatched
 from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, examine
 from wideberth.core.model.marks import Mark, MarkKind, carried_over, mark_of, origins
-from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, wall_mm
+from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, rounds_of, wall_mm
 from wideberth.core.model.mesh import Mesh, joined
 from wideberth.core.model.nearest import nearest_on
 from wideberth.core.model.package import members_under, packed_3mf
@@ -98,6 +98,7 @@ __all__ = [
     "ring_about",
     "rod",
     "rotation_about",
+    "rounds_of",
     "shaded",
     "sketch",
     "solid_stretches",

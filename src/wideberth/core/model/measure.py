@@ -12,11 +12,18 @@ from wideberth.core.errors import BadModel
 from wideberth.core.model.mesh import Mesh
 from wideberth.core.model.nearest import nearest_on
 from wideberth.core.model.rays import hits
+from wideberth.core.model.regions import Regions
 
 SMOOTH_DEG = 30.0
 FLAT_DEG = 2.0
 MOST_FACES = 60_000
 FIT_SHARE = 0.05
+ROUND_SHARE = 0.002
+"""Of normals squared, along the axis: a cylinder's are square to it, a cone's of three degrees are not."""
+LEAST_FACES = 12
+MOST_OF_A_TURN_DEG = 200.0
+WIDEST_FIT_MM = 25.0
+"""A round that is wider is a body, not a peg or a bore."""
 
 
 @dataclass(frozen=True)
@@ -99,13 +106,41 @@ def bore_at(mesh: Mesh, spot: NDArray[np.float64]) -> Bored:
     BadModel : when the surface there is no cylinder.
     """
     face, _ = nearest_on(mesh, spot)
-    region = _region(mesh, face, SMOOTH_DEG)
+    fitted = _fitted(mesh, _region(mesh, face, SMOOTH_DEG))
+    if fitted is None:
+        raise BadModel("the surface there is no bore and no pin.", where="measure", remedy="Click inside the hole.")
+    return fitted
+
+
+def rounds_of(mesh: Mesh) -> tuple[Bored, ...]:
+    """All bores and pegs of a mesh, the widest first: smooth regions that are cylinders over most of a turn and no wider than a
+    fit is; what blends into its surroundings is not told apart from them."""
+    if mesh.triangles < LEAST_FACES:
+        return ()
+    piece = Regions.of(mesh).level_pieces(SMOOTH_DEG, np.inf)
+    area, normals, count = mesh.face_area_mm2, mesh.normals, int(piece.max()) + 1
+    whole = np.maximum(np.bincount(piece, area, count), 1e-12)
+    spread = np.empty((count, 3, 3))
+    for i in range(3):
+        for j in range(3):
+            spread[:, i, j] = np.bincount(piece, area * normals[:, i] * normals[:, j], count) / whole
+    least = np.linalg.eigvalsh(spread)
+    worth = (least[:, 0] < ROUND_SHARE) & (least[:, 1] > FIT_SHARE) & (np.bincount(piece, minlength=count) >= LEAST_FACES)
+    order = np.argsort(piece, kind="stable")
+    ends = np.searchsorted(piece[order], np.arange(count + 1))
+    found = (_fitted(mesh, order[ends[n] : ends[n + 1]]) for n in np.flatnonzero(worth))
+    kept = [b for b in found if b is not None and b.around_deg >= MOST_OF_A_TURN_DEG and b.diameter_mm <= WIDEST_FIT_MM]
+    return tuple(sorted(kept, key=lambda b: (-b.diameter_mm, b.centre_mm)))
+
+
+def _fitted(mesh: Mesh, region: NDArray[np.int64]) -> Bored | None:
+    """The cylinder that faces (n,) lie on; None when they lie on none."""
     area = mesh.face_area_mm2[region]
     normals = mesh.normals[region]
     values, vectors = np.linalg.eigh((normals * area[:, None]).T @ normals / area.sum())
     axis = vectors[:, 0]
     if values[0] > FIT_SHARE or values[1] < FIT_SHARE:
-        raise _no_bore()
+        return None
     u, v = vectors[:, 1], vectors[:, 2]
     corners = mesh.points[np.unique(mesh.faces[region])]
     flat = np.column_stack((corners @ u, corners @ v))
@@ -117,7 +152,7 @@ def bore_at(mesh: Mesh, spot: NDArray[np.float64]) -> Bored:
     radius = abs(float(fit.x[2]))
     off = float(np.abs(fit.fun).max())
     if off > FIT_SHARE * radius:
-        raise _no_bore()
+        return None
     centre2 = middle + fit.x[:2]
     mids = mesh.points[mesh.faces[region]].mean(axis=1)
     outward = np.column_stack((mids @ u - centre2[0], mids @ v - centre2[1]))
@@ -134,7 +169,3 @@ def bore_at(mesh: Mesh, spot: NDArray[np.float64]) -> Bored:
         off,
         around,
     )
-
-
-def _no_bore() -> BadModel:
-    return BadModel("the surface there is no bore and no pin.", where="measure", remedy="Click inside the hole.")

@@ -1,14 +1,16 @@
 """Poses: turning a part, setting it down, and weighing which way up."""
 
 from wideberth.core.orient.directions import covering, directions, flat_faces
-from wideberth.core.orient.measures import Light, PoseCost, weigh_pose
+from wideberth.core.orient.measures import SOLID, Inside, Light, PoseCost, weigh_pose
 from wideberth.core.orient.pose import UPRIGHT, Pose, Turn, as_turn, laid, placing, set_down, turned, turned_xyz
 from wideberth.core.orient.search import Limits, Poses, hull_corners, light_of, picks_of, pose_of, search_poses
 from wideberth.core.orient.sphere import Hemispheres, disc_of, hemispheres, level_lines, up_at
 
 __all__ = [
+    "SOLID",
     "UPRIGHT",
     "Hemispheres",
+    "Inside",
     "Light",
     "Limits",
     "Pose",

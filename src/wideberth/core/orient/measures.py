@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, HouseRules, mark_min
+from wideberth.core.bench import Bench, Drawn, HouseRules, as_printed, mark_min
 from wideberth.core.layers import (
     POSE_SQUEEZE,
     Bore,
@@ -33,7 +34,7 @@ from wideberth.core.loads import (
     suction,
     viscous_n,
 )
-from wideberth.core.model import SURFACES, Closest, Mesh, Surface, joined, rod
+from wideberth.core.model import SURFACES, Bored, Closest, Mesh, Surface, joined, rod
 from wideberth.core.orient.pose import Pose, placing
 
 Values = NDArray[np.float64]
@@ -64,7 +65,8 @@ class PoseCost:
     layers. islands : beginnings in mid-liquid. tips : that it will want; mark_min : minutes to finish their marks; mark_min_of :
     these by kind of surface, where that is known. clean_tips : those that only faces offer on which marks are forbidden.
     support_ml : of posts and base. layers, hours : of the print. footprint_mm : across the plate. step_mm : mean height of the
-    layers' steps on what has to look well: clean faces, or else all smooth and flat ones.
+    layers' steps on what has to look well: clean faces, or else all smooth and flat ones. stays_ml : resin that stays in hollows
+    as it hangs. out_of_round_mm : between both diameters of the bore or peg that comes out worst.
     """
 
     pose: Pose
@@ -88,6 +90,8 @@ class PoseCost:
     mark_min_of: tuple[tuple[str, float], ...] = ()
     clean_tips: float = 0.0
     step_mm: float = 0.0
+    stays_ml: float = 0.0
+    out_of_round_mm: float = 0.0
 
     @property
     def up(self) -> Values:
@@ -99,6 +103,7 @@ class PoseCost:
         pulls = self.peak_n + house.young_weight * self.young_n + house.suction_weight * self.suction_n
         pulls += house.lever_weight * self.lever_n
         rest = house.support_weight_n_per_mm2 * self.support_mm2 + house.height_weight_n_per_mm * self.height_mm
+        rest += house.stays_weight_n_per_ml * self.stays_ml + house.round_weight_n_per_mm * self.out_of_round_mm
         marks = house.finishing_weight_n_per_min * self.mark_min + house.clean_weight_n * self.clean_tips
         return pulls + rest + marks + (0 if self.fits else DOES_NOT_FIT)
 
@@ -112,23 +117,39 @@ class PoseCost:
 
 
 @dataclass(frozen=True, eq=False)
+class Inside:
+    """What a pose matters to beside the surface, in the part's own frame.
+
+    cavity : its chambers. bores : drain holes. rounds : bores and pegs of the shape's own. stays_ml : of resin that stays in
+    hollows with a direction (3,) pointing up to the plate; None where it closes in no void.
+    """
+
+    cavity: Mesh | None = None
+    bores: tuple[Bore, ...] = ()
+    rounds: tuple[Bored, ...] = ()
+    stays_ml: Callable[[Values], float] | None = None
+
+
+SOLID = Inside()
+
+
+@dataclass(frozen=True, eq=False)
 class Light:
     """A light mesh with what does not change when it is turned: area, normal and middle of its faces, how each is finished where
-    that is known, the chambers in it, and its drain holes."""
+    that is known, and what is inside, its chambers on a stand-in too."""
 
     mesh: Mesh
     area_mm2: Values
     normals: Values
     middles: Values
     finish: Finish | None = None
-    cavity: Mesh | None = None
-    bores: tuple[Bore, ...] = ()
+    inside: Inside = SOLID
 
     @classmethod
-    def of(cls, mesh: Mesh, finish: Finish | None = None, cavity: Mesh | None = None, bores: tuple[Bore, ...] = ()) -> Light:
-        """A stand-in made ready. finish : of its faces. cavity : as light a mesh. bores : in the part's own frame, as all is."""
+    def of(cls, mesh: Mesh, finish: Finish | None = None, inside: Inside = SOLID) -> Light:
+        """A stand-in made ready. finish : of its faces. inside : with as light a cavity."""
         a, b, c = (mesh.points[mesh.faces[:, k]] for k in range(3))
-        return cls(mesh, mesh.face_area_mm2, mesh.normals, (a + b + c) / 3, finish, cavity, bores)
+        return cls(mesh, mesh.face_area_mm2, mesh.normals, (a + b + c) / 3, finish, inside)
 
 
 def finish_on(light: Mesh, mesh: Mesh, finish: Finish) -> Finish:
@@ -165,11 +186,11 @@ def weigh_pose(light: Light, pose: Pose, bench: Bench) -> PoseCost:
     coarse = max(1.0, float(extents.max()) / ACROSS)
     grid = grid_over(set_down.low, set_down.high, PITCH_MM * coarse, LAYER_MM * coarse)
     runs, cavities = cast(set_down.points, set_down.faces, grid), None
-    if light.cavity is not None:
-        inside = light.cavity.transformed(matrix)
-        cavities = cast(inside.points, inside.faces, grid)
+    if light.inside.cavity is not None:
+        chambers = light.inside.cavity.transformed(matrix)
+        cavities = cast(chambers.points, chambers.faces, grid)
         runs = difference(runs, cavities)
-    bores = tuple(b.moved(matrix) for b in light.bores)
+    bores = tuple(b.moved(matrix) for b in light.inside.bores)
     cut = runs if not bores else difference(runs, _drilled(bores, grid))
     printed = Printed(runs, cut, runs, cut, empty(grid), bores, cavities=cavities)
     part = printed.part_sections
@@ -204,7 +225,19 @@ def weigh_pose(light: Light, pose: Pose, bench: Bench) -> PoseCost:
         _by_kind(wants.mark_min, light.finish),
         wants.clean_tips,
         _step_mm(down, light.finish, bench.print.layer_height_mm),
+        0.0 if light.inside.stays_ml is None else light.inside.stays_ml(pose.rotation[2]),
+        _out_of_round_mm(light.inside.rounds, pose.rotation[2], bench),
     )
+
+
+def _out_of_round_mm(rounds: tuple[Bored, ...], up: Values, bench: Bench) -> float:
+    """Of the bore or peg that comes out worst, by how its axis leans."""
+    worst = 0.0
+    for each in rounds:
+        upright = min(abs(float(np.asarray(each.axis) @ up)), 1.0)
+        drawn = Drawn(each.diameter_mm, each.is_hole, float(np.degrees(np.arccos(upright))))
+        worst = max(worst, as_printed(drawn, bench).out_of_round_mm)
+    return worst
 
 
 def _by_kind(mark_min: Values, finish: Finish | None) -> tuple[tuple[str, float], ...]:

@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
 from wideberth.core.bench import Bench, HouseRules, Printer
-from wideberth.core.layers import Bore
 from wideberth.core.loads import Finish
 from wideberth.core.model import Mesh, frame_along, rotation_about, stand_in
 from wideberth.core.orient.directions import directions
-from wideberth.core.orient.measures import Light, PoseCost, finish_on, weigh_pose
+from wideberth.core.orient.measures import SOLID, Inside, Light, PoseCost, finish_on, weigh_pose
 from wideberth.core.orient.pose import UPRIGHT, Pose, as_turn
 from wideberth.core.progress import Progress, quiet
 
@@ -69,23 +68,22 @@ def search_poses(
     told: Told | None = None,
     most: int | None = None,
     finish: Finish | None = None,
-    cavity: Mesh | None = None,
-    bores: tuple[Bore, ...] = (),
+    inside: Inside = SOLID,
 ) -> Poses:
     """Weigh ways up of a mesh and refine the best for each measure.
 
     Parameters
     ----------
     told : hears now and then of all that was weighed so far, the best first. most : weigh no more than so many ways up, the
-    most promising and an even choice of the rest, and refine none. finish : what a mark costs on each face of the mesh. cavity,
-    bores : its chambers and its drain holes, in its own frame.
+    most promising and an even choice of the rest, and refine none. finish : what a mark costs on each face of the mesh. inside
+    : what else matters to a pose.
 
     Raises
     ------
     Cancelled : when the progress is cancelled.
     """
     progress = progress or quiet()
-    light = light_of(mesh, finish, cavity, bores)
+    light = light_of(mesh, finish, inside)
     stand, corners = light.mesh, hull_corners(light.mesh)
     gap = bench.supports.gap_mm
     seen = directions(stand)
@@ -121,11 +119,11 @@ def search_poses(
     return Poses(_ranked(costs, bench.house), now, picks_of(costs, seen.faces, bench.house), seen.faces)
 
 
-def light_of(mesh: Mesh, finish: Finish | None = None, cavity: Mesh | None = None, bores: tuple[Bore, ...] = ()) -> Light:
-    """A mesh made ready to be weighed in many poses, on a stand-in; finish, cavity, bores : as in `search_poses`."""
+def light_of(mesh: Mesh, finish: Finish | None = None, inside: Inside = SOLID) -> Light:
+    """A mesh made ready to be weighed in many poses, on a stand-in; finish, inside : as in `search_poses`."""
     stand = stand_in(mesh, TRIANGLES)
-    inner = None if cavity is None else stand_in(cavity, TRIANGLES)
-    return Light.of(stand, None if finish is None else finish_on(stand, mesh, finish), inner, bores)
+    inner = None if inside.cavity is None else stand_in(inside.cavity, TRIANGLES)
+    return Light.of(stand, None if finish is None else finish_on(stand, mesh, finish), replace(inside, cavity=inner))
 
 
 def pose_of(up: Values, corners: Values, printer: Printer, gap_mm: float) -> Pose:
@@ -170,6 +168,10 @@ def picks_of(costs: Iterable[PoseCost], faces: Values, house: HouseRules, limits
         "lowest": lambda c: c.height_mm,
         "steadiest": lambda c: c.lever_n,
     }
+    if any(c.stays_ml for c in fitting):
+        wants["least resin left in it"] = lambda c: c.stays_ml
+    if any(c.out_of_round_mm for c in fitting):
+        wants["truest bores and pegs"] = lambda c: round(c.out_of_round_mm, 3)
     picks = {name: min(fitting, key=lambda c, of=of: (of(c), c.total(house))) for name, of in wants.items()}  # type: ignore[misc]
     for name, school in _schools(faces).items():
         if some := [c for c in fitting if school(c)]:

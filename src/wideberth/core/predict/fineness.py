@@ -10,6 +10,8 @@ from wideberth.core.layers import FINE_SQUEEZE, PREVIEW_SQUEEZE, SqueezeEffort
 FINE_PITCH_MM = 0.1
 PREVIEW_PITCH_MM = 0.4
 PREVIEW_LAYER_MM = 0.2
+GLANCE_PITCH_MM = 0.8
+GLANCE_LAYER_MM = 0.4
 
 
 @dataclass(frozen=True)
@@ -30,3 +32,8 @@ def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
 def preview(bench: Bench) -> Fineness:
     """Rows of 0.4 mm and layers of about 0.2 mm, on lighter stand-ins."""
     return Fineness(PREVIEW_PITCH_MM, max(1, round(PREVIEW_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True)
+
+
+def glance(bench: Bench) -> Fineness:
+    """Half as fine as a preview, for what is still held by the mouse."""
+    return Fineness(GLANCE_PITCH_MM, max(1, int(GLANCE_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True)

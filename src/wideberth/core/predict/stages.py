@@ -14,12 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import HouseRules, Printer, SupportSettings
-from wideberth.core.drain import ROUND, Drilled
+from wideberth.core.drain import ROUND, Drilled, VoidCells
 from wideberth.core.hollow import Bars, Ceilings, Gussets, Hollowed, Keepout, Shell, WallMeasured
 from wideberth.core.job import Job, Part, Placed
 from wideberth.core.layers import Bore, CupCells, Grid, Printed, Runs, Solved
 from wideberth.core.loads import Finish
-from wideberth.core.model import Closest, Health, Mended, Mesh, Regions, Sound, Source, Thickness, joined
+from wideberth.core.model import Bored, Closest, Health, Mended, Mesh, Regions, Sound, Source, Thickness, joined
 from wideberth.core.orient import placing
 from wideberth.core.plate import Footprint
 from wideberth.core.predict import stage
@@ -106,6 +106,10 @@ class Stages:
         x, y, z = (float(f) for f in part.factors)
         return self.cache.run(stage.regions, stage.RegionsInput(part.source.mesh, (x, y, z)))
 
+    def rounds(self, part: Part) -> tuple[Bored, ...]:
+        """Bores and pegs of the part's own shape, in its own frame, the widest first."""
+        return self.cache.run(stage.rounds, stage.RoundsInput(self.cut(part)))
+
     def marked(self, part: Part) -> stage.Marked:
         """What each face of the cut mesh is marked as: marks stay where they were put."""
         piece, source, whole = self.cut(part), None, None
@@ -190,9 +194,17 @@ class Stages:
 
     def voids(self, part: Part, progress: Progress | None = None) -> stage.Voids | None:
         """The void in and round the part as cells; None when it closes in none of any size."""
+        return self.cache.run(stage.voids, self._void_of(part, progress), progress)
+
+    def rough_voids(self, part: Part, progress: Progress | None = None) -> VoidCells | None:
+        """The same on coarse cells, for who asks of many poses."""
+        return self.cache.run(stage.rough_voids, self._void_of(part, progress), progress)
+
+    def _void_of(self, part: Part, progress: Progress | None) -> stage.VoidInput:
         fillings = self.fillings(part, progress)
-        of = stage.VoidInput(self.cut(part), self.cavity(part), joined(list(fillings)) if fillings else None, self.drilled(part))
-        return self.cache.run(stage.voids, of, progress)
+        return stage.VoidInput(
+            self.cut(part), self.cavity(part), joined(list(fillings)) if fillings else None, self.drilled(part)
+        )
 
     # set down: around its own place, then on the plate
 

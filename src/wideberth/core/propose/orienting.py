@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wideberth.core.bench import Bench
+from wideberth.core.drain import VoidCells, pools
 from wideberth.core.job import Job, posed
 from wideberth.core.layers import Bore
 from wideberth.core.loads import Finish
-from wideberth.core.model import Mesh
-from wideberth.core.orient import Light, Pose, PoseCost, Poses, light_of, search_poses, weigh_pose
+from wideberth.core.model import Bored, Mesh
+from wideberth.core.orient import Inside, Light, Pose, PoseCost, Poses, light_of, search_poses, weigh_pose
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Candidate, Measure, Proposal, only
@@ -21,19 +22,16 @@ SAME_LEAN = 0.9998
 
 @dataclass(frozen=True)
 class _Searching:
-    """A part in its own frame: its surface and how its faces are finished, its chambers and drain holes. most : see
-    `search_poses`."""
+    """A part in its own frame, on a bench. most : see `search_poses`."""
 
-    mesh: Mesh
+    of: _Weighing
     bench: Bench
-    finish: Finish
-    cavity: Mesh | None
-    bores: tuple[Bore, ...]
     most: int | None
 
 
 def _searched(of: _Searching, progress: Progress) -> Poses:
-    return search_poses(of.mesh, of.bench, progress, None, of.most, of.finish, of.cavity, of.bores)
+    part = of.of
+    return search_poses(part.mesh, of.bench, progress, None, of.most, part.finish, part.inside)
 
 
 def ways_up(job: Job, id: str, stages: Stages, progress: Progress | None = None, most: int | None = None) -> Poses:
@@ -43,27 +41,35 @@ def ways_up(job: Job, id: str, stages: Stages, progress: Progress | None = None,
     ------
     BadModel : as the part's stages. Cancelled : when the progress is cancelled.
     """
-    return stages.cache.run(_searched, _searching(job, id, stages, most, progress), progress)
-
-
-def _searching(job: Job, id: str, stages: Stages, most: int | None, progress: Progress | None = None) -> _Searching:
-    part = job.part(id)
-    finish, cavity = stages.finish(part, job.bench.house, progress), stages.cavity(part, progress)
-    return _Searching(stages.cut(part), job.bench, finish, cavity, stages.own_bores(part), most)
+    return stages.cache.run(_searched, _Searching(_weighing(job, id, stages, progress), job.bench, most), progress)
 
 
 @dataclass(frozen=True)
 class _Weighing:
-    """A part in its own frame, as `_Searching` has it."""
+    """A part in its own frame: its surface and how its faces are finished, its chambers and drain holes, bores and pegs of its
+    shape, and the void in and round it, if there is any worth it."""
 
     mesh: Mesh
     finish: Finish
     cavity: Mesh | None
     bores: tuple[Bore, ...]
+    rounds: tuple[Bored, ...]
+    voids: VoidCells | None
+
+    @property
+    def inside(self) -> Inside:
+        voids = self.voids
+        return Inside(self.cavity, self.bores, self.rounds, None if voids is None else lambda up: pools(voids, up).stays_ml)
+
+
+def _weighing(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> _Weighing:
+    part = job.part(id)
+    finish, cavity = stages.finish(part, job.bench.house, progress), stages.cavity(part, progress)
+    return _Weighing(stages.cut(part), finish, cavity, stages.own_bores(part), stages.rounds(part), stages.rough_voids(part))
 
 
 def _made_light(of: _Weighing, _: Progress) -> Light:
-    return light_of(of.mesh, of.finish, of.cavity, of.bores)
+    return light_of(of.mesh, of.finish, of.inside)
 
 
 def cost_of(job: Job, id: str, stages: Stages, pose: Pose | None = None) -> PoseCost:
@@ -73,9 +79,8 @@ def cost_of(job: Job, id: str, stages: Stages, pose: Pose | None = None) -> Pose
     ------
     BadModel : as the part's stages.
     """
-    of, part = _searching(job, id, stages, None), job.part(id)
-    light = stages.cache.run(_made_light, _Weighing(of.mesh, of.finish, of.cavity, of.bores))
-    return weigh_pose(light, pose or part.pose, job.bench)
+    light = stages.cache.run(_made_light, _weighing(job, id, stages))
+    return weigh_pose(light, pose or job.part(id).pose, job.bench)
 
 
 def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None, most: int | None = None) -> Proposal:
@@ -122,6 +127,8 @@ def pose_measures(cost: PoseCost) -> tuple[Measure, ...]:
         Measure("supports", cost.support_ml, "mL"),
         Measure("time", cost.hours, "h"),
         Measure("height", cost.height_mm, "mm"),
+        Measure("resin left in hollows", cost.stays_ml, "mL"),
+        Measure("bores and pegs out of round", cost.out_of_round_mm, "mm"),
     )
 
 

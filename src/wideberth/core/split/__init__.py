@@ -3,7 +3,6 @@
 from wideberth.core.split.assembly import Assembly, looked_over
 from wideberth.core.split.comb import CLEARANCES_MM, READS_AS, comb, comb_peg
 from wideberth.core.split.cut import Cut, apply_cuts, peg_of, piece_of, socket_of
-from wideberth.core.split.fitting import Drawn, FitClass, FitTold, Round, as_printed, fit_class, fit_told
 from wideberth.core.split.key import Key, Kind, key_solid
 from wideberth.core.split.placing import Joint, with_keys
 from wideberth.core.split.room import Fit, Space, Turned, best_turn, fit_of, space_of
@@ -16,28 +15,21 @@ __all__ = [
     "Aim",
     "Assembly",
     "Cut",
-    "Drawn",
     "Fit",
-    "FitClass",
-    "FitTold",
     "Joint",
     "Key",
     "Kind",
     "Plane",
-    "Round",
     "Seam",
     "Slicer",
     "Space",
     "Surface",
     "Turned",
     "apply_cuts",
-    "as_printed",
     "best_turn",
     "comb",
     "comb_peg",
-    "fit_class",
     "fit_of",
-    "fit_told",
     "key_solid",
     "looked_over",
     "peg_of",

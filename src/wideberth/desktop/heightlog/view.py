@@ -54,6 +54,7 @@ class HeightLog(QWidget):
         self.choose.move(2, 8)
         session.predicting.predicted.connect(self.refresh)
         session.predicting.ghost_changed.connect(self.refresh)
+        session.predicting.glanced.connect(self.refresh)
         session.training.changed.connect(self.refresh)
         session.printing.moved.connect(self._measured)
         session.cursor.moved.connect(lambda _: self.update())
@@ -70,8 +71,12 @@ class HeightLog(QWidget):
         return self._frame
 
     def refresh(self) -> None:
-        """Draw the prediction at hand; a stretch of heights that was zoomed into stays."""
+        """Draw the prediction at hand, or beside it what is held by the mouse; a stretch of heights that was zoomed into
+        stays."""
+        held = self._session.predicting.glance
         p, ghost = self._session.prediction, self._session.predicting.ghost
+        if held is not None:
+            p, ghost = held, p
         before, whole = self._height_mm, self._frame.low_mm <= 0 and self._frame.high_mm >= self._height_mm - 1e-9
         self._height_mm = p.loads.layers * p.layer_mm if p is not None else 1.0
         low, high = (0.0, self._height_mm) if whole or before == 1.0 else (self._frame.low_mm, self._frame.high_mm)
@@ -79,7 +84,8 @@ class HeightLog(QWidget):
         self._frame = replace(
             self._frame, prediction=p, ghost=ghost, low_mm=min(low, max(0.0, high - LEAST_STRETCH_MM)), high_mm=high, scales={}
         )
-        self._frame = replace(self._frame, covered=COVERED if self._session.training.covers else ())
+        covers = self._session.training.covers or held is not None  # its tips are not brought along until it is let go
+        self._frame = replace(self._frame, covered=COVERED if covers else ())
         self._measured()
         self.update()
 

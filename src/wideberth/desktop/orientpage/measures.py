@@ -42,6 +42,8 @@ MEASURES = (
     Shown("supports", "supports", "mL", 1, lambda c: c.support_ml),
     Shown("time", "time", "h", 1, lambda c: c.hours),
     Shown("height", "height", "mm", 0, lambda c: c.height_mm),
+    Shown("resin left in hollows", "left", "mL", 1, lambda c: c.stays_ml),
+    Shown("bores and pegs out of round", "round", "µm", 0, lambda c: UM_PER_MM * c.out_of_round_mm),
     Shown("steps of layers", "steps", "µm", 0, lambda c: UM_PER_MM * c.step_mm),
 )
 """In the order of the table's columns."""

@@ -34,6 +34,8 @@ WEIGHTS = (
     ("finishing", ("finishing_weight_n_per_min",)),
     ("steadiness", ("lever_weight",)),
     ("height, hours", ("height_weight_n_per_mm",)),
+    ("resin left in it", ("stays_weight_n_per_ml",)),
+    ("round bores, pegs", ("round_weight_n_per_mm",)),
 )
 
 

@@ -20,13 +20,15 @@ DRAW_MS = 200
 
 class Predicting(QObject):
     """Signals: predicted (another prediction is at hand, or none), drawn (the views had time to draw it), refused (the job cannot
-    be predicted), plate_turned (another plate is predicted), ghost_changed (another state to compare with, or none)."""
+    be predicted), plate_turned (another plate is predicted), ghost_changed (another state to compare with, or none),
+    glanced (what is held by the mouse would come to something else, or nothing is held any more)."""
 
     predicted = Signal()
     drawn = Signal()
     refused = Signal()
     plate_turned = Signal()
     ghost_changed = Signal()
+    glanced = Signal()
 
     def __init__(
         self, document: Document, selection: Selection, tasks: Tasks, messages: Messages, stages: Stages, looks: FirstLooks
@@ -38,6 +40,8 @@ class Predicting(QObject):
         """What views have made ready of a prediction in its thread, before it is shown; they hand in plain objects."""
         self.prediction: Prediction | None = None
         self.ghost: Prediction | None = None
+        self.glance: Prediction | None = None
+        """Of the job as it would be if what is held by the mouse were let go now; the one at hand is beside it."""
         self._settle = self._timer(SETTLE_MS, self._coarse)
         self._go_on = self._timer(DRAW_MS, self._finer)
         document.replaced.connect(self._forget)
@@ -89,6 +93,12 @@ class Predicting(QObject):
         self.ghost = None
         self.ghost_changed.emit()
 
+    def show_glance(self, seen: Prediction | None) -> None:
+        """Show what is held by the mouse would come to; None where it is let go."""
+        if seen is not self.glance:
+            self.glance = seen
+            self.glanced.emit()
+
     def prepared(self, seen: Prediction) -> Prediction:
         """A prediction, once all that views want of it is ready. To be called in a worker's thread."""
         for prepare in self.preparing:
@@ -108,6 +118,7 @@ class Predicting(QObject):
     def _forget(self) -> None:
         """What was predicted is of another job."""
         self.drop_ghost()
+        self.show_glance(None)
         self.prediction = None
 
     def _follow(self) -> None:

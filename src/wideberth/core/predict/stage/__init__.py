@@ -25,6 +25,7 @@ from wideberth.core.predict.stage.part_runs import PartRuns, PartRunsInput, part
 from wideberth.core.predict.stage.plated import PlacedRuns, Plating, plated
 from wideberth.core.predict.stage.read_objects import Reading, read_objects
 from wideberth.core.predict.stage.regions import RegionsInput, regions
+from wideberth.core.predict.stage.rounds import RoundsInput, rounds
 from wideberth.core.predict.stage.scaffold import ScaffoldInput, scaffold
 from wideberth.core.predict.stage.sized import Sizing, sized
 from wideberth.core.predict.stage.sound import SoundInput, sound
@@ -33,7 +34,7 @@ from wideberth.core.predict.stage.surfaces import Surfaces, SurfacesInput, surfa
 from wideberth.core.predict.stage.thickness import ThicknessInput, thickness
 from wideberth.core.predict.stage.turned import Turning, turned_solids
 from wideberth.core.predict.stage.undersides import CeilingsInput, UndersidesInput, ceilings_under, undersides_under
-from wideberth.core.predict.stage.voids import PoolsInput, VoidInput, Voids, held, voids
+from wideberth.core.predict.stage.voids import PoolsInput, VoidInput, Voids, held, rough_voids, voids
 from wideberth.core.predict.stage.wall import WallInput, wall
 
 __all__ = [
@@ -65,6 +66,7 @@ __all__ = [
     "PoolsInput",
     "Reading",
     "RegionsInput",
+    "RoundsInput",
     "ScaffoldInput",
     "Sizing",
     "SoundInput",
@@ -101,6 +103,8 @@ __all__ = [
     "plated",
     "read_objects",
     "regions",
+    "rough_voids",
+    "rounds",
     "scaffold",
     "sized",
     "sound",

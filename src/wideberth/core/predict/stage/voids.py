@@ -11,6 +11,8 @@ from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress
 
 SEARCH_CELLS = 90_000
+POSE_CELLS = 60_000
+"""Where hundreds of poses are asked what stays in each."""
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,12 @@ def voids(of: VoidInput, progress: Progress) -> Voids | None:
     best = pools(cells, best_pose(rough, progress.part(0.3, 0.9)).down)
     progress.at(0.9, "shining into chambers")
     return Voids(cells, best, lit_walls(of.cavity, cells) if of.cavity is not None else None)
+
+
+def rough_voids(of: VoidInput, _: Progress) -> VoidCells | None:
+    """The void on coarse cells; None when the part closes in none of any size."""
+    cells = void_cells(of.outer, of.cavity, of.filling, of.holes, POSE_CELLS)
+    return cells if cells.chambers else None
 
 
 def held(of: PoolsInput, _: Progress) -> tuple[Pools, Pools]:

@@ -7,8 +7,10 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from scipy.spatial import ConvexHull, QhullError
 
+from wideberth.core.job import posed
 from wideberth.core.model import rotation_about
 from wideberth.core.orient import Pose, PoseCost, hull_corners, turned
+from wideberth.core.predict import Prediction, glance, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose import cost_of
 from wideberth.desktop.session import Canvas, Session, Tool
@@ -38,6 +40,7 @@ class Handles(Tool):
         self._corners: tuple[object, np.ndarray] | None = None
         self._cost: PoseCost | None = None
         self._weighing: Task | None = None
+        self._glancing: Task | None = None
         self._wanted: Pose | None = None
 
     @property
@@ -69,6 +72,7 @@ class Handles(Tool):
     def released(self) -> None:
         axis, by, part = self._axis, self._by_deg, self._session.selection.present
         self._axis, self._by_deg, self._cost = None, 0.0, None
+        self._session.predicting.show_glance(None)
         if axis is not None and by and part is not None:
             self._session.predicting.keep_ghost()
             set_pose(self._session, f"turn {by:g}° about {'xyz'[axis]}", turned(part.pose, axis, by))
@@ -83,6 +87,7 @@ class Handles(Tool):
 
     def laid_down(self) -> None:
         self._axis, self._over, self._cost = None, None, None
+        self._session.predicting.show_glance(None)
 
     def _nearest(self, at: QPointF) -> tuple[int, float] | None:
         """Axis and angle of the ring under a point of the view."""
@@ -121,6 +126,28 @@ class Handles(Tool):
                     self._weigh()
 
         self._weighing = self._session.tasks.beside(work, done, over)
+        self._glance()
+
+    def _glance(self) -> None:
+        """Let the log follow the pose at the pointer, the present one beside it; as with weighing, only the last one waits."""
+        job, part, stages, pose = self._session.job, self._session.selection.present, self._session.stages, self._wanted
+        if self._glancing is not None or pose is None or part is None:
+            return
+        turned_job, plate = job.with_part(posed(part, pose)), self._session.predicting.plate
+
+        def done(seen: Prediction) -> None:
+            self._glancing = None
+            if self._axis is not None and job is self._session.job:
+                self._session.predicting.show_glance(seen)
+                if self._wanted != pose:
+                    self._glance()
+
+        def over() -> None:
+            self._glancing = None
+
+        self._glancing = self._session.tasks.beside(
+            lambda p: predict(turned_job, stages, glance(job.bench), p, plate), done, over
+        )
 
     # painting
 

@@ -10,13 +10,14 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from wideberth.core.bench import Drawn, FitTold, fit_told
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Part
 from wideberth.core.model import binary_stl, bore_at, parse_model
 from wideberth.core.orient import Pose
 from wideberth.core.progress import Progress
 from wideberth.core.propose import Proposal, arranged, clearance_of, only
-from wideberth.core.split import READS_AS, Drawn, FitTold, comb, comb_peg, fit_told
+from wideberth.core.split import READS_AS, comb, comb_peg
 from wideberth.desktop.session import Canvas, Session, Spot, Tool
 from wideberth.desktop.steps.fields import NumberField, button, label, tool_button
 from wideberth.desktop.steps.step import Leaf

@@ -6,7 +6,10 @@ import math
 from dataclasses import dataclass
 from enum import StrEnum
 
-from wideberth.core.bench import Bench, HouseRules, cured_depth_mm, outline_growth_mm
+from wideberth.core.bench.bench import Bench
+from wideberth.core.bench.cure import cured_depth_mm
+from wideberth.core.bench.rules import HouseRules
+from wideberth.core.bench.tested import outline_growth_mm
 
 UNSURE_SHARE = 0.5
 """Growth and shrinkage may be off by so much of themselves until a comb of clearances was printed."""
