@@ -303,3 +303,11 @@ def test_a_leaning_bore_comes_out_of_round_as_the_law_of_fits_says(bench: Bench)
         law = as_printed(Drawn(6.0, True, lean), bench).out_of_round_mm
         assert cost.out_of_round_mm == pytest.approx(law, abs=1e-4)
     assert ways_up(job, ONE, stages, most=60).picks["truest bores and pegs"].out_of_round_mm < 0.002
+
+
+def test_prices_hours_and_ranges_make_no_new_search(bench: Bench) -> None:
+    job, stages = job_of("Cube", bench, (Part("Cube", as_source(as_mesh(CUBE)), id=ONE),)), Stages()
+    found = ways_up(job, ONE, stages, most=20)
+    dearer = bench.with_value("trade.currency", "XYZ").with_value("ranges.seal", 0.05)
+    assert ways_up(replace(job, bench=dearer), ONE, stages, most=20) is found
+    assert ways_up(replace(job, bench=bench.with_value("film.line_adhesion_n_per_mm", 0.03)), ONE, stages, most=20) is not found

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cache
 
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, load_bench
 from wideberth.core.drain import VoidCells, pools
 from wideberth.core.job import Job, posed
 from wideberth.core.layers import Bore
@@ -41,7 +42,18 @@ def ways_up(job: Job, id: str, stages: Stages, progress: Progress | None = None,
     ------
     BadModel : as the part's stages. Cancelled : when the progress is cancelled.
     """
-    return stages.cache.run(_searched, _Searching(_weighing(job, id, stages, progress), job.bench, most), progress)
+    return stages.cache.run(_searched, _Searching(_weighing(job, id, stages, progress), _for_poses(job.bench), most), progress)
+
+
+@cache
+def _plain() -> Bench:
+    return load_bench()
+
+
+def _for_poses(bench: Bench) -> Bench:
+    """A bench that is the same whatever its prices, hours and ranges are: no pose asks for these."""
+    plain = _plain()
+    return replace(bench, trade=plain.trade, hours=plain.hours, ranges=plain.ranges, sources=())
 
 
 @dataclass(frozen=True)

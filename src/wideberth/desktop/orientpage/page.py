@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from wideberth.core.bench import HouseRules
 from wideberth.core.job import Job
@@ -29,7 +29,7 @@ DRAW_MS = 120
 STEPS = 8
 """Of a slider to each side of the house's own weight; each is a factor of the square root of two."""
 WEIGHTS = (
-    ("pull on young layers", ("young_weight",)),
+    ("young layers", ("young_weight",)),
     ("suction", ("suction_weight",)),
     ("finishing", ("finishing_weight_n_per_min",)),
     ("steadiness", ("lever_weight",)),
@@ -92,8 +92,12 @@ class OrientPage(QWidget):
         for widget in (self.weigh, captioned("Contours of", self.measure), self.fits, self.clean, self.hours):
             side.addWidget(widget)
         side.addWidget(label("What matters", "faint"))
-        for (name, _), slider in zip(WEIGHTS, self.sliders.values(), strict=True):
-            side.addWidget(captioned(name, slider))
+        weights = QGridLayout()
+        weights.setVerticalSpacing(5)
+        for row, ((name, _), slider) in enumerate(zip(WEIGHTS, self.sliders.values(), strict=True)):
+            weights.addWidget(label(name), row, 0)
+            weights.addWidget(slider, row, 1)
+        side.addLayout(weights)
         side.addWidget(self.keep)
         side.addStretch(1)
         beside = QWidget()

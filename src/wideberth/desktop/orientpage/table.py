@@ -13,6 +13,8 @@ from wideberth.desktop.orientpage.measures import MEASURES, sentence
 from wideberth.desktop.style import DAY, tip, typeface
 
 PICTURE = QSize(56, 44)
+WHERE_ANY = ("clean", "left", "round")
+"""Columns that show only where some row has any of it."""
 
 
 class PickTable(QTableWidget):
@@ -71,8 +73,9 @@ class PickTable(QTableWidget):
                     item.setForeground(QColor(DAY.ink))
                 self.setItem(row, column + 2, item)
             self.setRowHeight(row, PICTURE.height() + 2)
-        clean = [m.head for m in MEASURES].index("clean")
-        self.setColumnHidden(clean + 2, not any(MEASURES[clean].of(c) for _, c in rows))
+        for column, measure in enumerate(MEASURES):
+            if measure.head in WHERE_ANY:
+                self.setColumnHidden(column + 2, not any(measure.of(c) for _, c in rows))
         self.blockSignals(False)
 
     def _picture(self, mesh: Mesh, cost: PoseCost) -> QIcon:
