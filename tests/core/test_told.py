@@ -12,7 +12,7 @@ import pytest
 import trimesh
 
 from conftest import ONE, as_mesh, as_source, set_down
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, facts_of
 from wideberth.core.drain import Hole
 from wideberth.core.handover import layer_table, write_layer_table
 from wideberth.core.hollow import Shell
@@ -198,3 +198,11 @@ def test_the_test_plate_has_the_widths_that_it_says() -> None:
     assert square[0, 1] - square[0, 0] == pytest.approx(KNOWN_WIDTH_MM)
     steps = [len(row(-21 + 6, 1.2 + 0.1 * k + 0.05)) for k in range(10)]
     assert steps == list(range(10, 0, -1))
+
+
+def test_every_bench_value_that_moves_a_verdict_has_words(held: Prediction) -> None:
+    """The hold's chain and the panel look them up by key."""
+    known = {v.key for v in held.job.bench.values()}
+    for influence in held.loads.ranges.influences:
+        section, _, name = influence.key.partition(".")
+        assert influence.key in known and name in {f.key for f in facts_of(section)}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -137,18 +138,23 @@ def lit_share(drawn_mm: ArrayLike, printer: Printer) -> tuple[Values, Values]:
     ----------
     drawn_mm : (n,) diameters.
     """
-    drawn, which = np.unique(np.asarray(drawn_mm, float), return_inverse=True)
-    ends = np.ones((2, len(drawn)))
-    x, y = (np.arange(PLACES) + 0.5) / PLACES * printer.pixel_x_mm, (np.arange(PLACES) + 0.5) / PLACES * printer.pixel_y_mm
-    for n, d in enumerate(drawn):
-        across, along = d / printer.pixel_x_mm, d / printer.pixel_y_mm
-        if d > 0 and max(across, along) <= EVEN_PIXELS:
-            at_x = printer.pixel_x_mm * np.arange(-int(across) - 2, int(across) + 3) + x[:, None]
-            at_y = printer.pixel_y_mm * np.arange(-int(along) - 2, int(along) + 3) + y[:, None]
-            inside = (at_x[:, None, :, None] ** 2 + at_y[None, :, None, :] ** 2 <= d * d / 4).sum(axis=(2, 3))
-            share = inside * (printer.pixel_x_mm * printer.pixel_y_mm) / (np.pi / 4 * d * d)
-            ends[:, n] = np.quantile(share, [0.05, 0.95])
-    return ends[0][which], ends[1][which]
+    drawn, which = np.unique(np.round(np.asarray(drawn_mm, float), 3), return_inverse=True)
+    ends = np.array([_lit_ends(float(d), printer.pixel_x_mm, printer.pixel_y_mm) for d in drawn]).reshape(-1, 2)
+    return ends[which, 0], ends[which, 1]
+
+
+@lru_cache(maxsize=10_000)
+def _lit_ends(drawn_mm: float, x_mm: float, y_mm: float) -> tuple[float, float]:
+    """The same of one disc, on pixels of so many millimetres."""
+    across, along = drawn_mm / x_mm, drawn_mm / y_mm
+    if drawn_mm <= 0 or max(across, along) > EVEN_PIXELS:
+        return 1.0, 1.0
+    places = (np.arange(PLACES)[:, None] + 0.5) / PLACES
+    x = x_mm * (np.arange(-int(across) - 2, int(across) + 3) + places)
+    y = y_mm * (np.arange(-int(along) - 2, int(along) + 3) + places)
+    inside = (x[:, None, :, None] ** 2 + y[None, :, None, :] ** 2 <= drawn_mm**2 / 4).sum(axis=(2, 3))
+    low, high = np.quantile(inside * (x_mm * y_mm) / (np.pi / 4 * drawn_mm**2), [0.05, 0.95])
+    return float(low), float(high)
 
 
 def drawn_tip_mm(printed_mm: ArrayLike, ratio: ArrayLike, blur_mm: float) -> Values:

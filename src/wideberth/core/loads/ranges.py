@@ -104,7 +104,7 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
         both(r.seal, lambda f: pull("laws.seal_kpa", seal * f, {SEALED_CUP: f})),
         both(r.follow_share, lambda f: pull("film.follow_share", film.follow_share * f, {VENTED_CUP: held(f)})),
         both(r.green_strength, lambda f: Turn("resin.green_strength_mpa", young * f, still, tip_factor=f)),
-        (Turn("printer.pixel_x_mm", pixel, still, on_grid=-1), Turn("printer.pixel_x_mm", pixel, still, on_grid=1)),
+        (Turn("printer.pixels_x", pixel, still, on_grid=-1), Turn("printer.pixels_x", pixel, still, on_grid=1)),
         both(r.plate_adhesion, lambda f: Turn("laws.plate_adhesion_n_per_mm2", grip * f, still, plate_factor=f)),
     )
 

@@ -198,7 +198,7 @@ def _influences(at: _At) -> list[Link]:
         low = min(m for m in (i.hold_low, i.plate_low) if m is not None)
         high = min(m for m in (i.hold_high, i.plate_high) if m is not None)
         unit = next(v.unit for v in at.bench.values() if v.key == i.key)
-        by_place = f"by where tips fall on pixels of {i.low:.3g} {unit}"
+        by_place = f"by where tips fall on pixels of {i.low:.3g} mm"
         told.append(
             Link(
                 "Moves it" if told else "Moves it most",
