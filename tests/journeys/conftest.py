@@ -45,10 +45,19 @@ def window(qapp: QApplication, qtbot: QtBot) -> Iterator[MainWindow]:
     qtbot.waitUntil(lambda: not made.session.is_busy, timeout=PATIENCE_MS)
 
 
-def settled(qtbot: QtBot, window: MainWindow, current: bool = False) -> None:
-    """Wait until nothing is being computed, and the verdict is the fine one if asked."""
+def settled(qtbot: QtBot, window: MainWindow, current: bool = False, closer: bool = False) -> None:
+    """Wait until what was asked for is done and predicted: coarsely, or finely (`current`), or with narrow ways and drainage
+    looked
+    at (`closer`). A better prediction may be on its way, and gives way to what is done next."""
     session = window.session
-    qtbot.waitUntil(lambda: not session.is_busy and (not current or session.is_current), timeout=PATIENCE_MS)
+
+    def is_done() -> bool:
+        p = session.prediction
+        if closer or p is None or session.tasks.acts or session.tasks.are_beside:
+            return not session.is_busy and (not (current or closer) or session.is_current)
+        return session.is_current if current else session.predicting.is_of_now(p)
+
+    qtbot.waitUntil(is_done, timeout=PATIENCE_MS)
 
 
 def quick(window: MainWindow) -> None:

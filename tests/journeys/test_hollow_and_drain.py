@@ -21,9 +21,9 @@ def opened(window: MainWindow, qtbot: QtBot, egg_file: Path) -> tuple[HollowStep
     """The egg in the window, hollowed."""
     quick(window)
     window.session.files.open([egg_file])
-    settled(qtbot, window, current=True)
+    settled(qtbot, window)
     press(qtbot, window, "hollow", "Hollow it")
-    settled(qtbot, window, current=True)
+    settled(qtbot, window, closer=True)
     hollow, drain = window.steps["hollow"], window.steps["drain"]
     assert isinstance(hollow, HollowStep)
     assert isinstance(drain, DrainStep)

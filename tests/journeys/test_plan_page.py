@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
 
@@ -18,7 +19,8 @@ from conftest import as_mesh, as_source
 from journeys.conftest import settled
 from wideberth.core.bench import Bench, load_named
 from wideberth.core.job import Part, job_of, on_other_plate
-from wideberth.core.plan import Attendance, clash, run_of
+from wideberth.core.plan import Attendance, clash, filling_of, run_of
+from wideberth.core.shelf import ShelfFile
 from wideberth.desktop.planpage import PlanPage
 from wideberth.desktop.window import MainWindow
 
@@ -99,7 +101,7 @@ def test_a_missing_price_stands_in_words(qtbot: QtBot, window: MainWindow, page:
 
 
 def test_keys_tick_and_a_timer_rings(qtbot: QtBot, window: MainWindow, page: PlanPage, monkeypatch: pytest.MonkeyPatch) -> None:
-    window.steps["plan"].turn_to("Checklist")  # type: ignore[attr-defined]
+    window.steps["plan"].turn_to("Checks")  # type: ignore[attr-defined]
     lines = page.checks.lines
     first = lines.next_item
     QTest.keyClick(lines, Qt.Key.Key_Space)
@@ -146,3 +148,51 @@ def test_several_plates_share_a_week(qtbot: QtBot, window: MainWindow, page: Pla
     assert not clash(*planning.week, planning.known.wanted, change)
     assert "Plate 2:" in window.steps["plan"].leaves["When"].said.text()  # type: ignore[attr-defined]
     page.grab()
+
+
+def test_a_bottle_is_poured_printed_from_and_poured_back(
+    qtbot: QtBot, window: MainWindow, page: PlanPage, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    session, step = window.session, window.steps["plan"]
+    step.page.setChecked(True)  # type: ignore[attr-defined]
+    step.turn_to("Vat")  # type: ignore[attr-defined]
+    leaf, sheet, shelving = step.leaves["Vat"], page.vat, session.shelving  # type: ignore[attr-defined]
+    resin = session.job.bench.resin.name
+    leaf.lot.setText("L-1")
+    leaf._bottle()
+    qtbot.waitUntil(lambda: sheet.table.rowCount() == 1)
+    assert [sheet.table.item(0, c).text() for c in range(5)] == [resin, "L-1", "shut", "1000", "1000"]
+    need = filling_of(session.planning.known.prediction, shelving.vat)  # type: ignore[union-attr]
+    assert leaf.pour.value == round(need.before_ml) and "nothing is known to be in it" in sheet.told.text()
+    leaf._pour()
+    qtbot.waitUntil(lambda: shelving.vat.ml == leaf.there.value > 0)
+    assert f"{need.cover_ml:.0f} mL that keep the film covered" in sheet.told.text() and "stir it" in sheet.told.text()
+    leaf._run_over()
+    qtbot.waitUntil(lambda: shelving.vat.used_share == 1.0)
+    assert shelving.vat.ml == pytest.approx(round(need.before_ml) - need.takes_ml)
+    leaf.pour.enter(5000.0)
+    told: list[str] = []
+    session.messages.said.connect(told.append)
+    leaf._pour()
+    qtbot.waitUntil(lambda: any("left" in text for text in told))
+    assert leaf.reckon.isVisible() and "100%" in leaf.reckon.text()
+    leaf.reckon.click()
+    assert session.job.bench.resin.used_share == 1.0 and not leaf.reckon.isVisible()
+    leaf._pour_back()
+    qtbot.waitUntil(lambda: shelving.vat.is_empty)
+    assert sheet.table.item(0, 5).text() != "" and ShelfFile().read() == shelving.shelf
+    leaf._take_away()
+    qtbot.waitUntil(lambda: sheet.table.rowCount() == 0)
+    assert sheet.none.isVisible()
+
+
+def test_a_mix_is_weighed_out_in_grams(qtbot: QtBot, window: MainWindow, page: PlanPage) -> None:
+    session, step = window.session, window.steps["plan"]
+    mix = load_named("resin", "grey-with-tough")
+    session.document.change("a mix", replace(session.job, bench=session.job.bench.with_section("resin", mix, "test")))
+    step.turn_to("Vat")  # type: ignore[attr-defined]
+    leaf = step.leaves["Vat"]  # type: ignore[attr-defined]
+    settled(qtbot, window)
+    qtbot.waitUntil(lambda: "Weigh out" in leaf.weigh.text())
+    assert leaf.weigh.text().count(" g,") == len(mix.ingredients) and f"{leaf.pour.value:.0f} mL" in leaf.weigh.text()

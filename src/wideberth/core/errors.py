@@ -41,6 +41,10 @@ class BadLog(WideBerthError):
     """A logbook that cannot be read, or an entry that says what cannot be."""
 
 
+class BadShelf(WideBerthError):
+    """A shelf that cannot be read, or something that cannot be done with what is on it."""
+
+
 class BadDevice(WideBerthError):
     """A printer, station or sensor that cannot be reached, or says what cannot be."""
 

@@ -126,7 +126,7 @@ def _plan(window: MainWindow, keep: Callable[[str], None]) -> None:
     session.planning.clock = lambda: FRIDAY
     session.document.use_section("trade", load_named("trade", "museum-workshop"), "shipped museum-workshop")
     session.selection.choose_step("plan")
-    for leaf, name in (("When", "plan"), ("Quote", "quote"), ("Checklist", "checklist")):
+    for leaf, name in (("When", "plan"), ("Quote", "quote"), ("Checks", "checklist")):
         window.steps["plan"].turn_to(leaf)  # type: ignore[attr-defined]
         keep("")
         settle(application(), lambda: session.planning.is_current and session.planning.known.prediction.looked_closer)  # type: ignore[union-attr]

@@ -51,7 +51,9 @@ from wideberth.core.bench.load import (
     bench_from,
     bench_toml,
     checked,
+    find_file,
     load_bench,
+    load_file,
     load_named,
     names_of,
     read_toml,
@@ -64,7 +66,7 @@ from wideberth.core.bench.mix import mixed, volume_shares
 from wideberth.core.bench.motion import MOVES, Motion, by_layer, has_first_motion, motion, move_s
 from wideberth.core.bench.outlook import Outlook, outlook
 from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
-from wideberth.core.bench.schema import Film, Ingredient, Mix, Printer, PrintSettings, Resin, Station, Tested
+from wideberth.core.bench.schema import STRICT, Film, Ingredient, Mix, Printer, PrintSettings, Resin, Station, Tested
 from wideberth.core.bench.store import (
     Difference,
     compare,
@@ -99,6 +101,7 @@ __all__ = [
     "RIGHT",
     "SCHOOLS",
     "SECTIONS",
+    "STRICT",
     "UNDER",
     "WEEKDAYS",
     "Bench",
@@ -155,6 +158,7 @@ __all__ = [
     "exposures_of_layers",
     "facts_of",
     "film_mm",
+    "find_file",
     "first_layer_growth_mm",
     "fit_class",
     "fit_told",
@@ -172,6 +176,7 @@ __all__ = [
     "lit_mm",
     "lit_share",
     "load_bench",
+    "load_file",
     "load_named",
     "mark_min",
     "middle_light",

@@ -16,14 +16,15 @@ UNDER, RIGHT, BLEEDING = "under-bonded", "right", "bleeding"
 
 
 def viscosity_at(resin: Resin, celsius: float) -> float:
-    """Viscosity [Pa·s] at a temperature, by Arrhenius' law from the stated one.
+    """Viscosity [Pa·s] at a temperature, by Arrhenius' law from the stated one, thickened by what of it is used.
 
     Examples
     --------
     About half for ten degrees more, with an activation energy of 50 kJ/mol.
     """
     inverse = 1 / kelvin(celsius) - 1 / kelvin(resin.reference_c)
-    return resin.viscosity_pa_s * math.exp(resin.activation_j_per_mol / GAS_CONSTANT_J_PER_MOL_K * inverse)
+    used = 1 + resin.used_thicker_share * resin.used_share
+    return used * resin.viscosity_pa_s * math.exp(resin.activation_j_per_mol / GAS_CONSTANT_J_PER_MOL_K * inverse)
 
 
 def vat_viscosity(bench: Bench) -> float:

@@ -56,7 +56,7 @@ def set_share(ratio: ArrayLike, beta: float) -> Values:
 
 
 def strength_factor(ratio: ArrayLike, bench: Bench) -> Values:
-    """Green strength, or modulus, at a dose over the resin's stated one, of the shape of `ratio` = E_w/E_c.
+    """Green strength, or modulus, at a dose over the resin's stated one, of the shape of `ratio` = E_w/E_c; less for used resin.
 
     Examples
     --------
@@ -65,7 +65,8 @@ def strength_factor(ratio: ArrayLike, bench: Bench) -> Values:
     resin = bench.resin
     through = np.exp(-resin.reference_layer_mm / resin.penetration_depth_mm)
     stated = reference_energy(resin, bench.laws) * through / resin.critical_exposure_mj_per_cm2
-    return set_share(ratio, resin.green_beta) / set_share(stated, resin.green_beta)
+    fresh = 1 - resin.used_weaker_share * resin.used_share
+    return fresh * set_share(ratio, resin.green_beta) / set_share(stated, resin.green_beta)
 
 
 def own_ratios(vat_c: Values, bench: Bench) -> Values:

@@ -159,7 +159,12 @@ def shipped_names(kind: str) -> list[str]:
 
 
 def load_file(kind: str, path: Path) -> Any:
-    """The checked content of a bench file of a kind."""
+    """The checked content of a bench file of a kind.
+
+    Raises
+    ------
+    BadBench : when it cannot be read, or holds what cannot be.
+    """
     entries, text = read_toml(path)
     declared = entries.pop("kind", kind)
     entries = _carried_over(kind, entries)

@@ -12,6 +12,8 @@ from pydantic.dataclasses import dataclass
 
 from wideberth.core.naming import cleaned, shown
 
+VAT_RIM_MM = 30.0
+"""By so much the vat's film is longer and wider than the plate, where the bench does not say."""
 STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 Positive = Annotated[float, Field(gt=0)]
@@ -57,6 +59,9 @@ class Printer:
         Field(title="vat, short side", gt=1, le=3000, description="short side of the vat's film; left out: plate_y + 30"),
     ] = None
     vat_ml: Annotated[float, Field(title="vat holds", gt=0, le=50000, description="resin up to the vat's mark")] = 600.0
+    cover_mm: Annotated[
+        float, Field(title="film covered by", ge=0, le=100, description="least resin over the film while it prints")
+    ] = 3.0
     stiffness_n_per_m: Annotated[float, Field(gt=1e3, le=1e8, description="K: arm and plate under a pull")] = 5e5
     texture: Annotated[
         Literal["smooth", "fine", "coarse", "perforated"], Field(title="plate surface", description="surface of the plate")
@@ -95,7 +100,12 @@ class Printer:
     @property
     def half_vat_mm(self) -> float:
         """Half the short side of the vat's film, b of the film's law."""
-        return 0.5 * (self.vat_side_mm if self.vat_side_mm is not None else self.plate_y_mm + 30.0)
+        return 0.5 * (self.vat_side_mm if self.vat_side_mm is not None else self.plate_y_mm + VAT_RIM_MM)
+
+    @property
+    def cover_ml(self) -> float:
+        """Resin that has to stay in the vat while it prints: over the whole film."""
+        return 2 * self.half_vat_mm * (self.plate_x_mm + VAT_RIM_MM) * self.cover_mm / 1000
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -203,6 +213,15 @@ class Resin:
     strength_high_mpa: Annotated[
         float | None, Field(title="strength, at most", gt=0, le=200, description="greatest σg to reckon with")
     ] = None
+    used_share: Annotated[
+        float, Field(title="used resin", ge=0, le=1, description="share of what is in the vat that was in it for a print before")
+    ] = 0.0
+    used_thicker_share: Annotated[
+        float, Field(title="used: thicker by", ge=0, le=5, description="viscosity, when all of it is used")
+    ] = 0.1
+    used_weaker_share: Annotated[
+        float, Field(title="used: weaker by", ge=0, le=0.9, description="green strength, when all of it is used")
+    ] = 0.05
     ingredients: Annotated[tuple[Ingredient, ...], Field(description="what it was mixed from")] = ()
 
 

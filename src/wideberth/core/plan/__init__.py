@@ -3,6 +3,7 @@
 from wideberth.core.plan.cautions import CAUTIONS, DEFERS, HONEST, ROUGH, Caution, cautions_of
 from wideberth.core.plan.checklist import Item, Phase, checklist_of
 from wideberth.core.plan.clock import Moment, TimeShares, first_seen, moments, run_of, says_text, time_shares
+from wideberth.core.plan.filling import Filling, TopUp, filling_lines, filling_of
 from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright, landings, least_hanging, present
 from wideberth.core.plan.quote import Change, Quote, QuoteLine, changes, counts_worth_telling, quote_of
 from wideberth.core.plan.runs import predicted_runs
@@ -19,6 +20,7 @@ __all__ = [
     "Begun",
     "Caution",
     "Change",
+    "Filling",
     "Item",
     "Landing",
     "Moment",
@@ -28,6 +30,7 @@ __all__ = [
     "Run",
     "Span",
     "TimeShares",
+    "TopUp",
     "Usage",
     "Wanted",
     "behind_lines",
@@ -37,6 +40,8 @@ __all__ = [
     "checklist_of",
     "clash",
     "counts_worth_telling",
+    "filling_lines",
+    "filling_of",
     "film_share",
     "first_seen",
     "landings",

@@ -9,6 +9,7 @@ from wideberth.core.plan import Landing
 from wideberth.desktop.planpage.checks import CheckSheet
 from wideberth.desktop.planpage.quoted import QuoteSheet
 from wideberth.desktop.planpage.tides import TideTable
+from wideberth.desktop.planpage.vat import VatSheet
 from wideberth.desktop.session import Session
 from wideberth.desktop.session.planning import Planned
 from wideberth.desktop.steps.fields import label
@@ -19,7 +20,7 @@ CLOCK = "%H:%M"
 DAY = "%a %d %b"
 
 
-NAMES = {"When": "When to begin", "Quote": "Quote", "Checklist": "Checklist"}
+NAMES = {"When": "When to begin", "Vat": "Vat and shelf", "Quote": "Quote", "Checks": "Checklist"}
 
 
 class PlanPage(SheetPage):
@@ -38,7 +39,8 @@ class PlanPage(SheetPage):
         box.addWidget(self.tides, 1)
         box.addWidget(self.moments)
         self.quote, self.checks = QuoteSheet(session), CheckSheet(session)
-        self.add_sheets({"When": when, "Quote": self.quote, "Checklist": self.checks})
+        self.vat = VatSheet(session)
+        self.add_sheets({"When": when, "Vat": self.vat, "Quote": self.quote, "Checks": self.checks})
         for signal in (planning.planned, planning.chosen, session.document.changed):
             signal.connect(self.refresh)
         self.refresh()
@@ -56,6 +58,7 @@ class PlanPage(SheetPage):
         stale = "" if planning.is_current or not self._session.has_parts else " · looking ahead …"
         self.open_sheet(planning.sheet, NAMES[planning.sheet] + stale)
         self.moments.show_run(known, landing)
+        self.vat.refresh()
         self.quote.refresh()
         self.checks.refresh()
 

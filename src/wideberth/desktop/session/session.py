@@ -17,6 +17,7 @@ from wideberth.desktop.session.printing import Printing
 from wideberth.desktop.session.proposing import Proposing
 from wideberth.desktop.session.rescuing import Rescuing
 from wideberth.desktop.session.selection import Selection
+from wideberth.desktop.session.shelving import Shelving
 from wideberth.desktop.session.sight import Sight
 from wideberth.desktop.session.tasks import Tasks
 from wideberth.desktop.session.training import Training
@@ -42,6 +43,7 @@ class Session:
         self.planning = Planning(self.document, self.predicting, self.tasks, self.stages)
         self.logging = Logging(self.document, self.tasks, self.messages)
         self.printing = Printing(self.predicting, self.logging, self.messages)
+        self.shelving = Shelving(self.document, self.tasks, self.messages, self.printing)
         self.washing = Washing(self.messages)
         self.training = Training(self.document, self.tasks, self.predicting, self.printing, self.logging, self.messages)
         self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)

@@ -49,6 +49,11 @@ class Tasks(QObject):
         return self._acting is not None
 
     @property
+    def are_beside(self) -> bool:
+        """Whether something runs that nobody waits for."""
+        return bool(self._beside)
+
+    @property
     def predicts(self) -> bool:
         """Whether a prediction is being made."""
         return self._predicting is not None

@@ -17,9 +17,10 @@ from wideberth.core.progress import Progress
 from wideberth.desktop.session.planning import Window
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, slim
 from wideberth.desktop.steps.step import Leaf, LeavedStep
+from wideberth.desktop.steps.vat import VatLeaf
 from wideberth.desktop.words import hours_text
 
-SHEETS = ("When", "Quote", "Checklist")
+SHEETS = ("When", "Vat", "Quote", "Checks")
 """Leaves with a sheet of their own on the page."""
 MOST_WINDOWS = 40
 MOST_SETS = 100_000
@@ -209,7 +210,13 @@ class PlanStep(LeavedStep):
     def build(self) -> None:
         self.add_page("The plan", "the page in place of the views")
         self.add_leaves(
-            {"When": WhenLeaf(self), "Quote": QuoteLeaf(self), "Checklist": ChecklistLeaf(self), "Wear": WearLeaf(self)}
+            {
+                "When": WhenLeaf(self),
+                "Vat": VatLeaf(self),
+                "Quote": QuoteLeaf(self),
+                "Checks": ChecklistLeaf(self),
+                "Wear": WearLeaf(self),
+            }
         )
         self.box.addStretch(1)
 
