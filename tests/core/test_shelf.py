@@ -14,8 +14,10 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
+from typer.testing import CliRunner
 
 from conftest import ONE, as_mesh, as_source
+from wideberth.cli.main import app
 from wideberth.core.bench import Bench, Ingredient, Mix, load_named, mixed, strength_factor, viscosity_at
 from wideberth.core.errors import BadShelf, CannotWrite
 from wideberth.core.job import Part, job_of
@@ -27,6 +29,7 @@ from wideberth.core.shelf import (
     Shelf,
     ShelfFile,
     Vat,
+    as_json,
     corrected,
     emptied,
     of_resin,
@@ -187,16 +190,16 @@ def test_any_filling_adds_up(takes: float, there: float, cover_mm: float, mark: 
 
 
 def test_what_is_told_names_lot_age_share_and_what_the_shelf_lacks(seen: Prediction, shelf: Shelf) -> None:
-    printer, resin = seen.job.bench.printer, seen.job.bench.resin
+    printer = seen.job.bench.printer
     there = used_up(poured(shelf, "1", printer, 100.0, NOW), printer.name, 40.0)
     vat = there.vat(printer.name)
-    told = dict(filling_lines(filling_of(seen, vat), vat, there, resin, printer, NOW + timedelta(days=5)))
+    told = dict(filling_lines(filling_of(seen, vat), vat, there, seen.job.bench, NOW + timedelta(days=5)))
     assert told["In the vat"] == f"60 mL of {GREY}, 100% of it used, lot G-17, poured 5 days ago."
     assert told["Stirred"] == "not since it was poured: stir it." and "On the shelf" not in told
-    bare = dict(filling_lines(filling_of(seen, vat), vat, taken_away(there, "1"), resin, printer, NOW))
+    bare = dict(filling_lines(filling_of(seen, vat), vat, taken_away(there, "1"), seen.job.bench, NOW))
     assert "mL too little" in bare["On the shelf"]
     other = corrected(shelf, printer, "Slipway tough", 90.0, 0.0, NOW).vat(printer.name)
-    assert "empty the vat" in dict(filling_lines(filling_of(seen, other), other, shelf, resin, printer, NOW))["First"]
+    assert "empty the vat" in dict(filling_lines(filling_of(seen, other), other, shelf, seen.job.bench, NOW))["First"]
 
 
 # the file
@@ -254,3 +257,14 @@ def test_a_folder_that_cannot_be_written_is_said(tmp_path: Path) -> None:
     (tmp_path / "file").write_text("")
     with pytest.raises(CannotWrite):
         ShelfFile(tmp_path / "file" / "shelf.json").change(lambda s: s)
+
+
+def test_the_command_line_tells_what_is_kept(tmp_path: Path, shelf: Shelf, bench: Bench) -> None:
+    file = tmp_path / "shelf.json"
+    kept = ShelfFile(file).change(lambda _: poured(shelf, "1", bench.printer, 120.0, NOW))
+    told = CliRunner().invoke(app, ["shelf", "--file", str(file), "--json"])
+    assert told.exit_code == 0 and told.stdout.strip() == as_json(kept)
+    table = CliRunner().invoke(app, ["shelf", "--file", str(file)]).stdout
+    assert "880" in table and "T-2" in table and f"120 mL of {GREY}" in table
+    file.write_text("{}")
+    assert CliRunner().invoke(app, ["shelf", "--file", str(file)]).exit_code != 0

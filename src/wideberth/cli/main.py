@@ -20,6 +20,7 @@ from wideberth.cli.plate import plate
 from wideberth.cli.print import print_
 from wideberth.cli.propose import propose
 from wideberth.cli.quote import quote
+from wideberth.cli.shelf import shelf_command
 from wideberth.cli.split import split
 from wideberth.cli.window import window
 from wideberth.cli.write import write
@@ -38,6 +39,7 @@ app.command("chart")(chart)
 app.command("quote")(quote)
 app.command("plan")(plan)
 app.command("write")(write)
+app.command("shelf")(shelf_command)
 app.command("print")(print_)
 app.command("log")(log_command)
 app.command("health")(health)

@@ -103,9 +103,14 @@ class Printer:
         return 0.5 * (self.vat_side_mm if self.vat_side_mm is not None else self.plate_y_mm + VAT_RIM_MM)
 
     @property
+    def vat_mm2(self) -> float:
+        """Area of the vat's film."""
+        return 2 * self.half_vat_mm * (self.plate_x_mm + VAT_RIM_MM)
+
+    @property
     def cover_ml(self) -> float:
         """Resin that has to stay in the vat while it prints: over the whole film."""
-        return 2 * self.half_vat_mm * (self.plate_x_mm + VAT_RIM_MM) * self.cover_mm / 1000
+        return self.vat_mm2 * self.cover_mm / 1000
 
 
 @dataclass(frozen=True, config=STRICT)

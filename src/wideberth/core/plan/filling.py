@@ -7,7 +7,7 @@ from datetime import datetime
 
 import numpy as np
 
-from wideberth.core.bench import Printer, Resin
+from wideberth.core.bench import Bench, Printer
 from wideberth.core.predict import Prediction
 from wideberth.core.shelf import Shelf, Vat, of_resin
 from wideberth.core.units import duration_text
@@ -71,10 +71,9 @@ def _filled(
     return Filling(takes_ml, cover, there_ml, before, tuple(tops), level - (takes_ml - taken))
 
 
-def filling_lines(
-    filling: Filling, vat: Vat, shelf: Shelf, resin: Resin, printer: Printer, now: datetime
-) -> list[tuple[str, str]]:
+def filling_lines(filling: Filling, vat: Vat, shelf: Shelf, bench: Bench, now: datetime) -> list[tuple[str, str]]:
     """(head, sentence) of what is there and what to do."""
+    resin, printer, settings = bench.resin, bench.printer, bench.print
     in_it = "nothing is known to be in it"
     if not vat.is_empty:
         used = f", {vat.used_share:.0%} of it used" if vat.used_share >= 0.005 else ", fresh"
@@ -87,6 +86,9 @@ def filling_lines(
         lines.append(("First", f"empty the vat: the job is of {resin.name}."))
     pour = f"pour {filling.before_ml:.0f} mL" if filling.before_ml >= 0.5 else "nothing to pour"
     lines.append(("Before it begins", f"{pour}; {filling.leaves_ml:.0f} mL are left when it is over."))
+    stands, reckoned = 1000 * (filling.there_ml + filling.before_ml) / printer.vat_mm2, settings.resin_depth_mm
+    if stands < reckoned - 0.5:
+        lines.append(("Depth", f"it then stands {stands:.0f} mm over the film; suction is reckoned with {reckoned:g}."))
     lines += [
         ("Top up", f"{t.ml:.0f} mL before layer {t.layer + 1}, at {t.z_mm:.1f} mm, {duration_text(t.after_s)} after it began.")
         for t in filling.top_ups

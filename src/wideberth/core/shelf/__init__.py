@@ -1,6 +1,6 @@
 """The shelf: bottles and their lots, what is in each vat, and mixes weighed out."""
 
-from wideberth.core.shelf.file import ShelfFile, shelf_path
+from wideberth.core.shelf.file import ShelfFile, as_json, shelf_path
 from wideberth.core.shelf.shelf import (
     EMPTY,
     Bottle,
@@ -25,6 +25,7 @@ __all__ = [
     "Shelf",
     "ShelfFile",
     "Vat",
+    "as_json",
     "corrected",
     "emptied",
     "of_resin",

@@ -26,6 +26,12 @@ def shelf_path() -> Path:
     return Path(home) / "wide-berth" / "shelf.json"
 
 
+def as_json(shelf: Shelf) -> str:
+    """A shelf as its file has it."""
+    content = {"format": FORMAT, "version": VERSION, "shelf": SHELF.dump_python(shelf, mode="json")}
+    return json.dumps(content, ensure_ascii=False, indent=1)
+
+
 class ShelfFile:
     """One shelf on disk. Several windows may change it: each change is made on what is there."""
 
@@ -73,8 +79,7 @@ class ShelfFile:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX)
             shelf = act(self.read())
-            content = {"format": FORMAT, "version": VERSION, "shelf": SHELF.dump_python(shelf, mode="json")}
-            write_safely(self.path, json.dumps(content, ensure_ascii=False, indent=1).encode())
+            write_safely(self.path, as_json(shelf).encode())
         finally:
             os.close(lock)
         return shelf

@@ -55,7 +55,7 @@ class VatSheet(QWidget):
         if filling is None:
             self.told.setText("Open a model to see what it needs.")
         else:
-            lines = filling_lines(filling, shelving.vat, shelving.shelf, job.bench.resin, printer, shelving.clock())
+            lines = filling_lines(filling, shelving.vat, shelving.shelf, job.bench, shelving.clock())
             self.told.setText("\n".join(f"{head}: {text}" for head, text in lines))
         self._list(shelving.shelf.bottles)
 
