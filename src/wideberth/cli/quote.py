@@ -11,8 +11,8 @@ from rich.table import Table
 
 from wideberth.cli.asked import saved_job, shown_progress
 from wideberth.core.errors import BadJob
-from wideberth.core.handover import quote_rows, read_quote, sum_text, total_text, write_quote
-from wideberth.core.plan import Quote, changes, counts_worth_telling, predicted_runs, quote_of, usage_of
+from wideberth.core.handover import beside_row, quote_rows, read_quote, sum_text, total_text, write_quote
+from wideberth.core.plan import Beside, Quote, beside, changes, counts_worth_telling, predicted_runs, quote_of, usage_of
 from wideberth.core.predict import Stages
 
 
@@ -22,6 +22,7 @@ def quote(
     coarse: Annotated[bool, typer.Option("--coarse", help="rows of 0.4 mm, a few seconds; marks are not looked at")] = False,
     set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as trade.labour_per_h=38; repeatable")] = None,
     against: Annotated[Path | None, typer.Option(help="a quote that was sent (.json): what differs")] = None,
+    beside_: Annotated[bool, typer.Option("--beside", help="also its variants, and every other printer of the bench")] = False,
     out: Annotated[list[Path] | None, typer.Option("--out", "-o", help="write it as .pdf, .csv or .json; repeatable")] = None,
 ) -> None:
     """Resin, wear, energy, hours and work with their sources; a missing price is named, never zero."""
@@ -42,8 +43,20 @@ def quote(
         for change in changes(sent, made):
             was, now = sum_text(change.was), sum_text(change.now)
             console.print(f"since it was sent: {change.name} {was} → {now}", markup=False, highlight=False)
+    if beside_:
+        with shown_progress() as progress:
+            console.print(_beside(beside(opened, Stages(), count, coarse, progress)))
     for path in out or []:
         write_quote([made, *others], opened.bench.trade, path)
+
+
+def _beside(ways: tuple[Beside, ...]) -> Table:
+    table = Table(box=None)
+    for head in ("state", "printer", "total", "each", "h", "mL", "holds"):
+        table.add_column(head, justify="left" if head in ("state", "printer") else "right")
+    for way in ways:
+        table.add_row(way.name, way.printer, *beside_row(way))
+    return table
 
 
 def _table(made: Quote) -> Table:

@@ -9,6 +9,7 @@ from wideberth.core.handover.plate import write_plate
 from wideberth.core.handover.quote_file import (
     NOT_PRICED,
     amount_text,
+    beside_row,
     quote_csv,
     quote_rows,
     read_quote,
@@ -26,6 +27,7 @@ __all__ = [
     "Figure",
     "Manifest",
     "amount_text",
+    "beside_row",
     "convert",
     "converters",
     "headline",

@@ -13,7 +13,7 @@ from pydantic import TypeAdapter
 
 from wideberth.core.bench import Trade
 from wideberth.core.errors import BadJob
-from wideberth.core.plan import Quote
+from wideberth.core.plan import Beside, Quote
 from wideberth.core.saving import write_safely
 
 FORMAT = "wide-berth quote"
@@ -51,6 +51,15 @@ def total_text(quote: Quote) -> str:
     if quote.count > 1:
         text += f" for {quote.count} sets, {sum_text(quote.each, quote.currency)} each"
     return text + (f"; incomplete, not priced: {', '.join(quote.missing)}" if quote.missing else "")
+
+
+def beside_row(way: Beside) -> tuple[str, str, str, str, str]:
+    """Total, price of a set, hours, mL and margin of one way to make a job, as they are shown; why not, where it cannot be."""
+    if way.quote is None:
+        return way.why_not, "", "", "", ""
+    total = sum_text(way.quote.total, way.quote.currency) + ("" if way.quote.is_complete else ", incomplete")
+    holds = "" if way.hold is None else f"×{way.hold:.1f}"
+    return total, sum_text(way.quote.each), f"{way.hours:.1f}", f"{way.resin_ml:.0f}", holds
 
 
 def quote_csv(quotes: list[Quote]) -> str:

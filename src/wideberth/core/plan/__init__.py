@@ -1,5 +1,6 @@
 """Time, when to start, what a run uses and what it costs, checklists and cautions."""
 
+from wideberth.core.plan.beside import Beside, beside
 from wideberth.core.plan.cautions import CAUTIONS, DEFERS, HONEST, ROUGH, Caution, cautions_of
 from wideberth.core.plan.checklist import Item, Phase, checklist_of
 from wideberth.core.plan.clock import Moment, TimeShares, first_seen, moments, run_of, says_text, time_shares
@@ -18,6 +19,7 @@ __all__ = [
     "ROUGH",
     "Attendance",
     "Begun",
+    "Beside",
     "Caution",
     "Change",
     "Filling",
@@ -34,6 +36,7 @@ __all__ = [
     "Usage",
     "Wanted",
     "behind_lines",
+    "beside",
     "bright",
     "cautions_of",
     "changes",

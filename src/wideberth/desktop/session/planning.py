@@ -78,9 +78,11 @@ class Planned:
 
 
 class Planning(QObject):
-    """Signals: planned (something else is known), chosen (another start, count or sheet)."""
+    """Signals: planned (something else is known), chosen (another start, count or sheet), told_beside (what variants and other
+    printers come to, a tuple of `Beside`)."""
 
     planned = Signal()
+    told_beside = Signal(object)
     chosen = Signal()
 
     def __init__(self, document: Document, predicting: Predicting, tasks: Tasks, stages: Stages) -> None:

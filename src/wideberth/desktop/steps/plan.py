@@ -12,7 +12,7 @@ from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import read_quote, sum_text, write_quote
 from wideberth.core.job import Part
 from wideberth.core.naming import file_name
-from wideberth.core.plan import TimeShares, behind_lines, changes, wear_lines
+from wideberth.core.plan import Beside, TimeShares, behind_lines, beside, changes, wear_lines
 from wideberth.core.progress import Progress
 from wideberth.desktop.session.planning import Window
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, slim
@@ -125,6 +125,7 @@ class QuoteLeaf(Leaf):
         self.box.addWidget(self.count)
         self.box.addWidget(button("Write the quote…", self._write, "main", "as PDF, as a table, or kept as it was sent"))
         self.box.addWidget(button("Compare with one that was sent…", self._compare, "", "what another variant would change"))
+        self.box.addWidget(button("Variants and printers beside it", self._beside, "", "each predicted anew, coarsely"))
         self.said = label("")
         self.box.addWidget(self.said)
         self.box.addWidget(
@@ -148,6 +149,15 @@ class QuoteLeaf(Leaf):
             write_quote(quotes, trade, path)
 
         session.tasks.act(f"writing {path.name}", work, lambda _: session.messages.say(f"written {path.name}"))
+
+    def _beside(self) -> None:
+        session, job, count = self._session, self._session.job, self._session.planning.count
+
+        def done(ways: tuple[Beside, ...]) -> None:
+            if job is session.job:
+                session.planning.told_beside.emit(ways)
+
+        session.tasks.act("pricing variants and printers", lambda p: beside(job, session.stages, count, True, p), done)
 
     def _compare(self) -> None:
         chosen, _ = QFileDialog.getOpenFileName(self, "A quote that was sent", "", "Kept as sent (*.json)")
