@@ -33,7 +33,10 @@ def job(bench: Bench) -> Job:
 def test_each_way_is_priced_as_by_itself(job: Job) -> None:
     stages, ways = Stages(), beside(job, Stages(), 3)
     printers = [load_named("printer", name) for name in names_of("printer")]
-    assert [(w.name, w.printer) for w in ways[:2]] == [("as it is now", job.bench.printer.name), ("small one", job.bench.printer.name)]
+    assert [(w.name, w.printer) for w in ways[:2]] == [
+        ("as it is now", job.bench.printer.name),
+        ("small one", job.bench.printer.name),
+    ]
     assert {w.printer for w in ways} == {p.name for p in printers}
     for way in ways:
         printer = next(p for p in printers if p.name == way.printer)

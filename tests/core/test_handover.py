@@ -15,7 +15,17 @@ from pydantic import TypeAdapter, ValidationError
 from conftest import ONE, as_mesh, as_source, moved
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob, CannotWrite
-from wideberth.core.handover import headline, report, verdict_text, write_html, write_layers, write_pdf, write_plate
+from wideberth.core.handover import (
+    FirstEdges,
+    drawn_in_mm,
+    headline,
+    report,
+    verdict_text,
+    write_html,
+    write_layers,
+    write_pdf,
+    write_plate,
+)
 from wideberth.core.handover.manifest import Manifest, schema
 from wideberth.core.job import Part, job_of
 from wideberth.core.model import read_model
@@ -212,3 +222,69 @@ def test_the_schema_in_the_docs_is_that_of_what_is_written(block: tuple[Predicti
     for harm in ({"version": 2}, {"layers": []}, {"more": 1}, {"layer_height_mm": 0}):
         with pytest.raises(ValidationError):
             TypeAdapter(Manifest).validate_python(entries | harm)
+
+
+# first layers
+
+
+@pytest.fixture(scope="module")
+def on_plate(small_bench: Bench) -> Prediction:
+    """A disc of 12 mm and a bar of 6 x 3 mm straight on the plate, first layers lit twenty times as long."""
+    bench = small_bench.with_value("print.first_layers", 4).with_value("print.transition_layers", 3)
+    bench = bench.with_value("print.first_exposure_s", 20 * bench.print.exposure_s).with_value("laws.edge_bleed_mm", 0.1)
+    parts = [
+        Part(name, as_source(as_mesh(solid)), pose=Pose(gap_mm=0.0))
+        for name, solid in (("Disc", trimesh.creation.cylinder(6, 3, sections=256)), ("Bar", trimesh.creation.box((6, 3, 3))))
+    ]
+    return predict(job_of("On the plate", bench, tuple(parts), [(-8.0, 0.0), (8.0, 0.0)]), Stages(), fine())
+
+
+@pytest.mark.parametrize("grey", [0, 8])
+def test_first_layers_are_drawn_in_by_what_they_grow(on_plate: Prediction, tmp_path: Path, grey: int) -> None:
+    """b ln 20 on each side: the disc's radius and the bar's sides are less by just that, to half a pixel; the layers above are
+    as drawn."""
+    bench = on_plate.job.bench
+    grows = bench.laws.edge_bleed_mm * np.log(20)
+    write_layers(on_plate, tmp_path / "layers.zip", grey, first_edges=FirstEdges.DRAWN_IN)
+    manifest, drawn = images(tmp_path / "layers.zip")
+    write_layers(on_plate, tmp_path / "plain.zip", grey)
+    plain = images(tmp_path / "plain.zip")[1]
+    assert manifest["first_edges"] == "drawn in" and 0.05 < grows < 1.0
+    TypeAdapter(Manifest).validate_python(manifest)
+    pixel, first = 0.1, np.asarray(drawn[0]) > 0
+    disc, bar = first[:, :200].sum() * pixel**2, first[:, 200:]
+    assert disc == pytest.approx(np.pi * (6 - grows) ** 2, abs=2 * np.pi * 6 * 0.5 * pixel)
+    sides = [np.count_nonzero(bar.any(axis=a)) * pixel for a in (0, 1)]
+    assert sides == pytest.approx([6 - 2 * grows, 3 - 2 * grows], abs=1.01 * pixel)
+    assert all((a == b).all() for a, b in zip(drawn[7:], plain[7:], strict=True))
+    areas = [np.count_nonzero(image) for image in drawn[:8]]
+    assert areas[:4] == [areas[0]] * 4 and (np.diff(areas[3:8]) >= 0).all() and areas[7] > areas[5] > areas[3]
+
+
+def test_a_chamfer_takes_more_the_nearer_to_the_plate(on_plate: Prediction, tmp_path: Path) -> None:
+    write_layers(on_plate, tmp_path / "layers.zip", first_edges=FirstEdges.CHAMFER)
+    bench, (_, drawn) = on_plate.job.bench, images(tmp_path / "layers.zip")
+    by = drawn_in_mm(bench, on_plate.loads.layers, 0.1, FirstEdges.CHAMFER)
+    grows = drawn_in_mm(bench, on_plate.loads.layers, 0.1, FirstEdges.DRAWN_IN)
+    assert (by - grows)[:5] == pytest.approx([0.35, 0.25, 0.15, 0.05, 0.0], abs=1e-9)  # 0.4 mm at 45°, at the layers' middles
+    wide = [np.count_nonzero(image[:, 200:].any(axis=0)) * 0.1 for image in drawn[:8]]
+    assert wide == pytest.approx(6 - 2 * by[:8], abs=0.101)
+
+
+def test_supports_and_what_is_raised_stay_as_drawn(small_bench: Bench, tmp_path: Path) -> None:
+    cube = Part("Cube", as_source(as_mesh(trimesh.creation.box((6, 6, 4)))), id=ONE, pose=Pose(gap_mm=4.0))
+    stages = Stages()
+    job = propose_support(job_of("Raised", small_bench, (cube,)), ONE, stages).job
+    seen = predict(job, stages, fine())
+    write_layers(seen, tmp_path / "plain.zip")
+    write_layers(seen, tmp_path / "drawn.zip", first_edges=FirstEdges.CHAMFER)
+    assert all((a == b).all() for a, b in zip(images(tmp_path / "plain.zip")[1], images(tmp_path / "drawn.zip")[1], strict=True))
+
+
+def test_a_layer_that_was_not_drawn_in_is_found(on_plate: Prediction, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    from wideberth.core.handover import layers
+
+    monkeypatch.setattr(layers, "drawn_in", lambda lit, by_mm, pixel_mm: lit)
+    with pytest.raises(CannotWrite, match="layers 1, 2"):
+        write_layers(on_plate, tmp_path / "layers.zip", first_edges=FirstEdges.DRAWN_IN)
+    assert not (tmp_path / "layers.zip").exists()

@@ -10,7 +10,7 @@ from rich.console import Console
 
 from wideberth.cli.asked import saved_job, shown_progress
 from wideberth.core.errors import BadJob
-from wideberth.core.handover import convert, converters, write_layers
+from wideberth.core.handover import FirstEdges, convert, converters, write_layers
 from wideberth.core.job import Job
 from wideberth.core.predict import Stages, fine, predict
 
@@ -20,6 +20,9 @@ def write(
     out: Annotated[Path, typer.Option("--out", "-o", help="the layer package, a .zip; on a stick or a disk")],
     plate: Annotated[str, typer.Option(help="name of the plate; the first one otherwise")] = "",
     grey: Annotated[int, typer.Option(help="grey levels along edges: 0, 2, 4, 8 or 16")] = 0,
+    first_edges: Annotated[
+        FirstEdges, typer.Option(help="of the part's first layers: drawn in by what they grow, or with a chamfer besides")
+    ] = FirstEdges.AS_DRAWN,
     set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as print.exposure_s=3; repeatable")] = None,
     converter: Annotated[str, typer.Option(help="one of your converters.toml, run on the package when it is written")] = "",
     made: Annotated[Path | None, typer.Option(help="what the converter makes; beside the package otherwise")] = None,
@@ -39,7 +42,7 @@ def write(
     with shown_progress() as progress:
         stages = Stages()
         seen = predict(opened, stages, fine(), progress.part(0.0, 0.4), plate_named(opened, plate))
-        write_layers(seen, out, grey, progress.part(0.4, 0.9 if converter else 1.0))
+        write_layers(seen, out, grey, progress.part(0.4, 0.9 if converter else 1.0), None, first_edges)
         console = Console()
         console.print(f"{out}: {seen.loads.layers} layers, written, compared and read back", markup=False, highlight=False)
         if converter:

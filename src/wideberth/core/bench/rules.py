@@ -284,6 +284,10 @@ class HouseRules:
     height_weight_n_per_mm: Annotated[
         float, Field(title="weight of height", ge=0, le=100, description="ranks poses: newtons for each millimetre")
     ] = 0.05
+    chamfer_mm: Annotated[
+        float,
+        Field(title="chamfer", ge=0, le=5, description="height of the chamfer that layers may be written with at the plate"),
+    ] = 0.4
     stays_weight_n_per_ml: Annotated[
         float,
         Field(title="weight of resin left", ge=0, le=100, description="ranks poses: newtons for each mL that stays in hollows"),

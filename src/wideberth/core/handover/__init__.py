@@ -1,6 +1,7 @@
 """Plate, layers, sheets and reports out."""
 
 from wideberth.core.handover.converter import Converter, convert, converters
+from wideberth.core.handover.first_edges import FirstEdges, drawn_in_mm
 from wideberth.core.handover.job_file import save_job, write_package
 from wideberth.core.handover.layer_table import layer_table, write_layer_table
 from wideberth.core.handover.layers import GREY_LEVELS, write_layers
@@ -25,11 +26,13 @@ __all__ = [
     "NOT_PRICED",
     "Converter",
     "Figure",
+    "FirstEdges",
     "Manifest",
     "amount_text",
     "beside_row",
     "convert",
     "converters",
+    "drawn_in_mm",
     "headline",
     "layer_table",
     "quote_csv",

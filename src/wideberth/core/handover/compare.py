@@ -7,6 +7,7 @@ pass between pixels or between rows.
 
 from __future__ import annotations
 
+import warnings
 import zipfile
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -19,6 +20,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Printer
 from wideberth.core.errors import CannotWrite
+from wideberth.core.handover.first_edges import drawn_in
 from wideberth.core.handover.png import Lit, lit_of
 from wideberth.core.layers import CellWindow, Runs, cast
 from wideberth.core.predict import Prediction
@@ -54,6 +56,7 @@ class Predicted:
 
     def __init__(self, prediction: Prediction) -> None:
         self.runs: Runs = prediction.printed.all
+        self._part, self._supports = prediction.printed.part, prediction.printed.supports
         self.perimeter_mm = prediction.loads.perimeter_mm
         self.layer_mm = prediction.layer_mm
         runs, grid = self.runs, self.runs.grid
@@ -74,8 +77,10 @@ class Predicted:
     def layers(self) -> int:
         return self.runs.grid.layers
 
-    def figures(self, layer: int, least_mm: float) -> Figures:
-        """Figures of a layer; its core is what is `least_mm` wide both ways."""
+    def figures(self, layer: int, least_mm: float, by_mm: float = 0.0) -> Figures:
+        """Figures of a layer, its part drawn in by so much; its core is what is `least_mm` wide both ways."""
+        if by_mm > 0:
+            return self._drawn_in(layer, least_mm, by_mm)
         cells = self._window.fill(self.runs, layer, None) > 0
         corner = (self._window.x_low, self.runs.grid.y0_mm - 0.5 * self.pitch_mm)
         n = int(np.ceil(least_mm / self.pitch_mm))
@@ -87,6 +92,26 @@ class Predicted:
             float(self.y_mm[layer]),
             _box(cells, corner, (self.pitch_mm, self.pitch_mm)),
             _box(blocks, corner, (n * self.pitch_mm, n * self.pitch_mm)),
+        )
+
+    def _drawn_in(self, layer: int, least_mm: float, by_mm: float) -> Figures:
+        """The same by cells of the prediction's pitch."""
+        pitch = self.pitch_mm
+        part = drawn_in(self._window.fill(self._part, layer, None) > 0, by_mm, (pitch, pitch))
+        cells = np.asarray(part, bool) | (self._window.fill(self._supports, layer, None) > 0)
+        low_y = self.runs.grid.y0_mm - 0.5 * pitch
+        n = int(np.ceil(least_mm / pitch))
+        rows, columns = np.nonzero(cells)
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", RuntimeWarning)  # nothing may be left
+            x, y = self._window.x_low + (columns.mean() + 0.5) * pitch, low_y + (rows.mean() + 0.5) * pitch
+        return Figures(
+            len(rows) * pitch**2,
+            _edges(cells) * pitch,
+            float(x),
+            float(y),
+            _box(cells, (self._window.x_low, low_y), (pitch, pitch)),
+            _box(_solid_blocks(cells, n, n), (self._window.x_low, low_y), (n * pitch, n * pitch)),
         )
 
 
@@ -167,12 +192,20 @@ def _beyond(inner: Box, outer: Box) -> float:
     return max(outer[0] - inner[0], inner[1] - outer[1], outer[2] - inner[2], inner[3] - outer[3])
 
 
-def compare_layers(path: Path, files: Sequence[str], prediction: Prediction, target: Path, progress: Progress) -> None:
+def compare_layers(
+    path: Path,
+    files: Sequence[str],
+    prediction: Prediction,
+    target: Path,
+    progress: Progress,
+    by_mm: NDArray[np.float64] | None = None,
+) -> None:
     """Read every layer of a zip back from disk and compare it with the predicted section.
 
     Parameters
     ----------
-    files : name of each layer's image. target : the name that the user gave, for the message.
+    files : name of each layer's image. target : the name that the user gave, for the message. by_mm : (layers,) how much the
+    part is drawn in; nothing when left out.
 
     Raises
     ------
@@ -192,7 +225,8 @@ def compare_layers(path: Path, files: Sequence[str], prediction: Prediction, tar
                 written = image_figures(lit_of(package.read(files[layer])), printer, least_mm)
             except ValueError as error:
                 return f"it cannot be read ({error})"
-            return differs(written, predicted.figures(layer, least_mm), pixel_mm, predicted.pitch_mm)
+            by = 0.0 if by_mm is None else float(by_mm[layer])
+            return differs(written, predicted.figures(layer, least_mm, by), pixel_mm, predicted.pitch_mm)
 
         with ThreadPoolExecutor(2) as side_by_side:
             bad = [(layer, text) for layer, text in enumerate(side_by_side.map(look, range(len(files)))) if text]

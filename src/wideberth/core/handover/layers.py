@@ -13,14 +13,16 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import MOVES, Bench, Motion, Printer, exposure_of_layer, motion
 from wideberth.core.errors import BadJob, CannotWrite
 from wideberth.core.handover.carrying import Drive, carry
 from wideberth.core.handover.compare import compare_layers
+from wideberth.core.handover.first_edges import FirstEdges, drawn_in, drawn_in_mm, together
 from wideberth.core.handover.pixels import FINER_ROWS, grey_layer, hard_layer, pixel_grid, pixel_rows
-from wideberth.core.handover.png import png_of
-from wideberth.core.layers import Runs
+from wideberth.core.handover.png import Lit, png_of
+from wideberth.core.layers import Printed, Runs
 from wideberth.core.predict import Prediction, Stages, put_together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.saving import mode_of
@@ -33,7 +35,12 @@ GREY_LEVELS = (2, 4, 8, 16)
 
 
 def write_layers(
-    prediction: Prediction, path: Path, grey_levels: int = 0, progress: Progress | None = None, drive: Drive | None = None
+    prediction: Prediction,
+    path: Path,
+    grey_levels: int = 0,
+    progress: Progress | None = None,
+    drive: Drive | None = None,
+    first_edges: FirstEdges = FirstEdges.AS_DRAWN,
 ) -> None:
     """Write all layers of a plate, read them back, compare each with the section that was predicted, and carry them to where they
     go, which is read back too.
@@ -42,6 +49,7 @@ def write_layers(
     ----------
     prediction : fine prediction whose solids are exported. path : of the zip.
     grey_levels : 0 for hard edges, or 2, 4, 8 or 16 steps of grey along them. drive : that the path lies on.
+    first_edges : what is made of the outlines of the part's first layers; supports and bases stay as they are.
 
     Raises
     ------
@@ -57,11 +65,12 @@ def write_layers(
     progress = progress or quiet()
     with tempfile.TemporaryDirectory(prefix="wide-berth-") as place:
         here = Path(place) / path.name
-        sums = _write_zip(prediction, here, grey_levels, progress.part(0, 0.6))
+        by_mm = drawn_in_mm(prediction.job.bench, prediction.loads.layers, prediction.layer_mm, first_edges)
+        sums = _write_zip(prediction, here, grey_levels, by_mm, first_edges, progress.part(0, 0.6))
         progress.at(0.6, "reading back")
         _read_back(here, sums, path)
         files = [_name(layer) for layer in range(prediction.loads.layers)]
-        compare_layers(here, files, prediction, path, progress.part(0.62, 0.9))
+        compare_layers(here, files, prediction, path, progress.part(0.62, 0.9), by_mm)
         carry(here, path, progress.part(0.9, 1.0), drive)
 
 
@@ -103,7 +112,9 @@ def _name(layer: int) -> str:
     return f"layers/{layer:05d}.png"
 
 
-def _write_zip(prediction: Prediction, path: Path, grey_levels: int, progress: Progress) -> dict[str, int]:
+def _write_zip(
+    prediction: Prediction, path: Path, grey_levels: int, by_mm: NDArray[np.float64], first_edges: FirstEdges, progress: Progress
+) -> dict[str, int]:
     """Write the zip and return the checksum of each of its files."""
     printer, bench = prediction.job.bench.printer, prediction.job.bench
     count = prediction.loads.layers
@@ -120,22 +131,30 @@ def _write_zip(prediction: Prediction, path: Path, grey_levels: int, progress: P
         for begin in range(0, count, SLAB):
             end = min(count, begin + SLAB)
             grid = pixel_grid(printer, finer, rows, (begin, end), prediction.layer_mm)
-            runs = put_together(prediction.solids, Stages(room_bytes=0), grid, slab=True).all
+            drawn = put_together(prediction.solids, Stages(room_bytes=0), grid, slab=True)
             with ThreadPoolExecutor(THREADS) as side_by_side:
-                draw = partial(_png, runs, first_row=rows[0], printer=printer, grey_levels=grey_levels)
-                for layer, image in enumerate(side_by_side.map(draw, range(end - begin)), begin):
+                draw = partial(_png, drawn, first_row=rows[0], printer=printer, grey_levels=grey_levels)
+                for layer, image in enumerate(side_by_side.map(draw, range(end - begin), by_mm[begin:end]), begin):
                     progress.at(layer / count, f"layer {layer + 1} of {count}")
                     put(_name(layer), image)
-        text = json.dumps(manifest(bench, prediction, grey_levels), ensure_ascii=False, indent=1)
+        text = json.dumps(manifest(bench, prediction, grey_levels, first_edges), ensure_ascii=False, indent=1)
         put("manifest.json", text.encode())
     return sums
 
 
-def _png(runs: Runs, layer: int, first_row: int, printer: Printer, grey_levels: int) -> bytes:
-    """One layer as a PNG; its top row is the plate's edge at y = +plate/2."""
-    return png_of(
-        grey_layer(runs, layer, first_row, printer, grey_levels) if grey_levels else hard_layer(runs, layer, first_row, printer)
-    )
+def _png(drawn: Printed, layer: int, by_mm: float, first_row: int, printer: Printer, grey_levels: int) -> bytes:
+    """One layer as a PNG, the part in it drawn in by so much; its top row is the plate's edge at y = +plate/2."""
+
+    def lit(runs: Runs) -> Lit:
+        if grey_levels:
+            return grey_layer(runs, layer, first_row, printer, grey_levels)
+        return hard_layer(runs, layer, first_row, printer)
+
+    if by_mm <= 0:
+        return png_of(lit(drawn.all))
+    part = lit(drawn.part)
+    less = drawn_in(part.pixels, by_mm, (printer.pixel_y_mm, printer.pixel_x_mm)) if part.pixels.size else part.pixels
+    return png_of(together(Lit(less, part.top, part.left, part.shape), lit(drawn.supports)))
 
 
 def _read_back(path: Path, sums: dict[str, int], target: Path) -> None:
@@ -158,11 +177,14 @@ def _moves(moved: Motion) -> dict[str, float]:
     return {key: round(float(getattr(moved, key)), 3) for key in keys}
 
 
-def manifest(bench: Bench, prediction: Prediction, grey_levels: int) -> dict[str, Any]:
+def manifest(
+    bench: Bench, prediction: Prediction, grey_levels: int, first_edges: FirstEdges = FirstEdges.AS_DRAWN
+) -> dict[str, Any]:
     """What a printer, or a person, needs to know beside the images; documented in docs/formats.md."""
     p, printer = bench.print, bench.printer
     count = prediction.loads.layers
     seconds = prediction.loads.seconds
+    edges = {} if first_edges is FirstEdges.AS_DRAWN else {"first_edges": str(first_edges)}
     return {
         "format": FORMAT,
         "version": VERSION,
@@ -190,4 +212,4 @@ def manifest(bench: Bench, prediction: Prediction, grey_levels: int) -> dict[str
             }
             for k in range(count)
         ],
-    }
+    } | edges

@@ -61,6 +61,7 @@ class Manifest:
     first_layers: Annotated[int, Field(ge=0)]
     first_motion: MotionEntry
     layers: Annotated[tuple[LayerEntry, ...], Field(min_length=1)]
+    first_edges: Literal["as drawn", "drawn in", "chamfer"] = "as drawn"
 
 
 def schema() -> dict[str, Any]:

@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog
 from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import (
     GREY_LEVELS,
+    FirstEdges,
     convert,
     converters,
+    drawn_in_mm,
     write_html,
     write_layers,
     write_pdf,
@@ -23,6 +25,12 @@ from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
 from wideberth.desktop.steps.fields import button, label, side_by_side, slim
 from wideberth.desktop.steps.step import Step
+
+FIRST = {
+    FirstEdges.AS_DRAWN: "first layers as drawn",
+    FirstEdges.DRAWN_IN: "first layers drawn in",
+    FirstEdges.CHAMFER: "drawn in, with a chamfer",
+}
 
 
 class HandoverStep(Step):
@@ -38,6 +46,15 @@ class HandoverStep(Step):
         for levels in GREY_LEVELS:
             self.edges.addItem(f"grey edges, {levels} levels", levels)
         self.box.addWidget(self.edges)
+        self.first = QComboBox()
+        self.first.setAccessibleName("edges of the first layers")
+        for edges, words in FIRST.items():
+            self.first.addItem(words, edges)
+        slim(self.first)
+        self.box.addWidget(self.first)
+        self.first_said = label("", "faint")
+        self.box.addWidget(self.first_said)
+        self.first.currentIndexChanged.connect(lambda _: self._tell_first())
         self.bridge = QComboBox()
         self.bridge.setAccessibleName("what is made of the layers")
         slim(self.bridge)
@@ -58,6 +75,15 @@ class HandoverStep(Step):
     def show_job(self, part: Part | None) -> None:
         self.setEnabled(part is not None)
         self._show_bridges()
+        self._tell_first()
+
+    def _tell_first(self) -> None:
+        """By how much the first layers are drawn in."""
+        bench, edges = self.session.job.bench, self.first.currentData()
+        by = drawn_in_mm(bench, bench.print.first_layers + 1, bench.print.layer_height_mm, edges)[0]
+        told = f"By {by:.2f} mm at the plate; bases and supports stay as they are, and so does what was predicted."
+        self.first_said.setText(told if edges is not FirstEdges.AS_DRAWN else "")
+        self.first_said.setVisible(bool(self.first_said.text()))
 
     def _show_bridges(self) -> None:
         """The user's converters; without one the package has to do."""
@@ -81,7 +107,7 @@ class HandoverStep(Step):
 
     def write(self, path: Path) -> None:
         """Write the file that the ending of `path` asks for, from the fine prediction of the present job."""
-        stages, levels = self.session.stages, int(self.edges.currentData())
+        stages, levels, first = self.session.stages, int(self.edges.currentData()), self.first.currentData()
         apart = self.apart.isChecked()
         prediction = self.session.prediction if self.session.is_current else None
         if prediction is None:
@@ -90,7 +116,7 @@ class HandoverStep(Step):
         bridge = self.bridge.currentData()
 
         def layers(p: Prediction, g: Progress) -> object:
-            write_layers(p, path, levels, g.part(0.0, 0.9 if bridge else 1.0))
+            write_layers(p, path, levels, g.part(0.0, 0.9 if bridge else 1.0), None, first)
             if bridge is None:
                 return None
             target = path.with_suffix(bridge.ending)
