@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from decimal import Decimal
+from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from wideberth.core.bench import Bench, breaks_of, load_named
 from wideberth.core.errors import BadBench
+from wideberth.core.handover import write_quote
 from wideberth.core.plan import Usage, changes, counts_worth_telling, quote_of, wear_lines
 
 RUN = Usage("Plate 1", 53.04, 5.93, 1.11, 1747, 0.0474, 0.000557, 1.9, 38.2, 0.41, 73, 21.4)
@@ -130,3 +134,27 @@ def test_wear_in_words(shop: Bench) -> None:
     many = dict(wear_lines([replace(RUN, hours=1.0, film_share=1747 / 60000)], shop))
     assert "2.9 % of its life by its 60,000 pulls" in many["Film"]
     assert "top up" in dict(wear_lines([replace(RUN, resin_ml=1200.0)], shop))["Vat"]
+
+
+def test_the_sender_s_logo_heads_the_pdf_and_what_is_none_is_said(
+    shop: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    quote, out = quote_of("Bell", shop, [RUN]), tmp_path / "quote.pdf"
+
+    def pictures() -> list[bytes]:
+        write_quote([quote], shop.trade, out)
+        return [each for each in out.read_bytes().split(b"endobj") if re.search(rb"/Subtype\s*/Image", each)]
+
+    assert pictures() == []
+    logo = tmp_path / "wide-berth" / "logo.png"
+    logo.parent.mkdir()
+    Image.new("RGB", (300, 90), "navy").save(logo)
+    (drawn,) = pictures()
+    assert b"/Width 300" in drawn and b"/Height 90" in drawn
+    before = out.read_bytes()
+    for content in (b"", b"no picture", logo.read_bytes()[:60], b"\x89PNG\r\n\x1a\n" + b"\0" * 5_000_000):
+        logo.write_bytes(content)
+        with pytest.raises(BadBench, match=r"logo\.png"):
+            write_quote([quote], shop.trade, out)
+        assert out.read_bytes() == before

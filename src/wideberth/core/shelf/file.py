@@ -9,6 +9,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import platformdirs
 from pydantic import TypeAdapter, ValidationError
 
 from wideberth.core.errors import BadShelf, CannotWrite
@@ -22,8 +23,7 @@ SHELF = TypeAdapter(Shelf)
 
 def shelf_path() -> Path:
     """Where the user's own shelf is kept."""
-    home = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
-    return Path(home) / "wide-berth" / "shelf.json"
+    return Path(platformdirs.user_data_dir("wide-berth")) / "shelf.json"
 
 
 def as_json(shelf: Shelf) -> str:
