@@ -8,7 +8,7 @@ from itertools import combinations, product
 import numpy as np
 
 from wideberth.core.bench import Hours, load_named
-from wideberth.core.plan import Attendance, Run, Wanted, clash, week_of
+from wideberth.core.plan import Attendance, Run, Wanted, clash, waits_of, week_of
 from wideberth.core.plan.week import SLOT, Begun, _clashes, _ways
 
 MONDAY = datetime(2026, 11, 23, 8)
@@ -31,6 +31,22 @@ def test_two_runs_on_one_printer_follow_each_other_with_a_change_of_resin() -> N
     # 15 min + 2 h + 1 h, then the next half hour; 30 min more for the vat
     assert [w.landing.begins for w in same] == [MONDAY, MONDAY + 210 * MIN] and [w.wanted for w in same] == [0, 1]
     assert [w.landing.begins for w in other] == [MONDAY, MONDAY + 240 * MIN]
+
+
+def test_what_a_run_waits_for_is_told() -> None:
+    always: Hours = load_named("hours", "always")
+    one = [wanted("a", 2, 2), wanted("b", 2, 2, "clear")]
+    week = week_of(one, always, MONDAY, CHANGE)
+    assert week is not None and waits_of(week, one, always, MONDAY, CHANGE) == {
+        1: "waits for one, taken by a and the vat cleaned"
+    }
+    two = [wanted("a", 2, 2), wanted("b", 2, 2, printers=("two",))]
+    week = week_of(two, always, MONDAY, CHANGE)
+    assert week is not None and waits_of(week, two, always, MONDAY, CHANGE) == {
+        week[1].wanted: f"waits for hands, busy with {two[week[0].wanted].name}"
+    }
+    alone = week_of(one[:1], always, MONDAY, CHANGE)
+    assert alone is not None and waits_of(alone, one[:1], always, MONDAY, CHANGE) == {}
 
 
 def test_two_printers_share_one_pair_of_hands() -> None:

@@ -10,7 +10,8 @@ from pathlib import Path
 
 import pytest
 import trimesh
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
@@ -18,6 +19,7 @@ from pytestqt.qtbot import QtBot
 from conftest import as_mesh, as_source
 from journeys.conftest import settled
 from wideberth.core.bench import Bench, load_named
+from wideberth.core.handover import save_job
 from wideberth.core.job import Part, job_of, on_other_plate
 from wideberth.core.plan import Attendance, clash, filling_of, run_of
 from wideberth.core.shelf import ShelfFile
@@ -139,15 +141,50 @@ def test_several_plates_share_a_week(qtbot: QtBot, window: MainWindow, page: Pla
     assert planning.known is not None and planning.week is not None
     change = timedelta(minutes=planning.known.job.bench.hours.change_min)
     assert not clash(*planning.week, planning.known.wanted, change)
-    (name, other), landing = planning.others[0], planning.landing
-    assert name == "Plate 2" and landing is not None and landing.done <= other.begins
-    later = other.begins
+    other, landing = planning.others[0], planning.landing
+    assert planning.wanted[other.wanted].name == "Plate 2" and landing is not None and landing.done <= other.landing.begins
+    assert planning.waits[other.wanted] == f"waits for {other.printer}, taken by Plate 1"
+    later = other.landing.begins
     planning.choose_begin(later)
-    qtbot.waitUntil(lambda: planning.others and planning.others[0][1].begins != later, timeout=30_000)
+    qtbot.waitUntil(lambda: planning.others and planning.others[0].landing.begins != later, timeout=30_000)
     assert planning.landing is not None and planning.landing.begins == later
     assert not clash(*planning.week, planning.known.wanted, change)
     assert "Plate 2:" in window.steps["plan"].leaves["When"].said.text()  # type: ignore[attr-defined]
     page.grab()
+
+
+def test_another_saved_job_shares_the_week_and_is_dragged(
+    qtbot: QtBot, window: MainWindow, page: PlanPage, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It comes on its own printer, waits for hands alone, and stays where it is dragged while all else gives way."""
+    session, planning, leaf = window.session, window.session.planning, window.steps["plan"].leaves["When"]  # type: ignore[attr-defined]
+    other = session.job.bench.with_section("printer", load_named("printer", "drydock-330"), "test")
+    block = as_source(as_mesh(trimesh.creation.box((30, 20, 8))))
+    save_job(job_of("Capstan", other, (Part("Capstan", block),)), tmp_path / "capstan.3mf", session.stages)
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(tmp_path / "capstan.3mf")], ""))
+    leaf.along.click()
+    qtbot.waitUntil(lambda: len(planning.others) == 1, timeout=30_000)
+    assert planning.wanted[1].name == "Capstan" and planning.others[0].printer != session.job.bench.printer.name
+    assert f"Capstan on {planning.others[0].printer}" in leaf.said.text()
+    piece = (
+        page.tides.pieces(planning.others[0].landing.begins, planning.others[0].landing.done, 0.45, 0.55)[0].center().toPoint()
+    )
+    began = planning.others[0].landing.begins
+    to = page.tides.spot(datetime(2026, 11, 30, 10, 0))
+    assert to is not None
+    QTest.mousePress(page.tides, LEFT, Qt.KeyboardModifier.NoModifier, piece)
+    held = page.tides.moment_at(piece.toPointF()) - began
+    move = QMouseEvent(
+        QEvent.Type.MouseMove, to, page.tides.mapToGlobal(to), Qt.MouseButton.NoButton, LEFT, Qt.KeyboardModifier.NoModifier
+    )
+    QApplication.sendEvent(page.tides, move)
+    page.grab()
+    QTest.mouseRelease(page.tides, LEFT, Qt.KeyboardModifier.NoModifier, to.toPoint())
+    wanted = datetime(2026, 11, 30, 10, 0) - held
+    qtbot.waitUntil(lambda: bool(planning.others) and planning.others[0].landing.begins != began, timeout=30_000)
+    assert abs(planning.others[0].landing.begins - wanted) <= timedelta(minutes=10) and planning.begin is None
+    leaf.along.click()
+    assert planning.more == () and not planning.others
 
 
 def test_a_bottle_is_poured_printed_from_and_poured_back(

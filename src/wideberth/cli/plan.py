@@ -13,7 +13,18 @@ from rich.table import Table
 
 from wideberth.cli.asked import saved_job, shown_progress
 from wideberth.core.errors import BadJob
-from wideberth.core.plan import Begun, Moment, Wanted, least_hanging, moments, predicted_runs, run_of, says_text, week_of
+from wideberth.core.plan import (
+    Begun,
+    Moment,
+    Wanted,
+    least_hanging,
+    moments,
+    predicted_runs,
+    says_text,
+    waits_of,
+    wanted_of,
+    week_of,
+)
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.saving import write_safely
 from wideberth.core.units import duration_text
@@ -41,7 +52,7 @@ def plan(
         stages, saved = Stages(), [job for _, job in opened if job is not None]
         for number, job in enumerate(saved):
             seen += predicted_runs(job, stages, True, progress.part(number / len(saved), (number + 1) / len(saved)))
-    wanted = [_wanted(p) for p in seen]
+    wanted = [wanted_of(p) for p in seen]
     hours = seen[0].job.bench.hours
     week = week_of(wanted, hours, now, timedelta(minutes=hours.change_min))
     console = Console()
@@ -57,18 +68,17 @@ def plan(
             console.print(f"  {one.name}: {hangs}; its resin allows {_for(one.run.hangs)}", markup=False, highlight=False)
     else:
         console.print(_table(week, wanted))
+        waits = waits_of(week, wanted, hours, now, timedelta(minutes=hours.change_min))
         for begun in week:
             p = seen[begun.wanted]
             told = [f"{m.name} {_clock(begun, m)}" for m in moments(p) if m.name != "end"]
-            console.print(f"{wanted[begun.wanted].name}: {says_text(p)}; {', '.join(told)}", markup=False, highlight=False)
+            waiting = f"; {waits[begun.wanted]}" if begun.wanted in waits else ""
+            console.print(
+                f"{wanted[begun.wanted].name}: {says_text(p)}; {', '.join(told)}{waiting}", markup=False, highlight=False
+            )
     if json is not None:
         told_week = None if week is None else [_plain(begun, wanted, seen) for begun in week]
         write_safely(json, plain.dumps({"format": "wide-berth plan", "week": told_week}, indent=1).encode())
-
-
-def _wanted(p: Prediction) -> Wanted:
-    name = p.job.title if len(p.job.plates) == 1 else f"{p.job.title}, {p.job.plate(p.plate).name}"
-    return Wanted(name, run_of(p), p.job.bench.resin.name, (p.job.bench.printer.name,))
 
 
 def _for(time: timedelta) -> str:

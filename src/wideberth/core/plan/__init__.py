@@ -9,8 +9,9 @@ from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright,
 from wideberth.core.plan.quote import Change, Quote, QuoteLine, changes, counts_worth_telling, quote_of
 from wideberth.core.plan.runs import predicted_runs
 from wideberth.core.plan.usage import Usage, film_share, usage_of
+from wideberth.core.plan.wanted import wanted_of
 from wideberth.core.plan.wear import behind_lines, wear_lines
-from wideberth.core.plan.week import Begun, Wanted, clash, week_of
+from wideberth.core.plan.week import Begun, Wanted, clash, waits_of, week_of
 
 __all__ = [
     "CAUTIONS",
@@ -57,6 +58,8 @@ __all__ = [
     "says_text",
     "time_shares",
     "usage_of",
+    "waits_of",
+    "wanted_of",
     "wear_lines",
     "week_of",
 ]

@@ -122,6 +122,27 @@ def _worth_weighing(wanted: Sequence[Wanted], ways: list[Begun], change: timedel
     return [w for w in ways if w.landing.done - soonest[w.wanted] <= spare]
 
 
+def waits_of(
+    week: Sequence[Begun], wanted: Sequence[Wanted], hours: Hours, now: datetime, change: timedelta, days: int = DAYS
+) -> dict[int, str]:
+    """What the runs of a week wait for that would be done sooner by themselves, by their numbers: another run on the same
+    printer, with the vat to be cleaned between where resins differ, or the same pair of hands."""
+    told = {}
+    for begun in week:
+        alone = _ways([wanted[begun.wanted]], hours, now, days)
+        sooner = min((w for w in alone if w.printer == begun.printer), key=lambda w: w.landing.done, default=None)
+        if sooner is None or sooner.landing.done >= begun.landing.done:
+            continue
+        would = replace(sooner, wanted=begun.wanted)
+        in_the_way = [b for b in week if b.wanted != begun.wanted and clash(would, b, wanted, change)]
+        for other in in_the_way[:1]:
+            name, other_resin = wanted[other.wanted].name, wanted[other.wanted].resin != wanted[begun.wanted].resin
+            where = f"{begun.printer}, taken by {name}" if other.printer == begun.printer else f"hands, busy with {name}"
+            cleaned = " and the vat cleaned" if other.printer == begun.printer and other_resin else ""
+            told[begun.wanted] = f"waits for {where}{cleaned}"
+    return told
+
+
 def clash(one: Begun, other: Begun, wanted: Sequence[Wanted], change: timedelta) -> bool:
     """Whether two runs want the same printer, or the same hands, at once. Hands are wanted for the work before, and for the work
     after where a run takes longest."""

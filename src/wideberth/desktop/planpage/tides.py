@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from wideberth.core.plan import Landing, Span, bright, present
+from wideberth.core.plan import Begun, Landing, Span, bright, present
 from wideberth.desktop.session.planning import Planned, Planning
 from wideberth.desktop.style import DAY, typeface
 
@@ -30,7 +30,10 @@ class TideTable(QWidget):
         super().__init__()
         self._planning = planning
         self._from: float | None = None
-        self._begin: datetime | None = None
+        self._held: Begun | None = None
+        self._grip = timedelta(0)
+        self._to: datetime | None = None
+        """Where another run that is held would begin if it were let go now."""
         self.setMinimumSize(420, 300)
         self.setAccessibleName("the next days: when someone is there, and how the run goes")
         planning.planned.connect(self.update)
@@ -82,8 +85,10 @@ class TideTable(QWidget):
             self._draw_hours(painter)
             if known is not None:
                 self._draw_now(painter, known)
-                for name, other in self._planning.others:
-                    self._draw_other(painter, name, other)
+                for other in self._planning.others:
+                    self._draw_other(painter, self._planning.wanted[other.wanted].name, other.landing)
+                if self._held is not None and self._to is not None:
+                    self._draw_held(painter, self._to, self._held)
                 landing = self._planning.landing
                 if landing is not None:
                     self._draw_run(painter, known, landing)
@@ -161,7 +166,7 @@ class TideTable(QWidget):
         self._draw_moments(painter, known, landing)
 
     def _draw_other(self, painter: QPainter, name: str, landing: Landing) -> None:
-        """The run of a plate that is not shown: its outline over the days, and its name."""
+        """Another run than the shown one: its outline over the days, and its name."""
         painter.setPen(QPen(QColor(DAY.post), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         pieces = self.pieces(landing.begins, landing.done, 0.5 - BAND / 2, 0.5 + BAND / 2)
@@ -172,6 +177,13 @@ class TideTable(QWidget):
             place = piece.adjusted(4, 0, -2, 0)
             text = QFontMetricsF(typeface(10)).elidedText(name, Qt.TextElideMode.ElideRight, place.width())
             painter.drawText(place, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+
+    def _draw_held(self, painter: QPainter, to: datetime, held: Begun) -> None:
+        """The outline of a run that is being dragged."""
+        painter.setPen(QPen(QColor(DAY.hazard), 1.4, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for piece in self.pieces(to, to + (held.landing.done - held.landing.begins), 0.5 - BAND / 2, 0.5 + BAND / 2):
+            painter.drawRect(piece)
 
     def _draw_moments(self, painter: QPainter, known: Planned, landing: Landing) -> None:
         """When the part is first seen: a ring on the line."""
@@ -200,10 +212,34 @@ class TideTable(QWidget):
         share = min(max((at.x() - LEFT) / self._wide, 0.0), 1.0)
         return self.first + day * DAY_LONG + round(share * DAY_LONG / GRAIN) * GRAIN
 
+    def _under(self, at: QPointF) -> Begun | None:
+        """The other run whose outline lies under a spot."""
+        for other in reversed(self._planning.others):
+            landing = other.landing
+            if any(p.contains(at) for p in self.pieces(landing.begins, landing.done, 0.5 - BAND / 2, 0.5 + BAND / 2)):
+                return other
+        return None
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self._planning.known is not None:
+        if self._planning.known is None:
+            return
+        self._held, self._to = self._under(event.position()), None
+        if self._held is None:
             self.dragged.emit(self.moment_at(event.position()))
+        else:
+            self._grip = self.moment_at(event.position()) - self._held.landing.begins
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton and self._planning.known is not None:
+        if not event.buttons() & Qt.MouseButton.LeftButton or self._planning.known is None:
+            return
+        if self._held is None:
             self.dragged.emit(self.moment_at(event.position()))
+        else:
+            self._to = self.moment_at(event.position()) - self._grip
+            self.update()
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._held is not None and self._to is not None:
+            self._planning.pin(self._held.wanted, self._to)
+        self._held = self._to = None
+        self.update()

@@ -31,6 +31,8 @@ from wideberth.core.plan import (
     says_text,
     time_shares,
     usage_of,
+    waits_of,
+    wanted_of,
     week_of,
 )
 from wideberth.core.predict import Prediction, Stages
@@ -92,6 +94,11 @@ class Planning(QObject):
         self.week: list[Begun] | None = []
         """When each of several runs begins; empty for a single one, None where no such week exists."""
         self._weeks = 0
+        self.more: tuple[Wanted, ...] = ()
+        """Runs of other saved jobs that are planned along."""
+        self.pins: dict[int, datetime] = {}
+        """When other runs than the shown one were dragged to begin, by their number among `wanted`."""
+        self.waits: dict[int, str] = {}
         self.begin: datetime | None = None
         """When the run is to begin, as it was chosen; None: at the first good start."""
         self.count = 1
@@ -130,11 +137,25 @@ class Planning(QObject):
             self._later.start()
 
     @property
-    def others(self) -> list[tuple[str, Landing]]:
-        """The runs of the plates that are not shown, as the week has them, by name."""
-        if self.known is None:
-            return []
-        return [(self.known.wanted[w.wanted].name, w.landing) for w in self.week or () if w.wanted != self.known.shown]
+    def wanted(self) -> tuple[Wanted, ...]:
+        """All runs that share the week: of the job's plates, then of other jobs."""
+        return () if self.known is None else (*self.known.wanted, *self.more)
+
+    @property
+    def others(self) -> list[Begun]:
+        """The runs that are not the shown plate's, as the week has them."""
+        return [] if self.known is None else [w for w in self.week or () if w.wanted != self.known.shown]
+
+    def plan_along(self, more: tuple[Wanted, ...]) -> None:
+        """Let runs of other jobs share the week; none to have the job's own alone."""
+        self.more, self.pins = more, {}
+        self._plan_week()
+        self.chosen.emit()
+
+    def pin(self, number: int, begin: datetime) -> None:
+        """Have another run begin at a time."""
+        self.pins[number] = begin
+        self._plan_week()
 
     def choose_begin(self, begin: datetime | None) -> None:
         self.begin = begin
@@ -144,19 +165,24 @@ class Planning(QObject):
     def _plan_week(self) -> None:
         """Place all runs of a job of several plates, the shown one where it was chosen to begin."""
         known, self._weeks = self.known, self._weeks + 1
-        if known is None or len(known.wanted) < 2:
-            self.week = []
+        if known is None or len(self.wanted) < 2:
+            self.week, self.waits = [], {}
             return
         number, hours, now = self._weeks, known.job.bench.hours, known.now
-        wanted = [replace(w, pinned=self.begin) if n == known.shown else w for n, w in enumerate(known.wanted)]
+        pins = self.pins | ({known.shown: self.begin} if self.begin is not None else {})
+        wanted = [replace(w, pinned=pins.get(n)) for n, w in enumerate(self.wanted)]
         change = timedelta(minutes=hours.change_min)
 
-        def done(week: list[Begun] | None) -> None:
+        def work(_: Progress) -> tuple[list[Begun] | None, dict[int, str]]:
+            week = week_of(wanted, hours, now, change, AHEAD)
+            return week, waits_of(week, wanted, hours, now, change, AHEAD) if week else {}
+
+        def done(found: tuple[list[Begun] | None, dict[int, str]]) -> None:
             if number == self._weeks and known is self.known:
-                self.week = week
+                self.week, self.waits = found
                 self.chosen.emit()
 
-        self._tasks.beside(lambda _: week_of(wanted, hours, now, change, AHEAD), done)
+        self._tasks.beside(work, done)
 
     def choose_count(self, count: int) -> None:
         self.count = max(1, count)
@@ -176,6 +202,7 @@ class Planning(QObject):
 
     def _forget(self) -> None:
         self.known, self.begin, self._seen, self.week = None, None, None, []
+        self.pins, self.waits = {}, {}
         self.planned.emit()
 
     def _go_on(self) -> None:
@@ -204,8 +231,7 @@ def _planned(seen: Prediction, stages: Stages, now: datetime, progress: Progress
     """Everything of a job's runs; the plates that are not shown are predicted coarsely."""
     job = seen.job
     predictions = predicted_runs(job, stages, True, progress, seen)
-    resin, printer = job.bench.resin.name, job.bench.printer.name
-    wanted = [Wanted(job.plate(p.plate).name, run_of(p), resin, (printer,)) for p in predictions]
+    wanted = [replace(wanted_of(p), name=job.plate(p.plate).name) for p in predictions]
     usages, shown = [usage_of(p) for p in predictions], predictions.index(seen)
     run, hours = run_of(seen), job.bench.hours
     windows: list[Window] = []

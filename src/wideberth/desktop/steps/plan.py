@@ -10,11 +10,23 @@ from PySide6.QtWidgets import QComboBox, QDateTimeEdit, QFileDialog
 
 from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import read_quote, sum_text, write_quote
-from wideberth.core.job import Part
+from wideberth.core.job import Part, open_job
 from wideberth.core.naming import file_name
-from wideberth.core.plan import Beside, TimeShares, behind_lines, beside, changes, wear_lines
+from wideberth.core.plan import (
+    Begun,
+    Beside,
+    TimeShares,
+    Wanted,
+    behind_lines,
+    beside,
+    changes,
+    predicted_runs,
+    wanted_of,
+    wear_lines,
+)
+from wideberth.core.predict import Prediction
 from wideberth.core.progress import Progress
-from wideberth.desktop.session.planning import Window
+from wideberth.desktop.session.planning import Planning, Window
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, slim
 from wideberth.desktop.steps.step import Leaf, LeavedStep
 from wideberth.desktop.steps.vat import VatLeaf
@@ -63,6 +75,8 @@ class WhenLeaf(Leaf):
         self.at.dateTimeChanged.connect(lambda at: planning.choose_begin(_as_datetime(at)))
         self.box.addWidget(captioned("Begin at", self.at))
         self.box.addWidget(button("At the first good start", lambda: planning.choose_begin(None), "quiet"))
+        self.along = button("Plan other jobs along…", self._along, "", "saved ones: they share printers and hands with this one")
+        self.box.addWidget(self.along)
         self.said = label("")
         self.box.addWidget(self.said)
         self.box.addWidget(
@@ -89,15 +103,17 @@ class WhenLeaf(Leaf):
         self.at.blockSignals(True)
         self.at.setDateTime(_as_qt(begins))
         self.at.blockSignals(False)
+        self.along.setText("Only this job again" if planning.more else "Plan other jobs along…")
         allowed, says = (
             known.job.bench.resin.longest_wet_min,
             f"{known.says[0].upper()}{known.says[1:]}: {shares_text(known.shares)}",
         )
         if planning.week is None:
-            self.said.setText(f"{says}. No week has room for all {len(known.wanted)} runs with someone there in time.")
+            self.said.setText(f"{says}. No week has room for all {len(planning.wanted)} runs with someone there in time.")
         elif planning.others:
-            told = [f"{name}: {landing.begins:%a %d %b %H:%M}" for name, landing in planning.others]
-            self.said.setText(f"{says}. The other plates, as all are done soonest:\n" + "\n".join(told))
+            told = [_other_text(planning, other) for other in planning.others]
+            own = planning.waits.get(known.shown)
+            self.said.setText(f"{says}{'; ' + own if own else ''}. The others, as all are done soonest:\n" + "\n".join(told))
         elif known.windows:
             self.said.setText(f"{says}.")
         elif known.best is None:
@@ -110,8 +126,35 @@ class WhenLeaf(Leaf):
                 f"{says}. No start is good: it would hang {hangs} at the least, and the resin allows {allowed:g} min."
             )
 
+    def _along(self) -> None:
+        """Choose saved jobs, or let those go that were chosen."""
+        session, planning = self._session, self._session.planning
+        if planning.more:
+            planning.plan_along(())
+            return
+        chosen, _ = QFileDialog.getOpenFileNames(self, "Jobs that share the week", "", "Jobs (*.3mf)")
+        paths = [Path(name) for name in chosen]
+
+        def work(progress: Progress) -> tuple[Wanted, ...]:
+            seen: list[Prediction] = []
+            for number, path in enumerate(paths):
+                share = progress.part(number / len(paths), (number + 1) / len(paths))
+                seen += predicted_runs(open_job(path), session.stages, True, share)
+            return tuple(wanted_of(p) for p in seen)
+
+        if paths:
+            session.tasks.act("looking at other jobs", work, planning.plan_along, lasting=True)
+
     def _take(self, row: int) -> None:
         self._session.planning.choose_begin(self.windows.itemData(row))
+
+
+def _other_text(planning: Planning, other: Begun) -> str:
+    """Another run of the week: when and where it begins, and what it waits for."""
+    name, printer = planning.wanted[other.wanted].name, other.printer
+    at = "" if planning.known is None or printer == planning.known.job.bench.printer.name else f" on {printer}"
+    waits = f", {planning.waits[other.wanted]}" if other.wanted in planning.waits else ""
+    return f"{name}{at}: {other.landing.begins:%a %d %b %H:%M}{waits}"
 
 
 class QuoteLeaf(Leaf):
