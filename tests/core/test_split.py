@@ -20,8 +20,18 @@ from wideberth.core.handover import save_job, write_html
 from wideberth.core.handover.assembly import apart_view, assembly_lines
 from wideberth.core.job import Job, Part, job_of, open_job, resized
 from wideberth.core.model import Closest, Mesh, bore_at
+from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, predict, preview
-from wideberth.core.propose import JointFit, printers_that_fit, propose_all, propose_split, with_pieces
+from wideberth.core.propose import (
+    JointFit,
+    RoundOf,
+    pairs_in,
+    printers_that_fit,
+    propose_all,
+    propose_split,
+    with_fit,
+    with_pieces,
+)
 from wideberth.core.split import (
     CLEARANCES_MM,
     Aim,
@@ -477,3 +487,78 @@ def test_what_would_come_to_too_many_pieces_is_refused(bench: Bench) -> None:
     beam = Part(id="", name="Beam", source=as_source(as_mesh(trimesh.creation.box((5000, 50, 50)))))
     with pytest.raises(BadModel, match="more than 24 pieces"):
         propose_split(job_of("beam", bench, (beam,)), ONE, Stages())
+
+
+# pairs of a kit
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_pegs_find_the_bores_of_their_size_however_the_parts_are_turned(seed: int, bench: Bench) -> None:
+    """A plate with bores of 3.1, 5.2 and 8.1 mm, and pegs of 3, 5, 8 and 12 mm each on a block of its own."""
+    rng = np.random.default_rng(seed)
+    plate = trimesh.creation.box((50, 20, 8))
+    for radius, x in ((1.55, -16.0), (2.6, 0.0), (4.05, 16.0)):
+        drill = trimesh.creation.cylinder(radius, 30, sections=64).apply_translation([x, 0, 0])
+        plate = trimesh.boolean.difference([plate, drill], engine="manifold")
+    solids = [plate]
+    for d in (3.0, 5.0, 8.0, 12.0):
+        peg = trimesh.creation.cylinder(d / 2, 14, sections=64).apply_translation([0, 0, 8])
+        solids.append(trimesh.boolean.union([trimesh.creation.box((16, 16, 6)), peg], engine="manifold"))
+    parts = []
+    for n, solid in enumerate(solids):
+        turn = trimesh.transformations.random_rotation_matrix(rng.random(3))
+        pose = Pose(turned_xyz(*rng.uniform(-180, 180, 3)), 3.0)
+        parts.append(Part(f"Part {n}", as_source(as_mesh(solid.apply_transform(turn))), id=f"part-{n + 2}", pose=pose))
+    job, stages = job_of("Kit", bench, tuple(parts)), Stages()
+    pairs = pairs_in(job, stages)
+    got = {(round(p.peg.shape.diameter_mm, 1), round(p.bore.shape.diameter_mm, 1)) for p in pairs}
+    assert got == {(3.0, 3.1), (5.0, 5.2), (8.0, 8.1)} and all(p.bore.name == "Part 0" for p in pairs)
+    for pair in pairs:
+        for each in (pair.peg, pair.bore):
+            part = next(p for p in job.parts if p.id == each.part)
+            up = np.degrees(np.arccos(min(abs(part.pose.rotation[2] @ np.array(each.shape.axis)), 1.0)))
+            assert each.drawn(part).tilt_deg == pytest.approx(up, abs=1e-6)
+        assert pair.told == fit_told(pair.peg.drawn(job.part(pair.peg.part)), pair.bore.drawn(job.part(pair.bore.part)), bench)
+    assert pairs_in(job_of("Plate alone", bench, (parts[0],)), stages) == ()
+
+
+@pytest.mark.parametrize("turn", [(0.0, 0.0, 0.0), (25.0, -40.0, 70.0)])
+@pytest.mark.parametrize("widen_mm", [0.12, -0.15])
+def test_a_bore_is_made_as_wide_as_its_peg_wants_and_nothing_else(turn, widen_mm: float, bench: Bench, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    """A block of 20 x 14 x 8 mm with a bore of 5 through it: its volume changes by the ring's; size, mirror, cuts and files
+    carry it."""
+    block = trimesh.creation.box((20, 14, 8))
+    drill = trimesh.creation.cylinder(2.5, 30, sections=128).apply_translation([4, 0, 0])
+    matrix = np.eye(4)
+    matrix[:3, :3] = np.array(turned_xyz(*turn)).reshape(3, 3)
+    solid = trimesh.boolean.difference([block, drill], engine="manifold").apply_transform(matrix)
+    stages = Stages()
+    job = job_of("Block", bench, (Part("Block", as_source(as_mesh(solid)), id="part-2"),))
+    (shape,) = stages.rounds(job.parts[0])
+    assert shape.length_mm == pytest.approx(8.0, abs=1e-6) and shape.diameter_mm == pytest.approx(5.0, abs=1e-6)
+    made = with_fit(job, RoundOf("part-2", "Block", shape), widen_mm)
+    part, wide = made.parts[0], 5.0 + 2 * widen_mm
+    (after,) = stages.rounds(part)
+    assert after.diameter_mm == pytest.approx(wide, abs=1e-3) and after.centre_mm == pytest.approx(shape.centre_mm, abs=1e-3)
+    facets = 0.5 * 128 * np.sin(2 * np.pi / 128)
+    ring = facets * ((wide / 2) ** 2 - 2.5**2) * 8
+    assert solid.volume - stages.cut(part).volume_mm3 == pytest.approx(ring, rel=0.01)
+    save_job(made, tmp_path / "block.3mf", stages)
+    assert open_job(tmp_path / "block.3mf").parts[0].rebores == part.rebores
+    twice = resized(part, 2.0, (1.0, 1.0, 1.0), True)
+    assert [b.diameter_mm for b in stages.rounds(twice)] == pytest.approx([2 * wide], abs=2e-3)
+    assert resized(part, 1.0, (1.0, 1.0, 2.0), False).rebores == ()
+    lengthwise = tuple(float(v) for v in matrix[:3, 1])
+    half = replace(part, cuts=(Cut(lengthwise, 0.0, 1),))
+    plain = replace(half, rebores=())
+    assert stages.cut(plain).volume_mm3 - stages.cut(half).volume_mm3 == pytest.approx(ring / 2, rel=0.01)
+
+
+def test_a_bore_is_not_closed_nor_a_peg_bored(bench: Bench) -> None:
+    tube = trimesh.creation.annulus(1.0, 8.0, 6.0, sections=64)
+    job, stages = job_of("Tube", bench, (Part("Tube", as_source(as_mesh(tube)), id="part-2"),)), Stages()
+    hole, peg = sorted((RoundOf("part-2", "Tube", r) for r in stages.rounds(job.parts[0])), key=lambda r: not r.shape.is_hole)
+    assert hole.shape.is_hole and not peg.shape.is_hole
+    for which, by in ((hole, -0.95), (peg, 0.1)):
+        with pytest.raises(BadJob):
+            with_fit(job, which, by)

@@ -18,7 +18,7 @@ from wideberth.core.job import Job, Part, Piece, Placement, Plate, Refused, job_
 from wideberth.core.model import MarkKind, Mend, mark_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict, preview
-from wideberth.core.split import Cut, Key, Kind
+from wideberth.core.split import Cut, Key, Kind, Rebore
 from wideberth.core.support import Brace, Contact, Foot, Idle, Idleness, Joint, Need, On, Post, Route, Supports, TipLimb, Twig
 
 CAST = {"standing", "cast_runs", "part_runs"}
@@ -151,6 +151,7 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
             j.plates[0], placements=(replace(j.plates[0].placements[0], part="part-77"),)),)), NOTHING),
         "scale": (part(scale=1.1), SIZED),
         "cuts": (part(cuts=()), HOLLOWED),
+        "rebores": (part(rebores=(Rebore((0.0, 0.0, 1.0), 2.0, 1.0, 0.0, 30.0, 1.0, 3.0),)), CUT),
         "shell": (part(shell=Shell(2.6, 0.05)), HOLLOWED - {"lattice"}),
         "holes": (in_part(lambda p: replace(p, holes=p.holes[:1])), INSIDE),
         "pose": (part(pose=Pose(turned_xyz(10, 8, 3), 6.0)), TURNED),

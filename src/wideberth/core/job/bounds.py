@@ -24,6 +24,7 @@ PLACES = ("x_mm", "y_mm", "z_mm", "offset_mm", "spot_mm", "foot_mm")
 MOST_LONG = 400_000
 """Entries of a list: tips of a large plate are thousands."""
 MOST_TEXT = 20_000
+MOST_BORES = 200
 MOST_KEYS, LEAST_KEY_MM, WIDEST_KEY_MM = 16, 0.2, 500.0
 SQUARE = 1e-6
 """How far a turn's matrix may be from one."""
@@ -54,6 +55,12 @@ def _check_part(part: Part, where: str) -> None:
     for mark in part.marks:
         if any(first < 0 or count < 1 or first + count > faces for first, count in mark.stretches):
             raise BadJob(f"a mark of {part.name} lies on faces that its source has not.", where=where, kept="Nothing was opened.")
+    for bore in part.rebores:
+        lengths = (bore.length_mm, bore.was_mm, bore.diameter_mm)
+        if not all(0 < mm <= MOST_MM for mm in lengths) or abs(math.hypot(*bore.axis) - 1) > SQUARE:
+            raise BadJob(f"a bore of {part.name} is made what cannot be meant.", where=where, kept="Nothing was opened.")
+    if len(part.rebores) > MOST_BORES:
+        raise BadJob(f"{part.name} has {len(part.rebores)} bores made anew.", where=where, kept="Nothing was opened.")
     for cut in part.cuts:
         if len(cut.keys) > MOST_KEYS or not 0 <= cut.clearance_mm <= WIDEST_KEY_MM:
             raise BadJob(f"a cut of {part.name} has keys that cannot be meant.", where=where, kept="Nothing was opened.")

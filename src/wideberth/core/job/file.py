@@ -28,7 +28,7 @@ from wideberth.core.job.version1 import read_version_1
 from wideberth.core.model import Mark, Mend, Source, members_under, parse_models
 from wideberth.core.naming import cleaned
 from wideberth.core.orient import Pose
-from wideberth.core.split import Cut
+from wideberth.core.split import Cut, Rebore
 from wideberth.core.support import Supports
 
 VERSION = 2
@@ -62,6 +62,7 @@ class _PartFile:
     last: int
     pose_pinned: bool = False
     refused: tuple[Refused, ...] = ()
+    rebores: tuple[Rebore, ...] = ()
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -134,6 +135,7 @@ def _part_file(p: Part) -> _PartFile:
         p.last,
         p.pose_pinned,
         p.refused,
+        p.rebores,
     )
 
 
@@ -217,6 +219,7 @@ class _Reader:
             p.pose_pinned,
             p.refused,
             p.last,
+            p.rebores,
         )
 
     def bench(self, name: str) -> Bench:

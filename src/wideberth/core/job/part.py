@@ -12,7 +12,7 @@ from wideberth.core.drain import Hole
 from wideberth.core.hollow import Shell
 from wideberth.core.model import Mark, Mend, Source
 from wideberth.core.orient import Pose
-from wideberth.core.split import Cut
+from wideberth.core.split import Cut, Rebore
 from wideberth.core.support import Supports
 
 LEFT, RIGHT = "left", "right"
@@ -39,7 +39,8 @@ class Piece:
 
 @dataclass(frozen=True)
 class Part:
-    """One part: its source and, in the order they apply, mends, size, cuts, shell, holes, pose and supports.
+    """One part: its source and, in the order they apply, mends, size, bores made wider or narrower, cuts, shell, holes, pose and
+    supports.
 
     Size is scale times stretch along the source's axes, mirrored across x or not. Holes lie in the part's own frame (sized),
     supports around its place on the plate. Supports belong to a pose: a change of anything that moves the surface drops them.
@@ -66,6 +67,7 @@ class Part:
     pose_pinned: bool = False
     refused: tuple[Refused, ...] = ()
     last: int = 0
+    rebores: tuple[Rebore, ...] = ()
 
     @property
     def shape(self) -> Hashable:

@@ -12,10 +12,11 @@ from wideberth.core.errors import BadJob
 from wideberth.core.hollow import Level, Shell
 from wideberth.core.job.job import Job
 from wideberth.core.job.part import Part
-from wideberth.core.split import Cut
+from wideberth.core.split import Cut, Rebore
 
 Plane = TypeVar("Plane", Cut, Level)
 SMALLEST_SCALE, LARGEST_SCALE = 1e-4, 1e4
+SAME = 1e-9
 
 
 def scaled(part: Part, scale: float) -> Part:
@@ -49,7 +50,18 @@ def resized(part: Part, scale: float, stretch: tuple[float, float, float], mirro
         replace(h, x_mm=h.x_mm * float(by[0]), y_mm=h.y_mm * float(by[1]), z_mm=h.z_mm * float(by[2])) for h in part.holes
     )
     shell = _shell_sized(part.shell, by) if part.shell is not None else None
-    return replace(after, cuts=cuts, holes=holes, shell=shell).unsupported()
+    bores = tuple(_bore_sized(bore, by) for bore in part.rebores) if np.ptp(np.abs(by)) < SAME else ()
+    return replace(after, cuts=cuts, holes=holes, shell=shell, rebores=bores).unsupported()
+
+
+def _bore_sized(bore: Rebore, by: NDArray[np.float64]) -> Rebore:
+    """A bore that was made anew, in a part that grows by the same factor along all axes, mirrored or not; where factors differ it
+    is no bore any more."""
+    times = float(np.abs(by[0]))
+    axis = np.array(bore.axis) * np.sign(by)
+    x, y, z = (float(v) for v in np.array([bore.x_mm, bore.y_mm, bore.z_mm]) * by)
+    long, was, now = (times * v for v in (bore.length_mm, bore.was_mm, bore.diameter_mm))
+    return Rebore((float(axis[0]), float(axis[1]), float(axis[2])), x, y, z, long, was, now)
 
 
 def _shell_sized(shell: Shell, by: NDArray[np.float64]) -> Shell:

@@ -22,13 +22,16 @@ ROUND_SHARE = 0.002
 """Of normals squared, along the axis: a cylinder's are square to it, a cone's of three degrees are not."""
 LEAST_FACES = 12
 MOST_OF_A_TURN_DEG = 200.0
+LEAST_LENGTH_MM, FIT_MM = 0.3, 0.4
 WIDEST_FIT_MM = 25.0
 """A round that is wider is a body, not a peg or a bore."""
 
 
 @dataclass(frozen=True)
 class Bored:
-    """A bore or a pin fitted to the surface round a spot. `around` is how much of the full turn the surface covers [°]."""
+    """A bore or a pin fitted to the surface round a spot. `around_deg` : how much of the full turn the surface covers.
+    centre_mm :
+    the middle of the stretch of the axis, `length_mm` long, that the surface goes along."""
 
     diameter_mm: float
     axis: tuple[float, float, float]
@@ -36,6 +39,7 @@ class Bored:
     is_hole: bool
     off_mm: float
     around_deg: float
+    length_mm: float = 0.0
 
 
 def distance_mm(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
@@ -129,7 +133,8 @@ def rounds_of(mesh: Mesh) -> tuple[Bored, ...]:
     order = np.argsort(piece, kind="stable")
     ends = np.searchsorted(piece[order], np.arange(count + 1))
     found = (_fitted(mesh, order[ends[n] : ends[n + 1]]) for n in np.flatnonzero(worth))
-    kept = [b for b in found if b is not None and b.around_deg >= MOST_OF_A_TURN_DEG and b.diameter_mm <= WIDEST_FIT_MM]
+    kept = [b for b in found if b is not None and b.around_deg >= MOST_OF_A_TURN_DEG and FIT_MM <= b.diameter_mm <= WIDEST_FIT_MM]
+    kept = [b for b in kept if b.length_mm >= LEAST_LENGTH_MM]
     return tuple(sorted(kept, key=lambda b: (-b.diameter_mm, b.centre_mm)))
 
 
@@ -160,7 +165,8 @@ def _fitted(mesh: Mesh, region: NDArray[np.int64]) -> Bored | None:
     hole = float((area * (outward * facing).sum(axis=1)).sum()) < 0
     turn = np.sort(np.degrees(np.arctan2(y - fit.x[1], x - fit.x[0])))
     around = 360.0 - float(np.diff(np.append(turn, turn[0] + 360.0)).max())
-    centre = centre2[0] * u + centre2[1] * v + (corners @ axis).mean() * axis
+    along = corners @ axis
+    centre = centre2[0] * u + centre2[1] * v + 0.5 * (along.min() + along.max()) * axis
     return Bored(
         2 * radius,
         (float(axis[0]), float(axis[1]), float(axis[2])),
@@ -168,4 +174,5 @@ def _fitted(mesh: Mesh, region: NDArray[np.int64]) -> Bored | None:
         hole,
         off,
         around,
+        float(np.ptp(along)),
     )

@@ -99,7 +99,9 @@ class Stages:
     def cut(self, part: Part) -> Mesh:
         """Sized and cut, in the part's own frame."""
         mesh = self.scaled(part)
-        return self.cache.run(stage.cut, stage.Cutting(mesh, part.cuts)) if part.cuts else mesh
+        if not part.cuts and not part.rebores:
+            return mesh
+        return self.cache.run(stage.cut, stage.Cutting(mesh, part.cuts, part.rebores))
 
     def regions(self, part: Part) -> Regions:
         """The source at the part's size, made ready to pick faces of; not mended, cut or turned."""
@@ -115,7 +117,7 @@ class Stages:
         piece, source, whole = self.cut(part), None, None
         if part.marks:
             source = self.cache.run(stage.face_origins, stage.OriginsInput(self.sound(part).mesh, part.source.mesh))
-        if part.cuts:
+        if part.cuts or part.rebores:
             whole = self.cache.run(stage.face_origins, stage.OriginsInput(piece, self.scaled(part)))
         return self.cache.run(stage.marked, stage.MarkedInput(piece.triangles, whole, source, part.marks))
 

@@ -5,6 +5,7 @@ from wideberth.core.split.comb import CLEARANCES_MM, READS_AS, comb, comb_peg
 from wideberth.core.split.cut import Cut, apply_cuts, peg_of, piece_of, socket_of
 from wideberth.core.split.key import Key, Kind, key_solid
 from wideberth.core.split.placing import Joint, with_keys
+from wideberth.core.split.rebore import Rebore, rebored
 from wideberth.core.split.room import Fit, Space, Turned, best_turn, fit_of, space_of
 from wideberth.core.split.seam import Seam, Slicer
 from wideberth.core.split.search import Aim, Plane, Surface, planes_through, stands_in
@@ -20,6 +21,7 @@ __all__ = [
     "Key",
     "Kind",
     "Plane",
+    "Rebore",
     "Seam",
     "Slicer",
     "Space",
@@ -35,6 +37,7 @@ __all__ = [
     "peg_of",
     "piece_of",
     "planes_through",
+    "rebored",
     "socket_of",
     "space_of",
     "stands_in",

@@ -6,15 +6,16 @@ from dataclasses import dataclass
 
 from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress
-from wideberth.core.split import Cut, apply_cuts
+from wideberth.core.split import Cut, Rebore, apply_cuts, rebored
 
 
 @dataclass(frozen=True)
 class Cutting:
-    """mesh : sized. cuts : in order."""
+    """mesh : sized. rebores : of its bores, before it is cut. cuts : in order."""
 
     mesh: Mesh
     cuts: tuple[Cut, ...]
+    rebores: tuple[Rebore, ...] = ()
 
 
 def cut(of: Cutting, _: Progress) -> Mesh:
@@ -22,6 +23,6 @@ def cut(of: Cutting, _: Progress) -> Mesh:
 
     Raises
     ------
-    BadModel : when the mesh is not closed or a plane misses it.
+    BadModel : when the mesh is not closed, a bore would be closed, or a plane misses it.
     """
-    return apply_cuts(of.mesh, of.cuts, "cut")
+    return apply_cuts(rebored(of.mesh, of.rebores, "cut"), of.cuts, "cut")

@@ -2,24 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtWidgets import QComboBox
 
 from wideberth.core.bench import Drawn, FitTold, fit_told
-from wideberth.core.errors import BadModel
+from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.job import Part
-from wideberth.core.model import binary_stl, bore_at, parse_model
+from wideberth.core.model import Bored, binary_stl, bore_at, parse_model
 from wideberth.core.orient import Pose
 from wideberth.core.progress import Progress
-from wideberth.core.propose import Proposal, arranged, clearance_of, only
+from wideberth.core.propose import Pair, Proposal, RoundOf, arranged, clearance_of, only, pairs_in, with_fit
 from wideberth.core.split import READS_AS, comb, comb_peg
 from wideberth.desktop.session import Canvas, Session, Spot, Tool
-from wideberth.desktop.steps.fields import NumberField, button, label, tool_button
+from wideberth.desktop.steps.fields import NumberField, button, label, slim, tool_button
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.style import DAY, typeface
 
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
     from wideberth.desktop.steps.split.step import SplitStep
 
 
+WORTH_MM = 0.005
 CLEARANCES = {"push_fit_mm": "Pushes in and holds at", "glued_mm": "Right for glue at", "moving_mm": "Moves freely at"}
 """Bench values of the house, by what the comb shows."""
 
@@ -41,6 +43,7 @@ class Picked:
     is_bore: bool
     axis: NDArray[np.float64]
     spot_mm: Spot
+    shape: Bored
 
     def drawn(self, matrix: NDArray[np.float64]) -> Drawn:
         """As it is drawn where the part stands so."""
@@ -73,8 +76,10 @@ class Pairing(Tool):
         except BadModel as error:
             self._session.messages.say(error.text)
             return
-        axis = np.linalg.inv(solid.matrix[:3, :3]) @ seen.axis
-        picked = Picked(part, solid.placed.name, seen.diameter_mm, seen.is_hole, axis, solid.own_spot(spot_mm))
+        back = np.linalg.inv(solid.matrix)
+        axis, middle = back[:3, :3] @ seen.axis, back[:3, :3] @ seen.centre_mm + back[:3, 3]
+        own = replace(seen, axis=_three(axis / np.linalg.norm(axis)), centre_mm=_three(middle))
+        picked = Picked(part, solid.placed.name, seen.diameter_mm, seen.is_hole, axis, solid.own_spot(spot_mm), own)
         kept = [f for f in self.found if f.is_bore is not picked.is_bore] if len(self.found) < 2 else []
         self.found = [*kept, picked]
         self._changed()
@@ -110,12 +115,23 @@ class KitFitsLeaf(Leaf):
     _step: SplitStep
 
     def build(self) -> None:
+        self._wanted: tuple[Picked, float] | None = None
         self.pairing = Pairing(self._session, self._show)
         self._session.predicting.predicted.connect(self._show)
         hint = "measured as they stand in their present poses"
         self.box.addWidget(tool_button("Pick a peg and its bore", self._session.sight, self.pairing, hint))
+        self.box.addWidget(button("Find all pairs", self._find, "", "pegs and bores of all parts, matched by their diameters"))
+        self.pairs = QComboBox()
+        self.pairs.setAccessibleName("pairs that were found, the tightest first")
+        slim(self.pairs)
+        self.pairs.setVisible(False)
+        self.pairs.activated.connect(lambda _: self._take())
+        self.box.addWidget(self.pairs)
         self.text = label("", "")
         self.box.addWidget(self.text)
+        self.make = button("", self._make, "", "drilled wider or lined narrower where it does not show; undo takes it back")
+        self.make.setVisible(False)
+        self.box.addWidget(self.make)
         self.box.addWidget(
             label(
                 "Rough until a comb of clearances was printed: offset the bore where it does not show, never the seen side.",
@@ -149,8 +165,37 @@ class KitFitsLeaf(Leaf):
 
         session.proposing.propose("adding the comb", work)
 
+    def _find(self) -> None:
+        job, stages = self._session.job, self._session.stages
+
+        def done(pairs: tuple[Pair, ...]) -> None:
+            self.pairs.clear()
+            for pair in pairs:
+                peg, bore = pair.peg, pair.bore
+                words = (
+                    f"{pair.told.comes_to}: {peg.name} {peg.shape.diameter_mm:.2f} in {bore.name} {bore.shape.diameter_mm:.2f}"
+                )
+                self.pairs.addItem(words, pair)
+            slim(self.pairs)
+            self.pairs.setVisible(bool(pairs))
+            self._take()
+            if not pairs:
+                self._session.messages.say("no peg has a bore of its size")
+
+        self._session.tasks.act("looking for pegs and bores", lambda p: pairs_in(job, stages, p), done)
+
+    def _take(self) -> None:
+        """Show the pair that is chosen, where it stands too."""
+        pair = self.pairs.currentData()
+        if pair is not None:
+            self.pairing.found = [_picked(pair.peg), _picked(pair.bore)]
+            self._session.sight.tool_moved.emit()
+        self._show()
+
     def _show(self) -> None:
         found = [(picked.name, picked.drawn(matrix)) for picked, matrix in self.pairing.standing()]
+        self._wanted = None
+        self.make.setVisible(False)
         if len(found) < 2:
             self.text.setText("" if not found else f"{found[0][0]}: {_drawn_text(found[0][1])}. Now the other.")
             return
@@ -161,6 +206,38 @@ class KitFitsLeaf(Leaf):
         by = told.widen_mm(wanted)
         lines.append(f"To be {self._step.joint}: {'widen' if by > 0 else 'narrow'} the bore by {abs(by):.2f} mm on each side.")
         self.text.setText("\n".join(lines))
+        if abs(by) >= WORTH_MM:
+            self._wanted = next(p for p in self.pairing.found if p.is_bore), by
+            self.make.setText("Widen the bore so" if by > 0 else "Narrow the bore so")
+            self.make.setVisible(True)
+
+    def _make(self) -> None:
+        """Make the bore so that its peg fits as the joint is to be."""
+        if self._wanted is None:
+            return
+        (bore, by), document = self._wanted, self._session.document
+        old = RoundOf(bore.part, bore.name, bore.shape)
+        try:
+            made = with_fit(document.job, old, by)
+        except BadJob as error:
+            self._session.messages.warn(error.text)
+            return
+        now = bore.diameter_mm + 2 * by
+        shape = replace(bore.shape, diameter_mm=now)
+        self.pairing.found = [p if p is not bore else replace(bore, diameter_mm=now, shape=shape) for p in self.pairing.found]
+        self.pairs.setVisible(False)
+        document.change(f"{'widen' if by > 0 else 'narrow'} a bore to {now:.2f} mm", made)
+        self._show()
+
+
+def _picked(found: RoundOf) -> Picked:
+    shape = found.shape
+    axis, middle = np.asarray(shape.axis), np.asarray(shape.centre_mm)
+    return Picked(found.part, found.name, shape.diameter_mm, shape.is_hole, axis, middle, shape)
+
+
+def _three(v: NDArray[np.float64]) -> tuple[float, float, float]:
+    return float(v[0]), float(v[1]), float(v[2])
 
 
 def _drawn_text(drawn: Drawn) -> str:
