@@ -11,9 +11,11 @@ import trimesh
 from PySide6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
+from conftest import as_mesh, as_source
 from journeys.conftest import quick, settled
-from wideberth.core.job import posed
+from wideberth.core.job import Part, job_of, posed
 from wideberth.core.orient import turned
+from wideberth.core.propose import clearance_of, pairs_in
 from wideberth.desktop.window import MainWindow
 
 
@@ -114,3 +116,31 @@ def test_a_peg_and_its_bore_are_picked_and_told(qtbot: QtBot, window: MainWindow
     assert "peg of 4.00 mm, leaning 30°" in leaf.text.text()
     window.session.document.begin(window.session.job)
     assert not leaf.pairing.found and not leaf.text.text()
+
+
+def test_pairs_are_found_and_the_bore_is_made_to_fit(qtbot: QtBot, window: MainWindow) -> None:
+    """A peg of 5.1 mm jams in a bore of 5 mm; one press drills it so that it is as the joint is to be, and undo takes it back."""
+    peg = trimesh.creation.cylinder(2.55, 14, sections=64).apply_translation([0, 0, 8])
+    peg = trimesh.boolean.union([trimesh.creation.box((14, 14, 6)), peg], engine="manifold")
+    socket = trimesh.boolean.difference(
+        [trimesh.creation.box((16, 16, 10)), trimesh.creation.cylinder(2.5, 30, sections=64)], engine="manifold"
+    )
+    session, step = window.session, window.steps["split"]
+    parts = tuple(Part(name, as_source(as_mesh(solid))) for name, solid in (("Bollard", peg), ("Quay", socket)))
+    session.document.begin(job_of("Quay kit", session.job.bench, parts, [(-15.0, 0.0), (15.0, 0.0)]))
+    session.selection.choose_step("split")
+    quick(window)
+    settled(qtbot, window)
+    step.turn_to("Fits")  # type: ignore[attr-defined]
+    leaf = step.leaves["Fits"]  # type: ignore[attr-defined]
+    leaf._find()
+    qtbot.waitUntil(lambda: leaf.pairs.count() == 1, timeout=20_000)
+    assert leaf.pairs.itemText(0).startswith("jams: Bollard 5.10 in Quay 5.00") and "Widen" in leaf.make.text()
+    before = session.job
+    leaf.make.click()
+    settled(qtbot, window)
+    (pair,) = pairs_in(session.job, session.stages)
+    assert pair.told.mean_mm == pytest.approx(clearance_of(step.joint, session.job.bench.house), abs=1e-3)  # type: ignore[attr-defined]
+    assert "Undo: widen a bore" in window.status.undo.text() and not leaf.make.isVisible()
+    session.document.undo()
+    assert session.job.parts == before.parts
