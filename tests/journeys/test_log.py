@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
 
 import numpy as np
@@ -13,7 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from journeys.conftest import settled
 from wideberth.core.job import job_of, taken_in
-from wideberth.core.logbook import Logbook, PartOutcome, expected_of, read_log_csv
+from wideberth.core.logbook import Logbook, PartOutcome, expected_of, read_log_csv, utc_now
 from wideberth.core.model import Mesh, ball, binary_stl, parse_model
 from wideberth.core.propose import propose_all
 from wideberth.demo.past import add_past
@@ -215,6 +217,28 @@ def test_what_another_window_writes_is_seen_here(logged: MainWindow, qtbot: QtBo
     other.change(first.id, lambda e: e.with_part(PartOutcome(0, first.parts[0].name, "flawed")))
     until(qtbot, lambda: session.logging.details.entry.parts[0].fate == "flawed", 20)
     assert note.toPlainText() == "half a thou"  # what is being typed stays
+
+
+def test_prints_are_found_by_when_they_began_and_taken_out_for_good(logged: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+    session = logged.session
+    until(qtbot, lambda: session.logging.known is not None)
+    other, leaf = Logbook(tmp_path / "logbook.sqlite"), logged.steps["log"].leaves["Prints"]  # type: ignore[attr-defined]
+    add_past(other, session.prediction, expected_of(session.prediction), 4, 3)
+    old, now = other.entries()[-1], utc_now()
+    for entry, days in zip(other.entries(), (2, 20, 200), strict=True):
+        other.change(entry.id, lambda e, days=days: replace(e, began=now - timedelta(days=days)))  # type: ignore[misc]
+    for words, count in (("this week", 1), ("30 days", 2), ("90 days", 2), ("a year", 3), ("any time", 3)):
+        leaf.when.setCurrentText(words)
+        leaf._find()
+        until(qtbot, lambda count=count: len(session.logging.known.entries) == count, 20)  # type: ignore[misc]
+    session.logging.choose(old.id)
+    until(qtbot, lambda: session.logging.details.entry.id == old.id)
+    leaf.out.click()
+    assert other.has(old.id) and "for good" in leaf.out.text()
+    leaf.out.click()
+    until(qtbot, lambda: len(session.logging.known.entries) == 2, 20)
+    assert not other.has(old.id) and leaf.out.text() == "Take it out"
+    until(qtbot, lambda: session.logging.details is None or session.logging.details.entry.id != old.id)
 
 
 def test_the_trainer_covers_the_verdict_until_it_is_guessed_and_counts_points(logged: MainWindow, qtbot: QtBot) -> None:

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QPlainTextEdit
 
 from wideberth.core.job import Part
-from wideberth.core.logbook import Search, next_time, read_log_csv, write_log_csv
+from wideberth.core.logbook import Search, next_time, read_log_csv, utc_now, write_log_csv
 from wideberth.desktop.steps.fields import button, captioned, label, side_by_side, slim
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import count
@@ -21,6 +23,8 @@ FATE_WORDS = {"all": None, "lost something": True, "held": False}
 TABLE = "Table (*.csv)"
 WHOLE = "Logbook (*.sqlite)"
 MOST_NOTE = 4000
+WHEN_DAYS = {"any time": None, "this week": 7, "30 days": 30, "90 days": 90, "a year": 366}
+TAKE_OUT, SURE_MS = "Take it out", 4000
 
 
 class PrintsLeaf(Leaf):
@@ -39,20 +43,29 @@ class PrintsLeaf(Leaf):
         self.resin = QComboBox()
         self.resin.setAccessibleName("of which resin")
         self.resin.activated.connect(lambda _: self._find())
-        for choice in (self.fate, self.resin):
+        self.when = QComboBox()
+        self.when.addItems(list(WHEN_DAYS))
+        self.when.setAccessibleName("when they began")
+        self.when.activated.connect(lambda _: self._find())
+        for choice in (self.fate, self.resin, self.when):
             slim(choice)
-        self.box.addWidget(captioned("Look for", self.words))
+        self.box.addWidget(side_by_side(captioned("Look for", self.words), captioned("Began", self.when)))
         self.box.addWidget(side_by_side(captioned("Became", self.fate), captioned("Resin", self.resin)))
         self.said = label("", "faint")
         self.box.addWidget(self.said)
-        self._noted = ""
+        self._noted = self._asked = ""
         self.note = QPlainTextEdit()
         self.note.setPlaceholderText("a note on the chosen print")
         self.note.setFixedHeight(64)
         self.note.setMinimumWidth(60)
         self.note.setAccessibleName("note on the chosen print")
         self.box.addWidget(self.note)
-        self.box.addWidget(button("Keep the note", self._keep_note, "quiet"))
+        self.out = button(TAKE_OUT, self._take_out, "quiet", "the chosen print, with its curve and pictures; press twice")
+        self._sure = QTimer(self)
+        self._sure.setSingleShot(True)
+        self._sure.setInterval(SURE_MS)
+        self._sure.timeout.connect(lambda: self.out.setText(TAKE_OUT))
+        self.box.addWidget(side_by_side(button("Keep the note", self._keep_note, "quiet"), self.out))
         self.by_hand = button(
             "Write this plate down", self._write_down, "", "a print on a printer that tells nothing: fill in what you know"
         )
@@ -74,7 +87,11 @@ class PrintsLeaf(Leaf):
 
     def _find(self) -> None:
         resin = self.resin.currentText() if self.resin.currentIndex() > 0 else ""
-        self._session.logging.find(Search(self.words.text(), resin=resin, failed=FATE_WORDS[self.fate.currentText()]))
+        days = WHEN_DAYS[self.when.currentText()]
+        since = None if days is None else utc_now() - timedelta(days=days)
+        self._session.logging.find(
+            Search(self.words.text(), resin=resin, failed=FATE_WORDS[self.fate.currentText()], since=since)
+        )
 
     def _listed(self) -> None:
         known = self._session.logging.known
@@ -124,6 +141,24 @@ class PrintsLeaf(Leaf):
         note = self.note.toPlainText()[:MOST_NOTE]
         self.note.document().setModified(False)
         self._session.logging.change(lambda entry: replace(entry, note=note))
+
+    def _take_out(self) -> None:
+        """Take the chosen print out of the log; the first press only asks."""
+        details = self._session.logging.details
+        if details is None:
+            return
+        if self._session.printing.is_running:
+            self._session.messages.say("a run is being followed: wait until it is over")
+            return
+        if not self._sure.isActive() or self._asked != details.entry.id:
+            self.out.setText("Press again: it is gone for good")
+            self._asked = details.entry.id
+            self._sure.start()
+            return
+        self._sure.stop()
+        self.out.setText(TAKE_OUT)
+        id, title = details.entry.id, details.entry.job
+        self._session.logging.carry_out(lambda book: book.remove(id), f"{title} is out of the log")
 
     def _write(self) -> None:
         known = self._session.logging.known
