@@ -279,8 +279,18 @@ def test_layers_are_exported_from_the_window(window: MainWindow, qtbot: QtBot, e
     settled(qtbot, window, current=True)
     hand_over = window.steps["handover"]
     hand_over.edges.setCurrentIndex(3)  # type: ignore[attr-defined]
+    session.selection.choose_step("handover")
+    assert not hand_over.first_said.isVisible()  # type: ignore[attr-defined]
     hand_over.write(tmp_path / "layers.zip")  # type: ignore[attr-defined]
     settled(qtbot, window)
+    with zipfile.ZipFile(tmp_path / "layers.zip") as package:
+        assert "first_edges" not in json.loads(package.read("manifest.json"))
+    hand_over.first.setCurrentIndex(2)  # type: ignore[attr-defined]
+    assert hand_over.first_said.isVisible()  # type: ignore[attr-defined]
+    hand_over.write(tmp_path / "chamfer.zip")  # type: ignore[attr-defined]
+    settled(qtbot, window)
+    with zipfile.ZipFile(tmp_path / "chamfer.zip") as package:
+        assert json.loads(package.read("manifest.json"))["first_edges"] == "chamfer"
     with zipfile.ZipFile(tmp_path / "layers.zip") as package:
         manifest = json.loads(package.read("manifest.json"))
     assert manifest["grey_levels"] == 8

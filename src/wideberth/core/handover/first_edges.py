@@ -29,11 +29,11 @@ def drawn_in_mm(bench: Bench, layers: int, layer_mm: float, edges: FirstEdges) -
     house's chamfer is.
     """
     none = np.zeros(layers)
-    if edges is FirstEdges.AS_DRAWN:
+    if edges == FirstEdges.AS_DRAWN:
         return none
     light = exposures_of_layers(bench.print, layers)
     grows = bench.laws.edge_bleed_mm * np.maximum(np.log(light / bench.print.exposure_s), 0.0)
-    if edges is FirstEdges.DRAWN_IN:
+    if edges == FirstEdges.DRAWN_IN:
         return np.asarray(grows)
     middle = (np.arange(layers) + 0.5) * layer_mm
     return np.asarray(grows + np.maximum(bench.house.chamfer_mm - middle, 0.0))

@@ -184,7 +184,7 @@ def manifest(
     p, printer = bench.print, bench.printer
     count = prediction.loads.layers
     seconds = prediction.loads.seconds
-    edges = {} if first_edges is FirstEdges.AS_DRAWN else {"first_edges": str(first_edges)}
+    edges = {} if first_edges == FirstEdges.AS_DRAWN else {"first_edges": str(first_edges)}
     return {
         "format": FORMAT,
         "version": VERSION,

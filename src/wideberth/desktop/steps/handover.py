@@ -45,6 +45,7 @@ class HandoverStep(Step):
         self.edges.addItem("hard edges", 0)
         for levels in GREY_LEVELS:
             self.edges.addItem(f"grey edges, {levels} levels", levels)
+        slim(self.edges)
         self.box.addWidget(self.edges)
         self.first = QComboBox()
         self.first.setAccessibleName("edges of the first layers")
@@ -65,7 +66,8 @@ class HandoverStep(Step):
         plate = button("Plate, 3MF…", lambda: self._ask("plate.3mf", "3MF (*.3mf)"))
         stl = button("Plate, STL…", lambda: self._ask("plate.stl", "STL (*.stl)"))
         self.box.addWidget(side_by_side(plate, stl))
-        self.apart = QCheckBox("STL: supports in a file of their own")
+        self.apart = QCheckBox("STL: supports apart")
+        self.apart.setToolTip("in a file of their own")
         self.box.addWidget(self.apart)
         html = button("Sheet, HTML…", lambda: self._ask("sheet.html", "HTML (*.html)"))
         pdf = button("Sheet, PDF…", lambda: self._ask("sheet.pdf", "PDF (*.pdf)"))
@@ -77,9 +79,13 @@ class HandoverStep(Step):
         self._show_bridges()
         self._tell_first()
 
+    @property
+    def _first_edges(self) -> FirstEdges:
+        return FirstEdges(self.first.currentData())  # Qt gives back the bare text
+
     def _tell_first(self) -> None:
         """By how much the first layers are drawn in."""
-        bench, edges = self.session.job.bench, self.first.currentData()
+        bench, edges = self.session.job.bench, self._first_edges
         by = drawn_in_mm(bench, bench.print.first_layers + 1, bench.print.layer_height_mm, edges)[0]
         told = f"By {by:.2f} mm at the plate; bases and supports stay as they are, and so does what was predicted."
         self.first_said.setText(told if edges is not FirstEdges.AS_DRAWN else "")
@@ -107,7 +113,7 @@ class HandoverStep(Step):
 
     def write(self, path: Path) -> None:
         """Write the file that the ending of `path` asks for, from the fine prediction of the present job."""
-        stages, levels, first = self.session.stages, int(self.edges.currentData()), self.first.currentData()
+        stages, levels, first = self.session.stages, int(self.edges.currentData()), self._first_edges
         apart = self.apart.isChecked()
         prediction = self.session.prediction if self.session.is_current else None
         if prediction is None:

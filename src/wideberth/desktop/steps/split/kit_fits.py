@@ -207,7 +207,7 @@ class KitFitsLeaf(Leaf):
         lines.append(f"To be {self._step.joint}: {'widen' if by > 0 else 'narrow'} the bore by {abs(by):.2f} mm on each side.")
         self.text.setText("\n".join(lines))
         if abs(by) >= WORTH_MM:
-            self._wanted = next(p for p in self.pairing.found if p.is_bore), by
+            self._wanted = max(self.pairing.found, key=lambda p: p.is_bore), by
             self.make.setText("Widen the bore so" if by > 0 else "Narrow the bore so")
             self.make.setVisible(True)
 
