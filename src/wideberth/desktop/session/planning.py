@@ -216,6 +216,8 @@ class Planning(QObject):
 
         def done(known: Planned) -> None:
             self._running = False
+            if self.known is None or len(self.known.wanted) != len(known.wanted):
+                self.pins = {}  # they go by number
             self.known, self._seen = known, ref(known.prediction)
             self._plan_week()
             self.planned.emit()

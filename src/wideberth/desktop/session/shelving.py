@@ -56,5 +56,5 @@ class Shelving(QObject):
     def _printed(self, entry: Entry | None) -> None:
         """A run is over: what it took is out of the vat. A simulated printer takes nothing."""
         if entry is not None and entry.maker == REAL and entry.used_ml:
-            printer, ml = self._document.job.bench.printer.name, entry.used_ml
+            printer, ml = entry.printer, entry.used_ml
             self.do(lambda shelf: used_up(shelf, printer, ml))

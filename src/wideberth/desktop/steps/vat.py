@@ -34,6 +34,8 @@ class VatLeaf(Leaf):
     def build(self) -> None:
         shelving = self._session.shelving
         self.pour = NumberField("Pour from the chosen bottle", "mL", 1, 50_000, 10, "as it stands: what the run needs")
+        self._typed = False
+        self.pour.entered.connect(lambda _: self._type())
         self.box.addWidget(self.pour)
         self.box.addWidget(button("Pour into the vat", self._pour, "main"))
         stir = button(
@@ -75,12 +77,18 @@ class VatLeaf(Leaf):
         """What one would pour, what is there, and what a mix weighs."""
         session = self._session
         vat, known, bench = session.shelving.vat, session.planning.known, session.job.bench
-        self.pour.set_value(1.0 if known is None else max(1.0, round(filling_of(known.prediction, vat).before_ml)))
+        if not self._typed:
+            self.pour.set_value(1.0 if known is None else max(1.0, round(filling_of(known.prediction, vat).before_ml)))
         self.there.set_value(round(vat.ml))
         self.reckon.setText(f"Reckon with {self._used:.0%} used")
         self.reckon.setVisible(abs(self._used - bench.resin.used_share) > SAME_SHARE)
         self.weigh.setText(_weighed_text(bench.resin, self.pour.value))
         self.weigh.setVisible(bool(self.weigh.text()))
+
+    def _type(self) -> None:
+        """What one says to pour stays until it is poured."""
+        self._typed = True
+        self.weigh.setText(_weighed_text(self._session.job.bench.resin, self.pour.value))
 
     @property
     def _printer(self) -> Printer:
@@ -99,7 +107,7 @@ class VatLeaf(Leaf):
         self._session.shelving.do(lambda shelf: act(shelf, at), said)
 
     def _pour(self) -> None:
-        id, printer, ml = self._session.shelving.chosen, self._printer, self.pour.value
+        id, printer, ml, self._typed = self._session.shelving.chosen, self._printer, self.pour.value, False
         self._do(lambda s, at: poured(s, id, printer, ml, at), f"poured {ml:.0f} mL: stir it")
 
     def _pour_back(self) -> None:
