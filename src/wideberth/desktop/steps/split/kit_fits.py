@@ -253,7 +253,6 @@ def told_lines(told: FitTold) -> list[str]:
         text = f"{word} comes out at {one.mean_mm:.2f} mm ({one.least_mm:.2f} to {one.most_mm:.2f})"
         lines.append(text + (f", {one.out_of_round_mm:.2f} out of round." if one.out_of_round_mm >= 0.005 else "."))
     spread = str(told.comes_to) if told.at_least is told.at_most else f"{told.comes_to}; {told.at_least} to {told.at_most}"
-    lines.append(
-        f"{told.mean_mm:+.2f} mm on each side ({told.least_mm:+.2f} to {told.most_mm:+.2f}): {spread}.".replace("-", "−")
-    )
+    mean, least, most = (f"{mm:+.2f}".replace("-", "−") for mm in (told.mean_mm, told.least_mm, told.most_mm))
+    lines.append(f"{mean} mm on each side ({least} to {most}): {spread}.")
     return lines
