@@ -31,7 +31,8 @@ def quote(
         raise BadJob("is no saved job.", where=str(job), remedy="Save it in the window, or use `wide-berth propose`.")
     sent = read_quote(against) if against is not None else None
     with shown_progress() as progress:
-        runs = [usage_of(seen) for seen in predicted_runs(opened, Stages(), coarse, progress)]
+        stages = Stages()
+        runs = [usage_of(seen) for seen in predicted_runs(opened, stages, coarse, progress)]
     made = quote_of(opened.title, opened.bench, runs, count)
     others = [quote_of(opened.title, opened.bench, runs, n) for n in counts_worth_telling(opened.bench) if n != count]
     console = Console()
@@ -45,7 +46,7 @@ def quote(
             console.print(f"since it was sent: {change.name} {was} → {now}", markup=False, highlight=False)
     if beside_:
         with shown_progress() as progress:
-            console.print(_beside(beside(opened, Stages(), count, coarse, progress)))
+            console.print(_beside(beside(opened, stages, count, coarse, progress)))
     for path in out or []:
         write_quote([made, *others], opened.bench.trade, path)
 

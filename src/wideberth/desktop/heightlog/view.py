@@ -77,15 +77,20 @@ class HeightLog(QWidget):
         p, ghost = self._session.prediction, self._session.predicting.ghost
         if held is not None:
             p, ghost = held, p
+        covers = self._session.training.covers or held is not None  # its tips are not brought along until it is let go
         before, whole = self._height_mm, self._frame.low_mm <= 0 and self._frame.high_mm >= self._height_mm - 1e-9
         self._height_mm = p.loads.layers * p.layer_mm if p is not None else 1.0
         low, high = (0.0, self._height_mm) if whole or before == 1.0 else (self._frame.low_mm, self._frame.high_mm)
         high = min(high, self._height_mm)
         self._frame = replace(
-            self._frame, prediction=p, ghost=ghost, low_mm=min(low, max(0.0, high - LEAST_STRETCH_MM)), high_mm=high, scales={}
+            self._frame,
+            prediction=p,
+            ghost=ghost,
+            low_mm=min(low, max(0.0, high - LEAST_STRETCH_MM)),
+            high_mm=high,
+            scales={},
+            covered=COVERED if covers else (),
         )
-        covers = self._session.training.covers or held is not None  # its tips are not brought along until it is let go
-        self._frame = replace(self._frame, covered=COVERED if covers else ())
         self._measured()
         self.update()
 

@@ -46,8 +46,13 @@ class VatSheet(QWidget):
         if item is not None and not self._listing:
             self._session.shelving.chosen = str(item.data(Qt.ItemDataRole.UserRole))
 
+    def showEvent(self, _event: object) -> None:
+        self.refresh()
+
     def refresh(self) -> None:
-        """Show what is known; the chosen bottle stays chosen."""
+        """Show what is known, while anyone looks; the chosen bottle stays chosen."""
+        if not self.isVisible():
+            return
         shelving, job = self._session.shelving, self._session.job
         known, printer = self._session.planning.known, job.bench.printer
         filling = None if known is None else filling_of(known.prediction, shelving.vat)
@@ -61,9 +66,6 @@ class VatSheet(QWidget):
 
     def _list(self, bottles: tuple[Bottle, ...]) -> None:
         shelving = self._session.shelving
-        if bottles and shelving.chosen not in {b.id for b in bottles}:
-            wanted = self._session.job.bench.resin.name
-            shelving.chosen = next((b.id for b in bottles if b.resin == wanted and b.left_ml >= 1), bottles[0].id)
         self._listing = True
         self.table.setRowCount(len(bottles))
         for row, bottle in enumerate(bottles):

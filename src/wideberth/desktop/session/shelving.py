@@ -25,7 +25,7 @@ class Shelving(QObject):
         self._document, self._tasks, self._messages = document, tasks, messages
         self.shelf: Shelf = EMPTY
         self.chosen = ""
-        """Id of the bottle that one pours from or into."""
+        """Id of the bottle that one pours from or into: of the bench's resin with something in it, until another is chosen."""
         self.clock: Callable[[], datetime] = datetime.now
         printing.over.connect(self._printed)
 
@@ -49,6 +49,10 @@ class Shelving(QObject):
         self._tasks.beside(lambda _: ShelfFile().change(act), done)
 
     def _take(self, shelf: Shelf) -> None:
+        if self.chosen not in {b.id for b in shelf.bottles}:
+            wanted = self._document.job.bench.resin.name
+            fitting = sorted(shelf.bottles, key=lambda b: (b.resin != wanted, b.left_ml < 1))
+            self.chosen = fitting[0].id if fitting else ""
         if shelf != self.shelf:
             self.shelf = shelf
             self.changed.emit()

@@ -69,12 +69,15 @@ class VatLeaf(Leaf):
 
     def showEvent(self, _event: object) -> None:
         self._session.shelving.read()
+        self.refresh()
 
     def show_part(self, part: Part | None) -> None:
         self.refresh()
 
     def refresh(self) -> None:
-        """What one would pour, what is there, and what a mix weighs."""
+        """What one would pour, what is there, and what a mix weighs; while anyone looks."""
+        if not self.isVisible():
+            return
         session = self._session
         vat, known, bench = session.shelving.vat, session.planning.known, session.job.bench
         if not self._typed:

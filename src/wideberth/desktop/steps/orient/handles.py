@@ -72,7 +72,7 @@ class Handles(Tool):
     def released(self) -> None:
         axis, by, part = self._axis, self._by_deg, self._session.selection.present
         self._axis, self._by_deg, self._cost = None, 0.0, None
-        self._session.predicting.show_glance(None)
+        self._end_glance()
         if axis is not None and by and part is not None:
             self._session.predicting.keep_ghost()
             set_pose(self._session, f"turn {by:g}° about {'xyz'[axis]}", turned(part.pose, axis, by))
@@ -87,7 +87,7 @@ class Handles(Tool):
 
     def laid_down(self) -> None:
         self._axis, self._over, self._cost = None, None, None
-        self._session.predicting.show_glance(None)
+        self._end_glance()
 
     def _nearest(self, at: QPointF) -> tuple[int, float] | None:
         """Axis and angle of the ring under a point of the view."""
@@ -148,6 +148,12 @@ class Handles(Tool):
         self._glancing = self._session.tasks.beside(
             lambda p: predict(turned_job, stages, glance(job.bench), p, plate), done, over
         )
+
+    def _end_glance(self) -> None:
+        """Nothing is held any more: what is looked at beside gives way to what was asked for."""
+        if self._glancing is not None:
+            self._glancing.cancel()
+        self._session.predicting.show_glance(None)
 
     # painting
 
