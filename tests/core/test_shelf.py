@@ -268,3 +268,8 @@ def test_the_command_line_tells_what_is_kept(tmp_path: Path, shelf: Shelf, bench
     assert "880" in table and "T-2" in table and f"120 mL of {GREY}" in table
     file.write_text("{}")
     assert CliRunner().invoke(app, ["shelf", "--file", str(file)]).exit_code != 0
+
+
+def test_an_empty_shelf_says_where_to_begin(tmp_path: Path) -> None:
+    told = CliRunner().invoke(app, ["shelf", "--file", str(tmp_path / "none.json")])
+    assert told.exit_code == 0 and "No bottle" in told.stdout and not (tmp_path / "none.json").exists()

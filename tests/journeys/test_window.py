@@ -287,6 +287,8 @@ def test_layers_are_exported_from_the_window(window: MainWindow, qtbot: QtBot, e
         assert "first_edges" not in json.loads(package.read("manifest.json"))
     hand_over.first.setCurrentIndex(2)  # type: ignore[attr-defined]
     assert hand_over.first_said.isVisible()  # type: ignore[attr-defined]
+    raised = session.prediction.boxes[0][1][2] >= 0.2  # type: ignore[union-attr]
+    assert ("nothing is changed" in hand_over.first_said.text()) is bool(raised)  # type: ignore[attr-defined]
     hand_over.write(tmp_path / "chamfer.zip")  # type: ignore[attr-defined]
     settled(qtbot, window)
     with zipfile.ZipFile(tmp_path / "chamfer.zip") as package:

@@ -93,7 +93,7 @@ def _clock(begun: Begun, moment: Moment) -> str:
 def _table(week: list[Begun], wanted: list[Wanted]) -> Table:
     table = Table(box=None)
     for head in ("run", "printer", "begin", "ends", "hangs", "done"):
-        table.add_column(head, no_wrap=True)
+        table.add_column(head, no_wrap=head not in ("run", "printer"))  # times are never cut short
     for begun in week:
         at = begun.landing
         ends = f"{at.earliest:{AT}} to {at.latest:%H:%M}"

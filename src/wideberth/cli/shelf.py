@@ -21,7 +21,10 @@ def shelf_command(
     if json:
         typer.echo(as_json(shelf))
         return
-    console.print(_bottles(shelf))
+    if shelf.bottles:
+        console.print(_bottles(shelf))
+    else:
+        console.print("No bottle stands on the shelf yet: put one there in the window, under Plan, Vat.")
     for vat in shelf.vats:
         told = "empty" if vat.is_empty else f"{vat.ml:.0f} mL of {vat.resin}, {vat.used_share:.0%} used"
         console.print(f"{vat.printer}: {told}", markup=False, highlight=False, soft_wrap=True)

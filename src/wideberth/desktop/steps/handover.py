@@ -88,6 +88,9 @@ class HandoverStep(Step):
         bench, edges = self.session.job.bench, self._first_edges
         by = drawn_in_mm(bench, bench.print.first_layers + 1, bench.print.layer_height_mm, edges)[0]
         told = f"By {by:.2f} mm at the plate; bases and supports stay as they are, and so does what was predicted."
+        p = self.session.prediction
+        if p is not None and all(float(low[2]) >= bench.print.layer_height_mm for _, low, _ in p.boxes):
+            told = "No part stands on the plate: nothing is changed."
         self.first_said.setText(told if edges is not FirstEdges.AS_DRAWN else "")
         self.first_said.setVisible(bool(self.first_said.text()))
 
