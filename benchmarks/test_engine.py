@@ -42,7 +42,7 @@ def slice_and_label(mesh: Mesh, pitch: float, layer: float) -> Printed:
     sections(runs)
     cups(runs, runs, np.empty((0, 3)))
     traps(runs, runs)
-    return Printed(runs, runs, runs, runs, empty(grid))
+    return Printed(runs, empty(grid))
 
 
 def test_871_000_triangles_sliced_and_labelled(benchmark, scan: Mesh) -> None:  # type: ignore[no-untyped-def]

@@ -13,7 +13,20 @@ from hypothesis import HealthCheck, settings
 
 from wideberth.core.bench import Bench, load_bench
 from wideberth.core.job import Job
-from wideberth.core.layers import Bore, Grid, Printed, Runs, Touch, cast, difference, empty, grid_over, union
+from wideberth.core.layers import (
+    Bore,
+    Grid,
+    Lent,
+    Printed,
+    Solid,
+    Touch,
+    cast,
+    cropped,
+    difference,
+    empty,
+    grid_over,
+    intersection,
+)
 from wideberth.core.model import Mesh, Source, parse_model
 
 settings.register_profile("same every time", derandomize=True, deadline=None, max_examples=60)
@@ -62,29 +75,18 @@ def printed_of(
     if supports is not None:
         low, high = np.minimum(low, supports.low), np.maximum(high, supports.high)
     grid, across = grid_over(low, high, pitch, layer), grid_over(low[SWAPPED], high[SWAPPED], pitch, layer)
-    plugged, part = _cast_and_cut(mesh, drill, grid, [0, 1, 2])
-    plugged_across, part_across = _cast_and_cut(mesh, drill, across, SWAPPED)
-    if supports is None:
-        return Printed(plugged, part, plugged, part, empty(grid), bores, touches, None, part_across, part_across, plugged_across)
-    rest, rest_across = (cast(supports.points, supports.faces, grid), cast(supports.points[:, SWAPPED], supports.faces, across))
-    return Printed(
-        plugged,
-        part,
-        union(plugged, rest),
-        union(part, rest),
-        rest,
-        bores,
-        touches,
-        None,
-        part_across,
-        union(part_across, rest_across),
-        union(plugged_across, rest_across),
-    )
+    along = _cast_and_cut(mesh, drill, supports, grid, [0, 1, 2])
+    turned = _cast_and_cut(mesh, drill, supports, across, SWAPPED)
+    return Printed(along.part, along.supports, along.plugs, bores, touches, across=Lent(lambda: turned))
 
 
-def _cast_and_cut(mesh: Mesh, drill: Mesh | None, grid: Grid, axes: list[int]) -> tuple[Runs, Runs]:
-    plugged = cast(mesh.points[:, axes], mesh.faces, grid)
-    return plugged, plugged if drill is None else difference(plugged, cast(drill.points[:, axes], drill.faces, grid))
+def _cast_and_cut(mesh: Mesh, drill: Mesh | None, supports: Mesh | None, grid: Grid, axes: list[int]) -> Solid:
+    whole = cast(mesh.points[:, axes], mesh.faces, grid)
+    rest = empty(grid) if supports is None else cast(supports.points[:, axes], supports.faces, grid)
+    if drill is None:
+        return Solid(whole, rest)
+    drills = cast(drill.points[:, axes], drill.faces, grid)
+    return Solid(difference(whole, drills), rest, cropped(intersection(whole, drills)))
 
 
 def beam(spots: list[tuple[float, float]], diameter: float = 0.8, gap: float = 4.0) -> tuple[Mesh, Printed]:

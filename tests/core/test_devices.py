@@ -8,6 +8,8 @@ import threading
 import time
 import zipfile
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import nullcontext
 from pathlib import Path
 
 import numpy as np
@@ -159,6 +161,23 @@ def test_whoever_comes_back_to_a_printer_hears_all_that_was_printed_meanwhile(pa
         again.do("state")
         layers = [t.layer for t in again.follow(5) if isinstance(t, LayerDone)]
     assert layers == list(range(LAYERS))
+
+
+def test_a_printer_that_is_heard_before_it_says_its_name_is_a_printer_and_one_that_never_does_is_none() -> None:
+    layer, name = (json.dumps(said).encode() + b"\n" for said in ({"tell": "layer", "layer": 0, "at_s": 1, "seconds": 1}, HELLO))
+    for lines, is_one in ((layer + layer + name, True), (name, True), (layer, False)):
+        with socket.create_server(("127.0.0.1", 0)) as door, ThreadPoolExecutor(1) as beside:
+
+            def answer(door: socket.socket = door, lines: bytes = lines) -> None:
+                line, _ = door.accept()
+                with line:
+                    line.sendall(lines)
+                    line.recv(1000)
+
+            answered = beside.submit(answer)
+            with nullcontext() if is_one else pytest.raises(BadDevice, match=r"is no printer|has hung up"):
+                Printer(door.getsockname()[1]).close()
+            answered.result(10)
 
 
 def test_a_printer_refuses_what_is_no_package_and_what_cannot_be_now(package: Path, nature: Path, tmp_path: Path) -> None:

@@ -146,7 +146,7 @@ def test_random_blobs_have_the_chambers_traps_and_sealed_layers_of_a_dense_flood
         return
     grid = grid_over(outer.low, outer.high, 0.3, 0.3)
     part = difference(cast(outer.points, outer.faces, grid), cast(cavity.points, cavity.faces, grid))
-    printed = Printed(part, part, part, part, empty(grid))
+    printed = Printed(part, empty(grid))
     solid = voxels(part, float(outer.low[0]), float(outer.high[0]), 0.3)
     truth = flooded(solid, 0.09, 0.3)
     trapped = sum(t.volume_mm3 for t in printed.traps)

@@ -59,10 +59,10 @@ def standing(outer: Mesh, cavity: Mesh, gussets: Gussets | None, pose: Pose, pit
     solid, chamber = cast(body.points, body.faces, grid), cast(void.points, void.faces, grid)
     bare = difference(solid, chamber)
     if gussets is None:
-        return Printed(bare, bare, bare, bare, empty(grid), cavities=chamber), bare
+        return Printed(bare, empty(grid), cavities=chamber), bare
     stands = gussets.mesh.transformed(place)
     shell = difference(solid, difference(chamber, cast(stands.points, stands.faces, grid)))
-    return Printed(shell, shell, shell, shell, empty(grid), cavities=chamber), bare
+    return Printed(shell, empty(grid), cavities=chamber), bare
 
 
 def begins_inside(printed: Printed) -> int:

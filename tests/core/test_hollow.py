@@ -192,7 +192,7 @@ def filled(cavity: Mesh, bars: Mesh) -> Printed:
     grid = grid_over(outer.low, outer.high, 0.15, 0.1)
     void = difference(cast(cavity.points, cavity.faces, grid), cast(bars.points, bars.faces, grid))
     part = difference(cast(outer.points, outer.faces, grid), void)
-    return Printed(part, part, part, part, empty(grid))
+    return Printed(part, empty(grid))
 
 
 @pytest.mark.parametrize("kind", [STRUTS, GYROID])

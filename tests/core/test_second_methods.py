@@ -1,5 +1,7 @@
 """Compiled loops against slow twins, and files against random recipes."""
 
+import weakref
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
@@ -22,14 +24,21 @@ from wideberth.core.layers import (
     FINE_SQUEEZE,
     OUTSIDE,
     PREVIEW_SQUEEZE,
+    Lent,
+    Solid,
     bodies,
     cast,
+    cropped,
+    difference,
+    empty,
     grid_over,
+    intersection,
     on_grid,
     sections,
     squeeze_integrals,
     squeeze_of,
     squeeze_with_supports,
+    union,
 )
 from wideberth.core.loads import hole_resistance
 from wideberth.core.loads._kernels import HolesAt, Openings, through_holes
@@ -166,6 +175,49 @@ def test_runs_are_the_same_whatever_grid_they_are_cast_on(seed: int) -> None:
     direct, moved_on = cast(mesh.points, mesh.faces, plate), on_grid(cast(mesh.points, mesh.faces, own), plate)
     assert np.array_equal(direct.offsets, moved_on.offsets)
     assert np.allclose(direct.x0, moved_on.x0) and np.allclose(direct.x1, moved_on.x1)
+
+
+@settings(max_examples=15, deadline=None)
+@given(seed=SEEDS)
+def test_what_is_drilled_and_plugged_again_is_what_it_was(seed: int) -> None:
+    """Plugs on the smallest window that holds them, put back on any other, with what stands beside them."""
+    mesh, chance = as_mesh(random_blobs(seed)), np.random.default_rng(seed)
+    grid = grid_over(mesh.low, mesh.high, 0.8, 0.6)
+    whole = cast(mesh.points, mesh.faces, grid)
+    drill, post = (
+        as_mesh(moved(trimesh.creation.cylinder(r, 60, sections=9), *chance.uniform(-6, 6, 2), 0))
+        for r in chance.uniform(1, 4, 2)
+    )
+    drills, posts = (cast(m.points, m.faces, grid) for m in (drill, post))
+    solid = Solid(difference(whole, drills), posts, cropped(intersection(whole, drills)))
+    for made, wanted in (
+        (solid.part_plugged, whole),
+        (solid.all, union(difference(whole, drills), posts)),
+        (solid.all_plugged, union(whole, posts)),
+    ):
+        assert np.array_equal(made.offsets, wanted.offsets)
+        assert np.array_equal(made.x0, wanted.x0) and np.array_equal(made.x1, wanted.x1)
+    assert solid.plugs is not None and solid.plugs.volume_mm3 == pytest.approx(whole.volume_mm3 - solid.part.volume_mm3)
+
+
+def test_what_is_lent_is_the_same_for_all_that_hold_it_and_is_let_go_after_them() -> None:
+    made: list[Solid] = []
+    bare = empty(grid_over(np.zeros(3), np.ones(3), 0.5, 0.5))
+
+    def make() -> Solid:
+        solid = Solid(bare, bare)
+        made.append(solid)
+        return solid
+
+    lent = Lent(make)
+    with ThreadPoolExecutor(2) as several:
+        first, second = several.map(lambda _: lent.get(), range(2))
+    assert first is second and len(made) == 1
+    gone = weakref.ref(first)
+    made.clear()
+    del first, second
+    assert gone() is None
+    assert lent.get() is not None and len(made) == 1
 
 
 def test_a_previews_coarse_squeezes_move_no_pull_by_more_than_four_percent() -> None:

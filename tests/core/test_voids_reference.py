@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from conftest import as_mesh, moved, printed_of, set_down
 from reference.voxels import flooded, label_components, voxels
-from wideberth.core.layers import OPEN, Printed, cast, difference, grid_over
+from wideberth.core.layers import OPEN, Printed, cast, difference, empty, grid_over
 from wideberth.core.model import Mesh
 
 PITCH, LAYER = 0.6, 0.5
@@ -28,7 +28,7 @@ def printed_blob(seed: int) -> Printed:
     lump, room = hollow_blob(seed)
     grid = grid_over(lump.low, lump.high, PITCH, LAYER)
     runs = difference(cast(lump.points, lump.faces, grid), cast(room.points, room.faces, grid))
-    return Printed(runs, runs, runs, runs, runs)
+    return Printed(runs, empty(runs.grid))
 
 
 @settings(max_examples=10, deadline=None)

@@ -38,7 +38,10 @@ class Link:
             ) from error
         try:
             self.say(Hello())
+            until = time.monotonic() + HELLO_S
             told = self.hear(HELLO_S)
+            while told is not None and not isinstance(told, Device):  # a run goes on while one comes in
+                told = self.hear(until - time.monotonic())
             if not isinstance(told, Device) or told.kind != kind:
                 raise BadDevice(f"is no {kind}.", where=self._name)
         except BaseException:

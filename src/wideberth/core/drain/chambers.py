@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 
 import numpy as np
 import scipy
@@ -101,9 +101,8 @@ class VoidCells:
             chosen = around[near[aside[near].argsort()[:1]]]
         return np.ravel_multi_index(tuple(chosen.T), self.nodes.shape).astype(np.int64)
 
-    @cached_property
-    def clearance_mm(self) -> NDArray[np.float32]:
-        """Radius of the largest ball of void round each cell, to a cell or so, a lattice left out."""
+    def _clearance_mm(self) -> NDArray[np.float32]:
+        """Radius of the largest ball of void round each cell, to a cell or so, a lattice left out, (z, y, x)."""
         padded = np.pad(~self._without_filling, 1, constant_values=True)
         away = scipy.ndimage.distance_transform_edt(padded)[1:-1, 1:-1, 1:-1]
         return np.asarray(away * self.nodes.step_mm, np.float32)
@@ -127,7 +126,7 @@ class VoidCells:
         plain = self._without_filling
         inner = ~plain & ((self.closed_in if self.filling is None else kernels.closed_in(plain)) >= WAYS_CLOSED)
         wanted = inner.ravel()
-        clear = self.clearance_mm.ravel()
+        clear = self._clearance_mm().ravel()
         cells = np.flatnonzero(wanted)
         order = cells[np.argsort(-clear[cells], kind="stable")]
         basin, pa, pb, where = kernels.basins(order, clear, wanted, self.nodes.shape, JOINED_FROM)
@@ -140,12 +139,13 @@ class VoidCells:
         of = np.where(wanted & ~self.solid.ravel(), number[basin], -1).astype(np.int32)
         shaped = of.reshape(self.nodes.shape)
         ways: list[list[Way]] = [[] for _ in names]
+        surface = cache(self._surface)
         for (a, b), at in _widest(number[pa], number[pb], where, clear).items():
             place = self._point(at)
-            across = self._across_mm(at)
+            across = self._across_mm(at, surface()) if self.walls else 2 * float(clear[at])
             ways[a].append(Way(b, -1, across, place))
             ways[b].append(Way(a, -1, across, place))
-        for chamber, w, at in self._own_mouths(shaped):
+        for chamber, w, at in self._own_mouths(shaped, clear):
             ways[chamber].append(Way(-1, -1, 2 * w, self._point(at)))
         for h, hole in enumerate(self.holes):
             ends = [int(of[m].max()) if len(m) else -2 for m in self.mouths[h]]
@@ -163,7 +163,7 @@ class VoidCells:
             chambers.append(Chamber(n, ml, widest, float(x), float(y), float(z), tuple(ways[n])))
         return shaped, tuple(chambers)
 
-    def _own_mouths(self, of: NDArray[np.int32]) -> list[tuple[int, float, int]]:
+    def _own_mouths(self, of: NDArray[np.int32], clear: NDArray[np.float32]) -> list[tuple[int, float, int]]:
         """Mouths of the shape's own: chamber, widest clearance on it, and the cell there."""
         open_void = ~self.solid & (of < 0)
         touches = np.zeros(of.shape, bool)
@@ -171,7 +171,7 @@ class VoidCells:
             for step in (1, -1):
                 touches |= np.roll(open_void, step, axis) & (of >= 0)
         patches, count = scipy.ndimage.label(touches, np.ones((3, 3, 3)))
-        flat, clear, named = patches.ravel(), self.clearance_mm.ravel(), of.ravel()
+        flat, named = patches.ravel(), of.ravel()
         mouths = []
         for patch in range(1, count + 1):
             own = np.flatnonzero(flat == patch)
@@ -179,17 +179,15 @@ class VoidCells:
             mouths.append((int(named[at]), float(clear[at]), at))
         return [f for f in mouths if f[1] > 0]
 
-    def _across_mm(self, at: int) -> float:
+    def _surface(self) -> Closest:
+        """All walls, without what is buried where shells overlap."""
+        return Closest(joined([resolved(m) for m in self.walls]))
+
+    def _across_mm(self, at: int, surface: Closest) -> float:
         """Diameter of the largest ball of void about a cell: of points around its middle, by the walls themselves."""
-        if not self.walls:
-            return 2 * float(self.clearance_mm.ravel()[at])
         step = self.nodes.step_mm * np.linspace(-0.75, 0.75, 5)
         around = np.stack(np.meshgrid(step, step, step), -1).reshape(-1, 3)
-        return 2 * float(self._surface.nearest(np.array(self._point(at)) + around)[0].max())
-
-    @cached_property
-    def _surface(self) -> Closest:
-        return Closest(joined([resolved(m) for m in self.walls]))  # without what is buried where shells overlap
+        return 2 * float(surface.nearest(np.array(self._point(at)) + around)[0].max())
 
     def _point(self, at: int) -> tuple[float, float, float]:
         return _triple(self.nodes.at(np.array([np.unravel_index(at, self.nodes.shape)]))[0])

@@ -32,14 +32,23 @@ class Pools:
     """Liquid that stays when a part that was full is held with `down` (unit, own frame) pointing down.
 
     stays_ml : in all, held or shut in. shut_ml : of that, with no way out in any pose. of_chamber_ml : (chambers,).
-    filled : share of each cell that stays full, (z, y, x).
+    at : (n,) flat indices of the cells that could hold liquid; full : (n,) share of each that stays full. shape : of all cells.
     """
 
     down: NDArray[np.float64]
     stays_ml: float
     shut_ml: float
     of_chamber_ml: NDArray[np.float64]
-    filled: NDArray[np.float32]
+    at: NDArray[np.int32]
+    full: NDArray[np.float32]
+    shape: tuple[int, int, int]
+
+    @property
+    def filled(self) -> NDArray[np.float32]:
+        """Share of each cell that stays full, (z, y, x)."""
+        filled = np.zeros(self.shape, np.float32)
+        filled.reshape(-1)[self.at] = self.full
+        return filled
 
 
 @dataclass(frozen=True)
@@ -70,28 +79,24 @@ def pools(cells: VoidCells, down: NDArray[np.float64]) -> Pools:
     step = cells.nodes.step_mm
     full = np.clip((level - height) / step + np.where(np.isinf(level), 1.0, 0.0), 0.0, 1.0)
     full[np.isinf(level)] = 1.0
-    filled = np.zeros(cells.solid.size, np.float32)
-    filled[at] = full
     chamber = cells.chamber_of.ravel()[at]
     own = np.bincount(chamber + 1, full, minlength=len(cells.chambers) + 1)[1:].astype(np.float64) * cells.cell_ml
     shut = float(np.isinf(level).sum() * cells.cell_ml)
-    return Pools(down, float(full.sum() * cells.cell_ml), shut, own, filled.reshape(shape))
+    return Pools(down, float(full.sum() * cells.cell_ml), shut, own, at, full.astype(np.float32), shape)
 
 
 def best_pose(cells: VoidCells, progress: Progress | None = None) -> Pools:
     """The way of holding a part that leaves least, of many directions and then some around the best."""
     progress = progress or quiet()
-    tried = []
+
+    def held(down: NDArray[np.float64], share: float) -> Pools:
+        progress.at(share, "turning it to drain")
+        return pools(cells, down)
+
     ways = spread_directions(DIRECTIONS)
-    for number, down in enumerate(ways):
-        progress.at(0.8 * number / len(ways), "turning it to drain")
-        tried.append(pools(cells, down))
-    best = min(tried, key=lambda p: p.stays_ml)
-    for number, down in enumerate(_around(best.down, FINER)):
-        progress.at(0.8 + 0.2 * number / FINER, "turning it to drain")
-        better = pools(cells, down)
-        best = better if better.stays_ml < best.stays_ml else best
-    return best
+    best = min((held(down, 0.8 * n / len(ways)) for n, down in enumerate(ways)), key=lambda p: p.stays_ml)
+    finer = (held(down, 0.8 + 0.2 * n / FINER) for n, down in enumerate(_around(best.down, FINER)))
+    return min((best, *finer), key=lambda p: p.stays_ml)
 
 
 def spread_directions(count: int) -> NDArray[np.float64]:
@@ -197,7 +202,7 @@ def _below_axis_mm(hole: Drilled, down: NDArray[np.float64]) -> float:
     return hole.radius_mm * math.sqrt(max(0.0, 1 - slope * slope))
 
 
-def _pooled(cells: VoidCells) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]]:
+def _pooled(cells: VoidCells) -> tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.bool_]]:
     """Cells of void that could hold liquid; their number by flat index; and which of them lie beside open void."""
     known = cells.__dict__.get("_pooled")
     if known is None:
@@ -207,16 +212,16 @@ def _pooled(cells: VoidCells) -> tuple[NDArray[np.int64], NDArray[np.int64], NDA
         for axis in range(3):
             for step in (1, -1):
                 beside |= np.roll(open_void, step, axis)
-        at = np.flatnonzero(held)
-        index = np.full(held.size, -1, np.int64)
+        at = np.flatnonzero(held).astype(np.int32)
+        index = np.full(held.size, -1, np.int32)
         index[at] = np.arange(len(at))
         known = (at, index, beside.ravel()[at])
         cells.__dict__["_pooled"] = known
-    result: tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]] = known
+    result: tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.bool_]] = known
     return result
 
 
-def _mouths(cells: VoidCells, index: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]]:
+def _mouths(cells: VoidCells, index: NDArray[np.int32]) -> tuple[NDArray[np.int64], NDArray[np.int32], NDArray[np.bool_]]:
     """Numbers of the cells at all mouths, inner and outer in turn: where each mouth's begin, they, and which are open."""
     start, listed, is_open = [0], [], []
     for mouth in (m for pair in cells.mouths for m in pair):
@@ -224,7 +229,7 @@ def _mouths(cells: VoidCells, index: NDArray[np.int64]) -> tuple[NDArray[np.int6
         listed.append(own[own >= 0])
         is_open.append(bool((own < 0).any()))
         start.append(start[-1] + len(listed[-1]))
-    joined = np.concatenate(listed) if listed else np.empty(0, np.int64)
+    joined = np.concatenate(listed) if listed else np.empty(0, np.int32)
     return np.array(start, np.int64), joined, np.array(is_open, np.bool_)
 
 

@@ -227,10 +227,8 @@ def _low_wall(outer: Mesh, cavity: Mesh | None, printed: Printed, rows: NDArray[
         k = first + round((diameter / 2 + 0.15 + level * 0.75) / grid.layer_mm)
         at = rows[o.layer[rows] == k]
         for row in at[np.argsort(-o.area_mm2[at])][:2]:
-            left = int(o.left_run[row])
-            ray = int(np.searchsorted(printed.walls.offsets, left, side="right")) - 1
-            y = grid.y0_mm + (ray % grid.rows) * grid.pitch_mm
-            x = 0.5 * (printed.walls.x1[left] + printed.walls.x0[left + 1])
+            y = grid.y0_mm + (int(o.ray[row]) % grid.rows) * grid.pitch_mm
+            x = 0.5 * (o.left_mm[row] + o.right_mm[row])
             z = float(grid.z_of(k))
             starts = [np.array([x, y, z]), np.array([o.x_mm[row], o.y_mm[row], z])]
             for start in starts:

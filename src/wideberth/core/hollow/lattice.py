@@ -196,13 +196,13 @@ def _without_hanging_ends(
     No way leads to those from the walls but over a place that is higher than they are by more than a tenth of a bar.
     """
     bars = field > 0
-    at = np.flatnonzero(bars)
+    at = np.flatnonzero(bars).astype(np.int32)
     if len(at) == 0:
         return field
-    index = np.full(field.size, -1, np.int64)
+    index = np.full(field.size, -1, np.int32)
     index[at] = np.arange(len(at))
     height = nodes.at(np.stack(np.unravel_index(at, nodes.shape), axis=1)) @ up
-    nothing = (np.zeros(1, np.int64), np.empty(0, np.int64), np.empty(0, np.bool_), np.empty(0))
+    nothing = (np.zeros(1, np.int64), np.empty(0, np.int32), np.empty(0, np.bool_), np.empty(0))
     beside_wall = scipy.ndimage.binary_dilation(walls).ravel()[at]
     level = spill_levels(at, index, nodes.shape, height, beside_wall, *nothing)
     hanging = level - height > HANGING_BARS * bar_mm

@@ -8,8 +8,9 @@ from wideberth.core.layers.nodes import nodes_inside, nodes_mostly_inside
 from wideberth.core.layers.picture import CUP, EMPTY, FRESH, MOST_COLUMNS, PART, SEALED_CUP, SUPPORT, LayerPicture, layer_codes
 from wideberth.core.layers.printed import Printed, beside
 from wideberth.core.layers.rebuild import rebuilt, usual_pitch_mm
-from wideberth.core.layers.runs import Runs, cast, difference, empty, intersection, moved_runs, on_grid, union
+from wideberth.core.layers.runs import Runs, cast, cropped, difference, empty, intersection, moved_runs, on_grid, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
+from wideberth.core.layers.solid import Lent, Solid
 from wideberth.core.layers.spread import in_order_of_place, surface_points
 from wideberth.core.layers.squeeze import (
     FINE_SQUEEZE,
@@ -49,11 +50,13 @@ __all__ = [
     "CupCells",
     "Grid",
     "LayerPicture",
+    "Lent",
     "Mouths",
     "Openings",
     "Printed",
     "Runs",
     "Sections",
+    "Solid",
     "Solved",
     "SqueezeEffort",
     "Standing",
@@ -62,6 +65,7 @@ __all__ = [
     "beside",
     "bodies",
     "cast",
+    "cropped",
     "cup_cells",
     "cups",
     "difference",

@@ -42,7 +42,7 @@ def cup_cells(printed: Printed, step_mm: float) -> CupCells:
         voids, _ = scipy.ndimage.label(window.fill(runs, int(k), None) == 0)
         outside = set(np.concatenate((voids[0], voids[-1], voids[:, 0], voids[:, -1])).tolist())
         for i in rows:
-            for spot in window.spots_in(runs, o, int(i)):
+            for spot in window.spots_in(grid, o, int(i)):
                 if voids[spot] == 0 or voids[spot] in outside:
                     continue
                 void = voids == voids[spot]

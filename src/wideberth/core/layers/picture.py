@@ -61,7 +61,7 @@ def layer_codes(
     if len(closed):
         voids, _ = scipy.ndimage.label(codes == EMPTY)
         for i in closed:
-            for spot in window.spots_in(printed.walls, o, int(i)):
+            for spot in window.spots_in(grid, o, int(i)):
                 void = voids == voids[spot]
                 if codes[spot] == EMPTY and void.sum() * cell**2 < MOST_SWELL * o.area_mm2[i] + cell**2:
                     codes[void] = SEALED_CUP if o.state[i] == SEALED else CUP

@@ -5,7 +5,7 @@ from __future__ import annotations
 import heapq
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,8 +15,9 @@ from wideberth.core.layers.attached import Bore, Touch
 from wideberth.core.layers.doors import find_doors
 from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.passages import Ways, measured_ways, no_ways
-from wideberth.core.layers.runs import Runs, union
+from wideberth.core.layers.runs import Runs, cropped, on_grid, union
 from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
+from wideberth.core.layers.solid import Lent, Solid
 from wideberth.core.layers.standing import Standing, standing
 from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, in_solid, traps
 from wideberth.core.progress import Progress, quiet
@@ -31,29 +32,20 @@ OF_THE_PART = ("part_sections", "part_bodies", "_begins", "_small_beginnings", "
 
 
 @dataclass(frozen=True, eq=False)
-class Printed:
+class Printed(Solid):
     """All that stands on the plate, on one grid.
 
     Attributes
     ----------
-    part_plugged, part : the parts alone, without and with the drilled holes.
-    all_plugged, all : with supports and bases. supports : these alone.
     bores, touches : drilled holes and tips of all parts. cavities : the shells' chambers, if any.
-    part_across, all_across, plugged_across : `part`, `all` and `all_plugged` along y; left out in previews. narrow : whether the
-    model's own narrow ways are looked at, else they count as open.
+    across : the same solid along y, lent when it is asked for; left out in previews. narrow : whether the model's own narrow
+    ways are looked at, else they count as open.
     """
 
-    part_plugged: Runs
-    part: Runs
-    all_plugged: Runs
-    all: Runs
-    supports: Runs
     bores: tuple[Bore, ...] = ()
     touches: tuple[Touch, ...] = ()
     cavities: Runs | None = None
-    part_across: Runs | None = None
-    all_across: Runs | None = None
-    plugged_across: Runs | None = None
+    across: Lent[Solid] | None = None
     narrow: bool = False
 
     def with_touches(self, touches: tuple[Touch, ...]) -> Printed:
@@ -68,8 +60,7 @@ class Printed:
 
     def on_supports(self, supports: Runs, touches: tuple[Touch, ...]) -> Printed:
         """A part by itself, on the same grid, on supports: with all that was found in it."""
-        everything = union(self.all, supports)
-        other = replace(self, all_plugged=everything, all=everything, supports=supports, touches=touches)
+        other = replace(self, supports=supports, touches=touches)
         _ = self._touched_before
         other.__dict__.update({name: self.__dict__[name] for name in (*OF_THE_PART, "_touched_before") if name in self.__dict__})
         return other
@@ -89,7 +80,7 @@ class Printed:
 
     @cached_property
     def part_sections(self) -> Sections:
-        return sections(self.part, self.part_across)
+        return sections(self.part, None if self.across is None else Lent(partial(_part_of, self.across)))
 
     @cached_property
     def part_bodies(self) -> Bodies:
@@ -130,7 +121,9 @@ class Printed:
     @cached_property
     def sections(self) -> Sections:
         """Sections of everything, base and supports included."""
-        return self.part_sections if self.all is self.part else sections(self.all, self.all_across)
+        if self.all is self.part:
+            return self.part_sections
+        return sections(self.all, None if self.across is None else Lent(partial(_all_of, self.across)))
 
     @property
     def _hole_mouths(self) -> list[tuple[float, float, float]]:
@@ -142,23 +135,24 @@ class Printed:
         if self.narrow:
             return self._swept_closely(quiet())
         openings, mouths = cups(self.all_plugged, self.all, np.array(self._hole_mouths).reshape(-1, 3))
-        return _Swept(self.all_plugged, openings, mouths, no_ways(self.all.grid.layers), ())
+        return _Swept(None, openings, mouths, no_ways(self.all.grid.layers), ())
 
     def _swept_closely(self, progress: Progress) -> _Swept:
         """Cups with all narrow ways stopped up, and what these let through.
 
         A way through which no flow was found is left open, and its place is told: whether it leads anywhere is not known.
         """
-        across = self.plugged_across
-        doors = None if across is None else find_doors(self.all_plugged, across, progress.part(0.0, 0.4))
+        plugged = self.all_plugged
+        across = None if self.across is None else self.across.get().all_plugged
+        doors = None if across is None else find_doors(plugged, across, progress.part(0.0, 0.4))
         plain = replace(self, narrow=False)._swept if self.narrow else self._swept
         if doors is None:
             return plain
         ways, unknown = measured_ways(doors, progress.part(0.4, 0.9))
         stops = doors.stops(set(unknown), progress.part(0.9, 0.95))
-        walls = union(self.all_plugged, stops)
-        cut = walls if self.all is self.all_plugged else union(self.all, stops)
-        stopped = in_solid(walls, self._hole_mouths) & ~in_solid(self.all_plugged, self._hole_mouths)
+        walls = union(plugged, stops)
+        cut = walls if self.all is plugged else union(self.all, stops)
+        stopped = in_solid(walls, self._hole_mouths) & ~in_solid(plugged, self._hole_mouths)
         points = [doors.wide_near(p, walls) if at else p for p, at in zip(self._hole_mouths, stopped, strict=True)]
         points += [doors.lowest_of(int(cell), walls) for cell in ways.mouth_cell.ravel()]
         progress.at(0.97, "sweeping once more")
@@ -169,12 +163,12 @@ class Printed:
         openings = _breathing(openings.without(splinters), mouths, ways, len(self.bores))
         pockets = _pockets(openings, plain.openings)
         spots = [doors.place_of(n) for n in unknown] + _large(openings, pockets, self.all.grid)
-        return _Swept(walls, openings.without(pockets), mouths, ways, tuple(spots))
+        return _Swept(cropped(stops), openings.without(pockets), mouths, ways, tuple(spots))
 
     @property
     def may_be_narrow(self) -> bool:
         """Whether the model's own narrow ways can be looked at."""
-        return self.plugged_across is not None
+        return self.across is not None
 
     def looked_closer(self, progress: Progress | None = None) -> Printed:
         """The same with the model's own narrow ways looked at, once; sections and traps that are known already are kept."""
@@ -195,8 +189,12 @@ class Printed:
 
     @property
     def walls(self) -> Runs:
-        """What closes cups in: everything solid, holes plugged, narrow ways stopped up if they are looked at."""
-        return self._swept.walls
+        """What closes cups in: everything solid, holes plugged, narrow ways stopped up if they are looked at.
+
+        Put together each time it is asked for.
+        """
+        plugged, stops = self.all_plugged, self._swept.stops
+        return plugged if stops is None else union(plugged, on_grid(stops, plugged.grid))
 
     @property
     def openings(self) -> Openings:
@@ -336,9 +334,9 @@ class Printed:
 
 @dataclass(frozen=True, eq=False)
 class _Swept:
-    """What the sweep of the voids told (see `Printed`)."""
+    """What the sweep of the voids told (see `Printed`). stops : what stops narrow ways up, where these are looked at."""
 
-    walls: Runs
+    stops: Runs | None
     openings: Openings
     mouths: Mouths
     ways: Ways
@@ -399,6 +397,14 @@ class _Beginning:
     starts: list[int]
     members: list[int]
     largest_mm2: float
+
+
+def _part_of(lent: Lent[Solid]) -> Runs:
+    return lent.get().part
+
+
+def _all_of(lent: Lent[Solid]) -> Runs:
+    return lent.get().all
 
 
 def beside(sections: Sections, ray: NDArray[np.int64], x_mm: NDArray[np.float64]) -> NDArray[np.int64]:

@@ -20,13 +20,13 @@ class Runs:
 
     Attributes
     ----------
-    offsets : (layers·rows + 1,) int64; ray (k, j) holds the runs offsets[k·rows + j] up to the next.
+    offsets : (layers·rows + 1,) int32; ray (k, j) holds the runs offsets[k·rows + j] up to the next.
     x0, x1 : (n,) float64 [mm], rising along each ray and never touching.
     broken_rays : rays on which the mesh did not close; they were mended from a neighbour row where there was one.
     """
 
     grid: Grid
-    offsets: NDArray[np.int64]
+    offsets: NDArray[np.int32]
     x0: NDArray[np.float64]
     x1: NDArray[np.float64]
     broken_rays: int = 0
@@ -119,9 +119,10 @@ def on_grid(runs: Runs, grid: Grid) -> Runs:
     begin, end, to = _overlap(own.first_layer, own.layers, grid.first_layer, grid.layers)
     low, high, row = _overlap(own.first_row, own.rows, grid.first_row, grid.rows)
     counts = np.diff(runs.offsets).reshape(own.layers, own.rows)
-    placed = np.zeros((grid.layers, grid.rows), np.int64)
+    placed = np.zeros((grid.layers, grid.rows), np.int32)
     placed[to : to + end - begin, row : row + high - low] = counts[begin:end, low:high]
-    offsets = np.concatenate((np.zeros(1, np.int64), np.cumsum(placed)))
+    offsets = np.zeros(grid.rays + 1, np.int32)
+    np.cumsum(placed, out=offsets[1:])
     x0, x1 = runs.x0, runs.x1
     if offsets[-1] < len(x0):
         kept = np.zeros(counts.shape, bool)
@@ -129,6 +130,17 @@ def on_grid(runs: Runs, grid: Grid) -> Runs:
         on = np.repeat(kept.ravel(), counts.ravel())
         x0, x1 = x0[on], x1[on]
     return Runs(grid, offsets, x0, x1, runs.broken_rays)
+
+
+def cropped(runs: Runs) -> Runs:
+    """The same runs on the smallest window of their lattice that holds them all."""
+    grid = runs.grid
+    per_ray = np.diff(runs.offsets).reshape(grid.layers, grid.rows)
+    layers, rows = np.flatnonzero(per_ray.any(axis=1)), np.flatnonzero(per_ray.any(axis=0))
+    if len(rows) == 0:
+        return empty(grid.windowed(grid.first_row, 0, grid.first_layer, 0))
+    first_row, first_layer = grid.first_row + int(rows[0]), grid.first_layer + int(layers[0])
+    return on_grid(runs, grid.windowed(first_row, int(np.ptp(rows)) + 1, first_layer, int(np.ptp(layers)) + 1))
 
 
 def _overlap(first: int, count: int, other: int, others: int) -> tuple[int, int, int]:
@@ -139,7 +151,7 @@ def _overlap(first: int, count: int, other: int, others: int) -> tuple[int, int,
 
 def empty(grid: Grid) -> Runs:
     """No solid at all."""
-    return Runs(grid, np.zeros(grid.rays + 1, np.int64), np.empty(0), np.empty(0))
+    return Runs(grid, np.zeros(grid.rays + 1, np.int32), np.empty(0), np.empty(0))
 
 
 def union(a: Runs, b: Runs) -> Runs:

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import label as kernels
-from wideberth.core.layers.runs import Runs
+from wideberth.core.layers.runs import Runs, empty
+from wideberth.core.layers.solid import Lent
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,7 +24,7 @@ class Sections:
     moment of area about the centroid) : (components,).
     x_low_mm, x_high_mm, row_low, row_high : bounds of each component.
     upper, lower : (pairs,) components that touch, the second in the layer below; sorted by the first.
-    across : runs of the same solid along y, on a grid whose rows are columns of x; left out for previews.
+    across : runs of the same solid along y, on a grid whose rows are columns of x, lent when asked for; left out for previews.
     """
 
     runs: Runs
@@ -41,7 +42,7 @@ class Sections:
     row_high: NDArray[np.int64]
     upper: NDArray[np.int32]
     lower: NDArray[np.int32]
-    across: Runs | None = None
+    across: Lent[Runs] | None = None
 
     @property
     def count(self) -> int:
@@ -50,6 +51,10 @@ class Sections:
     @property
     def layers(self) -> int:
         return self.runs.grid.layers
+
+    def lines_across(self) -> Runs:
+        """The runs along y, lent; no rows at all where they were left out."""
+        return empty(replace(self.runs.grid, rows=0, layers=0)) if self.across is None else self.across.get()
 
     @cached_property
     def rests_on_something(self) -> NDArray[np.bool_]:
@@ -103,7 +108,7 @@ class Sections:
         return component
 
 
-def sections(runs: Runs, across: Runs | None = None) -> Sections:
+def sections(runs: Runs, across: Lent[Runs] | None = None) -> Sections:
     """Label and measure the components of every layer of a solid.
 
     Parameters

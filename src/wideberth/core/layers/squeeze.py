@@ -9,14 +9,16 @@ Source: de Saint-Venant (1856), Mémoire sur la torsion des prismes; physics of 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import squeeze as kernels
-from wideberth.core.layers.runs import empty
+from wideberth.core.layers.runs import Runs
 from wideberth.core.layers.sections import Sections
 
 COMPACT_SHAPE = 1 / 160
@@ -53,18 +55,18 @@ PREVIEW_SQUEEZE = SqueezeEffort(500, 0.12, 2.0, 0.05)
 POSE_SQUEEZE = replace(PREVIEW_SQUEEZE, side_by_side=False)
 
 
-def squeeze_of(sections: Sections, component: int, cells: int = FINE_SQUEEZE.cells) -> float:
+def squeeze_of(sections: Sections, component: int, cells: int = FINE_SQUEEZE.cells, across: Runs | None = None) -> float:
     """Squeeze integral S [mm⁴] of one component.
 
     It is solved on square cells, eight across its mean width 2A/P, no more than `cells` in all, and no finer than the
-    rows. Where the sections know their runs across the rows, the boundary is exact in both directions.
+    rows. Where the sections know their runs across the rows, `across`, the boundary is exact in both directions.
     """
     runs, grid = sections.runs, sections.runs.grid
     area = sections.area_mm2[component]
     wanted = (CELLS_ACROSS * sections.perimeter_mm[component] / 2) ** 2 / area
     side = np.sqrt(area / np.clip(wanted, min(LEAST_CELLS, cells), cells))
     stride = max(1, round(side / grid.pitch_mm))
-    across = sections.across if sections.across is not None else empty(replace(grid, rows=0, layers=0))
+    across = sections.lines_across() if across is None else across
     of = kernels.Component(
         component,
         int(sections.layer[component]),
@@ -102,12 +104,13 @@ def squeeze_integrals(
     if effort.least_share > 0:
         solve &= sections.area_mm2 >= effort.least_share * sections.per_layer(sections.area_mm2)[sections.layer]
     chains = sorted(_chains(sections, solve), key=len, reverse=True)
+    across = cache(sections.lines_across)  # held from the first solve to the last, if there is any
 
     def some(first: int) -> int:
         """Solve every so-manieth chain; how many solves that took."""
         solves = 0
         for chain in chains[first::BATCHES]:
-            shape, solved = _along(sections, chain, effort, {} if known is None else known)
+            shape, solved = _along(sections, chain, effort, {} if known is None else known, across)
             values[chain] = shape * compact[chain] / COMPACT_SHAPE
             solves += solved
         return solves
@@ -162,7 +165,9 @@ def _chains(sections: Sections, wanted: NDArray[np.bool_]) -> list[NDArray[np.in
     return chains
 
 
-def _along(sections: Sections, chain: NDArray[np.int64], effort: SqueezeEffort, known: Solved) -> tuple[NDArray[np.float64], int]:
+def _along(
+    sections: Sections, chain: NDArray[np.int64], effort: SqueezeEffort, known: Solved, across: Callable[[], Runs]
+) -> tuple[NDArray[np.float64], int]:
     """Shape number s along a chain: solved at its ends, halved until a check solve in the middle agrees.
 
     A check can agree by chance, so a span is also halved while its area changes much.
@@ -177,7 +182,7 @@ def _along(sections: Sections, chain: NDArray[np.int64], effort: SqueezeEffort, 
         name = (round(float(measures[0]), 6), round(float(measures[1]), 6), round(float(measures[2]), 4))
         value = known.get(name, -1.0)
         if value < 0:
-            value = known[name] = squeeze_of(sections, c, effort.cells)
+            value = known[name] = squeeze_of(sections, c, effort.cells, across())
             solved += 1
         floor = sections.area_mm2[c] ** 4 / max(sections.polar_mm4[c], 1e-12)
         shape[i] = value / floor if value > 0 else COMPACT_SHAPE

@@ -27,7 +27,8 @@ class Openings:
     ----------
     layer, cup : (n,) the cup's number stays the same through the layers; merged cups keep the lower one.
     void_set : (n,) name of the void set in the sweep, which `Mouths.sets` speaks of.
-    area_mm2, x_mm, y_mm : (n,) of the opening. left_run : (n,) the run beside it, to find its body.
+    area_mm2, x_mm, y_mm : (n,) of the opening. ray, left_mm, right_mm : (n,) a ray of the sweep that passes through it
+    (layer·rows + row), and where the solid on its left ends and that on its right begins.
     volume_mm3 : (n,) of the whole void set so far. state : (n,) SEALED, VENTED or OPEN, the same for a whole set.
     """
 
@@ -37,7 +38,9 @@ class Openings:
     area_mm2: NDArray[np.float64]
     x_mm: NDArray[np.float64]
     y_mm: NDArray[np.float64]
-    left_run: NDArray[np.int64]
+    ray: NDArray[np.int64]
+    left_mm: NDArray[np.float64]
+    right_mm: NDArray[np.float64]
     volume_mm3: NDArray[np.float64]
     state: NDArray[np.int64]
 
@@ -111,20 +114,22 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
     rows = kernels.gather_openings(plugged.rays, opening, oldest, volume, cut.rays, cut_opening, cut_oldest)
     rows = rows[rows[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
     closed = rows[:, 1] != OUTSIDE  # the others lead outside through earlier layers
-    return _openings(rows[closed], plugged.x0.size), Mouths(np.where(node < 0, UNKNOWN, layer), roots)
+    return _openings(rows[closed], plugged), Mouths(np.where(node < 0, UNKNOWN, layer), roots)
 
 
-def _openings(rows: NDArray[np.float64], runs: int) -> Openings:
+def _openings(rows: NDArray[np.float64], plugged: Runs) -> Openings:
     """Openings from the kernel's rows, with the state of each set; those joined with outside by their own ways are open."""
     at, void_set = rows[:, 0].astype(np.int64), rows[:, 1].astype(np.int64)
-    _, group = np.unique(at * (runs + 2) + void_set, return_inverse=True)
+    _, group = np.unique(at * (plugged.x0.size + 2) + void_set, return_inverse=True)
     is_open, joined = np.zeros(len(rows), bool), np.zeros(len(rows), bool)
     np.logical_or.at(is_open, group, (rows[:, 7] > 0) | (void_set == OUTSIDE))
     np.logical_or.at(joined, group, rows[:, 8] > 0)
     state = np.where(is_open[group], OPEN, np.where(joined[group], VENTED, SEALED))
     _, cup = np.unique(void_set, return_inverse=True)
-    area = rows[:, 3]
-    return Openings(at, cup, void_set, area, rows[:, 4] / area, rows[:, 5] / area, rows[:, 6].astype(np.int64), rows[:, 2], state)
+    area, left = rows[:, 3], rows[:, 6].astype(np.int64)
+    ray = np.searchsorted(plugged.offsets, left, side="right") - 1
+    ends = plugged.x1[left], plugged.x0[left + 1]
+    return Openings(at, cup, void_set, area, rows[:, 4] / area, rows[:, 5] / area, ray, *ends, rows[:, 2], state)
 
 
 def _gap_at(runs: Runs, points_mm: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

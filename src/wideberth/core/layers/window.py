@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.runs import Runs
 from wideberth.core.layers.voids import Openings
 
@@ -40,13 +41,10 @@ class CellWindow:
         np.add.at(change, (at, ends[1]), -value[drawn])
         return np.asarray(np.cumsum(change, axis=1, dtype=np.int32)[:, : self.width])
 
-    def spots_in(self, runs: Runs, o: Openings, opening: int) -> list[tuple[int, int]]:
+    def spots_in(self, grid: Grid, o: Openings, opening: int) -> list[tuple[int, int]]:
         """Rows and columns that should lie in an opening: at its centroid, and in the middle of its first gap."""
-        grid = runs.grid
         cell = grid.pitch_mm * self.every
-        left = int(o.left_run[opening])
-        ray = int(np.searchsorted(runs.offsets, left, side="right")) - 1
-        gap_row, gap_x = ray % grid.rows, 0.5 * (runs.x1[left] + runs.x0[left + 1])
+        gap_row, gap_x = int(o.ray[opening]) % grid.rows, 0.5 * (o.left_mm[opening] + o.right_mm[opening])
         middle_row = round((o.y_mm[opening] - grid.y0_mm) / grid.pitch_mm)
         spots = []
         for row, x in ((middle_row, o.x_mm[opening]), (gap_row, gap_x)):

@@ -74,8 +74,8 @@ def pulls_on(
 
 def _beside_openings(printed: Printed, sections: Sections) -> NDArray[np.int64]:
     """The component beside each opening, (openings,), -1 where there is none."""
-    o, walls = printed.openings, printed.walls
-    return beside(sections, walls.row_index()[o.left_run], walls.x1[o.left_run])
+    o = printed.openings
+    return beside(sections, o.ray, o.left_mm)
 
 
 def sealed_openings(openings: Openings, drawn: Suction) -> NDArray[np.bool_]:

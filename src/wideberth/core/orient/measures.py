@@ -21,6 +21,7 @@ from wideberth.core.layers import (
     difference,
     empty,
     grid_over,
+    intersection,
     squeeze_integrals,
 )
 from wideberth.core.loads import (
@@ -191,8 +192,9 @@ def weigh_pose(light: Light, pose: Pose, bench: Bench) -> PoseCost:
         cavities = cast(chambers.points, chambers.faces, grid)
         runs = difference(runs, cavities)
     bores = tuple(b.moved(matrix) for b in light.inside.bores)
-    cut = runs if not bores else difference(runs, _drilled(bores, grid))
-    printed = Printed(runs, cut, runs, cut, empty(grid), bores, cavities=cavities)
+    drills = _drilled(bores, grid) if bores else None
+    drilled, plugs = (runs, None) if drills is None else (difference(runs, drills), intersection(runs, drills))
+    printed = Printed(drilled, empty(grid), plugs, bores, cavities=cavities)
     part = printed.part_sections
     area = part.per_layer(part.area_mm2)
     layers, seconds = _time(area, grid.layer_mm, float(set_down.high[2]), bench)

@@ -66,7 +66,7 @@ class Trial:
 
     def _cast_alone(self, grid: Grid) -> Printed:
         part = cast(self.light.points, self.light.faces, grid)
-        alone = Printed(part, part, part, part, empty(grid))
+        alone = Printed(part, empty(grid))
         _ = alone.islands  # found once for all supports
         return alone
 

@@ -296,7 +296,7 @@ def _cup_findings(cups: tuple[CupRecord, ...], printed: Printed, bench: Bench) -
 
 def _is_of_supports(cup: CupRecord, printed: Printed) -> bool:
     """Whether the part alone has no such cup in the layers of one: previews do not look."""
-    if printed.part_across is None or not printed.supports.x0.size:
+    if printed.across is None or not printed.supports.x0.size:
         return False
     own, t = printed.own_openings, printed.all.grid.layer_mm
     there = (own.layer >= round(cup.z_from_mm / t)) & (own.layer < round(cup.z_to_mm / t)) & (own.state != OPEN)

@@ -89,7 +89,7 @@ def wind(start, xs, signs, rows):
 
     Returns offsets (rows + 1), run starts, run ends, and a flag for each ray whose sum did not return to zero.
     """
-    offsets = np.zeros(rows + 1, np.int64)
+    offsets = np.zeros(rows + 1, np.int32)
     x0 = np.empty(xs.size // 2 + 1)
     x1 = np.empty(xs.size // 2 + 1)
     broken = np.zeros(rows, np.uint8)
@@ -142,7 +142,7 @@ def mend(offsets, x0, x1, broken, ny, reach):
     total = 0
     for r in range(rows):
         total += offsets[source[r] + 1] - offsets[source[r]]
-    new_offsets = np.zeros(rows + 1, np.int64)
+    new_offsets = np.zeros(rows + 1, np.int32)
     a = np.empty(total)
     b = np.empty(total)
     n = 0
@@ -159,7 +159,7 @@ def mend(offsets, x0, x1, broken, ny, reach):
 def combine(oa, a0, a1, ob, b0, b1, in_a_only, in_b_only, in_both):
     """Boolean of two run sets on the same rays; the three flags say which overlaps stay solid."""
     rows = oa.size - 1
-    offsets = np.zeros(rows + 1, np.int64)
+    offsets = np.zeros(rows + 1, np.int32)
     c0 = np.empty(a0.size + b0.size)
     c1 = np.empty(a0.size + b0.size)
     n = 0

@@ -264,7 +264,7 @@ def stop_runs(filled, wide, levels, rows, layers):
     """Runs along x of the filled cells (offsets, x0, x1), on all rows from a cell's lower to its upper side and in all layers
     that their level speaks for, but for what is wide at the nearest level."""
     on = np.zeros(filled.shape[2], np.bool_)
-    offsets = np.zeros(rows * layers + 1, np.int64)
+    offsets = np.zeros(rows * layers + 1, np.int32)
     for layer in range(layers):
         for r in range(rows):
             count = 0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wideberth.core.layers import Grid, Runs, difference, on_grid
+from wideberth.core.layers import Grid, Runs, cropped, difference, intersection, on_grid
 from wideberth.core.progress import Progress
 
 
@@ -21,10 +21,10 @@ class PartRunsInput:
 
 @dataclass(frozen=True, eq=False)
 class PartRuns:
-    """A part with its holes plugged, with them cut (the very same without any), its supports, and its cavity."""
+    """A part with its holes drilled, what these took of it, its supports, and its cavity; None for what there is not."""
 
-    plugged: Runs
-    cut: Runs
+    part: Runs
+    plugs: Runs | None
     supports: Runs | None
     cavity: Runs | None
 
@@ -42,7 +42,9 @@ def part_runs(of: PartRunsInput, _: Progress) -> PartRuns:
     supports = there(of.supports)
     if supports is not None and cavity is not None:
         supports = difference(supports, cavity)
-    return PartRuns(own, own if drills is None else difference(own, drills), supports, cavity)
+    if drills is None:
+        return PartRuns(own, None, supports, cavity)
+    return PartRuns(difference(own, drills), cropped(intersection(own, drills)), supports, cavity)
 
 
 def _over(runs: list[Runs]) -> Grid:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import reduce
+from functools import partial, reduce
 
-from wideberth.core.layers import Bore, Grid, Printed, Runs, Touch, empty, moved_runs, on_grid, union
+from wideberth.core.layers import Bore, Grid, Lent, Printed, Runs, Solid, Touch, cropped, empty, moved_runs, on_grid, union
 from wideberth.core.predict.stage.part_runs import PartRuns
 from wideberth.core.progress import Progress
 
@@ -17,6 +18,10 @@ class PlacedRuns:
     runs: PartRuns
     along_mm: float
     rows: int
+
+    def there(self, runs: Runs, grid: Grid) -> Runs:
+        """Runs of it where the print stands, on the plate's grid."""
+        return on_grid(moved_runs(runs, self.along_mm, self.rows), grid)
 
 
 @dataclass(frozen=True)
@@ -34,71 +39,21 @@ class Plating:
 def plated(of: Plating, _: Progress) -> Printed:
     """All that is printed on a plate."""
     own = _united(of.along, of.grid)
-    part_across = all_across = plugged_across = None
-    if of.across is not None:
-        turned = _united(of.turned, of.across)
-        part_across = turned.cut
-        all_across, plugged_across = turned.with_supports()
-    whole, whole_plugged = own.with_supports()
-    return Printed(
-        own.plugged,
-        own.cut,
-        whole_plugged,
-        whole,
-        own.supports,
-        of.bores,
-        of.touches,
-        own.cavities,
-        part_across,
-        all_across,
-        plugged_across,
+    across = None if of.across is None else Lent(partial(_united, of.turned, of.across))
+    cavities = _union(((p, p.runs.cavity) for p in of.along), of.grid)
+    return Printed(own.part, own.supports, own.plugs, of.bores, of.touches, cavities, across)
+
+
+def _united(placed: tuple[PlacedRuns, ...], grid: Grid) -> Solid:
+    plugs = _union(((p, p.runs.plugs) for p in placed), grid)
+    return Solid(
+        _union(((p, p.runs.part) for p in placed), grid),
+        _union(((p, p.runs.supports) for p in placed), grid),
+        cropped(plugs) if plugs.x0.size else None,
     )
 
 
-@dataclass(frozen=True, eq=False)
-class _Plate:
-    """Parts with their holes plugged, with them cut (the very same without any), supports, and cavities, as runs."""
-
-    plugged: Runs
-    cut: Runs
-    supports: Runs
-    cavities: Runs
-
-    def with_supports(self) -> tuple[Runs, Runs]:
-        """Everything, with the holes cut and with them plugged."""
-        if self.supports.x0.size == 0:
-            return self.cut, self.plugged
-        whole = union(self.cut, self.supports)
-        return whole, whole if self.plugged is self.cut else union(self.plugged, self.supports)
-
-
-def _united(placed: tuple[PlacedRuns, ...], grid: Grid) -> _Plate:
-    prints = [_moved(p, grid) for p in placed]
-    plugged = _union([p.plugged for p in prints], grid)
-    drilled = any(p.cut is not p.plugged for p in prints)
-    return _Plate(
-        plugged,
-        _union([p.cut for p in prints], grid) if drilled else plugged,
-        _union([p.supports for p in prints if p.supports is not None], grid),
-        _union([p.cavity for p in prints if p.cavity is not None], grid),
-    )
-
-
-def _moved(placed: PlacedRuns, grid: Grid) -> PartRuns:
-    """A part's runs where a print of it stands, on the plate's grid."""
-    runs = placed.runs
-
-    def there(r: Runs) -> Runs:
-        return on_grid(moved_runs(r, placed.along_mm, placed.rows), grid)
-
-    plugged = there(runs.plugged)
-    return PartRuns(
-        plugged,
-        plugged if runs.cut is runs.plugged else there(runs.cut),
-        None if runs.supports is None else there(runs.supports),
-        None if runs.cavity is None else there(runs.cavity),
-    )
-
-
-def _union(several: list[Runs], grid: Grid) -> Runs:
-    return reduce(union, several) if several else empty(grid)
+def _union(several: Iterable[tuple[PlacedRuns, Runs | None]], grid: Grid) -> Runs:
+    """All runs that there are, each where its print stands."""
+    moved = (placed.there(runs, grid) for placed, runs in several if runs is not None)
+    return reduce(union, moved, empty(grid))
