@@ -178,6 +178,7 @@ def test_chambers_are_listed_cut_open_and_their_liquid_shown(window: MainWindow,
     assert [text.split(" · ")[0] for _, text in window.scene.overlay.labels] == ["1"]
     press(qtbot, window, "drain", drain.chambers.poses["hanging"].text())
     assert window.scene.shows.currentData() == "hanging"
+    settled(qtbot, window)
     assert "mL stay" in window.scene.overlay.labels[0][1]
     found = session.prediction.drainage_of(session.selection.part)  # type: ignore[union-attr]
     assert found is not None

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cached_property
 from html import escape
+from typing import TypeVar
 
 from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
@@ -23,6 +26,7 @@ KIND_NAMES = {
     "supports": "Supports", "house": "House rules", "ranges": "Ranges", "trade": "Prices",
     "hours": "Hours",
 }  # fmt: skip
+Leaf = TypeVar("Leaf", bound=QWidget)
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "•"}
 
 
@@ -32,20 +36,16 @@ class BenchPage(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.library, self.mixing = Library(session), Mixing(session)
-        self.warmth, self.exposures, self.charts = Warmth(session), Exposures(session), Charts(session)
-        self.leaves: dict[str, tuple[QWidget, str]] = {KIND_NAMES[kind]: (self.library, kind) for kind in SECTIONS}
-        self.leaves |= {
-            "Mix": (self.mixing, ""),
-            "Temperature": (self.warmth, ""),
-            "Exposure test": (self.exposures, ""),
-            "What if": (self.charts, ""),
+        self._kinds = {KIND_NAMES[kind]: kind for kind in SECTIONS}
+        self._others: dict[str, Callable[[], QWidget]] = {
+            "Mix": lambda: self.mixing,
+            "Temperature": lambda: self.warmth,
+            "Exposure test": lambda: self.exposures,
+            "What if": lambda: self.charts,
         }
-        self.tabs = Leaves(list(self.leaves))
+        self.tabs = Leaves([*self._kinds, *self._others])
         self.tabs.turned.connect(self.turn_to)
         self.stack = QStackedWidget()
-        for page in (self.library, self.mixing, self.warmth, self.exposures, self.charts):
-            self.stack.addWidget(page)
         self.word = label("", rich=True)
         self.word.setContentsMargins(0, 0, 8, 0)
         said = QScrollArea()
@@ -68,10 +68,35 @@ class BenchPage(QWidget):
     def turn_to(self, name: str) -> None:
         """Open a leaf."""
         self.tabs.show_turned(name)
-        page, kind = self.leaves[name]
-        if kind:
-            self.library.show_kind(kind)
-        self.stack.setCurrentWidget(page)
+        if name in self._kinds:
+            self.library.show_kind(self._kinds[name])
+        self.stack.setCurrentWidget(self.library if name in self._kinds else self._others[name]())
+
+    # leaves, each made when it is first turned to: charts and fields take a while
+
+    @cached_property
+    def library(self) -> Library:
+        return self._added(Library(self._session))
+
+    @cached_property
+    def mixing(self) -> Mixing:
+        return self._added(Mixing(self._session))
+
+    @cached_property
+    def warmth(self) -> Warmth:
+        return self._added(Warmth(self._session))
+
+    @cached_property
+    def exposures(self) -> Exposures:
+        return self._added(Exposures(self._session))
+
+    @cached_property
+    def charts(self) -> Charts:
+        return self._added(Charts(self._session))
+
+    def _added(self, leaf: Leaf) -> Leaf:
+        self.stack.addWidget(leaf)
+        return leaf
 
     def _colleague(self) -> None:
         """What somebody reading the bench over would say; nobody is asked while the page is not seen."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 from wideberth.desktop.logpage.learning import LearnSheet
 from wideberth.desktop.logpage.live import LiveSheet
 from wideberth.desktop.logpage.prints import PrintsSheet
@@ -25,12 +27,30 @@ class LogPage(SheetPage):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.prints, self.live = PrintsSheet(session), LiveSheet(session)
-        self.learn, self.accuracy, self.trainer = LearnSheet(session), AccuracySheet(session), TrainerSheet(session)
-        sheets = (self.prints, self.live, self.learn, self.accuracy, self.trainer)
+        sheets = (lambda: self.prints, lambda: self.live, lambda: self.learn, lambda: self.accuracy, lambda: self.trainer)
         self.add_sheets(dict(zip(NAMES, sheets, strict=True)))
         session.logging.turned.connect(self.refresh)
         self.refresh()
+
+    @cached_property
+    def prints(self) -> PrintsSheet:
+        return PrintsSheet(self._session)
+
+    @cached_property
+    def live(self) -> LiveSheet:
+        return LiveSheet(self._session)
+
+    @cached_property
+    def learn(self) -> LearnSheet:
+        return LearnSheet(self._session)
+
+    @cached_property
+    def accuracy(self) -> AccuracySheet:
+        return AccuracySheet(self._session)
+
+    @cached_property
+    def trainer(self) -> TrainerSheet:
+        return TrainerSheet(self._session)
 
     def showEvent(self, _event: object) -> None:
         self._session.logging.look(True)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
@@ -38,12 +40,24 @@ class PlanPage(SheetPage):
         box.setSpacing(6)
         box.addWidget(self.tides, 1)
         box.addWidget(self.moments)
-        self.quote, self.checks = QuoteSheet(session), CheckSheet(session)
-        self.vat = VatSheet(session)
-        self.add_sheets({"When": when, "Vat": self.vat, "Quote": self.quote, "Checks": self.checks})
+        self.add_sheets(
+            {"When": lambda: when, "Vat": lambda: self.vat, "Quote": lambda: self.quote, "Checks": lambda: self.checks}
+        )
         for signal in (planning.planned, planning.chosen, session.document.changed):
             signal.connect(self.refresh)
         self.refresh()
+
+    @cached_property
+    def vat(self) -> VatSheet:
+        return VatSheet(self._session)
+
+    @cached_property
+    def quote(self) -> QuoteSheet:
+        return QuoteSheet(self._session)
+
+    @cached_property
+    def checks(self) -> CheckSheet:
+        return CheckSheet(self._session)
 
     def showEvent(self, _event: object) -> None:
         self._session.planning.look(True)

@@ -9,8 +9,8 @@ from vtkmodules.vtkCommonDataModel import vtkPlane
 
 from wideberth.core.predict import Drainage, Prediction, hold_words
 from wideberth.desktop.scene.chart import Chart
-from wideberth.desktop.scene.shapes import block_of, body_of, run_smooth
-from wideberth.desktop.scene.wardrobe import Wardrobe
+from wideberth.desktop.scene.shapes import run_smooth
+from wideberth.desktop.scene.wardrobe import LIQUIDS, Wardrobe
 from wideberth.desktop.style import BODIES, DAY
 from wideberth.desktop.words import count
 
@@ -54,11 +54,10 @@ class Inner:
         for number, placed in enumerate(p.placed):
             drained = p.drainage_of(placed.part.id)
             if drained is not None:
-                matrix = p.solids[number].matrix
                 if what == CHAMBERS:
                     self._draw_chambers(number, drained, p)
                 else:
-                    self._draw_liquid(number, drained, what, matrix, placed.part.pose.rotation, placed.name)
+                    self._draw_liquid(number, drained, what, p)
         if what == CHAMBERS:
             voids = sum(len(d.cells.chambers) for d in p.drainage)
             self.told = f"{count(voids, 'chamber')}, cups and folds counted"
@@ -85,12 +84,9 @@ class Inner:
                 at = matrix[:3] @ np.array([chamber.x_mm, chamber.y_mm, chamber.z_mm, 1.0])
                 self.labels.append((at, f"{chamber.number + 1} · {chamber.volume_ml:.1f} mL"))
 
-    def _draw_liquid(
-        self, number: int, drained: Drainage, what: str, matrix: NDArray[np.float64], turn: NDArray[np.float64], name: str
-    ) -> None:
-        pool = {"hanging": drained.hanging, "side": drained.side, "best": drained.best}[what]
-        block = block_of(pool.filled, drained.cells.nodes)
-        body = None if block is None else body_of(block, matrix)
+    def _draw_liquid(self, number: int, drained: Drainage, what: str, p: Prediction) -> None:
+        placed, matrix = p.placed[number], p.solids[number].matrix
+        pool, body = LIQUIDS[what](drained), self._wardrobe.liquid(p, number, what)
         if body is not None:
             self._add(f"liquid {number}", body, DAY.deep, 0.95)
         down = matrix[:3, :3] @ pool.down
@@ -107,8 +103,8 @@ class Inner:
             start=tail, direction=down, scale=ARROW_SHARE * reach, tip_length=0.35, tip_radius=0.07, shaft_radius=0.02
         )
         self._add(f"down {number}", arrow, DAY.ink, 1.0)
-        words = hold_words(pool.down, turn)
-        self.labels.append((tail, f"{name}, {words}: {pool.stays_ml:.1f} mL stay"))
+        words = hold_words(pool.down, placed.part.pose.rotation)
+        self.labels.append((tail, f"{placed.name}, {words}: {pool.stays_ml:.1f} mL stay"))
 
     def _add(self, name: str, body: pv.PolyData, colour: str, opacity: float) -> None:
         self._names.append(name)

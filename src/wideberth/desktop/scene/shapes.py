@@ -9,8 +9,7 @@ import pyvista as pv
 import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.layers import CupCells
-from wideberth.core.model import Mesh, Nodes
+from wideberth.core.model import Mesh
 
 EDGE, SMOOTH_CELLS = 2, 0.8
 """Cells round a block, and over how many it is smoothed."""
@@ -42,7 +41,7 @@ class Block:
     step_mm: float
 
 
-def block_of(held: NDArray[np.float32], nodes: Nodes) -> Block | None:
+def block_of(held: NDArray[np.float32], low_mm: NDArray[np.float64], step_mm: float) -> Block | None:
     """The block round cells that are held by more than half, (z, y, x), or None where there are none. For any thread."""
     if held.max() <= 0.5:
         return None
@@ -50,7 +49,7 @@ def block_of(held: NDArray[np.float32], nodes: Nodes) -> Block | None:
     low = np.array([k.min(), j.min(), i.min()])
     block = np.pad(held[tuple(slice(a, b + 1) for a, b in zip(low, (k.max(), j.max(), i.max()), strict=True))], EDGE)
     smooth = scipy.ndimage.gaussian_filter(block, SMOOTH_CELLS)
-    return Block(smooth, nodes.low_mm + nodes.step_mm * (low[::-1] - EDGE), nodes.step_mm)
+    return Block(smooth, low_mm + step_mm * (low[::-1] - EDGE), step_mm)
 
 
 def body_of(block: Block, matrix: NDArray[np.float64]) -> pv.PolyData | None:
@@ -59,12 +58,3 @@ def body_of(block: Block, matrix: NDArray[np.float64]) -> pv.PolyData | None:
     grid["held"] = block.held.ravel()
     surface = grid.contour([min(0.5, 0.5 * float(block.held.max()))], scalars="held", compute_normals=True)
     return surface.transform(matrix, inplace=False) if surface.n_points else None
-
-
-def filled(cells: CupCells, state: int) -> pv.PolyData | None:
-    """The voids of one state as a closed surface, or None where there are none."""
-    held = (cells.state == state).astype(np.float32)
-    if not held.any():
-        return None
-    smooth = scipy.ndimage.gaussian_filter(np.pad(held, EDGE), SMOOTH_CELLS)
-    return body_of(Block(smooth, cells.low_mm - EDGE * cells.step_mm, cells.step_mm), np.eye(4))

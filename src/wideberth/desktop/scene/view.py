@@ -270,9 +270,9 @@ class SceneView(QWidget):
 
     def _show_other(self) -> None:
         shown, p = self.shows.currentData(), self.session.prediction
-        self.wardrobe.wants_cups = shown == "cups"
+        self.wardrobe.shown = shown
         self.overlay.soundings = shown
-        if p is not None and shown == "cups":  # what takes long is made ready beside
+        if p is not None and shown in ("cups", *POSES):  # what takes long is made ready beside
             self.session.tasks.beside(lambda _: self.wardrobe.prepare(p), lambda _: self._draw_inner())
         else:
             self._draw_inner()

@@ -12,11 +12,12 @@ import numpy as np
 import pyvista as pv
 from numpy.typing import NDArray
 
+from wideberth.core.drain import Pools
 from wideberth.core.loads import MARKS
 from wideberth.core.model import MarkKind, Mesh, Shaded, hatched, shaded
-from wideberth.core.predict import Prediction, PrintSolids, Stages
+from wideberth.core.predict import Drainage, Prediction, PrintSolids, Stages
 from wideberth.core.split import Slicer
-from wideberth.desktop.scene.shapes import Block, block_of, body_of, filled, line_set, poly
+from wideberth.desktop.scene.shapes import Block, block_of, body_of, line_set, poly
 
 MOST_TRIANGLES = 60_000
 """Of all parts together: what a software renderer draws within a tenth of a second."""
@@ -35,6 +36,11 @@ HATCHES: dict[MarkKind, tuple[tuple[tuple[float, float, float], ...], float]] = 
 """Square to the lines of each hatching, as the part stands, and how far these are apart, in the finest one's distance."""
 FINEST_MM, FINEST_SHARE, LIFT_SHARE = 0.6, 0.02, 0.0035
 """Least distance of lines; as a share of the part's size; how far they lie over the surface, as a share of it."""
+LIQUIDS: dict[str, Callable[[Drainage], Pools]] = {
+    "hanging": lambda d: d.hanging,
+    "side": lambda d: d.side,
+    "best": lambda d: d.best,
+}
 Hatching = dict[MarkKind, NDArray[np.float64]]
 Bodies = dict[str, pv.PolyData | None]
 Kept = dict[tuple[Any, ...], tuple[Any, object]]
@@ -66,8 +72,8 @@ class Wardrobe:
         self._plain: Kept = {}
         self._drawn: Kept = {}
         self._room = LEAST_KEPT
-        self.wants_cups = False
-        """Whether cups are shown, so that they are made ready as well."""
+        self.shown = ""
+        """What is shown inside parts, so that it is made ready as well: "cups", or a way of holding them (see `Pools`)."""
 
     def prepare(self, p: Prediction) -> None:
         """Make ready what a prediction shows is made of. To be called in a worker's thread."""
@@ -76,10 +82,12 @@ class Wardrobe:
             self._cloth(solid, len(p.solids))
             _ = solid.supports
             self.hatching(solid)
-        if self.wants_cups and not p.fineness.light:
-            self._stages.cup_cells(p.printed, CUP_CELL_MM)
+        if self.shown == "cups" and not p.fineness.light:
+            self._cup_blocks(p)
         for number in range(len(p.solids)):
             self._blocks(p, number)
+            if self.shown in LIQUIDS:
+                self._liquid_block(p, number, self.shown)
 
     def dress(self, solid: PrintSolids, total: int) -> Dress:
         """How one of so many prints is drawn."""
@@ -101,17 +109,37 @@ class Wardrobe:
         """The voids of cups as closed surfaces, by their state."""
 
         def made() -> Bodies:
-            cells = self._stages.cup_cells(p.printed, CUP_CELL_MM)
-            return {name: filled(cells, code) for name, code in CUP_STATES.items()}
+            return {name: _body(block, np.eye(4)) for name, block in self._cup_blocks(p).items()}
 
         return self._once(_cups_key(p), made, p.printed)
+
+    def _cup_blocks(self, p: Prediction) -> dict[str, Block | None]:
+        def made() -> dict[str, Block | None]:
+            cells = self._stages.cup_cells(p.printed, CUP_CELL_MM)
+            return {name: block_of((cells.state == code).astype(np.float32), cells.low_mm, cells.step_mm)
+                    for name, code in CUP_STATES.items()}  # fmt: skip
+
+        return self._ready(_cups_key(p), made, p.printed)
+
+    def liquid(self, p: Prediction, number: int, way: str) -> pv.PolyData | None:
+        """What stays in one print when it is held some way (see `LIQUIDS`); None where nothing does, or was not looked at."""
+        return _body(self._liquid_block(p, number, way), p.solids[number].matrix)
+
+    def _liquid_block(self, p: Prediction, number: int, way: str) -> Block | None:
+        drained = p.drainage_of(p.placed[number].part.id)
+
+        def made() -> Block | None:
+            assert drained is not None
+            return block_of(LIQUIDS[way](drained).filled, drained.cells.nodes.low_mm, drained.cells.nodes.step_mm)
+
+        return None if drained is None else self._ready(("liquid", id(drained), way), made, drained)
 
     def chambers(self, p: Prediction, number: int) -> list[pv.PolyData | None]:
         """The chambers of one print, in their order; none where its voids were not looked at."""
         drained = p.drainage_of(p.placed[number].part.id)
 
         def made() -> list[pv.PolyData | None]:
-            return [None if block is None else body_of(block, p.solids[number].matrix) for block in self._blocks(p, number)]
+            return [_body(block, p.solids[number].matrix) for block in self._blocks(p, number)]
 
         return [] if drained is None else self._once(_chambers_key(p, number), made, drained)
 
@@ -121,8 +149,9 @@ class Wardrobe:
 
         def made() -> list[Block | None]:
             assert drained is not None
-            cells = drained.cells
-            return [block_of((cells.chamber_of == c.number).astype(np.float32), cells.nodes) for c in cells.chambers]
+            cells, nodes = drained.cells, drained.cells.nodes
+            held = ((cells.chamber_of == c.number).astype(np.float32) for c in cells.chambers)
+            return [block_of(own, nodes.low_mm, nodes.step_mm) for own in held]
 
         return [] if drained is None else self._ready(("blocks", id(drained)), made, drained)
 
@@ -143,6 +172,10 @@ class Wardrobe:
                 kept.clear()
             kept[key] = found
         return found[0]
+
+
+def _body(block: Block | None, matrix: NDArray[np.float64]) -> pv.PolyData | None:
+    return None if block is None else body_of(block, matrix)
 
 
 def _dress_key(solid: PrintSolids, total: int) -> tuple[Any, ...]:

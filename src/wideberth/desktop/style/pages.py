@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
@@ -12,14 +12,12 @@ from wideberth.desktop.style.plain import PlainLabel
 class SheetPage(QWidget):
     """Base of the pages whose step opens one sheet or another. Subclasses hand theirs to `add_sheets`."""
 
-    def add_sheets(self, sheets: Mapping[str, QWidget]) -> None:
-        """Lay the page out, by the names of its sheets."""
+    def add_sheets(self, sheets: Mapping[str, Callable[[], QWidget]]) -> None:
+        """Lay the page out, by the names of its sheets; each is asked for when it is first opened."""
         self.title = PlainLabel("")
         self.title.setProperty("role", "title")
         self.sheets = dict(sheets)
         self.stack = QStackedWidget()
-        for sheet in self.sheets.values():
-            self.stack.addWidget(sheet)
         box = QVBoxLayout(self)
         box.setContentsMargins(10, 6, 6, 4)
         box.setSpacing(6)
@@ -29,4 +27,7 @@ class SheetPage(QWidget):
     def open_sheet(self, name: str, title: str) -> None:
         """Show a sheet under a title."""
         self.title.setText(title)
-        self.stack.setCurrentWidget(self.sheets[name])
+        sheet = self.sheets[name]()
+        if self.stack.indexOf(sheet) < 0:
+            self.stack.addWidget(sheet)
+        self.stack.setCurrentWidget(sheet)
