@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.special import chndtr, ndtri
+from scipy.special import chndtr, i0e, ndtri
 
 from wideberth.core.bench.bench import Bench
 from wideberth.core.bench.cure import critical_exposure, exposures_of_layers
@@ -17,7 +17,7 @@ from wideberth.core.bench.schema import Printer, Resin
 Values = NDArray[np.float64]
 FADED = 1e-4
 """Share of a layer's light that is left where later layers add no more to what is below."""
-HALVINGS = 36
+MOST_STEPS, CLOSE = 40, 1e-9
 SHARP_MM = 1e-3
 """Less blur than this is none."""
 MOST_BEYOND = 4.0
@@ -105,21 +105,39 @@ def printed_tip_mm(drawn_mm: ArrayLike, ratio: ArrayLike, blur_mm: float) -> Val
         return np.where(ratio > 1, drawn, 0.0)
     radius, wanted = 0.5 * drawn / blur_mm, 1 / np.maximum(ratio, 1e-12)
     edge = np.where(ratio > 1, drawn - 2 * blur_mm * ndtri(np.minimum(wanted, 1.0)), 0.0)  # as a straight one
-    radius2 = np.minimum(radius, STRAIGHT) ** 2
-    most = np.sqrt(radius2) + np.sqrt(2 * np.log(np.maximum(ratio, 1.0))) + 1.0
-    reach = _halved(lambda rho: chndtr(radius2, 2.0, rho**2) > wanted, most)
-    round_edge = np.where(middle_light(drawn, blur_mm) > wanted, 2 * blur_mm * reach, 0.0)
+    sets = (middle_light(drawn, blur_mm) > wanted) & (radius <= STRAIGHT)
+    round_edge = np.zeros(drawn.shape)
+    round_edge[sets] = 2 * blur_mm * _outline(radius[sets], wanted[sets])
     return np.where(radius > STRAIGHT, edge, round_edge)
 
 
-def _halved(below: Callable[[Values], Values], most: Values) -> Values:
-    """Where something stops to be below what is sought, between 0 and `most`, of the shape of `most`."""
-    low, high = np.zeros(most.shape), most
-    for _ in range(HALVINGS):
-        middle = 0.5 * (low + high)
-        yet = below(middle)
-        low, high = np.where(yet, middle, low), np.where(yet, high, middle)
-    return high
+def _outline(radius: Values, wanted: Values) -> Values:
+    """Where the light P(ρ) of discs falls to what is wanted, all in blurs, (n,).
+
+    With f_k the share for k degrees of freedom, d f_2/dρ = ρ (f_4 - f_2).
+    """
+
+    def excess(at: Values) -> tuple[Values, Values]:
+        light = chndtr(radius**2, 2.0, at**2)
+        return light - wanted, at * (chndtr(radius**2, 4.0, at**2) - light)
+
+    start = np.maximum(radius - ndtri(wanted), 0.0)  # as for a straight edge
+    return _crossing(excess, start, radius + np.sqrt(-2 * np.log(wanted)) + 1.0)
+
+
+def _crossing(excess: Callable[[Values], tuple[Values, Values]], start: Values, most: Values) -> Values:
+    """Where something that falls crosses nought between 0 and `most`, (n,), to a billionth of a blur: by Newton's steps from
+    `start`, halved where one leaves what is known to hold it. excess : what falls, and its slope."""
+    low, high, at = np.zeros(most.shape), most, np.minimum(start, most)
+    for _ in range(MOST_STEPS):
+        over, slope = excess(at)
+        low, high = np.where(over > 0, at, low), np.where(over > 0, high, at)
+        after = at - np.divide(over, slope, out=np.full(at.shape, np.inf), where=slope < 0)
+        after = np.where((after > low) & (after < high), after, 0.5 * (low + high))
+        if (np.abs(after - at) < CLOSE).all():
+            return after
+        at = after
+    return at
 
 
 def middle_light(drawn_mm: ArrayLike, blur_mm: float) -> Values:
@@ -165,7 +183,19 @@ def drawn_tip_mm(printed_mm: ArrayLike, ratio: ArrayLike, blur_mm: float) -> Val
         return printed.copy()
     wanted = 1 / np.maximum(ratio, 1e-12)
     straight = printed + 2 * blur_mm * ndtri(np.minimum(wanted, 1.0))
-    edge2 = np.minimum(0.5 * printed / blur_mm, 2 * STRAIGHT) ** 2
-    radius = _halved(lambda r: chndtr(r**2, 2.0, edge2) < wanted, np.sqrt(edge2) + MOST_BEYOND)
-    drawn = np.where(straight > 2 * blur_mm * STRAIGHT, straight, 2 * blur_mm * radius)
-    return np.where(ratio > 1, np.where(printed > 0, drawn, 0.0), printed + 2 * blur_mm * MOST_BEYOND)
+    sets = (ratio > 1) & (printed > 0) & (straight <= 2 * blur_mm * STRAIGHT)
+    drawn = np.where(printed > 0, straight, 0.0)
+    drawn[sets] = 2 * blur_mm * _disc(0.5 * printed[sets] / blur_mm, wanted[sets])
+    return np.where(ratio > 1, drawn, printed + 2 * blur_mm * MOST_BEYOND)
+
+
+def _disc(edge: Values, wanted: Values) -> Values:
+    """Radius of the disc whose light falls to what is wanted at an edge, all in blurs, (n,).
+
+    Its slope is the density of χ'²: e^(-(r - ρ)²/2) I_0(r ρ) e^(-r ρ) r.
+    """
+
+    def lacking(r: Values) -> tuple[Values, Values]:
+        return wanted - chndtr(r**2, 2.0, edge**2), -r * np.exp(-0.5 * (r - edge) ** 2) * i0e(r * edge)
+
+    return _crossing(lacking, np.maximum(edge + ndtri(wanted), 0.0), edge + MOST_BEYOND)

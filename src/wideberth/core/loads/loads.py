@@ -23,7 +23,7 @@ from wideberth.core.loads.down import Pushed, pushed, settling_s
 from wideberth.core.loads.necks import Necks
 from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import pulls_on, weights_n
-from wideberth.core.loads.ranges import Ranges, margin_ranges
+from wideberth.core.loads.ranges import Ranges, margin_ranges, no_ranges
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift, follow_failure, share
 from wideberth.core.loads.suction import Suction, suction
@@ -148,7 +148,12 @@ class Loads:
 
 
 def loads(
-    printed: Printed, bench: Bench, effort: SqueezeEffort = FINE_SQUEEZE, layers_as_one: int = 1, known: Solved | None = None
+    printed: Printed,
+    bench: Bench,
+    effort: SqueezeEffort = FINE_SQUEEZE,
+    layers_as_one: int = 1,
+    known: Solved | None = None,
+    ranged: bool = True,
 ) -> Loads:
     """All loads of a plate.
 
@@ -157,6 +162,7 @@ def loads(
     printed : what is printed, on one grid. effort : how exactly squeeze integrals are found (`PREVIEW_SQUEEZE` for
     previews).
     layers_as_one : printed layers that each of these stands for, in a preview. known : squeeze integrals solved before.
+    ranged : whether ranges of the margins are wanted too.
     """
     part, everything = printed.part_sections, printed.sections
     layers = printed.all.grid.layers
@@ -215,7 +221,9 @@ def loads(
         plate_cause_n_per_mm2=on_plate,
         ranges=margin_ranges(
             shared.tip_n, capacity, on_plate, strength, bench, bond_factors(layers, bench), on_all.by_width, tips, set_so_far
-        ),
+        )
+        if ranged
+        else no_ranges(layers),
         failure=failure,
         posts=pushed(printed.touches, shared.tip_n, bench, set_so_far),
         part_pulls=part_pulls,

@@ -178,6 +178,12 @@ class Ranges:
     influences: tuple[Influence, ...]
 
 
+def no_ranges(layers: int) -> Ranges:
+    """For who asks for margins alone."""
+    none = np.full(layers, np.nan)
+    return Ranges(none, none, none, none, ())
+
+
 def margin_ranges(
     tip_n: NDArray[np.float64],
     capacity_n: NDArray[np.float64],

@@ -10,7 +10,7 @@ from wideberth.core.model.mesh import Mesh, joined
 from wideberth.core.model.nearest import nearest_on
 from wideberth.core.model.package import members_under, packed_3mf
 from wideberth.core.model.patch import open_loops
-from wideberth.core.model.primitives import ball, prism, rod
+from wideberth.core.model.primitives import ball, balls, prism, rod, rods
 from wideberth.core.model.rays import hits, points_inside, solid_stretches
 from wideberth.core.model.read import PACKED, SUFFIXES, parse_model, parse_models, read_model, read_models
 from wideberth.core.model.regions import FLAT_DEG, SMOOTH_DEG, Regions
@@ -64,6 +64,7 @@ __all__ = [
     "as_mesh",
     "as_solid",
     "ball",
+    "balls",
     "band_distance",
     "binary_stl",
     "bore_at",
@@ -97,6 +98,7 @@ __all__ = [
     "resolved",
     "ring_about",
     "rod",
+    "rods",
     "rotation_about",
     "rounds_of",
     "shaded",

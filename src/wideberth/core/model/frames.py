@@ -14,18 +14,20 @@ NEARLY_ALONG = 0.9
 
 
 def frame_along(axis: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Rows across, over and along an axis (3,) of any length: unit, right-handed, (3, 3). It turns the axis to z."""
-    along = np.asarray(axis, float) / np.linalg.norm(axis)
-    across = np.cross([0.0, 1.0, 0.0] if abs(along[1]) < NEARLY_ALONG else [1.0, 0.0, 0.0], along)
-    across /= np.linalg.norm(across)
-    return np.stack([across, np.cross(along, across), along])
+    """Rows across, over and along an axis (3,) of any length: unit, right-handed, (3, 3); of many (n, 3): (n, 3, 3).
+
+    It turns the axis to z.
+    """
+    along = np.asarray(axis, float) / np.linalg.norm(axis, axis=-1, keepdims=True)
+    across = np.cross(np.where(np.abs(along[..., 1:2]) < NEARLY_ALONG, [0.0, 1.0, 0.0], [1.0, 0.0, 0.0]), along)
+    across /= np.linalg.norm(across, axis=-1, keepdims=True)
+    return np.stack([across, np.cross(along, across), along], axis=-2)
 
 
 def ring_about(axis: NDArray[np.float64], count: int) -> NDArray[np.float64]:
-    """So many unit directions square to an axis (3,), evenly round it, (count, 3)."""
-    across, over, _ = frame_along(axis)
+    """So many unit directions square to an axis (3,), evenly round it, (count, 3). Of many (n, 3): (n, count, 3)."""
     turn = 2 * np.pi * np.arange(count) / count
-    return np.asarray(np.cos(turn)[:, None] * across + np.sin(turn)[:, None] * over)
+    return np.asarray(np.column_stack((np.cos(turn), np.sin(turn))) @ frame_along(axis)[..., :2, :])
 
 
 def rotation_about(axis: int, degrees: float) -> NDArray[np.float64]:

@@ -16,10 +16,23 @@ def rod(
 
     Its corners lie a little outside the circle, so that the polygon has the circle's area.
     """
-    start, end = np.asarray(start_mm, float), np.asarray(end_mm, float)
+    ends = np.asarray(start_mm, float)[None], np.asarray(end_mm, float)[None]
+    return rods(*ends, np.array([start_radius_mm]), np.array([end_radius_mm]), sides)
+
+
+def rods(
+    start_mm: NDArray[np.float64],
+    end_mm: NDArray[np.float64],
+    start_radius_mm: NDArray[np.float64],
+    end_radius_mm: NDArray[np.float64],
+    sides: int = 12,
+) -> Mesh:
+    """Many rods (see `rod`) as one mesh, in their order. start_mm, end_mm : (n, 3). start_radius_mm, end_radius_mm : (n,)."""
     swell = np.sqrt(2 * np.pi / (sides * np.sin(2 * np.pi / sides)))
-    circle = swell * ring_about(end - start, sides)
-    points = np.concatenate((start + start_radius_mm * circle, end + end_radius_mm * circle, [start, end]))
+    circle = swell * ring_about(end_mm - start_mm, sides)
+    start, end = start_mm[:, None], end_mm[:, None]
+    rims = start + start_radius_mm[:, None, None] * circle, end + end_radius_mm[:, None, None] * circle
+    points = np.concatenate((*rims, start, end), axis=1)
     a = np.arange(sides)
     b = (a + 1) % sides
     low, high = np.full(sides, 2 * sides), np.full(sides, 2 * sides + 1)
@@ -31,7 +44,14 @@ def rod(
             np.stack([a + sides, b + sides, high], 1),
         )
     )
-    return Mesh(points, faces.astype(np.int32))
+    return _repeated(points, faces)
+
+
+def _repeated(points: NDArray[np.float64], faces: NDArray[np.int64]) -> Mesh:
+    """Alike solids as one mesh. points : (n, m, 3) of each. faces : of one of them."""
+    n, m, _ = points.shape
+    shifted = faces + m * np.arange(n)[:, None, None]
+    return Mesh(points.reshape(-1, 3), shifted.reshape(-1, 3).astype(np.int32))
 
 
 def prism(
@@ -64,6 +84,11 @@ def prism(
 
 def ball(centre_mm: NDArray[np.float64], radius_mm: float, sides: int = 10) -> Mesh:
     """A sphere of rings about a point (3,)."""
+    return balls(np.asarray(centre_mm, float)[None], np.array([radius_mm]), sides)
+
+
+def balls(centre_mm: NDArray[np.float64], radius_mm: NDArray[np.float64], sides: int = 10) -> Mesh:
+    """Many spheres (see `ball`) as one mesh, in their order. centre_mm : (n, 3). radius_mm : (n,)."""
     rings = max(3, sides // 2)
     polar = np.pi * np.arange(1, rings) / rings
     angle = 2 * np.pi * np.arange(sides) / sides
@@ -75,7 +100,7 @@ def ball(centre_mm: NDArray[np.float64], radius_mm: float, sides: int = 10) -> M
         ],
         axis=2,
     ).reshape(-1, 3)
-    points = np.concatenate((ring, [[0, 0, -1.0], [0, 0, 1.0]])) * radius_mm * 1.03 + centre_mm
+    points = np.concatenate((ring, [[0, 0, -1.0], [0, 0, 1.0]])) * (1.03 * radius_mm[:, None, None]) + centre_mm[:, None]
     bottom, top = len(ring), len(ring) + 1
     faces = []
     for r in range(rings - 2):
@@ -86,4 +111,4 @@ def ball(centre_mm: NDArray[np.float64], radius_mm: float, sides: int = 10) -> M
         t = (s + 1) % sides
         faces.append([bottom, t, s])
         faces.append([top, (rings - 2) * sides + s, (rings - 2) * sides + t])
-    return Mesh(points, np.array(faces, np.int32))
+    return _repeated(points, np.array(faces))

@@ -49,7 +49,7 @@ class Trial:
     def _pulled(self, printed: Printed) -> Loads:
         printed.label(liquid=False)
         plain = replace(self.bench, print=replace(self.bench.print, first_layers=0, transition_layers=0))
-        return loads(printed, plain, PREVIEW_SQUEEZE, known=self._solved)
+        return loads(printed, plain, PREVIEW_SQUEEZE, known=self._solved, ranged=False)
 
     def _cast(self, supports: Supports, coarser: int) -> Printed:
         solid = supports_mesh(supports, self.bench.supports)

@@ -6,7 +6,7 @@ import numpy as np
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Touch
-from wideberth.core.model import Mesh, ball, joined, rod
+from wideberth.core.model import Mesh, balls, joined, rods
 from wideberth.core.support.base import base_mesh
 from wideberth.core.support.bracing import free_stretches_mm
 from wideberth.core.support.graph import Supports
@@ -21,21 +21,23 @@ def supports_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
     """All tips, twigs, posts and the base of a part, around its own place; None when there are none."""
     if not supports:
         return None
-    pieces = [rod(l.start, l.end, l.start_radius_mm, l.end_radius_mm, SIDES) for l in limbs(supports, settings)]
+    made = limbs(supports, settings)
+    start, end = (np.array([getattr(l, at) for l in made]) for at in ("start", "end"))
+    thin, thick = (np.array([getattr(l, at) for l in made]) for at in ("start_radius_mm", "end_radius_mm"))
     base = base_mesh(supports, settings)
-    return joined([*pieces, *_joints(supports, settings), *([] if base is None else [base])])
+    return joined([rods(start, end, thin, thick, SIDES), _joints(supports, settings), *([] if base is None else [base])])
 
 
-def _joints(supports: Supports, settings: SupportSettings) -> list[Mesh]:
+def _joints(supports: Supports, settings: SupportSettings) -> Mesh:
     """Balls where twigs bend, and the round tops of posts."""
-    bends = [
-        ball(np.array(upper), twig_radius_mm(supports, id, settings), BALL_SIDES)
+    round_mm = [
+        (np.array(upper), twig_radius_mm(supports, id, settings))
         for id, route in supports.routes.items()
         if route.twig_mm > SHORTEST_TWIG_MM
         for upper, _ in route.legs_mm
     ]
-    tops = [ball(supports.joint[p.top].point_mm, post_radius_mm(p, settings), BALL_SIDES) for p in supports.posts]
-    return bends + tops
+    round_mm += [(supports.joint[p.top].point_mm, post_radius_mm(p, settings)) for p in supports.posts]
+    return balls(np.array([at for at, _ in round_mm]).reshape(-1, 3), np.array([radius for _, radius in round_mm]), BALL_SIDES)
 
 
 def _bends_mm(route: Route, free_mm: float | None) -> float | None:

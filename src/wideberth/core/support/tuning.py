@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
@@ -106,7 +107,22 @@ def tuned(
 
 def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dict[str, float]) -> Supports:
     """Supports less what still idles on the printed layers, the dearest to finish first: every tip that is left lowers a margin
-    under what is wanted, or loosens something else, when it alone is taken away."""
+    under what is wanted, or loosens something else, when it alone is taken away.
+
+    Their plate is looked at once all are gone; at each step only where it would hold too little then.
+    """
+    grip = NEARLY_HOLDS * min(least(trial.borne(supports).plate_margin), LEAST_PLATE_MARGIN)
+
+    def grips(rest: Supports) -> bool:
+        return least(trial.borne(rest).plate_margin) >= grip
+
+    fewer = _without_idle(supports, trial, under, times, lambda _: True)
+    return fewer if grips(fewer) else _without_idle(supports, trial, under, times, grips)
+
+
+def _without_idle(
+    supports: Supports, trial: Trial, under: Undersides, times: dict[str, float], grips: Callable[[Supports], bool]
+) -> Supports:
     settings, wanted = trial.bench.supports, trial.bench.supports.wanted_margin
     fine, rough = trial.borne(supports), _tried_on(supports, trial)
     asked = Asked(trial.printed(supports), fine, under, trial.bench, times, {})
@@ -114,7 +130,6 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
     held = touches(supports, settings, 0, 0.0, 0.0)
     bounds, alone = Bounds.of(held, asked), asked.alone_under(held)
     bounds = replace(bounds, least=min(bounds.least, wanted))
-    grip = min(least(trial.borne(supports).plate_margin), LEAST_PLATE_MARGIN)
     free = [c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS]
     for contact in sorted(free, key=lambda c: (-asked.minutes_of(c.id, supports), c.id)):
         rest = supports.without((contact.id,))
@@ -123,7 +138,7 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
         held = touches(rest, settings, 0, 0.0, 0.0)
         if roughly.weakest(roughly.tug(held)) < CLEARLY * bounds.least:
             continue
-        if bounds.hold(held, asked) and least(trial.borne(rest).plate_margin) >= NEARLY_HOLDS * grip:
+        if bounds.hold(held, asked) and grips(rest):
             supports = rest
             alone |= asked.alone_under(held)
     return supports
