@@ -63,6 +63,24 @@ def test_check_writes_the_documented_report(vase: Path, tmp_path: Path) -> None:
     assert found["layers"]["hold_margin"] == [None] * 600
 
 
+def test_json_without_a_file_is_all_that_is_printed_wherever_it_stands(tmp_path: Path) -> None:
+    box = tmp_path / "box.stl"
+    trimesh.creation.box((8, 6, 4)).export(box)
+    run("check", box, "--json", tmp_path / "r.json")
+    wanted = json.loads((tmp_path / "r.json").read_text())
+    for words in (
+        ("check", box, "--json"),
+        ("check", "--json", "--pitch", "0.1", box),
+        ("check", box, "--json", "--set", "print.vat_c=25"),
+    ):
+        done = run(*words)
+        found = json.loads(done.stdout)
+        assert done.returncode == 0 and found["layers"]["count"] == 80
+        assert found["model"] == wanted["model"]
+    refused = run("check", box, "--json", "--set", "print.vat_c=-300")
+    assert refused.returncode == 2 and not refused.stdout and "greater than" in refused.stderr
+
+
 def test_check_turns_about_x_then_y_then_z_and_sets_down(tmp_path: Path) -> None:
     path = tmp_path / "box.stl"
     trimesh.creation.box((10, 20, 30)).export(path)

@@ -9,6 +9,7 @@ import typer
 from rich.console import Console
 
 from wideberth.cli.advise import advise_command
+from wideberth.cli.bare_json import is_bare, told
 from wideberth.cli.bench import bench_command
 from wideberth.cli.chart import chart
 from wideberth.cli.check import check
@@ -51,8 +52,12 @@ BAD_INPUT = 2
 
 def main() -> None:
     """Run the command line; bad input ends with status 2 and one clear message, never a traceback."""
+    words = sys.argv[1:]
     try:
-        app()
+        if is_bare(words):
+            told(words, app)
+        else:
+            app(words)
     except WideBerthError as error:
         Console(stderr=True).print(f"wide-berth: {error.text}", style="bold", markup=False, highlight=False, soft_wrap=True)
         sys.exit(BAD_INPUT)
