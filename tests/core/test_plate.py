@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from conftest import ONE, as_mesh, as_source, set_down, turned
 from reference.plates import box_mm2, least_gap, mushroom, random_prints, shelf_mm2, stands
 from wideberth.cli.main import app
-from wideberth.core.bench import Bench
-from wideberth.core.errors import BadJob
+from wideberth.core.bench import Bench, zones_of
+from wideberth.core.errors import BadBench, BadJob
 from wideberth.core.job import Job, Part, job_of, open_job, with_count, with_twin
-from wideberth.core.model import Mesh, points_inside
+from wideberth.core.model import Mesh, as_solid, points_inside
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.plate import Goal, Item, pack
 from wideberth.core.plate.outline import CellSizes, outline_of
@@ -205,3 +208,61 @@ def test_the_command_line_spreads_models_over_plates(tmp_path: Path) -> None:
     assert sum(len(p.placements) for p in open_job(tmp_path / "again" / "job.3mf").plates) == 10
     refused = CliRunner().invoke(app, ["plate", str(out / "job.3mf"), names[0], "-o", str(tmp_path / "again")])
     assert isinstance(refused.exception, BadJob) and "Give it alone" in refused.exception.text
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(*[st.floats(-300, 300, allow_nan=False).map(lambda v: round(v, 2))] * 4), max_size=6))
+def test_zones_are_read_as_they_are_written_and_what_is_none_is_refused(corners: list[tuple[float, ...]]) -> None:
+    text = "; ".join(",".join(f"{v:g}" for v in c) for c in corners)
+    flat = any(x0 == x1 or y0 == y1 for x0, y0, x1, y1 in [tuple(float(f"{v:g}") for v in c) for c in corners])
+    if flat:
+        with pytest.raises(ValueError, match="no rectangle"):
+            zones_of(text)
+        return
+    for zone, (x0, y0, x1, y1) in zip(zones_of(text), corners, strict=True):
+        assert (zone.left_mm, zone.right_mm) == pytest.approx(sorted((x0, x1)), rel=1e-4)
+        assert (zone.front_mm, zone.back_mm) == pytest.approx(sorted((y0, y1)), rel=1e-4)
+
+
+@pytest.mark.parametrize(
+    "text", ["1,2,3", "a,b,c,d", "0,0,0,5", "nan,0,1,1", "inf,0,1,1", "0,0,1e9,1", "1,2;3,4", ";".join(["0,0,1,1"] * 41)]
+)
+def test_a_zone_that_is_none_never_reaches_the_bench(text: str, bench: Bench) -> None:
+    with pytest.raises(BadBench):
+        bench.with_value("printer.kept_free", text)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_nothing_is_packed_into_a_zone_that_is_kept_free(seed: int) -> None:
+    """By the exact section of each print with the zone, up to the tallest; on every plate, for every goal, pinned ones aside."""
+    meshes = random_prints(seed, 9)
+    zones = [(-100.0, -60.0, -62.3, -11.7), (14.2, -3.1, 31.9, 22.4), (70.05, 40.0, 200.0, 80.0)]
+    places = pack([Item((m,), str(n), m.volume_mm3) for n, m in enumerate(meshes)], PLATE, 2.0, list(Goal)[seed % 3],
+                  rows_mm=0.1 * (seed % 2), kept_free_mm=zones)  # fmt: skip
+    placed = [stands(m, p) for m, p in zip(meshes, places, strict=True) if p is not None]
+    assert len(placed) == len(meshes)
+    for mesh in placed:
+        for left, front, right, back in zones:
+            middle = trimesh.transformations.translation_matrix((0.5 * (left + right), 0.5 * (front + back), 100))
+            prism = as_solid(as_mesh(trimesh.creation.box((right - left, back - front, 400), middle)))
+            assert (as_solid(mesh) ^ prism).volume() == pytest.approx(0, abs=1e-6)
+
+
+@pytest.mark.parametrize("turn_deg", [0.0, 90.0])
+def test_what_reaches_into_a_zone_is_told_with_its_area(turn_deg: float, bench: Bench) -> None:
+    box = as_mesh(trimesh.creation.box((20, 12, 4)))
+    job = job_of("x", bench, (Part("Block", as_source(box)),))
+    placement = replace(job.plates[0].placements[0], x_mm=30.0, y_mm=-7.0, turn_deg=turn_deg)
+    job = job.with_placement(placement)
+    wide, deep = (20, 12) if turn_deg == 0 else (12, 20)
+    for left, front, into in (
+        (30 + wide / 2 - 3, -7.0, 3 * deep / 2),
+        (30 + wide / 2 + 0.3, -7.0, 0.0),
+        (-200.0, -200.0, wide * deep),
+    ):
+        zoned = replace(job, bench=job.bench.with_value("printer.kept_free", f"{left},{front},90,50"))
+        told = [f for f in predict(zoned, Stages()).verdict.findings if f.code == "in_kept_free"]
+        assert bool(told) == (into > 0)
+        for finding in told:
+            area = float(re.search(r"up to ([\d.]+) mm²", finding.message)[1])  # type: ignore[index]
+            assert area == pytest.approx(into, rel=0.01) and "Block reaches" in finding.message

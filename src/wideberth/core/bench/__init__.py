@@ -91,6 +91,7 @@ from wideberth.core.bench.tested import (
     tested_text,
 )
 from wideberth.core.bench.trade import MINUTES_PER_DAY, WEEKDAYS, Hours, Trade, breaks_of, spans_of
+from wideberth.core.bench.zones import Zone, zones_of
 
 __all__ = [
     "BLEEDING",
@@ -132,6 +133,7 @@ __all__ = [
     "Tested",
     "Trade",
     "WorkingCurve",
+    "Zone",
     "as_printed",
     "bath_room_g",
     "bath_share",
@@ -217,4 +219,5 @@ __all__ = [
     "warmest_c",
     "with_entry",
     "worth_waiting_min",
+    "zones_of",
 ]  # fmt: skip

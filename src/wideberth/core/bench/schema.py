@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, ConfigDict, Field
 from pydantic.dataclasses import dataclass
 
+from wideberth.core.bench.zones import Zone, Zones, zones_of
 from wideberth.core.naming import cleaned, shown
 
 VAT_RIM_MM = 30.0
@@ -79,10 +80,19 @@ class Printer:
     motion_factor: Annotated[
         float, Field(title="motion takes", ge=0.5, le=3, description="times as long as speeds and acceleration reckon")
     ] = 1.0
+    kept_free: Annotated[
+        Zones,
+        Field(title="kept free", description="where nothing may stand: two corners from the plate's middle, zones apart by ;"),
+    ] = ""
     warmest_c: Annotated[
         float | None,
         Field(title="vat heats to", ge=0, le=100, description="what a heated vat reaches; leave it out without a heater"),
     ] = None
+
+    @property
+    def zones(self) -> tuple[Zone, ...]:
+        """Zones of the plate that are kept free."""
+        return zones_of(self.kept_free)
 
     @property
     def pixel_x_mm(self) -> float:

@@ -41,6 +41,15 @@ class Runs:
         bounds = lengths[self.offsets[:: self.grid.rows]]
         return np.diff(bounds) * self.grid.pitch_mm
 
+    def layer_area_within_mm2(self, low_mm: tuple[float, float], high_mm: tuple[float, float]) -> NDArray[np.float64]:
+        """Solid area of each layer within a rectangle, two corners (x, y) [mm], (layers,); rows as wide as they stand for."""
+        grid, half = self.grid, 0.5 * self.grid.pitch_mm
+        y = grid.y0_mm + grid.pitch_mm * np.arange(grid.rows)
+        wide = np.maximum(np.minimum(y + half, high_mm[1]) - np.maximum(y - half, low_mm[1]), 0.0)
+        ray = self.row_index()
+        length = np.maximum(np.minimum(self.x1, high_mm[0]) - np.maximum(self.x0, low_mm[0]), 0.0)
+        return np.bincount(ray // grid.rows, length * wide[ray % grid.rows], grid.layers).astype(np.float64)
+
     @property
     def rays(self) -> Rays:
         """What the compiled loops take."""

@@ -79,13 +79,16 @@ def pack(
     most_plates: int = MOST_PLATES,
     rows_mm: float = 0.0,
     progress: Progress | None = None,
+    kept_free_mm: Sequence[tuple[float, float, float, float]] = (),
 ) -> list[Packed | None]:
     """Places for prints, in their order; None for one that no plate holds.
 
     Parameters
     ----------
     size_mm : (x, y) of a plate. gap_mm : that no two prints come nearer to each other, in any direction; the plate's edge they
-    may touch. rows_mm : places lie whole rows from the plate's middle; 0 for anywhere.
+    may touch. rows_mm : places lie whole rows from the plate's middle; 0 for anywhere. kept_free_mm : rectangles (left, front,
+    right, back) from every plate's middle that no print reaches into at any height; where there are some, nothing is moved to the
+    middle.
 
     Notes
     -----
@@ -111,7 +114,7 @@ def pack(
     spectra: dict[int, NDArray[np.complex64]] = {}
     tried = []
     for way, (order, cost) in enumerate(_ways(items, outlines, goal)):
-        packing = _Packing(size_mm, gap_mm, cost, sizes, rows_mm, spectra)
+        packing = _Packing(size_mm, gap_mm, cost, sizes, rows_mm, spectra, kept_free_mm)
         share = progress.part(0.3 + 0.7 * way / WAYS, 0.3 + 0.7 * (way + 1) / WAYS)
         for item in items:
             if item.pinned is not None:
@@ -198,11 +201,13 @@ class _Packing:
         sizes: CellSizes,
         rows_mm: float,
         spectra: dict[int, NDArray[np.complex64]],
+        kept_free_mm: Sequence[tuple[float, float, float, float]],
     ) -> None:
         self._gap, self._cost, self._sizes, self._rows_mm, self._own = gap_mm, cost, sizes, rows_mm, spectra
         self._columns, self._rows = (int((v - rows_mm) / sizes.cell_mm + 1e-9) for v in size_mm)
         self._shape = scipy.fft.next_fast_len(self._rows, True), scipy.fft.next_fast_len(self._columns, True)
         self._plates: list[_Plate] = []
+        self._free = kept_free_mm
 
     @property
     def plates(self) -> int:
@@ -220,7 +225,7 @@ class _Packing:
     def pin(self, outline: Outline, place: Packed) -> None:
         """Let a print stand where it is; between cells it takes those on both sides."""
         while len(self._plates) <= place.plate:
-            self._plates.append(_Plate(self._none()))
+            self._plates.append(self._bare())
         plate, step = self._plates[place.plate], self._sizes.cell_mm
         plate.pinned = True
         at = (np.array([place.x_mm, place.y_mm]) - self._fixed_shift) / step + outline.low
@@ -236,7 +241,7 @@ class _Packing:
 
     def placed(self, turned: list[tuple[Outline, float]], number: int) -> Packed | None:
         """The best place for a print on a plate, and it stands there from now on; None where there is no room."""
-        plate = self._plates[number] if number < len(self._plates) else _Plate(self._none())
+        plate = self._plates[number] if number < len(self._plates) else self._bare()
         best: tuple[float, int, int, int] | None = None
         for turn, (outline, turn_deg) in enumerate(turned):
             spot = self._best_of(outline, plate)
@@ -262,8 +267,19 @@ class _Packing:
             shift = np.round(shift / self._rows_mm) * self._rows_mm
         return Packed(place.plate, float(place.x_mm + shift[0]), float(place.y_mm + shift[1]), place.turn_deg)
 
-    def _none(self) -> NDArray[np.bool_]:
-        return np.zeros((self._sizes.bands, self._rows, self._columns), bool)
+    def _bare(self) -> _Plate:
+        """A plate on which nothing stands; what is kept free is taken at all heights."""
+        taken = np.zeros((self._sizes.bands, self._rows, self._columns), bool)
+        if not self._free:
+            return _Plate(taken)
+        for left, front, right, back in self._free:
+            corners = (np.array([(left, front), (right, back)]) - self._fixed_shift) / self._sizes.cell_mm
+            (c0, r0), (c1, r1) = np.floor(corners[0] + 1e-9), np.ceil(corners[1] - 1e-9)
+            taken[:, max(0, int(r0)) : max(0, int(r1)), max(0, int(c0)) : max(0, int(c1))] = True
+        return _Plate(taken, self._spectra(taken), pinned=True)
+
+    def _spectra(self, taken: NDArray[np.bool_]) -> NDArray[np.complex64]:
+        return np.asarray(scipy.fft.rfft2(taken.astype(np.float32), self._shape, workers=2))
 
     def _best_of(self, outline: Outline, plate: _Plate) -> tuple[float, int, int] | None:
         """Cost, row and column of the best free place of an outline's first cell; None where there is none."""
@@ -301,7 +317,7 @@ class _Packing:
         r0, r1, c0, c1 = max(r, 0), min(r + rows, self._rows), max(c, 0), min(c + columns, self._columns)
         if r0 < r1 and c0 < c1:  # a pinned one may stand beside the plate
             plate.taken[:, r0:r1, c0:c1] |= wide.cells[:, r0 - r : r1 - r, c0 - c : c1 - c]
-        plate.spectra = scipy.fft.rfft2(plate.taken.astype(np.float32), self._shape, workers=2)
+        plate.spectra = self._spectra(plate.taken)
         _, rows, columns = outline.cells.shape
         plate.low = np.minimum(plate.low, np.maximum((column, row), 0))
         plate.high = np.maximum(plate.high, np.minimum((column + columns, row + rows), (self._columns, self._rows)))

@@ -104,7 +104,7 @@ def propose_more(
         wide, deep = (home.high - home.low)[:2]
         tried = min(most, room, int(BY_BOX * size[0] * size[1] / max(float(wide * deep), 1.0)) + 1)
         goal = Goal.MIDDLE if tried == 1 else Goal.FEWEST
-        places = pack([*stand, *[each] * tried], size, job.bench.house.apart_mm, goal, 1, PLACE_STEP_MM, share)
+        places = pack([*stand, *[each] * tried], size, job.bench.house.apart_mm, goal, 1, PLACE_STEP_MM, share, printer.zones)
         for place in places[len(stand) :]:
             if place is not None:
                 more = with_print(more, part, id, round(place.x_mm, 6) + 0.0, round(place.y_mm, 6) + 0.0, place.turn_deg)
@@ -133,7 +133,7 @@ def _packed(
     size = (printer.plate_x_mm, printer.plate_y_mm)
     for turns, share in ((False, progress.part(0.0, 0.4)), (True, progress.part(0.4, 1.0))):
         items = [_item(solids, turns, plate) for solids, plate in zip(prints, on, strict=True)]
-        places = pack(items, size, job.bench.house.apart_mm, goal, most_plates, PLACE_STEP_MM, share)
+        places = pack(items, size, job.bench.house.apart_mm, goal, most_plates, PLACE_STEP_MM, share, printer.zones)
         plates = max((p.plate + 1 for p in places if p is not None), default=0)
         found.append(((places.count(None), plates, turns), places))
         if places.count(None) == 0 and plates <= 1:

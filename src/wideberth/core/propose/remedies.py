@@ -49,7 +49,7 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
     if code in (Code.TIP_MARGIN, Code.POST_BUCKLES):
         label = "Make it stouter" if code == Code.TIP_MARGIN else "Stouter, or braced"
         return Remedy(label, lambda _: propose_thicker(job, stages))
-    if code == Code.OFF_PLATE:
+    if code in (Code.OFF_PLATE, Code.IN_KEPT_FREE):
         return Remedy("Arrange anew", lambda _: propose_places(job, stages))
     part = _part_of(prediction, finding)
     if part is None:

@@ -47,6 +47,7 @@ class Code(StrEnum):
     SETTLES_SLOWLY = "settles_slowly"
     TOO_TALL = "too_tall"
     OFF_PLATE = "off_plate"
+    IN_KEPT_FREE = "in_kept_free"
     OPEN_MESH = "open_mesh"
     BROKEN_ROWS = "broken_rows"
     SOUND_COPY = "sound_copy"

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from wideberth.core.bench import Bench, HouseRules
 from wideberth.core.layers import UNKNOWN, Printed
 from wideberth.core.verdict.code import Code
@@ -46,6 +48,7 @@ def print_findings(prints: Sequence[PrintFacts], printed: Printed, bench: Bench)
         if facts.part not in seen:
             findings += _part(facts, bench.house)
             seen.add(facts.part)
+    findings += _in_zones(prints, printed, bench)
     if printed.part.broken_rays:
         message = f"{printed.part.broken_rays:,} rows did not close and were mended."
         findings += told(Code.BROKEN_ROWS, bench.house, message)
@@ -67,6 +70,31 @@ def _reach(facts: PrintFacts, bench: Bench) -> list[Finding]:
     if over > HAIR_MM:
         message = f"{facts.name} reaches {over:.1f} mm over the edge of the plate."
         findings += told(Code.OFF_PLATE, bench.house, message)
+    return findings
+
+
+def _in_zones(prints: Sequence[PrintFacts], printed: Printed, bench: Bench) -> list[Finding]:
+    """What reaches into zones of the plate that are kept free."""
+    findings, grid = [], printed.all.grid
+    for zone in bench.printer.zones:
+        low, high = (zone.left_mm, zone.front_mm), (zone.right_mm, zone.back_mm)
+        area = printed.all.layer_area_within_mm2(low, high)
+        there = np.flatnonzero(area > grid.pitch_mm**2)
+        if len(there):
+            names = [
+                f.name
+                for f in prints
+                if (np.array(f.low_mm[:2]) < high).all() and (np.array(f.high_mm[:2]) > low).all()  # boxes tell who
+            ]
+            reach = "reaches" if len(names) == 1 else "reach"
+            z = float(grid.z_of(int(there[0])))
+            where = f"{zone.left_mm:g} to {zone.right_mm:g}, {zone.front_mm:g} to {zone.back_mm:g} mm".replace("-", "−")
+            message = (
+                f"{', '.join(names)} {reach} into a zone that is kept free, with up to {area.max():.1f} mm² "
+                f"({where} from the middle)."
+            )
+            x, y = 0.5 * (zone.left_mm + zone.right_mm), 0.5 * (zone.front_mm + zone.back_mm)
+            findings += told(Code.IN_KEPT_FREE, bench.house, message, z, x_mm=x, y_mm=y)
     return findings
 
 

@@ -117,6 +117,7 @@ TABLE: dict[Code, Rule] = {
     Code.SETTLES_SLOWLY: Rule("bench", note),
     Code.TOO_TALL: Rule("split", lost, "Turn it, scale it or split it."),
     Code.OFF_PLATE: Rule("plate", lost, "Move it, turn it, or split it."),
+    Code.IN_KEPT_FREE: Rule("plate", doubtful, "Move it away, arrange the plate anew, or change the zone on the Bench."),
     Code.OPEN_MESH: Rule("model", doubtful, "Mend the mesh; until then trust areas, not walls."),
     Code.BROKEN_ROWS: Rule("model", note, "Mend the mesh."),
     Code.SOUND_COPY: Rule("model", note, "Look at what Mend it would change, and whether that is what was meant."),

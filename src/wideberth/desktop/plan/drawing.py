@@ -9,8 +9,9 @@ from functools import lru_cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
-from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen
 
+from wideberth.core.bench import Zone
 from wideberth.core.job import Placed, Placement
 from wideberth.core.plate import Loops, Stood
 from wideberth.core.predict import Gap, PrintTold
@@ -62,6 +63,29 @@ def draw_plate(painter: QPainter, sheet: Sheet, size_mm: tuple[float, float]) ->
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(QColor(DAY.ink), 1.4))
     painter.drawRect(plate)
+
+
+def draw_zone(painter: QPainter, sheet: Sheet, zone: Zone) -> None:
+    """A zone that is kept free: hatched, with its word where there is room."""
+    there = QRectF(sheet.point(zone.left_mm, zone.back_mm), sheet.point(zone.right_mm, zone.front_mm))
+    painter.save()
+    painter.fillRect(there, QColor(DAY.card))
+    painter.setPen(QPen(QColor(DAY.faint), 1.0, Qt.PenStyle.DashLine))
+    painter.setBrush(QBrush(QColor(DAY.rule), Qt.BrushStyle.BDiagPattern))
+    painter.drawRect(there)
+    word = Line("kept free", 8.5, True)
+    wide, high = word.size
+    if there.width() > wide and there.height() > high:
+        painter.setFont(word.font)
+        painter.setPen(QColor(DAY.ink))
+        painter.drawText(there, Qt.AlignmentFlag.AlignCenter, word.text)
+    painter.restore()
+
+
+def reaches_into(stood: Stood, zone: Zone) -> bool:
+    """Whether a print, its supports with it, lies in a zone."""
+    there = QRectF(QPointF(zone.left_mm, zone.front_mm), QPointF(zone.right_mm, zone.back_mm))
+    return any(path.intersects(there) for path in paths_of(stood))
 
 
 def draw_print(painter: QPainter, sheet: Sheet, stood: Stood, chosen: bool, wrong: bool, in_hand: bool) -> None:

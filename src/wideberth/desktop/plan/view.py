@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from wideberth.core.bench import Zone
 from wideberth.core.job import Placed, Placement
 from wideberth.core.plate import Stood
 from wideberth.desktop.plan.drawing import (
@@ -19,8 +20,10 @@ from wideberth.desktop.plan.drawing import (
     draw_plate,
     draw_print,
     draw_ring,
+    draw_zone,
     name_print,
     paths_of,
+    reaches_into,
     ring_of,
 )
 from wideberth.desktop.plan.ruler import BAND, MARK, Sheet, draw_border
@@ -66,6 +69,10 @@ class PlanView(QWidget):
         printer = self._session.job.bench.printer
         return printer.plate_x_mm, printer.plate_y_mm
 
+    @property
+    def _zones(self) -> tuple[Zone, ...]:
+        return self._session.job.bench.printer.zones
+
     def sheet(self) -> Sheet:
         """How the plan lies in the widget now."""
         area = QRectF(self.rect()).adjusted(SIDE + MARK + BAND, HEAD + BAND, -SIDE - BAND, -FOOT - MARK - BAND)
@@ -94,6 +101,8 @@ class PlanView(QWidget):
         painter.setClipRect(sheet.area)
         painter.fillRect(sheet.area, QColor(DAY.water))
         draw_plate(painter, sheet, self._size_mm())
+        for zone in self._zones:
+            draw_zone(painter, sheet, zone)
         placed = hands.placed
         self._draw_prints(painter, sheet, placed)
         boxes = self._boxes(sheet, placed)
@@ -123,8 +132,9 @@ class PlanView(QWidget):
                 draw_print(painter, sheet, stood, True, bool(hands.blocked), True)
 
     def _is_off(self, stood: Stood) -> bool:
-        """Whether a print reaches over the plate's edge."""
-        return bool((np.abs(stood.box_mm) > 0.5 * np.array(self._size_mm()) + 1e-6).any())
+        """Whether a print reaches over the plate's edge, or into a zone that is kept free."""
+        over = bool((np.abs(stood.box_mm) > 0.5 * np.array(self._size_mm()) + 1e-6).any())
+        return over or any(reaches_into(stood, zone) for zone in self._zones)
 
     def _touches(self, id: str) -> bool:
         return self._facts.is_current and any(id in (g.one, g.other) and g.gap_mm <= 1e-6 for g in self._facts.gaps)

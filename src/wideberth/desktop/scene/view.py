@@ -7,6 +7,7 @@ import pyvista as pv
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from wideberth.core.bench import Zone
 from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.eye import VIEWS, Eye
@@ -31,6 +32,13 @@ SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of unde
 CUP_COLOURS = {"vented": DAY.deep, "sealed": DAY.hazard}
 
 
+def _patch(zone: Zone) -> pv.PolyData:
+    """A zone of the plate that is kept free, just over its lines."""
+    x, y = 0.5 * (zone.left_mm + zone.right_mm), 0.5 * (zone.front_mm + zone.back_mm)
+    wide, deep = zone.right_mm - zone.left_mm, zone.back_mm - zone.front_mm
+    return pv.Plane(center=(x, y, 0.02), i_size=wide, j_size=deep, i_resolution=1, j_resolution=1)
+
+
 class SceneView(QWidget):
     """The plate in 3D. Drag turns, middle drag moves, wheel zooms; a click while a hole is wanted drills there."""
 
@@ -43,6 +51,7 @@ class SceneView(QWidget):
         self._support_actors: list[pv.Actor] = []
         self._names: list[str] = []
         self._plate_size: tuple[float, float] | None = None
+        self._zones: tuple[Zone, ...] = ()
         self._hanging = False
         self._framed: np.ndarray | None = None
         self._fitted_from: np.ndarray | None = None
@@ -122,9 +131,9 @@ class SceneView(QWidget):
     def _draw_plate(self) -> None:
         printer = self.session.job.bench.printer
         size = (printer.plate_x_mm, printer.plate_y_mm)
-        if size == self._plate_size:
+        if (size, printer.zones) == (self._plate_size, self._zones):
             return
-        self._plate_size = size
+        self._plate_size, self._zones = size, printer.zones
         x, y = size[0] / 2, size[1] / 2
         ground = pv.Plane(center=(0, 0, -0.05), i_size=size[0], j_size=size[1], i_resolution=1, j_resolution=1)
         self.plotter.add_mesh(
@@ -138,6 +147,11 @@ class SceneView(QWidget):
         self.plotter.add_mesh(grid, color=DAY.rule, line_width=1, name="grid", pickable=False, reset_camera=False)
         rim = pv.PolyData(np.array([(-x, -y, 0), (x, -y, 0), (x, y, 0), (-x, y, 0)], np.float32), lines=[5, 0, 1, 2, 3, 0])
         self.plotter.add_mesh(rim, color=DAY.ink, line_width=1.6, name="rim", pickable=False, reset_camera=False)
+        self.plotter.remove_actor("kept free", render=False)
+        if printer.zones:
+            zones = pv.merge([_patch(zone) for zone in printer.zones])
+            look = {"color": DAY.card, "lighting": False, "pickable": False, "culling": "back"}
+            self.plotter.add_mesh(zones, name="kept free", reset_camera=False, **look)
         self._later.start()
 
     def refresh(self) -> None:

@@ -58,6 +58,8 @@ def course_state(
             return "look", count(len(part.supports.contacts), "tip") + " · not enough"
         return ("done", count(len(part.supports.contacts), "tip")) if part.supports else ("skipped", "stands on the plate")
     if step == "plate":
+        if Code.IN_KEPT_FREE in codes:
+            return "look", "in a zone kept free"
         return ("look", "over the edge") if Code.OFF_PLATE in codes else ("done", count(len(job.parts), "part"))
     if step == "predict":
         if verdict is None:
