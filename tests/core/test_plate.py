@@ -24,7 +24,7 @@ from wideberth.core.model import Mesh, as_solid, points_inside
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.plate import Goal, Item, pack
 from wideberth.core.plate.outline import CellSizes, outline_of
-from wideberth.core.predict import Stages, predict
+from wideberth.core.predict import Stages, gaps_between, losses, predict
 from wideberth.core.propose import propose_places, propose_plates, propose_support
 
 PLATE = (200.0, 120.0)
@@ -266,3 +266,47 @@ def test_what_reaches_into_a_zone_is_told_with_its_area(turn_deg: float, bench: 
         for finding in told:
             area = float(re.search(r"up to ([\d.]+) mm²", finding.message)[1])  # type: ignore[index]
             assert area == pytest.approx(into, rel=0.01) and "Block reaches" in finding.message
+
+
+@pytest.mark.parametrize(("apart", "turn_deg"), [(3.0, 0.0), (11.7, 90.0), (26.0, 0.0)])
+def test_what_a_lost_print_leaves_on_the_film_and_whom_it_reaches(apart: float, turn_deg: float, bench: Bench) -> None:
+    """Two blocks straight on the plate, a low and a tall one: areas, volumes and distances by hand."""
+    low, tall = (as_mesh(trimesh.creation.box(size)) for size in ((20, 10, 4), (12, 10, 24)))
+    job = job_of("x", bench, [Part("Low", as_source(low)), Part("Tall", as_source(tall))])
+    half = 10.0 if turn_deg == 0 else 5.0
+    for placement, x, turn in zip(job.plates[0].placements, (-half - apart / 2, 6 + apart / 2), (turn_deg, 0.0), strict=True):
+        job = job.with_placement(replace(placement, x_mm=x, y_mm=0.0, turn_deg=turn))
+    seen = predict(job, (stages := Stages()))
+    found = {loss.name: loss for loss in losses(seen, stages)}
+    plate = seen.loads.plate_margin
+    for name, mm2, high, other in (("Low", 200.0, 4.0, "Tall"), ("Tall", 120.0, 24.0, "Low")):
+        loss = found[name]
+        assert loss.by_plate and loss.margin == pytest.approx(float(np.nanmin(plate)))
+        assert loss.z_mm == pytest.approx((loss.layer + 1) * 0.05)
+        assert loss.lies_mm2 == pytest.approx(mm2 if loss.z_mm <= high else 0.0, rel=0.01)
+        assert loss.rest_ml == pytest.approx(mm2 * max(high - loss.z_mm, 0.0) / 1000, rel=0.01, abs=1e-6)
+        near = [(r.name, r.away_mm) for r in loss.reached]
+        assert near == ([(other, pytest.approx(apart, abs=0.05))] if apart <= loss.z_mm else [])
+
+
+def test_the_print_that_is_held_worst_is_told_first_and_reaches_as_far_as_it_is_tall(bench: Bench) -> None:
+    """The same slab twice, once on thinner tips: that comes first; each reaches those within its height at that peel alone."""
+    slab = as_mesh(trimesh.creation.box((14, 10, 9)))
+    part = Part("Slab", as_source(slab), pose=Pose(turned_xyz(20, 15, 0), gap_mm=5.0))
+    stages = Stages()
+    held = propose_support(job_of("x", bench, (part,)), ONE, stages).job.parts[0]
+    thin = held.supports.sized({c.id: 0.7 * c.diameter_mm for c in held.supports.contacts})
+    both = job_of("x", bench, (replace(held, id=""), replace(held, id="", name="Thin", supports=thin)))
+    job = propose_places(both, stages).job
+    seen = predict(job, stages)
+    found = losses(seen, stages)
+    margins = {n: min(t.margin for t in seen.verdict.tips if t.part == n) for n in (0, 1)}
+    assert [loss.name for loss in found] == ["Thin", "Slab"]
+    assert [loss.margin for loss in found] == pytest.approx([margins[1], margins[0]])
+    for loss, me, other in ((found[0], 1, 0), (found[1], 0, 1)):
+        solids = {n: s for n, s in enumerate(seen.solids)}
+        height = loss.z_mm - solids[me].box_mm[0, 2]
+        gap = gaps_between(seen.solids, stages, bench.supports, 100.0)[0]
+        across = float(np.hypot(*np.subtract(*gap.spots_mm)))
+        assert bool(loss.reached) == (across <= height)
+        assert all(r.id == solids[other].placed.placement.id for r in loss.reached)

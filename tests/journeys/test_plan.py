@@ -9,10 +9,12 @@ import pytest
 import trimesh
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from conftest import as_mesh, as_source
 from journeys.conftest import settled
+from journeys.test_window import press
 from wideberth.core.bench import Bench
 from wideberth.core.job import Job, Part, Placement, job_of
 from wideberth.desktop.plan import PlanView
@@ -182,3 +184,32 @@ def test_gaps_and_figures_follow(
     monkeypatch.setattr(Labels, "_print", heard)
     plan.grab()
     assert "3.0 mm" in said and any("N" in text and "g ·" in text for text in said)
+
+
+def test_a_zone_kept_free_is_drawn_told_and_packed_round(qtbot: QtBot, window: MainWindow, plan: PlanView, hands: Hands) -> None:
+    session = window.session
+    session.document.set_bench("printer.kept_free", "-66,-3,-50,3")  # under the bollard
+    settled(qtbot, window, current=True)
+    qtbot.waitUntil(lambda: window.steps["plate"].facts.is_current, timeout=30_000)  # type: ignore[attr-defined]
+    assert [f.code for f in session.prediction.verdict.findings].count("in_kept_free") == 1  # type: ignore[union-attr]
+    bollard, cleat = (hands.stood(p.placement) for p in hands.placed[:2])
+    assert bollard is not None and cleat is not None
+    assert plan._is_off(bollard) and not plan._is_off(cleat)
+    free = plan.grab().toImage().pixelColor(at(plan, -51, -2))
+    assert free != plan.grab().toImage().pixelColor(at(plan, 70, 40))  # not as the sand is
+    press(qtbot, window, "plate", "Arrange this plate")
+    settled(qtbot, window, current=True)
+    assert "in_kept_free" not in [f.code for f in session.prediction.verdict.findings]  # type: ignore[union-attr]
+
+
+def test_each_print_is_let_go_and_chosen_where_it_would_be_lost(
+    qtbot: QtBot, window: MainWindow, plan: PlanView, hands: Hands
+) -> None:
+    leaf = window.steps["plate"]
+    leaf.turn_to("If one is lost")  # type: ignore[attr-defined]
+    buttons = [b for b in leaf.leaves["If one is lost"].findChildren(QPushButton) if b.isVisible()]  # type: ignore[attr-defined]
+    assert len(buttons) == 3 and all("×" in b.text() for b in buttons)
+    winch = next(b for b in buttons if b.text().startswith("Winch"))
+    winch.click()
+    assert [p.name for p in hands.placed if p.placement.id in hands.chosen] == ["Winch"]
+    assert window.session.cursor.z_mm == pytest.approx(leaf.facts.losses[0].z_mm)  # type: ignore[attr-defined]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json as plain
-from dataclasses import replace
+from dataclasses import asdict, replace
+from math import isfinite
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -19,7 +20,7 @@ from wideberth.core.job import Job, job_of, scaled, taken_in, with_count
 from wideberth.core.model import read_models
 from wideberth.core.orient import Pose
 from wideberth.core.plate import Goal
-from wideberth.core.predict import Prediction, Stages, predict
+from wideberth.core.predict import Loss, Prediction, Stages, losses, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose import propose_plates, propose_support
 from wideberth.core.saving import write_safely
@@ -86,7 +87,12 @@ def _written(job: Job, id: str, path: Path, stages: Stages, progress: Progress) 
     seen = predict(job, stages, None, progress.part(0.0, 0.6), id)
     write_plate(seen, path.with_suffix(".3mf"), stages, progress.part(0.6, 1.0))
     write_report(seen, path.with_suffix(".json"))
-    return _told(seen, path.name)
+    return _told(seen, path.name) | {"if_lost": [_lost(loss) for loss in losses(seen, stages)]}
+
+
+def _lost(loss: Loss) -> dict[str, Any]:
+    margin = round(loss.margin, 3) if isfinite(loss.margin) else None
+    return asdict(loss) | {"margin": margin, "reached": [asdict(r) for r in loss.reached]}
 
 
 def _told(seen: Prediction, name: str) -> dict[str, Any]:

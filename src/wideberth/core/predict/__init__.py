@@ -7,6 +7,7 @@ from wideberth.core.predict.examined import Examined, detail_of, examined
 from wideberth.core.predict.fineness import Fineness, fine, glance, preview
 from wideberth.core.predict.first_looks import FirstLooks
 from wideberth.core.predict.gaps import Gap, gaps_between, stance_of
+from wideberth.core.predict.losses import Loss, Reached, losses
 from wideberth.core.predict.plate import grid_across, plate_grid, put_together
 from wideberth.core.predict.prediction import Prediction, look_closer, predict, strongest, weighed_again
 from wideberth.core.predict.prepared import plate_meshes
@@ -21,10 +22,12 @@ __all__ = [
     "Fineness",
     "FirstLooks",
     "Gap",
+    "Loss",
     "PartSolids",
     "Prediction",
     "PrintSolids",
     "PrintTold",
+    "Reached",
     "Stages",
     "detail_of",
     "drainage",
@@ -36,6 +39,7 @@ __all__ = [
     "hold_words",
     "is_compiled",
     "look_closer",
+    "losses",
     "note_compiled",
     "plate_grid",
     "plate_meshes",

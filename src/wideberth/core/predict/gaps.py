@@ -57,7 +57,7 @@ def gaps_between(
     found = []
     for number, (a, b) in enumerate(near):
         progress.at(number / len(near), "measuring gaps")
-        spots, from_above = _nearest(solids.along(a), solids.along(b))
+        spots, from_above = nearest_spots(solids.along(a), solids.along(b))
         mm = solids.apart(a, b, within_mm)
         mm = from_above if mm is None else mm
         if mm < within_mm:
@@ -75,12 +75,10 @@ class _Solids:
 
     def along(self, solids: PrintSolids) -> NDArray[np.float64]:
         """Points along the outlines of a print where it stands, supports included, (n, 2)."""
-        placed = solids.placed
-        if placed.placement.id not in self._along:
-            footprint = self._stages.footprint(placed.part, self._settings)
-            outlines = standing_loops(footprint.part + footprint.supports, stance_of(placed.placement))
-            self._along[placed.placement.id] = _along(outlines)
-        return self._along[placed.placement.id]
+        id = solids.placed.placement.id
+        if id not in self._along:
+            self._along[id] = along_outlines(solids, self._stages, self._settings)
+        return self._along[id]
 
     def apart(self, one: PrintSolids, other: PrintSolids, within_mm: float) -> float | None:
         """Least distance of two prints' solids, up to `within_mm`; None where one is no closed solid."""
@@ -102,8 +100,14 @@ class _Solids:
         return self._made[id(home)]
 
 
-def _nearest(here: NDArray[np.float64], there: NDArray[np.float64]) -> tuple[tuple[Spot, Spot], float]:
-    """Where the points of two outlines are nearest, and how far apart they are there."""
+def along_outlines(solids: PrintSolids, stages: Stages, settings: SupportSettings) -> NDArray[np.float64]:
+    """Points along the outlines of a print where it stands, seen from above, supports included, (n, 2) [mm]."""
+    footprint, stance = stages.footprint(solids.placed.part, settings), stance_of(solids.placed.placement)
+    return _along(standing_loops(footprint.part + footprint.supports, stance))
+
+
+def nearest_spots(here: NDArray[np.float64], there: NDArray[np.float64]) -> tuple[tuple[Spot, Spot], float]:
+    """Where the points of two outlines, (n, 2) and (m, 2), are nearest, and how far apart they are there [mm]."""
     distance, at = cKDTree(there).query(here)
     n = int(np.argmin(distance))
     (x, y), (u, v) = here[n].tolist(), there[at[n]].tolist()

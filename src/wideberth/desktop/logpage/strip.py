@@ -118,7 +118,8 @@ class MeasuredLog(QWidget):
         here = (
             ""
             if k < 0
-            else f"{e.pull_n[k]:.1f} expected" + (f", {shown.pull_n[k]:.1f} felt".replace("-", "−") if np.isfinite(shown.pull_n[k]) else "")
+            else f"{e.pull_n[k]:.1f} expected"
+            + (f", {shown.pull_n[k]:.1f} felt".replace("-", "−") if np.isfinite(shown.pull_n[k]) else "")
         )
         _ground(painter, place, "Pull", f"0–{most:g} N", here)
         painter.save()

@@ -8,13 +8,16 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from wideberth.core.job import Job, Part
 from wideberth.core.plate import Footprint
-from wideberth.core.predict import Gap, Prediction, PrintTold, gaps_between, told_by_print
+from wideberth.core.predict import Gap, Loss, Prediction, PrintTold, gaps_between, losses, told_by_print
 from wideberth.core.progress import Progress
 from wideberth.desktop.session import Session
 
 SHOWN_GAPS = 3.0
 """Times the house's least gap: what is farther apart needs no telling."""
 LEAST_SHOWN_MM = 10.0
+
+
+Found = tuple[dict[str, Footprint], tuple[PrintTold, ...], tuple[Gap, ...], tuple[Loss, ...]]
 
 
 class PlateFacts(QObject):
@@ -32,8 +35,9 @@ class PlateFacts(QObject):
         self.footprints: dict[str, Footprint] = {}
         self.told: dict[str, PrintTold] = {}
         self.gaps: tuple[Gap, ...] = ()
+        self.losses: tuple[Loss, ...] = ()
         self._of: Job | None = None
-        """The job that `told` and `gaps` are of."""
+        """The job that `told`, `gaps` and `losses` are of."""
         self._seen: ref[Prediction] | None = None
         self._wholly = False
         """Which prediction was looked at last, and whether wholly: while nobody looks, outlines alone are made ready."""
@@ -58,7 +62,7 @@ class PlateFacts(QObject):
             self._later.start()
 
     def _forget(self) -> None:
-        self._parts, self.footprints, self.told, self.gaps, self._of, self._seen = {}, {}, {}, (), None, None
+        self._parts, self.footprints, self.told, self.gaps, self.losses, self._of, self._seen = {}, {}, {}, (), (), None, None
         self.changed.emit()
 
     def _ask(self) -> None:
@@ -75,17 +79,18 @@ class PlateFacts(QObject):
         within = max(LEAST_SHOWN_MM, SHOWN_GAPS * seen.job.bench.house.apart_mm)
         stages = self._session.stages
 
-        def work(progress: Progress) -> tuple[dict[str, Footprint], tuple[PrintTold, ...], tuple[Gap, ...]]:
+        def work(progress: Progress) -> Found:
             settings = seen.job.bench.supports
             footprints = {s.placed.part.id: stages.footprint(s.placed.part, settings, progress) for s in seen.solids}
             if not wholly:
-                return footprints, (), ()
+                return footprints, (), (), ()
             told = told_by_print(seen, stages, progress)
-            return footprints, told, gaps_between(seen.solids, stages, settings, within, progress)
+            gaps = gaps_between(seen.solids, stages, settings, within, progress)
+            return footprints, told, gaps, losses(seen, stages, progress)
 
-        def done(found: tuple[dict[str, Footprint], tuple[PrintTold, ...], tuple[Gap, ...]]) -> None:
+        def done(found: Found) -> None:
             self._over()
-            footprints, told, gaps = found
+            footprints, told, gaps, self.losses = found if wholly else (*found[:3], self.losses)
             self.footprints = {**self.footprints, **footprints}
             self._seen, self._wholly = ref(seen), wholly
             if wholly:

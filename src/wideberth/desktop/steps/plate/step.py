@@ -11,6 +11,7 @@ from wideberth.desktop.steps.plate.arrange import ArrangeLeaf
 from wideberth.desktop.steps.plate.by_hand import ByHandLeaf
 from wideberth.desktop.steps.plate.facts import PlateFacts
 from wideberth.desktop.steps.plate.hands import Hands
+from wideberth.desktop.steps.plate.lost import LossLeaf
 from wideberth.desktop.steps.step import LeavedStep
 from wideberth.desktop.words import count
 
@@ -32,7 +33,7 @@ class PlateStep(LeavedStep):
         self.add = made_button("Add a plate", self._add, "quiet", "an empty one; move prints to it by hand")
         self.drop = made_button("Take it away", self._drop, "quiet", "this plate, once it is empty")
         self.box.addWidget(side_by_side(self.add, self.drop))
-        self.add_leaves({"Arrange": ArrangeLeaf(self), "By hand": ByHandLeaf(self)})
+        self.add_leaves({"Arrange": ArrangeLeaf(self), "By hand": ByHandLeaf(self), "If one is lost": LossLeaf(self)})
         self.session.selection.plate_chosen.connect(self.refresh)
 
     def show_job(self, part: Part | None) -> None:
