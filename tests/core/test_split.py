@@ -17,8 +17,8 @@ from wideberth.core.bench import Bench, Drawn, FitClass, as_printed, fit_class, 
 from wideberth.core.bench import Tested as OwnTest
 from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.handover import save_job, write_html
-from wideberth.core.handover.assembly import apart_view, assembly_lines
-from wideberth.core.job import Job, Part, job_of, open_job, resized
+from wideberth.core.handover.assembly import apart_view
+from wideberth.core.job import Job, Part, assembly_lines, job_of, open_job, pieces_beside, resized
 from wideberth.core.model import Closest, Mesh, bore_at
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, predict, preview
@@ -49,6 +49,7 @@ from wideberth.core.split import (
     key_solid,
     looked_over,
     planes_through,
+    shifts_apart,
     socket_of,
     stands_in,
     with_keys,
@@ -442,6 +443,20 @@ def test_the_comb_s_bores_are_wider_one_after_the_other() -> None:
 
 
 # putting together
+
+
+def test_pieces_are_moved_apart_along_the_normals_of_their_cuts(tower: tuple[Job, Stages]) -> None:
+    """Pieces on either side of a cut are 2 × 0.22 of the size farther apart along its normal, and as near as before across it."""
+    job, stages = tower
+    made = propose_split(job, ONE, stages, aims=(Aim.SHORT,)).job
+    assert pieces_beside(job, ONE) == () and pieces_beside(made, made.parts[1].id) == made.parts == pieces_beside(made, "none")
+    shifts = shifts_apart([p.cuts for p in made.parts], 100.0)
+    for a, one in zip(shifts, made.parts, strict=True):
+        assert a == pytest.approx(22.0 * np.sum([c.keep * np.array(c.normal) for c in one.cuts], axis=0))
+        for b, other in zip(shifts, made.parts, strict=True):
+            first = next((n for n, (c, d) in enumerate(zip(one.cuts, other.cuts, strict=False)) if c.keep != d.keep), None)
+            if first is not None and len(one.cuts) == len(other.cuts) == first + 1:  # they share all cuts but the last
+                assert a - b == pytest.approx(44.0 * one.cuts[first].keep * np.array(one.cuts[first].normal))
 
 
 def test_pieces_go_together_in_the_reverse_order_of_the_cuts(tower: tuple[Job, Stages], tmp_path: Path) -> None:

@@ -71,6 +71,28 @@ def test_sets_of_cuts_are_taken_one_for_the_other(qtbot: QtBot, post: MainWindow
     assert session.job is made.best.job
 
 
+def test_pieces_are_drawn_apart_and_stand_on_the_plate_again(qtbot: QtBot, post: MainWindow) -> None:
+    """Apart they lie 0.44 of the whole's length farther from each other; nothing of the plate's prints is seen meanwhile."""
+    session, step, scene = post.session, post.steps["split"], post.scene
+    step.turn_to("Joints")  # type: ignore[attr-defined]
+    leaf = step.leaves["Joints"]  # type: ignore[attr-defined]
+    assert not leaf.apart.isEnabled() and "No part was cut" in leaf.lines.text()
+    step.leaves["Propose"]._propose()  # type: ignore[attr-defined]
+    settled(qtbot, post, current=True)
+    assert leaf.apart.isEnabled() and leaf.lines.text().startswith("1. ")
+    leaf.apart.click()
+    qtbot.waitUntil(lambda: scene.apart.box_mm is not None, timeout=20_000)
+    assert [text for _, text in scene.overlay.labels] == [p.name for p in session.job.parts]
+    drawn = [np.asarray(scene.plotter.actors[f"piece {n}"].mapper.dataset.points) for n in range(2)]
+    whole = np.linalg.norm(np.ptp(np.concatenate([scene.wardrobe.piece(p).points for p in session.job.parts]), axis=0))
+    own = [scene.wardrobe.piece(p).points for p in session.job.parts]
+    assert np.ptp(np.concatenate(drawn)[:, 2]) - np.ptp(np.concatenate(own)[:, 2]) == pytest.approx(0.44 * whole, rel=0.01)
+    assert scene.overlay.bare and not any(a.GetVisibility() for a in scene.part_actors)
+    leaf.back.click()
+    settled(qtbot, post)
+    assert scene.apart.box_mm is None and not scene.overlay.bare and all(a.GetVisibility() for a in scene.part_actors)
+
+
 def test_printers_are_told_the_bench_s_first(qtbot: QtBot, post: MainWindow) -> None:
     step = post.steps["split"]
     step.turn_to("Printers")  # type: ignore[attr-defined]

@@ -14,9 +14,10 @@ from jinja2 import Environment
 from PIL import Image as PilImage
 
 from wideberth.core.bench import BenchValue, facts_of, number_text, tested_text
-from wideberth.core.handover.assembly import apart_view, assembly_lines
+from wideberth.core.handover.assembly import apart_view
 from wideberth.core.handover.pictures import front_view, layer_view, log_view
 from wideberth.core.handover.quote_file import quote_rows, total_text
+from wideberth.core.job import assembly_lines
 from wideberth.core.plan import (
     CAUTIONS,
     DEFERS,

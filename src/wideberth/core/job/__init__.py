@@ -6,9 +6,10 @@ from wideberth.core.job.folder_units import remember_factor, remembered_factor
 from wideberth.core.job.history import History
 from wideberth.core.job.intake import advised_mends, taken_in, with_mend, without_mends
 from wideberth.core.job.job import Job, Variant, job_of
+from wideberth.core.job.joints import assembly_lines
 from wideberth.core.job.marking import marked_as, with_marked
 from wideberth.core.job.part import LEFT, RIGHT, Part, Piece, Refused, posed
-from wideberth.core.job.pieces import cut_in_two, with_both
+from wideberth.core.job.pieces import cut_in_two, pieces_beside, with_both
 from wideberth.core.job.plate import Placed, Placement, Plate
 from wideberth.core.job.recent import note_recent, recent_jobs
 from wideberth.core.job.rescue import LeftBehind, Rescue
@@ -30,6 +31,7 @@ __all__ = [
     "Rescue",
     "Variant",
     "advised_mends",
+    "assembly_lines",
     "attachments_of",
     "cut_in_two",
     "is_job",
@@ -39,6 +41,7 @@ __all__ = [
     "note_recent",
     "on_other_plate",
     "open_job",
+    "pieces_beside",
     "plate_of",
     "posed",
     "recent_jobs",

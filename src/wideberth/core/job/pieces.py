@@ -24,6 +24,13 @@ def cut_in_two(part: Part, cut: Cut) -> tuple[Part, Part]:
     return pieces[0], pieces[1]
 
 
+def pieces_beside(job: Job, id: str) -> tuple[Part, ...]:
+    """All pieces of the whole that a part, by its id, was cut from; of the first that was cut, where it is no piece."""
+    pieces = [part for part in job.parts if part.piece is not None]
+    own = [part for part in pieces if part.id == id] or pieces[:1]
+    return tuple(part for part in pieces if part.shape == own[0].shape)
+
+
 def with_both(job: Job, id: str, pieces: tuple[Part, Part]) -> Job:
     """The job with a part's two pieces in its place, each where every print of it stood; they know each other by id.
 

@@ -1,5 +1,6 @@
 """Parts that are too big: whether they fit, where to cut them, and keys that let the pieces go together one way."""
 
+from wideberth.core.split.apart import shifts_apart
 from wideberth.core.split.assembly import Assembly, looked_over
 from wideberth.core.split.comb import CLEARANCES_MM, READS_AS, comb, comb_peg
 from wideberth.core.split.cut import Cut, apply_cuts, peg_of, piece_of, socket_of
@@ -38,6 +39,7 @@ __all__ = [
     "piece_of",
     "planes_through",
     "rebored",
+    "shifts_apart",
     "socket_of",
     "space_of",
     "stands_in",

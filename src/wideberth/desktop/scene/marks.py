@@ -21,6 +21,11 @@ class Marks:
         self._chart, self._wardrobe = chart, wardrobe
         self.hatched: dict[str, NDArray[np.float64]] = {}
 
+    def hide(self, hidden: bool) -> None:
+        """Hide what is drawn, or show it again."""
+        for name in self.hatched:
+            self._chart.actors[name].SetVisibility(not hidden)
+
     def show(self, solids: tuple[PrintSolids, ...]) -> None:
         """Hatch what is marked on these prints; what is drawn already stays."""
         wanted = {

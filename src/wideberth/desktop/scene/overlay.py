@@ -37,6 +37,8 @@ class Overlay(QWidget):
         self._scrubbing.setSingleShot(True)
         self._scrubbing.setInterval(SCRUB_MS)
         self._scrubbing.timeout.connect(self.update)
+        self.bare = False
+        """Whether what is drawn is not what stands on the plate: nothing that is known of that is painted over it."""
         self.picture: QPixmap | None = None
         self._depth: NDArray[np.float32] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -87,6 +89,9 @@ class Overlay(QWidget):
         elif self.told:
             painter.drawText(QPointF(12, 46), self.told)
         if p is None:
+            return
+        if self.bare:
+            self._paint_labels(painter)
             return
         covered = self._session.training.covers
         self._paint_plane(painter)

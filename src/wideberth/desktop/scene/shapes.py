@@ -9,7 +9,7 @@ import pyvista as pv
 import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.model import Mesh
+from wideberth.core.model import Mesh, Shaded
 
 EDGE, SMOOTH_CELLS = 2, 0.8
 """Cells round a block, and over how many it is smoothed."""
@@ -18,6 +18,13 @@ EDGE, SMOOTH_CELLS = 2, 0.8
 def poly(mesh: Mesh) -> pv.PolyData:
     """A mesh for drawing."""
     return pv.PolyData.from_regular_faces(mesh.points.astype(np.float32), mesh.faces)
+
+
+def smooth_poly(surface: Shaded, shift_mm: NDArray[np.float64]) -> pv.PolyData:
+    """A surface with normals for drawing, moved by (3,)."""
+    made = pv.PolyData.from_regular_faces((surface.points + shift_mm).astype(np.float32), surface.faces)
+    made.point_data.active_normals = surface.normals
+    return made
 
 
 def run_smooth(actor: pv.Actor) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from wideberth.core.bench import Zone
 from wideberth.core.predict import PrintSolids
+from wideberth.desktop.scene.apart import APART, Apart
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.eye import VIEWS, Eye
 from wideberth.desktop.scene.frame import ChartFrame
@@ -28,7 +29,7 @@ OUTLINE_POINTS = 400
 """Of each solid, looked at where the view is fitted."""
 STILL_MS = 180
 SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
-         CHAMBERS: "chambers, cut open", **POSES, "nothing": "no soundings"}  # fmt: skip
+         CHAMBERS: "chambers, cut open", **POSES, APART: "pieces, drawn apart", "nothing": "no soundings"}  # fmt: skip
 CUP_COLOURS = {"vented": DAY.deep, "sealed": DAY.hazard}
 
 
@@ -67,6 +68,7 @@ class SceneView(QWidget):
         self.wardrobe = Wardrobe(session.stages)
         session.predicting.preparing.append(self.wardrobe.prepare)
         self.inner, self.marks = Inner(self.plotter, self.wardrobe), Marks(self.plotter, self.wardrobe)
+        self.apart = Apart(self.plotter, self.wardrobe)
         self.shows = QComboBox(self.plotter)
         self.shows.setAccessibleName("what the view shows on the part")
         for name, text in SHOWN.items():
@@ -114,6 +116,7 @@ class SceneView(QWidget):
         session.sight.lines_changed.connect(self._show_lines)
         session.sight.coloured.connect(self._show_colours)
         session.document.changed.connect(self._draw_plate)
+        session.selection.part_chosen.connect(self._follow_part)
         self._draw_plate()
         self.look("Corner")
 
@@ -286,7 +289,7 @@ class SceneView(QWidget):
         shown, p = self.shows.currentData(), self.session.prediction
         self.wardrobe.shown = shown
         self.overlay.soundings = shown
-        if p is not None and shown in ("cups", *POSES):  # what takes long is made ready beside
+        if p is not None and shown in ("cups", APART, *POSES):  # what takes long is made ready beside
             self.session.tasks.beside(lambda _: self.wardrobe.prepare(p), lambda _: self._draw_inner())
         else:
             self._draw_inner()
@@ -300,10 +303,26 @@ class SceneView(QWidget):
         if p is not None and shown in (CHAMBERS, *POSES):
             self.inner.show(shown, p, self.part_actors + self._contour_actors)
         self.overlay.labels, self.overlay.told = self.inner.labels, self.inner.told
+        self._draw_apart()
         through = (shown == "cups" and p is not None and not p.fineness.light) or (shown in POSES and bool(self.inner.labels))
         for actor in self.part_actors:
             actor.GetProperty().SetOpacity(SEEN_THROUGH if through else 1.0)
         self._show_supports()
+
+    def _draw_apart(self) -> None:
+        """Pieces apart, in the place of what stands on the plate."""
+        was = self.apart.box_mm is not None
+        self.apart.clear()
+        if self.shows.currentData() == APART and self.session.has_parts:
+            self.apart.show(self.session.job, self.session.selection.part)
+            self.overlay.labels, self.overlay.told = self.apart.labels, self.apart.told
+        stand_aside = self.apart.box_mm is not None
+        for name in self._names:
+            self.plotter.actors[name].SetVisibility(not stand_aside)
+        self.marks.hide(stand_aside)
+        self.overlay.bare = stand_aside
+        if was != stand_aside:
+            self.fit()
 
     def _draw_cups(self) -> None:
         """The voids of cups as filled bodies."""
@@ -328,12 +347,16 @@ class SceneView(QWidget):
                     run_smooth(actor)
         self._later.start()
 
+    def _follow_part(self, _part: str) -> None:
+        if self.apart.box_mm is not None:
+            self._draw_inner()
+
     def _show_supports(self) -> None:
         tool = self.session.sight.tool
         faint = (tool is not None and tool.sees_through) or self.shows.currentData() in (CHAMBERS, *POSES)
         for actor in self._support_actors:
             actor.GetProperty().SetOpacity(0.15 if faint else 1.0)
-            actor.SetVisibility(self.posts.isChecked())
+            actor.SetVisibility(self.posts.isChecked() and self.apart.box_mm is None)
         self._later.start()
 
     # looking
@@ -350,6 +373,9 @@ class SceneView(QWidget):
 
     def _centre(self) -> tuple[float, float, float]:
         p = self.session.prediction
+        if self.apart.box_mm is not None:
+            x, y, z = self.apart.box_mm.mean(axis=0)
+            return (float(x), float(y), float(z))
         if p is None:
             return (0.0, 0.0, 20.0)
         x, y, z = 0.5 * (np.min([s.low for s in p.solids], axis=0) + np.max([s.high for s in p.solids], axis=0))
@@ -358,7 +384,10 @@ class SceneView(QWidget):
     def fit(self) -> None:
         """Show all parts and some of the plate around them."""
         p = self.session.prediction
-        if p is None:
+        if self.apart.box_mm is not None:
+            (x0, y0, z0), (x1, y1, z1) = self.apart.box_mm.tolist()
+            bounds: tuple[float, ...] = (x0, x1, y0, y1, z0, z1)
+        elif p is None:
             x, y = self._plate_size or (200.0, 120.0)
             bounds = (-x / 2, x / 2, -y / 2, y / 2, 0, 40)
         else:
@@ -373,7 +402,7 @@ class SceneView(QWidget):
     def _outline(self, bounds: tuple[float, ...]) -> np.ndarray:
         """Points (n, 3) that tell how far what is drawn reaches; the corners of some bounds where nothing is."""
         drawn = [np.asarray(a.mapper.dataset.points) for a in self.part_actors + self._support_actors]
-        if not drawn:
+        if not drawn or self.apart.box_mm is not None:
             return np.array([(x, y, z) for x in bounds[:2] for y in bounds[2:4] for z in bounds[4:]])
         return np.concatenate([points[:: max(1, len(points) // OUTLINE_POINTS)] for points in drawn])
 

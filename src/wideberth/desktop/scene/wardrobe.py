@@ -13,15 +13,17 @@ import pyvista as pv
 from numpy.typing import NDArray
 
 from wideberth.core.drain import Pools
+from wideberth.core.job import Part
 from wideberth.core.loads import MARKS
 from wideberth.core.model import MarkKind, Mesh, Shaded, hatched, shaded
 from wideberth.core.predict import Drainage, Prediction, PrintSolids, Stages
 from wideberth.core.split import Slicer
-from wideberth.desktop.scene.shapes import Block, block_of, body_of, line_set, poly
+from wideberth.desktop.scene.shapes import Block, block_of, body_of, line_set, poly, smooth_poly
 
 MOST_TRIANGLES = 60_000
 """Of all parts together: what a software renderer draws within a tenth of a second."""
 LEAST_TRIANGLES = 2_000
+PIECE_TRIANGLES = 15_000
 FEATURE_DEG = 40
 CUP_CELL_MM = 0.6
 LEAST_KEPT, KEPT_A_PRINT = 64, 6
@@ -84,6 +86,10 @@ class Wardrobe:
             self.hatching(solid)
         if self.shown == "cups" and not p.fineness.light:
             self._cup_blocks(p)
+        if self.shown == "apart":
+            for part in p.job.parts:
+                if part.piece is not None:
+                    self.piece(part)
         for number in range(len(p.solids)):
             self._blocks(p, number)
             if self.shown in LIQUIDS:
@@ -96,6 +102,15 @@ class Wardrobe:
     def _cloth(self, solid: PrintSolids, total: int) -> Cloth:
         """What a print's dress is made of."""
         return self._ready(("cloth", *_dress_key(solid, total)), lambda: _cut_out(solid, total, self._stages), solid)
+
+    def piece(self, part: Part) -> Shaded:
+        """The surface of a part in its own frame, as it is drawn apart from other pieces."""
+
+        def made() -> Shaded:
+            light = self._stages.light(self._stages.cut(part), np.eye(4), PIECE_TRIANGLES)
+            return shaded(light, FEATURE_DEG)
+
+        return self._ready(("piece", part.shape, part.cuts, part.rebores), made, part)
 
     def hatching(self, solid: PrintSolids) -> Hatching:
         """Lines over what is marked on one print, by what it is marked as: ends on the plate, (n, 2, 3)."""
@@ -200,8 +215,7 @@ def _cut_out(solid: PrintSolids, total: int, stages: Stages) -> Cloth:
 
 
 def _dressed(solid: PrintSolids, cloth: Cloth) -> Dress:
-    surface = pv.PolyData.from_regular_faces(cloth.surface.points, cloth.surface.faces)
-    surface.point_data.active_normals = cloth.surface.normals
+    surface = smooth_poly(cloth.surface, np.zeros(3))
     lines = line_set(cloth.lines_mm) if len(cloth.lines_mm) else None
     return Dress(surface, lines, None if solid.supports is None else poly(solid.supports))
 

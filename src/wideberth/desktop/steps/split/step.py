@@ -8,6 +8,7 @@ from wideberth.core.propose import JointFit, clearance_of
 from wideberth.core.split import Kind
 from wideberth.desktop.steps.fields import captioned, side_by_side, slim
 from wideberth.desktop.steps.split.by_hand import ByHandLeaf
+from wideberth.desktop.steps.split.joints import JointsLeaf
 from wideberth.desktop.steps.split.kit_fits import KitFitsLeaf
 from wideberth.desktop.steps.split.printers import PrintersLeaf
 from wideberth.desktop.steps.split.proposed import ProposedLeaf
@@ -41,6 +42,7 @@ class SplitStep(LeavedStep):
                 "By hand": ByHandLeaf(self),
                 "Printers": PrintersLeaf(self),
                 "Fits": KitFitsLeaf(self),
+                "Joints": JointsLeaf(self),
             }
         )
 
