@@ -7,15 +7,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
-from conftest import as_mesh, moved, printed_of, set_down, tube_with_floor, turned
+from conftest import ONE, as_mesh, as_source, moved, printed_of, set_down, tube_with_floor, turned
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole, drill, hole_diameter_mm, propose_for_chamber, propose_for_cups
 from wideberth.core.errors import BadModel, Cancelled
 from wideberth.core.hollow import Shell, cavity_mesh, hollow_out, weigh_hollow
+from wideberth.core.job import Part, job_of, with_marked
 from wideberth.core.layers import cast, grid_over, sections
 from wideberth.core.loads import loads
+from wideberth.core.model import Closest, MarkKind, Mesh
 from wideberth.core.orient import Pose, placing, turned_xyz
+from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress
+from wideberth.core.propose import propose_drain
 from wideberth.core.split import Cut, apply_cuts
 from wideberth.core.support import base_mesh, propose_tips, supports_mesh, touches
 
@@ -109,6 +113,25 @@ def test_wide_hole_out_of_sight_keeps_off_tips_and_the_lowest_point(bench: Bench
     assert len(spots) == 2
     for spot in spots:
         assert np.linalg.norm(tips - spot.point_mm, axis=1).min() >= spot.diameter_mm / 2 + 1.2 - 1e-6
+
+
+@pytest.mark.parametrize("turn_deg", [0, 40, 115, 200])
+def test_no_hole_breaks_through_what_is_kept_clean_while_there_is_another_way(turn_deg: int, bench: Bench) -> None:
+    """A third of a ball, about any side, is kept clean; then all of it, and the holes say so."""
+    outer = set_down(trimesh.creation.icosphere(4, 15), 5.0)
+    part = Part("Ball", as_source(outer), shell=Shell(2.0), pose=Pose(gap_mm=5.0))
+    side = np.array([np.cos(np.radians(turn_deg)) * 0.6, np.sin(np.radians(turn_deg)) * 0.6, -0.8])
+    clean = np.flatnonzero(part.source.mesh.normals @ side > 0.35)
+    stages = Stages()
+    for faces, all_of_it in ((clean, False), (np.arange(part.source.mesh.triangles), True)):
+        job = job_of("x", bench, (with_marked(part, MarkKind.KEEP_CLEAN, faces),))
+        holes = propose_drain(job, ONE, stages).job.parts[0].holes
+        assert len(holes) == 2
+        kept = Closest(Mesh(outer.points, outer.faces[faces]))
+        for hole in holes:
+            away = float(kept.nearest(hole.point_mm)[0][0])
+            assert (away < 0.1) if all_of_it else (away > hole.diameter_mm / 2 - 0.05)
+            assert ("no other way leads out" in hole.why) is all_of_it
 
 
 def test_proposed_hole_of_a_vase_is_at_its_floor(bench: Bench) -> None:

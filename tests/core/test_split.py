@@ -19,12 +19,13 @@ from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.handover import save_job, write_html
 from wideberth.core.handover.assembly import apart_view
 from wideberth.core.job import Job, Part, assembly_lines, job_of, open_job, pieces_beside, resized
-from wideberth.core.model import Closest, Mesh, bore_at
+from wideberth.core.model import Closest, MarkKind, Mesh, bore_at
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, predict, preview
 from wideberth.core.propose import (
     JointFit,
     RoundOf,
+    kept_for_fit,
     pairs_in,
     printers_that_fit,
     propose_all,
@@ -534,6 +535,14 @@ def test_pegs_find_the_bores_of_their_size_however_the_parts_are_turned(seed: in
             up = np.degrees(np.arccos(min(abs(part.pose.rotation[2] @ np.array(each.shape.axis)), 1.0)))
             assert each.drawn(part).tilt_deg == pytest.approx(up, abs=1e-6)
         assert pair.told == fit_told(pair.peg.drawn(job.part(pair.peg.part)), pair.bore.drawn(job.part(pair.bore.part)), bench)
+        kept = kept_for_fit(job, (pair.peg, pair.bore), stages)
+        for each in (pair.peg, pair.bore):
+            part, radius = kept.part(each.part), 0.5 * each.shape.diameter_mm
+            (mark,) = part.marks
+            around = 2 * 64 * radius * np.sin(np.pi / 64)  # of a prism with 64 sides
+            assert mark.kind is MarkKind.MATING
+            assert part.source.mesh.face_area_mm2[mark.faces].sum() == pytest.approx(around * each.shape.length_mm, rel=0.01)
+        assert kept_for_fit(kept, (pair.peg, pair.bore), stages) == kept
     assert pairs_in(job_of("Plate alone", bench, (parts[0],)), stages) == ()
 
 

@@ -158,6 +158,9 @@ def test_pairs_are_found_and_the_bore_is_made_to_fit(qtbot: QtBot, window: MainW
     leaf._find()
     qtbot.waitUntil(lambda: leaf.pairs.count() == 1, timeout=20_000)
     assert leaf.pairs.itemText(0).startswith("jams: Bollard 5.10 in Quay 5.00") and "Widen" in leaf.make.text()
+    leaf.keep.click()
+    assert [[mark.kind for mark in part.marks] for part in session.job.parts] == [["mating"], ["mating"]]
+    settled(qtbot, window)
     before = session.job
     leaf.make.click()
     settled(qtbot, window)

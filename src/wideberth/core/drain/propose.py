@@ -12,11 +12,12 @@ from wideberth.core.bench import Bench, vat_viscosity
 from wideberth.core.drain.probe import Probe
 from wideberth.core.layers import SEALED, Printed, cast, grid_over
 from wideberth.core.loads import hole_resistance
-from wideberth.core.model import Mesh, solid_stretches
+from wideberth.core.model import Closest, Mesh, solid_stretches
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.units import N_PER_MM2_PER_PA, mm_per_s
 
-CANDIDATES = 60
+CANDIDATES, CANDIDATES_BEYOND = 60, 600
+"""Of places that are looked at; beyond what must stay clean."""
 CLEAR_MM = 1.0
 REFUSED_MM = 3.0
 """No hole comes nearer to one that was refused."""
@@ -81,6 +82,7 @@ def propose_for_chamber(
     tips_mm: NDArray[np.float64],
     progress: Progress | None = None,
     refused_mm: NDArray[np.float64] | None = None,
+    kept: Closest | None = None,
 ) -> list[Spot]:
     """Holes for one chamber of a posed shell (plate frame).
 
@@ -88,20 +90,25 @@ def propose_for_chamber(
     the first, so that air can come in. Only walls that lead outside, with room for the drill and material left beside it, are
     taken, and none where a tip stands (`tips_mm`, (n, 3)) or where the part begins, which wants a tip. Walls that look down are
     preferred: supports mark them anyway. There the hole is the house's wider one, if the chamber is wide. None
-    comes near to a spot that was refused (`refused_mm`, (n, 3)).
+    comes near to a spot that was refused (`refused_mm`, (n, 3)), and none breaks through faces that are `kept` from holes, or
+    their rims, as long as there is another way.
     """
     progress = progress or quiet()
     diameter = wide_enough_mm(chamber, bench)
     lowest = outer.points[outer.faces[:, 0]]
     keep_off = np.concatenate((np.asarray(tips_mm).reshape(-1, 3), [lowest[lowest[:, 2].argmin()]]))
     mouths = []
-    for number, (start, towards) in enumerate(_low_candidates(chamber, diameter)):
-        progress.at(number / CANDIDATES, "looking for drain holes")
+    candidates = _low_candidates(chamber, diameter, CANDIDATES if kept is None else CANDIDATES_BEYOND)
+    for number, (start, towards) in enumerate(candidates):
+        progress.at(number / len(candidates), "looking for drain holes")
         mouth = _mouth(outer, cavity, start, towards, diameter, bench)
         if mouth is None or near_refused(mouth.at_mm, refused_mm):
             continue
         if np.linalg.norm(keep_off - mouth.at_mm, axis=1).min() >= diameter / 2 + TIP_ROOM_MM:
             mouths.append(mouth)
+    open_to_all = [mouth for mouth in mouths if is_clear_of(kept, mouth.at_mm, diameter)]
+    only_there = bool(mouths) and not open_to_all
+    mouths = open_to_all or mouths
     beside = Probe(outer, cavity, (), (), 0.0, bench.house.wall_mm)
     hidden_mm = max(diameter, bench.house.hidden_hole_mm) if _is_roomy(chamber, bench) else diameter
     half = 0.5 * float(np.linalg.norm(chamber.extents_mm))
@@ -114,10 +121,16 @@ def propose_for_chamber(
         mouth = mouths.pop(best)
         room = 2 * (float(np.linalg.norm(keep_off - mouth.at_mm, axis=1).min()) - TIP_ROOM_MM)
         for size in dict.fromkeys((hidden_mm if mouth.is_hidden and hidden_mm <= room else diameter, diameter)):
-            if beside.material_beside_mm(mouth.at_mm, mouth.way, mouth.wall_mm, size) >= bench.house.hole_edge_mm:
-                chosen.append(_spot(mouth, size, chosen))
+            firm = beside.material_beside_mm(mouth.at_mm, mouth.way, mouth.wall_mm, size) >= bench.house.hole_edge_mm
+            if firm and (only_there or is_clear_of(kept, mouth.at_mm, size)):
+                chosen.append(_spot(mouth, size, chosen, only_there))
                 break
     return chosen
+
+
+def is_clear_of(kept: Closest | None, point_mm: NDArray[np.float64], diameter_mm: float) -> bool:
+    """Whether a hole about a point (3,) leaves faces that are kept from holes alone, its rim included."""
+    return kept is None or float(kept.nearest(point_mm)[0][0]) > 0.5 * diameter_mm
 
 
 @dataclass(frozen=True, eq=False)
@@ -171,13 +184,15 @@ def _cost(mouth: _Mouth, chosen: list[Spot], half_mm: float) -> float:
     return cost - AIR_WORTH * min(apart, half_mm)
 
 
-def _spot(mouth: _Mouth, diameter_mm: float, chosen: list[Spot]) -> Spot:
+def _spot(mouth: _Mouth, diameter_mm: float, chosen: list[Spot], only_there: bool) -> Spot:
     """The hole at a mouth, with its reason."""
     reason = f"lowest way out of the chamber, {mouth.wall_mm:.1f} mm of wall"
     if chosen:
         reason = f"lets air in, {np.linalg.norm(mouth.at_mm - chosen[0].point_mm):.0f} mm from the first"
     if mouth.is_hidden:
         reason += ", looks to the plate where supports leave marks anyway"
+    if only_there:
+        reason += ", through a face that is kept clean or mates: no other way leads out"
     return Spot(_triple(mouth.at_mm), _triple(mouth.way), mouth.wall_mm, diameter_mm, reason)
 
 
@@ -185,7 +200,7 @@ def _triple(v: NDArray[np.float64]) -> tuple[float, float, float]:
     return float(v[0]), float(v[1]), float(v[2])
 
 
-def _low_candidates(chamber: Mesh, diameter: float) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
+def _low_candidates(chamber: Mesh, diameter: float, most: int) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
     """Points on a chamber's surface, lowest first and well spread, with the way out of the chamber there."""
     middle = chamber.corners.mean(axis=1)
     order = np.argsort(middle[:, 2])
@@ -197,7 +212,7 @@ def _low_candidates(chamber: Mesh, diameter: float) -> list[tuple[NDArray[np.flo
         if key not in seen and chamber.normals[face, 2] < 0.3:
             seen.add(key)
             taken.append(int(face))
-        if len(taken) == CANDIDATES:
+        if len(taken) == most:
             break
     return [(middle[face], chamber.normals[face]) for face in taken]
 

@@ -11,7 +11,7 @@ from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.many_tips import Added, Spread, with_tips_mirrored, with_tips_spread
 from wideberth.core.propose.marking import Way, facing_faces, marks_text, propose_marks, region_at, ring_less, ring_more
 from wideberth.core.propose.orienting import cost_of, pose_measures, propose_orient, ways_up
-from wideberth.core.propose.pairing import Pair, RoundOf, pairs_in, with_fit
+from wideberth.core.propose.pairing import Pair, RoundOf, kept_for_fit, pairs_in, with_fit
 from wideberth.core.propose.places import arranged, propose_more, propose_places, propose_plates
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
@@ -76,6 +76,7 @@ __all__ = [
     "hole_at",
     "hole_on_plate",
     "in_pose",
+    "kept_for_fit",
     "least_held",
     "marks_text",
     "minutes",

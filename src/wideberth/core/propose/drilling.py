@@ -8,17 +8,29 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.drain import ROUND, Drilled, Hole, Probe, Spot, near_refused, propose_for_chamber, propose_for_cups
+from wideberth.core.drain import (
+    ROUND,
+    Drilled,
+    Hole,
+    Probe,
+    Spot,
+    is_clear_of,
+    near_refused,
+    propose_for_chamber,
+    propose_for_cups,
+)
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Part, Placed, Placement, job_of
 from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED, Printed
-from wideberth.core.model import Mesh, points_inside
+from wideberth.core.loads import MARKS
+from wideberth.core.model import Closest, MarkKind, Mesh, points_inside
 from wideberth.core.orient import placing
 from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate_grid, predict, preview, put_together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.propose.rooming import room_around
 
+NO_HOLES = (MarkKind.KEEP_CLEAN, MarkKind.MATING)
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)
 BESIDE_MM = 0.4
 """A tip that stood in a hole goes so far beyond its rim."""
@@ -37,17 +49,19 @@ def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None =
     refused_there = refused @ solid.matrix[:3, :3].T + solid.matrix[:3, 3]
     spots_held = [c.spot_mm for c in part.supports.contacts]
     tips = np.array(spots_held + _beginnings(bare, bench, stages)).reshape(-1, 3)
+    kept = _kept_from_holes(part, solid, stages)
     for number, chamber in enumerate(solid.chambers):
         if _served(solid, chamber):
             continue
         share = 0.4 + 0.4 * number / len(solid.chambers)
         spots += propose_for_chamber(
-            solid.outer, _cavity(solid), chamber, bench, tips, progress.part(share, share + 0.1), refused_there
+            solid.outer, _cavity(solid), chamber, bench, tips, progress.part(share, share + 0.1), refused_there, kept
         )
     progress.at(0.8, "looking for cups")
     drafted = [_hole(spot, solid) for spot in spots]
     printed = _printed_alone(bare.with_holes(part.holes + tuple(drafted)), bench, stages, progress.part(0.8, 0.95))
     spots_for_cups = propose_for_cups(solid.outer, solid.cavity, printed, bench)
+    spots_for_cups = [s for s in spots_for_cups if is_clear_of(kept, np.array(s.point_mm), s.diameter_mm)]
     drafted += [_hole(spot, solid) for spot in spots_for_cups]
     drafted = [hole for hole in drafted if not near_refused(hole.point_mm, refused)]
     if not drafted:
@@ -58,6 +72,12 @@ def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None =
     why = "; ".join(f"{h.diameter_mm:g} mm: {h.why}" for h in drafted)
     why += ". " + what_changes(job, after, id, stages, progress.part(0.95, 1.0)) + moved
     return only("drain", f"drill {len(drafted)} drain hole{'s' if len(drafted) > 1 else ''}", why, after)
+
+
+def _kept_from_holes(part: Part, solid: PartSolids, stages: Stages) -> Closest | None:
+    """Faces of a part, where it stands, that are marked to be kept clean or to mate; None where none are."""
+    faces = np.flatnonzero(np.isin(stages.marked(part).mark, [MARKS.index(kind) for kind in NO_HOLES]))
+    return Closest(Mesh(solid.outer.points, solid.outer.faces[faces])) if len(faces) else None
 
 
 def _printed_alone(part: Part, bench: Bench, stages: Stages, progress: Progress | None = None) -> Printed:

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from wideberth.core.bench import Drawn, FitTold, fit_told
 from wideberth.core.errors import BadJob
-from wideberth.core.job import Job, Part
-from wideberth.core.model import Bored
+from wideberth.core.job import Job, Part, with_marked
+from wideberth.core.model import Bored, MarkKind
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import Rebore
 
 NARROWEST_MM = 0.3
+NEAR_MM, NEAR_SHARE, SQUARE = 0.02, 0.03, 0.3
+"""How near to a round's radius the corners of its faces lie, least and as a share of it; and how little these lean along it."""
 TIGHTEST_MM, LOOSEST_MM = -0.15, 0.8
 """By so much a bore may be wider than its peg, on the whole diameter, to be taken for the one that it goes into."""
 
@@ -55,6 +58,38 @@ def with_fit(job: Job, bore: RoundOf, widen_mm: float) -> Job:
         raise BadJob(f"a bore of {diameter:.2f} mm is none.", where=part.name, remedy="Make its peg thinner instead.")
     made = Rebore(shape.axis, *shape.centre_mm, shape.length_mm, shape.diameter_mm, diameter)
     return job.with_part(replace(part, rebores=(*part.rebores, made)))
+
+
+def kept_for_fit(job: Job, rounds: Sequence[RoundOf], stages: Stages) -> Job:
+    """The job with the faces of pegs and bores marked as mating: no tip and no hole is put on them.
+
+    Of the source's faces those are meant that look square to the axis, with all corners at its radius and along its length.
+
+    Raises
+    ------
+    BadJob : when none of the faces is one of a source, as of what a cut, a key or another bore made.
+    """
+    made, count = job, 0
+    for each in rounds:
+        part = made.part(each.part)
+        mesh, shape = stages.regions(part).mesh, each.shape
+        axis, radius = np.asarray(shape.axis), 0.5 * shape.diameter_mm
+        off = mesh.corners - np.asarray(shape.centre_mm)
+        along = off @ axis
+        near = max(NEAR_MM, NEAR_SHARE * radius)
+        away = np.linalg.norm(off - along[..., None] * axis, axis=2)
+        on = (np.abs(away - radius) < near).all(axis=1) & (np.abs(along) < 0.5 * shape.length_mm + near).all(axis=1)
+        on &= np.abs(mesh.normals @ axis) < SQUARE
+        count += int(on.sum())
+        made = made.with_part(with_marked(part, MarkKind.MATING, np.flatnonzero(on)))
+    if count == 0:
+        raise BadJob(
+            "none of these faces is one of the model's own.",
+            where=", ".join(dict.fromkeys(each.name for each in rounds)),
+            kept="No mark was changed.",
+            remedy="What a cut laid bare is kept free already.",
+        )
+    return made
 
 
 def pairs_in(job: Job, stages: Stages, progress: Progress | None = None) -> tuple[Pair, ...]:

@@ -17,7 +17,7 @@ from wideberth.core.job import Part
 from wideberth.core.model import Bored, binary_stl, bore_at, parse_model
 from wideberth.core.orient import Pose
 from wideberth.core.progress import Progress
-from wideberth.core.propose import Pair, Proposal, RoundOf, arranged, clearance_of, only, pairs_in, with_fit
+from wideberth.core.propose import Pair, Proposal, RoundOf, arranged, clearance_of, kept_for_fit, only, pairs_in, with_fit
 from wideberth.core.split import READS_AS, comb, comb_peg
 from wideberth.desktop.session import Canvas, Session, Spot, Tool
 from wideberth.desktop.steps.fields import NumberField, button, label, slim, tool_button
@@ -132,6 +132,9 @@ class KitFitsLeaf(Leaf):
         self.make = button("", self._make, "", "drilled wider or lined narrower where it does not show; undo takes it back")
         self.make.setVisible(False)
         self.box.addWidget(self.make)
+        self.keep = button("Keep tips and holes off", self._keep, "quiet", "marks the faces of this peg and bore as mating")
+        self.keep.setVisible(False)
+        self.box.addWidget(self.keep)
         self.box.addWidget(
             label(
                 "Rough until a comb of clearances was printed: offset the bore where it does not show, never the seen side.",
@@ -196,6 +199,7 @@ class KitFitsLeaf(Leaf):
         found = [(picked.name, picked.drawn(matrix)) for picked, matrix in self.pairing.standing()]
         self._wanted = None
         self.make.setVisible(False)
+        self.keep.setVisible(len(found) == 2)
         if len(found) < 2:
             self.text.setText("" if not found else f"{found[0][0]}: {_drawn_text(found[0][1])}. Now the other.")
             return
@@ -210,6 +214,15 @@ class KitFitsLeaf(Leaf):
             self._wanted = max(self.pairing.found, key=lambda p: p.is_bore), by
             self.make.setText("Widen the bore so" if by > 0 else "Narrow the bore so")
             self.make.setVisible(True)
+
+    def _keep(self) -> None:
+        """Mark the faces of both, so that proposals keep away from them."""
+        document = self._session.document
+        rounds = [RoundOf(p.part, p.name, p.shape) for p in self.pairing.found]
+        try:
+            document.change("keep tips and holes off a fit", kept_for_fit(document.job, rounds, self._session.stages))
+        except BadJob as error:
+            self._session.messages.warn(error.text)
 
     def _make(self) -> None:
         """Make the bore so that its peg fits as the joint is to be."""
