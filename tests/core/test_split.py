@@ -33,6 +33,7 @@ from wideberth.core.propose import (
     with_fit,
     with_pieces,
 )
+from wideberth.core.propose.splitting import shut_in_ml
 from wideberth.core.split import (
     CLEARANCES_MM,
     Aim,
@@ -497,6 +498,27 @@ def test_the_sheet_shows_the_pieces_apart(tower: tuple[Job, Stages], tmp_path: P
     whole = predict(job_of("one", job.bench, (replace(job.parts[0], scale=0.2),)), stages, preview(job.bench))
     write_html(whole, tmp_path / "whole.html")
     assert "Putting the pieces together" not in (tmp_path / "whole.html").read_text()
+
+
+@pytest.mark.parametrize("turn", [(0.0, 0.0, 0.0), (20.0, 35.0, 70.0)])
+@pytest.mark.parametrize("high", [0.0, 60.0])
+def test_a_cut_that_opens_a_void_says_so(turn: tuple[float, float, float], high: float, bench: Bench) -> None:
+    """A column with a ball of void in its middle, which the cut meets, or near its end, which it does not."""
+    column, radius = trimesh.creation.cylinder(14, 240, sections=48), 7.0
+    void = trimesh.creation.icosphere(3, radius).apply_translation([0, 0, high])
+    matrix = np.eye(4)
+    matrix[:3, :3] = np.array(turned_xyz(*turn)).reshape(3, 3)
+    solid = as_mesh(trimesh.boolean.difference([column, void], engine="manifold").apply_transform(matrix))
+    ball_ml = float(void.volume) / 1000
+    assert shut_in_ml(solid) == pytest.approx(ball_ml, rel=0.05)
+    parts = (Part("Column", as_source(solid), pose=Pose(turned_xyz(0, 0, 0), 0.0)),)
+    for aim in (Aim.SHORT, Aim.BROAD):
+        (made,) = propose_split(job_of("x", bench, parts), ONE, Stages(), aims=(aim,), place=False).candidates
+        left = sum(shut_in_ml(Stages().cut(p)) for p in made.job.parts)
+        opened = ball_ml - left > 0.1
+        assert opened == ("mL that was shut in" in made.why)
+        assert {m.name: m.value for m in made.measures}["shut in"] == pytest.approx(left)
+        assert left == pytest.approx(0.0 if opened else ball_ml, rel=0.05, abs=0.01)
 
 
 def test_what_would_come_to_too_many_pieces_is_refused(bench: Bench) -> None:

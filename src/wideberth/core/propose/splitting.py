@@ -13,6 +13,7 @@ from wideberth.core.bench import Bench, HouseRules, Printer
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import can_be_open
 from wideberth.core.job import Job, Part, cut_in_two, with_both
+from wideberth.core.layers import cast, grid_over, traps
 from wideberth.core.model import Mesh, pieces_of, rotation_about, split_by_plane
 from wideberth.core.orient import Pose, as_turn, laid, placing
 from wideberth.core.predict import Stages
@@ -39,6 +40,7 @@ from wideberth.core.verdict import counted
 
 MOST_PIECES = 24
 MATING_UP_DEG = 180.0
+SHUT_STEP_MM, MOST_STEPS, WORTH_ML = 0.4, 400, 0.05
 STRAIGHT = 0.9998
 """Cosine of about a degree."""
 FLAT_MM, FLAT_LATER_MM, FLAT_SHARE = 0.01, 1.0, 0.8
@@ -207,6 +209,11 @@ def _candidate(before: Job, part: Part, made: Job, done: list[_Done], aim: Aim, 
     bears = least * resin.green_strength_mpa / max(g_weight_n(heaviest, resin.solid_density_kg_per_m3), 1e-9)
     why = f"{counted(len(pieces), 'piece')}, {length:.0f} mm of seam, the smallest joint {least:.0f} mm²"
     why += f", {counted(keyless, 'joint')} without a key" if keyless else ", every joint keyed"
+    before_ml, after_ml = shut_in_ml(stages.cut(part)), sum(shut_in_ml(stages.cut(p)) for p in pieces)
+    if before_ml - after_ml > WORTH_ML:
+        why += f"; opens {before_ml - after_ml:.1f} mL that was shut in: drain and wash it before the joint is closed"
+    elif after_ml - before_ml > WORTH_ML:
+        why += f"; shuts {after_ml - before_ml:.1f} mL in"
     measures = (
         Measure("pieces", float(len(pieces)), ""),
         Measure("seam", length, "mm"),
@@ -214,9 +221,18 @@ def _candidate(before: Job, part: Part, made: Job, done: list[_Done], aim: Aim, 
         Measure("smallest joint", least, "mm²", Better.MORE),
         Measure("bears its piece", bears, "×", Better.MORE),
         Measure("without a key", float(keyless), ""),
+        *([Measure("shut in", after_ml, "mL")] if max(before_ml, after_ml) > WORTH_ML else []),
     )
     label = f"cut {part.name} in {len(pieces)}"
     return Candidate(label, why, made, measures, name=str(aim))
+
+
+def shut_in_ml(mesh: Mesh) -> float:
+    """Void of a closed mesh that has no way out [mL], to about half a millimetre."""
+    step = max(SHUT_STEP_MM, float(mesh.extents_mm.max()) / MOST_STEPS)
+    set_down = mesh.moved(np.array([0.0, 0.0, -float(mesh.low[2])]))
+    runs = cast(set_down.points, set_down.faces, grid_over(set_down.low, set_down.high, step, step))
+    return float(sum(t.volume_mm3 for t in traps(runs, runs))) / 1000
 
 
 def with_pieces(job: Job, id: str, cut: Cut, stages: Stages) -> Job:
