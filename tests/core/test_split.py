@@ -19,13 +19,14 @@ from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.handover import save_job, write_html
 from wideberth.core.handover.assembly import apart_view
 from wideberth.core.job import Job, Part, assembly_lines, job_of, open_job, pieces_beside, resized
-from wideberth.core.model import Closest, MarkKind, Mesh, bore_at
+from wideberth.core.model import Closest, MarkKind, Mesh, as_solid, bore_at
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, predict, preview
 from wideberth.core.propose import (
     JointFit,
     RoundOf,
     kept_for_fit,
+    numbered,
     pairs_in,
     printers_that_fit,
     propose_all,
@@ -51,6 +52,7 @@ from wideberth.core.split import (
     key_solid,
     looked_over,
     planes_through,
+    room_for,
     shifts_apart,
     socket_of,
     stands_in,
@@ -608,3 +610,62 @@ def test_a_bore_is_not_closed_nor_a_peg_bored(bench: Bench) -> None:
     for which, by in ((hole, -0.95), (peg, 0.1)):
         with pytest.raises(BadJob):
             with_fit(job, which, by)
+
+
+# numbers
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_number_is_engraved_in_the_face_clear_of_keys_and_rims_and_reads_from_outside(
+    seed: int, bench: Bench, tmp_path: Path
+) -> None:
+    """Whatever the turn and the cut: both faces lose the strokes' volume, nothing beyond their depth, clear of the keys.
+
+    Seen from outside, the 7 has its bar above and its foot at the right.
+    """
+    rng = np.random.default_rng(seed)
+    matrix = np.eye(4)
+    matrix[:3, :3] = np.array(turned_xyz(*rng.uniform(-180, 180, 3))).reshape(3, 3)
+    solid = as_mesh(trimesh.creation.box((46, 38, 120), matrix))
+    normal = matrix[:3, 2] * (1 if seed % 2 else -1)
+    cut = with_keys(solid, Cut(tuple(normal), 7.0, 1), Kind.PEG, 0.1, 2.0).cut
+    part = Part("Block", as_source(solid))
+    job = with_pieces(job_of("x", bench, (part,)), ONE, cut, (stages := Stages()))
+    made = numbered(job, job.parts[0].id, stages).job
+    assert [p.engraved for p in made.parts] == ["1", "2"]
+    sevens = [replace(p, engraved="7") for p in made.parts]
+    for bare, piece in zip(job.parts, sevens, strict=True):
+        own = piece.cuts[-1]
+        room = room_for(stages.cut(bare), own, "7")
+        assert room is not None and room.high_mm == 10.0
+        lost = as_solid(stages.cut(bare)) - as_solid(stages.cut(piece))
+        wide, thick = 0.55 * 10.0, 0.14 * 10.0
+        flat = wide * thick + (10.0 - thick) * thick  # the bar and both halves of the foot
+        assert lost.volume() == pytest.approx(flat * 0.6, rel=1e-3)
+        points = np.asarray(lost.to_mesh64().vert_properties)[:, :3]
+        deep = (own.offset_mm - points @ np.array(own.normal)) * -own.keep
+        assert deep.min() == pytest.approx(0.0, abs=1e-3) and deep.max() == pytest.approx(0.6, abs=1e-3)
+        lost = lost.trim_by_plane(np.array(own.normal) * own.keep, own.offset_mm * own.keep + 0.05)  # less a skin of rounding
+        points = points[deep > 0.5]  # its floor
+        outward = -own.keep * np.array(own.normal)
+        right = own.frame[0] * (1 if own.keep < 0 else -1)
+        up = np.cross(outward, right)
+        x, y = points @ right, points @ up
+        assert np.ptp(x) == pytest.approx(wide, abs=1e-3) and np.ptp(y) == pytest.approx(10.0, abs=1e-3)
+        assert x[y < y.max() - 2 * thick].min() > x.max() - thick - 1e-3  # below the bar there is only the foot, at the right
+        for key in own.keys:
+            assert lost.min_gap(socket_of(own, key), 5.0) > 0.9
+    save_job(made, tmp_path / "x.3mf", stages)
+    assert [p.engraved for p in open_job(tmp_path / "x.3mf").parts] == ["1", "2"]
+
+
+def test_where_no_face_has_room_no_number_is_engraved(bench: Bench) -> None:
+    rod = as_mesh(trimesh.creation.cylinder(2.0, 60, sections=32))
+    cut = Cut((0.0, 0.0, 1.0), 0.0, 1)
+    job = with_pieces(job_of("x", bench, (Part("Rod", as_source(rod)),)), ONE, cut, Stages())
+    with pytest.raises(BadJob, match="no face of a cut has room"):
+        numbered(job, job.parts[0].id, Stages())
+    with pytest.raises(BadJob, match="no part was cut"):
+        numbered(job_of("x", bench, (Part("Rod", as_source(rod)),)), ONE, Stages())
+    with pytest.raises(BadModel, match="no number"):
+        Stages().cut(replace(job.parts[0], engraved="12a"))

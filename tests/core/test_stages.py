@@ -152,6 +152,7 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
         "scale": (part(scale=1.1), SIZED),
         "cuts": (part(cuts=()), HOLLOWED),
         "rebores": (part(rebores=(Rebore((0.0, 0.0, 1.0), 2.0, 1.0, 0.0, 30.0, 1.0, 3.0),)), CUT),
+        "engraved": (part(engraved="7"), CUT - {"cavity", "lattice", "gussets"}),  # its chambers stay as they were
         "shell": (part(shell=Shell(2.6, 0.05)), HOLLOWED - {"lattice"}),
         "holes": (in_part(lambda p: replace(p, holes=p.holes[:1])), INSIDE),
         "pose": (part(pose=Pose(turned_xyz(10, 8, 3), 6.0)), TURNED),

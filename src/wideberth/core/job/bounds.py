@@ -15,6 +15,7 @@ from wideberth.core.job.job import Job
 from wideberth.core.job.part import Part
 from wideberth.core.job.sizes import LARGEST_SCALE, SMALLEST_SCALE
 from wideberth.core.model import LARGEST_MM, Mesh, Source
+from wideberth.core.split import MOST_DIGITS
 
 MOST_MM = 1e6
 MOST_DEG = 3_600.0
@@ -61,6 +62,8 @@ def _check_part(part: Part, where: str) -> None:
             raise BadJob(f"a bore of {part.name} is made what cannot be meant.", where=where, kept="Nothing was opened.")
     if len(part.rebores) > MOST_BORES:
         raise BadJob(f"{part.name} has {len(part.rebores)} bores made anew.", where=where, kept="Nothing was opened.")
+    if part.engraved and not (part.engraved.isascii() and part.engraved.isdigit() and len(part.engraved) <= MOST_DIGITS):
+        raise BadJob(f"{part.name} is engraved with what is no number.", where=where, kept="Nothing was opened.")
     for cut in part.cuts:
         if len(cut.keys) > MOST_KEYS or not 0 <= cut.clearance_mm <= WIDEST_KEY_MM:
             raise BadJob(f"a cut of {part.name} has keys that cannot be meant.", where=where, kept="Nothing was opened.")

@@ -63,6 +63,7 @@ class _PartFile:
     pose_pinned: bool = False
     refused: tuple[Refused, ...] = ()
     rebores: tuple[Rebore, ...] = ()
+    engraved: str = ""
 
 
 @dataclass(frozen=True, config=STRICT)
@@ -136,6 +137,7 @@ def _part_file(p: Part) -> _PartFile:
         p.pose_pinned,
         p.refused,
         p.rebores,
+        p.engraved,
     )
 
 
@@ -220,6 +222,7 @@ class _Reader:
             p.refused,
             p.last,
             p.rebores,
+            p.engraved,
         )
 
     def bench(self, name: str) -> Bench:

@@ -45,7 +45,7 @@ class Part:
     Size is scale times stretch along the source's axes, mirrored across x or not. Holes lie in the part's own frame (sized),
     supports around its place on the plate. Supports belong to a pose: a change of anything that moves the surface drops them.
     Where it stands, and how often, is the plates'. marks : what faces of the source may carry. pose_pinned :
-    no proposal turns it. last : highest number that the
+    no proposal turns it. engraved : number in the face of its last cut, "" for none. last : highest number that the
     id of a hole or mark was given so far.
     """
 
@@ -68,6 +68,7 @@ class Part:
     refused: tuple[Refused, ...] = ()
     last: int = 0
     rebores: tuple[Rebore, ...] = ()
+    engraved: str = ""
 
     @property
     def shape(self) -> Hashable:

@@ -101,7 +101,7 @@ class Stages:
         mesh = self.scaled(part)
         if not part.cuts and not part.rebores:
             return mesh
-        return self.cache.run(stage.cut, stage.Cutting(mesh, part.cuts, part.rebores))
+        return self.cache.run(stage.cut, stage.Cutting(mesh, part.cuts, part.rebores, part.engraved))
 
     def regions(self, part: Part) -> Regions:
         """The source at the part's size, made ready to pick faces of; not mended, cut or turned."""

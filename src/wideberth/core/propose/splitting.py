@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, HouseRules, Printer
-from wideberth.core.errors import BadModel
+from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open
-from wideberth.core.job import Job, Part, cut_in_two, with_both
+from wideberth.core.job import Job, Part, cut_in_two, pieces_beside, with_both
 from wideberth.core.layers import cast, grid_over, traps
 from wideberth.core.model import Mesh, pieces_of, rotation_about, split_by_plane
 from wideberth.core.orient import Pose, as_turn, laid, placing
@@ -31,6 +31,7 @@ from wideberth.core.split import (
     Surface,
     fit_of,
     planes_through,
+    room_for,
     space_of,
     stands_in,
     with_keys,
@@ -233,6 +234,34 @@ def shut_in_ml(mesh: Mesh) -> float:
     set_down = mesh.moved(np.array([0.0, 0.0, -float(mesh.low[2])]))
     runs = cast(set_down.points, set_down.faces, grid_over(set_down.low, set_down.high, step, step))
     return float(sum(t.volume_mm3 for t in traps(runs, runs))) / 1000
+
+
+def numbered(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
+    """The pieces beside a part, by its id, numbered in the face of a cut each, where it is hidden once they are together.
+
+    Raises
+    ------
+    BadJob : when no part was cut, or no face has room for a number.
+    """
+    progress, made, lacking = progress or quiet(), job, []
+    pieces = pieces_beside(job, id)
+    for n, piece in enumerate(pieces):
+        progress.at(n / len(pieces), "looking for room in the faces")
+        number, bare = str(n + 1), stages.cut(replace(piece, engraved=""))
+        if any(room_for(bare, cut, number) is not None for cut in piece.cuts):
+            made = made.with_part(replace(piece, engraved=number))
+        else:
+            lacking.append(piece.name)
+    if len(lacking) == len(pieces):
+        raise BadJob(
+            "no face of a cut has room for a number." if pieces else "no part was cut yet.",
+            where=job.title,
+            kept="Nothing was changed.",
+            remedy="Write it on with a pencil before curing." if pieces else "Cut one first.",
+        )
+    why = f"{counted(len(pieces) - len(lacking), 'piece')} numbered in the face of a cut"
+    why += f"; no room on {', '.join(lacking)}" if lacking else ""
+    return only("split", "number the pieces", why, made)
 
 
 def with_pieces(job: Job, id: str, cut: Cut, stages: Stages) -> Job:

@@ -4,6 +4,7 @@ from wideberth.core.split.apart import shifts_apart
 from wideberth.core.split.assembly import Assembly, looked_over
 from wideberth.core.split.comb import CLEARANCES_MM, READS_AS, comb, comb_peg
 from wideberth.core.split.cut import Cut, apply_cuts, peg_of, piece_of, socket_of
+from wideberth.core.split.engrave import MOST_DIGITS, Room, engraved, room_for
 from wideberth.core.split.key import Key, Kind, key_solid
 from wideberth.core.split.placing import Joint, with_keys
 from wideberth.core.split.rebore import Rebore, rebored
@@ -13,6 +14,7 @@ from wideberth.core.split.search import Aim, Plane, Surface, planes_through, sta
 
 __all__ = [
     "CLEARANCES_MM",
+    "MOST_DIGITS",
     "READS_AS",
     "Aim",
     "Assembly",
@@ -23,6 +25,7 @@ __all__ = [
     "Kind",
     "Plane",
     "Rebore",
+    "Room",
     "Seam",
     "Slicer",
     "Space",
@@ -32,6 +35,7 @@ __all__ = [
     "best_turn",
     "comb",
     "comb_peg",
+    "engraved",
     "fit_of",
     "key_solid",
     "looked_over",
@@ -39,6 +43,7 @@ __all__ = [
     "piece_of",
     "planes_through",
     "rebored",
+    "room_for",
     "shifts_apart",
     "socket_of",
     "space_of",

@@ -110,7 +110,7 @@ class Wardrobe:
             light = self._stages.light(self._stages.cut(part), np.eye(4), PIECE_TRIANGLES)
             return shaded(light, FEATURE_DEG)
 
-        return self._ready(("piece", part.shape, part.cuts, part.rebores), made, part)
+        return self._ready(("piece", part.shape, part.cuts, part.rebores, part.engraved), made, part)
 
     def hatching(self, solid: PrintSolids) -> Hatching:
         """Lines over what is marked on one print, by what it is marked as: ends on the plate, (n, 2, 3)."""

@@ -6,16 +6,17 @@ from dataclasses import dataclass
 
 from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress
-from wideberth.core.split import Cut, Rebore, apply_cuts, rebored
+from wideberth.core.split import Cut, Rebore, apply_cuts, engraved, rebored
 
 
 @dataclass(frozen=True)
 class Cutting:
-    """mesh : sized. rebores : of its bores, before it is cut. cuts : in order."""
+    """mesh : sized. rebores : of its bores, before it is cut. cuts : in order. number : engraved in the face of the last one."""
 
     mesh: Mesh
     cuts: tuple[Cut, ...]
     rebores: tuple[Rebore, ...] = ()
+    number: str = ""
 
 
 def cut(of: Cutting, _: Progress) -> Mesh:
@@ -25,4 +26,4 @@ def cut(of: Cutting, _: Progress) -> Mesh:
     ------
     BadModel : when the mesh is not closed, a bore would be closed, or a plane misses it.
     """
-    return apply_cuts(rebored(of.mesh, of.rebores, "cut"), of.cuts, "cut")
+    return engraved(apply_cuts(rebored(of.mesh, of.rebores, "cut"), of.cuts, "cut"), of.cuts, of.number, "cut")
