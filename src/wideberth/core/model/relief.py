@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -70,19 +71,21 @@ def surface_kinds(mesh: Mesh, progress: Progress | None = None) -> NDArray[np.ui
         return np.empty(0, np.uint8)
     progress = progress or quiet()
     progress.at(0.0, "looking at the surface")
-    regions = Regions.of(mesh)
-    kind = np.full(mesh.triangles, SMOOTH, np.uint8)
-    kind[_level(regions)] = FLAT
     fine_mm = max(FINE_MM, float(np.sqrt(mesh.face_area_mm2.sum() / MOST_FINE)))
-    progress.at(0.15, "looking at the surface")
-    spots = _averaged(mesh, fine_mm)
-    coarse = _Around.of(spots, COARSE_MM / FINE_MM * fine_mm)
-    ridges, furrows = _turning(regions, coarse)
-    busy = (coarse.spread > BUSY_SPREAD) & (np.minimum(ridges, furrows) > BUSY_TURNS_PER_MM)
-    kind[spots.mostly(busy[coarse.cell_of]) & (kind != FLAT)] = BUSY
-    grooved = spots.mostly(_grooved(mesh, spots, coarse, progress.part(0.3, 0.6)))
-    kind[grooved] = ENGRAVED
-    kind[_in_hollows(mesh, spots, progress.part(0.6, 1.0)) & ~grooved] = INNER
+    with ThreadPoolExecutor(1) as beside:  # edges on one core, places on the other
+        tied = beside.submit(Regions.of, mesh)
+        spots = _averaged(mesh, fine_mm)
+        regions = tied.result()
+        level = beside.submit(_level, regions)
+        hollow = beside.submit(_in_hollows, mesh, spots, progress.part(0.6, 1.0))
+        coarse = _Around.of(spots, COARSE_MM / FINE_MM * fine_mm)
+        ridges, furrows = _turning(regions, coarse)
+        busy = (coarse.spread > BUSY_SPREAD) & (np.minimum(ridges, furrows) > BUSY_TURNS_PER_MM)
+        grooved = spots.mostly(_grooved(mesh, spots, coarse, progress.part(0.3, 0.6)))
+        kind = np.where(level.result(), FLAT, SMOOTH).astype(np.uint8)
+        kind[spots.mostly(busy[coarse.cell_of]) & (kind != FLAT)] = BUSY
+        kind[grooved] = ENGRAVED
+        kind[hollow.result() & ~grooved] = INNER
     return kind
 
 

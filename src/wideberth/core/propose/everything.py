@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -89,7 +90,9 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     outer = stages.solids(plain, job.bench.supports).outer
     pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned)
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
-    finish, room = stages.finish(part, job.bench.house, progress), room_around(part, stages, job.bench)
+    with ThreadPoolExecutor(1) as beside:
+        around = beside.submit(room_around, part, stages, job.bench)
+        finish, room = stages.finish(part, job.bench.house, progress), around.result()
     made = stages.cache.run(_supported, _Supporting(outer, finish, job.bench, pinned, refused, room), progress)
     why = made.why
     if made.unreached:
