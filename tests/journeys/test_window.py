@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QImage, QPainter, QWheelEvent
 from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
@@ -373,6 +373,8 @@ def test_every_step_has_the_view_large_that_it_needs_and_any_view_takes_the_tabl
     assert window.table.large == ""
     qtbot.waitUntil(lambda: not window.table._later.isActive(), timeout=30_000)
     qtbot.wait(300)  # the views have come back to their places
+    kept = QSettings().fileName()
+    assert "/wide-berth/" in kept and "pytest" in kept  # no test writes to whoever runs it
     window.table.across.moveSplitter(300, 1)
     assert window.table.across.sizes()[0] == pytest.approx(300, abs=12)
     window.session.selection.choose_step("bench")

@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
 from wideberth.core import unexpected
@@ -27,6 +27,8 @@ def application() -> QApplication:
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
         app.setApplicationName("Wide Berth")
+        app.setOrganizationName("wide-berth")
+        QSettings.setDefaultFormat(QSettings.Format.IniFormat)  # beside the height log's own
         keep_memory_together()
         apply_style(app)
         Collector(app)
