@@ -176,7 +176,7 @@ class Printed(Solid):
             made: Printed = self.__dict__["_closer"]
             return made
         closer = replace(self, narrow=True)
-        known = (*OF_THE_PART, "sections", "traps", "part_in_all", "own_openings")
+        known = (*OF_THE_PART, "all", "sections", "traps", "part_in_all", "own_openings")
         closer.__dict__.update({name: self.__dict__[name] for name in known if name in self.__dict__})
         closer.__dict__["_swept"] = self._swept_closely(progress or quiet())
         self.__dict__["_closer"] = closer
