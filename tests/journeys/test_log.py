@@ -68,7 +68,12 @@ def test_a_run_is_followed_written_down_graded_and_found_again(
     step.turn_to("Prints")  # type: ignore[attr-defined]
     until(qtbot, lambda: session.logging.details is not None and session.logging.details.entry.ended == "done")
     assert page.prints.model.rowCount() == 1 and page.prints.detail.head.text().startswith("Two buoys")
-    texts = [page.prints.model.data(page.prints.model.index(0, c), Qt.ItemDataRole.DisplayRole) for c in range(7)]
+
+    def row() -> list[str]:
+        return [page.prints.model.data(page.prints.model.index(0, c), Qt.ItemDataRole.DisplayRole) for c in range(7)]
+
+    until(qtbot, lambda: all(row()[2:6]))  # the sheet was made just now: what it lists is read once more
+    texts = row()
     assert texts[1] == "Two buoys" and texts[6] == session.job.bench.resin.name and all(texts[2:6])
 
     # a fate, a cause, how it came off, a note

@@ -131,6 +131,7 @@ class PrintsSheet(QWidget):
         session.logging.listed.connect(self.refresh)
         session.logging.chosen.connect(self._chosen)
         self.refresh()
+        session.logging.read()  # what was listed last may be of a while ago
 
     def refresh(self) -> None:
         """Show what is listed; the chosen print stays chosen, the newest is at first."""

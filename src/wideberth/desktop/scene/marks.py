@@ -24,7 +24,8 @@ class Marks:
     def hide(self, hidden: bool) -> None:
         """Hide what is drawn, or show it again."""
         for name in self.hatched:
-            self._chart.actors[name].SetVisibility(not hidden)
+            if name in self._chart.actors:
+                self._chart.actors[name].SetVisibility(not hidden)
 
     def show(self, solids: tuple[PrintSolids, ...]) -> None:
         """Hatch what is marked on these prints; what is drawn already stays."""

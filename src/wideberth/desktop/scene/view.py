@@ -318,7 +318,8 @@ class SceneView(QWidget):
             self.overlay.labels, self.overlay.told = self.apart.labels, self.apart.told
         stand_aside = self.apart.box_mm is not None
         for name in self._names:
-            self.plotter.actors[name].SetVisibility(not stand_aside)
+            if name in self.plotter.actors:  # there are none any more once the view is closed
+                self.plotter.actors[name].SetVisibility(not stand_aside)
         self.marks.hide(stand_aside)
         self.overlay.bare = stand_aside
         if was != stand_aside:
