@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 import tempfile
 import time
@@ -70,8 +71,10 @@ def main() -> None:
     """Open the demo job and keep one picture of each main view, or of those named."""
     folder, wanted = Path(sys.argv[1]), sys.argv[2:]
     folder.mkdir(parents=True, exist_ok=True)
+    own = tempfile.mkdtemp()  # no picture shows, and no run adds to, what whoever makes them has printed
+    os.environ |= {"XDG_DATA_HOME": own, "XDG_STATE_HOME": own}
     app = application()
-    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
+    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, own)
     session = Session()
     window = MainWindow(session)
     window.unattended = True
@@ -139,26 +142,24 @@ def _logged(app: QApplication, window: MainWindow, keep: Callable[[str], None]) 
     """A season of prints, what they teach, how good predictions were; the shelf; a run, half way."""
     session, log = window.session, window.steps["log"]
     session.selection.choose_step("log")
-    with tempfile.TemporaryDirectory() as place:
-        session.logging._path = Path(place) / "logbook.sqlite"
-        add_past(session.logging.book(), session.prediction, expected_of(session.prediction), 3, 24, FRIDAY)  # type: ignore[arg-type]
-        session.logging.read()
-        settle(app, lambda: session.logging.details is not None)
-        log.turn_to("Prints")  # type: ignore[attr-defined]
-        keep("prints")
-        log.turn_to("Learn")  # type: ignore[attr-defined]
-        settle(app, lambda: session.logging.fit is not None)
-        keep("learn")
-        for leaf in ("How good", "Trainer"):
-            log.turn_to(leaf)  # type: ignore[attr-defined]
-            keep(leaf.lower().replace(" ", "-"))
-        log.turn_to("Live")  # type: ignore[attr-defined]
-        session.printing.start_simulated(3, 1000.0, "tip:700:1")
-        settle(app, lambda: session.printing.live is not None and session.printing.live.layer > 1000)
-        keep("live")
-        session.printing.ask("stop")
-        settle(app, lambda: not session.printing.is_running)
-        session.printing.live = None  # other pictures show the job, not this run of it
+    add_past(session.logging.book(), session.prediction, expected_of(session.prediction), 3, 24, FRIDAY)  # type: ignore[arg-type]
+    session.logging.read()
+    settle(app, lambda: session.logging.details is not None)
+    log.turn_to("Prints")  # type: ignore[attr-defined]
+    keep("prints")
+    log.turn_to("Learn")  # type: ignore[attr-defined]
+    settle(app, lambda: session.logging.fit is not None)
+    keep("learn")
+    for leaf in ("How good", "Trainer"):
+        log.turn_to(leaf)  # type: ignore[attr-defined]
+        keep(leaf.lower().replace(" ", "-"))
+    log.turn_to("Live")  # type: ignore[attr-defined]
+    session.printing.start_simulated(3, 1000.0, "tip:700:1")
+    settle(app, lambda: session.printing.live is not None and session.printing.live.layer > 1000)
+    keep("live")
+    session.printing.ask("stop")
+    settle(app, lambda: not session.printing.is_running)
+    session.printing.live = None  # other pictures show the job, not this run of it
 
 
 def _split(window: MainWindow, keep: Callable[[str], None]) -> None:
