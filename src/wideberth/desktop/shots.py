@@ -160,6 +160,7 @@ def _logged(app: QApplication, window: MainWindow, keep: Callable[[str], None]) 
     session.printing.ask("stop")
     settle(app, lambda: not session.printing.is_running)
     session.printing.live = None  # other pictures show the job, not this run of it
+    session.messages.say("")
 
 
 def _split(window: MainWindow, keep: Callable[[str], None]) -> None:

@@ -35,7 +35,7 @@ from wideberth.core.loads import (
     suction,
     viscous_n,
 )
-from wideberth.core.model import SURFACES, Bored, Closest, Mesh, Surface, joined, rod
+from wideberth.core.model import SURFACES, Bored, Closest, Mesh, Surface, rods
 from wideberth.core.orient.pose import Pose, placing
 
 Values = NDArray[np.float64]
@@ -264,7 +264,8 @@ def _step_mm(down: _Down, finish: Finish | None, layer_mm: float) -> float:
 
 def _drilled(bores: tuple[Bore, ...], grid: Grid) -> Runs:
     """Bores as round drills from mouth to mouth."""
-    drills = joined([rod(np.array(b.outer_mm), np.array(b.inner_mm), 2 * b.radius_mm, 2 * b.radius_mm, 16) for b in bores])
+    outer, inner, wide = (np.array([getattr(b, at) for b in bores]) for at in ("outer_mm", "inner_mm", "radius_mm"))
+    drills = rods(outer, inner, 2 * wide, 2 * wide, 16)
     return cast(drills.points, drills.faces, grid)
 
 

@@ -113,6 +113,7 @@ def propose_split(
     if fit_of(mesh, room).pieces > MOST_PIECES:
         raise _too_many(part)
     found: dict[tuple[Cut, ...], Candidate] = {}
+    shut_ml = shut_in_ml(mesh)
     tried: Tried = {}
     for number, aim in enumerate(aims):
         share = progress.part(number / len(aims), (number + 1) / len(aims))
@@ -120,7 +121,7 @@ def propose_split(
         bare = tuple(replace(d.cut, keys=()) for d in done)
         if bare not in found:
             made = arranged(job, made, stages)[0] if place else made
-            found[bare] = _candidate(job, part, made, done, aim, stages)
+            found[bare] = _candidate(job, part, made, done, aim, shut_ml, stages)
     candidates = sorted(found.values(), key=lambda c: c.measures[0].value)
     return Proposal("split", tuple(candidates))
 
@@ -199,8 +200,8 @@ def _surfaces(part: Part, mesh: Mesh, house: HouseRules, stages: Stages) -> Call
     return told
 
 
-def _candidate(before: Job, part: Part, made: Job, done: list[_Done], aim: Aim, stages: Stages) -> Candidate:
-    """A set of cuts with its measures."""
+def _candidate(before: Job, part: Part, made: Job, done: list[_Done], aim: Aim, before_ml: float, stages: Stages) -> Candidate:
+    """A set of cuts with its measures. before_ml : what was shut in before any of them."""
     kept = {p.id for p in before.parts}
     pieces = [p for p in made.parts if p.id not in kept]
     length, least = sum(d.seam_mm for d in done), min(d.area_mm2 for d in done)
@@ -210,7 +211,7 @@ def _candidate(before: Job, part: Part, made: Job, done: list[_Done], aim: Aim, 
     bears = least * resin.green_strength_mpa / max(g_weight_n(heaviest, resin.solid_density_kg_per_m3), 1e-9)
     why = f"{counted(len(pieces), 'piece')}, {length:.0f} mm of seam, the smallest joint {least:.0f} mm²"
     why += f", {counted(keyless, 'joint')} without a key" if keyless else ", every joint keyed"
-    before_ml, after_ml = shut_in_ml(stages.cut(part)), sum(shut_in_ml(stages.cut(p)) for p in pieces)
+    after_ml = sum(shut_in_ml(stages.cut(p)) for p in pieces)
     if before_ml - after_ml > WORTH_ML:
         why += f"; opens {before_ml - after_ml:.1f} mL that was shut in: drain and wash it before the joint is closed"
     elif after_ml - before_ml > WORTH_ML:

@@ -96,7 +96,7 @@ def frames_about(ups: Sequence[NDArray[np.float64]]) -> NDArray[np.float64]:
 
 def _frames(ups: NDArray[np.float64], turns: NDArray[np.float64]) -> NDArray[np.float64]:
     """Frames whose third row is a way up, turned about it, (ups x turns, 3, 3)."""
-    frames = np.stack([frame_along(up) for up in ups])
+    frames = frame_along(ups)
     c, s = np.cos(turns)[:, None, None], np.sin(turns)[:, None, None]
     across = c * frames[None, :, 0] + s * frames[None, :, 1]
     over = -s * frames[None, :, 0] + c * frames[None, :, 1]

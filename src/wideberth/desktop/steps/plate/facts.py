@@ -90,11 +90,11 @@ class PlateFacts(QObject):
 
         def done(found: Found) -> None:
             self._over()
-            footprints, told, gaps, self.losses = found if wholly else (*found[:3], self.losses)
+            footprints, told, gaps, lost = found
             self.footprints = {**self.footprints, **footprints}
             self._seen, self._wholly = ref(seen), wholly
             if wholly:
-                self.told, self.gaps, self._of = {t.id: t for t in told}, gaps, seen.job
+                self.told, self.gaps, self.losses, self._of = {t.id: t for t in told}, gaps, lost, seen.job
             self.changed.emit()
             self._later.start()  # a finer one may be there by now
 
