@@ -21,7 +21,7 @@ from wideberth.cli.main import app
 from wideberth.core.bench import Bench, Ingredient, Mix, load_named, mixed, strength_factor, viscosity_at
 from wideberth.core.errors import BadShelf, CannotWrite
 from wideberth.core.job import Part, job_of
-from wideberth.core.plan import filling_lines, filling_of
+from wideberth.core.plan import filling_lines, filling_of, taking_of
 from wideberth.core.plan.filling import _filled
 from wideberth.core.predict import Prediction, Stages, predict, preview
 from wideberth.core.shelf import (
@@ -148,15 +148,15 @@ def test_a_run_is_filled_up_to_what_it_takes_and_the_film_s_cover(seen: Predicti
     """A 96 mL column: what it takes is resin less what stays; what is there already is not poured again."""
     bench, totals = seen.job.bench, seen.verdict.totals
     printer = bench.printer
-    told = filling_of(seen, Vat(printer.name))
+    told = filling_of(taking_of(seen), Vat(printer.name))
     assert told.cover_ml == pytest.approx((printer.plate_y_mm + 30) * (printer.plate_x_mm + 30) * 3.0 / 1000)
     assert told.takes_ml == pytest.approx(totals.resin_ml - printer.stays_ml) and told.takes_ml > 96
     assert told.before_ml == pytest.approx(told.takes_ml + told.cover_ml) and not told.top_ups
     assert told.leaves_ml == pytest.approx(told.cover_ml)
-    half = filling_of(seen, Vat(printer.name, bench.resin.name, 100.0))
+    half = filling_of(taking_of(seen), Vat(printer.name, bench.resin.name, 100.0))
     assert half.before_ml == pytest.approx(told.before_ml - 100.0)
-    assert filling_of(seen, Vat(printer.name, "Slipway tough", 100.0)).before_ml == pytest.approx(told.before_ml)
-    plenty = filling_of(seen, Vat(printer.name, bench.resin.name, 590.0))
+    assert filling_of(taking_of(seen), Vat(printer.name, "Slipway tough", 100.0)).before_ml == pytest.approx(told.before_ml)
+    plenty = filling_of(taking_of(seen), Vat(printer.name, bench.resin.name, 590.0))
     assert plenty.before_ml == 0 and plenty.leaves_ml == pytest.approx(590.0 - told.takes_ml)
 
 
@@ -164,7 +164,9 @@ def test_a_small_vat_is_topped_up_just_before_the_film_would_lie_bare(seen: Pred
     """The same by a walk through the layers: it never falls under the cover, nor rises over the mark."""
     bench = seen.job.bench
     small = seen.job.bench.with_value("printer.vat_ml", 140.0).with_value("printer.cover_mm", 2.0)
-    told = filling_of(replace(seen, job=replace(seen.job, bench=small)), Vat(bench.printer.name, bench.resin.name, 30.0))
+    told = filling_of(
+        taking_of(replace(seen, job=replace(seen.job, bench=small))), Vat(bench.printer.name, bench.resin.name, 30.0)
+    )
     assert len(told.top_ups) >= 1 and told.before_ml == pytest.approx(110.0)
     area = seen.loads.area_mm2
     each, level, pours = told.takes_ml * area / area.sum(), 140.0, {t.layer: t for t in told.top_ups}
@@ -193,13 +195,13 @@ def test_what_is_told_names_lot_age_share_and_what_the_shelf_lacks(seen: Predict
     printer = seen.job.bench.printer
     there = used_up(poured(shelf, "1", printer, 100.0, NOW), printer.name, 40.0)
     vat = there.vat(printer.name)
-    told = dict(filling_lines(filling_of(seen, vat), vat, there, seen.job.bench, NOW + timedelta(days=5)))
+    told = dict(filling_lines(filling_of(taking_of(seen), vat), vat, there, seen.job.bench, NOW + timedelta(days=5)))
     assert told["In the vat"] == f"60 mL of {GREY}, 100% of it used, lot G-17, poured 5 days ago."
     assert told["Stirred"] == "not since it was poured: stir it." and "On the shelf" not in told
-    bare = dict(filling_lines(filling_of(seen, vat), vat, taken_away(there, "1"), seen.job.bench, NOW))
+    bare = dict(filling_lines(filling_of(taking_of(seen), vat), vat, taken_away(there, "1"), seen.job.bench, NOW))
     assert "mL too little" in bare["On the shelf"]
     other = corrected(shelf, printer, "Slipway tough", 90.0, 0.0, NOW).vat(printer.name)
-    assert "empty the vat" in dict(filling_lines(filling_of(seen, other), other, shelf, seen.job.bench, NOW))["First"]
+    assert "empty the vat" in dict(filling_lines(filling_of(taking_of(seen), other), other, shelf, seen.job.bench, NOW))["First"]
 
 
 # the file

@@ -21,7 +21,7 @@ from journeys.conftest import settled
 from wideberth.core.bench import Bench, load_named
 from wideberth.core.handover import save_job
 from wideberth.core.job import Part, job_of, on_other_plate
-from wideberth.core.plan import Attendance, clash, filling_of, run_of
+from wideberth.core.plan import Attendance, clash, filling_of
 from wideberth.core.shelf import ShelfFile
 from wideberth.desktop.planpage import PlanPage
 from wideberth.desktop.window import MainWindow
@@ -54,7 +54,7 @@ def test_a_start_is_dragged_and_what_it_means_follows(qtbot: QtBot, window: Main
     assert known is not None and known.windows
     first = known.windows[0][0]
     assert planning.landing == first and first.begins >= FRIDAY
-    run, hours = run_of(known.prediction), known.job.bench.hours
+    run, hours = known.run, known.job.bench.hours
     monday = datetime(2026, 11, 30, 9, 0)
     spot = page.tides.spot(monday)
     QTest.mousePress(page.tides, LEFT, Qt.KeyboardModifier.NoModifier, spot.toPoint())  # type: ignore[union-attr]
@@ -200,7 +200,7 @@ def test_a_bottle_is_poured_printed_from_and_poured_back(
     leaf._bottle()
     qtbot.waitUntil(lambda: sheet.table.rowCount() == 1)
     assert [sheet.table.item(0, c).text() for c in range(5)] == [resin, "L-1", "shut", "1000", "1000"]
-    need = filling_of(session.planning.known.prediction, shelving.vat)  # type: ignore[union-attr]
+    need = filling_of(session.planning.known.taking, shelving.vat)  # type: ignore[union-attr]
     assert leaf.pour.value == round(need.before_ml) and "nothing is known to be in it" in sheet.told.text()
     leaf._pour()
     qtbot.waitUntil(lambda: shelving.vat.ml == leaf.there.value > 0)

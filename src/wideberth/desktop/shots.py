@@ -132,7 +132,7 @@ def _plan(window: MainWindow, keep: Callable[[str], None]) -> None:
     for leaf, name in (("When", "plan"), ("Quote", "quote"), ("Checks", "checklist")):
         window.steps["plan"].turn_to(leaf)  # type: ignore[attr-defined]
         keep("")
-        settle(application(), lambda: session.planning.is_current and session.planning.known.prediction.looked_closer)  # type: ignore[union-attr]
+        settle(application(), lambda: session.planning.is_current and session.planning.known.looked_closer)  # type: ignore[union-attr]
         keep(name)
     session.document.undo()
     keep("")

@@ -4,7 +4,7 @@ from wideberth.core.plan.beside import Beside, beside
 from wideberth.core.plan.cautions import CAUTIONS, DEFERS, HONEST, ROUGH, Caution, cautions_of
 from wideberth.core.plan.checklist import Item, Phase, checklist_of
 from wideberth.core.plan.clock import Moment, TimeShares, first_seen, moments, run_of, says_text, time_shares
-from wideberth.core.plan.filling import Filling, TopUp, filling_lines, filling_of
+from wideberth.core.plan.filling import Filling, Taking, TopUp, filling_lines, filling_of, taking_of
 from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright, landings, least_hanging, present
 from wideberth.core.plan.quote import Change, Quote, QuoteLine, changes, counts_worth_telling, quote_of
 from wideberth.core.plan.runs import predicted_runs
@@ -32,6 +32,7 @@ __all__ = [
     "QuoteLine",
     "Run",
     "Span",
+    "Taking",
     "TimeShares",
     "TopUp",
     "Usage",
@@ -56,6 +57,7 @@ __all__ = [
     "quote_of",
     "run_of",
     "says_text",
+    "taking_of",
     "time_shares",
     "usage_of",
     "waits_of",

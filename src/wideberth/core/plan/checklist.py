@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from wideberth.core.bench import Bench
 from wideberth.core.plan.cautions import CAUTIONS
 from wideberth.core.plan.clock import moments
-from wideberth.core.plan.filling import filling_of
+from wideberth.core.plan.filling import filling_of, taking_of
 from wideberth.core.predict import Prediction
 from wideberth.core.shelf import Vat
 from wideberth.core.units import SECONDS_PER_MINUTE, duration_text
@@ -64,7 +64,7 @@ def _before(prediction: Prediction, bench: Bench) -> Iterator[Item]:
     yield Item("stirred", f"{bench.resin.name} stirred until no sediment lies on the floor.")
     yield Item("temperature", f"Resin at {settings.vat_c:g} °C, not under {bench.resin.coldest_c:g} °C.")
     most = "" if need <= printer.vat_ml else f" It needs more than the vat holds ({printer.vat_ml:g} mL): top up on the way."
-    least = filling_of(prediction, Vat(printer.name))
+    least = filling_of(taking_of(prediction), Vat(printer.name))
     enough = f"at least {least.before_ml:.0f} mL, so that the film stays covered; the print takes {need:.0f}.{most}"
     yield Item("fill", f"Fill {settings.resin_depth_mm:g} mm deep, never over the mark: {enough}")
     first = f"{settings.first_layers} first ones of {settings.first_exposure_s:g} s"

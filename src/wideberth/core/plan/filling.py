@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, Printer
 from wideberth.core.predict import Prediction
@@ -41,32 +42,43 @@ class Filling:
     leaves_ml: float
 
 
-def filling_of(prediction: Prediction, vat: Vat) -> Filling:
-    """What to pour for a run, from what is in the vat of its printer.
+@dataclass(frozen=True, eq=False)
+class Taking:
+    """What a run takes out of the vat, of which resin, on which printer.
 
-    Resin is taken as layers are printed, what clings and what the base takes along with them. Of another resin than the
-    job's nothing counts.
+    Attributes
+    ----------
+    share : of `takes_ml`, taken once each layer is printed, (layers,). ends_s : when that is, (layers,).
     """
+
+    takes_ml: float
+    share: NDArray[np.float64]
+    ends_s: NDArray[np.float64]
+    layer_mm: float
+    resin: str
+    printer: Printer
+
+
+def taking_of(prediction: Prediction) -> Taking:
+    """Resin is taken as layers are printed, what clings and what the base takes along with them."""
     bench, loads, totals = prediction.job.bench, prediction.loads, prediction.verdict.totals
-    takes = max(totals.resin_ml - totals.stays_ml, 0.0)
     share = np.cumsum(loads.area_mm2) / max(float(loads.area_mm2.sum()), 1e-9)
-    ends_s = np.cumsum(loads.seconds)
-    there = vat.ml if vat.resin == bench.resin.name else 0.0
-    return _filled(takes, share, ends_s, prediction.layer_mm, there, bench.printer)
+    takes = max(totals.resin_ml - totals.stays_ml, 0.0)
+    return Taking(takes, share, np.cumsum(loads.seconds), prediction.layer_mm, bench.resin.name, bench.printer)
 
 
-def _filled(
-    takes_ml: float, share: np.ndarray, ends_s: np.ndarray, layer_mm: float, there_ml: float, printer: Printer
-) -> Filling:
-    """Share : of the resin taken once each layer is printed, (layers,); ends_s : when that is."""
+def filling_of(of: Taking, vat: Vat) -> Filling:
+    """What to pour for a run, from what is in the vat of its printer; of another resin than the run's nothing counts."""
+    printer, takes_ml = of.printer, of.takes_ml
+    there_ml = vat.ml if vat.resin == of.resin else 0.0
     cover, mark = min(printer.cover_ml, printer.vat_ml), printer.vat_ml
     before = float(np.clip(takes_ml + cover - there_ml, 0.0, max(mark - there_ml, 0.0)))
     level, taken, tops = there_ml + before, 0.0, []
     while takes_ml - taken > level - cover + 1e-9 and mark - cover > 1e-6:
         lasts = taken + level - cover
-        layer = int(np.searchsorted(share * takes_ml, lasts, side="right"))
+        layer = int(np.searchsorted(of.share * takes_ml, lasts, side="right"))
         more = min(takes_ml - lasts, mark - cover)
-        tops.append(TopUp(layer, layer * layer_mm, float(ends_s[layer - 1]) if layer else 0.0, more))
+        tops.append(TopUp(layer, layer * of.layer_mm, float(of.ends_s[layer - 1]) if layer else 0.0, more))
         level, taken = cover + more, lasts
     return Filling(takes_ml, cover, there_ml, before, tuple(tops), level - (takes_ml - taken))
 

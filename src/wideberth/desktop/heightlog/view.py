@@ -91,6 +91,8 @@ class HeightLog(QWidget):
             scales={},
             covered=COVERED if covers else (),
         )
+        if not self.isVisible():
+            self._picture = None  # it holds the prediction that it shows, which is large
         self._measured()
         self.update()
 

@@ -55,7 +55,7 @@ class VatSheet(QWidget):
             return
         shelving, job = self._session.shelving, self._session.job
         known, printer = self._session.planning.known, job.bench.printer
-        filling = None if known is None else filling_of(known.prediction, shelving.vat)
+        filling = None if known is None else filling_of(known.taking, shelving.vat)
         self.picture.show_vat(shelving.vat, printer, filling)
         if filling is None:
             self.told.setText("Open a model to see what it needs.")

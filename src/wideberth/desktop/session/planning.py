@@ -17,6 +17,8 @@ from wideberth.core.plan import (
     Moment,
     Phase,
     Quote,
+    Run,
+    Taking,
     TimeShares,
     Usage,
     Wanted,
@@ -29,6 +31,7 @@ from wideberth.core.plan import (
     quote_of,
     run_of,
     says_text,
+    taking_of,
     time_shares,
     usage_of,
     waits_of,
@@ -50,8 +53,9 @@ Window = tuple[Landing, Landing]
 
 @dataclass(frozen=True, eq=False)
 class Planned:
-    """What is known of a job's runs: usages : of each plate that has prints; of the plate that is shown the moments, the way to
-    begin, the checklist. best : of all starts the one that hangs least, where none is good."""
+    """What is known of a job's runs, without the prediction that told it, which is large: usages : of each plate that has
+    prints; of the plate that is shown the moments, the way to begin, the checklist. best : of all starts the one that hangs
+    least, where none is good. looked_closer : the shown plate was, when this was worked out."""
 
     job: Job
     usages: tuple[Usage, ...]
@@ -61,7 +65,9 @@ class Planned:
     windows: tuple[Window, ...]
     best: Landing | None
     checklist: tuple[Phase, ...]
-    prediction: Prediction
+    run: Run
+    taking: Taking
+    looked_closer: bool
     now: datetime
     wanted: tuple[Wanted, ...]
     shown: int
@@ -74,7 +80,7 @@ class Planned:
 
     def landing_at(self, begins: datetime) -> Landing | None:
         """How the shown plate's run goes that is begun at a time."""
-        run = run_of(self.prediction)
+        run = self.run
         until = begins + run.before + run.high + timedelta(days=AHEAD)
         return Attendance(self.job.bench.hours, begins - timedelta(days=1), until).landing(run, begins)
 
@@ -218,7 +224,7 @@ class Planning(QObject):
             self._running = False
             if self.known is None or len(self.known.wanted) != len(known.wanted):
                 self.pins = {}  # they go by number
-            self.known, self._seen = known, ref(known.prediction)
+            self.known, self._seen = known, ref(seen)
             self._plan_week()
             self.planned.emit()
             self._later.start()  # a finer prediction may be there by now
@@ -252,7 +258,9 @@ def _planned(seen: Prediction, stages: Stages, now: datetime, progress: Progress
         tuple(windows),
         best,
         checklist_of(seen),
-        seen,
+        run,
+        taking_of(seen),
+        seen.looked_closer,
         now,
         tuple(wanted),
         shown,

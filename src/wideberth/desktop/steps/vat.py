@@ -81,7 +81,7 @@ class VatLeaf(Leaf):
         session = self._session
         vat, known, bench = session.shelving.vat, session.planning.known, session.job.bench
         if not self._typed:
-            self.pour.set_value(1.0 if known is None else max(1.0, round(filling_of(known.prediction, vat).before_ml)))
+            self.pour.set_value(1.0 if known is None else max(1.0, round(filling_of(known.taking, vat).before_ml)))
         self.there.set_value(round(vat.ml))
         self.reckon.setText(f"Reckon with {self._used:.0%} used")
         self.reckon.setVisible(abs(self._used - bench.resin.used_share) > SAME_SHARE)
@@ -120,7 +120,7 @@ class VatLeaf(Leaf):
     def _run_over(self) -> None:
         known, name = self._session.planning.known, self._printer.name
         if known is not None:
-            takes = filling_of(known.prediction, self._session.shelving.vat).takes_ml
+            takes = filling_of(known.taking, self._session.shelving.vat).takes_ml
             self._do(lambda s, _: used_up(s, name, takes), f"{takes:.0f} mL taken out of the vat")
 
     def _corrected(self, ml: float) -> None:
