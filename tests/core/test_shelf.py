@@ -21,8 +21,7 @@ from wideberth.cli.main import app
 from wideberth.core.bench import Bench, Ingredient, Mix, load_named, mixed, strength_factor, viscosity_at
 from wideberth.core.errors import BadShelf, CannotWrite
 from wideberth.core.job import Part, job_of
-from wideberth.core.plan import filling_lines, filling_of, taking_of
-from wideberth.core.plan.filling import _filled
+from wideberth.core.plan import Taking, filling_lines, filling_of, taking_of
 from wideberth.core.predict import Prediction, Stages, predict, preview
 from wideberth.core.shelf import (
     EMPTY,
@@ -184,7 +183,8 @@ def test_a_small_vat_is_topped_up_just_before_the_film_would_lie_bare(seen: Pred
 def test_any_filling_adds_up(takes: float, there: float, cover_mm: float, mark: float) -> None:
     printer = replace(load_named("printer", "standard"), vat_ml=mark, cover_mm=cover_mm)
     there = min(there, mark)
-    told = _filled(takes, np.linspace(0.01, 1, 100), np.linspace(60, 6000, 100), 0.05, there, printer)
+    taking = Taking(takes, np.linspace(0.01, 1, 100), np.linspace(60, 6000, 100), 0.05, "Any", printer)
+    told = filling_of(taking, Vat(printer.name, "Any", there))
     if printer.cover_ml < mark:
         poured_ml = told.before_ml + sum(t.ml for t in told.top_ups)
         assert there + poured_ml - takes == pytest.approx(told.leaves_ml, abs=1e-6)

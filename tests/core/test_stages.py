@@ -21,7 +21,7 @@ from wideberth.core.predict import Stages, fine, predict, preview
 from wideberth.core.split import Cut, Key, Kind, Rebore
 from wideberth.core.support import Brace, Contact, Foot, Idle, Idleness, Joint, Need, On, Post, Route, Supports, TipLimb, Twig
 
-CAST = {"standing", "cast_runs", "part_runs"}
+CAST = {"standing", "cast_runs"}
 FILLED = CAST | {"lightened"}
 INSIDE = FILLED | {"lattice", "gussets"}
 DRILLED = INSIDE | {"drilled"}
@@ -297,8 +297,8 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
         "part": (lambda j: j, NOTHING),  # there is one part
         "x_mm": (placement(x_mm=3.217), NOTHING),
         "y_mm": (placement(y_mm=8.0), NOTHING),  # whole rows of 0.4 mm
-        "turn_deg": (placement(turn_deg=90.0), {"turned_solids", "cast_runs", "part_runs"}),
-        "mirrored": (placement(mirrored=True), {"turned_solids", "cast_runs", "part_runs"}),
+        "turn_deg": (placement(turn_deg=90.0), {"turned_solids", "cast_runs"}),
+        "mirrored": (placement(mirrored=True), {"turned_solids", "cast_runs"}),
         "pinned": (placement(pinned=True), NOTHING),
     },
     Plate: {
@@ -362,7 +362,7 @@ def test_a_change_of_the_bench_runs_the_stages_that_read_it_again(job: Job, seen
     for key, value, expected in (
         ("supports.post_mm", 1.5, SUPPORTED),
         ("supports.contact_depth_mm", 0.35, SUPPORTED),
-        ("print.layer_height_mm", 0.1, {"cast_runs", "part_runs"}),
+        ("print.layer_height_mm", 0.1, {"cast_runs"}),
         ("resin.viscosity_pa_s", 1.7, NOTHING),
         ("film.line_adhesion_n_per_mm", 0.02, NOTHING),
     ):
@@ -379,8 +379,8 @@ def test_forty_boxes_are_computed_once_and_a_move_casts_nothing_anew(bench: Benc
     stages = Stages()
     seen = predict(job_of("Boxes", coarse, parts, places), stages, fine())
     assert seen.printed.part.volume_mm3 == pytest.approx(40 * (8 * 6 * 9 - 5 * 3 * 6), rel=0.01)  # inner corners are rounded
-    for stage in ("hollowed", "standing", "part_runs", "cast_runs"):
-        both_ways = 2 if stage in ("part_runs", "cast_runs") else 1
+    for stage in ("hollowed", "standing", "cast_runs"):
+        both_ways = 2 if stage == "cast_runs" else 1
         meshes = 2 if stage == "cast_runs" else 1
         assert stages.computed.count(stage) == both_ways * meshes, stage
     stages.computed.clear()

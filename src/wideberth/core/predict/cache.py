@@ -14,8 +14,8 @@ Input = TypeVar("Input", bound=Hashable)
 Result = TypeVar("Result")
 Watched = tuple[tuple[tuple[str, Any], Any], ...]
 """Results under their stage and input."""
-ROOM_BYTES = 1_000_000_000
-"""For all results together: some seven hollow parts on supports. What the shown prediction holds is among it."""
+ROOM_BYTES = 600_000_000
+"""For all results together: some five hollow parts on supports. What the shown prediction holds is among it."""
 
 
 class Cache:

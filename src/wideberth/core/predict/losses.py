@@ -11,6 +11,7 @@ from wideberth.core.layers import Runs
 from wideberth.core.predict.gaps import along_outlines, nearest_spots
 from wideberth.core.predict.plate import plating
 from wideberth.core.predict.prediction import Prediction
+from wideberth.core.predict.stage import part_runs
 from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
 
@@ -94,5 +95,5 @@ def _areas(seen: Prediction, stages: Stages) -> list[tuple[int, NDArray[np.float
     """For each print the layer that its own runs begin at, and the area of each from there on [mm²]."""
     light = seen.fineness.light
     made = plating(seen.solids, stages, seen.printed.all.grid, light)
-    parts: list[Runs] = [placed.runs.part for placed in made.along]
+    parts: list[Runs] = [part_runs(placed.casts).part for placed in made.along]
     return [(runs.grid.first_layer, runs.layer_area_mm2()) for runs in parts]

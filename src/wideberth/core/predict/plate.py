@@ -13,7 +13,7 @@ from wideberth.core.errors import BadJob
 from wideberth.core.layers import Grid, Printed, grid_over
 from wideberth.core.predict.fineness import Fineness
 from wideberth.core.predict.solids import PrintSolids
-from wideberth.core.predict.stage import PlacedRuns, Plating, plated
+from wideberth.core.predict.stage import PlacedCasts, Plating, plated
 from wideberth.core.predict.stages import WHOLE_ROWS_MM, Stages
 from wideberth.core.progress import Progress, quiet
 
@@ -90,8 +90,8 @@ def plating(
 
 def _placed(
     prints: tuple[PrintSolids, ...], stages: Stages, grid: Grid, light: bool, progress: Progress, across: bool, slab: bool
-) -> tuple[PlacedRuns, ...]:
-    """Each print's runs around its part's own place, and how far they are to be moved.
+) -> tuple[PlacedCasts, ...]:
+    """What is cast of each print around its part's own place, and how far it is to be moved.
 
     What is left beside whole rows is cast so: a part on whole rows, wherever it stands, is cast once.
     """
@@ -103,5 +103,5 @@ def _placed(
         along_mm, over_mm = (y, x) if across else (x, y)
         rows = math.floor(over_mm / grid.pitch_mm + WHOLE_ROWS_MM)
         off_mm = max(round(over_mm - rows * grid.pitch_mm, 7) + 0.0, 0.0)
-        placed.append(PlacedRuns(stages.part_runs(solids.at_home, lattice, light, off_mm, across), along_mm, rows))
+        placed.append(PlacedCasts(stages.casts(solids.at_home, lattice, light, off_mm, across), along_mm, rows))
     return tuple(placed)

@@ -319,8 +319,8 @@ class Stages:
         """Runs of a mesh around its own place; see `cast_runs`."""
         return self.cache.run(stage.cast_runs, stage.Casting(mesh, lattice, off_mm, across))
 
-    def part_runs(self, solids: PartSolids, lattice: Grid, light: bool, off_mm: float, across: bool) -> stage.PartRuns:
-        """What is printed of a part as runs around its own place, moved over the rows of a lattice by less than one."""
+    def casts(self, solids: PartSolids, lattice: Grid, light: bool, off_mm: float, across: bool) -> stage.PartCasts:
+        """A part's meshes as runs around its own place, moved over the rows of a lattice by less than one."""
         outer, cavity, filling = solids.own, solids.own_cavity, solids.own_filling
         placed = (lambda m: self.light(m, solids.matrix)) if light else (lambda m: m.transformed(solids.matrix))
 
@@ -335,8 +335,7 @@ class Stages:
                 runs(solids.drills),
                 runs(solids.supports),
             )
-            of = stage.PartRunsInput(around.result(), *inside)
-        return self.cache.run(stage.part_runs, of)
+            return stage.PartCasts(around.result(), *inside)
 
     def solved(self, fineness: Fineness) -> Solved:
         """Squeeze integrals solved at a fineness so far, to be looked up and added to; forgotten when there are many."""

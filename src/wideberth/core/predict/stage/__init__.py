@@ -21,8 +21,8 @@ from wideberth.core.predict.stage.light import Lightening, lightened
 from wideberth.core.predict.stage.marked import Marked, MarkedInput, marked
 from wideberth.core.predict.stage.mended import Mending, mended_once
 from wideberth.core.predict.stage.origins import Origins, OriginsInput, face_origins
-from wideberth.core.predict.stage.part_runs import PartRuns, PartRunsInput, part_runs
-from wideberth.core.predict.stage.plated import PlacedRuns, Plating, plated
+from wideberth.core.predict.stage.part_runs import PartCasts, part_runs
+from wideberth.core.predict.stage.plated import PlacedCasts, Plating, plated
 from wideberth.core.predict.stage.read_objects import Reading, read_objects
 from wideberth.core.predict.stage.regions import RegionsInput, regions
 from wideberth.core.predict.stage.rounds import RoundsInput, rounds
@@ -59,9 +59,8 @@ __all__ = [
     "Mending",
     "Origins",
     "OriginsInput",
-    "PartRuns",
-    "PartRunsInput",
-    "PlacedRuns",
+    "PartCasts",
+    "PlacedCasts",
     "Plating",
     "PoolsInput",
     "Reading",

@@ -1,16 +1,18 @@
-"""Part runs: a part less its cavity and its holes, its supports kept out of its chambers, as runs at its own place."""
+"""Part runs: a part less its cavity and its holes, its supports kept out of its chambers, as runs at its own place.
+
+They are quickly made of what was cast, and large: whoever needs them makes them anew.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from wideberth.core.layers import Grid, Runs, cropped, difference, intersection, on_grid
-from wideberth.core.progress import Progress
 
 
 @dataclass(frozen=True)
-class PartRunsInput:
-    """Runs of each mesh, on windows of one lattice; None for what there is not."""
+class PartCasts:
+    """Runs of each mesh of a part as it was cast, on windows of one lattice; None for what there is not."""
 
     outer: Runs
     cavity: Runs | None
@@ -29,7 +31,7 @@ class PartRuns:
     cavity: Runs | None
 
 
-def part_runs(of: PartRunsInput, _: Progress) -> PartRuns:
+def part_runs(of: PartCasts) -> PartRuns:
     """What is printed of one part."""
     window = _over([r for r in (of.outer, of.cavity, of.filling, of.drills, of.supports) if r is not None])
 
