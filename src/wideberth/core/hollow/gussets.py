@@ -90,6 +90,20 @@ class Ceilings:
         order = np.argsort(one, kind="stable")
         return np.searchsorted(one[order], np.arange(len(self.cavity.points) + 1)), other[order]
 
+    @cached_property
+    def around(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Start in, and list of, the faces around each corner."""
+        at = self.cavity.faces.reshape(-1)
+        order = np.argsort(at, kind="stable")
+        return np.searchsorted(at[order], np.arange(len(self.cavity.points) + 1)), order // 3
+
+    def faces_at(self, corners: NDArray[np.int64]) -> NDArray[np.int64]:
+        """All faces that have one of some corners, each once, in order."""
+        start, faces = self.around
+        first, count = start[corners], start[corners + 1] - start[corners]
+        within = np.arange(int(count.sum())) - np.repeat(np.cumsum(count) - count, count)
+        return np.unique(faces[np.repeat(first, count) + within])
+
     def bumps(self, up: Points) -> list[Bump]:
         """Bumps of the ceilings, the lowest first. up : (3,) unit.
 
@@ -101,11 +115,12 @@ class Ceilings:
         """
         height, ends = self.cavity.points @ up, self.cavity.topology.ends
         begins = self.outward @ up > 0
-        rises = height[ends[:, 0]] <= height[ends[:, 1]]  # of equals the first counts as lower, as in joining
+        first, second = height[ends[:, 0]], height[ends[:, 1]]
+        rises = first <= second  # of equals the first counts as lower, as in joining
         begins[np.where(rises, ends[:, 1], ends[:, 0])] = False
         if not begins.any():
             return []
-        order = np.argsort(height[ends].max(axis=1), kind="stable")
+        order = np.argsort(np.where(rises, second, first))
         joins_at = kernels.joins_at(ends[order], height)
         deep = np.flatnonzero(begins & (joins_at - height > LEAST_BUMP_MM) & np.isfinite(joins_at))
         lowest_first = deep[np.argsort(height[deep], kind="stable")]
@@ -145,7 +160,7 @@ def gussets_in(
     uncarried = []
     for number, bump in enumerate(bumps):
         progress.at(number / len(bumps), "carrying what hangs from ceilings")
-        begins = _begins_with(ceilings.cavity, bump, up) @ room.turn.T
+        begins = _begins_with(ceilings, bump, up) @ room.turn.T
         own = _plates_for(begins, room)
         plates += own
         if not own:
@@ -155,11 +170,10 @@ def gussets_in(
     return Gussets(Mesh(built.points @ room.turn, built.faces), len(bumps) - len(uncarried), np.array(uncarried).reshape(-1, 3))
 
 
-def _begins_with(cavity: Mesh, bump: Bump, up: Points) -> Points:
+def _begins_with(ceilings: Ceilings, bump: Bump, up: Points) -> Points:
     """Points (n, 3) spread over what of a bump is printed before it holds itself; the lowest of all first."""
-    hangs = np.zeros(len(cavity.points), bool)
-    hangs[bump.corners] = True
-    own = Mesh(cavity.points, cavity.faces[hangs[cavity.faces].any(axis=1)])
+    cavity = ceilings.cavity
+    own = Mesh(cavity.points, cavity.faces[ceilings.faces_at(bump.corners)])
     face, spots = spread_over(own, SAMPLES_MM)
     lowest = cavity.points[bump.lowest]
     low = (own.normals[face] @ up > 0) & ((spots - lowest) @ up < BEGINS_MM)

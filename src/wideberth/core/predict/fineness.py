@@ -16,12 +16,14 @@ GLANCE_LAYER_MM = 0.4
 
 @dataclass(frozen=True)
 class Fineness:
-    """Rows, layers and solver of a prediction. `layers_as_one` printed layers are taken together for previews."""
+    """Rows, layers and solver of a prediction. `layers_as_one` printed layers are taken together for previews. ranged : whether
+    the ranges of its margins are wanted."""
 
     pitch_mm: float
     layers_as_one: int
     squeeze: SqueezeEffort
     light: bool
+    ranged: bool = True
 
 
 def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
@@ -36,4 +38,6 @@ def preview(bench: Bench) -> Fineness:
 
 def glance(bench: Bench) -> Fineness:
     """Half as fine as a preview, for what is still held by the mouse."""
-    return Fineness(GLANCE_PITCH_MM, max(1, int(GLANCE_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True)
+    return Fineness(
+        GLANCE_PITCH_MM, max(1, int(GLANCE_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True, ranged=False
+    )

@@ -185,7 +185,8 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     job, printed, prints, sag = seen.job, seen.printed, seen.solids, seen.sag
     bench = _coarser(job.bench, seen.fineness.layers_as_one)
     progress.at(0.0, "sharing loads")
-    borne = loads(printed, bench, seen.fineness.squeeze, seen.fineness.layers_as_one, stages.solved(seen.fineness))
+    of = seen.fineness
+    borne = loads(printed, bench, of.squeeze, of.layers_as_one, stages.solved(of), of.ranged)
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if seen.fineness.light else _sags(prints, stages, borne, bench)

@@ -66,7 +66,8 @@ class Handles(Tool):
         step, _ = min(seen, key=lambda s: (s[1].x() - at.x()) ** 2 + (s[1].y() - at.y()) ** 2)
         by = (step * 360.0 / ROUND - self._from_deg + 180.0) % 360.0 - 180.0
         self._by_deg = round(by / STEP_DEG) * STEP_DEG
-        self._weigh()
+        self._wanted = self._pose()
+        self._glance()
         self._session.sight.tool_moved.emit()
 
     def released(self) -> None:
@@ -104,9 +105,33 @@ class Handles(Tool):
         part = self._session.selection.present
         return None if part is None or self._axis is None else turned(part.pose, self._axis, self._by_deg)
 
+    def _glance(self) -> None:
+        """Let the log follow the pose at the pointer, the present one beside it; while one is looked at the next waits, and only
+        the last of them. What it costs is weighed as soon as the pointer rests: both at once would take both cores, and the log
+        would lag."""
+        job, part, stages, pose = self._session.job, self._session.selection.present, self._session.stages, self._wanted
+        if self._glancing is not None or pose is None or part is None or self._session.tasks.acts:
+            return
+        turned_job, plate = job.with_part(posed(part, pose)), self._session.predicting.plate
+
+        def done(seen: Prediction) -> None:
+            self._glancing = None
+            if self._axis is not None and job is self._session.job:
+                self._session.predicting.show_glance(seen)
+                if self._wanted != pose:
+                    self._glance()
+                else:
+                    self._weigh()
+
+        def over() -> None:
+            self._glancing = None
+
+        self._glancing = self._session.tasks.beside(
+            lambda p: predict(turned_job, stages, glance(job.bench), p, plate), done, over
+        )
+
     def _weigh(self) -> None:
-        """Weigh the pose at the pointer; while one is being weighed the next waits, and only the last of them."""
-        self._wanted = self._pose()
+        """Weigh the pose at the pointer, where none is being weighed."""
         if self._weighing is not None or self._wanted is None or self._session.tasks.acts:
             return
         job, id, stages, pose = self._session.job, self._session.selection.part, self._session.stages, self._wanted
@@ -122,32 +147,10 @@ class Handles(Tool):
             if self._axis is not None and job is self._session.job:
                 self._cost = cost
                 self._session.sight.tool_moved.emit()
-                if self._wanted != pose:
+                if self._wanted != pose and self._glancing is None:
                     self._weigh()
 
         self._weighing = self._session.tasks.beside(work, done, over)
-        self._glance()
-
-    def _glance(self) -> None:
-        """Let the log follow the pose at the pointer, the present one beside it; as with weighing, only the last one waits."""
-        job, part, stages, pose = self._session.job, self._session.selection.present, self._session.stages, self._wanted
-        if self._glancing is not None or pose is None or part is None:
-            return
-        turned_job, plate = job.with_part(posed(part, pose)), self._session.predicting.plate
-
-        def done(seen: Prediction) -> None:
-            self._glancing = None
-            if self._axis is not None and job is self._session.job:
-                self._session.predicting.show_glance(seen)
-                if self._wanted != pose:
-                    self._glance()
-
-        def over() -> None:
-            self._glancing = None
-
-        self._glancing = self._session.tasks.beside(
-            lambda p: predict(turned_job, stages, glance(job.bench), p, plate), done, over
-        )
 
     def _end_glance(self) -> None:
         """Nothing is held any more: what is looked at beside gives way to what was asked for."""
