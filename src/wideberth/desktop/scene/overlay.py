@@ -41,6 +41,8 @@ class Overlay(QWidget):
         """Whether what is drawn is not what stands on the plate: nothing that is known of that is painted over it."""
         self.picture: QPixmap | None = None
         self._depth: NDArray[np.float32] | None = None
+        self._laid: tuple[list[tuple[float, float, float]], NDArray[np.float32], QImage] | None = None
+        """The plane's sheet as it was laid last: for which corners, and before what."""
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
 
@@ -230,7 +232,9 @@ class Overlay(QWidget):
         corners = [QPointF(x, y) for x, y, _ in deep]
         rim = QColor(DAY.hazard)
         if self._depth is not None and self.picture is not None and not self._scrubbing.isActive():
-            painter.drawImage(self.rect(), self._sheet(deep))
+            if self._laid is None or self._laid[0] != deep or self._laid[1] is not self._depth:
+                self._laid = deep, self._depth, self._sheet(deep)
+            painter.drawImage(self.rect(), self._laid[2])
             rim.setAlphaF(0.45)
         painter.setPen(QPen(rim, 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
