@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core.model._kernels.facets import crosses
 from wideberth.core.model.topology import Topology, topology
 
 CHUNK = 200_000
@@ -76,12 +77,14 @@ class Mesh:
         return self.points[self.faces]
 
     def _cross(self) -> NDArray[np.float64]:
-        start = self.points[self.faces[:, 0]]
-        return np.cross(self.points[self.faces[:, 1]] - start, self.points[self.faces[:, 2]] - start)
+        """Cross product of two sides of each triangle, (m, 3) [mm²]."""
+        points = np.ascontiguousarray(self.points, dtype=np.float64)
+        return np.asarray(crosses(points, np.ascontiguousarray(self.faces, dtype=np.int32)))
 
     @cached_property
     def face_area_mm2(self) -> NDArray[np.float64]:
-        return 0.5 * np.linalg.norm(self._cross(), axis=1)
+        cross = self._cross()
+        return 0.5 * np.sqrt(np.einsum("ij,ij->i", cross, cross))
 
     @cached_property
     def normals(self) -> NDArray[np.float64]:

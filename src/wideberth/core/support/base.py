@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 import scipy
 from manifold3d import CrossSection, JoinType, Manifold, OpType
@@ -12,6 +14,7 @@ from wideberth.core.model import Mesh, as_mesh, joined
 from wideberth.core.support.graph import BaseKind, On, Supports
 
 BASE_STEPS = 4
+BASES_KEPT = 32
 ROUND = 32
 Spots = NDArray[np.float64]
 """Places seen from above, (n, 2)."""
@@ -23,16 +26,19 @@ def base_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
     Whatever an outline would enclose is filled, and where a frame would enclose resin it has a gap, so that no base is a cup. The
     rim leans outward from the plate, so that a scraper gets under.
     """
-    on_plate = [(f.x_mm, f.y_mm) for f in supports.feet if f.on is On.PLATE]
-    if not on_plate:
-        return None
-    feet = np.unique(np.round(on_plate, 3), axis=0)
-    outline = _outline(feet, supports.base, settings)
+    on_plate = {(round(f.x_mm, 3), round(f.y_mm, 3)) for f in supports.feet if f.on is On.PLATE}
+    return _built(tuple(sorted(on_plate)), supports.base, supports.base_mm(settings), settings) if on_plate else None
+
+
+@lru_cache(BASES_KEPT)
+def _built(on_plate: tuple[tuple[float, float], ...], kind: BaseKind, height: float, settings: SupportSettings) -> Mesh:
+    """The base under feet on the plate, in order; while tips are sized and thinned the same feet come again and again."""
+    feet = np.array(on_plate)
+    outline = _outline(feet, kind, settings)
     bridge = 0.5 * settings.pad_bridge_mm
     outline = outline.offset(bridge, JoinType.Round, 2.0, ROUND).offset(-bridge, JoinType.Round, 2.0, ROUND)
     filled = CrossSection([c for c in outline.to_polygons() if _signed_area(np.asarray(c)) > 0]).simplify(0.01)
-    height = supports.base_mm(settings)
-    edge_deg = settings.slab_edge_deg if supports.base is BaseKind.SLAB else settings.pad_slope_deg
+    edge_deg = settings.slab_edge_deg if kind is BaseKind.SLAB else settings.pad_slope_deg
     lean = 1 / np.tan(np.radians(edge_deg))
     slabs = []
     for step in range(BASE_STEPS):
