@@ -19,7 +19,7 @@ from wideberth.core.model import Closest, MarkKind, Mesh
 from wideberth.core.orient import Pose, placing, turned_xyz
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress
-from wideberth.core.propose import propose_drain
+from wideberth.core.propose import propose_drain, propose_support
 from wideberth.core.split import Cut, apply_cuts
 from wideberth.core.support import base_mesh, propose_tips, supports_mesh, touches
 
@@ -232,6 +232,24 @@ def test_posts_do_not_pass_through_the_part(bench: Bench) -> None:
     for tip in found.supports.routes.values():
         if tip.on_plate:
             assert np.hypot(*tip.foot_mm[:2]) > 5 + 0.5 * bench.supports.post_mm
+
+
+def test_no_tip_reaches_over_the_rim_of_a_bore_that_is_to_mate(bench: Bench) -> None:
+    """A plate of 24 x 18 x 4 mm with a bore of 9 mm: unmarked, tips stand on its rim; marked, even their rims keep off it."""
+    drill = trimesh.creation.cylinder(4.5, 24, sections=96)
+    plate = as_mesh(trimesh.boolean.difference([trimesh.creation.box((24, 18, 4)), drill], engine="manifold"))
+    middle = plate.points[plate.faces].mean(axis=1)
+    wall = np.flatnonzero((np.hypot(*middle[:, :2].T) < 4.55) & (np.abs(plate.normals[:, 2]) < 0.5))
+    unmarked = Part("Plate", as_source(plate), pose=Pose(turned_xyz(20, 0, 0), 5.0), id=ONE)
+    over = []
+    for part in (unmarked, with_marked(unmarked, MarkKind.MATING, wall)):
+        stages = Stages()
+        job = propose_support(job_of("Plate", bench, (part,)), ONE, stages).best.job
+        outer, tips = stages.solids(job.part(ONE), bench.supports).outer, job.part(ONE).supports.contacts
+        off = Closest(Mesh(outer.points, outer.faces[wall])).nearest(np.array([t.spot_mm for t in tips]))[0]
+        over.append(int((off < 0.5 * np.array([t.diameter_mm for t in tips])).sum()))
+        assert len(tips) > 5
+    assert over[0] > 0 and over[1] == 0
 
 
 def test_base_never_forms_a_cup_and_leans_outward(bench: Bench) -> None:

@@ -40,6 +40,8 @@ NEAR_SHARE = 0.35
 """Tips stand at least this share of the usual spacing apart."""
 REFUSED_MM = 2.0
 """No tip comes nearer to a spot that was refused."""
+ALIKE_COS = 0.8
+"""A spot that moves aside stays on a face that looks the same way, within some 37°."""
 WIDER_ROUNDS = 5
 RELIEF = ("busy", "engraved")
 LAST_ROUNDS = 2
@@ -83,7 +85,7 @@ def propose_tips(
     progress.at(0.1, "looking for spots")
     spots, spare = wanted_spots(light, settings, apart)
     sides = cache(lambda: _together(spare, side_spots(light, settings, apart)))
-    supports, barred = started(pinned, settings), _Barred.around(pinned, refused_mm, apart, Closest(outer), finish)
+    supports, barred = started(pinned, settings), _Barred.around(pinned, refused_mm, bench, outer, finish)
     spots, spare = barred.without(spots), barred.without(spare)
     supports, unreached = _with_routes(supports, spots, clear, bench, progress.part(0.25, 0.4))
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
@@ -172,7 +174,7 @@ def with_company(
     refused_mm : (n, 3) spots that none comes near to. finish : of the faces of the part's outer mesh, with that mesh.
     """
     apart = spacing_mm(bench)
-    barred = _Barred.around(None, refused_mm, apart, Closest(finish[0]), finish[1])
+    barred = _Barred.around(None, refused_mm, bench, *finish)
     spots = barred.without(_around(room.close, supports, list(wanting), apart))
     return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
 
@@ -190,40 +192,62 @@ def _times(supports: Supports, surface: Closest, finish: Finish | None) -> dict[
 
 @dataclass(frozen=True, eq=False)
 class _Barred:
-    """Spots (n, 3) that no tip comes nearer to than so far, (n,); faces of a surface where only beginnings get one, (faces,)."""
+    """Where no tip comes.
+
+    Attributes
+    ----------
+    spots : (n, 3), no tip comes nearer to one than `reach_mm`, (n,). faces : of the outer mesh, (faces,), where only beginnings
+    get a tip; None where there are none. kept : these alone. half_mm : of a usual and of the largest tip, whose rim too is to
+    stay off them.
+    """
 
     spots: NDArray[np.float64]
     reach_mm: NDArray[np.float64]
+    outer: Mesh
     surface: Closest
     faces: NDArray[np.bool_] | None
+    kept: Closest | None
+    half_mm: tuple[float, float]
 
     @classmethod
     def around(
-        cls,
-        pinned: Supports | None,
-        refused_mm: NDArray[np.float64] | None,
-        spacing_mm: float,
-        surface: Closest,
-        finish: Finish | None,
+        cls, pinned: Supports | None, refused_mm: NDArray[np.float64] | None, bench: Bench, outer: Mesh, finish: Finish | None
     ) -> _Barred:
         """Pinned contacts keep others off as any would; refused spots keep all off."""
         held = np.array([c.spot_mm for c in pinned.contacts]).reshape(-1, 3) if pinned is not None else np.empty((0, 3))
         refused = np.empty((0, 3)) if refused_mm is None else refused_mm
-        reach = [NEAR_SHARE * spacing_mm] * len(held) + [REFUSED_MM] * len(refused)
+        reach = [NEAR_SHARE * spacing_mm(bench)] * len(held) + [REFUSED_MM] * len(refused)
         forbidden = finish.barred if finish is not None and finish.barred.any() else None
-        return cls(np.concatenate((held, refused)), np.array(reach), surface, forbidden)
+        kept = None if forbidden is None else Closest(Mesh(outer.points, outer.faces[forbidden]))
+        tips = bench.supports
+        half = 0.5 * min(tips.tip_mm, tips.largest_tip_mm), 0.5 * tips.largest_tip_mm
+        return cls(np.concatenate((held, refused)), np.array(reach), outer, Closest(outer), forbidden, kept, half)
 
     def without(self, spots: Spots) -> Spots:
-        """Less those that are barred."""
+        """Less those that are barred; one beside a face that is to carry no mark moves away from it as far as it can."""
         if len(spots.points) == 0 or (len(self.spots) == 0 and self.faces is None):
             return spots
-        away = np.linalg.norm(spots.points[:, None] - self.spots[None], axis=2)
-        may = (away >= self.reach_mm).all(axis=1)
-        if self.faces is not None:
-            must = np.array([why is NeedKind.ISLAND for why in spots.why])
-            may &= must | ~self.faces[self.surface.nearest(spots.points)[1]]
-        free = np.flatnonzero(may)
-        return Spots(spots.points[free], spots.normals[free], [spots.why[i] for i in free])
+        must = np.array([why is NeedKind.ISLAND for why in spots.why])
+        moved, off = self._moved_off(spots)
+        points = np.where(must[:, None], spots.points, moved)
+        away = np.linalg.norm(points[:, None] - self.spots[None], axis=2)
+        free = np.flatnonzero((away >= self.reach_mm).all(axis=1) & (must | off))
+        return Spots(points[free], spots.normals[free], [spots.why[i] for i in free])
+
+    def _moved_off(self, spots: Spots) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+        """Spots moved along the surface until the largest tip leaves kept faces alone, (n, 3); whether a usual one does, (n,)."""
+        points = spots.points
+        if self.faces is None or self.kept is None:
+            return points, np.ones(len(points), bool)
+        away, _, at = self.kept.nearest(points)
+        near = np.flatnonzero((away < self.half_mm[1]) & (away > 1e-6))
+        along = (points[near] - at[near]) / away[near, None]
+        _, face, there = self.surface.nearest(points[near] + (self.half_mm[1] - away[near, None]) * along)
+        alike = (self.outer.normals[face] * spots.normals[near]).sum(axis=1) > ALIKE_COS
+        moved = points.copy()
+        moved[near[alike]] = there[alike]
+        on = self.surface.nearest(moved)[1]
+        return moved, ~self.faces[on] & (self.kept.nearest(moved)[0] >= self.half_mm[0])
 
 
 def _counted(supports: Supports, went: int = 0) -> str:
