@@ -15,8 +15,9 @@ from wideberth.core.layers import cast, grid_over
 from wideberth.core.model import Closest
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, fine, predict
-from wideberth.core.propose import propose_support
-from wideberth.core.support import Brace, Need, NeedKind, Route, Supports, through_part
+from wideberth.core.progress import quiet
+from wideberth.core.propose import propose_support, remedy_for
+from wideberth.core.support import Brace, Need, NeedKind, Route, Supports, led_anew, through_part
 from wideberth.core.verdict import Code, Finding
 
 BY_HAND = Need(NeedKind.BY_HAND)
@@ -73,6 +74,31 @@ def test_a_post_through_a_plate_is_told_where_it_enters_however_the_print_is_tur
     assert (x, y) == pytest.approx((5 + 3 * c - 2 * s, -4 + 3 * s + 2 * c), abs=0.7)  # within the post
     assert z == pytest.approx(9.0, abs=1e-6)  # from its top down it meets the lower plate's upper face
     assert not told(slab_job(on_posts(*CORNERS), coarse, two), Code.LIMB_IN_PART)
+
+
+@pytest.mark.parametrize("y, on_part", [(8.5, False), (0.0, True)])
+def test_what_runs_through_the_part_is_led_clear_by_one_press(y: float, on_part: bool, coarse: Bench) -> None:
+    """Beside the lower plate's edge a twig leads round it; over its middle the post stands on it."""
+    two = trimesh.boolean.union(
+        [
+            trimesh.creation.box((30, 20, 3)),
+            moved(trimesh.creation.box((30, 20, 3)), 0, 0, 10),
+            moved(trimesh.creation.box((2, 20, 10)), 14, 0, 5),
+        ],
+        engine="manifold",
+    )
+    job, stages = slab_job(on_posts(*CORNERS, (-3, y, 16)), coarse, two), Stages()
+    seen = predict(job, stages, fine(0.2))
+    (finding,) = (f for f in seen.verdict.findings if f.code is Code.LIMB_IN_PART)
+    remedy = remedy_for(finding, seen, stages)
+    assert remedy is not None
+    supports = remedy.make(quiet()).job.part(ONE).supports
+    was = job.part(ONE).supports
+    assert {c.id: c.diameter_mm for c in supports.contacts} == {c.id: c.diameter_mm for c in was.contacts} and not supports.idle
+    assert len(supports.feet_on_part) == on_part
+    assert not told(job.with_part(replace(job.part(ONE), supports=supports)), Code.LIMB_IN_PART)
+    kept = led_anew(was, {was.contacts[-1].id}, lambda spot, past: None)
+    assert len(kept.contacts) == 4 and [i.contact for i in kept.idle] == [was.contacts[-1]]
 
 
 def test_a_diagonal_through_a_peg_is_told(coarse: Bench) -> None:

@@ -20,7 +20,7 @@ from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.propose.turning import in_pose
-from wideberth.core.support import Need, NeedKind, Route, started
+from wideberth.core.support import Need, NeedKind, Route, Supports, led_anew, started, through_part
 from wideberth.core.verdict import Code, Finding, counted
 
 TIP_CODES = (Code.ISLAND, Code.SAGS, Code.CURLS)
@@ -60,6 +60,8 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
         return Remedy("Drill it", lambda p: propose_drain(job, part, stages, p))
     if code == Code.CEILING_SAGS and _may_have_lattice(job, part):
         return Remedy("Add a lattice", lambda _: _with_lattice(job, part, stages))
+    if code == Code.LIMB_IN_PART:
+        return Remedy("Lead them clear", lambda _: _lead_clear(job, part, stages))
     if code in TILT_CODES:
         return Remedy("Turn it", lambda p: propose_orient(job, part, stages, p))
     if code == Code.FACE_ON_PLATE:
@@ -104,6 +106,34 @@ def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress
         why = f"{len(added)} tips of {settings.tip_mm:g} mm"
     why += f"; {counted(barred, 'spot')} cannot be reached" if barred else ""
     return only("support", label, why, job)
+
+
+def _lead_clear(job: Job, id: str, stages: Stages) -> Proposal:
+    """Tips whose supports run through the part, led to the plate anew from where they touch it; braces that do go."""
+    part, settings = job.part(id), job.bench.supports
+    matrix, surface = stages.solids(part.unsupported(), settings).matrix, stages.closest(stages.cut(part))
+    supports = part.supports
+
+    def crossings(of: Supports) -> int:
+        return len(through_part(of, surface, matrix, settings))
+
+    ids = {c.id for c in supports.contacts}
+    guilty = {own for own in ids if crossings(supports.without(ids - {own}))}
+    anew = led_anew(supports, guilty, room_around(part, stages, job.bench).way_to)
+    posts = replace(anew, braces=())
+    clear = tuple(b for b in anew.braces if crossings(replace(anew, braces=(b,))) == crossings(posts))
+    anew = replace(anew, braces=clear)
+    left, aside, braces = crossings(anew), len(anew.idle) - len(supports.idle), len(supports.braces) - len(clear)
+    label, told = "lead supports clear", [f"{counted(len(guilty) - aside, 'tip')} led anew, each where it touches the part now"]
+    if braces:
+        told.append(f"{counted(braces, 'brace')} taken away")
+    if aside:
+        told.append(f"{counted(aside, 'tip')} kept aside, since no clear way leads there")
+    if left:
+        told.append(f"{counted(left, 'piece')} still {'runs' if left == 1 else 'run'} through the part")
+    if left >= crossings(supports):
+        return only("support", label, "no clear way leads to the plate from where those tips are", job, needed=False)
+    return only("support", label, "; ".join(told), job.with_part(replace(part, supports=anew)))
 
 
 def _part_of(prediction: Prediction, finding: Finding) -> str | None:

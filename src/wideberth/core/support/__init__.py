@@ -3,7 +3,7 @@
 from wideberth.core.support.base import base_mesh
 from wideberth.core.support.bearing import most_free_mm, stouter_posts
 from wideberth.core.support.bracing import braced, free_stretches_mm
-from wideberth.core.support.carry import Carried, carried
+from wideberth.core.support.carry import Carried, carried, led_anew
 from wideberth.core.support.graph import (
     BaseKind,
     Brace,
@@ -56,6 +56,7 @@ __all__ = [
     "carried",
     "fitting_mm",
     "free_stretches_mm",
+    "led_anew",
     "most_free_mm",
     "need_from_words",
     "propose_tips",

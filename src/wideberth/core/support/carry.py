@@ -6,6 +6,7 @@ contact keeps its spot on the part; what the new pose still needs is routed anew
 
 from __future__ import annotations
 
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -19,7 +20,7 @@ from wideberth.core.support.graph import Contact, Idle, Idleness, Supports
 from wideberth.core.support.need import NeedKind
 from wideberth.core.support.propose import NEAR_SHARE
 from wideberth.core.support.room import FACES_UP, TRIANGLES
-from wideberth.core.support.route import Point
+from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.spots import Spots, wanted_spots
 
@@ -126,6 +127,25 @@ def _routed_anew(
         {i.contact.id: i.why for i in idle},
         tuple((float(x), float(y), float(z)) for x, y, z in news),
     )
+
+
+def led_anew(
+    supports: Supports, contacts: Collection[str], way_to: Callable[[NDArray[np.float64], Supports], Route | None]
+) -> Supports:
+    """Supports with some contacts, by id, led to the plate anew from where they are; those that no way leads from are kept aside.
+
+    Parameters
+    ----------
+    way_to : a route from a spot (3,) past, or joining, what stands already; None where there is none.
+    """
+    made, idle = supports.without(contacts), list(supports.idle)
+    for contact in sorted((c for c in supports.contacts if c.id in contacts), key=lambda c: _number(c.id)):
+        route = way_to(contact.spot_mm, made)
+        if route is None:
+            idle.append(Idle(contact, Idleness.UNREACHABLE))
+        else:
+            made = _with_contact(made.with_route(route, contact.diameter_mm, contact.need), contact)
+    return replace(made, idle=tuple(idle))
 
 
 def _number(id: str) -> int:
