@@ -14,11 +14,12 @@ WITHIN = 0.10
 
 
 def one_print(bench: Bench, hidden: Hidden, seed: int, draw: np.random.Generator, one_speed: bool) -> tuple[Shown, Bench]:
-    """A print at its own warmth, speed and margin; `one_speed`: all at the same, so that n cannot be told."""
+    """A print at its own warmth, speed, light and margin; `one_speed`: all at the same, so that n and β cannot be told."""
     if not one_speed:
         bench = bench.with_value("print.vat_c", float(draw.uniform(18, 30)))
         bench = bench.with_value("print.lift_mm_per_min", float(draw.choice([40, 60, 90, 120])))
         bench = bench.with_value("print.lift_mm", float(draw.choice([3, 5, 6])))
+        bench = bench.with_value("print.exposure_s", float(draw.uniform(0.8, 1.8)) * bench.print.exposure_s)
     e = made_expected(seed, bench, layers=250, weakest=float(draw.uniform(0.8, 3.0)), cups=bool(draw.random() < 0.3))
     return played(e, bench, hidden, seed)[0], bench
 
@@ -31,6 +32,7 @@ def truth_of(bench: Bench, h: Hidden) -> dict[str, float]:
         "laws.rate_power": bench.laws.rate_power * h.rate_power,
         "laws.seal_kpa": bench.laws.seal_kpa * h.sealed,
         "resin.green_strength_mpa": bench.resin.green_strength_mpa * h.strength,
+        "resin.green_beta": float(np.clip(bench.resin.green_beta * h.setting, 0.3, 3.0)),
         "laws.plate_adhesion_n_per_mm2": bench.laws.plate_adhesion_n_per_mm2 * h.plate,
         "printer.motion_factor": h.motion,
         "printer.overhead_s": h.overhead_s,

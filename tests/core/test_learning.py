@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import json
 from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -11,7 +13,7 @@ import pytest
 from scipy.special import ndtr
 
 from reference.prints import made_expected, played
-from wideberth.core.bench import Bench
+from wideberth.core.bench import Bench, ratio_at, stated_ratio, strength_factor
 from wideberth.core.job import open_job
 from wideberth.core.logbook import (
     Alarm,
@@ -45,6 +47,7 @@ from wideberth.core.logbook import (
     unlearnt,
     utc_now,
 )
+from wideberth.core.logbook.expected_file import packed, unpacked
 from wideberth.core.logbook.learn.estimate import most_likely
 from wideberth.core.logbook.learn.strength import least_strength
 from wideberth.core.plan import behind_lines
@@ -119,6 +122,44 @@ def test_prints_without_sensors_still_tell_of_strength_and_only_of_that(bench: B
     assert fit.tips.value == pytest.approx(0.75 * bench.resin.green_strength_mpa, rel=0.1)
     assert fit.tips.low < 0.75 * bench.resin.green_strength_mpa < fit.tips.high and fit.tips.is_told
     assert all(e.prints == 0 and e.value == e.was for e in (*fit.pulls, fit.time.one, fit.time.other))
+
+
+@pytest.mark.parametrize(("beta", "strength"), [(0.45, 1.0), (1.0, 0.8), (2.2, 1.2)])
+def test_prints_at_other_light_tell_how_fast_a_resin_sets(beta: float, strength: float, bench: Bench) -> None:
+    """At a third to twice the usual light beyond what just sets, and without any sensor: β and σ_g, each with its interval."""
+    hidden, draw, prints = replace(QUIET, tip_scatter=0.12, setting=beta, strength=strength), np.random.default_rng(1), []
+    for n in range(80):
+        lit = bench.with_value("print.exposure_s", float(draw.uniform(0.75, 2.2)) * bench.print.exposure_s)
+        e = made_expected(n, lit, layers=200, weakest=float(draw.uniform(0.5, 2.5)))
+        prints.append(replace(played(e, lit, hidden, n)[0], measured=None))
+    fit = fit_of(prints, bench)
+    assert fit.setting.low < beta < fit.setting.high and fit.setting.value == pytest.approx(beta, rel=0.35)
+    assert fit.tips.low < strength * bench.resin.green_strength_mpa < fit.tips.high
+    assert fit.setting.sd < 0.6 * fit.setting.was_sd and fit.setting.prints > 40
+    as_stated = np.full(12, stated_ratio(bench))
+    alike = [replace(s, expected=replace(s.expected, tip_ratio=as_stated)) for s in prints]
+    blind = fit_of(alike, bench).setting  # where σ_g is stated, β makes no difference
+    assert blind.prints == 0 and blind.value == pytest.approx(bench.resin.green_beta) and not blind.is_of_use
+    former = [replace(s, expected=unpacked(_as_of_version_1(s.expected))) for s in prints]
+    assert fit_of(former, bench).setting.prints == 0
+
+
+def test_what_light_made_something_as_strong_is_found_back(bench: Bench) -> None:
+    ratio = np.array([1.0, 1.05, 1.65, 3.0, 8.0, 14.0])
+    assert ratio_at(strength_factor(ratio, bench), bench) == pytest.approx(ratio, rel=1e-9)
+    assert ratio_at([0.0, 1e6], bench) == pytest.approx([1.0, 15.0])
+
+
+def _as_of_version_1(expected: Expected) -> bytes:
+    """A record as it was kept before it said what light tips got."""
+    with np.load(io.BytesIO(packed(expected))) as kept:
+        arrays = {name: kept[name] for name in kept.files if name not in ("plain", "tip_ratio")}
+        plain = json.loads(kept["plain"].tobytes())
+    at = {k: v for k, v in plain["at"].items() if k not in ("green_beta", "stated_ratio")}
+    out = io.BytesIO()
+    head = np.frombuffer(json.dumps(plain | {"version": 1, "at": at}).encode(), np.uint8)
+    np.savez_compressed(out, plain=head, **arrays)
+    return out.getvalue()
 
 
 def test_a_bench_that_has_learnt_says_so_and_its_ranges_are_narrower(bench: Bench) -> None:

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from wideberth.core.bench import Bench, by_layer, exposures_of_layers, viscosity_at
+from wideberth.core.bench import Bench, by_layer, exposures_of_layers, own_ratios, viscosity_at
 from wideberth.core.loads import CAUSES, layer_seconds
 from wideberth.core.logbook import CHECKS, Coefficients, Entry, Expected, PartOutcome, Shown, Told, measured_of
 from wideberth.demo.simulated.nature import Hidden, Mishap, Play, Truth
@@ -65,13 +65,14 @@ def made_expected(
     hold = margin.min(axis=1)
     grown = np.cumsum(area.sum(axis=0)) * bench.print.layer_height_mm / 1000
     share = bench.ranges.green_strength
+    plate = np.full(layers, 4.0) * (whole.sum(axis=1).max() / np.maximum(whole.sum(axis=1), 1e-6))
+    lit = np.full(tips, float(own_ratios(vat_c, bench)[-1]))
     return Expected(
         bench.print.layer_height_mm, tuple(f"Part {j + 1}" for j in range(prints)), by_layer(bench, layers, lambda m: m.moving_s),
         exposures_of_layers(bench.print, layers), seconds, whole[:, 0] + base, whole[:, 1], whole[:, 2], whole[:, 3], rate, vat_c,
-        grown, own, hold, hold / (1 + share), hold * (1 + share), np.full(layers, 4.0) * (whole.sum(axis=1).max() /
-        np.maximum(whole.sum(axis=1), 1e-6)), tip_print, worst, np.full(tips, 0.4), tip_n[worst, at], bears[worst, at],
-        margin.min(axis=0), so_far, tip_n, bears, float(grown[-1]), float(draw.uniform(1.0, 8.0)), bench.printer.stays_ml,
-        bench.print.first_layers, Coefficients.of(bench),
+        grown, own, hold, hold / (1 + share), hold * (1 + share), plate, tip_print, worst, np.full(tips, 0.4), tip_n[worst, at],
+        bears[worst, at], lit, margin.min(axis=0), so_far, tip_n, bears, float(grown[-1]), float(draw.uniform(1.0, 8.0)),
+        bench.printer.stays_ml, bench.print.first_layers, Coefficients.of(bench),
     )  # fmt: skip
 
 

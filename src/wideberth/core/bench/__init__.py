@@ -41,8 +41,10 @@ from wideberth.core.bench.green import (
     middle_light,
     own_ratios,
     printed_tip_mm,
+    ratio_at,
     reference_energy,
     set_share,
+    stated_ratio,
     strength_factor,
 )
 from wideberth.core.bench.kinds import KINDS, SECTIONS, KeyFacts, facts_of, number_text, unit_of
@@ -191,6 +193,7 @@ __all__ = [
     "outlook",
     "own_ratios",
     "printed_tip_mm",
+    "ratio_at",
     "read_toml",
     "reference_energy",
     "rename",
@@ -206,6 +209,7 @@ __all__ = [
     "source_of",
     "source_of_fit",
     "spans_of",
+    "stated_ratio",
     "strength_factor",
     "tested_bench",
     "tested_text",

@@ -30,6 +30,10 @@ STRAIGHT = 20.0
 """Times the blur from which a disc's edge counts as straight: within a thousandth of its diameter."""
 
 
+MOST_RATIO = 15.0
+"""E_w/E_c beyond which no resin sets any further that one could tell."""
+
+
 def reference_energy(resin: Resin, laws: Laws) -> float:
     """Dose [mJ/cm²] for which the resin's strength, its stiffness and the film's γ and τ are stated.
 
@@ -63,10 +67,27 @@ def strength_factor(ratio: ArrayLike, bench: Bench) -> Values:
     Dp 0.12 mm, Ec 4, layers of 0.05 mm, stated at 10 mJ/cm² (E_w/E_c 1.65): 1.31 at a fifth more light, 1.89 at twice the light.
     """
     resin = bench.resin
-    through = np.exp(-resin.reference_layer_mm / resin.penetration_depth_mm)
-    stated = reference_energy(resin, bench.laws) * through / resin.critical_exposure_mj_per_cm2
     fresh = 1 - resin.used_weaker_share * resin.used_share
-    return fresh * set_share(ratio, resin.green_beta) / set_share(stated, resin.green_beta)
+    return fresh * set_share(ratio, resin.green_beta) / set_share(stated_ratio(bench), resin.green_beta)
+
+
+def stated_ratio(bench: Bench) -> float:
+    """E_w/E_c at which the resin's strength and stiffness are stated."""
+    resin = bench.resin
+    through = np.exp(-resin.reference_layer_mm / resin.penetration_depth_mm)
+    return float(reference_energy(resin, bench.laws) * through / resin.critical_exposure_mj_per_cm2)
+
+
+def ratio_at(factor: ArrayLike, bench: Bench) -> Values:
+    """E_w/E_c at which `strength_factor` is so much, of the shape of `factor`: its inverse; 1 where nothing has set.
+
+    Resin that is all but through with setting is the same at any further light: it counts as at `MOST_RATIO`.
+    """
+    resin = bench.resin
+    fresh = 1 - resin.used_weaker_share * resin.used_share
+    share = np.asarray(factor, float) * set_share(stated_ratio(bench), resin.green_beta) / fresh
+    with np.errstate(divide="ignore"):
+        return np.asarray(np.minimum(1 - np.log1p(-np.clip(share, 0.0, 1.0)) / resin.green_beta, MOST_RATIO))
 
 
 def own_ratios(vat_c: Values, bench: Bench) -> Values:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from wideberth.core.bench import Bench, by_layer, exposures_of_layers, viscosity_at
+from wideberth.core.bench import Bench, by_layer, exposures_of_layers, ratio_at, stated_ratio, viscosity_at
 from wideberth.core.errors import BadLog
 from wideberth.core.layers import Sections
 from wideberth.core.loads import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, bond_factors, line_n, sealed_openings, suction_at
@@ -40,6 +40,9 @@ class Coefficients:
     cling_factor: float
     stays_ml: float
     density: float
+    green_beta: float = 1.0
+    stated_ratio: float = np.nan
+    """E_w/E_c at which the strength is stated; unknown of prints that were logged before it was kept."""
 
     @staticmethod
     def of(bench: Bench) -> Coefficients:
@@ -57,6 +60,8 @@ class Coefficients:
             resin.cling_factor,
             printer.stays_ml,
             resin.density_kg_per_m3 * KG_PER_M3_IN_G_PER_ML,
+            resin.green_beta,
+            stated_ratio(bench),
         )
 
 
@@ -72,7 +77,8 @@ class Expected:
     own_n : (prints, layers, causes felt) pull on each print itself, without supports and base.
     hold_margin, hold_low, hold_high, plate_margin : (layers,) NaN where there is none.
     tip_print, tip_layer : (tips,) which print, and its worst layer. tip_mm : drawn diameter. tip_cause_n : (tips, causes) there.
-    tip_holds_n : (tips,) what it bears there. tip_margin : (tips,).
+    tip_holds_n : (tips,) what it bears there. tip_ratio : (tips,) E_w/E_c that it has got there, NaN where it is not known.
+    tip_margin : (tips,).
     tip_so_far : (checks, tips) greatest load over strength until the end of each of `CHECKS` equal stretches of layers.
     tip_n, tip_bears_n : (layers, tips, causes) and (layers, tips) all along; without layers in a log, where nobody asks for them.
     solid_ml, clings_ml, stays_ml : resin. first_layers. at : the coefficients that all this was reckoned with.
@@ -100,6 +106,7 @@ class Expected:
     tip_mm: Values
     tip_cause_n: Values
     tip_holds_n: Values
+    tip_ratio: Values
     tip_margin: Values
     tip_so_far: Values
     tip_n: Values
@@ -191,6 +198,7 @@ def expected_of(seen: Prediction) -> Expected:
         np.array([t.diameter_mm for t in printed.touches], float),
         loads.tip_cause_n[worst, tips] if layers and len(tips) else np.zeros((len(tips), len(CAUSES))),
         loads.tip_capacity_n[worst, tips] if layers and len(tips) else np.zeros(len(tips)),
+        ratio_at(loads.tips.stiff[worst, tips], bench) if layers and len(tips) else np.ones(len(tips)),
         loads.tip_margin,
         _so_far(loads.tip_load_n, loads.tip_capacity_n),
         loads.tip_cause_n,

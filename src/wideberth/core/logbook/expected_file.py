@@ -14,7 +14,7 @@ from wideberth.core.errors import BadLog
 from wideberth.core.loads import CAUSES
 from wideberth.core.logbook.expected import CHECKS, PULLED, Coefficients, Expected
 
-VERSION = 1
+VERSION = 2
 MOST_BYTES = 400_000_000
 """A record that unpacks to more is no record of a print."""
 MOST_LAYERS = 200_000
@@ -49,9 +49,10 @@ def unpacked(content: bytes, where: str = "the log") -> Expected:
                 raise BadLog("is too large for a record of a print.", where=where)
         with np.load(io.BytesIO(content), allow_pickle=False) as kept:
             plain = json.loads(kept["plain"].tobytes().decode())
-            if plain.pop("version") != VERSION:
+            if plain.pop("version") not in (1, VERSION):
                 raise BadLog("was written by another version.", where=where, remedy="Update Wide Berth.")
             arrays = {name: np.asarray(kept[name]) for name in kept.files if name != "plain"}
+            arrays.setdefault("tip_ratio", np.full(len(arrays["tip_print"]), np.nan, SINGLE))  # not kept before version 2
         plain["at"] = Coefficients(**{k: float(v) for k, v in plain["at"].items()})
         values: dict[str, Any] = {k: tuple(str(n) for n in v) if k == "names" else v for k, v in plain.items()}
         values |= {k: v.astype(np.float64 if v.dtype.kind == "f" else np.int64) for k, v in arrays.items()}
@@ -74,6 +75,7 @@ def _check(made: Expected) -> None:
                 "hold_low", "hold_high", "plate_margin")  # fmt: skip
     shapes: dict[str, tuple[int, ...]] = {name: (layers,) for name in by_layer}
     shapes |= {"own_n": (prints, layers, len(PULLED)), "tip_layer": (tips,), "tip_mm": (tips,), "tip_holds_n": (tips,)}
+    shapes |= {"tip_ratio": (tips,)}
     shapes |= {"tip_cause_n": (tips, len(CAUSES)), "tip_margin": (tips,), "tip_so_far": (CHECKS, tips)}
     if not 0 < layers <= MOST_LAYERS or any(getattr(made, name).shape != shape for name, shape in shapes.items()):
         raise ValueError("shapes")

@@ -19,6 +19,8 @@ from wideberth.core.units import KG_PER_M3_IN_G_PER_ML
 Values = NDArray[np.float64]
 SPIKE_SHARE = 0.004
 """Of the readings of a load cell that are wild: a door, a step on the floor."""
+SETTING_SHARE = 2.0
+"""β is a third to three times what ships."""
 FILL_G = 100.0
 """More in the vat than the job needs."""
 
@@ -27,11 +29,11 @@ FILL_G = 100.0
 class Hidden:
     """The truth of one printer, resin and film, as factors of the bench's coefficients unless a unit is named.
 
-    line, viscous, sealed : of γ, τ and of sealed suction. rate_power : of n. strength, plate : of σ_g and σ_p. motion : of the
-    time that moves take. overhead_s : of each layer. cling : of what clings. stays_ml : in vat and filter. print_scatter : by
-    which whole prints pull harder or less hard, in ln. tip_scatter : by which tips differ, in ln. cell_n, scale_g, warmth_c :
-    noise of the sensors. offset_n, drift_n_per_h : of the load cell, drawn for each print within these. vat_off_c : by which
-    the vat is warmer than set, drawn for each print within it.
+    line, viscous, sealed : of γ, τ and of sealed suction. rate_power : of n. strength, plate : of σ_g and σ_p. setting : of β.
+    motion : of the time that moves take. overhead_s : of each layer. cling : of what clings. stays_ml : in vat and filter.
+    print_scatter : by which whole prints pull harder or less hard, in ln. tip_scatter : by which tips differ, in ln. cell_n,
+    scale_g, warmth_c : noise of the sensors. offset_n, drift_n_per_h : of the load cell, drawn for each print within these.
+    vat_off_c : by which the vat is warmer than set, drawn for each print within it.
     """
 
     line: float = 1.0
@@ -53,6 +55,7 @@ class Hidden:
     offset_n: float = 0.4
     drift_n_per_h: float = 0.05
     vat_off_c: float = 1.5
+    setting: float = 1.0
 
 
 def hidden_of(seed: int, bench: Bench) -> Hidden:
@@ -83,6 +86,7 @@ def hidden_of(seed: int, bench: Bench) -> Hidden:
         cling=float(draw.uniform(0.6, 1.8)) * over(ship.resin.cling_factor, bench.resin.cling_factor),
         stays_ml=float(ship.printer.stays_ml * draw.uniform(0.6, 2.0)),
         cell_n=float(draw.uniform(0.05, 0.2)),
+        setting=about(SETTING_SHARE) * over(ship.resin.green_beta, bench.resin.green_beta),
     )
 
 
@@ -151,7 +155,10 @@ class Play:
         self._scale = float(np.exp(draw.normal(0, h.print_scatter)))
         self._offset_n, self._drift = draw.uniform(-1, 1) * h.offset_n, draw.uniform(-1, 1) * h.drift_n_per_h
         self._off_c = float(draw.normal(0, 0.5 * h.vat_off_c))
-        self._tip_strength = h.strength * np.exp(draw.normal(0, h.tip_scatter, len(expected.tip_print)))
+        self._true = bench.with_value("resin.green_beta", float(np.clip(bench.resin.green_beta * h.setting, 0.3, 3.0)))
+        """The bench, setting as its resin does in truth."""
+        tips = np.exp(draw.normal(0, h.tip_scatter, len(expected.tip_print)))
+        self._tip_strength = h.strength * tips * self._set(expected.tip_ratio)
         self._plate = h.plate * float(np.exp(draw.normal(0, 0.05)))
         self._time = float(np.exp(draw.normal(0, h.time_scatter)))
         self.truth = Truth()
@@ -256,9 +263,14 @@ class Play:
         for tip in np.flatnonzero(gone):
             truth.tips.setdefault(int(tip), k)
 
+    def _set(self, ratio: Values) -> Values:
+        """How many times as strong as reckoned tips are, (tips,), by the light that they got; as reckoned where none sets."""
+        there, reckoned = (strength_factor(ratio, bench) for bench in (self._true, self._bench))
+        return np.divide(there, reckoned, out=np.ones(len(ratio)), where=reckoned > 1e-9)
+
     def _colder(self, k: int, vat_c: float) -> float:
         """What another warmth makes of green strength, over that of the expected one, by the dose at a layer's far side."""
-        bench, e = self._bench, self._e
+        bench, e = self._true, self._e
         dose = (
             bench.printer.irradiance_mw_per_cm2 * bench.print.exposure_s * np.exp(-e.layer_mm / bench.resin.penetration_depth_mm)
         )

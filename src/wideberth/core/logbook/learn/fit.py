@@ -54,14 +54,15 @@ class Residual:
 class Fit:
     """What prints teach.
 
-    group : printer, resin, film. pulls : γ, τ, n and the seal. tips, plate : σ_g and σ_p. time : motion and overhead. resin :
-    what clings and what stays. warmth_c : by which the vat differs from what was set, a standard deviation. prints : of the
-    very group, and all that were looked at. residuals : of each print of the group, the oldest first.
+    group : printer, resin, film. pulls : γ, τ, n and the seal. tips, setting, plate : σ_g, β, σ_p. time : motion and overhead.
+    resin : what clings and what stays. warmth_c : by which the vat differs from what was set, a standard deviation. prints : of
+    the very group, and all that were looked at. residuals : of each print of the group, the oldest first.
     """
 
     group: tuple[str, str, str]
     pulls: tuple[Estimate, ...]
     tips: Estimate
+    setting: Estimate
     plate: Estimate
     time: Pair
     resin: Pair
@@ -73,7 +74,16 @@ class Fit:
     @property
     def estimates(self) -> tuple[Estimate, ...]:
         """All, those that the prints cannot tell too."""
-        return (*self.pulls, self.tips, self.plate, self.time.one, self.time.other, self.resin.one, self.resin.other)
+        return (
+            *self.pulls,
+            self.tips,
+            self.setting,
+            self.plate,
+            self.time.one,
+            self.time.other,
+            self.resin.one,
+            self.resin.other,
+        )
 
     def of(self, key: str) -> Estimate:
         """The estimate of a coefficient.
@@ -86,10 +96,11 @@ class Fit:
 
     def with_partner(self, key: str) -> frozenset[str]:
         """A coefficient, and the one that is only told as a sum with it, where there is one."""
-        for pair in (self.time, self.resin):
-            keys = frozenset((pair.one.key, pair.other.key))
-            if key in keys and pair.one.together:
-                return keys
+        for one, other in ((p.one, p.other) for p in (self.time, self.resin)):
+            if key in (one.key, other.key) and one.together:
+                return frozenset((one.key, other.key))
+        if key in (self.tips.key, self.setting.key) and self.tips.together:
+            return frozenset((self.tips.key, self.setting.key))
         return frozenset((key,))
 
     @property
@@ -146,12 +157,14 @@ def fit_of(shown: list[Shown], bench: Bench, progress: Progress | None = None) -
     progress.at(0.0, "pulls")
     pulls = learn_pulls([s for s in same_film if s.entry.resin == resin], bench)
     progress.at(0.6, "what held and what let go")
-    tips, plate = learn_tips(same_resin, bench, pulls), learn_plate(same_printer, bench, pulls)
+    (tips, setting), plate = learn_tips(same_resin, bench, pulls), learn_plate(same_printer, bench, pulls)
     progress.at(0.8, "time and resin")
     time = learn_time(same_printer, bench)
     weighed = learn_resin([s for s in same_resin if s.entry.printer == printer], bench)
     own = sum(s.own for s in shown)
-    return Fit((printer, resin, film), tuple(pulls), tips, plate, time, weighed, _warmth_c(same_printer), own, len(shown))
+    return Fit(
+        (printer, resin, film), tuple(pulls), tips, setting, plate, time, weighed, _warmth_c(same_printer), own, len(shown)
+    )
 
 
 def _warmth_c(prints: list[Shown]) -> float:
