@@ -59,7 +59,7 @@ def test_a_job_is_printed_logged_listed_and_learnt_from(saved: Path, tmp_path: P
     assert taught.exit_code == 0 and "printer.overhead_s" in taught.output
     assert fitted_prints(open_job(learnt).bench) == 2 and len(Logbook(log).fits()) == 1
     told = json.loads(run(app, ["log", "--learn", str(saved), "--json", "--log", str(log)], catch_exceptions=False).stdout)
-    assert len(told["estimates"]) == 10 and told["prints"] == 2
+    assert len(told["estimates"]) == 11 and told["prints"] == 2
 
 
 def test_what_cannot_be_printed_is_refused_before_anything_is_written(saved: Path, tmp_path: Path) -> None:

@@ -172,7 +172,7 @@ def test_what_prints_teach_is_taken_over_as_one_change_and_taken_back(logged: Ma
     step.turn_to("Learn")  # type: ignore[attr-defined]
     until(qtbot, lambda: session.logging.fit is not None)
     sheet = logged.pages.page("log").learn
-    assert len(sheet.boxes) == 10 and session.logging.ticked
+    assert len(sheet.boxes) == 11 and session.logging.ticked
     keep = {"printer.motion_factor", "printer.overhead_s"}
     assert keep <= session.logging.ticked  # told as a sum
     for is_on in (False, True):
