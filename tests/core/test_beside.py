@@ -14,9 +14,11 @@ from wideberth.cli.main import app
 from wideberth.core.bench import Bench, load_named, names_of
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import beside_row, save_job, sum_text
-from wideberth.core.job import Job, Part, Variant, job_of, scaled
+from wideberth.core.job import Job, Part, Variant, job_of, scaled, with_count
+from wideberth.core.orient import Pose
 from wideberth.core.plan import beside, predicted_runs, quote_of, usage_of
 from wideberth.core.predict import Stages
+from wideberth.core.propose import propose_plates
 
 
 @pytest.fixture(scope="module")
@@ -51,6 +53,25 @@ def test_each_way_is_priced_as_by_itself(job: Job) -> None:
         assert (way.quote.total, way.hours) == (own.total, pytest.approx(sum(u.hours for u in usages)))
         assert beside_row(way)[1] == sum_text(own.each)
     assert any(w.quote is None for w in ways) and ways[1].resin_ml < 0.2 * ways[0].resin_ml
+
+
+def test_what_has_no_room_on_a_smaller_plate_is_arranged_anew_on_as_many_as_it_takes(bench: Bench) -> None:
+    """Three slabs in a row as long as a large plate: on a small one they stand on two, and cost what they cost there."""
+    large = bench.with_section("printer", load_named("printer", "drydock-330"), "test")
+    slab = Part("Slab", as_source(as_mesh(trimesh.creation.box((58, 58, 6)))), pose=Pose(gap_mm=5.0), id=ONE)
+    job = with_count(job_of("Three", large, (slab,)), ONE, 3, (58.0, 58.0), 5.0)
+    row = tuple(replace(p, x_mm=80.0 * (n - 1), y_mm=0.0) for n, p in enumerate(job.plates[0].placements))
+    job = replace(job, plates=(replace(job.plates[0], placements=row),))
+    ways = {way.printer: way for way in beside(job, Stages())}
+    assert ways[large.printer.name].name == "as it is now"
+    anew = [way for way in ways.values() if way.name.startswith("arranged anew")]
+    assert anew and all(way.quote is not None and way.hours > 0 for way in anew)
+    small, usual = load_named("printer", "coracle-130"), load_named("printer", "standard")
+    assert (small.plate_x_mm, small.plate_y_mm) < (3 * 58, 2 * 58) and ways[small.name].name == "arranged anew, on 2 plates"
+    assert usual.plate_x_mm > 3 * 58 + 2 * 6 and ways[usual.name].name == "arranged anew"
+    by_hand = replace(job, bench=job.bench.with_section("printer", small, "test"))
+    own = [usage_of(p) for p in predicted_runs(propose_plates(by_hand, Stages()).job, Stages(), True)]
+    assert len(own) == 2 and ways[small.name].quote.total == quote_of("Three", by_hand.bench, own, 1).total  # type: ignore[union-attr]
 
 
 def test_nothing_to_price_is_said(bench: Bench) -> None:

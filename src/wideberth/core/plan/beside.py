@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from wideberth.core.bench import load_named, names_of
 from wideberth.core.errors import WideBerthError
@@ -13,6 +14,7 @@ from wideberth.core.plan.runs import predicted_runs
 from wideberth.core.plan.usage import usage_of
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.propose import propose_plates
 from wideberth.core.verdict import Code
 
 NO_ROOM = {Code.OFF_PLATE, Code.TOO_TALL}
@@ -37,7 +39,9 @@ class Beside:
 
 
 def beside(job: Job, stages: Stages, count: int = 1, coarse: bool = True, progress: Progress | None = None) -> tuple[Beside, ...]:
-    """The job as it is, each of its variants, and the job as it is on every other printer of the bench; each predicted anew.
+    """The job as it is, each of its variants, and the job on every other printer of the bench; each predicted anew.
+
+    On another printer prints that would reach over the plate are arranged anew, on as many plates as they take.
 
     Parameters
     ----------
@@ -49,25 +53,37 @@ def beside(job: Job, stages: Stages, count: int = 1, coarse: bool = True, progre
     """
     progress, states = progress or quiet(), list(_states(job))
     return tuple(
-        _made(name, state, stages, count, coarse, progress.part(n / len(states), (n + 1) / len(states)))
-        for n, (name, state) in enumerate(states)
+        _made(state, stages, count, coarse, progress.part(n / len(states), (n + 1) / len(states)))
+        for n, state in enumerate(states)
     )
 
 
-def _states(job: Job) -> Iterator[tuple[str, Job]]:
-    yield NOW, job
+class _State(NamedTuple):
+    """A job as it would be printed; `elsewhere` : on a printer that it was not arranged for."""
+
+    name: str
+    job: Job
+    elsewhere: bool = False
+
+
+def _states(job: Job) -> Iterator[_State]:
+    yield _State(NOW, job)
     for v in job.variants:
-        yield v.name, replace(job, bench=v.bench, parts=v.parts, plates=v.plates)
+        yield _State(v.name, replace(job, bench=v.bench, parts=v.parts, plates=v.plates))
     for name in names_of("printer"):
         printer = load_named("printer", name)
         if printer.name != job.bench.printer.name:
-            yield NOW, replace(job, bench=job.bench.with_section("printer", printer, name))
+            yield _State(NOW, replace(job, bench=job.bench.with_section("printer", printer, name)), True)
 
 
-def _made(name: str, job: Job, stages: Stages, count: int, coarse: bool, progress: Progress) -> Beside:
-    printer = job.bench.printer.name
+def _made(state: _State, stages: Stages, count: int, coarse: bool, progress: Progress) -> Beside:
+    name, job, printer = state.name, state.job, state.job.bench.printer.name
     try:
-        seen = predicted_runs(job, stages, coarse, progress)
+        seen = predicted_runs(job, stages, coarse, progress.part(0.0, 0.5))
+        if state.elsewhere and any(f.code is Code.OFF_PLATE for p in seen for f in p.verdict.findings):
+            job = propose_plates(job, stages, progress=progress.part(0.5, 0.6)).job
+            seen = predicted_runs(job, stages, coarse, progress.part(0.6, 1.0))
+            name = "arranged anew" + (f", on {len(seen)} plates" if len(seen) > 1 else "")
     except WideBerthError as error:
         return Beside(name, printer, None, 0.0, 0.0, None, error.what)
     wrong = [f.message for p in seen for f in p.verdict.findings if f.code in NO_ROOM]
