@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -10,7 +12,7 @@ import pytest
 
 from wideberth.core.bench import Bench, Hours, load_named, spans_of
 from wideberth.core.errors import BadBench
-from wideberth.core.plan import Attendance, Run, landings, least_hanging, present
+from wideberth.core.plan import Attendance, Run, landings, lasting, later, least_hanging, present
 
 MONDAY = datetime(2026, 11, 23)
 MIN = timedelta(minutes=1)
@@ -24,6 +26,27 @@ def run(low: float, high: float, before: float = 15, after: float = 60, hangs: f
 @pytest.fixture
 def weekdays() -> Hours:
     return load_named("hours", "standard")  # type: ignore[no-any-return]
+
+
+@pytest.fixture
+def clocks_change(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """A place where clocks go forward on 28 March 2027 at 2:00 and back on 31 October at 3:00."""
+    monkeypatch.setenv("TZ", "CET-1CEST,M3.5.0,M10.5.0/3")
+    time.tzset()
+    yield
+    monkeypatch.undo()
+    time.tzset()
+
+
+@pytest.mark.usefixtures("clocks_change")
+@pytest.mark.parametrize(("day", "hour"), [((2027, 3, 27), 8), ((2027, 10, 30), 6), ((2027, 6, 12), 7)])
+def test_a_run_through_the_night_in_which_clocks_change_ends_an_hour_off(day: tuple[int, int, int], hour: int) -> None:
+    """12 h from 19:00 on: 7:00 by the clock, but for one night in spring and one in autumn."""
+    begins, always = datetime(*day, 18, 45), load_named("hours", "always")
+    (one,) = (o for o in landings(run(12, 12), always, begins, 1) if o.begins == begins)
+    assert one.printing == begins + 15 * MIN and one.earliest == datetime(*day, hour) + timedelta(days=1)
+    assert one.done == one.latest + timedelta(hours=1) and one.hangs == timedelta(0)
+    assert lasting(one.printing, one.latest) == timedelta(hours=12) and later(one.latest, -timedelta(hours=12)) == one.printing
 
 
 def test_spans_of_a_day() -> None:

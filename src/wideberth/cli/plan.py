@@ -17,6 +17,7 @@ from wideberth.core.plan import (
     Begun,
     Moment,
     Wanted,
+    later,
     least_hanging,
     moments,
     predicted_runs,
@@ -86,7 +87,7 @@ def _for(time: timedelta) -> str:
 
 
 def _clock(begun: Begun, moment: Moment) -> str:
-    low, high = (begun.landing.printing + timedelta(seconds=s) for s in (moment.low_s, moment.high_s))
+    low, high = (later(begun.landing.printing, timedelta(seconds=s)) for s in (moment.low_s, moment.high_s))
     return f"{low:%H:%M}" if high - low < timedelta(minutes=1) else f"{low:%H:%M} to {high:%H:%M}"
 
 

@@ -5,7 +5,7 @@ from wideberth.core.plan.cautions import CAUTIONS, DEFERS, HONEST, ROUGH, Cautio
 from wideberth.core.plan.checklist import Item, Phase, checklist_of
 from wideberth.core.plan.clock import Moment, TimeShares, first_seen, moments, run_of, says_text, time_shares
 from wideberth.core.plan.filling import Filling, Taking, TopUp, filling_lines, filling_of, taking_of
-from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright, landings, least_hanging, present
+from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright, landings, lasting, later, least_hanging, present
 from wideberth.core.plan.quote import Change, Quote, QuoteLine, changes, counts_worth_telling, quote_of
 from wideberth.core.plan.runs import predicted_runs
 from wideberth.core.plan.usage import Usage, film_share, usage_of
@@ -50,6 +50,8 @@ __all__ = [
     "film_share",
     "first_seen",
     "landings",
+    "lasting",
+    "later",
     "least_hanging",
     "moments",
     "predicted_runs",

@@ -4,13 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 
 from wideberth.core.bench import Hours, spans_of
 
 STEP = timedelta(minutes=5)
 DAYS_AHEAD = 14
 Span = tuple[datetime, datetime]
+
+
+def later(at: datetime, by: timedelta) -> datetime:
+    """What the clock on the wall shows so much later, or earlier where `by` is negative, whether clocks change between or not."""
+    return (at.astimezone(UTC) + by).astimezone().replace(tzinfo=None)
+
+
+def lasting(begin: datetime, end: datetime) -> timedelta:
+    """How long it truly is from one time on the wall's clock to another."""
+    return end.astimezone(UTC) - begin.astimezone(UTC)
 
 
 def present(hours: Hours, begin: datetime, end: datetime) -> list[Span]:
@@ -57,7 +67,7 @@ class Run:
 
 @dataclass(frozen=True)
 class Landing:
-    """A run from its work before to its work after.
+    """A run from its work before to its work after, as the clock on the wall tells it.
 
     printing : when the light starts. earliest, latest : between these it ends. hangs : how long it then hangs at most, until
     someone takes it off. done : when the work after is over, at the latest.
@@ -76,15 +86,16 @@ class Attendance:
 
     def __init__(self, hours: Hours, begin: datetime, end: datetime) -> None:
         self.there, self.light = present(hours, begin, end), bright(hours, begin, end)
+        self._ready: dict[timedelta, list[Span]] = {}
 
     def landing(self, run: Run, begins: datetime) -> Landing | None:
         """How a run goes that is begun at a time; None where nobody is there to begin it or, whenever it ends, to take it off and
         do all the work that follows in one go, or where it would hang in daylight. Whether it hangs too long is not asked."""
-        printing = begins + run.before
+        printing = later(begins, run.before)
         if not any(a <= begins and printing <= b for a, b in self.there):
             return None
-        earliest, latest = printing + run.low, printing + run.high
-        ready = [(a, b - run.after) for a, b in self.there if b - a >= run.after]
+        earliest, latest = later(printing, run.low), later(printing, run.high)
+        ready = self._ready_for(run.after)
         ends = [(earliest, False), (latest, False), *((b, True) for _, b in ready if earliest <= b < latest)]
         waits: list[Span] = []
         for end, missed in ends:  # just after a last chance was missed it waits longest
@@ -94,8 +105,14 @@ class Attendance:
             waits.append((end, off))
         if any(a < off and end < b for end, off in waits if end < off for a, b in self.light):
             return None
-        hangs = max(off - end for end, off in waits)
-        return Landing(begins, printing, earliest, latest, hangs, waits[1][1] + run.after)
+        hangs = max(lasting(end, off) for end, off in waits)
+        return Landing(begins, printing, earliest, latest, hangs, later(waits[1][1], run.after))
+
+    def _ready_for(self, work: timedelta) -> list[Span]:
+        """When so much work may be begun that is done in one go."""
+        if work not in self._ready:
+            self._ready[work] = [(a, later(b, -work)) for a, b in self.there if lasting(a, b) >= work]
+        return self._ready[work]
 
 
 def landings(run: Run, hours: Hours, now: datetime, days: int = DAYS_AHEAD) -> Iterator[Landing]:

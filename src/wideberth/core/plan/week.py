@@ -13,7 +13,7 @@ from scipy.sparse import coo_array
 
 from wideberth.core.bench import Hours
 from wideberth.core.errors import BadJob
-from wideberth.core.plan.presence import Attendance, Landing, Run
+from wideberth.core.plan.presence import Attendance, Landing, Run, lasting, later
 
 MINUTE, SLOT = timedelta(minutes=1), timedelta(minutes=30)
 DAYS = 7
@@ -63,7 +63,7 @@ def week_of(wanted: Sequence[Wanted], hours: Hours, now: datetime, change: timed
     ways = _worth_weighing(wanted, ways, change)
     rows = [[n for n, w in enumerate(ways) if w.wanted == number] for number in range(len(wanted))]
     clashes = _clashes(wanted, ways, change)
-    lead = [(w.landing.done - now) / SLOT for w in ways]
+    lead = [lasting(now, w.landing.done) / SLOT for w in ways]
     answer = milp(
         np.array(lead),
         integrality=np.ones(len(ways)),
@@ -149,14 +149,14 @@ def clash(one: Begun, other: Begun, wanted: Sequence[Wanted], change: timedelta)
     if one.printer == other.printer:
         first, second = sorted((one, other), key=lambda w: w.landing.begins)
         wait = change if wanted[first.wanted].resin != wanted[second.wanted].resin else timedelta(0)
-        if second.landing.begins < first.landing.done + wait:
+        if second.landing.begins < later(first.landing.done, wait):
             return True
     return any(a < d and c < b for a, b in _hands(one, wanted) for c, d in _hands(other, wanted))
 
 
 def _hands(way: Begun, wanted: Sequence[Wanted]) -> tuple[tuple[datetime, datetime], tuple[datetime, datetime]]:
     at = way.landing
-    return (at.begins, at.printing), (at.done - wanted[way.wanted].run.after, at.done)
+    return (at.begins, at.printing), (later(at.done, -wanted[way.wanted].run.after), at.done)
 
 
 def _clashes(wanted: Sequence[Wanted], ways: list[Begun], change: timedelta) -> list[list[int]]:
@@ -168,7 +168,7 @@ def _clashes(wanted: Sequence[Wanted], ways: list[Begun], change: timedelta) -> 
     printers = {name: n for n, name in enumerate(dict.fromkeys(w.printer for w in ways))}
     printer = np.array([printers[w.printer] for w in ways])
     first = min(w.landing.begins for w in ways)
-    hands = np.array([[((a - first) / MINUTE, (b - first) / MINUTE) for a, b in _hands(w, wanted)] for w in ways])
+    hands = np.array([[(lasting(first, a) / MINUTE, lasting(first, b) / MINUTE) for a, b in _hands(w, wanted)] for w in ways])
     begins, done = hands[:, 0, 0], hands[:, 1, 1]
     found = []
     for a, b in combinations(range(len(wanted)), 2):

@@ -7,7 +7,7 @@ from functools import cached_property
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from wideberth.core.plan import Landing
+from wideberth.core.plan import Landing, later
 from wideberth.desktop.planpage.checks import CheckSheet
 from wideberth.desktop.planpage.quoted import QuoteSheet
 from wideberth.desktop.planpage.tides import TideTable
@@ -110,10 +110,10 @@ def _times(known: Planned, landing: Landing) -> list[tuple[str, str, str]]:
     hours, told = known.job.bench.hours, []
     by_name = {m.name: m for m in known.moments}
     told.append((f"begin, {landing.begins:{DAY}}", f"{landing.begins:{CLOCK}}", f"light from {landing.printing:{CLOCK}}"))
-    first, last = (landing.printing + known.after(by_name[n].after_s) for n in ("listen", "first layers done"))
+    first, last = (later(landing.printing, known.after(by_name[n].after_s)) for n in ("listen", "first layers done"))
     told.append(("listen", f"{first:{CLOCK}} to {last:{CLOCK}}", "a crack at each of the first layers"))
     if "look" in by_name:
-        low, high = (landing.printing + known.after(s) for s in (by_name["look"].low_s, by_name["look"].high_s))
+        low, high = (later(landing.printing, known.after(s)) for s in (by_name["look"].low_s, by_name["look"].high_s))
         told.append(("look", f"{low:{CLOCK}} to {high:{CLOCK}}", "the part shows over the resin"))
     told.append((f"ends, {landing.earliest:{DAY}}", f"{landing.earliest:{CLOCK}} to {landing.latest:{CLOCK}}", known.says))
     hangs = hours_text(landing.hangs.total_seconds()) if landing.hangs else "not at all"

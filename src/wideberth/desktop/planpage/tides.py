@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from wideberth.core.plan import Begun, Landing, Span, bright, present
+from wideberth.core.plan import Begun, Landing, Span, bright, later, present
 from wideberth.desktop.session.planning import Planned, Planning
 from wideberth.desktop.style import DAY, typeface
 
@@ -155,7 +155,7 @@ class TideTable(QWidget):
             painter.fillRect(piece, QBrush(edge, Qt.BrushStyle.FDiagPattern))
             painter.setPen(QPen(edge, 1.2))
             painter.drawRect(piece)
-        after = landing.done - timedelta(minutes=known.job.bench.hours.after_min)
+        after = later(landing.done, -timedelta(minutes=known.job.bench.hours.after_min))
         painter.setPen(QPen(edge, 1.4, Qt.PenStyle.DotLine))
         for piece in self.pieces(landing.latest, max(landing.latest, after), 0.5, 0.5):
             painter.drawLine(piece.topLeft(), piece.topRight())
@@ -190,7 +190,7 @@ class TideTable(QWidget):
         painter.setPen(QPen(QColor(DAY.ink), 1.4))
         painter.setBrush(QColor(DAY.card))
         for moment in known.moments:
-            at = self.spot(landing.printing + timedelta(seconds=moment.after_s))
+            at = self.spot(later(landing.printing, timedelta(seconds=moment.after_s)))
             if at is not None and moment.name == "look":
                 painter.drawEllipse(at, 5.0, 5.0)
 
