@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Printer
-from wideberth.core.handover._kernels import light_up
+from wideberth.core.handover._kernels import light_up, shade
 from wideberth.core.handover.png import Lit, dark
 from wideberth.core.layers import Grid, Runs
 
@@ -77,15 +77,8 @@ def grey_layer(runs: Runs, layer: int, first_row: int, printer: Printer, levels:
         return dark(shape, np.uint8)
     row, start, end = row[on], start[on], end[on]
     low, left = int(row.min()), int(start.min())
-    # two slots beyond the last pixel, since an end fades over the pixel after its own
-    change = np.zeros((int(row.max()) + 1 - low, int(end.max()) + 2 - left))
-    for sign, at in ((1.0, start), (-1.0, end)):
-        column = np.floor(at).astype(np.int64)
-        np.add.at(change, (row - low, column - left), sign * (1 - (at - column)))
-        np.add.at(change, (row - low, column + 1 - left), sign * (at - column))
-    covered = np.cumsum(change, axis=1)[:, :-1] / FINER_ROWS
-    steps = np.floor(np.clip(covered, 0, 1) * (levels - 1) + 0.5)
-    grey = np.rint(steps * 255 / (levels - 1)).astype(np.uint8)[:, : width - left]
+    grey = np.zeros((int(row.max()) + 1 - low, int(end.max()) + 1 - left), np.uint8)
+    shade(row - low, start - left, end - left, FINER_ROWS, levels, grey)
     return Lit(grey[::-1], printer.pixels_y - low - len(grey), left, shape)
 
 
