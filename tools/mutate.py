@@ -98,7 +98,7 @@ MUTATIONS = (
     # handover
     Mutation("layers lie a row off", "handover/pixels.py", "first * finer - count // 2,", "first * finer - count // 2 + 1,", WRITTEN),
     Mutation("runs end half a pixel late", "handover/pixels.py", "beyond = np.ceil((x1 - left) / px - 0.5)", "beyond = np.ceil((x1 - left) / px)", WRITTEN),
-    Mutation("grey fades the other way", "handover/_kernels.py", "covered[first] += first + 1 - start[n]", "covered[first] += start[n] - first", WRITTEN),
+    Mutation("grey fades the other way", "handover/_kernels.py", "covered[first] += first + 1 - start[n]", "covered[first] += start[n] - first", ("test_png",)),
     # drain
     Mutation("glugging costs nothing", "drain/pools.py", "(1.0 if aired else GLUG_SLOWER)", "1.0", ("test_drain",)),
     Mutation("a surface holds half its head", "drain/pools.py", "4 * tension / (2e-3 * h.radius_mm)", "2 * tension / (2e-3 * h.radius_mm)", ("test_drain",)),

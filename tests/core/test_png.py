@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -10,8 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
+from wideberth.core.bench import load_named
 from wideberth.core.handover._kernels import light_up, paint_over
+from wideberth.core.handover.pixels import FINER_ROWS, grey_layer, pixel_grid
 from wideberth.core.handover.png import cropped, lit_of, png_of
+from wideberth.core.layers import Runs
 
 
 def read_elsewhere(png: bytes) -> np.ndarray:
@@ -82,3 +86,23 @@ def test_runs_light_their_pixels() -> None:
             for column in range(a, b):
                 slow[r][column], over[r][column] = True, value
         assert np.array_equal(lit, slow) and np.array_equal(painted, over)
+
+
+@pytest.mark.parametrize("levels", [2, 4, 16])
+@pytest.mark.parametrize("seed", range(3))
+def test_grey_is_the_share_of_each_pixel_that_is_covered(levels: int, seed: int) -> None:
+    """Runs on four stripes of each row of pixels of 0.05 mm, against the overlap of each with each pixel, summed."""
+    rng = np.random.default_rng(seed)
+    printer = replace(load_named("printer", "standard"), plate_x_mm=2.0, plate_y_mm=1.5, pixels_x=40, pixels_y=30)
+    grid = pixel_grid(printer, FINER_ROWS, (3, 20), (0, 1), 0.05)
+    ends = [np.sort(rng.uniform(-1.0, 1.0, 2 * int(rng.integers(0, 3)))) for _ in range(grid.rows)]
+    x = np.concatenate([np.empty(0), *ends]).reshape(-1, 2)
+    offsets = np.concatenate(([0], np.cumsum([len(e) // 2 for e in ends]))).astype(np.int32)
+    shares = np.zeros((30, 40))
+    for stripe, own in enumerate(ends):
+        for a, b in own.reshape(-1, 2) / 0.05 + 20:
+            overlap = np.clip(np.minimum(b, np.arange(1, 41)) - np.maximum(a, np.arange(40)), 0.0, None)
+            shares[3 + stripe // FINER_ROWS] += overlap / FINER_ROWS
+    image = grey_layer(Runs(grid, offsets, x[:, 0].copy(), x[:, 1].copy()), 0, 3, printer, levels).image[::-1]
+    assert np.abs(image / 255 - shares).max() <= 0.5 / (levels - 1) + 1e-6
+    assert image.astype(int).sum() > 0 and set(np.unique(image)) <= {round(255 * n / (levels - 1)) for n in range(levels)}
