@@ -248,6 +248,20 @@ def test_nothing_is_packed_into_a_zone_that_is_kept_free(seed: int) -> None:
             assert (as_solid(mesh) ^ prism).volume() == pytest.approx(0, abs=1e-6)
 
 
+@pytest.mark.parametrize(
+    ("zone", "x_mm", "y_mm"),
+    [((-100.0, -60.0, -80.0, -40.0), 0.0, 0.0), ((-100.0, -60.0, 2.0, 60.0), 22.0, 0.0), ((-99.0, -9.0, 99.0, 60.0), 0.0, -29.0)],
+)
+def test_what_is_packed_moves_to_the_middle_as_far_as_zones_allow(
+    zone: tuple[float, float, float, float], x_mm: float, y_mm: float
+) -> None:
+    """A block of 40 x 40 mm: into the very middle beside a zone in a corner, against the zone's edge where that is nearer."""
+    block = as_mesh(trimesh.creation.box((40, 40, 10)))
+    (place,) = pack([Item((block,), "Block", 1.0)], PLATE, 2.0, Goal.FEWEST, kept_free_mm=[zone])
+    assert place is not None and place.plate == 0
+    assert (place.x_mm, place.y_mm) == pytest.approx((x_mm, y_mm), abs=1.6)  # two cells and a half
+
+
 @pytest.mark.parametrize("turn_deg", [0.0, 90.0])
 def test_what_reaches_into_a_zone_is_told_with_its_area(turn_deg: float, bench: Bench) -> None:
     box = as_mesh(trimesh.creation.box((20, 12, 4)))

@@ -87,8 +87,8 @@ def pack(
     ----------
     size_mm : (x, y) of a plate. gap_mm : that no two prints come nearer to each other, in any direction; the plate's edge they
     may touch. rows_mm : places lie whole rows from the plate's middle; 0 for anywhere. kept_free_mm : rectangles (left, front,
-    right, back) from every plate's middle that no print reaches into at any height; where there are some, nothing is moved to the
-    middle.
+    right, back) from every plate's middle that no print reaches into at any height; where there are some, all that stands on a
+    plate is moved as near to its middle as they allow.
 
     Notes
     -----
@@ -181,13 +181,17 @@ def _turned(item: Item, sizes: CellSizes) -> list[tuple[Outline, float]]:
 
 @dataclass
 class _Plate:
-    """What stands on a plate: cells nearer than the gap to it, their transforms, and the box of all its cells."""
+    """What stands on a plate: cells nearer than the gap to it, or kept free, and their transforms; its own cells, where zones are
+    kept free, and the box of them all."""
 
     taken: NDArray[np.bool_]
+    own: NDArray[np.bool_]
     spectra: NDArray[np.complex64] | None = None
     low: NDArray[np.int64] = field(default_factory=lambda: np.full(2, 1 << 30))
     high: NDArray[np.int64] = field(default_factory=lambda: np.full(2, -(1 << 30)))
     pinned: bool = False
+    moved: NDArray[np.int64] | None = None
+    """Columns and rows to the middle, as far as zones that are kept free allow; None while it is not known."""
 
 
 class _Packing:
@@ -262,36 +266,51 @@ class _Packing:
     def centred(self, place: Packed) -> Packed:
         """A place seen from its plate's middle, with all that stands on it moved there together."""
         plate, step = self._plates[place.plate], self._sizes.cell_mm
-        shift = self._fixed_shift if plate.pinned else -0.5 * step * (plate.low + plate.high)
+        shift = -0.5 * step * (plate.low + plate.high)
+        if plate.pinned or self._free:
+            shift = self._fixed_shift + (0.0 if plate.pinned else step * self._between_zones(plate))
         if self._rows_mm > 0:  # all together, so that the gaps stay
             shift = np.round(shift / self._rows_mm) * self._rows_mm
         return Packed(place.plate, float(place.x_mm + shift[0]), float(place.y_mm + shift[1]), place.turn_deg)
+
+    def _between_zones(self, plate: _Plate) -> NDArray[np.int64]:
+        """By how many columns and rows all that stands on a plate can be moved together to be nearest to its middle, (2,); a cell
+        is left round it, since places are rounded to rows."""
+        if plate.moved is None:
+            (left, front), (right, back) = plate.low, plate.high
+            block = np.pad(plate.own[:, front:back, left:right], ((0, 0), (1, 1), (1, 1)))
+            ring = scipy.ndimage.binary_dilation(block, np.ones((1, 3, 3), bool))
+            best = self._best_of(Outline(ring, (0, 0)), self._bare(), Cost.MIDDLE)
+            plate.moved = np.zeros(2, np.int64) if best is None else np.array((best[2] + 1 - left, best[1] + 1 - front))
+        return plate.moved
 
     def _bare(self) -> _Plate:
         """A plate on which nothing stands; what is kept free is taken at all heights."""
         taken = np.zeros((self._sizes.bands, self._rows, self._columns), bool)
         if not self._free:
-            return _Plate(taken)
+            return _Plate(taken, taken[:0])
         for left, front, right, back in self._free:
             corners = (np.array([(left, front), (right, back)]) - self._fixed_shift) / self._sizes.cell_mm
             (c0, r0), (c1, r1) = np.floor(corners[0] + 1e-9), np.ceil(corners[1] - 1e-9)
             taken[:, max(0, int(r0)) : max(0, int(r1)), max(0, int(c0)) : max(0, int(c1))] = True
-        return _Plate(taken, self._spectra(taken), pinned=True)
+        return _Plate(taken, np.zeros_like(taken), self._spectra(taken))
 
     def _spectra(self, taken: NDArray[np.bool_]) -> NDArray[np.complex64]:
         return np.asarray(scipy.fft.rfft2(taken.astype(np.float32), self._shape, workers=2))
 
-    def _best_of(self, outline: Outline, plate: _Plate) -> tuple[float, int, int] | None:
-        """Cost, row and column of the best free place of an outline's first cell; None where there is none."""
+    def _best_of(self, outline: Outline, plate: _Plate, by: Cost | None = None) -> tuple[float, int, int] | None:
+        """Cost, row and column of the best free place of an outline's first cell; None where there is none. `by` : another cost
+        than the packing's own."""
+        by = by or self._cost
         _, rows, columns = outline.cells.shape
         down, across = self._rows - rows + 1, self._columns - columns + 1
         if down <= 0 or across <= 0:
             return None
         j, i = np.mgrid[:down, :across]
         corner = (j + rows) * 2.0 * self._columns + i + columns
-        if self._cost is Cost.MIDDLE:
+        if by is Cost.MIDDLE:
             cost = np.hypot(j + 0.5 * rows - 0.5 * self._rows, i + 0.5 * columns - 0.5 * self._columns)
-        elif self._cost is Cost.BOX:
+        elif by is Cost.BOX:
             wide = np.maximum(plate.high[0], i + columns) - np.minimum(plate.low[0], i)
             deep = np.maximum(plate.high[1], j + rows) - np.minimum(plate.low[1], j)
             cost = wide * deep + 1e-6 * corner
@@ -317,6 +336,9 @@ class _Packing:
         r0, r1, c0, c1 = max(r, 0), min(r + rows, self._rows), max(c, 0), min(c + columns, self._columns)
         if r0 < r1 and c0 < c1:  # a pinned one may stand beside the plate
             plate.taken[:, r0:r1, c0:c1] |= wide.cells[:, r0 - r : r1 - r, c0 - c : c1 - c]
+        if not plate.pinned and self._free:
+            _, high, across = outline.cells.shape
+            plate.own[:, row : row + high, column : column + across] |= outline.cells
         plate.spectra = self._spectra(plate.taken)
         _, rows, columns = outline.cells.shape
         plate.low = np.minimum(plate.low, np.maximum((column, row), 0))
