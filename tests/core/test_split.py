@@ -38,6 +38,7 @@ from wideberth.core.propose.splitting import shut_in_ml
 from wideberth.core.split import (
     CLEARANCES_MM,
     Aim,
+    Creases,
     Cut,
     Key,
     Kind,
@@ -530,6 +531,30 @@ def test_what_would_come_to_too_many_pieces_is_refused(bench: Bench) -> None:
 
 
 # pairs of a kit
+
+
+@pytest.mark.parametrize(("wide", "thick", "turn"), [(80.0, 40.0, 0), (70.0, 30.0, 1), (90.0, 60.0, 2)])
+def test_a_seam_out_of_sight_lies_in_a_crease(wide: float, thick: float, turn: int) -> None:
+    """A column on a block of 45 mm: anywhere on the column the seam is as long, but where both meet it is hidden."""
+    block, column = trimesh.creation.box((wide, wide, 45)), trimesh.creation.cylinder(thick / 2, 140, sections=96)
+    solid = trimesh.boolean.union(
+        [block.apply_translation([0, 0, 22.5]), column.apply_translation([0, 0, 115])], engine="manifold"
+    )
+    rotation = trimesh.transformations.random_rotation_matrix(np.random.default_rng(turn).random(3)) if turn else np.eye(4)
+    mesh = as_mesh(solid.apply_transform(rotation))
+    folds, round_about = Creases.of(mesh), 96 * thick * np.sin(np.pi / 96)
+    assert np.linalg.norm(np.diff(folds.ends_mm, axis=1), axis=2).sum() == pytest.approx(round_about, rel=1e-6)
+    up = rotation[:3, 2]
+    assert folds.offsets(up) == pytest.approx([44.98, 45.02], abs=1e-6)
+    seam = Slicer(mesh, up).at(45.02)
+    ones, none = np.ones(mesh.triangles), np.zeros(mesh.triangles, bool)
+    assert seam.hidden_mm(folds) == pytest.approx(round_about, rel=1e-3)
+    assert seam.finishing(ones, none, folds)[0] == pytest.approx(0.3 * round_about, rel=1e-3)
+    assert Slicer(mesh, up).at(46.0).hidden_mm(folds) == 0
+    space = Space((120.0, 120.0, 155.0))
+    best = min(planes_through(mesh, space), key=lambda p: p.rank(Aim.HIDDEN))
+    assert abs(float(np.dot(best.normal, up))) == pytest.approx(1, abs=1e-6)
+    assert abs(best.offset_mm) == pytest.approx(45.02, abs=0.01) and best.pieces == 2
 
 
 @pytest.mark.parametrize("seed", range(4))

@@ -22,6 +22,7 @@ from wideberth.core.propose.places import arranged
 from wideberth.core.propose.proposal import Better, Candidate, Measure, Proposal, only
 from wideberth.core.split import (
     Aim,
+    Creases,
     Cut,
     Fit,
     Kind,
@@ -141,12 +142,13 @@ class _Keys:
 
 @dataclass(frozen=True)
 class _Done:
-    """A cut that was made: length of its seam, the same as it shows, and its section."""
+    """A cut that was made: length of its seam, the same as it shows, its section, and how much of the seam lies in creases."""
 
     cut: Cut
     seam_mm: float
     shown_mm: float
     area_mm2: float
+    hidden_mm: float
 
 
 def _cut_up(
@@ -173,7 +175,9 @@ def _cut_up(
         best: Plane = min(planes, key=lambda p: p.rank(wanted.aim))
         cut = with_keys(mesh, best.cut, wanted.kind, wanted.clearance_mm, job.bench.house.wall_mm).cut
         seam, finish = Slicer(mesh, np.array(cut.normal)).at(cut.offset_mm), stages.finish(piece, job.bench.house)
-        cuts.append(_Done(cut, seam.length_mm, seam.finishing(finish.times, finish.barred)[0], seam.area_mm2))
+        folds = Creases.of(mesh)
+        weighed, hidden = seam.finishing(finish.times, finish.barred, folds)[0], seam.hidden_mm(folds)
+        cuts.append(_Done(cut, seam.length_mm, weighed, seam.area_mm2, hidden))
         before = {p.id for p in job.parts}
         job = with_pieces(job, id, cut, stages)
         queue += [p.id for p in job.parts if p.id not in before]
@@ -209,7 +213,9 @@ def _candidate(before: Job, part: Part, made: Job, done: list[_Done], aim: Aim, 
     heaviest = max(stages.cut(p).volume_mm3 for p in pieces)
     resin = before.bench.resin
     bears = least * resin.green_strength_mpa / max(g_weight_n(heaviest, resin.solid_density_kg_per_m3), 1e-9)
-    why = f"{counted(len(pieces), 'piece')}, {length:.0f} mm of seam, the smallest joint {least:.0f} mm²"
+    hidden = sum(d.hidden_mm for d in done)
+    in_creases = f" ({hidden:.0f} of them in creases)" if hidden > 0.05 * length else ""
+    why = f"{counted(len(pieces), 'piece')}, {length:.0f} mm of seam{in_creases}, the smallest joint {least:.0f} mm²"
     why += f", {counted(keyless, 'joint')} without a key" if keyless else ", every joint keyed"
     after_ml = sum(shut_in_ml(stages.cut(p)) for p in pieces)
     if before_ml - after_ml > WORTH_ML:

@@ -3,6 +3,7 @@
 from wideberth.core.split.apart import shifts_apart
 from wideberth.core.split.assembly import Assembly, looked_over
 from wideberth.core.split.comb import CLEARANCES_MM, READS_AS, comb, comb_peg
+from wideberth.core.split.creases import Creases
 from wideberth.core.split.cut import Cut, apply_cuts, peg_of, piece_of, socket_of
 from wideberth.core.split.engrave import MOST_DIGITS, Room, engraved, room_for
 from wideberth.core.split.key import Key, Kind, key_solid
@@ -18,6 +19,7 @@ __all__ = [
     "READS_AS",
     "Aim",
     "Assembly",
+    "Creases",
     "Cut",
     "Fit",
     "Joint",

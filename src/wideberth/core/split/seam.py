@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.model import Mesh
+from wideberth.core.split.creases import Creases
 
 Values = NDArray[np.float64]
+IN_CREASE_TIMES = 0.3
+"""What a seam in a crease takes to finish, over one on the same faces outside: it need not be level, only closed."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -22,10 +26,19 @@ class Seam:
     area_mm2: float
     length_mm: float
 
-    def finishing(self, times: Values, barred: NDArray[np.bool_]) -> tuple[float, float]:
-        """Length weighed by what a mark takes on each face, (faces,), and the length on faces that may carry none [mm]."""
-        long = np.linalg.norm(self.segments_mm[:, 1] - self.segments_mm[:, 0], axis=1)
-        return float((long * times[self.faces]).sum()), float(long[barred[self.faces]].sum())
+    @cached_property
+    def _long_mm(self) -> Values:
+        return np.linalg.norm(self.segments_mm[:, 1] - self.segments_mm[:, 0], axis=1)
+
+    def hidden_mm(self, folds: Creases) -> float:
+        """Its length in creases [mm]."""
+        return float(self._long_mm[folds.hides(self.segments_mm.mean(axis=1))].sum())
+
+    def finishing(self, times: Values, barred: NDArray[np.bool_], folds: Creases | None = None) -> tuple[float, float]:
+        """Length weighed by what marks take on each face, (faces,), less in creases; length on faces that may have none [mm]."""
+        long = self._long_mm
+        share = 1.0 if folds is None else np.where(folds.hides(self.segments_mm.mean(axis=1)), IN_CREASE_TIMES, 1.0)
+        return float((long * times[self.faces] * share).sum()), float(long[barred[self.faces]].sum())
 
 
 class Slicer:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.model import Mesh, frame_along, stand_in
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.split.creases import Creases
 from wideberth.core.split.cut import Cut
 from wideberth.core.split.room import Space, boxes_needed, extents_in, frames_about, hull_points
 from wideberth.core.split.seam import Slicer
@@ -96,6 +97,7 @@ def planes_through(
     some = light.points[:: max(1, len(light.points) // POINTS)]
     some = np.concatenate((some, hull_points(light.points)))
     tried: list[Plane] = []
+    folds = Creases.of(light)
     normals, standing = _normals(light), frames_about(list(np.eye(3)))
     frames = frames_about([*np.eye(3), *_principal(light)])
     needed = boxes_needed(extents_in(some, frames), space)
@@ -104,7 +106,7 @@ def planes_through(
         normals, standing = [_upward(axis) for axis in best], np.stack([np.roll(best, n, axis=0) for n in range(3)])
     for number, normal in enumerate(normals):
         progress.at(number / len(normals), "trying planes")
-        tried += _along(light, normal, some, space, faces, standing)
+        tried += _along(light, normal, some, space, faces, standing, folds)
     tried = [plane for plane in tried if plane.smaller >= SLIVER_SHARE] or tried
     if not tried:
         return []
@@ -144,13 +146,18 @@ def _upward(axis: Values) -> Values:
     return np.asarray(rounded / np.linalg.norm(rounded))
 
 
-def _along(mesh: Mesh, normal: Values, points: Values, space: Space, surface: Surface, standing: Values) -> list[Plane]:
-    """Planes square to one direction. Pieces are measured in some frames, (n, 3, 3), and with the cut level."""
+def _along(
+    mesh: Mesh, normal: Values, points: Values, space: Space, surface: Surface, standing: Values, folds: Creases
+) -> list[Plane]:
+    """Planes square to one direction, evenly spaced and in creases. Pieces are measured in some frames, (n, 3, 3), and with the
+    cut level."""
     axes = np.ascontiguousarray(np.concatenate((standing, frames_about([normal]))).reshape(-1, 3).T)
     slicer = Slicer(mesh, normal)
     low, high = slicer.range_mm
     edge = EDGE_SHARE * (high - low)
-    offsets = np.linspace(low + edge, high - edge, OFFSETS)
+    even_offsets = np.linspace(low + edge, high - edge, OFFSETS)
+    in_folds = folds.offsets(normal)
+    offsets = np.concatenate((even_offsets, in_folds[(in_folds > low + edge) & (in_folds < high - edge)]))
     height = points @ normal
     order = np.argsort(height, kind="stable")
     ranked, sorted_height = points[order] @ axes, height[order]
@@ -159,7 +166,8 @@ def _along(mesh: Mesh, normal: Values, points: Values, space: Space, surface: Su
     down_min = np.minimum.accumulate(ranked[::-1])[::-1]
     x, y, z = (float(v) for v in normal)
     seams = [slicer.at(float(offset)) for offset in offsets]
-    below = np.cumsum([seam.area_mm2 for seam in seams]) / max(sum(seam.area_mm2 for seam in seams), 1e-9)
+    areas = [seam.area_mm2 for seam in seams[:OFFSETS]]
+    below = np.interp(offsets, even_offsets, np.cumsum(areas) / max(sum(areas), 1e-9))
     made = []
     for offset, seam, lower in zip(offsets, seams, below.tolist(), strict=True):
         at = int(np.searchsorted(sorted_height, offset))
@@ -173,7 +181,7 @@ def _along(mesh: Mesh, normal: Values, points: Values, space: Space, surface: Su
             np.maximum(down_max[at], cap.max(axis=0)) - np.minimum(down_min[at], cap.min(axis=0)),
         ]
         pieces = sum(int(boxes_needed(size.reshape(-1, 3), space).min()) for size in sizes)
-        finish, barred = seam.finishing(surface.times, surface.barred)
+        finish, barred = seam.finishing(surface.times, surface.barred, folds)
         even = min(float(offset) - low, high - float(offset)) / (high - low)
         made.append(
             Plane((x, y, z), float(offset), pieces, seam.length_mm, finish, barred, seam.area_mm2, even, min(lower, 1 - lower))
