@@ -32,5 +32,10 @@ def test_the_whole_chain_leaves_mating_faces_up_on_a_capsule(bench: Bench) -> No
     split.test_the_whole_chain_leaves_mating_faces_up(bench, "capsule")
 
 
+@pytest.mark.parametrize(("turn", "high"), [((0.0, 0.0, 0.0), 0.0), ((0.0, 0.0, 0.0), 60.0), ((20.0, 35.0, 70.0), 0.0)])
+def test_a_cut_that_opens_a_void_says_so(bench: Bench, turn: tuple[float, float, float], high: float) -> None:
+    split.test_a_cut_that_opens_a_void_says_so(turn, high, bench)
+
+
 def test_a_turned_scan_is_written_with_grey_edges_as_it_stands(bench: Bench, tmp_path: Path) -> None:
     written_layers.test_turned_scan_on_supports_is_written_as_it_stands(bench, tmp_path, 16, 0.08, 75.0)
