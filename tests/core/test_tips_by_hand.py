@@ -20,6 +20,7 @@ from wideberth.core.propose import (
     sized_for_load,
     tried,
     with_foot_moved,
+    with_joint_moved,
     with_tip,
     with_tip_moved,
     with_tips_pinned,
@@ -196,6 +197,35 @@ def test_a_foot_is_moved_with_all_that_its_post_carries_and_nothing_else(
         assert np.hypot(lean[0], lean[1]) <= lean[2] * steepest + 1e-6
     margin = predict(moved, stages, fine(0.2)).verdict.hold_margin
     assert margin is not None and margin > 0.5 * weakest(slab, stages)
+
+
+@pytest.mark.parametrize("by_mm", [-1.0, -0.4, 50.0])
+def test_a_joint_slides_along_its_post_no_higher_than_its_twig_may_lean(
+    by_mm: float, slab: Job, stages: Stages, bench: Bench
+) -> None:
+    """Of a post that carries several, one twig meets it elsewhere; tips, feet and all other joints stay, and what is carried."""
+    before = slab.part(ONE).supports
+    contact, route = next((c, r) for c, r in before.routes.items() if r.shared and r.twig_mm > 1)
+    matrix = placing(stages.cut(slab.part(ONE)), slab.part(ONE).pose)
+    there = np.array([0.0, 0.0, route.top_mm[2] + by_mm])
+    after = with_joint_moved(slab, ONE, stages, contact, matrix[:3, :3].T @ (there - matrix[:3, 3])).part(ONE).supports
+    after.checked("moved")
+    assert [(c.id, c.spot_mm.tolist(), c.diameter_mm) for c in after.contacts] == [
+        (c.id, c.spot_mm.tolist(), c.diameter_mm) for c in before.contacts
+    ]
+    away = np.hypot(route.joint_mm[0] - route.top_mm[0], route.joint_mm[1] - route.top_mm[1])
+    highest = route.joint_mm[2] - away / np.tan(np.radians(bench.supports.steepest_twig_deg))
+    assert after.routes[contact].top_mm == pytest.approx((*route.top_mm[:2], min(there[2], highest)))
+    for id, own in before.routes.items():
+        assert after.routes[id].foot_mm == pytest.approx(own.foot_mm) and after.routes[id].joint_mm == pytest.approx(own.joint_mm)
+        assert id == contact or after.routes[id].top_mm == pytest.approx(own.top_mm)
+    low = np.array([0.0, 0.0, 0.5])
+    with pytest.raises(BadJob, match="no twig leads clear"):
+        with_joint_moved(slab, ONE, stages, contact, matrix[:3, :3].T @ (low - matrix[:3, 3]))
+    straight = next((c for c, r in before.routes.items() if r.twig_mm < 0.01), None)
+    if straight is not None:
+        with pytest.raises(BadJob, match="no twig leads clear"):
+            with_joint_moved(slab, ONE, stages, straight, matrix[:3, :3].T @ (there - matrix[:3, 3]))
 
 
 def test_a_foot_too_far_for_any_twig_or_on_the_part_stays_where_it_is(slab: Job, stages: Stages) -> None:

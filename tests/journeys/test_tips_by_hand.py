@@ -234,3 +234,17 @@ def test_a_foot_is_dragged_over_the_plate_and_tips_are_brushed(slab: MainWindow,
     solids = session.prediction.solids[0]
     assert np.array(after.foot_mm[:2]) + solids.shift_mm[:2] == pytest.approx(place, abs=1e-3)
     assert after.spot_mm == before.spot_mm
+
+    qtbot.waitUntil(lambda: set(tips.editor._joints) == {one})  # the twig that leads to where the foot stands now
+    joint = tips.editor._joints[one]
+    assert joint.z_mm == pytest.approx(after.top_mm[2])
+    lower = slab.scene.project((joint.x_mm, joint.y_mm, joint.z_mm - 0.5))
+    assert lower is not None
+    mouse(slab, QEvent.Type.MouseButtonPress, joint.seen)
+    mouse(slab, QEvent.Type.MouseMove, lower)
+    height = tips.editor._joint_to
+    assert height == pytest.approx(joint.z_mm - 0.5, abs=0.1)
+    mouse(slab, QEvent.Type.MouseButtonRelease, lower)
+    settled(qtbot, slab)
+    assert slab.status.undo.text() == "Undo: move a joint"
+    assert session.job.parts[0].supports.routes[one].top_mm == pytest.approx((*after.top_mm[:2], height), abs=1e-6)

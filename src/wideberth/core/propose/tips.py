@@ -16,7 +16,7 @@ from wideberth.core.loads import Tug
 from wideberth.core.orient import placing
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.propose.rooming import room_around
-from wideberth.core.support import Need, NeedKind, On, Supports, fitting_mm, started, touches, with_post_moved
+from wideberth.core.support import Need, NeedKind, On, Supports, fitting_mm, started, touches, with_joint_at, with_post_moved
 
 Values = NDArray[np.float64]
 SIZING_ROUNDS = 3
@@ -99,6 +99,26 @@ def with_foot_moved(job: Job, id: str, stages: Stages, post: str, spot_mm: Value
     moved = with_post_moved(part.supports, post, x, y, room_around(part, stages, job.bench).clearance, job.bench.supports)
     if moved is None:
         raise BadJob("no twig leads clear to a post there.", where=part.name, kept="Nothing was moved.")
+    return job.with_part(replace(part, supports=moved))
+
+
+def with_joint_moved(job: Job, id: str, stages: Stages, contact: str, spot_mm: Values) -> Job:
+    """The job with the joint where a tip's twig meets its post moved up or down the post, as steep as twigs may be.
+
+    Parameters
+    ----------
+    contact : its id. spot_mm : (3,) in the part's own frame, at the height at which it is to be; the rest does not matter.
+
+    Raises
+    ------
+    BadJob : when the tip has no twig, or none leads clear to there.
+    """
+    part = job.part(id)
+    height = float(_at_home(part, stages, spot_mm)[2])
+    clearance = room_around(part, stages, job.bench).clearance
+    moved = with_joint_at(part.supports, contact, height, clearance, job.bench.supports)
+    if moved is None:
+        raise BadJob("no twig leads clear to a joint there.", where=part.name, kept="Nothing was moved.")
     return job.with_part(replace(part, supports=moved))
 
 

@@ -25,7 +25,7 @@ from wideberth.core.support.propose import REFUSED_MM, SupportProposal, propose_
 from wideberth.core.support.recognise import Found, recognised
 from wideberth.core.support.room import Room, room_of
 from wideberth.core.support.route import Point, Route
-from wideberth.core.support.routing import with_post_moved
+from wideberth.core.support.routing import with_joint_at, with_post_moved
 from wideberth.core.support.sizes import fitting_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
@@ -68,5 +68,6 @@ __all__ = [
     "through_part",
     "touches",
     "with_company",
+    "with_joint_at",
     "with_post_moved",
 ]

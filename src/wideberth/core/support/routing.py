@@ -237,6 +237,42 @@ def with_post_moved(
         carried.append((-top[2], id, replace(route, top_mm=_point(top), foot_mm=(x_mm, y_mm, 0.0), bends_mm=())))
     if not carried or not room.post_is_clear(x_mm, y_mm, -min(carried)[0]):
         return None
+    return _posted(supports, post, carried)
+
+
+def with_joint_at(supports: Supports, contact: str, z_mm: float, room: Clearance, settings: SupportSettings) -> Supports | None:
+    """Supports with the joint where a contact's twig meets its post at another height, no higher than it may lean.
+
+    None when there is no twig, it or the post would not pass clear of the part, or the joint would lie in the base. Diagonals of
+    the post go.
+    """
+    route = supports.routes[contact]
+    post, joint = route.post, np.array(route.joint_mm)
+    away = float(np.hypot(joint[0] - route.top_mm[0], joint[1] - route.top_mm[1]))
+    highest = joint[2] - away / np.tan(np.radians(settings.steepest_twig_deg))
+    low = supports.base_mm(settings) + LEAST_POST_MM if route.on_plate else route.foot_mm[2]
+    top = np.array([route.top_mm[0], route.top_mm[1], min(z_mm, highest)])
+    if away < room.twig_radius_mm or top[2] < low or not room.twig_is_clear(joint, top):
+        return None
+    carried = [
+        (-own.top_mm[2], id, own)
+        for id, own in (
+            (id, replace(r, top_mm=_point(top), bends_mm=()) if id == contact else r) for id, r in supports.routes.items()
+        )
+        if own.post == post
+    ]
+    highest_top = -min(carried)[0]
+    was = max(own.top_mm[2] for own in supports.routes.values() if own.post == post)
+    if highest_top > was and not room.post_is_clear(float(top[0]), float(top[1]), highest_top):
+        return None
+    return _posted(supports, post, carried)
+
+
+def _posted(supports: Supports, post: str, carried: list[tuple[float, str, Route]]) -> Supports:
+    """Supports with all that a post carries led along other routes to one post, as stout as it was.
+
+    carried : height of the joint below zero, contact and route of each.
+    """
     stout, new = supports.post[post].diameter_mm, ""
     for _, id, route in sorted(carried, key=lambda item: item[:2]):  # the highest makes the post, the others lean on it
         old = supports.contact[id]

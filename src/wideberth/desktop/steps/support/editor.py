@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import Job
@@ -18,6 +19,7 @@ from wideberth.core.propose import (
     sized_for_load,
     tried,
     with_foot_moved,
+    with_joint_moved,
     with_tip,
     with_tip_moved,
     with_tips_spread,
@@ -28,7 +30,11 @@ from wideberth.desktop.words import count, margin_text
 from wideberth.desktop.work import Task
 
 NEAR_PX, BRUSH_PX = 10.0, 14.0
-FOOT_PX = 4.5
+FOOT_PX, JOINT_PX = 4.5, 6.0
+HEIGHTS = 121
+"""Places along a post that are looked at for the one under the pointer."""
+SHORTEST_MM = 0.05
+"""Less of a twig has no joint to be moved."""
 ADD, BOX, BRUSH, LOOK = "add", "box", "brush", "look"
 Mode = str | Spread
 """What a press beside tips does: one of these, or tips spread from there."""
@@ -60,6 +66,10 @@ class TipEditor(Tool):
         self._foot = ""
         """Id of the post whose foot is held."""
         self._foot_to: tuple[float, float] | None = None
+        self._joints: dict[str, Joint] = {}
+        self._joint = ""
+        """Contact whose twig's joint is held."""
+        self._joint_to: float | None = None
         self._canvas: Canvas | None = None
         self._box: tuple[QPointF, QPointF] | None = None
         self._brush: QPointF | None = None
@@ -78,7 +88,7 @@ class TipEditor(Tool):
             return "draw over tips to choose them; drag one to move it"
         if isinstance(self.mode, Spread):
             return f"press the part to set tips {self.mode} there"
-        return "click the part to add a tip; click one to choose it, drag it, or its square foot, to move it"
+        return "click the part to add a tip; click one to choose it, drag it, its joint, or its square foot, to move it"
 
     def choose(self, part: str, contacts: tuple[str, ...]) -> None:
         """Choose tips of a part."""
@@ -89,6 +99,7 @@ class TipEditor(Tool):
     def laid_down(self) -> None:
         self.chosen, self._held, self._box, self._told, self._next = (), "", None, None, None
         self._foot, self._foot_to, self._brush = "", None, None
+        self._joint, self._joint_to = "", None
         self._changed()
 
     # the mouse
@@ -96,7 +107,8 @@ class TipEditor(Tool):
     def grab(self, at: QPointF) -> bool:
         near = _nearest(self._seen_at, at, NEAR_PX)
         self._foot = "" if near else _nearest(self._feet_at, at, NEAR_PX)
-        if self._foot:
+        self._joint = "" if near or self._foot else _nearest({id: j.seen for id, j in self._joints.items()}, at, NEAR_PX)
+        if self._foot or self._joint:
             return True
         if near:
             self._held, self._moved_to = near, None
@@ -123,6 +135,8 @@ class TipEditor(Tool):
             self._draw_over(at)
         elif self._foot and self._canvas is not None:
             self._foot_to = self._canvas.on_plate(at)
+        elif self._joint and self._canvas is not None:
+            self._joint_to = self._joints[self._joint].height_at(at, self._canvas)
         else:
             return
         self._session.sight.tool_moved.emit()
@@ -141,12 +155,15 @@ class TipEditor(Tool):
 
     def released(self) -> None:
         held, spot, box = self._held, self._moved_to, self._box
-        foot, place = self._foot, self._foot_to
+        foot, place, joint, height = self._foot, self._foot_to, self._joint, self._joint_to
         self._held, self._moved_to, self._box, self._told, self._next = "", None, None, None, None
         self._foot, self._foot_to, self._brush = "", None, None
+        self._joint, self._joint_to = "", None
         session = self._session
         if foot and place is not None:
             self._move_foot(foot, place)
+        if joint and height is not None:
+            self._move_joint(joint, height)
         if box is not None:
             area = QRectF(box[0], box[1]).normalized()
             self.choose(session.selection.part, tuple(id for id, at in self._seen_at.items() if area.contains(at)))
@@ -167,6 +184,16 @@ class TipEditor(Tool):
             "leading the post anew",
             lambda _: with_foot_moved(job, id, session.stages, post, own),
             lambda made: session.document.change("move a foot", made),
+        )
+
+    def _move_joint(self, contact: str, height_mm: float) -> None:
+        """Let a tip's twig meet its post higher up or lower down."""
+        session, id, job = self._session, self._session.selection.part, self._session.job
+        own = self._own(id, np.array([0.0, 0.0, height_mm]))
+        session.tasks.act(
+            "leading the twig anew",
+            lambda _: with_joint_moved(job, id, session.stages, contact, own),
+            lambda made: session.document.change("move a joint", made),
         )
 
     def clicked(self, part: str, spot_mm: Spot) -> None:
@@ -277,7 +304,7 @@ class TipEditor(Tool):
 
     def paint(self, painter: QPainter, canvas: Canvas) -> None:
         p, id = self._session.prediction, self._session.selection.part
-        self._seen_at, self._feet_at, self._canvas = {}, {}, canvas
+        self._seen_at, self._feet_at, self._joints, self._canvas = {}, {}, {}, canvas
         if p is None:
             return
         first = p.solids_of(id)
@@ -289,7 +316,15 @@ class TipEditor(Tool):
                 foot = canvas.project((touch.post_x_mm, touch.post_y_mm, 0.0))
                 if touch.contact in self.chosen and touch.post_foot_mm == 0 and foot is not None:
                     self._feet_at[touch.post] = foot
+            routes = first.placed.part.supports.routes
+            for touch in first.touches:
+                if touch.contact in self.chosen and touch.contact in routes and routes[touch.contact].twig_mm > SHORTEST_MM:
+                    top, under = routes[touch.contact].top_mm[2], routes[touch.contact].joint_mm[2]
+                    at = canvas.project((touch.post_x_mm, touch.post_y_mm, top))
+                    if at is not None:
+                        self._joints[touch.contact] = Joint(touch.post_x_mm, touch.post_y_mm, top, under, at)
         self._paint_feet(painter, canvas)
+        self._paint_joints(painter, canvas)
         for contact, at in self._seen_at.items():
             chosen = contact in self.chosen
             painter.setPen(QPen(QColor(DAY.hazard if chosen else DAY.ink), 2.2 if chosen else 1.2))
@@ -323,6 +358,42 @@ class TipEditor(Tool):
         painter.setFont(typeface(9.5, italic=True))
         x, y = self._foot_to
         canvas.slip(painter, QPointF(there.x(), there.y() - 16), f"foot to x {x:.1f}, y {y:.1f} mm".replace("-", "−"))
+
+    def _paint_joints(self, painter: QPainter, canvas: Canvas) -> None:
+        """Lozenges where the twigs of the chosen tips meet their posts; where one is dragged to."""
+        painter.setPen(QPen(QColor(DAY.hazard), 1.6))
+        painter.setBrush(QColor(DAY.card))
+        for joint in self._joints.values():
+            painter.drawPolygon(_lozenge(joint.seen))
+        held = self._joints.get(self._joint)
+        if held is None or self._joint_to is None:
+            return
+        there = canvas.project((held.x_mm, held.y_mm, self._joint_to))
+        if there is not None:
+            painter.drawPolygon(_lozenge(there))
+            painter.setFont(typeface(9.5, italic=True))
+            canvas.slip(painter, QPointF(there.x(), there.y() - 16), f"joint at {self._joint_to:.1f} mm")
+
+
+@dataclass(frozen=True)
+class Joint:
+    """Where a twig meets its post, on the plate: its place, its height, that of the twig's upper end, and where it is seen."""
+
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    under_mm: float
+    seen: QPointF
+
+    def height_at(self, at: QPointF, canvas: Canvas) -> float:
+        """The height on the post's axis that is seen nearest to a point of the view."""
+        heights = np.linspace(0.0, self.under_mm, HEIGHTS)
+        seen = [(h, canvas.project((self.x_mm, self.y_mm, float(h)))) for h in heights]
+        return float(min(((h, _apart(p, at)) for h, p in seen if p is not None), key=lambda s: s[1], default=(self.z_mm, 0.0))[0])
+
+
+def _lozenge(at: QPointF) -> QPolygonF:
+    return QPolygonF([at + QPointF(x, y) for x, y in ((0, -JOINT_PX), (JOINT_PX, 0), (0, JOINT_PX), (-JOINT_PX, 0))])
 
 
 def _apart(a: QPointF, b: QPointF) -> float:
