@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
 import trimesh
+from typer.testing import CliRunner
 
 from conftest import ONE, as_mesh, as_source, moved, placed_at
 from reference.broken import plain
+from wideberth.cli.main import app
 from wideberth.core.bench import Bench, load_bench
 from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob
+from wideberth.core.handover import save_job
 from wideberth.core.job import Job, Part, cut_in_two, job_of, plate_of, with_both, with_count, with_mend
 from wideberth.core.loads import MARKS
-from wideberth.core.model import MarkKind, Mend, Mesh, carried_over, mark_of, origins
+from wideberth.core.model import MarkKind, Mend, Mesh, binary_stl, carried_over, mark_of, origins
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import propose_support
@@ -242,3 +247,27 @@ def test_a_filled_hole_belongs_to_no_mark_and_a_rebuilt_surface_to_those_it_lies
     assert (origins(moved_away, ball) == -1).mean() > 0.5
     finer = as_mesh(moved(trimesh.creation.icosphere(4, 10.0), 0, 0, 0).subdivide())
     assert np.array_equal(np.unique(origins(finer, ball)), np.arange(ball.triangles))
+
+
+def test_the_command_line_tells_every_plate_of_a_saved_job_or_the_one_that_is_named(bench: Bench, tmp_path: Path) -> None:
+    """A cube on each of two plates, one twice as wide: each with the pull that it has by itself."""
+    cubes = [Part(name, as_source(as_mesh(trimesh.creation.box((w, w, 4))))) for name, w in (("Small", 8), ("Wide", 16))]
+    job = job_of("Two", bench, tuple(cubes)).with_plate("Other")
+    first, second = job.plates
+    small, wide = first.placements
+    job = job.replated(replace(first, placements=(small,))).replated(replace(second, placements=(wide,)))
+    path, report, run = tmp_path / "two.3mf", tmp_path / "report.json", CliRunner()
+    save_job(job, path, Stages())
+    both = run.invoke(app, ["check", str(path), "--pitch", "0.2", "--json", str(report)])
+    assert both.exit_code == 0, both.output
+    assert first.name in both.output.splitlines() and "Other" in both.output.splitlines()
+    areas = {"": max(json.loads(report.read_text())["layers"]["area_mm2"])}
+    for name in (first.name, "Other"):
+        one = run.invoke(app, ["check", str(path), "--pitch", "0.2", "--plate", name, "--json", str(report)])
+        assert one.exit_code == 0 and one.output.count("layers of") == 1 and both.output.count("layers of") == 2
+        areas[name] = max(json.loads(report.read_text())["layers"]["area_mm2"])
+    assert areas == pytest.approx({"": 64.0, first.name: 64.0, "Other": 256.0}, rel=0.02)
+    assert "none of its plates" in str(run.invoke(app, ["check", str(path), "--plate", "Third"]).exception)
+    model = tmp_path / "cube.stl"
+    model.write_bytes(binary_stl(cubes[0].source.mesh))
+    assert "has no plates" in str(run.invoke(app, ["check", str(model), "--plate", "Other"]).exception)

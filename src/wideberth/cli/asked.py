@@ -120,3 +120,17 @@ def shown_progress() -> Iterator[Progress]:
     with Bar(console=Console(stderr=True), transient=True) as bar:
         task = bar.add_task("", total=1.0)
         yield Progress(lambda share, phrase: bar.update(task, completed=share, description=phrase))
+
+
+def plate_named(job: Job, name: str) -> str:
+    """The id of a plate by its name, "" for the first.
+
+    Raises
+    ------
+    BadJob : where none or several are called so.
+    """
+    named = [plate.id for plate in job.plates if plate.name == name]
+    if name and len(named) != 1:
+        known = ", ".join(plate.name for plate in job.plates)
+        raise BadJob(f"{len(named) or 'none'} of its plates is called `{name}`.", where=job.title, remedy=f"There are {known}.")
+    return named[0] if name else ""

@@ -10,13 +10,13 @@ from typing import Annotated
 import numpy as np
 import typer
 
-from wideberth.cli.asked import made_folder, saved_job, with_marks, with_values
+from wideberth.cli.asked import made_folder, plate_named, saved_job, with_marks, with_values
 from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import write_report
 from wideberth.core.hollow import GYROID, STRUTS, Lattice, Shell
-from wideberth.core.job import job_of, scaled, taken_in
+from wideberth.core.job import Job, job_of, scaled, taken_in
 from wideberth.core.model import MarkKind, read_models
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, fine, look_closer, predict
@@ -66,7 +66,8 @@ def check(
     clean: Annotated[list[str] | None, typer.Option(help="side that stays clean, as front:60; repeatable")] = None,
     hidden: Annotated[list[str] | None, typer.Option(help="side that nobody sees, as bottom:30; repeatable")] = None,
     set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as print.exposure_s=3; repeatable")] = None,
-    json: Annotated[Path | None, typer.Option(help="write the whole report here")] = None,
+    plate: Annotated[str, typer.Option(help="of a saved job: name of one plate; all are told otherwise")] = "",
+    json: Annotated[Path | None, typer.Option(help="write the whole report here; of several plates the first one's")] = None,
 ) -> None:
     """Area, pull, suction, margins, time and resin of a model, layer by layer."""
     if not 0.01 <= pitch <= 5:
@@ -80,9 +81,10 @@ def check(
         proposes = tips is not Tips.none or drain is Drain.propose or lattice is not Inside.nothing
         if any(asked) or proposes or scale != 1.0 or any(rotate):
             raise BadJob("is a saved job, and judged as it is saved.", where=str(model), remedy="Only --set changes its bench.")
-        stages = Stages()
-        _tell(look_closer(predict(saved, stages, fine(pitch)), stages), json)
+        _tell_plates(saved, pitch, plate, json)
         return
+    if plate:
+        raise BadJob("is a model, and has no plates.", where=str(model), remedy="Leave --plate out.")
     in_use = with_values(load_bench(bench), set_)
     if target is not None:
         in_use = in_use.with_value("supports.wanted_margin", target, "--target")
@@ -128,6 +130,18 @@ def check(
         made_folder(plugs)
         for part in job.parts:
             export_plugs(job, part.id, stages, plugs)
+
+
+def _tell_plates(saved: Job, pitch: float, name: str, json: Path | None) -> None:
+    """Each plate of a saved job that has prints, or the one of a name."""
+    chosen = plate_named(saved, name)
+    several = [p for p in saved.plates if p.placements and (not chosen or p.id == chosen)]
+    stages = Stages()
+    for number, plate in enumerate(several or [None]):  # with none at all the prediction says so
+        seen = look_closer(predict(saved, stages, fine(pitch), plate="" if plate is None else plate.id), stages)
+        if len(several) > 1 and plate is not None:
+            typer.echo(plate.name)
+        _tell(seen, json if number == 0 else None)
 
 
 def _tell(prediction: Prediction, json: Path | None) -> None:

@@ -10,8 +10,7 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
-from wideberth.cli.asked import saved_job, shown_progress
-from wideberth.cli.write import plate_named
+from wideberth.cli.asked import plate_named, saved_job, shown_progress
 from wideberth.core.devices import Heard, Printer, Run, package_of
 from wideberth.core.errors import BadDevice, BadJob
 from wideberth.core.logbook import Entry, Expected, alarm_text, entry_for, expected_of

@@ -8,10 +8,9 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
-from wideberth.cli.asked import saved_job, shown_progress
+from wideberth.cli.asked import plate_named, saved_job, shown_progress
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import FirstEdges, convert, converters, write_layers
-from wideberth.core.job import Job
 from wideberth.core.predict import Stages, fine, predict
 
 
@@ -49,17 +48,3 @@ def write(
             target = made or out.with_suffix(known[converter].ending)
             told = convert(known[converter], out, target, progress.part(0.9, 1.0))
             console.print(f"{target}: made by {converter}" + (f"; {told}" if told else ""), markup=False, highlight=False)
-
-
-def plate_named(job: Job, name: str) -> str:
-    """The id of a plate by its name, "" for the first.
-
-    Raises
-    ------
-    BadJob : where none or several are called so.
-    """
-    named = [plate.id for plate in job.plates if plate.name == name]
-    if name and len(named) != 1:
-        known = ", ".join(plate.name for plate in job.plates)
-        raise BadJob(f"{len(named) or 'none'} of its plates is called `{name}`.", where=job.title, remedy=f"There are {known}.")
-    return named[0] if name else ""

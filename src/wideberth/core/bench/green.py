@@ -28,8 +28,6 @@ EVEN_PIXELS = 30.0
 """Pixels across from which a disc's lit area is its own, within a hundredth."""
 STRAIGHT = 20.0
 """Times the blur from which a disc's edge counts as straight: within a thousandth of its diameter."""
-
-
 MOST_RATIO = 15.0
 """E_w/E_c beyond which no resin sets any further that one could tell."""
 
