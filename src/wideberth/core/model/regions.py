@@ -44,7 +44,7 @@ class Regions:
         pairs = np.stack([listed[at], listed[at + 1]], axis=1).astype(np.int64).reshape(-1, 2)
         edge = np.searchsorted(start, at, side="right") - 1
         n = mesh.normals
-        cosine = np.clip((n[pairs[:, 0]] * n[pairs[:, 1]]).sum(axis=1), -1.0, 1.0)
+        cosine = np.clip(np.einsum("ij,ij->i", n[pairs[:, 0]], n[pairs[:, 1]]), -1.0, 1.0)
         return cls(mesh, pairs, mesh.topology.ends[edge].astype(np.int64), np.degrees(np.arccos(cosine)))
 
     # from one face
