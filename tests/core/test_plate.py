@@ -14,7 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from typer.testing import CliRunner
 
-from conftest import ONE, as_mesh, as_source, set_down, turned
+from conftest import ONE, as_mesh, as_source, moved, set_down, turned
 from reference.plates import box_mm2, least_gap, mushroom, random_prints, shelf_mm2, stands
 from wideberth.cli.main import app
 from wideberth.core.bench import Bench, zones_of
@@ -260,6 +260,20 @@ def test_what_is_packed_moves_to_the_middle_as_far_as_zones_allow(
     (place,) = pack([Item((block,), "Block", 1.0)], PLATE, 2.0, Goal.FEWEST, kept_free_mm=[zone])
     assert place is not None and place.plate == 0
     assert (place.x_mm, place.y_mm) == pytest.approx((x_mm, y_mm), abs=1.6)  # two cells and a half
+
+
+def test_no_plate_of_several_is_moved_into_a_zone() -> None:
+    """Fourteen blocks need two plates, six times in a row: by exact section of each block, on its own plate, with the zone."""
+    left, front, right, back = zone = (-20.0, -15.0, 15.0, 20.0)
+    upright = trimesh.creation.box((right - left, back - front, 40))
+    prism = as_solid(as_mesh(moved(upright, 0.5 * (left + right), 0.5 * (front + back), 0)))
+    for seed in range(6):
+        rng = np.random.default_rng(seed)
+        blocks = [as_mesh(trimesh.creation.box((*rng.uniform(25, 60, 2), 10))) for _ in range(14)]
+        places = pack([Item((b,), str(n), 1.0) for n, b in enumerate(blocks)], PLATE, 2.0, Goal.FEWEST, kept_free_mm=[zone])
+        assert len({p.plate for p in places if p is not None}) == 2
+        for block, place in zip(blocks, places, strict=True):
+            assert place is not None and (as_solid(stands(block, place)) ^ prism).volume() == pytest.approx(0, abs=1e-6)
 
 
 @pytest.mark.parametrize("turn_deg", [0.0, 90.0])

@@ -111,7 +111,7 @@ def pack(
         if item.alike not in outlines:
             outlines[item.alike] = _turned(item, sizes)
 
-    spectra: dict[int, NDArray[np.complex64]] = {}
+    spectra: _Spectra = {}
     tried = []
     for way, (order, cost) in enumerate(_ways(items, outlines, goal)):
         packing = _Packing(size_mm, gap_mm, cost, sizes, rows_mm, spectra, kept_free_mm)
@@ -179,6 +179,10 @@ def _turned(item: Item, sizes: CellSizes) -> list[tuple[Outline, float]]:
     return made
 
 
+_Spectra = dict[int, tuple[NDArray[np.bool_], NDArray[np.complex64]]]
+"""Transforms of cells by their identity, with the cells: what is held there is no other's."""
+
+
 @dataclass
 class _Plate:
     """What stands on a plate: cells nearer than the gap to it, or kept free, and their transforms; its own cells, where zones are
@@ -204,7 +208,7 @@ class _Packing:
         cost: Cost,
         sizes: CellSizes,
         rows_mm: float,
-        spectra: dict[int, NDArray[np.complex64]],
+        spectra: _Spectra,
         kept_free_mm: Sequence[tuple[float, float, float, float]],
     ) -> None:
         self._gap, self._cost, self._sizes, self._rows_mm, self._own = gap_mm, cost, sizes, rows_mm, spectra
@@ -317,11 +321,11 @@ class _Packing:
         else:
             cost = corner
         if plate.spectra is not None:
-            own = self._own.get(id(outline.cells))
+            _, own = self._own.get(id(outline.cells), (None, None))
             if own is None:
                 own = np.conj(scipy.fft.rfft2(outline.cells.astype(np.float32), self._shape, workers=2))
                 if len(self._own) < MOST_KEPT:
-                    self._own[id(outline.cells)] = own
+                    self._own[id(outline.cells)] = outline.cells, own
             over = scipy.fft.irfft2((plate.spectra * own).sum(axis=0), self._shape, workers=2)
             cost = np.where(over[:down, :across] < 0.5, cost, np.inf)
         at = int(cost.argmin())
