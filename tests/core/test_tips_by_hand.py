@@ -222,10 +222,9 @@ def test_a_joint_slides_along_its_post_no_higher_than_its_twig_may_lean(
     low = np.array([0.0, 0.0, 0.5])
     with pytest.raises(BadJob, match="no twig leads clear"):
         with_joint_moved(slab, ONE, stages, contact, matrix[:3, :3].T @ (low - matrix[:3, 3]))
-    straight = next((c for c, r in before.routes.items() if r.twig_mm < 0.01), None)
-    if straight is not None:
-        with pytest.raises(BadJob, match="no twig leads clear"):
-            with_joint_moved(slab, ONE, stages, straight, matrix[:3, :3].T @ (there - matrix[:3, 3]))
+    straight = next(c for c, r in before.routes.items() if r.twig_mm < 0.01)
+    with pytest.raises(BadJob, match="no twig leads clear"):
+        with_joint_moved(slab, ONE, stages, straight, matrix[:3, :3].T @ (there - matrix[:3, 3]))
 
 
 def test_a_foot_too_far_for_any_twig_or_on_the_part_stays_where_it_is(slab: Job, stages: Stages) -> None:

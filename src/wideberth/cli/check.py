@@ -134,13 +134,12 @@ def check(
 
 def _tell_plates(saved: Job, pitch: float, name: str, json: Path | None) -> None:
     """Each plate of a saved job that has prints, or the one of a name."""
-    chosen = plate_named(saved, name)
-    several = [p for p in saved.plates if p.placements and (not chosen or p.id == chosen)]
-    stages = Stages()
-    for number, plate in enumerate(several or [None]):  # with none at all the prediction says so
-        seen = look_closer(predict(saved, stages, fine(pitch), plate="" if plate is None else plate.id), stages)
-        if len(several) > 1 and plate is not None:
-            typer.echo(plate.name)
+    chosen, stages = plate_named(saved, name), Stages()
+    told = [chosen] if chosen else [p.id for p in saved.plates if p.placements] or [""]  # of none at all the prediction says so
+    for number, id in enumerate(told):
+        seen = look_closer(predict(saved, stages, fine(pitch), plate=id), stages)
+        if len(told) > 1:
+            typer.echo(saved.plate(id).name)
         _tell(seen, json if number == 0 else None)
 
 

@@ -85,33 +85,39 @@ def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
 def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Tips, posts and base for a part in its pose; shell and holes make no difference to them. Pinned ones stay as they are, and
     none comes back to a spot that was refused."""
-    part = job.part(id)
+    part, progress = job.part(id), progress or quiet()
     plain = replace(part, shell=None, holes=()).unsupported()
-    outer = stages.solids(plain, job.bench.supports, progress).outer
+    outer = stages.solids(plain, job.bench.supports).outer
     pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned)
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
     beside = ThreadPoolExecutor(1)
     try:
         around = beside.submit(room_around, part, stages, job.bench)
-        finish, room = stages.finish(part, job.bench.house, progress), around.result()
+        finish, room = stages.finish(part, job.bench.house, progress.part(0.0, 0.2)), around.result()
     finally:
         beside.shutdown(wait=False)  # who cancels does not wait for a room that is half made: it is kept for the next time
-    made = stages.cache.run(_supported, _Supporting(outer, finish, job.bench, pinned, refused, room), progress)
+    made = stages.cache.run(_supported, _Supporting(outer, finish, job.bench, pinned, refused, room), progress.part(0.2, 0.9))
     why = made.why
     if made.unreached:
         why += f"; {len(made.unreached)} spots cannot be reached"
     supported, moved = with_tips_beside(replace(part, supports=made.supports), part.holes, stages, job.bench)
     why += f"; {moved} beside drain holes" if moved else ""
-    after = _as_judged(job.with_part(supported), id, stages, progress) if made.supports else job.with_part(supported)
+    after = (
+        _as_judged(job.with_part(supported), id, stages, progress.part(0.9, 1.0)) if made.supports else job.with_part(supported)
+    )
     return only("support", f"support {part.name}", why, after, needed=bool(made.supports))
 
 
-def _as_judged(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Job:
+def _as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> Job:
     """The job with tips and posts of a part grown to what the verdict asks for, and one more under each beginning that it alone
     sees, with the part alone on its plate, solid and whole: so it is the same whether it is hollowed before or after."""
-    for _ in range(JUDGED_ROUNDS):
+    for number in range(JUDGED_ROUNDS):
         alone = replace(job.part(id), id="", shell=None, holes=())
-        seen = predict(job_of(job.title, job.bench, (alone,)), stages, progress=progress)
+        seen = predict(
+            job_of(job.title, job.bench, (alone,)),
+            stages,
+            progress=progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS),
+        )
         grown = _thicker(seen, stages)
         refused = alone.refused_spots("support")
         supports = _under_beginnings(grown.job.parts[0], seen, stages, refused)

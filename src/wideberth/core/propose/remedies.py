@@ -124,7 +124,9 @@ def _lead_clear(job: Job, id: str, stages: Stages) -> Proposal:
     clear = tuple(b for b in anew.braces if crossings(replace(anew, braces=(b,))) == crossings(posts))
     anew = replace(anew, braces=clear)
     left, aside, braces = crossings(anew), len(anew.idle) - len(supports.idle), len(supports.braces) - len(clear)
-    label, told = "lead supports clear", [f"{counted(len(guilty) - aside, 'tip')} led anew, each where it touches the part now"]
+    label, told = "lead supports clear", []
+    if len(guilty) > aside:
+        told.append(f"{counted(len(guilty) - aside, 'tip')} led anew, each where it touches the part now")
     if braces:
         told.append(f"{counted(braces, 'brace')} taken away")
     if aside:

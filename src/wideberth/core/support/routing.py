@@ -225,17 +225,15 @@ def with_post_moved(
     None when a twig or the post itself would not pass clear of the part, or would end in the base. Diagonals of the post go.
     """
     run, least_top = np.tan(np.radians(settings.steepest_twig_deg)), supports.base_mm(settings) + LEAST_POST_MM
-    carried: list[tuple[float, str, Route]] = []
-    for id, route in supports.routes.items():
-        if route.post != post:
-            continue
+    carried = _carried_by(supports, post)
+    for id, route in carried.items():
         joint = np.array(route.joint_mm)
         away = float(np.hypot(joint[0] - x_mm, joint[1] - y_mm))
         top = np.array([x_mm, y_mm, joint[2] - away / run])
         if top[2] < least_top or not (away < room.twig_radius_mm or room.twig_is_clear(joint, top)):
             return None
-        carried.append((-top[2], id, replace(route, top_mm=_point(top), foot_mm=(x_mm, y_mm, 0.0), bends_mm=())))
-    if not carried or not room.post_is_clear(x_mm, y_mm, -min(carried)[0]):
+        carried[id] = replace(route, top_mm=_point(top), foot_mm=(x_mm, y_mm, 0.0), bends_mm=())
+    if not carried or not room.post_is_clear(x_mm, y_mm, _highest_mm(carried)):
         return None
     return _posted(supports, post, carried)
 
@@ -254,27 +252,30 @@ def with_joint_at(supports: Supports, contact: str, z_mm: float, room: Clearance
     top = np.array([route.top_mm[0], route.top_mm[1], min(z_mm, highest)])
     if away < room.twig_radius_mm or top[2] < low or not room.twig_is_clear(joint, top):
         return None
-    carried = [
-        (-own.top_mm[2], id, own)
-        for id, own in (
-            (id, replace(r, top_mm=_point(top), bends_mm=()) if id == contact else r) for id, r in supports.routes.items()
-        )
-        if own.post == post
-    ]
-    highest_top = -min(carried)[0]
-    was = max(own.top_mm[2] for own in supports.routes.values() if own.post == post)
-    if highest_top > was and not room.post_is_clear(float(top[0]), float(top[1]), highest_top):
+    carried = _carried_by(supports, post)
+    was = _highest_mm(carried)
+    carried[contact] = replace(route, top_mm=_point(top), bends_mm=())
+    now = _highest_mm(carried)
+    if now > was and not room.post_is_clear(float(top[0]), float(top[1]), now):
         return None
     return _posted(supports, post, carried)
 
 
-def _posted(supports: Supports, post: str, carried: list[tuple[float, str, Route]]) -> Supports:
-    """Supports with all that a post carries led along other routes to one post, as stout as it was.
+def _carried_by(supports: Supports, post: str) -> dict[str, Route]:
+    """The route of each contact that a post carries, by its id."""
+    return {id: route for id, route in supports.routes.items() if route.post == post}
 
-    carried : height of the joint below zero, contact and route of each.
-    """
+
+def _highest_mm(carried: dict[str, Route]) -> float:
+    """Height of the highest joint on a post."""
+    return max(route.top_mm[2] for route in carried.values())
+
+
+def _posted(supports: Supports, post: str, carried: dict[str, Route]) -> Supports:
+    """Supports with all contacts that a post carries, by id, led along other routes to one post, as stout as it was."""
     stout, new = supports.post[post].diameter_mm, ""
-    for _, id, route in sorted(carried, key=lambda item: item[:2]):  # the highest makes the post, the others lean on it
+    # the highest makes the post, the others lean on it
+    for id, route in sorted(carried.items(), key=lambda item: (-item[1].top_mm[2], item[0])):
         old = supports.contact[id]
         supports = supports.rerouted(id, replace(route, post=new, shared=bool(new)), old.diameter_mm, old.need)
         same = tuple(replace(c, pinned=old.pinned, depth_mm=old.depth_mm) if c.id == id else c for c in supports.contacts)

@@ -23,12 +23,11 @@ class PartCasts:
 
 @dataclass(frozen=True, eq=False)
 class PartRuns:
-    """A part with its holes drilled, what these took of it, its supports, and its cavity; None for what there is not."""
+    """A part with its holes drilled, what these took of it, and its supports; None for what there is not."""
 
     part: Runs
     plugs: Runs | None
     supports: Runs | None
-    cavity: Runs | None
 
 
 def part_runs(of: PartCasts) -> PartRuns:
@@ -45,8 +44,8 @@ def part_runs(of: PartCasts) -> PartRuns:
     if supports is not None and cavity is not None:
         supports = difference(supports, cavity)
     if drills is None:
-        return PartRuns(own, None, supports, cavity)
-    return PartRuns(difference(own, drills), cropped(intersection(own, drills)), supports, cavity)
+        return PartRuns(own, None, supports)
+    return PartRuns(difference(own, drills), cropped(intersection(own, drills)), supports)
 
 
 def _over(runs: list[Runs]) -> Grid:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
+from functools import reduce
 
 from wideberth.core.layers import Bore, Grid, Lent, Printed, Runs, Solid, Touch, cropped, empty, moved_runs, on_grid, union
 from wideberth.core.predict.stage.part_runs import PartCasts, part_runs
@@ -37,23 +38,22 @@ class Plating:
 
 def plated(of: Plating, _: Progress) -> Printed:
     """All that is printed on a plate."""
-    own, cavities = _united(of.along, of.grid)
-    turned, across = of.turned, of.across
-    lent = None if across is None else Lent(lambda: _united(turned, across)[0])
+    own, turned, across = _united(of.along, of.grid), of.turned, of.across
+    cavities = reduce(union, (one.there(one.casts.cavity, of.grid) for one in of.along), empty(of.grid))
+    lent = None if across is None else Lent(lambda: _united(turned, across))
     return Printed(own.part, own.supports, own.plugs, of.bores, of.touches, cavities, lent)
 
 
-def _united(placed: tuple[PlacedCasts, ...], grid: Grid) -> tuple[Solid, Runs]:
-    """What is solid of all prints, and their cavities; what several copies share is put together once."""
+def _united(placed: tuple[PlacedCasts, ...], grid: Grid) -> Solid:
+    """What is solid of all prints; what several copies share is put together once."""
     copies = defaultdict(list)
     for one in placed:
         copies[one.casts].append(one)
-    part = supports = plugs = cavities = empty(grid)
+    part = supports = plugs = empty(grid)
     for casts, there in copies.items():
         runs = part_runs(casts)
         for one in there:
             part = union(part, one.there(runs.part, grid))
             supports = union(supports, one.there(runs.supports, grid))
             plugs = union(plugs, one.there(runs.plugs, grid))
-            cavities = union(cavities, one.there(runs.cavity, grid))
-    return Solid(part, supports, cropped(plugs) if plugs.x0.size else None), cavities
+    return Solid(part, supports, cropped(plugs) if plugs.x0.size else None)

@@ -54,7 +54,7 @@ class Handles(Tool):
         if near is None:
             return False
         self._axis, self._from_deg = near
-        self._by_deg, self._cost = 0.0, None
+        self._by_deg, self._cost, self._wanted = 0.0, None, None
         return True
 
     def pulled(self, at: QPointF) -> None:
@@ -66,8 +66,10 @@ class Handles(Tool):
         step, _ = min(seen, key=lambda s: (s[1].x() - at.x()) ** 2 + (s[1].y() - at.y()) ** 2)
         by = (step * 360.0 / ROUND - self._from_deg + 180.0) % 360.0 - 180.0
         self._by_deg = round(by / STEP_DEG) * STEP_DEG
-        self._wanted = self._pose()
-        self._glance()
+        wanted = self._pose()
+        if wanted != self._wanted:
+            self._wanted = wanted
+            self._glance()
         self._session.sight.tool_moved.emit()
 
     def released(self) -> None:
