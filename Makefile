@@ -36,19 +36,19 @@ lint: $(READY)
 test: $(READY)
 	@$(COMPILE) & $(MAKE) --no-print-directory lint && wait && $(BIN)/pytest tests -n 2 --dist worksteal
 
-fuzz: $(READY)
+fuzz: $(READY) $(WARM)
 	@$(BIN)/pytest tests/core/test_any_input.py --hypothesis-profile=fuzz -q -s -n 0
 
-prove: $(READY)
+prove: $(READY) $(WARM)
 	@$(BIN)/pytest proofs -o addopts="" -o pythonpath=tests -q -s -n 0
 
 mutate: $(READY)
 	@$(BIN)/python tools/mutate.py $(only)
 
-bench: $(READY)
+bench: $(READY) $(WARM)
 	@$(BIN)/pytest benchmarks -o addopts="" --benchmark-columns=median,min,rounds -s
 
-shots: $(READY)
+shots: $(READY) $(WARM)
 	@$(SCREEN) $(BIN)/python -m wideberth.desktop.shots docs/screenshots
 
 meshes: $(READY)

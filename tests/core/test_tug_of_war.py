@@ -107,6 +107,18 @@ def test_sensitivity_is_what_a_prediction_with_that_value_gives(bench: Bench) ->
     )
 
 
+@pytest.mark.parametrize("exposure_s", [1.6, 2.5, 6.0])
+def test_another_setting_rate_is_what_a_prediction_with_it_gives(bench: Bench, exposure_s: float) -> None:
+    """β tells how far other light than the stated one has set the tips: both ends, found anew on a bench with that β."""
+    lit = weightless(bench).with_value("print.exposure_s", exposure_s)
+    _, printed = beam(FOUR)
+    told = {i.key: i for i in loads(printed, lit).ranges.influences}["resin.green_beta"]
+    assert (told.low, told.high) == pytest.approx((lit.resin.green_beta / 3, 3.0), abs=0.05)
+    for value, least in ((told.low, told.hold_low), (told.high, told.hold_high)):
+        assert np.nanmin(loads(printed, lit.with_value("resin.green_beta", value)).hold_margin) == pytest.approx(least, rel=1e-6)
+    assert told.swing(float(np.nanmin(loads(printed, lit).hold_margin)), None) > 0.02
+
+
 def test_plates_margin_with_another_gain_of_long_exposure_is_that_of_a_prediction_with_it(bench: Bench) -> None:
     """κ raises the first layers' pull and the plate's grip alike; the weakest layer is found anew."""
     disc = printed_of(set_down(trimesh.creation.cylinder(20, 3, sections=360)))

@@ -68,7 +68,19 @@ from wideberth.core.bench.mix import mixed, volume_shares
 from wideberth.core.bench.motion import MOVES, Motion, by_layer, has_first_motion, motion, move_s
 from wideberth.core.bench.outlook import Outlook, outlook
 from wideberth.core.bench.rules import HouseRules, Laws, Ranges, SupportSettings
-from wideberth.core.bench.schema import STRICT, Film, Ingredient, Mix, Printer, PrintSettings, Resin, Station, Tested
+from wideberth.core.bench.schema import (
+    LEAST_BETA,
+    MOST_BETA,
+    STRICT,
+    Film,
+    Ingredient,
+    Mix,
+    Printer,
+    PrintSettings,
+    Resin,
+    Station,
+    Tested,
+)
 from wideberth.core.bench.store import (
     Difference,
     compare,
@@ -99,7 +111,9 @@ __all__ = [
     "BLEEDING",
     "FITTED",
     "KINDS",
+    "LEAST_BETA",
     "MINUTES_PER_DAY",
+    "MOST_BETA",
     "MOVES",
     "RIGHT",
     "SCHOOLS",

@@ -68,6 +68,9 @@ class Ranges:
     plate_adhesion: Annotated[Share, Field(description="of σ_p, the grip on the plate")]
     shape_power: Annotated[Share, Field(description="of m, the power on a section's width")] = 0.2
     exposure_gain: Annotated[Share, Field(description="of κ, how much harder long exposure bonds")] = 0.4
+    setting_rate: Annotated[
+        float, Field(ge=0, le=2, description="of β, how fast resin sets: times 1 and this at most, over it at least")
+    ] = 2.0
 
 
 @dataclass(frozen=True, config=STRICT)

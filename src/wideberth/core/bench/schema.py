@@ -20,6 +20,8 @@ STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 Positive = Annotated[float, Field(gt=0)]
 NotNegative = Annotated[float, Field(ge=0)]
 Share = Annotated[float, Field(ge=0, le=1)]
+LEAST_BETA, MOST_BETA = 0.3, 3.0
+"""Setting rates of resins that are known."""
 Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(cleaned)]
 
 
@@ -179,7 +181,7 @@ class Resin:
         float, Field(title="reference layer", ge=0.005, le=0.5, description="layer height that they are stated for")
     ] = 0.05
     green_beta: Annotated[
-        float, Field(title="setting rate β", ge=0.3, le=3, description="how fast green strength grows with dose")
+        float, Field(title="setting rate β", ge=LEAST_BETA, le=MOST_BETA, description="how fast green strength grows with dose")
     ] = 1.0
     cure_gain_per_c: Annotated[float, Field(ge=0, le=0.03, description="k: Ec falls by this share for each degree warmer")] = (
         0.015

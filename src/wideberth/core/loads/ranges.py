@@ -8,7 +8,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, by_layer, coldest_c, lit_share, middle_light, strength_factor, viscosity_at
+from wideberth.core.bench import (
+    LEAST_BETA,
+    MOST_BETA,
+    Bench,
+    by_layer,
+    coldest_c,
+    lit_share,
+    middle_light,
+    strength_factor,
+    viscosity_at,
+)
 from wideberth.core.loads.peel import bond_factors, plate_strength
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS
 from wideberth.core.loads.young import TipsAtPeels, Young, grown_tip_mm
@@ -28,7 +38,7 @@ class Turn:
     ----------
     key : of the bench. value : taken. cause_factor : what it makes of each cause of pull, (causes,) or (layers, causes).
     tip_factor, plate_factor : of what tips and plate can hold. warmer_c : how much warmer the vat is, which sets resin farther.
-    on_grid : which end of what pixels make of a disc, -1 or 1; 0 for neither.
+    on_grid : which end of what pixels make of a disc, -1 or 1; 0 for neither. sets_by : another β, where it is one.
     """
 
     key: str
@@ -38,6 +48,7 @@ class Turn:
     plate_factor: float = 1.0
     warmer_c: float = 0.0
     on_grid: int = 0
+    sets_by: float | None = None
 
 
 def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[Turn, Turn], ...]:
@@ -87,6 +98,11 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
     def held(by: float) -> float:
         return (1 - min(film.follow_share * by, 1.0)) / max(1 - film.follow_share, 1e-6)
 
+    def faster(by: float) -> Turn:
+        """Another β: what got other light than the strength is stated for has set farther or less far."""
+        value = float(np.clip(resin.green_beta * by, LEAST_BETA, MOST_BETA))
+        return Turn("resin.green_beta", value, still, sets_by=value)
+
     def warmth(celsius: float) -> Turn:
         return replace(pull("print.vat_c", celsius, thicker(viscosity_at(resin, celsius) / viscosity)), warmer_c=celsius - cold)
 
@@ -104,6 +120,7 @@ def turns(bench: Bench, bond: NDArray[np.float64], width: Width) -> tuple[tuple[
         both(r.seal, lambda f: pull("laws.seal_kpa", seal * f, {SEALED_CUP: f})),
         both(r.follow_share, lambda f: pull("film.follow_share", film.follow_share * f, {VENTED_CUP: held(f)})),
         both(r.green_strength, lambda f: Turn("resin.green_strength_mpa", young * f, still, tip_factor=f)),
+        (faster(1 / (1 + r.setting_rate)), faster(1 + r.setting_rate)),
         (Turn("printer.pixels_x", pixel, still, on_grid=-1), Turn("printer.pixels_x", pixel, still, on_grid=1)),
         both(r.plate_adhesion, lambda f: Turn("laws.plate_adhesion_n_per_mm2", grip * f, still, plate_factor=f)),
     )
@@ -119,9 +136,9 @@ class _Otherwise:
     columns: NDArray[np.int64]
 
     def factor(self, turn: Turn) -> NDArray[np.float64]:
-        """What a turn's warmth and pixels make of what they hold, (pairs,): Ec falls with warmth, and the printed outline grows;
-        the pixels that are lit for a disc are fewer or more than it covers."""
-        if not turn.warmer_c and not turn.on_grid:
+        """What a turn's warmth, pixels and β make of what they hold, (pairs,): Ec falls with warmth, and the printed outline
+        grows; the pixels that are lit for a disc are fewer or more than it covers."""
+        if not turn.warmer_c and not turn.on_grid and turn.sets_by is None:
             return np.ones(len(self.rows))
         young, bench, tip = self.set_so_far, self.set_so_far.bench, self.columns
         more, blur = np.exp(bench.resin.cure_gain_per_c * turn.warmer_c), bench.printer.blur_mm
@@ -131,7 +148,9 @@ class _Otherwise:
         wider = grown_tip_mm(drawn, self.tips.ratio * more, bench) / np.maximum(self.tips.printed_mm, LEAST_MM)
         layer = young.layers_at(self.tips.z_mm)[tip]
         own = self.tips.ratio[tip] * middle_light(drawn, blur)[tip]
-        then = strength_factor(more * (own + young.later[layer, young.ages(layer, self.rows)]), bench)
+        resin = bench.resin if turn.sets_by is None else replace(bench.resin, green_beta=turn.sets_by)
+        lit = more * (own + young.later[layer, young.ages(layer, self.rows)])
+        then = strength_factor(lit, replace(bench, resin=resin))
         now = np.maximum(self.tips.stiff[self.rows, tip], LEAST_N)
         return np.asarray(then / now * wider[tip] ** 2)
 

@@ -11,7 +11,16 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, critical_exposure, shipped, shipped_names, strength_factor, viscosity_at
+from wideberth.core.bench import (
+    LEAST_BETA,
+    MOST_BETA,
+    Bench,
+    critical_exposure,
+    shipped,
+    shipped_names,
+    strength_factor,
+    viscosity_at,
+)
 from wideberth.core.devices import LookedAt, Lost
 from wideberth.core.logbook import Expected, Sample
 from wideberth.core.units import KG_PER_M3_IN_G_PER_ML
@@ -19,8 +28,6 @@ from wideberth.core.units import KG_PER_M3_IN_G_PER_ML
 Values = NDArray[np.float64]
 SPIKE_SHARE = 0.004
 """Of the readings of a load cell that are wild: a door, a step on the floor."""
-SETTING_SHARE = 2.0
-"""β is a third to three times what ships."""
 FILL_G = 100.0
 """More in the vat than the job needs."""
 
@@ -86,7 +93,7 @@ def hidden_of(seed: int, bench: Bench) -> Hidden:
         cling=float(draw.uniform(0.6, 1.8)) * over(ship.resin.cling_factor, bench.resin.cling_factor),
         stays_ml=float(ship.printer.stays_ml * draw.uniform(0.6, 2.0)),
         cell_n=float(draw.uniform(0.05, 0.2)),
-        setting=about(SETTING_SHARE) * over(ship.resin.green_beta, bench.resin.green_beta),
+        setting=about(r.setting_rate) * over(ship.resin.green_beta, bench.resin.green_beta),
     )
 
 
@@ -155,7 +162,9 @@ class Play:
         self._scale = float(np.exp(draw.normal(0, h.print_scatter)))
         self._offset_n, self._drift = draw.uniform(-1, 1) * h.offset_n, draw.uniform(-1, 1) * h.drift_n_per_h
         self._off_c = float(draw.normal(0, 0.5 * h.vat_off_c))
-        self._true = bench.with_value("resin.green_beta", float(np.clip(bench.resin.green_beta * h.setting, 0.3, 3.0)))
+        self._true = bench.with_value(
+            "resin.green_beta", float(np.clip(bench.resin.green_beta * h.setting, LEAST_BETA, MOST_BETA))
+        )
         """The bench, setting as its resin does in truth."""
         tips = np.exp(draw.normal(0, h.tip_scatter, len(expected.tip_print)))
         self._tip_strength = h.strength * tips * self._set(expected.tip_ratio)

@@ -30,9 +30,12 @@ RANGE_OF = {
     "laws.rate_power": "ranges.rate_power",
     "laws.seal_kpa": "ranges.seal",
     "resin.green_strength_mpa": "ranges.green_strength",
+    "resin.green_beta": "ranges.setting_rate",
     "laws.plate_adhesion_n_per_mm2": "ranges.plate_adhesion",
 }
 """The bench key of each coefficient's range."""
+WIDEST = {"resin.green_beta": 2.0}
+"""Ranges that a bench takes at most, where it is more than the value itself."""
 USUAL_WARMTH_C = 1.0
 PEAK_LAYERS = 3
 """Layers to either side of the strongest pull, whose middle reading is taken: one may be wild."""
@@ -212,7 +215,7 @@ def learnt_bench(bench: Bench, fit: Fit, keys: tuple[str, ...] | None = None) ->
         source = source_of_fit(estimate.prints)
         bench = bench.with_value(estimate.key, float(f"{estimate.value:.5g}"), source)
         if estimate.key in RANGE_OF:
-            share = float(np.clip(estimate.range_share, 0.01, 1.0))
+            share = float(np.clip(estimate.range_share, 0.01, WIDEST.get(estimate.key, 1.0)))
             bench = bench.with_value(RANGE_OF[estimate.key], float(f"{share:.3g}"), source)
     if fit.time.one.prints and any(e.key in (fit.time.one.key, fit.time.other.key) for e in chosen):
         share = float(np.clip(np.expm1(ENDS * fit.time.scatter), 0.005, 0.5))

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 from scipy.special import log_ndtr, ndtr
 
-from wideberth.core.bench import Bench, critical_exposure, set_share, strength_factor, viscosity_at
+from wideberth.core.bench import LEAST_BETA, MOST_BETA, Bench, critical_exposure, set_share, strength_factor, viscosity_at
 from wideberth.core.logbook.expected import CHECKS, PULLED, Expected
 from wideberth.core.logbook.learn.estimate import ENDS, HALF_90, KNOWN_WITHIN, Estimate, log_sd
 from wideberth.core.logbook.learn.shown import Shown
@@ -27,10 +27,8 @@ CAUSES_OF_PLATE = ("", "plate", "unknown")
 GRID = np.linspace(-1.2, 1.2, 481)
 """ln of the factor on a strength."""
 KEY_TIPS, KEY_SETTING, KEY_PLATE = "resin.green_strength_mpa", "resin.green_beta", "laws.plate_adhesion_n_per_mm2"
-SETTING_SD = float(np.log(3.0)) / ENDS
-"""Of ln β: it is 0.3 to 3 times what is usual."""
-TRIED, SETTINGS = np.linspace(-ENDS, ENDS, 7) * SETTING_SD, np.linspace(-ENDS, ENDS, 81) * SETTING_SD
-"""ln of the factor on β: for which prints are asked, and between which their answers are drawn."""
+TRIED, SETTINGS = np.linspace(-ENDS, ENDS, 7), np.linspace(-ENDS, ENDS, 81)
+"""ln of the factor on β, in standard deviations: for which prints are asked, and between which their answers are drawn."""
 LEVERAGE = 0.02
 """In ln of strength: where no β makes more than that of a print's tips it tells nothing of β."""
 
@@ -45,15 +43,16 @@ def learn_tips(prints: list[Shown], bench: Bench, pulls: list[Estimate]) -> tupl
     ----------
     pulls : what is known of γ, τ, n and the seal by now: loads are taken with them.
     """
-    was, share = bench.resin.green_strength_mpa, bench.ranges.green_strength
+    was = bench.resin.green_strength_mpa
+    beta, tried = bench.resin.green_beta, TRIED * log_sd(bench.ranges.setting_rate)
     says, telling, levers = np.zeros((len(TRIED), len(GRID))), 0, []
     for shown in prints:
         e = shown.expected
         if len(e.tip_print) == 0 or shown.entry.film_torn or shown.entry.cause not in CAUSES_OF_TIPS:
             continue
         more = _load_factors(shown, pulls, bench) * e.at.strength_mpa / was / _warmth_strength(shown, bench)
-        stronger = np.array([_set_by(e, bench.resin.green_beta * float(np.exp(by))) for by in TRIED])
-        lever = np.log(stronger[-1] / stronger[0]).mean() / (TRIED[-1] - TRIED[0])
+        stronger = np.array([_set_by(e, beta * float(np.exp(by))) for by in tried])
+        lever = np.log(stronger[-1] / stronger[0]).mean() / (tried[-1] - tried[0])
         matters = np.ptp(np.log(stronger), axis=0).max() > LEVERAGE
         told = False
         for part in shown.entry.parts:
@@ -67,7 +66,7 @@ def learn_tips(prints: list[Shown], bench: Bench, pulls: list[Estimate]) -> tupl
                 says += _part_says(shown, part, own, more)
         telling += told
         levers += [lever] if told and matters else []
-    return _both_of(was, log_sd(share), bench.resin.green_beta, says, telling, levers)
+    return _both_of(bench, says, telling, levers)
 
 
 def _set_by(e: Expected, beta: float) -> Values:
@@ -80,29 +79,30 @@ def _set_by(e: Expected, beta: float) -> Values:
     return np.asarray(now / then)
 
 
-def _both_of(was: float, sd: float, beta: float, says: Values, telling: int, levers: list[float]) -> tuple[Estimate, Estimate]:
+def _both_of(bench: Bench, says: Values, telling: int, levers: list[float]) -> tuple[Estimate, Estimate]:
     """σ_g and β from the odds of both, (tried, grid), with what was thought before; together where prints tell only their sum.
 
     Parameters
     ----------
     levers : by how much ln of strength goes with ln β, of each print that tells anything of it.
     """
-    weight = PchipInterpolator(TRIED, says)(SETTINGS) - 0.5 * (GRID / sd) ** 2 - 0.5 * (SETTINGS[:, None] / SETTING_SD) ** 2
+    was, beta = bench.resin.green_strength_mpa, bench.resin.green_beta
+    sd, setting_sd = log_sd(bench.ranges.green_strength), log_sd(bench.ranges.setting_rate)
+    weight = PchipInterpolator(TRIED, says)(SETTINGS) - 0.5 * (GRID / sd) ** 2 - 0.5 * SETTINGS[:, None] ** 2
     weight = np.exp(weight - weight.max())
     weight /= weight.sum()
     of_strength, of_setting = weight.sum(axis=0), weight.sum(axis=1)
-    means = float(of_strength @ GRID), float(of_setting @ SETTINGS)
-    off, off_setting = GRID - means[0], SETTINGS - means[1]
+    means = float(of_strength @ GRID), float(of_setting @ SETTINGS) * setting_sd
+    off, off_setting = GRID - means[0], SETTINGS * setting_sd - means[1]
     after = float(np.sqrt(of_strength @ off**2)), float(np.sqrt(of_setting @ off_setting**2))
     tips = Estimate(KEY_TIPS, was, sd, was * float(np.exp(means[0])), after[0], telling)
-    low, high = 0.3, 3.0  # a bench takes no other
-    found = float(np.clip(beta * np.exp(means[1]), low, high))
-    setting = Estimate(KEY_SETTING, beta, SETTING_SD, found, after[1], len(levers))
+    found = float(np.clip(beta * np.exp(means[1]), LEAST_BETA, MOST_BETA))
+    setting = Estimate(KEY_SETTING, beta, setting_sd, found, after[1], len(levers))
     if not levers or tips.is_told:
         return tips, setting
     lever, covariance = float(np.mean(levers)), float(off_setting @ weight @ off)
     whole = np.sqrt(max(after[0] ** 2 + 2 * lever * covariance + (lever * after[1]) ** 2, 0.0))
-    together = bool(HALF_90 * whole <= KNOWN_WITHIN and whole < 0.5 * np.hypot(sd, lever * SETTING_SD))
+    together = bool(HALF_90 * whole <= KNOWN_WITHIN and whole < 0.5 * np.hypot(sd, lever * setting_sd))
     return replace(tips, together=together), replace(setting, together=together)
 
 
