@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import json
+import signal
 import sqlite3
+import subprocess
+import sys
 import threading
 from dataclasses import replace
 from datetime import datetime, timedelta
@@ -30,6 +33,8 @@ from wideberth.core.logbook import (
     Spot,
     TakenFit,
     Told,
+    close_abandoned,
+    followed,
     had_warned,
     log_csv,
     measured_of,
@@ -315,3 +320,45 @@ def test_a_logbook_that_is_killed_while_it_is_written_to_has_all_that_was_told(t
         told = killed_after(tmp_path / "logbook.sqlite", 10_000 * number, seconds)
         there = assert_whole(tmp_path / "logbook.sqlite", told, 10_000 * number, there)
     assert there > 2
+
+
+FOLLOWS = """
+import sys, time
+from pathlib import Path
+from wideberth.core.logbook import followed
+with followed(Path(sys.argv[1]), sys.argv[2]):
+    print("follows", flush=True)
+    time.sleep(600)
+"""
+
+
+def test_a_run_whose_program_was_killed_is_over_and_one_that_is_followed_goes_on(book: Logbook) -> None:
+    killed, here, elsewhere, gone = (replace(entry_of(n), ended="printing") for n in range(4))
+    for entry in (killed, here, elsewhere):
+        book.begin(entry)
+    book.add_samples(killed.id, [Sample(k, 9.0 * (k + 1), 9.0, 2.0 + k, None, 24.0) for k in range(5)])
+    for entry in (killed, gone):  # the second was killed before its entry was written
+        with subprocess.Popen([sys.executable, "-c", FOLLOWS, str(book.path), entry.id], stdout=subprocess.PIPE) as program:
+            assert program.stdout is not None and program.stdout.readline() == b"follows\n"
+            if entry is killed:
+                assert close_abandoned(book) == [] and book.entry(killed.id).ended == "printing"
+            program.send_signal(signal.SIGKILL)
+    with followed(book.path, here.id):
+        assert close_abandoned(book) == [killed.id]
+        assert [book.entry(e.id).ended for e in (here, elsewhere)] == ["printing", "printing"]
+    ended = book.entry(killed.id)
+    assert (ended.ended, ended.layers, ended.seconds, ended.vat_c) == ("lost touch", 5, 45.0, 24.0)
+    kept = book.measured(killed.id)
+    assert kept is not None and kept.pull_n.tolist() == [2.0, 3.0, 4.0, 5.0, 6.0]
+    assert close_abandoned(book) == [] and not list(book.path.parent.glob("*.followed/*"))
+
+
+def test_what_is_over_already_is_not_closed_again_and_a_read_only_folder_hides_nothing(book: Logbook, tmp_path: Path) -> None:
+    done = replace(entry_of(1), ended="done", seconds=90.0)
+    book.begin(done)
+    lock = book.path.with_name(f"{book.path.name}.followed") / "left.run"
+    lock.parent.mkdir()
+    lock.write_text(done.id)
+    assert close_abandoned(book) == [] and book.entry(done.id) == done and not lock.exists()
+    with followed(tmp_path / "nowhere" / "logbook.sqlite", "x"):
+        assert not (tmp_path / "nowhere").exists()

@@ -24,6 +24,7 @@ from wideberth.core.logbook import (
     TakenFit,
     accuracy_of,
     changed_values,
+    close_abandoned,
     learn,
     learnt_bench,
     read_log_csv,
@@ -59,6 +60,8 @@ def log_command(
     from wideberth.core.logbook import Logbook  # its database library is slow to load, and most commands need none
 
     book, console = Logbook(log), Console()
+    for id in close_abandoned(book):
+        Console(stderr=True).print(f"{id}: nobody follows it any more: lost touch", markup=False, highlight=False, soft_wrap=True)
     if read is not None:
         added = book.add_all(read_log_csv(read))
         console.print(f"{read}: {added} prints taken over", markup=False, highlight=False, soft_wrap=True)

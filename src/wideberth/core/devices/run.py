@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 from wideberth.core.bench import Bench
 from wideberth.core.devices.messages import LayerDone, LookedAt, Now
 from wideberth.core.devices.printer import Printer
-from wideberth.core.logbook import Alarm, Ended, Entry, Expected, Sample, Watch, alarm_text, ended_entry, had_warned
+from wideberth.core.logbook import Alarm, Ended, Entry, Expected, Sample, Watch, alarm_text, ended_entry, followed, had_warned
 
 if TYPE_CHECKING:
     from wideberth.core.logbook import Logbook
@@ -63,6 +63,10 @@ class Run:
         BadDevice : after the entry was written, when the printer hung up or said what cannot be. Cancelled, and whatever else
             `heard` raises: after that too.
         """
+        with followed(self._log.path, self.entry.id):
+            return self._follow(heard)
+
+    def _follow(self, heard: Callable[[Heard], None]) -> Entry:
         self._log.begin(self.entry, self._expected, self._bench)
         longest = max(LEAST_SILENCE_S, SILENCE_TIMES * float(self._expected.seconds.max(initial=0.0)))
         ended: Ended = "lost touch"

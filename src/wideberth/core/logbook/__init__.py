@@ -13,6 +13,7 @@ from wideberth.core.logbook.behind import CHANGED, Behind, Service, behind_of
 from wideberth.core.logbook.causes import BY_KEY, CAUSES_OF_FAILURE, Cause, had_warned
 from wideberth.core.logbook.expected import CHECKS, PULLED, Coefficients, Expected, expected_of
 from wideberth.core.logbook.expected_file import packed, unpacked
+from wideberth.core.logbook.following import close_abandoned, followed
 from wideberth.core.logbook.learn import (
     Estimate,
     Fit,
@@ -117,10 +118,12 @@ __all__ = [
     "chance_of",
     "chance_of_letting_go",
     "changed_values",
+    "close_abandoned",
     "ended_entry",
     "entry_for",
     "expected_of",
     "fit_of",
+    "followed",
     "forecast_of",
     "had_warned",
     "learn",

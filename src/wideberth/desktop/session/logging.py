@@ -27,6 +27,7 @@ from wideberth.core.logbook import (
     behind_of,
     by_printer,
     changed_values,
+    close_abandoned,
     ended_entry,
     entry_for,
     expected_of,
@@ -193,6 +194,7 @@ class Logging(QObject):
 
         def work(_: Progress) -> Listed:
             book = self.book()
+            close_abandoned(book)
             stamp = book.stamp()
             everything = tuple(book.entries())
             entries = everything if search == Search() else tuple(book.entries(search))

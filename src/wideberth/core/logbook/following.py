@@ -1,0 +1,88 @@
+"""Who follows a run: a lock beside the logbook that is free as soon as its program has ended, however it ended."""
+
+from __future__ import annotations
+
+import fcntl
+import hashlib
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from wideberth.core.errors import BadLog, CannotWrite
+from wideberth.core.logbook.logging import ended_entry
+from wideberth.core.logbook.measured import Measured
+from wideberth.core.logbook.record import Entry
+
+if TYPE_CHECKING:
+    from wideberth.core.logbook.store import Logbook
+
+
+@contextmanager
+def followed(log: Path, id: str) -> Iterator[None]:
+    """Say that this program follows a run, for as long as it does; where the disk refuses it, nobody is told.
+
+    Parameters
+    ----------
+    log : the logbook's file. id : of the run.
+    """
+    lock, handle = _folder(log) / f"{hashlib.sha256(id.encode()).hexdigest()}.run", -1
+    with suppress(OSError):
+        lock.parent.mkdir(exist_ok=True)
+        handle = _locked(lock)
+        os.write(handle, id.encode())
+    try:
+        yield
+    finally:
+        if handle >= 0:
+            with suppress(OSError):
+                lock.unlink()
+            os.close(handle)
+
+
+def close_abandoned(book: Logbook) -> list[str]:
+    """Write that runs which nobody follows any more are over, with what was measured until then; their ids.
+
+    A run whose program was killed, or whose machine lost power, would otherwise seem to print for good. Runs of other machines,
+    that came by a table or with a copied logbook, are left as they are, and all of them where the logbook cannot be written.
+    """
+    closed = []
+    for lock in sorted(_folder(book.path).glob("*.run")):
+        with suppress(OSError, CannotWrite):
+            handle = _locked(lock)
+            try:
+                id = lock.read_text()
+                with suppress(BadLog):  # it was struck out, or never begun
+                    if book.entry(id).ended == "printing":
+                        book.finish(id, partial(_abandoned, book.measured(id)))
+                        closed.append(id)
+                lock.unlink()
+            finally:
+                os.close(handle)
+    return closed
+
+
+def _abandoned(measured: Measured | None, entry: Entry) -> Entry:
+    return entry if entry.ended != "printing" else ended_entry(entry, "lost touch", measured)
+
+
+def _folder(log: Path) -> Path:
+    return log.with_name(f"{log.name}.followed")
+
+
+def _locked(path: Path) -> int:
+    """A file that is locked as long as it is open, or the program lives.
+
+    Raises
+    ------
+    OSError : when another program holds it, or it cannot be made.
+    """
+    handle = os.open(path, os.O_RDWR | os.O_CREAT, 0o600)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(handle)
+        raise
+    return handle
