@@ -10,16 +10,18 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QLabel
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import settled
 from wideberth.core.job import job_of, taken_in
 from wideberth.core.logbook import Logbook, PartOutcome, expected_of, read_log_csv, utc_now
 from wideberth.core.model import Mesh, ball, binary_stl, parse_model
-from wideberth.core.propose import propose_all
+from wideberth.core.propose import propose_all, propose_support
 from wideberth.demo.past import add_past
+from wideberth.desktop.session.training import COVERED
 from wideberth.desktop.window import MainWindow
+from wideberth.desktop.words import margin_text
 
 
 @pytest.fixture
@@ -260,6 +262,7 @@ def test_the_trainer_covers_the_verdict_until_it_is_guessed_and_counts_points(lo
     assert logged.log.frame.covered == ("hold", "plate")
     session.selection.choose_step("predict")
     assert all(c.isVisible() and c.size() == c.parentWidget().size() for c in logged.covers[1:])
+    _no_step_tells_a_margin(logged, qtbot)
     session.selection.choose_step("log")
     leaf.margin.enter(6.0)
     leaf.z.enter(1.0)
@@ -273,6 +276,32 @@ def test_the_trainer_covers_the_verdict_until_it_is_guessed_and_counts_points(lo
     assert session.logging.known.exercises[0].score == outcome.points.total == session.training.best(session.training.model)
     sheet = logged.pages.page("log").trainer
     assert f"{outcome.points.total} of 100" in sheet.state.text()
+
+
+def _no_step_tells_a_margin(logged: MainWindow, qtbot: QtBot) -> None:
+    """Neither a sentence nor a slip nor the status line says how well anything holds; the bollard has tips for it."""
+    session = logged.session
+    session.document.change("tips", propose_support(session.job, session.job.parts[0].id, session.stages).job)
+    settled(qtbot, logged, current=True)
+    verdict = session.prediction.verdict
+    assert verdict.hold_margin is not None
+    margins = {margin_text(m) for m in (verdict.hold_margin, verdict.plate_margin, *(t.margin for t in verdict.tips))}
+    said: list[str] = []
+    session.messages.said.connect(said.append)
+    for name, step in logged.steps.items():
+        session.selection.choose_step(name)
+        settled(qtbot, logged)
+        for words in (w.text() for w in step.findChildren(QLabel) if w.isVisible()):
+            assert name == "predict" or not any(m in words for m in margins), (name, words)
+    support = logged.steps["support"]
+    support.tips.next_least()
+    support.propose.go_to_weakest()
+    assert said == [COVERED, COVERED]
+    session.selection.choose_step("plate")
+    facts = logged.steps["plate"].facts
+    until(qtbot, lambda: facts.is_current and bool(facts._told))
+    assert np.isfinite([t.margin for t in facts._told.values()]).all()
+    assert all(t.margin == np.inf for t in facts.told.values()) and facts.losses == ()
 
 
 def test_the_pointer_on_a_logged_run_tells_the_layer_under_it(logged: MainWindow, qtbot: QtBot) -> None:

@@ -19,6 +19,8 @@ from wideberth.desktop.session.printing import Printing
 from wideberth.desktop.session.tasks import Tasks
 
 SPEED = 5000.0
+COVERED = "covered until you have said what you expect: Log, Trainer"
+"""Where a margin would stand."""
 
 
 @dataclass(frozen=True)

@@ -46,6 +46,7 @@ class Step(QWidget):
             session.selection.part_chosen,
             session.predicting.predicted,
             session.proposing.proposed,
+            session.training.changed,
         ):
             signal.connect(self.refresh)
         self.show_job(self.part)

@@ -7,9 +7,8 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from wideberth.desktop.session import Session
+from wideberth.desktop.session.training import COVERED
 from wideberth.desktop.style import DAY, typeface
-
-WORDS = "covered until you have said what you expect: Log, Trainer"
 
 
 class Cover(QWidget):
@@ -39,4 +38,4 @@ class Cover(QWidget):
             painter.setPen(QColor(DAY.faint))
             painter.setFont(typeface(10.5, italic=True))
             inner = self.rect().adjusted(8, 4, -8, -4)
-            painter.drawText(inner, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, WORDS)
+            painter.drawText(inner, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, COVERED)

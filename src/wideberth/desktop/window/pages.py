@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from wideberth.desktop.guarded import guard_overrides
 from wideberth.desktop.session import Session
+from wideberth.desktop.window.cover import Cover
 
 
 def _bench(session: Session) -> QWidget:
@@ -44,6 +45,8 @@ PAGES: Mapping[str, Callable[[Session], QWidget]] = {
     "bench": _bench, "orient": _orient, "predict": _variants, "plan": _plan, "log": _log,
 }  # fmt: skip
 """What makes the page of a step, by the step's name."""
+JUDGED = ("predict",)
+"""Pages that tell a verdict, which is covered while someone guesses it."""
 
 
 class Pages(QStackedWidget):
@@ -64,6 +67,8 @@ class Pages(QStackedWidget):
             self._made[step] = PAGES[step](self._session)
             guard_overrides()  # of what was loaded for it
             self.addWidget(self._made[step])
+            if step in JUDGED:
+                Cover(self._session, self._made[step])
         return self._made[step]
 
     def _turn(self) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from math import inf
 from weakref import ref
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -23,7 +25,7 @@ Found = tuple[dict[str, Footprint], tuple[PrintTold, ...], tuple[Gap, ...], tupl
 class PlateFacts(QObject):
     """Signals: changed (something else is known).
 
-    footprints : by the part's id, of the part as it was when it was last looked at. told : by the id of a placement.
+    footprints : by the part's id, of the part as it was when it was last looked at.
     """
 
     changed = Signal()
@@ -33,9 +35,9 @@ class PlateFacts(QObject):
         self._session = session
         self._parts: dict[str, Part] = {}
         self.footprints: dict[str, Footprint] = {}
-        self.told: dict[str, PrintTold] = {}
+        self._told: dict[str, PrintTold] = {}
         self.gaps: tuple[Gap, ...] = ()
-        self.losses: tuple[Loss, ...] = ()
+        self._losses: tuple[Loss, ...] = ()
         self._of: Job | None = None
         """The job that `told`, `gaps` and `losses` are of."""
         self._seen: ref[Prediction] | None = None
@@ -52,6 +54,17 @@ class PlateFacts(QObject):
         session.selection.step_chosen.connect(self._look)
 
     @property
+    def told(self) -> dict[str, PrintTold]:
+        """By the id of a placement; without margins while someone is to guess them."""
+        covered = self._session.training.covers
+        return {id: replace(told, margin=inf) for id, told in self._told.items()} if covered else self._told
+
+    @property
+    def losses(self) -> tuple[Loss, ...]:
+        """Of prints, the weakest first; none while someone is to guess them."""
+        return () if self._session.training.covers else self._losses
+
+    @property
     def is_current(self) -> bool:
         """Whether weights, pulls and gaps are those of the present job."""
         return self._of is self._session.job
@@ -62,7 +75,7 @@ class PlateFacts(QObject):
             self._later.start()
 
     def _forget(self) -> None:
-        self._parts, self.footprints, self.told, self.gaps, self.losses, self._of, self._seen = {}, {}, {}, (), (), None, None
+        self._parts, self.footprints, self._told, self.gaps, self._losses, self._of, self._seen = {}, {}, {}, (), (), None, None
         self.changed.emit()
 
     def _ask(self) -> None:
@@ -94,7 +107,7 @@ class PlateFacts(QObject):
             self.footprints = {**self.footprints, **footprints}
             self._seen, self._wholly = ref(seen), wholly
             if wholly:
-                self.told, self.gaps, self.losses, self._of = {t.id: t for t in told}, gaps, lost, seen.job
+                self._told, self.gaps, self._losses, self._of = {t.id: t for t in told}, gaps, lost, seen.job
             self.changed.emit()
             self._later.start()  # a finer one may be there by now
 

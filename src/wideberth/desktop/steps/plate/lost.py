@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from wideberth.core.job import Part
 from wideberth.core.predict import Loss
+from wideberth.desktop.session.training import COVERED
 from wideberth.desktop.steps.fields import button, emptied, label
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.words import count, margin_text
@@ -32,15 +33,16 @@ class LossLeaf(Leaf):
             label("What is torn off stays on the film; each return presses on it, so that it may topple as far as it is tall. "
                   "Stop the run, and look for it before the next one.", "faint")
         )  # fmt: skip
-        self._shown: tuple[Loss, ...] | None = None
+        self._shown: tuple[tuple[Loss, ...], bool] | None = None
         self._step.facts.changed.connect(lambda: self.show_part(self._session.selection.present))
 
     def show_part(self, part: Part | None) -> None:
         facts = self._step.facts
+        covered = self._session.training.covers
         losses = facts.losses if facts.is_current else ()
-        if losses == self._shown:
+        if (losses, covered) == self._shown:
             return
-        self._shown = losses
+        self._shown = losses, covered
         emptied(self.list)
         for loss in losses[:MOST_SHOWN]:
             head = f"{loss.name} · {margin_text(loss.margin)} at {loss.z_mm:.1f} mm"
@@ -50,7 +52,7 @@ class LossLeaf(Leaf):
         if len(losses) > MOST_SHOWN:
             self.list.addWidget(label(f"{count(len(losses) - MOST_SHOWN, 'more print')}, held better.", "faint"))
         if not losses:
-            self.list.addWidget(label("looked at with the fine prediction", "reason"))
+            self.list.addWidget(label(COVERED if covered else "looked at with the fine prediction", "reason"))
 
     def _go(self, loss: Loss) -> None:
         self._step.hands.choose([loss.id])

@@ -25,6 +25,7 @@ from wideberth.core.propose import (
     with_tips_spread,
 )
 from wideberth.desktop.session import Canvas, Session, Spot, Tool
+from wideberth.desktop.session.training import COVERED
 from wideberth.desktop.style import DAY, typeface
 from wideberth.desktop.words import count, margin_text
 from wideberth.desktop.work import Task
@@ -341,7 +342,7 @@ class TipEditor(Tool):
                 painter.setPen(QPen(QColor(DAY.hazard), 1.6))
                 painter.drawEllipse(at, 4.0, 4.0)
                 painter.setFont(typeface(9.5, italic=True))
-                canvas.slip(painter, QPointF(at.x(), at.y() - 16), self.words(told))
+                canvas.slip(painter, QPointF(at.x(), at.y() - 16), COVERED if self._session.training.covers else self.words(told))
 
     def _paint_feet(self, painter: QPainter, canvas: Canvas) -> None:
         """Squares at the feet of the chosen tips; where one is dragged to, and how far that is."""

@@ -15,6 +15,7 @@ from wideberth.core.propose import (
     with_tips_sized,
     without_tips,
 )
+from wideberth.desktop.session.training import COVERED
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side, slim, tool_button
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.steps.support.editor import ADD, BOX, BRUSH, Mode, TipEditor
@@ -120,6 +121,9 @@ class TipsLeaf(Leaf):
         self.told.setText(self._words(contacts))
         weak = least_held(p, p.job.bench) if p is not None and p.job is self._session.job else ()
         wanted = self._session.job.bench.supports.wanted_margin
+        if self._session.training.covers:
+            self.weak.setText(COVERED)
+            return
         self.weak.setText(f"{count(len(weak), 'tip')} under ×{wanted:g}." if weak else f"No tip is under ×{wanted:g}.")
 
     def _words(self, contacts: list) -> str:  # type: ignore[type-arg]
@@ -134,7 +138,7 @@ class TipsLeaf(Leaf):
         solids = p.solids_of(self._session.selection.part)
         records = [t for t in p.verdict.tips if t.contact == contact.id and solids is not None and t.part == solids.number]
         marks = [m for m in p.verdict.marks or () if m.contact == contact.id and solids is not None and m.part == solids.number]
-        if not records:
+        if not records or self._session.training.covers:
             return f"{contact.diameter_mm:.2f} mm, {contact.need.short}."
         t = records[0]
         told = f"{t.size_text}: holds {t.worst_load_n:.2f} N, {margin_text(t.margin)} ({contact.need.short})."
@@ -188,6 +192,9 @@ class TipsLeaf(Leaf):
     def next_least(self) -> None:
         """Choose the next of the least held tips, and go to its height."""
         session = self._session
+        if session.training.covers:
+            session.messages.say(COVERED)
+            return
         p = session.prediction
         weak = least_held(p, p.job.bench) if p is not None else ()
         if p is None or not weak:

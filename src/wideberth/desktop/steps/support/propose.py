@@ -8,6 +8,7 @@ from wideberth.core.bench import facts_of
 from wideberth.core.job import Part
 from wideberth.core.loads import spacing_mm
 from wideberth.core.propose import propose_found, propose_support
+from wideberth.desktop.session.training import COVERED
 from wideberth.desktop.steps.fields import NumberField, button, captioned, side_by_side, slim
 from wideberth.desktop.steps.step import Leaf
 
@@ -60,7 +61,9 @@ class ProposeLeaf(Leaf):
         self.sizes.setCurrentText(bench.supports.sizes)
         text = self._session.proposing.reasons.get("support", "")
         p = self._session.prediction
-        if p is not None and p.job is self._session.job and p.verdict.weakest_tip is not None:
+        if self._session.training.covers:
+            text = COVERED
+        elif p is not None and p.job is self._session.job and p.verdict.weakest_tip is not None:
             tip, need = p.verdict.tips[p.verdict.weakest_tip], p.need_of(p.verdict.weakest_tip)
             minutes = p.verdict.finishing_min
             text = (
@@ -86,7 +89,9 @@ class ProposeLeaf(Leaf):
     def go_to_weakest(self) -> None:
         """Move the height cursor to what decides the hold."""
         p = self._session.prediction
-        if p is not None:
+        if self._session.training.covers:
+            self._session.messages.say(COVERED)
+        elif p is not None:
             v = p.verdict
             by_tip = v.hold_margin is not None and v.hold_margin == v.weakest
             self._session.cursor.move_to(v.hold_z_mm if by_tip else v.plate_z_mm)
