@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import json
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -21,8 +21,8 @@ from journeys.conftest import settled
 from wideberth.core.bench import Bench, load_named
 from wideberth.core.handover import save_job
 from wideberth.core.job import Part, job_of, on_other_plate
-from wideberth.core.plan import Attendance, clash, filling_of
-from wideberth.core.shelf import ShelfFile
+from wideberth.core.plan import NO_TICKS, Attendance, TickFile, clash, filling_of
+from wideberth.core.shelf import ShelfFile, corrected
 from wideberth.desktop.planpage import PlanPage
 from wideberth.desktop.window import MainWindow
 
@@ -104,10 +104,12 @@ def test_a_missing_price_stands_in_words(qtbot: QtBot, window: MainWindow, page:
 
 def test_keys_tick_and_a_timer_rings(qtbot: QtBot, window: MainWindow, page: PlanPage, monkeypatch: pytest.MonkeyPatch) -> None:
     window.steps["plan"].turn_to("Checks")  # type: ignore[attr-defined]
-    lines = page.checks.lines
+    lines, ticking = page.checks.lines, window.session.ticking
     first = lines.next_item
+    assert not page.checks.begun.isVisible()
     QTest.keyClick(lines, Qt.Key.Key_Space)
-    assert lines.next_item is not first and len(lines.ticked) == 1
+    assert lines.next_item is not first and len(ticking.ticks.at) == 1
+    assert f"{ticking.ticks.began.astimezone():%A}" in page.checks.begun.text() and page.checks.begun.isVisible()
     QTest.keyClick(lines, Qt.Key.Key_Backspace)
     assert lines.next_item is first
     page.checks.turn_to("After")
@@ -116,15 +118,73 @@ def test_keys_tick_and_a_timer_rings(qtbot: QtBot, window: MainWindow, page: Pla
     drip = lines.next_item
     assert drip is not None and drip.key == "drip" and drip.timer_min == window.session.job.bench.house.drip_min
     QTest.keyClick(lines, Qt.Key.Key_T)
-    (timer,) = lines.timers.values()
-    assert timer.rings_at is not None
-    timer.rings_at -= 60 * drip.timer_min + 1
-    lines._look()
-    assert rung and timer.rings_at is None
+    assert 0 < ticking.left_s("After", drip) <= 60 * drip.timer_min
+    ticking.look()
+    assert not rung
+    later = datetime.now(UTC) + timedelta(minutes=drip.timer_min, seconds=1)
+    ticking.clock = lambda: later
+    ticking.look()
+    ticking.look()
+    assert len(rung) == 1 and ticking.left_s("After", drip) == 0
     place = lines._place(lines.items[1])
     QTest.mouseClick(lines, LEFT, Qt.KeyboardModifier.NoModifier, QPoint(20, int(place.center().y())))
-    assert len(lines.ticked) == 1
+    assert len(ticking.ticks.at) == 1
     page.grab()
+    window.steps["plan"].leaves["Checks"].anew.click()  # type: ignore[attr-defined]
+    assert ticking.ticks == NO_TICKS and lines.next_item is drip
+
+
+def test_ticks_of_a_saved_job_outlive_the_window_and_are_of_one_run(
+    qtbot: QtBot, window: MainWindow, page: PlanPage, tmp_path: Path
+) -> None:
+    """Ticked, saved, ticked on: another window finds all of it, the next run none of it."""
+    session = window.session
+    ticking, path = session.ticking, tmp_path / "job.3mf"
+    ticking.folder = tmp_path / "ticks"
+    window.steps["plan"].turn_to("Checks")  # type: ignore[attr-defined]
+    QTest.keyClick(page.checks.lines, Qt.Key.Key_Space)
+    save_job(session.job, path, session.stages)
+    session.document.file_under(path, session.job)
+    QTest.keyClick(page.checks.lines, Qt.Key.Key_Space)
+    ticking._threads.waitForDone()
+    known = session.planning.known
+    lasts, now = known.run.before + known.run.high, datetime.now(UTC)
+    kept = TickFile(path, session.job.plates[0].name, ticking.folder)
+    assert kept.read(now, lasts) == ticking.ticks and len(ticking.ticks.at) == 2
+    assert kept.read(now + lasts + timedelta(hours=13), lasts) == NO_TICKS
+    two = ticking.ticks
+    session.document.begin(session.job, path)
+    assert ticking.ticks == NO_TICKS
+    session.planning.look(True)
+    qtbot.waitUntil(lambda: ticking.ticks == two, timeout=60_000)
+    ticking.begin_anew()
+    ticking._threads.waitForDone()
+    assert not kept.path.exists()
+
+
+def test_a_tick_tells_the_vat_and_a_timer_runs_on_the_station(qtbot: QtBot, window: MainWindow, page: PlanPage) -> None:
+    session = window.session
+    ticking, shelving, bench = session.ticking, session.shelving, session.job.bench
+    at = datetime(2026, 3, 2, 7, 0)
+    shelving.clock = lambda: at
+    shelving.do(lambda s: corrected(s, bench.printer, bench.resin.name, 50.0, 0.0, at))
+    qtbot.waitUntil(lambda: shelving.vat.ml == 50.0)
+    items = {item.key: (phase.name, item) for phase in session.planning.known.checklist for item in phase.items}
+    ticking.tick(*items["stirred"])
+    qtbot.waitUntil(lambda: shelving.vat.stirred == at)
+    ticking.tick(*items["stirred"], on=False)
+    qtbot.waitUntil(lambda: shelving.vat.stirred is None)
+    rung: list[int] = []
+    ticking.rang.connect(lambda: rung.append(1))
+    window.steps["plan"].turn_to("Checks")  # type: ignore[attr-defined]
+    window.steps["plan"].leaves["Checks"].station.setChecked(True)  # type: ignore[attr-defined]
+    wash, (phase, cure) = items["clean bath"][1], items["cure"]
+    assert (wash.station, cure.station, items["drip"][1].station) == ("wash", "cure", "")
+    ticking.start(phase, replace(cure, timer_min=2.0))  # two seconds of the station's
+    qtbot.waitUntil(lambda: session.washing.now is not None and session.washing.now.state == "curing", timeout=20_000)
+    assert 0 < ticking.left_s(phase, cure) <= 120 and cure.key not in ticking.ticks.rings
+    qtbot.waitUntil(lambda: bool(rung), timeout=20_000)
+    assert ticking.left_s(phase, cure) == 0 and len(rung) == 1
 
 
 def test_several_plates_share_a_week(qtbot: QtBot, window: MainWindow, page: PlanPage) -> None:

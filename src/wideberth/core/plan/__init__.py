@@ -8,6 +8,7 @@ from wideberth.core.plan.filling import Filling, Taking, TopUp, filling_lines, f
 from wideberth.core.plan.presence import Attendance, Landing, Run, Span, bright, landings, lasting, later, least_hanging, present
 from wideberth.core.plan.quote import Change, Quote, QuoteLine, changes, counts_worth_telling, quote_of
 from wideberth.core.plan.runs import predicted_runs
+from wideberth.core.plan.ticks import NO_TICKS, TickFile, Ticks, key_of
 from wideberth.core.plan.usage import Usage, film_share, usage_of
 from wideberth.core.plan.wanted import wanted_of
 from wideberth.core.plan.wear import behind_lines, wear_lines
@@ -17,6 +18,7 @@ __all__ = [
     "CAUTIONS",
     "DEFERS",
     "HONEST",
+    "NO_TICKS",
     "ROUGH",
     "Attendance",
     "Begun",
@@ -33,6 +35,8 @@ __all__ = [
     "Run",
     "Span",
     "Taking",
+    "TickFile",
+    "Ticks",
     "TimeShares",
     "TopUp",
     "Usage",
@@ -49,6 +53,7 @@ __all__ = [
     "filling_of",
     "film_share",
     "first_seen",
+    "key_of",
     "landings",
     "lasting",
     "later",

@@ -21,12 +21,14 @@ NOT_ALONE = {Code.STICKS_OUT, Code.FALLS_THROUGH, Code.UNDER_LAMP, Code.WRONG_BA
 @dataclass(frozen=True)
 class Item:
     """Something to do. key : stays the same whatever its figures are. timer_min : for how long; None for what has no time of its
-    own. caution : head of the caution that belongs to it, "" for none."""
+    own. caution : head of the caution that belongs to it, "" for none. station : what of the wash and cure station its timer is,
+    "wash" or "cure"; "" for neither."""
 
     key: str
     text: str
     timer_min: float | None = None
     caution: str = ""
+    station: str = ""
 
     @property
     def caution_text(self) -> str:
@@ -98,12 +100,15 @@ def _after(prediction: Prediction, bench: Bench) -> Iterator[Item]:
             f"Dirty bath, {care.wash_each_min:.0f} min" + ("; it is spent: change it first." if care.bath_spent else "."),
             care.wash_each_min,
             "Resin and solvent",
+            "wash",
         ),
-        Item("clean bath", f"Clean bath, {care.wash_each_min:.0f} min; turn hollow parts over.", care.wash_each_min),
+        Item(
+            "clean bath", f"Clean bath, {care.wash_each_min:.0f} min; turn hollow parts over.", care.wash_each_min, station="wash"
+        ),
     ]
     dry = Item("dry", "Dry fully: what is wet cures blotchy.", caution="Fire")
     low, high = care.cure_low_min, care.cure_high_min
-    cure = Item("cure", f"Cure {low:.0f} to {high:.0f} min, each side in the light.", low, "Light")
+    cure = Item("cure", f"Cure {low:.0f} to {high:.0f} min, each side in the light.", low, "Light", "cure")
     off = (
         [Item("supports off", "Supports off. " + " ".join(taking_off_lines(verdict.snaps, bench)), caution="Cutting")]
         if verdict.snaps

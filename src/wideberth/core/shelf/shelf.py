@@ -140,9 +140,9 @@ def poured(shelf: Shelf, id: str, printer: Printer, ml: float, now: datetime) ->
     return shelf._with(left, replace(vat, resin=bottle.resin, ml=together, used_share=used, lots=lots, filled=now, stirred=None))
 
 
-def stirred(shelf: Shelf, printer: str, now: datetime) -> Shelf:
-    """The vat was stirred."""
-    return shelf._with(replace(shelf.vat(printer), stirred=now))
+def stirred(shelf: Shelf, printer: str, at: datetime | None) -> Shelf:
+    """When the vat was stirred last; None: not since it was filled."""
+    return shelf._with(replace(shelf.vat(printer), stirred=at))
 
 
 def used_up(shelf: Shelf, printer: str, ml: float) -> Shelf:

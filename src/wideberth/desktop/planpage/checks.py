@@ -2,28 +2,19 @@
 
 from __future__ import annotations
 
-import time
-from dataclasses import dataclass
-
-from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QScrollArea, QVBoxLayout, QWidget
 
 from wideberth.core.plan import Item, Phase
 from wideberth.desktop.session import Session
+from wideberth.desktop.session.ticking import Ticking
+from wideberth.desktop.steps.fields import label
 from wideberth.desktop.steps.leaves import Leaves
 from wideberth.desktop.style import DAY, typeface
 
 LARGE, SMALL = 17.0, 11.5
 BOX, GAP, EDGE = 22.0, 12.0, 8.0
-SECOND_MS = 1000
-
-
-@dataclass
-class Timer:
-    """A timer that runs: when it rings, by the machine's own clock [s]; None once it has rung."""
-
-    rings_at: float | None
 
 
 class CheckSheet(QWidget):
@@ -37,14 +28,17 @@ class CheckSheet(QWidget):
         self.box.setContentsMargins(0, 0, 0, 0)
         self.box.setSpacing(8)
         self.tabs: Leaves | None = None
-        self.lines = CheckLines()
+        self.lines = CheckLines(session.ticking)
+        self.begun = label("", "faint")
+        self.box.addWidget(self.begun)
         room = QScrollArea()
         room.setWidgetResizable(True)
         room.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         room.setWidget(self.lines)
         self.lines.reached.connect(lambda y: room.ensureVisible(0, int(y), 0, 120))
         self.box.addWidget(room, 1)
-        session.document.replaced.connect(self.lines.forget)
+        session.ticking.changed.connect(self._tell_begun)
+        self._tell_begun()
 
     def refresh(self) -> None:
         """Show the lists of what is known; what was ticked stays so."""
@@ -59,6 +53,13 @@ class CheckSheet(QWidget):
             self.box.insertWidget(0, self.tabs)
         self._phases = phases
         self.turn_to(self.tabs.turned_name if self.tabs is not None and names else "")
+
+    def _tell_begun(self) -> None:
+        """Of which run the ticks are: one must not take those of the last for one's own."""
+        began = self._session.ticking.ticks.began
+        self.begun.setVisible(began is not None)
+        if began is not None:
+            self.begun.setText(f"begun on {began.astimezone():%A, %d %B, %H:%M}")
 
     def turn_to(self, name: str) -> None:
         """Open the list of a phase."""
@@ -76,21 +77,15 @@ class CheckLines(QWidget):
 
     reached = Signal(float)
 
-    def __init__(self) -> None:
+    def __init__(self, ticking: Ticking) -> None:
         super().__init__()
+        self.ticking = ticking
         self.phase: Phase | None = None
-        self.ticked: set[tuple[str, str]] = set()
-        self.timers: dict[tuple[str, str], Timer] = {}
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("checklist")
-        self._beat = QTimer(self)
-        self._beat.setInterval(SECOND_MS)
-        self._beat.timeout.connect(self._look)
-
-    def forget(self) -> None:
-        """Another job: nothing is ticked."""
-        self.ticked, self.timers = set(), {}
-        self.update()
+        ticking.changed.connect(self._show_next)
+        ticking.rang.connect(self._ring)
+        self._ahead: Item | None = None
 
     def show_phase(self, phase: Phase | None) -> None:
         """Show the list of a phase."""
@@ -103,46 +98,39 @@ class CheckLines(QWidget):
     def items(self) -> tuple[Item, ...]:
         return () if self.phase is None else self.phase.items
 
-    def _key(self, item: Item) -> tuple[str, str]:
-        return (self.phase.name if self.phase is not None else "", item.key)
+    @property
+    def _name(self) -> str:
+        return self.phase.name if self.phase is not None else ""
+
+    def has(self, item: Item) -> bool:
+        """Whether a line of the open list is ticked."""
+        return self.ticking.has(self._name, item)
 
     @property
     def next_item(self) -> Item | None:
         """The first line that is not ticked."""
-        return next((i for i in self.items if self._key(i) not in self.ticked), None)
+        return next((i for i in self.items if not self.has(i)), None)
 
     # ticking
 
     def tick(self, item: Item, on: bool = True) -> None:
         """Tick a line, or take its tick back."""
-        if on:
-            self.ticked.add(self._key(item))
-            self.timers.pop(self._key(item), None)
-        else:
-            self.ticked.discard(self._key(item))
-        self.update()
-        at = self.next_item
-        if at is not None:
-            self.reached.emit(self._place(at).center().y())
+        self.ticking.tick(self._name, item, on)
 
     def start(self, item: Item) -> None:
         """Start a line's timer."""
-        if item.timer_min is not None:
-            self.timers[self._key(item)] = Timer(time.monotonic() + 60 * item.timer_min)
-            self._beat.start()
-            self.update()
+        self.ticking.start(self._name, item)
 
-    def _look(self) -> None:
-        """Ring what is over."""
-        now = time.monotonic()
-        for timer in self.timers.values():
-            if timer.rings_at is not None and timer.rings_at <= now:
-                timer.rings_at = None
-                QApplication.beep()
-                QApplication.alert(self.window())
-        if all(t.rings_at is None for t in self.timers.values()):
-            self._beat.stop()
+    def _show_next(self) -> None:
+        """Another line may be the next one: it comes into sight."""
         self.update()
+        at, self._ahead = self._ahead, self.next_item
+        if self._ahead is not None and self._ahead is not at:
+            self.reached.emit(self._place(self._ahead).center().y())
+
+    def _ring(self) -> None:
+        QApplication.beep()
+        QApplication.alert(self.window())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         item = self.next_item
@@ -151,7 +139,7 @@ class CheckLines(QWidget):
         elif event.key() == Qt.Key.Key_T and item is not None:
             self.start(item)
         elif event.key() == Qt.Key.Key_Backspace:
-            done = [i for i in self.items if self._key(i) in self.ticked]
+            done = [i for i in self.items if self.has(i)]
             if done:
                 self.tick(done[-1], False)
         else:
@@ -165,7 +153,7 @@ class CheckLines(QWidget):
                 if item.timer_min is not None and event.position().x() > place.right() - self._timer_px:
                     self.start(item)
                 else:
-                    self.tick(item, self._key(item) not in self.ticked)
+                    self.tick(item, not self.has(item))
 
     # drawing
 
@@ -212,7 +200,7 @@ class CheckLines(QWidget):
                 y += tall
 
     def _draw(self, painter: QPainter, item: Item, place: QRectF, is_next: bool) -> None:
-        done = self._key(item) in self.ticked
+        done = self.has(item)
         if is_next:
             painter.fillRect(place, QColor(DAY.water))
         painter.setPen(QPen(QColor(DAY.rule), 1.0))
@@ -235,12 +223,11 @@ class CheckLines(QWidget):
             self._draw_timer(painter, item, place)
 
     def _draw_timer(self, painter: QPainter, item: Item, place: QRectF) -> None:
-        timer = self.timers.get(self._key(item))
+        left = self.ticking.left_s(self._name, item)
         where = QRectF(place.right() - self._timer_px, place.top() + EDGE, self._timer_px - EDGE, BOX + 6)
-        left = None if timer is None or timer.rings_at is None else max(0.0, timer.rings_at - time.monotonic())
-        if timer is None:
+        if left is None:
             text, colour = f"start {item.timer_min:.0f} min", DAY.ink
-        elif left is None:
+        elif left == 0:
             text, colour = "over", DAY.hazard
         else:
             text, colour = f"{int(left // 60)}:{int(left % 60):02d}", DAY.ink

@@ -20,6 +20,7 @@ from wideberth.desktop.session.selection import Selection
 from wideberth.desktop.session.shelving import Shelving
 from wideberth.desktop.session.sight import Sight
 from wideberth.desktop.session.tasks import Tasks
+from wideberth.desktop.session.ticking import Ticking
 from wideberth.desktop.session.training import Training
 from wideberth.desktop.session.washing import Washing
 
@@ -45,6 +46,7 @@ class Session:
         self.printing = Printing(self.predicting, self.logging, self.messages)
         self.shelving = Shelving(self.document, self.tasks, self.messages, self.printing)
         self.washing = Washing(self.messages)
+        self.ticking = Ticking(self.document, self.predicting, self.planning, self.shelving, self.washing, self.messages)
         self.training = Training(self.document, self.tasks, self.predicting, self.printing, self.logging, self.messages)
         self.proposing = Proposing(self.document, self.tasks, self.messages, self.stages)
         self.files = Files(
@@ -63,6 +65,7 @@ class Session:
         """Stop all that runs, before the window goes."""
         self.printing.end()
         self.logging.end()
+        self.ticking.end()
         self.washing.end()
         self.predicting.end()
         self.tasks.end()

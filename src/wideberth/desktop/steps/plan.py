@@ -6,7 +6,7 @@ from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QDate, QDateTime, QLocale, Qt
-from PySide6.QtWidgets import QComboBox, QDateTimeEdit, QFileDialog
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDateTimeEdit, QFileDialog
 
 from wideberth.core.errors import WideBerthError
 from wideberth.core.handover import read_quote, sum_text, write_quote
@@ -30,6 +30,7 @@ from wideberth.desktop.session.planning import Planning, Window
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, slim
 from wideberth.desktop.steps.step import Leaf, LeavedStep
 from wideberth.desktop.steps.vat import VatLeaf
+from wideberth.desktop.style import tip
 from wideberth.desktop.words import hours_text
 
 SHEETS = ("When", "Vat", "Quote", "Checks")
@@ -224,7 +225,25 @@ class ChecklistLeaf(Leaf):
         self.box.addWidget(
             label("Space ticks the line that is next, Backspace takes it back. A line with minutes has a timer: T starts it.")
         )
-        self.box.addWidget(label("Ticks last until the job is closed.", "faint"))
+        ticking = self._session.ticking
+        self.station = QCheckBox("Wash and cure on the station")
+        self.station.setToolTip(tip("the timers of these lines run on the simulated wash and cure station, a minute a second"))
+        self.station.toggled.connect(lambda on: setattr(ticking, "on_station", on))
+        self.box.addWidget(self.station)
+        self.anew = button("Begin anew", ticking.begin_anew, "quiet", "another run: no line is ticked any more")
+        self.box.addWidget(self.anew)
+        self.box.addWidget(
+            label(
+                "Ticks of a saved job outlive the program, until twelve hours after its run should be over. That the resin was "
+                "stirred is told to the vat.",
+                "faint",
+            )
+        )
+        ticking.changed.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        self.anew.setEnabled(bool(self._session.ticking.ticks.at))
 
 
 class WearLeaf(Leaf):
