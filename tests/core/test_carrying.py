@@ -10,48 +10,7 @@ import pytest
 from wideberth.core.errors import Cancelled, CannotWrite
 from wideberth.core.handover.carrying import BLOCK, Drive, carry
 from wideberth.core.progress import Progress
-
-
-class Dropping(Drive):
-    """Loses one byte of what is written, at a place of the file, so many times."""
-
-    def __init__(self, at: int, times: int) -> None:
-        self.at, self.left = at, times
-
-    def write(self, path: Path, at: int, block: bytes) -> None:
-        n = self.at - at
-        if 0 <= n < len(block) and self.left:
-            self.left -= 1
-            block = block[:n] + block[n + 1 :] + b"\0"
-        super().write(path, at, block)
-
-
-class Small(Drive):
-    """Says that it has room for anything, and writes round in a ring of so many bytes."""
-
-    def __init__(self, room: int) -> None:
-        self.room = room
-
-    def write(self, path: Path, at: int, block: bytes) -> None:
-        super().write(path, at % self.room, block)
-
-    def read(self, path: Path, at: int, size: int) -> bytes:
-        return super().read(path, at % self.room, size)
-
-
-class Pulled(Drive):
-    """Goes away after some blocks."""
-
-    def __init__(self, after: int) -> None:
-        self.left = after
-        self.written = 0
-
-    def write(self, path: Path, at: int, block: bytes) -> None:
-        if not self.left:
-            raise OSError(5, "Input/output error")
-        self.left -= 1
-        self.written += 1
-        super().write(path, at, block)
+from wideberth.demo.simulated.stick import Dropping, Pulled, Small, Stick, drive_of
 
 
 @pytest.fixture
@@ -118,3 +77,43 @@ def test_room_is_looked_at_first(parcel: Path, tmp_path: Path) -> None:
     with pytest.raises(CannotWrite, match=r"needs 5\.2 MB, and 2\.1 are free"):
         carry(parcel, tmp_path / "stick.zip", drive=Full())
     assert [p.name for p in tmp_path.iterdir()] == ["parcel.zip"]
+
+
+def test_two_programs_do_not_carry_to_one_place(parcel: Path, tmp_path: Path) -> None:
+    """The second is told, and the first one's copy is whole."""
+    target, told = tmp_path / "layers.zip", []
+
+    class Meanwhile(Drive):
+        def write(self, path: Path, at: int, block: bytes) -> None:
+            if not told:
+                with pytest.raises(CannotWrite, match="another program") as refused:
+                    carry(parcel, target)
+                told.append(refused.value)
+            super().write(path, at, block)
+
+    carry(parcel, target, drive=Meanwhile())
+    assert len(told) == 1 and target.read_bytes() == parcel.read_bytes()
+    carry(parcel, target)
+    assert [f.name for f in tmp_path.iterdir() if f.name.startswith(".")] == []
+
+
+def test_what_lies_where_the_copy_would_grow_is_not_followed(parcel: Path, tmp_path: Path) -> None:
+    """A link of that name, to something else of the user's."""
+    other = tmp_path / "other"
+    other.write_text("mine")
+    (tmp_path / ".layers.zip.carried").symlink_to(other)
+    with pytest.raises(CannotWrite):
+        carry(parcel, tmp_path / "layers.zip")
+    assert other.read_text() == "mine"
+
+
+def test_each_simulated_stick_is_found_out_but_the_sound_one(parcel: Path, tmp_path: Path) -> None:
+    for stick in Stick:
+        target = tmp_path / f"{stick}.zip"
+        if stick == Stick.SOUND:
+            carry(parcel, target, drive=drive_of(stick))
+            assert target.read_bytes() == parcel.read_bytes()
+        else:
+            with pytest.raises(CannotWrite, match=r"reads back differently|Input/output"):
+                carry(parcel, target, drive=drive_of(stick))
+            assert not target.exists()

@@ -26,6 +26,7 @@ from wideberth.core.handover import (
     write_pdf,
     write_plate,
 )
+from wideberth.core.handover.first_edges import drawn_in
 from wideberth.core.handover.manifest import Manifest, schema
 from wideberth.core.job import Part, job_of
 from wideberth.core.model import read_model
@@ -256,9 +257,36 @@ def test_first_layers_are_drawn_in_by_what_they_grow(on_plate: Prediction, tmp_p
     assert disc == pytest.approx(np.pi * (6 - grows) ** 2, abs=2 * np.pi * 6 * 0.5 * pixel)
     sides = [np.count_nonzero(bar.any(axis=a)) * pixel for a in (0, 1)]
     assert sides == pytest.approx([6 - 2 * grows, 3 - 2 * grows], abs=1.01 * pixel)
+    if grey:
+        light = np.asarray(drawn[0]) / 255.0 * pixel**2
+        assert light[:, :200].sum() == pytest.approx(np.pi * (6 - grows) ** 2, rel=4e-3)
+        assert light[:, 200:].sum() == pytest.approx((6 - 2 * grows) * (3 - 2 * grows), rel=1e-2)
     assert all((a == b).all() for a, b in zip(drawn[7:], plain[7:], strict=True))
     areas = [np.count_nonzero(image) for image in drawn[:8]]
     assert areas[:4] == [areas[0]] * 4 and (np.diff(areas[3:8]) >= 0).all() and areas[7] > areas[5] > areas[3]
+
+
+@pytest.mark.parametrize("by_mm", [0.02, 0.07, 0.113, 0.31])
+@pytest.mark.parametrize("turn_deg", [0.0, 11.0, 30.0, 45.0])
+def test_grey_is_drawn_in_by_less_than_a_pixel(by_mm: float, turn_deg: float) -> None:
+    """A turned bar of 9 x 4 on oblong pixels of 0.1 x 0.06: its covered shares, drawn in, cover what a bar does that is so much
+    smaller."""
+    high, wide, finer = 0.06, 0.1, 12
+    y, x = np.meshgrid(
+        (np.arange(240 * finer) + 0.5) * high / finer - 7.2, (np.arange(144 * finer) + 0.5) * wide / finer - 7.2, indexing="ij"
+    )
+    turn = np.radians(turn_deg)
+    along, across = np.abs(x * np.cos(turn) + y * np.sin(turn) - 0.033), np.abs(y * np.cos(turn) - x * np.sin(turn) + 0.017)
+
+    def covered(less: float) -> np.ndarray:  # type: ignore[type-arg]
+        inside = (along < 4.5 - less) & (across < 2.0 - less)
+        return inside.reshape(240, finer, 144, finer).mean(axis=(1, 3))
+
+    light = drawn_in(np.round(covered(0.0) * 255).astype(np.uint8), by_mm, (high, wide), 16) / 255.0
+    wanted = covered(by_mm)
+    assert light.sum() * high * wide == pytest.approx((9 - 2 * by_mm) * (4 - 2 * by_mm), rel=3e-3)
+    assert (np.abs(light - wanted) > 0.15).sum() <= 24  # six pixels a corner
+    assert np.abs(light - wanted).mean() < 0.002
 
 
 def test_a_chamfer_takes_more_the_nearer_to_the_plate(on_plate: Prediction, tmp_path: Path) -> None:
@@ -284,7 +312,7 @@ def test_supports_and_what_is_raised_stay_as_drawn(small_bench: Bench, tmp_path:
 def test_a_layer_that_was_not_drawn_in_is_found(on_plate: Prediction, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     from wideberth.core.handover import layers
 
-    monkeypatch.setattr(layers, "drawn_in", lambda lit, by_mm, pixel_mm: lit)
+    monkeypatch.setattr(layers, "drawn_in", lambda lit, *_: lit)
     with pytest.raises(CannotWrite, match="layers 1, 2"):
         write_layers(on_plate, tmp_path / "layers.zip", first_edges=FirstEdges.DRAWN_IN)
     assert not (tmp_path / "layers.zip").exists()

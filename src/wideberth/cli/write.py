@@ -12,6 +12,7 @@ from wideberth.cli.asked import plate_named, saved_job, shown_progress
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import FirstEdges, convert, converters, write_layers
 from wideberth.core.predict import Stages, fine, predict
+from wideberth.demo.simulated.stick import Stick, drive_of
 
 
 def write(
@@ -24,6 +25,7 @@ def write(
     ] = FirstEdges.AS_DRAWN,
     set_: Annotated[list[str] | None, typer.Option("--set", help="bench value, as print.exposure_s=3; repeatable")] = None,
     converter: Annotated[str, typer.Option(help="one of your converters.toml, run on the package when it is written")] = "",
+    stick: Annotated[Stick, typer.Option(help="what it is carried to; other than sound ones are simulated")] = Stick.SOUND,
     made: Annotated[Path | None, typer.Option(help="what the converter makes; beside the package otherwise")] = None,
 ) -> None:
     """Every layer image, compared with the prediction, carried to its place block by block and read back from there."""
@@ -41,7 +43,7 @@ def write(
     with shown_progress() as progress:
         stages = Stages()
         seen = predict(opened, stages, fine(), progress.part(0.0, 0.4), plate_named(opened, plate))
-        write_layers(seen, out, grey, progress.part(0.4, 0.9 if converter else 1.0), None, first_edges)
+        write_layers(seen, out, grey, progress.part(0.4, 0.9 if converter else 1.0), drive_of(stick), first_edges)
         console = Console()
         console.print(f"{out}: {seen.loads.layers} layers, written, compared and read back", markup=False, highlight=False)
         if converter:

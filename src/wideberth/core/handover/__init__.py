@@ -1,5 +1,6 @@
 """Plate, layers, sheets and reports out."""
 
+from wideberth.core.handover.carrying import Drive
 from wideberth.core.handover.converter import Converter, convert, converters
 from wideberth.core.handover.first_edges import FirstEdges, drawn_in_mm
 from wideberth.core.handover.job_file import save_job, write_package
@@ -25,6 +26,7 @@ __all__ = [
     "GREY_LEVELS",
     "NOT_PRICED",
     "Converter",
+    "Drive",
     "Figure",
     "FirstEdges",
     "Manifest",

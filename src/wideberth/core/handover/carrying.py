@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
+from contextlib import suppress
 from pathlib import Path
 
 from wideberth.core.errors import Cancelled, CannotWrite
@@ -55,7 +57,8 @@ def carry(source: Path, target: Path, progress: Progress | None = None, drive: D
 
     Raises
     ------
-    CannotWrite : when there is no room, the medium gives back something else each time, or it goes away. Cancelled : at a block;
+    CannotWrite : when there is no room, another program carries to the same place, the medium gives back something else each
+        time, or it goes away. Cancelled : at a block;
         nothing of it stays then.
 
     Notes
@@ -67,11 +70,15 @@ def carry(source: Path, target: Path, progress: Progress | None = None, drive: D
     progress, drive = progress or quiet(), drive or Drive()
     target = target.resolve() if target.is_symlink() else target  # a link stays a link
     part = target.parent / f".{target.name}.carried"
-    size, done = source.stat().st_size, part.stat().st_size if part.is_file() else 0
+    size, handle = source.stat().st_size, -1
     try:
         mode = mode_of(target)
+        handle = _held(part, target)
+        done = os.fstat(handle).st_size
         free = drive.free(target.parent) + done
         if free < size:
+            if not done:
+                part.unlink()
             raise CannotWrite(
                 f"needs {size / BYTES_PER_MB:.1f} MB, and {free / BYTES_PER_MB:.1f} are free.",
                 where=str(target),
@@ -101,6 +108,33 @@ def carry(source: Path, target: Path, progress: Progress | None = None, drive: D
             kept="What was carried so far stays beside it, and is gone on with the next time.",
             remedy="Put the stick back in, or choose another folder.",
         ) from error
+    finally:
+        if handle >= 0:
+            with suppress(OSError):  # a stick that is gone
+                os.close(handle)
+
+
+def _held(part: Path, target: Path) -> int:
+    """The growing copy, opened and held so that no other program carries to the same place.
+
+    Raises
+    ------
+    CannotWrite : when another one does. OSError.
+    """
+    handle = os.open(part, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW, 0o666)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError as error:
+        os.close(handle)
+        raise CannotWrite(
+            "is being carried there by another program.",
+            where=str(target),
+            kept="It goes on with it.",
+            remedy="Wait for it, or choose another name.",
+        ) from error
+    except OSError:  # a medium that knows no locks
+        pass
+    return handle
 
 
 def _written(source: Path, part: Path, size: int, drive: Drive, progress: Progress) -> list[int]:

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench, exposures_of_layers
 from wideberth.core.handover.png import Lit, dark
 
-FULL, HALF = 255, 128
+FULL = 255
+Values = NDArray[np.float64]
 
 
 class FirstEdges(StrEnum):
@@ -39,17 +40,63 @@ def drawn_in_mm(bench: Bench, layers: int, layer_mm: float, edges: FirstEdges) -
     return np.asarray(grows + np.maximum(bench.house.chamfer_mm - middle, 0.0))
 
 
-def drawn_in(lit: NDArray[np.generic], by_mm: float, pixel_mm: tuple[float, float]) -> NDArray[np.generic]:
-    """An image (rows, columns) less all that lies nearer to its edge than so much; grey that is left is as it was.
+def drawn_in(lit: NDArray[np.generic], by_mm: float, pixel_mm: tuple[float, float], levels: int = 0) -> NDArray[np.generic]:
+    """An image (rows, columns) less all that lies nearer to its edge than so much.
 
     Parameters
     ----------
-    pixel_mm : between rows, and between columns. The edge of what is lit runs half a pixel beyond the middle of its last pixel.
+    pixel_mm : between rows, and between columns. levels : steps of grey; with 0 pixels are lit or dark, by their middles, and the
+    edge of what is lit runs half a pixel beyond the middle of its last pixel.
     """
-    half = np.pad(np.asarray(lit >= HALF if lit.dtype == np.uint8 else lit, bool), 1)  # type: ignore[operator]
+    if levels:
+        return _grey_drawn_in(np.asarray(lit, np.uint8), by_mm, pixel_mm, levels)
+    half = np.pad(np.asarray(lit, bool), 1)
     away = scipy.ndimage.distance_transform_edt(half, sampling=pixel_mm)[1:-1, 1:-1]
     inside = np.asarray(away) - 0.5 * min(pixel_mm) >= by_mm
     return np.where(inside, lit, np.zeros(1, lit.dtype))
+
+
+def _grey_drawn_in(lit: NDArray[np.uint8], by_mm: float, pixel_mm: tuple[float, float], levels: int) -> NDArray[np.uint8]:
+    """The same of covered shares: an edge runs through the last pixels as their grey says, and so does the one that is left.
+
+    How deep a pixel's middle lies is told by the nearest pixel that is not full: its own depth by its share, and the way between
+    both as far as it leads straight inward.
+    """
+    share = np.pad(lit / float(FULL), 2)
+    nearest = scipy.ndimage.distance_transform_edt(share >= 1.0, sampling=pixel_mm, return_distances=False, return_indices=True)
+    slope = [
+        scipy.ndimage.gaussian_filter(share, 1.0, order=o) / size for o, size in zip(((1, 0), (0, 1)), pixel_mm, strict=True)
+    ]
+    steep = np.maximum(np.hypot(*slope), 1e-12)
+    inward = [(s / steep)[tuple(nearest)] for s in slope]
+    half = [0.5 * np.abs(n) * size for n, size in zip(inward, pixel_mm, strict=True)]
+    there = np.indices(share.shape) - nearest
+    deep = _depth(share[tuple(nearest)], *half)
+    deep += sum(way * size * n for way, size, n in zip(there, pixel_mm, inward, strict=True))
+    left = np.minimum(share, _covered(deep - by_mm, *half))[2:-2, 2:-2]
+    steps = np.floor(left * (levels - 1) + 0.5)
+    return np.asarray(steps * FULL / (levels - 1) + 0.5, np.uint8)
+
+
+def _covered(deep: Values, one: Values, other: Values) -> Values:
+    """Share of a pixel that lies inside a straight edge, its middle so deep inside of it.
+
+    Parameters
+    ----------
+    one, other : half its sides as seen across the edge: it is cut as a trapezoid is, by a square near its corners.
+    """
+    long, short = np.maximum(one, other), np.maximum(np.minimum(one, other), 1e-12)
+    into = np.clip(long + short - np.abs(deep), 0.0, None)  # from the corner that is cut off last
+    tail = np.where(into < 2 * short, into**2 / (8 * long * short), (into - short) / (2 * long))
+    return np.where(deep > 0, 1 - tail, tail)
+
+
+def _depth(share: Values, one: Values, other: Values) -> Values:
+    """How deep the middle of a pixel lies, of which such a share is covered: the inverse of `_covered`."""
+    long, short = np.maximum(one, other), np.maximum(np.minimum(one, other), 1e-12)
+    tail = np.minimum(share, 1 - share)
+    into = np.where(tail < short / (2 * long), np.sqrt(8 * long * short * tail), 2 * long * tail + short)
+    return np.where(share > 0.5, 1, -1) * (long + short - into)
 
 
 def together(one: Lit, other: Lit) -> Lit:

@@ -153,7 +153,9 @@ def _png(drawn: Printed, layer: int, by_mm: float, first_row: int, printer: Prin
     if by_mm <= 0:
         return png_of(lit(drawn.all))
     part = lit(drawn.part)
-    less = drawn_in(part.pixels, by_mm, (printer.pixel_y_mm, printer.pixel_x_mm)) if part.pixels.size else part.pixels
+    less = (
+        drawn_in(part.pixels, by_mm, (printer.pixel_y_mm, printer.pixel_x_mm), grey_levels) if part.pixels.size else part.pixels
+    )
     return png_of(together(Lit(less, part.top, part.left, part.shape), lit(drawn.supports)))
 
 
