@@ -51,6 +51,26 @@ def test_a_plane_led_by_hand_is_told_and_drawn(qtbot: QtBot, post: MainWindow) -
     assert len(sight.lines_mm) == 0 and "lines" not in post.scene.plotter.actors
 
 
+def test_a_cut_led_by_hand_steps(qtbot: QtBot, post: MainWindow) -> None:
+    """Up by 6 mm beyond the middle: the seam is drawn at both heights, and both pieces have the step."""
+    step, session = post.steps["split"], post.session
+    step.turn_to("By hand")  # type: ignore[attr-defined]
+    leaf = step.leaves["By hand"]  # type: ignore[attr-defined]
+    leaf.place.enter(110.0)
+    leaf.rise.enter(6.0)
+    qtbot.waitUntil(lambda: "24 × 24 × 116 mm, fits" in leaf.told.text(), timeout=20_000)
+    low = session.prediction.solids[0].low[2]  # type: ignore[union-attr]
+    z = session.sight.lines_mm[..., 2] - low
+    assert (z.min(), z.max()) == pytest.approx((110, 116), abs=0.01)
+    leaf.cut_button.click()
+    settled(qtbot, post)
+    assert [p.cuts[0].step.rise_mm for p in session.job.parts] == [6.0, 6.0] or [
+        p.cuts[0].step.rise_mm for p in session.job.parts
+    ] == [-6.0, -6.0]
+    heights = sorted(float(session.stages.cut(p).extents_mm[2]) for p in session.job.parts)
+    assert heights[0] == pytest.approx(116, abs=6.0) and leaf.rise.value == 0
+
+
 def test_sets_of_cuts_are_taken_one_for_the_other(qtbot: QtBot, post: MainWindow) -> None:
     """The best is taken at once, its pieces side by side on the plate and pictured; another is one click and one undo."""
     session, leaf = post.session, post.steps["split"].leaves["Propose"]  # type: ignore[attr-defined]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json as plain
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -125,6 +125,7 @@ def _cut_told(whole: Part, cut: Cut, stages: Stages) -> dict[str, Any]:
     return {
         "normal": [round(v, 6) for v in cut.normal],
         "offset_mm": round(cut.offset_mm, 4),
+        "step": None if cut.step is None else {k: round(v, 4) for k, v in asdict(cut.step).items()},
         "keys": [{"kind": str(k.kind), "size_mm": k.size_mm, "depth_mm": k.depth_mm} for k in cut.keys],
         "clearance_mm": [round(v, 4) for v in seen.clearance_mm],
         "overlap_mm3": round(seen.overlap_mm3, 6),

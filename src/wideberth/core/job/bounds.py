@@ -26,7 +26,7 @@ MOST_LONG = 400_000
 """Entries of a list: tips of a large plate are thousands."""
 MOST_TEXT = 20_000
 MOST_BORES = 200
-MOST_KEYS, LEAST_KEY_MM, WIDEST_KEY_MM = 16, 0.2, 500.0
+MOST_KEYS, LEAST_KEY_MM, WIDEST_KEY_MM, LEAST_RISE_MM = 16, 0.2, 500.0, 0.1
 SQUARE = 1e-6
 """How far a turn's matrix may be from one."""
 ANY_NUMBER = ("last", "version", "item", "seed")
@@ -67,6 +67,8 @@ def _check_part(part: Part, where: str) -> None:
     for cut in part.cuts:
         if len(cut.keys) > MOST_KEYS or not 0 <= cut.clearance_mm <= WIDEST_KEY_MM:
             raise BadJob(f"a cut of {part.name} has keys that cannot be meant.", where=where, kept="Nothing was opened.")
+        if cut.step is not None and abs(cut.step.rise_mm) < LEAST_RISE_MM:
+            raise BadJob(f"a cut of {part.name} has a step of no height.", where=where, kept="Nothing was opened.")
         for key in cut.keys:
             sizes = (key.size_mm, key.depth_mm)
             if not all(LEAST_KEY_MM <= mm <= WIDEST_KEY_MM for mm in sizes) or not 0 <= key.wall_mm < 0.5 * key.size_mm:

@@ -40,11 +40,14 @@ def _names(parts: Sequence[Part]) -> str:
 
 def _joint_text(cut: Cut, upper: str, lower: str) -> str:
     """One joint: which goes into which, and how."""
+    step = "" if cut.step is None else f" The joint steps by {abs(cut.step.rise_mm):.1f} mm."
     if not cut.keys:
-        return f"{upper} onto {lower}: flat faces without a key; glue them before curing, while they lie flat."
+        faces = "flat faces" if cut.step is None else "faces"
+        return f"{upper} onto {lower}: {faces} without a key; glue them before curing, while they lie flat.{step}"
     into, other = (upper, lower) if cut.keys[0].peg_on > 0 else (lower, upper)
     sizes = " and ".join(f"{key.size_mm:.1f}" for key in cut.keys)
     kind = str(cut.keys[0].kind) + ("s" if len(cut.keys) > 1 else "")
     deep, clear = cut.keys[0].depth_mm, cut.clearance_mm
     text = f"{into} into {other}: {kind} of {sizes} mm, {deep:.1f} mm deep, {clear:.2f} mm clear on each side"
-    return f"{text}. Try it dry: it goes in one way only. What is to be glued is glued before curing, since parts warp a little."
+    glued = "What is to be glued is glued before curing, since parts warp a little."
+    return f"{text}.{step} Try it dry: it goes in one way only. {glued}"

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-
 from wideberth.core.job.job import Job
 from wideberth.core.job.part import Part, Piece
 from wideberth.core.job.plate import Placement
@@ -14,10 +12,9 @@ from wideberth.core.split import Cut
 
 def cut_in_two(part: Part, cut: Cut) -> tuple[Part, Part]:
     """Both pieces of a part, each a part of its own yet without an id; holes go with the side they lie on."""
-    normal = np.array(cut.normal)
     pieces = []
     for side, mark in ((cut, "A"), (cut.other_side, "B")):
-        holes = tuple(h for h in part.holes if (normal @ h.point_mm - cut.offset_mm) * side.keep > 0)
+        holes = tuple(h for h in part.holes if float(cut.over_mm(h.point_mm[None])[0]) * side.keep > 0)
         name = f"{part.name} {mark}" if part.piece is None else f"{part.name}{mark}"
         made = replace(part, id="", name=name, cuts=(*part.cuts, side), holes=holes)
         pieces.append(made.unsupported())

@@ -12,7 +12,7 @@ from wideberth.core.errors import BadJob
 from wideberth.core.hollow import Level, Shell
 from wideberth.core.job.job import Job
 from wideberth.core.job.part import Part
-from wideberth.core.split import Cut, Rebore
+from wideberth.core.split import Cut, Rebore, Step
 
 Plane = TypeVar("Plane", Cut, Level)
 SMALLEST_SCALE, LARGEST_SCALE = 1e-4, 1e4
@@ -82,7 +82,17 @@ def _cut_sized(cut: Cut, by: NDArray[np.float64]) -> Cut:
     for key in cut.keys:
         there = moved.frame @ (by * (cut.frame.T @ (key.across_mm, key.over_mm, cut.offset_mm)))
         keys.append(replace(key, across_mm=float(there[0]), over_mm=float(there[1])))
-    return replace(moved, keys=tuple(keys))
+    return replace(moved, keys=tuple(keys), step=None if cut.step is None else _step_sized(cut, cut.step, moved, by))
+
+
+def _step_sized(cut: Cut, step: Step, moved: Cut, by: NDArray[np.float64]) -> Step:
+    """A step in material that is stretched: its line goes along, it still runs beyond on the same side of it."""
+    way = cut.frame[:2].T @ step.way
+    line, on_it = by * np.cross(cut.normal, way), by * (cut.frame.T @ (*(step.at_mm * step.way), cut.offset_mm))
+    beyond = np.cross(line / np.linalg.norm(line), moved.normal)
+    x, y = moved.frame[:2] @ (beyond if beyond @ (by * way) > 0 else -beyond)
+    rise = step.rise_mm * float(np.array(moved.normal) @ (by * np.array(cut.normal)))
+    return Step(float(np.degrees(np.arctan2(y, x))), float((x, y) @ (moved.frame[:2] @ on_it)), rise)
 
 
 def _plane_sized(plane: Plane, by: NDArray[np.float64]) -> Plane:

@@ -14,7 +14,7 @@ from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open
 from wideberth.core.job import Job, Part, cut_in_two, pieces_beside, with_both
 from wideberth.core.layers import cast, grid_over, traps
-from wideberth.core.model import Mesh, pieces_of, rotation_about, split_by_plane
+from wideberth.core.model import Mesh, as_mesh, as_solid, pieces_of, rotation_about, split_by_plane, stand_in
 from wideberth.core.orient import Pose, as_turn, laid, placing
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
@@ -31,10 +31,14 @@ from wideberth.core.split import (
     Space,
     Surface,
     fit_of,
+    on_its_broader_tread,
+    piece_of,
     planes_through,
     room_for,
+    seam_of,
     space_of,
     stands_in,
+    stepped,
     with_keys,
 )
 from wideberth.core.units import g_weight_n
@@ -43,6 +47,8 @@ from wideberth.core.verdict import counted
 MOST_PIECES = 24
 MATING_UP_DEG = 180.0
 SHUT_STEP_MM, MOST_STEPS, WORTH_ML = 0.4, 400, 0.05
+STEPPED_ON = 20_000
+"""Triangles of the stand-in on which steps are tried."""
 STRAIGHT = 0.9998
 """Cosine of about a degree."""
 FLAT_MM, FLAT_LATER_MM, FLAT_SHARE = 0.01, 1.0, 0.8
@@ -173,8 +179,9 @@ def _cut_up(
         if not planes:
             raise BadModel("no plane leaves smaller pieces.", where=piece.name, kept="It is uncut.")
         best: Plane = min(planes, key=lambda p: p.rank(wanted.aim))
-        cut = with_keys(mesh, best.cut, wanted.kind, wanted.clearance_mm, job.bench.house.wall_mm).cut
-        seam, finish = Slicer(mesh, np.array(cut.normal)).at(cut.offset_mm), stages.finish(piece, job.bench.house)
+        plane = _stepped(piece, mesh, best.cut, room, job.bench.house, stages) if wanted.aim == Aim.HIDDEN else best.cut
+        cut = with_keys(mesh, plane, wanted.kind, wanted.clearance_mm, job.bench.house.wall_mm).cut
+        seam, finish = seam_of(mesh, cut), stages.finish(piece, job.bench.house)
         folds = Creases.of(mesh)
         weighed, hidden = seam.finishing(finish.times, finish.barred, folds)[0], seam.hidden_mm(folds)
         cuts.append(_Done(cut, seam.length_mm, weighed, seam.area_mm2, hidden))
@@ -182,6 +189,23 @@ def _cut_up(
         job = with_pieces(job, id, cut, stages)
         queue += [p.id for p in job.parts if p.id not in before]
     return job, cuts
+
+
+def _stepped(piece: Part, mesh: Mesh, plane: Cut, room: Space, house: HouseRules, stages: Stages) -> Cut:
+    """A plane that steps where that hides its seam and costs nothing: no piece more, and none that fits no longer."""
+    light = stand_in(mesh, STEPPED_ON)
+    faces = _surfaces(piece, mesh, house, stages)(light)
+    cut = on_its_broader_tread(mesh, stepped(light, plane, faces.times, faces.barred, Creases.of(light)))
+    if cut.step is None:
+        return plane
+    solid, normals = as_solid(mesh, piece.name), [np.array(c.normal) for c in (*piece.cuts, cut)]
+    for side in (1, -1):
+        flat, own = (piece_of(solid, replace(c, keep=side), piece.name) for c in (plane, cut))
+        if len(own.decompose()) > len(flat.decompose()):
+            return plane
+        if stands_in(as_mesh(flat), room, normals) and not stands_in(as_mesh(own), room, normals):
+            return plane
+    return cut
 
 
 def _too_many(part: Part) -> BadModel:
@@ -215,6 +239,8 @@ def _candidate(before: Job, part: Part, made: Job, done: list[_Done], aim: Aim, 
     bears = least * resin.green_strength_mpa / max(g_weight_n(heaviest, resin.solid_density_kg_per_m3), 1e-9)
     hidden = sum(d.hidden_mm for d in done)
     in_creases = f" ({hidden:.0f} of them in creases)" if hidden > 0.05 * length else ""
+    steps = sum(d.cut.step is not None for d in done)
+    in_creases += f", {counted(steps, 'cut')} with a step to hide it" if steps else ""
     why = f"{counted(len(pieces), 'piece')}, {length:.0f} mm of seam{in_creases}, the smallest joint {least:.0f} mm²"
     why += f", {counted(keyless, 'joint')} without a key" if keyless else ", every joint keyed"
     after_ml = sum(shut_in_ml(stages.cut(p)) for p in pieces)
@@ -364,16 +390,29 @@ class PlaneTold:
         return np.asarray(self.segments_mm @ matrix[:3, :3].T + matrix[:3, 3])
 
 
+def _sides(mesh: Mesh, cut: Cut, name: str) -> tuple[Mesh, Mesh]:
+    """Both sides of a cut without its keys.
+
+    Raises
+    ------
+    BadModel : when the mesh is not closed, or the cut misses it.
+    """
+    if cut.step is None:
+        return split_by_plane(mesh, np.array(cut.normal), cut.offset_mm, name)
+    solid, bare = as_solid(mesh, name), replace(cut, keys=())
+    return as_mesh(piece_of(solid, bare, name)), as_mesh(piece_of(solid, bare.other_side, name))
+
+
 def plane_told(job: Job, id: str, cut: Cut, stages: Stages) -> PlaneTold:
     """What a plane through a part would come to, before it is cut."""
     part = job.part(id)
     mesh = stages.cut(part)
     normal = np.array(cut.normal)
-    seam = Slicer(mesh, normal).at(cut.offset_mm)
+    seam = seam_of(mesh, cut)
     finish = stages.at_hand(lambda known: known.finish(part, job.bench.house))
     barred = 0.0 if finish is None else seam.finishing(finish.times, finish.barred)[1]
     try:
-        sides = split_by_plane(mesh, normal, cut.offset_mm, part.name)
+        sides = _sides(mesh, cut, part.name)
     except BadModel:
         return PlaneTold(seam.segments_mm, seam.length_mm, barred, seam.area_mm2, (), 0)
     room = _room(job.bench.printer, job.bench)

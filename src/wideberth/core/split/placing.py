@@ -98,6 +98,7 @@ class _Level:
         self.cell = max(FINEST_MM, float((high - low)[:2].max()) / CELLS_ACROSS)
         columns, rows = (int(n) + 2 for n in np.ceil((high[:2] - self.low) / self.cell))
         self._shape = rows, columns
+        self._step = cut.step
         self.sides = (1, -1) if high[2] < -low[2] else (-1, 1)
         """Which side carries the pegs: first the one with the smaller piece, so that sockets have the room."""
 
@@ -108,6 +109,10 @@ class _Level:
         faces = self._faces if peg_on < 0 else self._faces[:, ::-1]
         origin = np.append(self.low + 0.5 * self.cell, -wall_mm)
         inside = nodes_inside(up, np.ascontiguousarray(faces), origin, self.cell, (levels, *self._shape), LEVEL_MM).all(axis=0)
+        if self._step is not None:  # keys stand on this tread, their walls clear of the riser
+            rows, columns = (self.low[n] + self.cell * (np.arange(self._shape[1 - n]) + 0.5) for n in (1, 0))
+            along = self._step.way[0] * columns[None, :] + self._step.way[1] * rows[:, None]
+            inside &= along < self._step.at_mm - self._step.half_mm
         away = scipy.ndimage.distance_transform_edt(np.pad(inside, 1))[1:-1, 1:-1] * self.cell - self.cell
         return _Room(np.maximum(away, 0.0), self.low, self.cell)
 

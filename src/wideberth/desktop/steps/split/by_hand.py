@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -11,10 +12,10 @@ from PySide6.QtWidgets import QComboBox, QSlider
 
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import Part
-from wideberth.core.model import frame_along
+from wideberth.core.model import Mesh, frame_along
 from wideberth.core.progress import Progress
 from wideberth.core.propose import PlaneTold, Proposal, arranged, only, plane_told, with_pieces
-from wideberth.core.split import Cut, Joint, with_keys
+from wideberth.core.split import Cut, Joint, Step, on_its_broader_tread, with_keys
 from wideberth.desktop.session.sight import NO_LINES
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
 from wideberth.desktop.steps.step import Leaf
@@ -26,6 +27,7 @@ if TYPE_CHECKING:
 AXES = ("across x", "across y", "across z")
 SETTLE_MS = 120
 SLIDES = 1000
+LEAST_RISE_MM = 0.1
 
 
 class ByHandLeaf(Leaf):
@@ -46,9 +48,19 @@ class ByHandLeaf(Leaf):
         self.slide = QSlider(Qt.Orientation.Horizontal)
         self.slide.setRange(1, SLIDES - 1)
         self.slide.setAccessibleName("place of the cut")
+        self.rise = NumberField(
+            "Steps by", "mm", -200, 200, 1, "beyond a line the cut runs so much higher, or lower; 0: not at all"
+        )
+        self.beyond = NumberField("beyond", "mm", -5000, 5000, 1, "of the part's middle, along the way that is turned to")
+        self.turn = NumberField("turned", "°", 0, 360, 15, "the way that leads beyond, about the cut's normal")
+        for field in (self.rise, self.beyond, self.turn):
+            field.set_value(0.0)
+            field.entered.connect(lambda _: self._later.start())
         self.told = label("", "")
         self.cut_button = button("Cut here", self._cut, "main")
-        for widget in (self.axis, side_by_side(self.tilt_one, self.tilt_two), self.place, self.slide, self.told, self.cut_button):
+        for widget in (self.axis, side_by_side(self.tilt_one, self.tilt_two), self.place, self.slide):
+            self.box.addWidget(widget)
+        for widget in (self.rise, side_by_side(self.beyond, self.turn), self.told, self.cut_button):
             self.box.addWidget(widget)
         self.box.addWidget(
             label("Both pieces are capped and stay in the job, each with its mating face up where it fits so.", "faint")
@@ -86,8 +98,18 @@ class ByHandLeaf(Leaf):
         ends = self._range(part)
         if ends is None:
             return None
+        mesh = self._session.stages.at_hand(lambda s: s.cut(part))
+        return None if mesh is None else self._cut_at(mesh, ends[0] + self.place.value)
+
+    def _cut_at(self, mesh: Mesh, offset_mm: float) -> Cut:
+        """The plane with its step, where one is wanted."""
         x, y, z = (float(v) for v in self.normal)
-        return Cut((x, y, z), ends[0] + self.place.value, 1)
+        plane = Cut((x, y, z), offset_mm, 1)
+        if abs(self.rise.value) < LEAST_RISE_MM:
+            return plane
+        step = Step(self.turn.value, 0.0, self.rise.value)
+        middle = float(0.5 * (mesh.low + mesh.high) @ (plane.frame[:2].T @ step.way))
+        return replace(plane, step=replace(step, at_mm=middle + self.beyond.value))
 
     # showing
 
@@ -167,20 +189,23 @@ class ByHandLeaf(Leaf):
             return
         job, stages, id = self._session.job, self._session.stages, part.id
         place, normal = self.place.value, self.normal
+        mesh = stages.at_hand(lambda s: s.cut(part))
+        if mesh is None:
+            return
+        plane = self._cut_at(mesh, float((mesh.points @ normal).min()) + place)
         kind, clearance, wall = self._step.kind, self._step.clearance_mm, job.bench.house.wall_mm
 
         def work(_progress: Progress) -> Proposal:
-            mesh = stages.cut(part)
-            x, y, z = (float(v) for v in normal)
-            plane = Cut((x, y, z), float((mesh.points @ normal).min()) + place, 1)
+            cut = on_its_broader_tread(mesh, plane)
             try:
-                joint = with_keys(mesh, plane, kind, clearance, wall)
+                joint = with_keys(mesh, cut, kind, clearance, wall)
             except WideBerthError:  # where no exact solid can be made of it, the cut itself says so
-                joint = Joint(plane, "no keys")
+                joint = Joint(cut, "no keys")
             made = arranged(job, with_pieces(job, id, joint.cut, stages), stages)[0]
             return only("split", f"cut {part.name}", f"cut at {place:g} mm: {joint.why}", made)
 
         self._session.proposing.propose("cutting", work)
+        self.rise.set_value(0.0)  # the next cut is plain unless it is asked for again
 
 
 def told_text(told: PlaneTold) -> str:
