@@ -143,7 +143,7 @@ class _Stepping:
         best: _Found | None = None
         for level, other in others.items():
             bounds = np.array(sorted((offset, level)))
-            up = np.array([r.beyond(normal, bounds)[:, 0] - r.beyond(normal, bounds)[:, 1] for r in risers]).T
+            up = -np.diff([riser.beyond(normal, bounds) for riser in risers])[..., 0].T
             finish, closed = kept + other.beyond(way, places) + up
             there = np.flatnonzero((other.points @ way).max(initial=-np.inf) > places)
             if len(there):
