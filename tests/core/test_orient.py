@@ -17,7 +17,7 @@ from wideberth.core.bench import Bench, Drawn, as_printed
 from wideberth.core.errors import Cancelled
 from wideberth.core.job import Part, job_of
 from wideberth.core.loads import layer_seconds, peel_n
-from wideberth.core.model import rounds_of, stand_in
+from wideberth.core.model import bore_at, rounds_of, stand_in
 from wideberth.core.orient import (
     Light,
     Limits,
@@ -290,8 +290,35 @@ def test_bores_and_pegs_are_found_in_a_part_however_it_is_turned(turn: tuple[flo
 
 def test_shapes_without_bores_or_pegs_have_none() -> None:
     cone = trimesh.creation.cone(4.0, 12.0, sections=64)
-    for solid in (trimesh.creation.icosphere(4, 5.0), CUBE, cone, trimesh.creation.cylinder(20, 10, sections=64)):
+    for solid in (trimesh.creation.icosphere(4, 5.0), CUBE, cone, trimesh.creation.cylinder(50, 10, sections=64)):
         assert rounds_of(as_mesh(solid)) == ()
+
+
+@pytest.mark.parametrize("turn", [(0.0, 0.0, 0.0), (31.0, -54.0, 12.0), (90.0, 10.0, 200.0)])
+@pytest.mark.parametrize("sections", [24, 64, 150])
+@pytest.mark.parametrize("rounded", [0.4, 1.5])
+def test_bores_and_pegs_with_rounded_rims_are_found_by_their_straight_walls(
+    turn: tuple[float, float, float], sections: int, rounded: float
+) -> None:
+    """A ring of 4 and 15 mm radius, 9 mm high, all its rims rounded: one smooth surface of two walls, two ends and four rims."""
+    low, high = rounded, 9 - rounded
+    arcs = []
+    for r, z, first in ((15 - rounded, low, -90), (15 - rounded, high, 0), (4 + rounded, high, 90), (4 + rounded, low, 180)):
+        a = np.radians(first + np.linspace(0, 90, 7))
+        arcs.append(np.column_stack((r + rounded * np.cos(a), z + rounded * np.sin(a))))
+    profile = np.concatenate([*arcs, arcs[0][:1]])
+    ring = trimesh.creation.revolve(profile, sections=sections)
+    matrix = np.eye(4)
+    matrix[:3, :3] = np.array(turned_xyz(*turn)).reshape(3, 3)
+    mesh = as_mesh(ring.apply_transform(matrix))
+    found = rounds_of(mesh)
+    assert [(round(b.diameter_mm, 1), b.is_hole) for b in found] == [(30.0, False), (8.0, True)]
+    for b in found:
+        assert abs(np.array(b.axis) @ matrix[:3, 2]) == pytest.approx(1.0, abs=1e-5)
+        assert b.length_mm == pytest.approx(9 - 2 * rounded, abs=1e-3) and b.around_deg > 330
+        assert np.array(b.centre_mm) == pytest.approx(matrix[:3, 2] * 4.5, abs=1e-3)
+    picked = bore_at(mesh, matrix[:3, :3] @ np.array([4.0, 0.1, 4.5]))
+    assert picked.is_hole and picked.diameter_mm == pytest.approx(8.0, abs=0.01)
 
 
 def test_a_leaning_bore_comes_out_of_round_as_the_law_of_fits_says(bench: Bench) -> None:

@@ -23,8 +23,12 @@ ROUND_SHARE = 0.002
 LEAST_FACES = 12
 MOST_OF_A_TURN_DEG = 200.0
 LEAST_LENGTH_MM, FIT_MM = 0.3, 0.4
-WIDEST_FIT_MM = 25.0
+WIDEST_FIT_MM = 80.0
 """A round that is wider is a body, not a peg or a bore."""
+LEVEL_DEG, ALONG_DEG = 0.2, 2.0
+"""Bends of edges that lie in a flat; and how far a straight wall leans from its axis at most."""
+WAY_BINS, MOST_WAYS = 20, 8
+"""How finely directions of edges are told apart, and of how many walls are looked for."""
 
 
 @dataclass(frozen=True)
@@ -103,39 +107,84 @@ def bore_at(mesh: Mesh, spot: NDArray[np.float64]) -> Bored:
     Notes
     -----
     The smooth region round the spot is gathered over edges that bend by less than 30°; its axis is the direction its normals
-    have least of, and the circle is fitted by least squares to its corners seen along the axis.
+    have least of, and the circle is fitted by least squares to its corners seen along the axis. Where the region is no cylinder,
+    as that of a rounded rim, its straight walls are looked at one by one.
 
     Raises
     ------
     BadModel : when the surface there is no cylinder.
     """
     face, _ = nearest_on(mesh, spot)
-    fitted = _fitted(mesh, _region(mesh, face, SMOOTH_DEG))
+    region = _region(mesh, face, SMOOTH_DEG)
+    fitted = _fitted(mesh, region)
+    if fitted is None:
+        walls = (w for w in _walls(Regions.of(mesh), region) if face in w)
+        fitted = next((b for b in (_fitted(mesh, w) for w in walls) if b is not None), None)
     if fitted is None:
         raise BadModel("the surface there is no bore and no pin.", where="measure", remedy="Click inside the hole.")
     return fitted
 
 
 def rounds_of(mesh: Mesh) -> tuple[Bored, ...]:
-    """All bores and pegs of a mesh, the widest first: smooth regions that are cylinders over most of a turn and no wider than a
-    fit is; what blends into its surroundings is not told apart from them."""
+    """All bores and pegs of a mesh, the widest first: smooth regions, or straight walls in them, that are cylinders over most of
+    a turn and no wider than a fit is."""
     if mesh.triangles < LEAST_FACES:
         return ()
-    piece = Regions.of(mesh).level_pieces(SMOOTH_DEG, np.inf)
+    regions = Regions.of(mesh)
+    piece = regions.level_pieces(SMOOTH_DEG, np.inf)
     area, normals, count = mesh.face_area_mm2, mesh.normals, int(piece.max()) + 1
     whole = np.maximum(np.bincount(piece, area, count), 1e-12)
     spread = np.empty((count, 3, 3))
     for i in range(3):
         for j in range(3):
             spread[:, i, j] = np.bincount(piece, area * normals[:, i] * normals[:, j], count) / whole
-    least = np.linalg.eigvalsh(spread)
-    worth = (least[:, 0] < ROUND_SHARE) & (least[:, 1] > FIT_SHARE) & (np.bincount(piece, minlength=count) >= LEAST_FACES)
+    least, size = np.linalg.eigvalsh(spread), np.bincount(piece, minlength=count)
+    plain = (least[:, 0] < ROUND_SHARE) & (least[:, 1] > FIT_SHARE) & (size >= LEAST_FACES)
+    blended = ~plain & (least[:, 1] > ROUND_SHARE) & (size > LEAST_FACES) & (size <= MOST_FACES)
     order = np.argsort(piece, kind="stable")
     ends = np.searchsorted(piece[order], np.arange(count + 1))
-    found = (_fitted(mesh, order[ends[n] : ends[n + 1]]) for n in np.flatnonzero(worth))
+    tried = [order[ends[n] : ends[n + 1]] for n in np.flatnonzero(plain)]
+    for n in np.flatnonzero(blended):
+        tried += _walls(regions, order[ends[n] : ends[n + 1]])
+    found = [_fitted(mesh, faces) for faces in tried]
     kept = [b for b in found if b is not None and b.around_deg >= MOST_OF_A_TURN_DEG and FIT_MM <= b.diameter_mm <= WIDEST_FIT_MM]
     kept = [b for b in kept if b.length_mm >= LEAST_LENGTH_MM]
     return tuple(sorted(kept, key=lambda b: (-b.diameter_mm, b.centre_mm)))
+
+
+def _walls(regions: Regions, faces: NDArray[np.int64]) -> list[NDArray[np.int64]]:
+    """Straight walls in a smooth region of faces (n,): what of it stands along one of the directions that most of its edges
+    have, in sets that hang together."""
+    mesh = regions.mesh
+    own = np.zeros(mesh.triangles, bool)
+    own[faces] = True
+    smooth = own[regions.pairs].all(axis=1) & (regions.bend_deg < SMOOTH_DEG)
+    bent = smooth & (regions.bend_deg > LEVEL_DEG)
+    way = np.diff(mesh.points[regions.ends[bent]], axis=1)[:, 0]
+    long = np.linalg.norm(way, axis=1)
+    if len(long) < LEAST_FACES // 2:
+        return []
+    way = way / np.maximum(long, 1e-12)[:, None]
+    way = way * np.where(way[np.arange(len(way)), np.abs(way).argmax(axis=1)] < 0, -1.0, 1.0)[:, None]
+    bins, of = np.unique(np.round(way * WAY_BINS), axis=0, return_inverse=True)
+    weight = np.bincount(of.ravel(), long, len(bins))
+    made: list[NDArray[np.int64]] = []
+    axes: list[NDArray[np.float64]] = []
+    for n in np.argsort(-weight, kind="stable")[:MOST_WAYS]:
+        middle = bins[n] / np.linalg.norm(bins[n])
+        near = np.abs(way @ middle) > np.cos(np.radians(2 * ALONG_DEG))
+        axis = np.linalg.eigh((way[near] * long[near, None]).T @ way[near])[1][:, 2]
+        if any(abs(axis @ other) > np.cos(np.radians(ALONG_DEG)) for other in axes):
+            continue
+        axes.append(axis)
+        upright = own & (np.abs(mesh.normals @ axis) < np.sin(np.radians(ALONG_DEG)))
+        tied = regions.pairs[smooth & upright[regions.pairs].all(axis=1)]
+        links = scipy.sparse.coo_array((np.ones(len(tied), np.int8), tied.T), (mesh.triangles, mesh.triangles))
+        part = scipy.sparse.csgraph.connected_components(links, directed=False)[1]
+        on = np.flatnonzero(upright)
+        for label in np.flatnonzero(np.bincount(part[on]) >= LEAST_FACES):
+            made.append(on[part[on] == label])
+    return made
 
 
 def _fitted(mesh: Mesh, region: NDArray[np.int64]) -> Bored | None:

@@ -19,6 +19,8 @@ from wideberth.core.propose.turning import in_pose
 
 SAME_LEAN = 0.9998
 """Cosine of about a degree."""
+WIDEST_ROUND_MM = 25.0
+"""Of bores and pegs whose print-out is weighed: what is wider is a body."""
 
 
 @dataclass(frozen=True)
@@ -77,7 +79,8 @@ class _Weighing:
 def _weighing(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> _Weighing:
     part = job.part(id)
     finish, cavity = stages.finish(part, job.bench.house, progress), stages.cavity(part, progress)
-    return _Weighing(stages.cut(part), finish, cavity, stages.own_bores(part), stages.rounds(part), stages.rough_voids(part))
+    rounds = tuple(r for r in stages.rounds(part) if r.diameter_mm <= WIDEST_ROUND_MM)
+    return _Weighing(stages.cut(part), finish, cavity, stages.own_bores(part), rounds, stages.rough_voids(part))
 
 
 def _made_light(of: _Weighing, _: Progress) -> Light:
