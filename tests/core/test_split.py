@@ -626,6 +626,30 @@ def test_a_bore_is_made_as_wide_as_its_peg_wants_and_nothing_else(turn, widen_mm
     assert stages.cut(plain).volume_mm3 - stages.cut(half).volume_mm3 == pytest.approx(ring / 2, rel=0.01)
 
 
+@pytest.mark.parametrize("turn", [(0.0, 0.0, 0.0), (25.0, -40.0, 70.0)])
+@pytest.mark.parametrize("radius", [5.0, 9.0])
+def test_a_bore_across_a_rod_is_drawn_in_and_nothing_stands_out(turn, radius: float, bench: Bench) -> None:  # type: ignore[no-untyped-def]
+    """Its mouths are curved: no point of the part comes to lie outside of the rod, and the wall is at its new radius."""
+    rod = trimesh.creation.cylinder(radius, 30, sections=180)
+    drill = trimesh.creation.cylinder(2.0, 40, sections=96).apply_transform(
+        trimesh.transformations.rotation_matrix(np.pi / 2, (0, 1, 0))
+    )
+    matrix = np.eye(4)
+    matrix[:3, :3] = np.array(turned_xyz(*turn)).reshape(3, 3)
+    solid = trimesh.boolean.difference([rod, drill], engine="manifold").apply_transform(matrix)
+    job, stages = job_of("Rod", bench, (Part("Rod", as_source(as_mesh(solid)), id="part-2"),)), Stages()
+    shape = next(r for r in stages.rounds(job.parts[0]) if r.is_hole)
+    part = with_fit(job, RoundOf("part-2", "Rod", shape), -0.15).parts[0]
+    made = stages.cut(part)
+    own = made.points @ matrix[:3, :3]
+    assert np.hypot(own[:, 0], own[:, 1]).max() <= radius + 0.01 and made.watertight
+    (after,) = (r for r in stages.rounds(part) if r.is_hole)
+    assert after.diameter_mm == pytest.approx(3.7, abs=1e-3)
+    around = 2 * np.pi * np.arange(360) / 360  # of the ring that is filled, as far as the rod goes on each side
+    long = np.mean([2 * np.sqrt(radius**2 - (r * np.sin(around)) ** 2) for r in (1.85, 1.925, 2.0)])
+    assert made.volume_mm3 - solid.volume == pytest.approx(np.pi * (2.0**2 - 1.85**2) * long, rel=0.02)
+
+
 def test_a_bore_is_not_closed_nor_a_peg_bored(bench: Bench) -> None:
     tube = trimesh.creation.annulus(1.0, 8.0, 6.0, sections=64)
     job, stages = job_of("Tube", bench, (Part("Tube", as_source(as_mesh(tube)), id="part-2"),)), Stages()

@@ -17,6 +17,10 @@ GRIP_MM = 0.1
 BACK_MM = 1e-3
 """And so much it stays behind the bore's mouths, so that none of it stands out where these are turned."""
 LEAST_MM = 0.2
+NEAR_MM, NEAR_SHARE, SQUARE = 0.02, 0.03, 0.3
+"""How near to a round's radius the corners of its faces lie, least and as a share of it; and how little these lean along it."""
+LEVEL = 0.5
+"""Cosine between a bore's axis and what looks along it: a mouth, and no rounded rim."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +50,7 @@ class Rebore:
 
 
 def rebored(mesh: Mesh, rebores: tuple[Rebore, ...], name: str) -> Mesh:
-    """A mesh with its bores drilled wider, or lined narrower, in order.
+    """A mesh with its bores drilled wider, or drawn narrower, in order.
 
     Raises
     ------
@@ -55,10 +59,47 @@ def rebored(mesh: Mesh, rebores: tuple[Rebore, ...], name: str) -> Mesh:
     for each in rebores:
         if each.diameter_mm < LEAST_MM:
             raise BadModel(f"a bore of {each.diameter_mm:.2f} mm is none.", where=name, remedy="Make its peg thinner instead.")
-        solid = as_solid(mesh, name)
         if each.diameter_mm >= each.was_mm:
-            mesh = as_mesh(solid - each.solid(each.diameter_mm))
+            mesh = as_mesh(as_solid(mesh, name) - each.solid(each.diameter_mm))
         else:
-            lining = each.solid(each.was_mm + 2 * GRIP_MM, BACK_MM) - each.solid(each.diameter_mm)
-            mesh = as_mesh(solid + lining)
+            wall = _wall_points(mesh, each)
+            mesh = _lined(mesh, each, name) if len(wall) == 0 else as_mesh(as_solid(_drawn_in(mesh, wall, each), name))
     return mesh
+
+
+def _wall_points(mesh: Mesh, bore: Rebore) -> NDArray[np.int64]:
+    """Points of the bore's wall, rims included; none where its faces are not those of one cylinder."""
+    off = mesh.corners - (bore.x_mm, bore.y_mm, bore.z_mm)
+    along = off @ np.array(bore.axis)
+    radius = 0.5 * bore.was_mm
+    near = max(NEAR_MM, NEAR_SHARE * radius)
+    away = np.linalg.norm(off - along[..., None] * np.array(bore.axis), axis=2)
+    on = (np.abs(away - radius) < near).all(axis=1) & (np.abs(along) < 0.5 * bore.length_mm + near).all(axis=1)
+    on &= np.abs(mesh.normals @ np.array(bore.axis)) < SQUARE
+    return np.unique(mesh.faces[on])
+
+
+def _drawn_in(mesh: Mesh, wall: NDArray[np.int64], bore: Rebore) -> Mesh:
+    """The wall's points moved towards the axis; at its mouths they keep to the planes of the faces beside it, however these
+    look."""
+    axis = np.array(bore.axis)
+    off = mesh.points[wall] - (bore.x_mm, bore.y_mm, bore.z_mm)
+    moves = np.zeros_like(mesh.points)
+    moves[wall] = (bore.diameter_mm / bore.was_mm - 1) * (off - (off @ axis)[:, None] * axis)
+    on_wall = np.zeros(len(mesh.points), bool)
+    on_wall[wall] = True
+    steep = mesh.normals @ axis
+    corners_on: NDArray[np.bool_] = on_wall[mesh.faces]
+    beside = ~corners_on.all(axis=1) & (np.abs(steep) > LEVEL)
+    face, corner = np.nonzero(corners_on & beside[:, None])
+    point = mesh.faces[face, corner]
+    rises = -(mesh.normals[face] * moves[point]).sum(axis=1) / steep[face]
+    weight = np.bincount(point, mesh.face_area_mm2[face], len(mesh.points))
+    rise = np.bincount(point, rises * mesh.face_area_mm2[face], len(mesh.points)) / np.maximum(weight, 1e-300)
+    return Mesh(mesh.points + moves + rise[:, None] * axis, mesh.faces)
+
+
+def _lined(mesh: Mesh, bore: Rebore, name: str) -> Mesh:
+    """A mesh with a tube put into a bore whose wall is no plain one."""
+    lining = bore.solid(bore.was_mm + 2 * GRIP_MM, BACK_MM) - bore.solid(bore.diameter_mm)
+    return as_mesh(as_solid(mesh, name) + lining)
