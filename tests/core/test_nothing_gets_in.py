@@ -154,6 +154,7 @@ def changed(saved: dict[str, bytes], change: Any) -> Any:
         lambda r, p: r.update(present=[]),
         lambda r, p: p.update(source="../../../etc/passwd"),
         lambda r, p: p.update(source_item=10**9),
+        lambda r, p: p.update(source_item=-1),
     ],
 )
 def test_values_that_cannot_be_meant_are_refused_by_name(saved: dict[str, bytes], tmp_path: Path, change: Any) -> None:

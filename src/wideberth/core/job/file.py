@@ -240,7 +240,7 @@ class _Reader:
             if where not in self._attachments:
                 raise BadJob(f"the source of {part} is missing from it.", where=str(self._path))
             self._sources[key] = self._parse(name, "." + key.rsplit(".", 1)[-1], self._attachments[where])
-        if item >= len(self._sources[key]):
+        if not 0 <= item < len(self._sources[key]):
             raise BadJob(f"the source of {part} has no object {item + 1}.", where=str(self._path))
         return self._sources[key][item].named(name)
 
