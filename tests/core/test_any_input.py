@@ -28,10 +28,13 @@ from wideberth.core.drain import Hole
 from wideberth.core.errors import BadJob, BadModel, WideBerthError
 from wideberth.core.handover import save_job
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Job, Part, Rescue, job_of, open_job
+from wideberth.core.job import Job, Part, Refused, Rescue, job_of, open_job, with_marked
 from wideberth.core.model import MarkKind, Mend, binary_stl, parse_model, parse_models
+from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, predict, preview
 from wideberth.core.predict.packing import FORMAT, HEAD, SIZE, packed, unpacked
+from wideberth.core.propose import propose_support
+from wideberth.core.split import Cut, Step, with_keys
 
 LONGEST_S, MOST_BYTES = 20.0, 1.5e9
 BALL = trimesh.creation.icosphere(1, 5)
@@ -120,11 +123,19 @@ def test_a_damaged_model_is_mended_and_predicted_or_refused(suffix: str, at: lis
 
 @pytest.fixture(scope="module")
 def saved(tmp_path_factory: pytest.TempPathFactory) -> dict[str, bytes]:
-    """Members of a job file with a hollow, holed part."""
+    """Members of a job file with a hollow, holed part and one that is cut, keyed, marked, numbered and supported, and a
+    variant."""
     ball = as_source(as_mesh(trimesh.creation.icosphere(2, 12)))
-    path = tmp_path_factory.mktemp("saved") / "ball.3mf"
-    part = Part("Ball", ball, shell=Shell(2.0), holes=(Hole(0.0, 0.0, -12.0, 3.0),))
-    save_job(job_of("Ball", load_bench(), (part,)), path, Stages())
+    path, stages = tmp_path_factory.mktemp("saved") / "ball.3mf", Stages()
+    hollow = Part("Ball", ball, shell=Shell(2.0), holes=(Hole(0.0, 0.0, -12.0, 3.0),))
+    block = as_source(as_mesh(trimesh.creation.box((30, 20, 30))))
+    stepped = with_keys(block.mesh, Cut((0.0, 0.0, 1.0), 1.0, 1, step=Step(0.0, 6.0, 3.0)), None, 0.1, 2.0).cut
+    away = Refused("support", None, (1.0, 2.0, 3.0))
+    cut = Part("Block", block, cuts=(stepped,), engraved="7", refused=(away,), pose=Pose(turned_xyz(200.0, 10.0, 0.0), 4.0))
+    job = job_of("Ball", load_bench(), (hollow, with_marked(cut, MarkKind.KEEP_CLEAN, np.arange(2))))
+    job = propose_support(job, job.parts[1].id, stages).job
+    assert job.parts[1].supports.contacts and stepped.keys
+    save_job(job.keep_variant("before"), path, stages)
     with zipfile.ZipFile(path) as package:
         return {name: package.read(name) for name in package.namelist()}
 
