@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -162,7 +163,7 @@ def loads(
     printed : what is printed, on one grid. effort : how exactly squeeze integrals are found (`PREVIEW_SQUEEZE` for
     previews).
     layers_as_one : printed layers that each of these stands for, in a preview. known : squeeze integrals solved before.
-    ranged : whether ranges of the margins are wanted too.
+    ranged : whether ranges of the margins are wanted too, and what follows a failure.
     """
     part, everything = printed.part_sections, printed.sections
     layers = printed.all.grid.layers
@@ -177,12 +178,17 @@ def loads(
     on_all = _Peel(everything, all_squeeze, bench, viscosity, speck)
 
     set_so_far = young(vat_c, part.runs.grid.layer_mm, _as_printed(bench, layers_as_one))
-    part_pulls = PartPulls(printed, bench, on_part.line_n, on_part.viscous_n, drawn, set_so_far)
-    tug = part_pulls.tug()
-    holders, hanging, pulls, tips, shared = tug.holders, tug.hanging, tug.pulls, tug.tips, tug.shared
+    with ThreadPoolExecutor(1) as beside:  # the plate's tug and the tips' are two
+        plate = beside.submit(_on_the_plate, printed, bench, on_all, drawn)
+        part_pulls = PartPulls(printed, bench, on_part.line_n, on_part.viscous_n, drawn, set_so_far)
+        tug = part_pulls.tug()
+        holders, hanging, pulls, tips, shared = tug.holders, tug.hanging, tug.pulls, tug.tips, tug.shared
+        failure = None
+        if ranged:
+            failure = follow_failure(printed, bench, part, pulls, hanging, holders, tips, shared, SPECK_PULL_N)
+        posts = pushed(printed.touches, shared.tip_n, bench, set_so_far)
+        on_plate = plate.result()
     capacity = tips.capacity_n
-    failure = follow_failure(printed, bench, part, pulls, hanging, holders, tips, shared, SPECK_PULL_N)
-    on_plate = _on_the_plate(printed, bench, on_all, drawn)
 
     sucked = np.bincount(printed.openings.layer, drawn.force_n, layers).astype(np.float64)
     margins = tug.tip_margin
@@ -225,7 +231,7 @@ def loads(
         if ranged
         else no_ranges(layers),
         failure=failure,
-        posts=pushed(printed.touches, shared.tip_n, bench, set_so_far),
+        posts=posts,
         part_pulls=part_pulls,
     )
 
