@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QFileDialog, QLabel
 from pytestqt.qtbot import QtBot
@@ -19,6 +20,7 @@ from wideberth.core.logbook import Logbook, PartOutcome, expected_of, read_log_c
 from wideberth.core.model import Mesh, ball, binary_stl, parse_model
 from wideberth.core.propose import propose_all, propose_support
 from wideberth.demo.past import add_past
+from wideberth.desktop.logpage.picture_view import Thumb
 from wideberth.desktop.session.training import COVERED
 from wideberth.desktop.window import MainWindow
 from wideberth.desktop.words import margin_text
@@ -246,6 +248,43 @@ def test_prints_are_found_by_when_they_began_and_taken_out_for_good(logged: Main
     until(qtbot, lambda: len(session.logging.known.entries) == 2, 20)
     assert not other.has(old.id) and leaf.out.text() == "Take it out"
     until(qtbot, lambda: session.logging.details is None or session.logging.details.entry.id != old.id)
+
+
+def test_pictures_are_kept_and_looked_at_large(
+    logged: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A large one, a small one, and what is none: all are kept, those that can be are seen, small and as large as the window."""
+    run(logged, qtbot)
+    session, step = logged.session, logged.steps["log"]
+    page = logged.pages.page("log")
+    step.turn_to("Prints")  # type: ignore[attr-defined]
+    sheet = page.prints.detail
+    until(qtbot, lambda: session.logging.details is not None and session.logging.details.entry.ended == "done")
+    Image.new("RGB", (5000, 2500), (10, 120, 90)).save(tmp_path / "a large one.jpg")
+    Image.new("RGB", (40, 60), (200, 30, 30)).save(tmp_path / "b small.png")
+    (tmp_path / "c none.png").write_bytes(b"\x89PNG\r\n\x1a\n but no more")
+    step.turn_to("Grade")  # type: ignore[attr-defined]
+    leaf = step.leaves["Grade"]  # type: ignore[attr-defined]
+    for number, file in enumerate(sorted(tmp_path.glob("? *.*"))):
+        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_, f=file: (str(f), ""))
+        leaf._picture()
+        until(qtbot, lambda n=number: len(session.logging.details.pictures) == n + 1)
+    step.turn_to("Prints")  # type: ignore[attr-defined]
+    until(qtbot, lambda: len(sheet.pictures.findChildren(Thumb)) == 3)
+    thumbs = sorted(sheet.pictures.findChildren(Thumb), key=lambda t: t.accessibleName())
+    assert [t.pixmap().isNull() for t in thumbs] == [False, False, True] and "c none.png" in thumbs[2].text()
+    assert max(thumbs[0].pixmap().width(), thumbs[0].pixmap().height()) <= 76
+    qtbot.mouseClick(thumbs[0], Qt.MouseButton.LeftButton)
+    view = sheet.large
+    assert view.isVisible() and "a large one.jpg · 1 of 3" in view.windowTitle()
+    middle = view.grab().toImage().pixelColor(view.width() // 2, view.height() // 2)
+    assert abs(middle.green() - 120) < 12
+    qtbot.keyClick(view, Qt.Key.Key_Right)
+    assert view.grab().toImage().pixelColor(view.width() // 2, view.height() // 2).red() > 180
+    qtbot.keyClick(view, Qt.Key.Key_Right)
+    view.grab()
+    assert view.windowTitle() == "c none.png · 3 of 3"
+    view.close()
 
 
 def test_the_trainer_covers_the_verdict_until_it_is_guessed_and_counts_points(logged: MainWindow, qtbot: QtBot) -> None:

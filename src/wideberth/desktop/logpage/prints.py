@@ -5,10 +5,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import UTC
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PySide6.QtGui import QColor, QPixmap
+from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -23,18 +24,18 @@ from PySide6.QtWidgets import (
 )
 
 from wideberth.core.logbook import BY_KEY, CAME_OFF, CAUSES_OF_FAILURE, FATES, Entry, had_warned
+from wideberth.desktop.logpage.picture_view import Pictures, PictureView, Thumb
 from wideberth.desktop.logpage.strip import MeasuredLog, Shown
 from wideberth.desktop.session import Session
 from wideberth.desktop.session.logging import Details
 from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side, slim
-from wideberth.desktop.style import DAY, tip
+from wideberth.desktop.style import DAY
 from wideberth.desktop.words import became_text, hours_text, margin_text
 
 HEADS = ("begun", "job", "said", "became", "took", "resin", "of")
 NONE = QModelIndex()
 HEADING = "-"
 SECONDS_PER_HOUR = 3600.0
-THUMB_PX = 76
 MOST_THUMBS = 6
 
 
@@ -282,16 +283,17 @@ class PrintDetail(QWidget):
 
     def _show_pictures(self, of: Details | None) -> None:
         emptied(self._pictures)
-        for name, content in of.pictures[:MOST_THUMBS] if of is not None else ():
-            seen, shown = QPixmap(), label("", "faint")
-            if seen.loadFromData(content):
-                way = Qt.TransformationMode.SmoothTransformation
-                shown.setPixmap(seen.scaled(THUMB_PX, THUMB_PX, Qt.AspectRatioMode.KeepAspectRatio, way))
-            else:
-                shown.setText(name)
-            shown.setToolTip(tip(name))
-            self._pictures.addWidget(shown)
+        pictures = of.pictures if of is not None else ()
+        for at, (name, content) in enumerate(pictures[:MOST_THUMBS]):
+            self._pictures.addWidget(Thumb(name, content, partial(self._open_picture, pictures, at)))
+        if len(pictures) > MOST_THUMBS:
+            self._pictures.addWidget(label(f"{len(pictures) - MOST_THUMBS} more: open one, then Right", "faint"))
         self._pictures.addStretch(1)
+
+    def _open_picture(self, pictures: Pictures, at: int) -> None:
+        self.large = PictureView(pictures, at, self)
+        self.large.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.large.show()
 
     def _set_fate(self, number: int, at: int) -> None:
         def fated(entry: Entry) -> Entry:

@@ -301,6 +301,7 @@ class Logging(QObject):
             if said:
                 self._messages.say(said)
             self.read()
+            self._read_details()  # a picture changes nothing of the entry itself
 
         self._do(lambda _: act(self.book()), done)
 
