@@ -11,8 +11,10 @@ from PySide6.QtWidgets import QDialog, QWidget
 from wideberth.desktop.style import DAY, PlainLabel, tip, typeface
 
 THUMB_PX = 76
-LARGE_PX = 3000
+LARGE_PX = 2000
 """Wider and taller pictures are taken in smaller: no screen shows more."""
+ROUGHLY = 2
+"""Times the wanted size to which a large picture is read, before it is made smaller finely."""
 Pictures = tuple[tuple[str, bytes], ...]
 
 
@@ -23,10 +25,13 @@ def picture_of(content: bytes, most_px: int) -> QImage:
     buffer.open(QIODevice.OpenModeFlag.ReadOnly)
     reader = QImageReader(buffer)
     reader.setAutoTransform(True)
-    size = reader.size()
-    if size.isValid() and max(size.width(), size.height()) > most_px:
-        reader.setScaledSize(size.scaled(most_px, most_px, Qt.AspectRatioMode.KeepAspectRatio))
-    return reader.read()
+    size, way = reader.size(), Qt.AspectRatioMode.KeepAspectRatio
+    if size.isValid() and max(size.width(), size.height()) > ROUGHLY * most_px:
+        reader.setScaledSize(size.scaled(ROUGHLY * most_px, ROUGHLY * most_px, way))  # quick, and rough
+    image = reader.read()
+    if max(image.width(), image.height()) > most_px:
+        return image.scaled(most_px, most_px, way, Qt.TransformationMode.SmoothTransformation)
+    return image
 
 
 class Thumb(PlainLabel):
