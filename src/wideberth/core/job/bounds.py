@@ -26,7 +26,7 @@ MOST_LONG = 400_000
 """Entries of a list: tips of a large plate are thousands."""
 MOST_TEXT = 20_000
 MOST_BORES = 200
-MOST_KEYS, LEAST_KEY_MM, WIDEST_KEY_MM, LEAST_RISE_MM = 16, 0.2, 500.0, 0.1
+MOST_KEYS, LEAST_KEY_MM, WIDEST_KEY_MM, LEAST_RISE_MM = 16, 0.2, 500.0, 1e-6
 SQUARE = 1e-6
 """How far a turn's matrix may be from one."""
 ANY_NUMBER = ("last", "version", "item", "seed")
