@@ -129,6 +129,47 @@ def test_a_tip_is_dragged_to_another_spot_and_the_view_stays(slab: MainWindow, q
     assert np.hypot(new.x_mm - old.x_mm, new.y_mm - old.y_mm) > 0.5 and new.diameter_mm == old.diameter_mm
 
 
+def test_keys_size_pin_mirror_and_move_tips(slab: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Thicker and thinner by a step, pinned and let go, a little to the right and back as it is seen; in another step nothing."""
+    session, tips = slab.session, tips_of(slab)
+    supports = session.job.parts[0].supports
+    lonely = next(c for c in supports.contacts if not supports.carries_others(c.id))
+    tips.editor.choose(session.job.parts[0].id, (lonely.id,))
+
+    def now():  # type: ignore[no-untyped-def]
+        return session.job.parts[0].supports.contact[lonely.id]
+
+    def press(key: Qt.Key, held: Qt.KeyboardModifier = Qt.KeyboardModifier.ControlModifier) -> None:
+        qtbot.keyClick(slab, key, held)
+        settled(qtbot, slab, current=True)
+
+    press(Qt.Key.Key_Up)
+    assert now().diameter_mm == pytest.approx(lonely.diameter_mm + 0.05) and slab.status.undo.text() == "Undo: thicker 1 tip"
+    press(Qt.Key.Key_Down)
+    assert now().diameter_mm == pytest.approx(lonely.diameter_mm)
+    press(Qt.Key.Key_P)
+    assert now().pinned
+    press(Qt.Key.Key_P)
+    assert not now().pinned
+    slab.scene.overlay.repaint()
+    before = slab.scene.project((now().x_mm, now().y_mm, now().z_mm))
+    press(Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    after = slab.scene.project((now().x_mm, now().y_mm, now().z_mm))
+    assert slab.status.undo.text() == "Undo: move a tip"
+    assert after.x() - before.x() > 1 and abs(after.y() - before.y()) < 0.5 * (after.x() - before.x())
+    assert 0.1 < np.linalg.norm(now().spot_mm - lonely.spot_mm) < 0.8
+    press(Qt.Key.Key_2)
+    assert tips.editor.mode == "box" and tips.mode.currentIndex() == 1
+    mirrored: list[int] = []
+    monkeypatch.setattr(tips, "mirror", lambda: mirrored.append(1))
+    press(Qt.Key.Key_M)
+    session.selection.choose_step("plate")
+    job = session.job
+    press(Qt.Key.Key_Up)
+    press(Qt.Key.Key_M)
+    assert session.job is job and mirrored == [1]
+
+
 def test_a_box_chooses_tips_and_the_least_held_are_walked(slab: MainWindow, qtbot: QtBot) -> None:
     session, tips = slab.session, tips_of(slab)
     tips.mode.setCurrentIndex(1)

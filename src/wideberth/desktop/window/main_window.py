@@ -50,6 +50,13 @@ VIEW_KEYS = {"log": "Alt+1", "scene": "Alt+2", "section": "Alt+3", "findings": "
 TURN_KEYS = {"Alt+Up": (0, 1), "Alt+Down": (0, -1), "Alt+PgUp": (1, 1), "Alt+PgDown": (1, -1), "Alt+Right": (2, 1),
              "Alt+Left": (2, -1)}  # fmt: skip
 """Axis of the plate, and which way round."""
+TIP_KEYS: dict[str, tuple[str, *tuple[int, ...]]] = {
+    **{f"Ctrl+{n + 1}": ("press_does", n) for n in range(6)},
+    "Ctrl+Up": ("resize_by", 1), "Ctrl+Down": ("resize_by", -1), "Ctrl+L": ("fit_to_load",), "Ctrl+P": ("turn_pin",),
+    "Ctrl+M": ("mirror",), "Shift+Left": ("nudge", -1, 0), "Shift+Right": ("nudge", 1, 0), "Shift+Up": ("nudge", 0, 1),
+    "Shift+Down": ("nudge", 0, -1),
+}  # fmt: skip
+"""What the leaf of tips by hand does, in Support."""
 KEYS = (
     ("Ctrl+O", "open a job or models"), ("Ctrl+S", "save the job"), ("Ctrl+Shift+S", "save it under another name"),
     ("Ctrl+Z", "undo"), ("Ctrl+Shift+Z", "do again"), ("Alt and a letter", "the step whose name has it underlined"),
@@ -61,6 +68,10 @@ KEYS = (
     ("Insert, Delete", "in Plate: one more print; take the chosen ones off"),
     ("F6", "go to what decides the hold"), ("F7", "next finding"),
     ("F8, Delete", "in Support: the next least held tip; take the chosen tips away"),
+    ("Ctrl+1 … Ctrl+6", "in Support: what a press does, as listed: adds a tip, a box, a brush, an edge, a hole, a face"),
+    ("Ctrl+↑ ↓", "in Support: the chosen tips thicker or thinner by 0.05 mm; Ctrl+L: as their load asks"),
+    ("Shift+arrows", "in Support: the chosen tip by 0.5 mm along the part, as it is seen"),
+    ("Ctrl+P, Ctrl+M", "in Support: pin the chosen tips, or let them go; mirror them to the other side"),
     ("Escape", "give the table back; stop what is being computed"), ("F1", "words and keys"),
 )  # fmt: skip
 
@@ -168,6 +179,16 @@ class MainWindow(QMainWindow):
         acts |= {f"Alt+{letter}": lambda step=step: self._go_to(step) for step, letter in STEP_KEYS.items()}
         for keys, act in acts.items():
             QShortcut(QKeySequence(keys), self).activated.connect(act)
+        self.tip_keys = [QShortcut(QKeySequence(keys), self) for keys in TIP_KEYS]
+        for shortcut, asked in zip(self.tip_keys, TIP_KEYS.values(), strict=True):
+            shortcut.activated.connect(lambda asked=asked: self._tips(*asked))
+        self.session.selection.step_chosen.connect(self._lend_tip_keys)
+        self._lend_tip_keys()
+
+    def _lend_tip_keys(self) -> None:
+        """In other steps these keys belong to whatever has the focus."""
+        for shortcut in self.tip_keys:
+            shortcut.setEnabled(self.session.selection.step == "support")
 
     def _show_step(self, name: str) -> None:
         self.stack.setCurrentIndex(list(self.steps).index(name))
@@ -194,10 +215,10 @@ class MainWindow(QMainWindow):
         else:
             self._tips("delete")
 
-    def _tips(self, act: str) -> None:
+    def _tips(self, act: str, *asked: int) -> None:
         """Let the leaf of tips by hand act, while its step is the chosen one."""
         if self.session.selection.step == "support":
-            getattr(self.steps["support"].tips, act)()  # type: ignore[attr-defined]
+            getattr(self.steps["support"].tips, act)(*asked)  # type: ignore[attr-defined]
 
     def _decides(self) -> None:
         self.steps["support"].go_to_weakest()  # type: ignore[attr-defined]

@@ -33,6 +33,8 @@ from wideberth.desktop.work import Task
 NEAR_PX, BRUSH_PX = 10.0, 14.0
 FOOT_PX, JOINT_PX = 4.5, 6.0
 HEIGHTS = 121
+NUDGE_MM = 0.5
+"""By which a key moves a tip."""
 """Places along a post that are looked at for the one under the pointer."""
 SHORTEST_MM = 0.05
 """Less of a twig has no joint to be moved."""
@@ -176,6 +178,30 @@ class TipEditor(Tool):
 
             session.tasks.act("leading the tip anew", work, lambda made: session.document.change("move a tip", made))
         session.sight.tool_moved.emit()
+
+    def nudge(self, right: int, up: int) -> None:
+        """Move the chosen tip a little along the part, as it is seen: to the right, or up."""
+        session, part, canvas = self._session, self._session.selection.present, self._canvas
+        p = session.prediction
+        first = None if p is None or part is None else p.solids_of(part.id)
+        if part is None or first is None or canvas is None or len(self.chosen) != 1:
+            session.messages.say("choose one tip to move it")
+            return
+        (held,) = self.chosen
+        touch = next((t for t in first.touches if t.contact == held), None)
+        if touch is None:
+            return
+        at = np.array([touch.x_mm, touch.y_mm, touch.z_mm])
+        way = _way_seen(canvas, at, right, up)
+        if way is None:
+            return
+        own, job = first.own_spot(at + NUDGE_MM * way), session.job
+
+        def work(_: Progress) -> Job:
+            (spot,) = session.stages.closest(session.stages.cut(part)).nearest(own[None])[2]
+            return with_tip_moved(job, part.id, session.stages, held, spot)
+
+        session.tasks.act("leading the tip anew", work, lambda made: session.document.change("move a tip", made))
 
     def _move_foot(self, post: str, place_mm: tuple[float, float]) -> None:
         """Lead a post to another place of the plate."""
@@ -391,6 +417,17 @@ class Joint:
         heights = np.linspace(0.0, self.under_mm, HEIGHTS)
         seen = [(h, canvas.project((self.x_mm, self.y_mm, float(h)))) for h in heights]
         return float(min(((h, _apart(p, at)) for h, p in seen if p is not None), key=lambda s: s[1], default=(self.z_mm, 0.0))[0])
+
+
+def _way_seen(canvas: Canvas, at_mm: np.ndarray, right: int, up: int) -> np.ndarray | None:
+    """The direction on the plate, unit (3,), that is seen as right or up at a spot; None where it is behind the eye."""
+    spots = [canvas.project(tuple(at_mm + step)) for step in np.vstack((np.zeros(3), np.eye(3)))]
+    seen = [(p.x(), -p.y()) for p in spots if p is not None]
+    if len(seen) < len(spots):
+        return None
+    slope = (np.array(seen[1:]) - seen[0]).T
+    way = np.linalg.pinv(slope) @ (right, up)
+    return np.asarray(way / max(float(np.linalg.norm(way)), 1e-12))
 
 
 def _lozenge(at: QPointF) -> QPolygonF:

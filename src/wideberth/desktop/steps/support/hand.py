@@ -30,6 +30,8 @@ MODES: dict[str, Mode] = {
     "adds tips over a face": Spread.GRID,
 }
 BY_LOAD = "by its load"
+STEP_MM = 0.05
+"""Of diameters, by keys."""
 
 
 class TipsLeaf(Leaf):
@@ -89,6 +91,37 @@ class TipsLeaf(Leaf):
         """What a press does is what the box says."""
         self.editor.mode = MODES[self.mode.currentText()]
         self._session.sight.tool_moved.emit()
+
+    def press_does(self, number: int) -> None:
+        """What a press does, by its place in the box, from 0."""
+        self._session.sight.take_up(self.editor)
+        self.mode.setCurrentIndex(number)
+        self.set_mode()
+
+    def resize_by(self, steps: int) -> None:
+        """The chosen tips thicker or thinner by so many steps of the field."""
+        part = self._session.selection.present
+        contacts = [c for c in part.supports.contacts if c.id in self.editor.chosen] if part is not None else []
+        if part is None or not contacts:
+            self._session.messages.say("choose tips to make them thicker or thinner")
+            return
+        sizes = {c.id: round(min(max(c.diameter_mm + STEP_MM * steps, 0.1), 3.0), 3) for c in contacts}
+        name = f"{'thicker' if steps > 0 else 'thinner'} {count(len(sizes), 'tip')}"
+        self._session.document.change(name, with_tips_sized(self._session.job, part.id, sizes))
+
+    def fit_to_load(self) -> None:
+        """The chosen tips at the size that their loads ask for."""
+        self._fit()
+
+    def turn_pin(self) -> None:
+        """Pin the chosen tips, or let them go."""
+        part = self._session.selection.present
+        contacts = [c for c in part.supports.contacts if c.id in self.editor.chosen] if part is not None else []
+        self._pin(not all(c.pinned for c in contacts))
+
+    def nudge(self, right: int, up: int) -> None:
+        """The chosen tip a little along the part, as it is seen."""
+        self.editor.nudge(right, up)
 
     def _set_apart(self, apart_mm: float | None) -> None:
         self.editor.apart_mm = apart_mm
