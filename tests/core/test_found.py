@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
+from manifold3d import Manifold
 from typer.testing import CliRunner
 
 from conftest import ONE, as_mesh, as_source
@@ -21,6 +22,7 @@ from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import propose_found, propose_support
 from wideberth.core.support import NeedKind
+from wideberth.core.verdict import Code
 
 SOLIDS = {
     "slab": (lambda: trimesh.creation.box((30, 22, 4)), (14.0, 7.0, 0.0)),
@@ -78,6 +80,28 @@ def test_what_was_found_is_judged_as_its_own(bench: Bench) -> None:
     assert first.hold_margin is not None and then.hold_margin is not None
     assert then.hold_margin == pytest.approx(first.hold_margin, rel=0.1)
     assert not [i for i in then.islands if not i.supported]
+
+
+@pytest.mark.parametrize("high_mm", [0.0, 1.5])
+def test_the_lip_of_a_foreign_base_sucks_and_is_gone_when_it_is_drawn_anew(high_mm: float, bench: Bench) -> None:
+    """A disc with a rim of 13.5 mm inner radius: what it closes in, less four posts, is drawn through by the lift."""
+    made = Manifold.cylinder(2, 15, 15, 96)
+    if high_mm:
+        made += Manifold.cylinder(2 + high_mm, 15, 15, 96) - Manifold.cylinder(9, 13.5, 13.5, 96).translate((0, 0, -0.5))
+    for x, y in ((-8, -8), (8, -8), (-8, 8), (8, 8)):
+        post = Manifold.cylinder(12, 0.9, 0.9, 24) + Manifold.cylinder(2, 0.9, 0.3, 24).translate((0, 0, 12))
+        made += post.translate((x, y, 0))
+    solid = made + Manifold.cube((20, 20, 6), True).translate((0, 0, 16.9))
+    part = replace(taken_in(as_source(of_solid(solid))), pose=Pose(gap_mm=0.0))
+    job, stages = job_of("Lip", bench, (part,)), Stages()
+    cups = [f for f in predict(job, stages, fine()).verdict.findings if f.code is Code.CUP_SEALED]
+    assert len(cups) == bool(high_mm)
+    if cups:
+        assert cups[0].z_mm == pytest.approx(2.0 + high_mm, abs=high_mm + 0.06)
+        assert f"{np.pi * 13.5**2 - 4 * np.pi * 0.9**2:.0f} mm²"[:2] in cups[0].message
+    found = propose_found(job, job.parts[0].id, stages)
+    assert "4 tips" in found.why and f"a base of {2 + high_mm:.1f} mm" in found.why
+    assert not [f for f in predict(found.job, stages, fine()).verdict.findings if f.code is Code.CUP_SEALED]
 
 
 def test_a_model_without_supports_and_a_table_on_its_legs_stay_as_they_are(bench: Bench) -> None:
