@@ -16,14 +16,17 @@ GLANCE_LAYER_MM = 0.4
 
 @dataclass(frozen=True)
 class Fineness:
-    """Rows, layers and solver of a prediction. `layers_as_one` printed layers are taken together for previews. ranged : whether
-    the ranges of its margins are wanted."""
+    """Rows, layers and solver of a prediction.
+
+    layers_as_one : printed layers that are taken together for previews. brief : pulls and margins alone are wanted, neither their
+    ranges nor what follows a failure, nor how all comes off the plate, nor what carries the bumps of ceilings.
+    """
 
     pitch_mm: float
     layers_as_one: int
     squeeze: SqueezeEffort
     light: bool
-    ranged: bool = True
+    brief: bool = False
 
 
 def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
@@ -39,5 +42,5 @@ def preview(bench: Bench) -> Fineness:
 def glance(bench: Bench) -> Fineness:
     """Half as fine as a preview, for what is still held by the mouse."""
     return Fineness(
-        GLANCE_PITCH_MM, max(1, int(GLANCE_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True, ranged=False
+        GLANCE_PITCH_MM, max(1, int(GLANCE_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True, brief=True
     )

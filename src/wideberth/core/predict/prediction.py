@@ -114,7 +114,7 @@ def predict(
     if not job.plates or not job.plate(plate).placements:
         raise BadJob("there is no part on the plate.", where=job.title, remedy="Open a model first.")
     bench = _coarser(job.bench, fineness.layers_as_one)
-    prints = stages.solids_on(job, plate, progress.part(0, 0.5))
+    prints = stages.solids_on(job, plate, progress.part(0, 0.5), fineness.brief)
     progress.at(0.5, "slicing")
     grid = plate_grid(prints, bench, fineness)
     across = None if fineness.light else grid_across(prints, grid)
@@ -186,7 +186,7 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     bench = _coarser(job.bench, seen.fineness.layers_as_one)
     progress.at(0.0, "sharing loads")
     of = seen.fineness
-    borne = loads(printed, bench, of.squeeze, of.layers_as_one, stages.solved(of), of.ranged)
+    borne = loads(printed, bench, of.squeeze, of.layers_as_one, stages.solved(of), not of.brief)
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if seen.fineness.light else _sags(prints, stages, borne, bench)
@@ -202,7 +202,7 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     seen_on = [(stages.still(s.own) if seen.fineness.light else s.own, s.matrix) for s in prints if s.placed.first]
     level = tuple(face for own, matrix in seen_on for face in level_faces(own, matrix, worth, raised))
     largest = tuple(sorted(level, key=lambda f: -f.area_mm2))
-    verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), names, sag, marks, largest)
+    verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), names, sag, marks, largest, not of.brief)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
     return Prediction(

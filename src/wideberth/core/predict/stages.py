@@ -223,8 +223,9 @@ class Stages:
         )
         return part.supports.without(c.id for c in left_out), left_out
 
-    def solids(self, part: Part, settings: SupportSettings, progress: Progress | None = None) -> PartSolids:
-        """Everything of a part in its pose, around its own place."""
+    def solids(self, part: Part, settings: SupportSettings, progress: Progress | None = None, brief: bool = False) -> PartSolids:
+        """Everything of a part in its pose, around its own place; where it is to be brief, without what carries the bumps of
+        ceilings."""
         progress = progress or quiet()
         standing, left_out = self.supports(part)
         bare = standing.bare
@@ -240,20 +241,28 @@ class Stages:
             left_out,
             settings,
             self.bars(part, progress),
-            self.gussets(part, progress),
+            None if brief else self.gussets(part, progress),
         )
         return self.cache.run(stage.standing, of)
 
-    def solids_on(self, job: Job, plate: str = "", progress: Progress | None = None) -> tuple[PrintSolids, ...]:
-        """Solids of every print on a plate, "" for the first one, in the order of its placements; bases end at its edge."""
-        return tuple(self._on_plate(solids, job.bench.printer) for solids in self.whole_solids_on(job, plate, progress))
+    def solids_on(
+        self, job: Job, plate: str = "", progress: Progress | None = None, brief: bool = False
+    ) -> tuple[PrintSolids, ...]:
+        """Solids of every print on a plate, "" for the first one, in the order of its placements; bases end at its edge.
 
-    def whole_solids_on(self, job: Job, plate: str = "", progress: Progress | None = None) -> tuple[PrintSolids, ...]:
+        brief : see `solids`.
+        """
+        return tuple(self._on_plate(solids, job.bench.printer) for solids in self.whole_solids_on(job, plate, progress, brief))
+
+    def whole_solids_on(
+        self, job: Job, plate: str = "", progress: Progress | None = None, brief: bool = False
+    ) -> tuple[PrintSolids, ...]:
         """The same with whole bases, wherever the prints stand."""
         progress, placed = progress or quiet(), job.placed(plate)
+        shares = [progress.part(n / len(placed), (n + 1) / len(placed)) for n in range(len(placed))]
         return tuple(
-            self.print_solids(p, number, job.bench.supports, progress.part(number / len(placed), (number + 1) / len(placed)))
-            for number, p in enumerate(placed)
+            self.print_solids(p, number, job.bench.supports, share, brief)
+            for number, (p, share) in enumerate(zip(placed, shares, strict=True))
         )
 
     def _on_plate(self, solids: PrintSolids, printer: Printer) -> PrintSolids:
@@ -271,10 +280,10 @@ class Stages:
         return replace(solids, at_home=self.cache.run(stage.clipped, cut))
 
     def print_solids(
-        self, placed: Placed, number: int, settings: SupportSettings, progress: Progress | None = None
+        self, placed: Placed, number: int, settings: SupportSettings, progress: Progress | None = None, brief: bool = False
     ) -> PrintSolids:
         """Solids of one print where it stands; `number` : among the prints of its plate."""
-        at_home, placement = self.solids(placed.part, settings, progress), placed.placement
+        at_home, placement = self.solids(placed.part, settings, progress, brief), placed.placement
         turn = placement.turn_deg % 360
         if turn or placement.mirrored:
             at_home = self.cache.run(stage.turned_solids, stage.Turning(at_home, turn, placement.mirrored))
