@@ -18,7 +18,7 @@ from wideberth.core.job import Job, Part, Piece, Placement, Plate, Refused, job_
 from wideberth.core.model import MarkKind, Mend, mark_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict, preview
-from wideberth.core.split import Cut, Key, Kind, Rebore
+from wideberth.core.split import Cut, Key, Kind, Rebore, Step
 from wideberth.core.support import Brace, Contact, Foot, Idle, Idleness, Joint, Need, On, Post, Route, Supports, TipLimb, Twig
 
 CAST = {"standing", "cast_runs"}
@@ -179,6 +179,12 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
         "keep": (lambda j: cut(keep=-1, offset_mm=13.0)(j), CUT),
         "keys": (cut(keys=(Key(Kind.PEG, -8.0, -6.0, 2.6, 1.2, -1),)), FLOOR),
         "clearance_mm": (cut(clearance_mm=0.2), FLOOR),
+        "step": (cut(step=Step(0.0, 2.0, 1.5)), CUT - {"cavity"}),
+    },
+    Step: {
+        "turn_deg": (cut(step=Step(90.0, 2.0, 1.5)), CUT),
+        "at_mm": (cut(step=Step(0.0, -3.0, 1.5)), FLOOR),
+        "rise_mm": (cut(step=Step(0.0, 2.0, -0.8)), CUT),
     },
     Key: {
         "kind": (key(kind=Kind.PIN), FLOOR),
