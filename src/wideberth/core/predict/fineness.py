@@ -10,8 +10,8 @@ from wideberth.core.layers import FINE_SQUEEZE, PREVIEW_SQUEEZE, SqueezeEffort
 FINE_PITCH_MM = 0.1
 PREVIEW_PITCH_MM = 0.4
 PREVIEW_LAYER_MM = 0.2
-GLANCE_PITCH_MM = 0.8
-GLANCE_LAYER_MM = 0.4
+GLANCE_PITCH_MM = 1.0
+GLANCE_LAYER_MM = 0.5
 
 
 @dataclass(frozen=True)

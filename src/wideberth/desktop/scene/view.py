@@ -27,7 +27,8 @@ SEEN_FROM_ABOVE = 0.35
 REFIT_SHARE = 0.2
 OUTLINE_POINTS = 400
 """Of each solid, looked at where the view is fitted."""
-STILL_MS = 180
+STILL_MS, HINT_MS = 180, 50
+"""Until a view that stands still is drawn finely; between paintings of what a tool in hand says, which moves with the pointer."""
 SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
          CHAMBERS: "chambers, cut open", **POSES, APART: "pieces, drawn apart", "nothing": "no soundings"}  # fmt: skip
 CUP_COLOURS = {"vented": DAY.deep, "sealed": DAY.hazard}
@@ -110,7 +111,11 @@ class SceneView(QWidget):
         session.predicting.predicted.connect(self.refresh)
         session.cursor.moved.connect(self._move_plane)
         session.sight.tool_changed.connect(self._show_tool)
-        session.sight.tool_moved.connect(self._show_hint)
+        self._hinting = QTimer(self)
+        self._hinting.setSingleShot(True)
+        self._hinting.setInterval(HINT_MS)
+        self._hinting.timeout.connect(self._show_hint)
+        session.sight.tool_moved.connect(lambda: None if self._hinting.isActive() else self._hinting.start())
         session.sight.show_wanted.connect(self.show_on_part)
         session.sight.places_changed.connect(self._show_places)
         session.sight.lines_changed.connect(self._show_lines)
