@@ -20,7 +20,7 @@ from wideberth.core.loads.loads import Loads, loads
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT, sealed_openings, suction_at
-from wideberth.core.loads.ranges import Influence, Ranges
+from wideberth.core.loads.ranges import Influence, Ranges, weakest_of
 from wideberth.core.loads.sag import (
     FREE_EDGE,
     GRID,
@@ -117,6 +117,7 @@ __all__ = [
     "together",
     "undersides_of",
     "viscous_n",
+    "weakest_of",
     "with_first_light",
     "young",
 ]  # fmt: skip

@@ -196,6 +196,22 @@ class Ranges:
     plate_high: NDArray[np.float64]
     influences: tuple[Influence, ...]
 
+    @property
+    def weakest_hold(self) -> tuple[float, float] | None:
+        """Range of the weakest margin of the tips, None where there is none."""
+        return weakest_of(self.hold_low, self.hold_high)
+
+    @property
+    def weakest_plate(self) -> tuple[float, float] | None:
+        """The same of the plate."""
+        return weakest_of(self.plate_low, self.plate_high)
+
+
+def weakest_of(low: NDArray[np.float64], high: NDArray[np.float64]) -> tuple[float, float] | None:
+    """The least of both ends over all layers, each (layers,): at the far end another layer may be the weakest one."""
+    known = np.isfinite(low) & np.isfinite(high)
+    return (float(low[known].min()), float(high[known].min())) if known.any() else None
+
 
 def no_ranges(layers: int) -> Ranges:
     """For who asks for margins alone."""

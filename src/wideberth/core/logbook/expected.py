@@ -12,7 +12,18 @@ from scipy.sparse.csgraph import connected_components
 from wideberth.core.bench import Bench, by_layer, exposures_of_layers, ratio_at, stated_ratio, viscosity_at
 from wideberth.core.errors import BadLog
 from wideberth.core.layers import Sections
-from wideberth.core.loads import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, bond_factors, line_n, sealed_openings, suction_at
+from wideberth.core.loads import (
+    CAUSES,
+    LINE,
+    SEALED_CUP,
+    VENTED_CUP,
+    VISCOUS,
+    bond_factors,
+    line_n,
+    sealed_openings,
+    suction_at,
+    weakest_of,
+)
 from wideberth.core.predict import Prediction
 from wideberth.core.units import KG_PER_M3_IN_G_PER_ML, MM3_PER_ML
 
@@ -143,10 +154,7 @@ class Expected:
     @property
     def weakest_range(self) -> tuple[float, float] | None:
         """Of the weakest margin, as the bench's coefficients go."""
-        if self.weakest is None:
-            return None
-        at = int(np.nanargmin(self.hold_margin))
-        return float(self.hold_low[at]), float(self.hold_high[at])
+        return None if self.weakest is None else weakest_of(self.hold_low, self.hold_high)
 
     def kept(self) -> Expected:
         """As a log keeps it: without what only a simulated printer asks for."""

@@ -21,7 +21,7 @@ def told_of(seen: Prediction) -> Told:
     """What is predicted of a plate, in figures."""
     totals, loads = seen.verdict.totals, seen.loads
     hangs = np.isfinite(loads.hold_margin)
-    at = int(np.nanargmin(loads.hold_margin)) if hangs.any() else None
+    at, ends = int(np.nanargmin(loads.hold_margin)) if hangs.any() else None, loads.ranges.weakest_hold
     plate = loads.plate_margin[np.isfinite(loads.plate_margin)]
     return Told(
         loads.layers,
@@ -31,8 +31,8 @@ def told_of(seen: Prediction) -> Told:
         totals.resin_ml,
         float(loads.pull_n.max(initial=0.0)),
         None if at is None else float(loads.hold_margin[at]),
-        None if at is None else float(loads.ranges.hold_low[at]),
-        None if at is None else float(loads.ranges.hold_high[at]),
+        None if ends is None else ends[0],
+        None if ends is None else ends[1],
         float(plate.min()) if len(plate) else None,
         float(lit_seconds(seen).sum()),
         seen.verdict.care.to_bath_g,

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from wideberth.core.bench import facts_of, fitted_keys, fitted_prints
 from wideberth.core.job import Part
 from wideberth.core.plan import ROUGH
@@ -39,8 +37,8 @@ class HoldLeaf(Leaf):
         v, t = p.verdict, p.verdict.totals
         lone = sum(not i.supported for i in v.islands)
         sealed = {c.cup for c in v.cups if c.state == "sealed" and c.peak_suction_n >= p.job.bench.house.quiet_suction_n}
-        low, high = p.loads.ranges.hold_low, p.loads.ranges.hold_high
-        band = f", ×{np.nanmin(low):.1f} to ×{np.nanmin(high):.1f} with the bench's ranges" if v.tips and v.hold_margin else ""
+        ends = p.loads.ranges.weakest_hold
+        band = f", ×{ends[0]:.1f} to ×{ends[1]:.1f} with the bench's ranges" if v.tips and v.hold_margin and ends else ""
         lines = [
             f"{p.loads.layers * p.fineness.layers_as_one} layers, {hours_text(t.seconds)}.",
             f"Tips hold {margin_text(v.hold_margin)} at {v.hold_z_mm:.1f} mm{band}." if v.tips else "Nothing hangs on tips.",

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QRect, Qt
@@ -118,13 +117,10 @@ def readings(prediction: Prediction) -> list[Reading]:
 
 
 def _range(prediction: Prediction, by_tip: bool) -> str:
-    """The weakest margin's range, by the ranges of the coefficients, at the layer where it is weakest."""
-    loads, v = prediction.loads, prediction.verdict
-    layer = min(int((v.hold_z_mm if by_tip else v.plate_z_mm) / prediction.layer_mm), loads.layers - 1)
-    low, high = (loads.ranges.hold_low, loads.ranges.hold_high) if by_tip else (loads.ranges.plate_low, loads.ranges.plate_high)
-    if not (math.isfinite(low[layer]) and math.isfinite(high[layer])):
-        return ""  # what hangs on nothing has no range
-    return f"{low[layer]:.1f} to {high[layer]:.1f} "
+    """The weakest margin's range, by the ranges of the coefficients; what hangs on nothing has none."""
+    ranges = prediction.loads.ranges
+    ends = ranges.weakest_hold if by_tip else ranges.weakest_plate
+    return "" if ends is None else f"{ends[0]:.1f} to {ends[1]:.1f} "
 
 
 class _Figure(QWidget):
