@@ -15,6 +15,7 @@ from conftest import as_mesh, moved
 from wideberth.core.errors import BadModel
 from wideberth.core.model import (
     Mesh,
+    as_solid,
     ball,
     binary_stl,
     frame_along,
@@ -27,9 +28,10 @@ from wideberth.core.model import (
     rod,
     rotation_about,
     solid_stretches,
-    split_by_plane,
     stand_in,
 )
+from wideberth.core.model import as_mesh as of_solid
+from wideberth.core.split import Cut, halves_of
 
 BALL = trimesh.creation.icosphere(3, 10)
 
@@ -134,15 +136,20 @@ def test_nearest_point_on_a_box() -> None:
         assert nearest_on(mesh, np.array(point, float))[1] == pytest.approx(foot)
 
 
+def halves(mesh: Mesh, height_mm: float, name: str) -> list[Mesh]:
+    """What a level plane leaves over it and under it."""
+    return [of_solid(half) for half in halves_of(as_solid(mesh, name), Cut((0.0, 0.0, 1.0), height_mm, 1), name)]
+
+
 def test_plane_cut_gives_two_closed_pieces() -> None:
-    above, below = split_by_plane(as_mesh(trimesh.creation.icosphere(5, 10)), np.array([0, 0, 1.0]), 4.0, "ball")
+    above, below = halves(as_mesh(trimesh.creation.icosphere(5, 10)), 4.0, "ball")
     cap = np.pi * 6**2 * (10 - 6 / 3)
     assert above.watertight
     assert below.watertight
     assert above.volume_mm3 == pytest.approx(cap, rel=5e-3)
     assert above.volume_mm3 + below.volume_mm3 == pytest.approx(as_mesh(trimesh.creation.icosphere(5, 10)).volume_mm3)
     with pytest.raises(BadModel, match="does not pass"):
-        split_by_plane(as_mesh(BALL), np.array([0, 0, 1.0]), 50.0, "ball")
+        halves(as_mesh(BALL), 50.0, "ball")
 
 
 @pytest.mark.parametrize("drop", [1, 2, 5])
@@ -150,7 +157,7 @@ def test_open_mesh_is_refused_by_exact_cutting_and_does_not_crash(drop: int) -> 
     box = as_mesh(trimesh.creation.box((10, 10, 10)))
     torn = Mesh(box.points, box.faces[:-drop])
     with pytest.raises(BadModel, match="not a closed solid"):
-        split_by_plane(torn, np.array([0, 0, 1.0]), 0.0, "torn")
+        halves(torn, 0.0, "torn")
     assert resolved(torn) is torn
     one_sided = Mesh(box.points, np.concatenate((box.faces[:-1], box.faces[-1:, ::-1])))
     assert resolved(one_sided) is one_sided

@@ -106,3 +106,19 @@ def write_safely(path: Path, content: bytes) -> None:
     """
     with written_beside(path) as temporary:
         temporary.write_bytes(content)
+
+
+def locked(path: Path) -> int:
+    """A file that is locked as long as it is open, or the program lives; its handle.
+
+    Raises
+    ------
+    BlockingIOError : when another program holds it. OSError : when it cannot be made.
+    """
+    handle = os.open(path, os.O_RDWR | os.O_CREAT, 0o600)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(handle)
+        raise
+    return handle

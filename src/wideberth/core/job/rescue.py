@@ -6,7 +6,6 @@ open in a window are noted in the same way, so that two windows on one file know
 
 from __future__ import annotations
 
-import fcntl
 import hashlib
 import io
 import json
@@ -25,7 +24,7 @@ import platformdirs
 from wideberth.core.errors import CannotWrite
 from wideberth.core.job.file import attachments_of
 from wideberth.core.job.job import Job
-from wideberth.core.saving import write_safely
+from wideberth.core.saving import locked, write_safely
 
 BEGUN_S = 60.0
 """As long a window may take from its folder to what is kept in it."""
@@ -67,7 +66,7 @@ class Rescue:
                 return False
             self._folder.mkdir(parents=True, exist_ok=True)
             if self._lock < 0:
-                self._lock = _locked(self._folder / LOCK)
+                self._lock = locked(self._folder / LOCK)
             packed = io.BytesIO()
             with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as package:
                 for name, data in attachments_of(job).items():
@@ -118,7 +117,7 @@ class Rescue:
         note = self._state / "open" / hashlib.blake2b(str(path.resolve()).encode(), digest_size=12).hexdigest()
         try:
             note.parent.mkdir(parents=True, exist_ok=True)
-            self._open = note, _locked(note)
+            self._open = note, locked(note)
         except BlockingIOError:
             return False
         except OSError:
@@ -135,26 +134,10 @@ class Rescue:
             self._open = None
 
 
-def _locked(path: Path) -> int:
-    """A file that is locked as long as the program lives.
-
-    Raises
-    ------
-    BlockingIOError : when another program holds it. OSError : when it cannot be made.
-    """
-    handle = os.open(path, os.O_RDWR | os.O_CREAT, 0o600)
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        os.close(handle)
-        raise
-    return handle
-
-
 def _is_alive(lock: Path) -> bool:
     """Whether the program that made a lock still runs."""
     try:
-        os.close(_locked(lock))
+        os.close(locked(lock))
     except BlockingIOError:
         return True
     except OSError:

@@ -148,9 +148,9 @@ class _Otherwise:
         wider = grown_tip_mm(drawn, self.tips.ratio * more, bench) / np.maximum(self.tips.printed_mm, LEAST_MM)
         layer = young.layers_at(self.tips.z_mm)[tip]
         own = self.tips.ratio[tip] * middle_light(drawn, blur)[tip]
-        resin = bench.resin if turn.sets_by is None else replace(bench.resin, green_beta=turn.sets_by)
-        lit = more * (own + young.later[layer, young.ages(layer, self.rows)])
-        then = strength_factor(lit, replace(bench, resin=resin))
+        if turn.sets_by is not None:
+            bench = replace(bench, resin=replace(bench.resin, green_beta=turn.sets_by))
+        then = strength_factor(more * (own + young.later[layer, young.ages(layer, self.rows)]), bench)
         now = np.maximum(self.tips.stiff[self.rows, tip], LEAST_N)
         return np.asarray(then / now * wider[tip] ** 2)
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import fcntl
 import hashlib
 import os
 from collections.abc import Iterator
@@ -15,6 +14,7 @@ from wideberth.core.errors import BadLog, CannotWrite
 from wideberth.core.logbook.logging import ended_entry
 from wideberth.core.logbook.measured import Measured
 from wideberth.core.logbook.record import Entry
+from wideberth.core.saving import locked
 
 if TYPE_CHECKING:
     from wideberth.core.logbook.store import Logbook
@@ -31,7 +31,7 @@ def followed(log: Path, id: str) -> Iterator[None]:
     lock, handle = _folder(log) / f"{hashlib.sha256(id.encode()).hexdigest()}.run", -1
     with suppress(OSError):
         lock.parent.mkdir(exist_ok=True)
-        handle = _locked(lock)
+        handle = locked(lock)
         os.write(handle, id.encode())
     try:
         yield
@@ -51,7 +51,7 @@ def close_abandoned(book: Logbook) -> list[str]:
     closed = []
     for lock in sorted(_folder(book.path).glob("*.run")):
         with suppress(OSError, CannotWrite):
-            handle = _locked(lock)
+            handle = locked(lock)
             try:
                 id = lock.read_text()
                 with suppress(BadLog):  # it was struck out, or never begun
@@ -70,19 +70,3 @@ def _abandoned(measured: Measured | None, entry: Entry) -> Entry:
 
 def _folder(log: Path) -> Path:
     return log.with_name(f"{log.name}.followed")
-
-
-def _locked(path: Path) -> int:
-    """A file that is locked as long as it is open, or the program lives.
-
-    Raises
-    ------
-    OSError : when another program holds it, or it cannot be made.
-    """
-    handle = os.open(path, os.O_RDWR | os.O_CREAT, 0o600)
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        os.close(handle)
-        raise
-    return handle

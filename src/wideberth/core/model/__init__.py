@@ -5,7 +5,7 @@ from wideberth.core.model.frames import frame_along, ring_about, rotation_about
 from wideberth.core.model.hatching import hatched
 from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, examine
 from wideberth.core.model.marks import Mark, MarkKind, carried_over, mark_of, origins
-from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, rounds_of, wall_mm
+from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, rounds_of, wall_mm, wall_of
 from wideberth.core.model.mesh import Mesh, joined
 from wideberth.core.model.nearest import nearest_on
 from wideberth.core.model.package import members_under, packed_3mf
@@ -18,7 +18,7 @@ from wideberth.core.model.relief import SURFACES, Surface, surface_kinds
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.shading import Shaded, shaded
 from wideberth.core.model.sketch import Sketch, sketch
-from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, split_by_plane, stand_in
+from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, stand_in
 from wideberth.core.model.sound import Sound, sound_copy
 from wideberth.core.model.source import LARGEST_MM, Source
 from wideberth.core.model.stl import binary_stl
@@ -105,7 +105,6 @@ __all__ = [
     "sketch",
     "solid_stretches",
     "sound_copy",
-    "split_by_plane",
     "spread_over",
     "stand_in",
     "surface_kinds",
@@ -113,5 +112,6 @@ __all__ = [
     "wall_at",
     "wall_flaws",
     "wall_mm",
+    "wall_of",
     "wall_seen_from",
 ]  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,6 +24,8 @@ ROUND_SHARE = 0.002
 LEAST_FACES = 12
 MOST_OF_A_TURN_DEG = 200.0
 LEAST_LENGTH_MM, FIT_MM = 0.3, 0.4
+NEAR_MM, NEAR_SHARE, SQUARE = 0.02, 0.03, 0.3
+"""How near to a round's radius the corners of its faces lie, least and as a share of it; and how little these lean along it."""
 WIDEST_FIT_MM = 80.0
 """A round that is wider is a body, not a peg or a bore."""
 LEVEL_DEG, ALONG_DEG = 0.2, 2.0
@@ -123,6 +126,23 @@ def bore_at(mesh: Mesh, spot: NDArray[np.float64]) -> Bored:
     if fitted is None:
         raise BadModel("the surface there is no bore and no pin.", where="measure", remedy="Click inside the hole.")
     return fitted
+
+
+def wall_of(
+    mesh: Mesh, axis: Sequence[float], centre_mm: Sequence[float], length_mm: float, diameter_mm: float
+) -> NDArray[np.bool_]:
+    """Which faces are a round's straight wall, (faces,): square to its axis, with all corners at its radius and along its length.
+
+    Parameters
+    ----------
+    axis : (3,) unit. centre_mm : (3,) the middle of its axis.
+    """
+    along_axis, radius = np.asarray(axis, float), 0.5 * diameter_mm
+    off = mesh.corners - np.asarray(centre_mm, float)
+    along, near = off @ along_axis, max(NEAR_MM, NEAR_SHARE * radius)
+    away = np.linalg.norm(off - along[..., None] * along_axis, axis=2)
+    on = (np.abs(away - radius) < near).all(axis=1) & (np.abs(along) < 0.5 * length_mm + near).all(axis=1)
+    return np.asarray(on & (np.abs(mesh.normals @ along_axis) < SQUARE))
 
 
 def rounds_of(mesh: Mesh) -> tuple[Bored, ...]:

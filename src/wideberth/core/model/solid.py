@@ -103,23 +103,6 @@ def pieces_of(mesh: Mesh) -> list[Mesh]:
     return pieces
 
 
-def split_by_plane(mesh: Mesh, normal: NDArray[np.float64], offset_mm: float, name: str) -> tuple[Mesh, Mesh]:
-    """Both halves of a mesh, capped; the first lies on the side that the normal points to.
-
-    Parameters
-    ----------
-    normal : (3,) unit vector; offset_mm : its dot product with the points of the plane.
-
-    Raises
-    ------
-    BadModel : when the mesh is not closed, or the plane misses it.
-    """
-    above, below = as_solid(mesh, name).split_by_plane(tuple(normal), float(offset_mm))
-    if above.is_empty() or below.is_empty():
-        raise BadModel("the plane does not pass through it.", where=name, remedy="Move the plane into the part.")
-    return as_mesh(above), as_mesh(below)
-
-
 def stand_in(mesh: Mesh, triangles: int) -> Mesh:
     """A lighter mesh of about so many triangles; the mesh itself when it is light enough.
 

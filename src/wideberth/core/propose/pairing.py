@@ -10,14 +10,12 @@ import numpy as np
 from wideberth.core.bench import Drawn, FitTold, fit_told
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Part, with_marked
-from wideberth.core.model import Bored, MarkKind
+from wideberth.core.model import Bored, MarkKind, wall_of
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.split import Rebore
 
 NARROWEST_MM = 0.3
-NEAR_MM, NEAR_SHARE, SQUARE = 0.02, 0.03, 0.3
-"""How near to a round's radius the corners of its faces lie, least and as a share of it; and how little these lean along it."""
 TIGHTEST_MM, LOOSEST_MM = -0.15, 0.8
 """By so much a bore may be wider than its peg, on the whole diameter, to be taken for the one that it goes into."""
 
@@ -73,13 +71,7 @@ def kept_for_fit(job: Job, rounds: Sequence[RoundOf], stages: Stages) -> Job:
     for each in rounds:
         part = made.part(each.part)
         mesh, shape = stages.regions(part).mesh, each.shape
-        axis, radius = np.asarray(shape.axis), 0.5 * shape.diameter_mm
-        off = mesh.corners - np.asarray(shape.centre_mm)
-        along = off @ axis
-        near = max(NEAR_MM, NEAR_SHARE * radius)
-        away = np.linalg.norm(off - along[..., None] * axis, axis=2)
-        on = (np.abs(away - radius) < near).all(axis=1) & (np.abs(along) < 0.5 * shape.length_mm + near).all(axis=1)
-        on &= np.abs(mesh.normals @ axis) < SQUARE
+        on = wall_of(mesh, shape.axis, shape.centre_mm, shape.length_mm, shape.diameter_mm)
         count += int(on.sum())
         made = made.with_part(with_marked(part, MarkKind.MATING, np.flatnonzero(on)))
     if count == 0:

@@ -14,7 +14,7 @@ from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open
 from wideberth.core.job import Job, Part, cut_in_two, pieces_beside, with_both
 from wideberth.core.layers import cast, grid_over, traps
-from wideberth.core.model import Mesh, as_mesh, as_solid, pieces_of, rotation_about, split_by_plane, stand_in
+from wideberth.core.model import Mesh, as_mesh, as_solid, pieces_of, rotation_about
 from wideberth.core.orient import Pose, as_turn, laid, placing
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
@@ -31,8 +31,8 @@ from wideberth.core.split import (
     Space,
     Surface,
     fit_of,
+    halves_of,
     on_its_broader_tread,
-    piece_of,
     planes_through,
     room_for,
     seam_of,
@@ -47,8 +47,6 @@ from wideberth.core.verdict import counted
 MOST_PIECES = 24
 MATING_UP_DEG = 180.0
 SHUT_STEP_MM, MOST_STEPS, WORTH_ML = 0.4, 400, 0.05
-STEPPED_ON = 20_000
-"""Triangles of the stand-in on which steps are tried."""
 STRAIGHT = 0.9998
 """Cosine of about a degree."""
 FLAT_MM, FLAT_LATER_MM, FLAT_SHARE = 0.01, 1.0, 0.8
@@ -193,14 +191,13 @@ def _cut_up(
 
 def _stepped(piece: Part, mesh: Mesh, plane: Cut, room: Space, house: HouseRules, stages: Stages) -> Cut:
     """A plane that steps where that hides its seam and costs nothing: no piece more, and none that fits no longer."""
-    light = stand_in(mesh, STEPPED_ON)
+    light = stages.still(mesh)
     faces = _surfaces(piece, mesh, house, stages)(light)
     cut = on_its_broader_tread(mesh, stepped(light, plane, faces.times, faces.barred, Creases.of(light)))
     if cut.step is None:
         return plane
     solid, normals = as_solid(mesh, piece.name), [np.array(c.normal) for c in (*piece.cuts, cut)]
-    for side in (1, -1):
-        flat, own = (piece_of(solid, replace(c, keep=side), piece.name) for c in (plane, cut))
+    for flat, own in zip(halves_of(solid, plane, piece.name), halves_of(solid, cut, piece.name), strict=True):
         if len(own.decompose()) > len(flat.decompose()):
             return plane
         if stands_in(as_mesh(flat), room, normals) and not stands_in(as_mesh(own), room, normals):
@@ -390,19 +387,6 @@ class PlaneTold:
         return np.asarray(self.segments_mm @ matrix[:3, :3].T + matrix[:3, 3])
 
 
-def _sides(mesh: Mesh, cut: Cut, name: str) -> tuple[Mesh, Mesh]:
-    """Both sides of a cut without its keys.
-
-    Raises
-    ------
-    BadModel : when the mesh is not closed, or the cut misses it.
-    """
-    if cut.step is None:
-        return split_by_plane(mesh, np.array(cut.normal), cut.offset_mm, name)
-    solid, bare = as_solid(mesh, name), replace(cut, keys=())
-    return as_mesh(piece_of(solid, bare, name)), as_mesh(piece_of(solid, bare.other_side, name))
-
-
 def plane_told(job: Job, id: str, cut: Cut, stages: Stages) -> PlaneTold:
     """What a plane through a part would come to, before it is cut."""
     part = job.part(id)
@@ -412,7 +396,7 @@ def plane_told(job: Job, id: str, cut: Cut, stages: Stages) -> PlaneTold:
     finish = stages.at_hand(lambda known: known.finish(part, job.bench.house))
     barred = 0.0 if finish is None else seam.finishing(finish.times, finish.barred)[1]
     try:
-        sides = _sides(mesh, cut, part.name)
+        sides = [as_mesh(half) for half in halves_of(as_solid(mesh, part.name), cut, part.name)]
     except BadModel:
         return PlaneTold(seam.segments_mm, seam.length_mm, barred, seam.area_mm2, (), 0)
     room = _room(job.bench.printer, job.bench)

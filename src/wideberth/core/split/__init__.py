@@ -4,7 +4,7 @@ from wideberth.core.split.apart import shifts_apart
 from wideberth.core.split.assembly import Assembly, looked_over
 from wideberth.core.split.comb import CLEARANCES_MM, READS_AS, comb, comb_peg
 from wideberth.core.split.creases import Creases
-from wideberth.core.split.cut import Cut, Step, apply_cuts, peg_of, piece_of, socket_of
+from wideberth.core.split.cut import Cut, Step, apply_cuts, halves_of, peg_of, piece_of, socket_of
 from wideberth.core.split.engrave import MOST_DIGITS, Room, engraved, room_for
 from wideberth.core.split.key import Key, Kind, key_solid
 from wideberth.core.split.placing import Joint, with_keys
@@ -41,6 +41,7 @@ __all__ = [
     "comb_peg",
     "engraved",
     "fit_of",
+    "halves_of",
     "key_solid",
     "looked_over",
     "on_its_broader_tread",

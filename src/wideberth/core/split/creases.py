@@ -25,6 +25,15 @@ BESIDE_MM = 0.02
 """A cut lies so far beside its crease, on either side: in it the section would be that of neither."""
 
 
+def points_along(ends_mm: Values, apart_mm: float) -> tuple[NDArray[np.int64], Values]:
+    """Points evenly along stretches (n, 2, 3), no farther apart than so much: of which stretch, (m,), and where, (m, 3)."""
+    way = ends_mm[:, 1] - ends_mm[:, 0]
+    count = np.maximum(np.ceil(np.linalg.norm(way, axis=1) / apart_mm), 1).astype(np.int64)
+    own = np.repeat(np.arange(len(count)), count)
+    share = (np.arange(len(own)) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[own]
+    return own, ends_mm[own, 0] + share[:, None] * way[own]
+
+
 @dataclass(frozen=True, eq=False)
 class Creases:
     """Creases of a mesh. ends_mm : (n, 2, 3) of each."""
@@ -48,11 +57,7 @@ class Creases:
         """Places all along them, near enough to each other."""
         if len(self.ends_mm) == 0:
             return None
-        way = self.ends_mm[:, 1] - self.ends_mm[:, 0]
-        count = np.maximum(np.ceil(np.linalg.norm(way, axis=1) / SAMPLES_MM), 1).astype(np.int64)
-        own = np.repeat(np.arange(len(count)), count)
-        share = (np.arange(len(own)) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[own]
-        return scipy.spatial.cKDTree(self.ends_mm[own, 0] + share[:, None] * way[own])
+        return scipy.spatial.cKDTree(points_along(self.ends_mm, SAMPLES_MM)[1])
 
     def hides(self, points_mm: Values) -> NDArray[np.bool_]:
         """Whether points (n, 3) lie in a crease, (n,)."""

@@ -98,13 +98,7 @@ def piece_of(whole: Manifold, cut: Cut, name: str = "mesh") -> Manifold:
     ------
     BadModel : when the plane misses it.
     """
-    if cut.step is None:
-        above, below = whole.split_by_plane(cut.normal, float(cut.offset_mm))
-    else:
-        upper = _upper(whole, cut, cut.step)
-        above, below = whole ^ upper, whole - upper
-    if above.is_empty() or below.is_empty():
-        raise BadModel("the plane does not pass through it.", where=name, remedy="Move the plane into the part.")
+    above, below = halves_of(whole, cut, name)
     piece, across = (above, below) if cut.keep > 0 else (below, above)
     for key in cut.keys:
         if key.peg_on == cut.keep:
@@ -113,6 +107,23 @@ def piece_of(whole: Manifold, cut: Cut, name: str = "mesh") -> Manifold:
         else:
             piece = piece - socket_of(cut, key)
     return piece
+
+
+def halves_of(whole: Manifold, cut: Cut, name: str = "mesh") -> tuple[Manifold, Manifold]:
+    """What lies over a cut and what lies under it, without its keys.
+
+    Raises
+    ------
+    BadModel : when the plane misses it.
+    """
+    if cut.step is None:
+        above, below = whole.split_by_plane(cut.normal, float(cut.offset_mm))
+    else:
+        upper = _upper(whole, cut, cut.step)
+        above, below = whole ^ upper, whole - upper
+    if above.is_empty() or below.is_empty():
+        raise BadModel("the plane does not pass through it.", where=name, remedy="Move the plane into the part.")
+    return above, below
 
 
 def _upper(whole: Manifold, cut: Cut, step: Step) -> Manifold:

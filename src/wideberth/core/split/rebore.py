@@ -9,7 +9,7 @@ from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
-from wideberth.core.model import Mesh, as_mesh, as_solid, frame_along
+from wideberth.core.model import Mesh, as_mesh, as_solid, frame_along, wall_of
 
 SEGMENTS = 128
 GRIP_MM = 0.1
@@ -17,8 +17,6 @@ GRIP_MM = 0.1
 BACK_MM = 1e-3
 """And so much it stays behind the bore's mouths, so that none of it stands out where these are turned."""
 LEAST_MM = 0.2
-NEAR_MM, NEAR_SHARE, SQUARE = 0.02, 0.03, 0.3
-"""How near to a round's radius the corners of its faces lie, least and as a share of it; and how little these lean along it."""
 LEVEL = 0.5
 """Cosine between a bore's axis and what looks along it: a mouth, and no rounded rim."""
 
@@ -62,32 +60,19 @@ def rebored(mesh: Mesh, rebores: tuple[Rebore, ...], name: str) -> Mesh:
         if each.diameter_mm >= each.was_mm:
             mesh = as_mesh(as_solid(mesh, name) - each.solid(each.diameter_mm))
         else:
-            wall = _wall_points(mesh, each)
-            mesh = _lined(mesh, each, name) if len(wall) == 0 else as_mesh(as_solid(_drawn_in(mesh, wall, each), name))
+            wall = wall_of(mesh, each.axis, (each.x_mm, each.y_mm, each.z_mm), each.length_mm, each.was_mm)
+            mesh = as_mesh(as_solid(_drawn_in(mesh, wall, each), name)) if wall.any() else _lined(mesh, each, name)
     return mesh
 
 
-def _wall_points(mesh: Mesh, bore: Rebore) -> NDArray[np.int64]:
-    """Points of the bore's wall, rims included; none where its faces are not those of one cylinder."""
-    off = mesh.corners - (bore.x_mm, bore.y_mm, bore.z_mm)
-    along = off @ np.array(bore.axis)
-    radius = 0.5 * bore.was_mm
-    near = max(NEAR_MM, NEAR_SHARE * radius)
-    away = np.linalg.norm(off - along[..., None] * np.array(bore.axis), axis=2)
-    on = (np.abs(away - radius) < near).all(axis=1) & (np.abs(along) < 0.5 * bore.length_mm + near).all(axis=1)
-    on &= np.abs(mesh.normals @ np.array(bore.axis)) < SQUARE
-    return np.unique(mesh.faces[on])
-
-
-def _drawn_in(mesh: Mesh, wall: NDArray[np.int64], bore: Rebore) -> Mesh:
-    """The wall's points moved towards the axis; at its mouths they keep to the planes of the faces beside it, however these
-    look."""
-    axis = np.array(bore.axis)
-    off = mesh.points[wall] - (bore.x_mm, bore.y_mm, bore.z_mm)
-    moves = np.zeros_like(mesh.points)
-    moves[wall] = (bore.diameter_mm / bore.was_mm - 1) * (off - (off @ axis)[:, None] * axis)
-    on_wall = np.zeros(len(mesh.points), bool)
-    on_wall[wall] = True
+def _drawn_in(mesh: Mesh, wall: NDArray[np.bool_], bore: Rebore) -> Mesh:
+    """The points of a wall, its faces (faces,), moved towards the axis; at its mouths they keep to the planes of the faces beside
+    it, however these look."""
+    axis, on_wall = np.array(bore.axis), np.zeros(len(mesh.points), bool)
+    on_wall[mesh.faces[wall]] = True
+    off = mesh.points - (bore.x_mm, bore.y_mm, bore.z_mm)
+    moves = (bore.diameter_mm / bore.was_mm - 1) * (off - (off @ axis)[:, None] * axis)
+    moves[~on_wall] = 0.0
     steep = mesh.normals @ axis
     corners_on: NDArray[np.bool_] = on_wall[mesh.faces]
     beside = ~corners_on.all(axis=1) & (np.abs(steep) > LEVEL)

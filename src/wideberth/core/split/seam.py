@@ -27,16 +27,17 @@ class Seam:
     length_mm: float
 
     @cached_property
-    def _long_mm(self) -> Values:
+    def each_mm(self) -> Values:
+        """Length of each segment, (n,)."""
         return np.linalg.norm(self.segments_mm[:, 1] - self.segments_mm[:, 0], axis=1)
 
     def hidden_mm(self, folds: Creases) -> float:
         """Its length in creases [mm]."""
-        return float(self._long_mm[folds.hides(self.segments_mm.mean(axis=1))].sum())
+        return float(self.each_mm[folds.hides(self.segments_mm.mean(axis=1))].sum())
 
     def finishing(self, times: Values, barred: NDArray[np.bool_], folds: Creases | None = None) -> tuple[float, float]:
         """Length weighed by what marks take on each face, (faces,), less in creases; length on faces that may have none [mm]."""
-        long = self._long_mm
+        long = self.each_mm
         share = 1.0 if folds is None else np.where(folds.hides(self.segments_mm.mean(axis=1)), IN_CREASE_TIMES, 1.0)
         return float((long * times[self.faces] * share).sum()), float(long[barred[self.faces]].sum())
 

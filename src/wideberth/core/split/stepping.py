@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.model import Mesh
-from wideberth.core.split.creases import Creases
+from wideberth.core.split.creases import Creases, points_along
 from wideberth.core.split.cut import Cut, Step
 from wideberth.core.split.seam import IN_CREASE_TIMES, Seam, Slicer
 
@@ -119,13 +119,8 @@ class _Stepping:
 
     def weighed(self, seam: Seam) -> _Weighed:
         """A seam by points that are near enough to each other."""
-        way = seam.segments_mm[:, 1] - seam.segments_mm[:, 0]
-        long = np.linalg.norm(way, axis=1)
-        count = np.maximum(np.ceil(long / SAMPLES_MM), 1).astype(np.int64)
-        own = np.repeat(np.arange(len(count)), count)
-        share = (np.arange(len(own)) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[own]
-        points, each = seam.segments_mm[own, 0] + share[:, None] * way[own], (long / count)[own]
-        face = seam.faces[own]
+        own, points = points_along(seam.segments_mm, SAMPLES_MM)
+        each, face = (seam.each_mm / np.bincount(own, minlength=len(seam.faces)))[own], seam.faces[own]
         finish = each * self.times[face] * np.where(self.folds.hides(points), IN_CREASE_TIMES, 1.0)
         return _Weighed(points, finish, np.where(self.barred[face], each, 0.0))
 
