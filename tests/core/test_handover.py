@@ -289,6 +289,20 @@ def test_grey_is_drawn_in_by_less_than_a_pixel(by_mm: float, turn_deg: float) ->
     assert np.abs(light - wanted).mean() < 0.002
 
 
+@pytest.mark.filterwarnings("error")
+def test_what_is_drawn_in_more_than_it_is_wide_is_gone_and_what_lies_deep_stays() -> None:
+    """Lines of a pixel and of two and a half, a single pixel, and a broad field, at 8 levels; nothing is divided by nothing."""
+    lit = np.zeros((60, 90), np.uint8)
+    lit[5, 10:80], lit[12, 40], lit[20:22, 10:80], lit[22, 10:80] = 255, 146, 255, 109
+    lit[30:55, 10:80] = 255
+    made = drawn_in(lit, 0.08, (0.05, 0.05), 8)
+    assert made[:24].max() == 0 and (made[33:52, 13:77] == 255).all() and made.dtype == np.uint8
+    assert made[30:55].sum() / 255 == pytest.approx((25 - 3.2) * (70 - 3.2), rel=0.01)
+    assert drawn_in(np.zeros((5, 5), np.uint8), 0.08, (0.05, 0.05), 8).sum() == 0
+    changed = np.argwhere(drawn_in(lit, 0.0, (0.05, 0.05), 8)[30:55] != lit[30:55])
+    assert all(y in (0, 1, 23, 24) and (x < 13 or x > 76) for y, x in changed.tolist())  # at corners alone, which it rounds
+
+
 def test_a_chamfer_takes_more_the_nearer_to_the_plate(on_plate: Prediction, tmp_path: Path) -> None:
     write_layers(on_plate, tmp_path / "layers.zip", first_edges=FirstEdges.CHAMFER)
     bench, (_, drawn) = on_plate.job.bench, images(tmp_path / "layers.zip")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import platform
 import signal
 import sqlite3
 import subprocess
@@ -358,7 +359,16 @@ def test_what_is_over_already_is_not_closed_again_and_a_read_only_folder_hides_n
     book.begin(done)
     lock = book.path.with_name(f"{book.path.name}.followed") / "left.run"
     lock.parent.mkdir()
-    lock.write_text(done.id)
+    lock.write_text(json.dumps({"run": done.id}))
     assert close_abandoned(book) == [] and book.entry(done.id) == done and not lock.exists()
+    for spoilt in (b"", b"\xff\x00", b"[1]", b'{"run": 7}', b"x" * 100_000):
+        lock.write_bytes(spoilt)
+        assert close_abandoned(book) == [] and not lock.exists()
+    runs = replace(entry_of(2), ended="printing")
+    book.begin(runs)
+    lock.write_text(json.dumps({"machine": "another one", "run": runs.id}))
+    assert close_abandoned(book) == [] and book.entry(runs.id).ended == "printing" and lock.exists()
+    lock.write_text(json.dumps({"machine": platform.node(), "run": runs.id}))
+    assert close_abandoned(book) == [runs.id] and not lock.exists()
     with followed(tmp_path / "nowhere" / "logbook.sqlite", "x"):
         assert not (tmp_path / "nowhere").exists()

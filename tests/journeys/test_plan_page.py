@@ -149,7 +149,7 @@ def test_ticks_of_a_saved_job_outlive_the_window_and_are_of_one_run(
     ticking._threads.waitForDone()
     known = session.planning.known
     lasts, now = known.run.before + known.run.high, datetime.now(UTC)
-    kept = TickFile(path, session.job.plates[0].name, ticking.folder)
+    kept = TickFile(path, session.job.plates[0].id, ticking.folder)
     assert kept.read(now, lasts) == ticking.ticks and len(ticking.ticks.at) == 2
     assert kept.read(now + lasts + timedelta(hours=13), lasts) == NO_TICKS
     two = ticking.ticks

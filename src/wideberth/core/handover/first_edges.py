@@ -12,6 +12,11 @@ from wideberth.core.bench import Bench, exposures_of_layers
 from wideberth.core.handover.png import Lit, dark
 
 FULL = 255
+BAND = 3.0
+"""Pixels beyond what is drawn in that are looked at: no edge's pixel reaches farther."""
+LEAST_SLOPE = 1e-9
+BAND = 3.0
+"""Pixels beyond what is drawn in that are looked at: an edge's pixel reaches no farther."""
 Values = NDArray[np.float64]
 
 
@@ -63,18 +68,20 @@ def _grey_drawn_in(lit: NDArray[np.uint8], by_mm: float, pixel_mm: tuple[float, 
     both as far as it leads straight inward.
     """
     share = np.pad(lit / float(FULL), 2)
-    nearest = scipy.ndimage.distance_transform_edt(share >= 1.0, sampling=pixel_mm, return_distances=False, return_indices=True)
-    slope = [
-        scipy.ndimage.gaussian_filter(share, 1.0, order=o) / size for o, size in zip(((1, 0), (0, 1)), pixel_mm, strict=True)
-    ]
-    steep = np.maximum(np.hypot(*slope), 1e-12)
-    inward = [(s / steep)[tuple(nearest)] for s in slope]
+    away, nearest = scipy.ndimage.distance_transform_edt(share >= 1.0, sampling=pixel_mm, return_indices=True)
+    here = np.nonzero((share > 0) & (away <= by_mm + BAND * max(pixel_mm)))  # what lies deeper stays as it is
+    edge = tuple(nearest[:, here[0], here[1]])
+    del away, nearest
+    uphill = [scipy.ndimage.gaussian_filter(share, 1.0, order=o)[edge] for o in ((1, 0), (0, 1))]
+    slope = [up / size for up, size in zip(uphill, pixel_mm, strict=True)]
+    slope[0] += LEAST_SLOPE  # the crest of a line is level: one way is as good as the other
+    steep = np.hypot(*slope)
+    inward = [s / steep for s in slope]
     half = [0.5 * np.abs(n) * size for n, size in zip(inward, pixel_mm, strict=True)]
-    there = np.indices(share.shape) - nearest
-    deep = _depth(share[tuple(nearest)], *half)
-    deep += sum(way * size * n for way, size, n in zip(there, pixel_mm, inward, strict=True))
-    left = np.minimum(share, _covered(deep - by_mm, *half))[2:-2, 2:-2]
-    steps = np.floor(left * (levels - 1) + 0.5)
+    deep = _depth(share[edge], *half)
+    deep += sum((at - there) * size * n for at, there, size, n in zip(here, edge, pixel_mm, inward, strict=True))
+    share[here] = np.minimum(share[here], _covered(deep - by_mm, *half))
+    steps = np.floor(share[2:-2, 2:-2] * (levels - 1) + 0.5)
     return np.asarray(steps * FULL / (levels - 1) + 0.5, np.uint8)
 
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import os
+import platform
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from functools import partial
@@ -19,6 +21,8 @@ from wideberth.core.saving import locked
 if TYPE_CHECKING:
     from wideberth.core.logbook.store import Logbook
 
+MOST_BYTES = 10_000
+
 
 @contextmanager
 def followed(log: Path, id: str) -> Iterator[None]:
@@ -32,7 +36,7 @@ def followed(log: Path, id: str) -> Iterator[None]:
     with suppress(OSError):
         lock.parent.mkdir(exist_ok=True)
         handle = locked(lock)
-        os.write(handle, id.encode())
+        os.write(handle, json.dumps({"machine": platform.node(), "run": id}).encode())
     try:
         yield
     finally:
@@ -45,15 +49,19 @@ def followed(log: Path, id: str) -> Iterator[None]:
 def close_abandoned(book: Logbook) -> list[str]:
     """Write that runs which nobody follows any more are over, with what was measured until then; their ids.
 
-    A run whose program was killed, or whose machine lost power, would otherwise seem to print for good. Runs of other machines,
-    that came by a table or with a copied logbook, are left as they are, and all of them where the logbook cannot be written.
+    A run whose program was killed, or whose machine lost power, would otherwise seem to print for good. Runs that another machine
+    follows in a shared folder, and those that came by a table or with a copied logbook, are left as they are; all of them are
+    where the logbook cannot be written.
     """
     closed = []
     for lock in sorted(_folder(book.path).glob("*.run")):
         with suppress(OSError, CannotWrite):
             handle = locked(lock)
             try:
-                id = lock.read_text()
+                told = _told(lock)
+                if told.get("machine", platform.node()) != platform.node():
+                    continue
+                id = told.get("run", "")
                 with suppress(BadLog):  # it was struck out, or never begun
                     if book.entry(id).ended == "printing":
                         book.finish(id, partial(_abandoned, book.measured(id)))
@@ -62,6 +70,15 @@ def close_abandoned(book: Logbook) -> list[str]:
             finally:
                 os.close(handle)
     return closed
+
+
+def _told(lock: Path) -> dict[str, str]:
+    """On which machine which run is followed; nothing where the file does not say."""
+    try:
+        told = json.loads(lock.read_bytes()[:MOST_BYTES])
+    except ValueError:
+        return {}
+    return {k: v for k, v in told.items() if isinstance(v, str)} if isinstance(told, dict) else {}
 
 
 def _abandoned(measured: Measured | None, entry: Entry) -> Entry:

@@ -70,7 +70,7 @@ class TickFile:
 
     Parameters
     ----------
-    job : the saved job's file. plate : its plate's name. folder : where it is kept; the user's own state otherwise.
+    job : the saved job's file. plate : its plate's id. folder : where it is kept; the user's own state otherwise.
     """
 
     def __init__(self, job: Path, plate: str, folder: Path | None = None) -> None:

@@ -20,6 +20,8 @@ from wideberth.desktop.session.washing import Washing
 from wideberth.desktop.work import Task
 
 SECOND_MS, WAIT_MS = 1000, 3000
+Line = tuple[str, str]
+"""A line of a list: the plate's id, and its key."""
 
 
 class Ticking(QObject):
@@ -49,8 +51,8 @@ class Ticking(QObject):
         """Whether timers of wash and cure run on the station."""
         self._lists: dict[str, Ticks] = {}
         self._plate = ""
-        self._rung: set[str] = set()
-        self._at_station = ""
+        self._rung: set[Line] = set()
+        self._at_station: Line | None = None
         self._begun_there = False
         self._stirred_before: datetime | None = None
         self._threads = QThreadPool(self)
@@ -75,8 +77,8 @@ class Ticking(QObject):
     def left_s(self, phase: str, item: Item) -> float | None:
         """Until a line's timer rings, 0 for one that is over; None for one that was not started."""
         key, now = key_of(phase, item.key), self._washing.now
-        if key == self._at_station and now is not None:
-            return now.left_s if key not in self._rung else 0.0
+        if (self._plate, key) == self._at_station and now is not None:
+            return now.left_s if self._at_station not in self._rung else 0.0
         rings = self.ticks.rings.get(key)
         return None if rings is None else max((rings - self.clock()).total_seconds(), 0.0)
 
@@ -86,8 +88,8 @@ class Ticking(QObject):
         """Tick a line, or take its tick back. That the resin was stirred is told to the vat."""
         key = key_of(phase, item.key)
         self._become(self.ticks.ticked(key, self.clock()) if on else self.ticks.unticked(key))
-        if key == self._at_station:
-            self._at_station = ""
+        if (self._plate, key) == self._at_station:
+            self._at_station = None
         if item.key == "stirred" and not self._shelving.vat.is_empty:
             self._tell_vat(on)
 
@@ -104,9 +106,9 @@ class Ticking(QObject):
         if item.timer_min is None:
             return
         key, seconds = key_of(phase, item.key), 60 * item.timer_min
-        self._rung.discard(key)
+        self._rung.discard((self._plate, key))
         if self.on_station and item.station:
-            self._at_station, self._begun_there = key, False
+            self._at_station, self._begun_there = (self._plate, key), False
             self._washing.run(item.station, seconds)
         else:
             self._become(self.ticks.timed(key, self.clock() + timedelta(seconds=seconds)))
@@ -114,17 +116,19 @@ class Ticking(QObject):
 
     def begin_anew(self) -> None:
         """Another run: nothing is ticked."""
-        self._rung, self._at_station = set(), ""
+        self._rung = {line for line in self._rung if line[0] != self._plate}
+        if self._at_station is not None and self._at_station[0] == self._plate:
+            self._at_station = None
         self._become(NO_TICKS)
 
     def look(self) -> None:
-        """Ring what is over."""
+        """Ring what is over, on whichever plate."""
         now, pending = self.clock(), False
-        for key, rings in self.ticks.rings.items():
+        for line, rings in [((plate, key), at) for plate, ticks in self._lists.items() for key, at in ticks.rings.items()]:
             if rings > now:
                 pending = True
-            elif key not in self._rung:
-                self._rung.add(key)
+            elif line not in self._rung:
+                self._rung.add(line)
                 self.rang.emit()
         if not pending:
             self._beat.stop()
@@ -150,7 +154,7 @@ class Ticking(QObject):
                 Task(lambda _, f=file, t=ticks: f.write(t), when_failed=self._messages.say).start(self._threads)
 
     def _forget(self) -> None:
-        self._lists, self._plate, self._rung, self._at_station = {}, "", set(), ""
+        self._lists, self._plate, self._rung, self._at_station = {}, "", set(), None
         self._beat.stop()
         self.changed.emit()
 
@@ -159,7 +163,7 @@ class Ticking(QObject):
         known, path, job = self._planning.known, self._document.path, self._document.job
         if known is None:
             return
-        plate = job.plate(self._predicting.plate).name
+        plate = job.plate(self._predicting.plate).id
         if plate == self._plate:
             return
         self._plate = plate
@@ -175,14 +179,14 @@ class Ticking(QObject):
         """What was read, unless hands were faster."""
         if self._document.path == path and self._lists.get(plate) == NO_TICKS and ticks != NO_TICKS:
             self._lists[plate] = ticks
-            self._rung |= {key for key, rings in ticks.rings.items() if rings <= self.clock()}
+            self._rung |= {(plate, key) for key, rings in ticks.rings.items() if rings <= self.clock()}
             self._beat.start()
             self._messages.say("the checklist goes on where it was left")
             self.changed.emit()
 
     def _hear_station(self) -> None:
         now = self._washing.now
-        if not self._at_station or now is None:
+        if self._at_station is None or now is None:
             return
         if now.state != "idle":
             self._begun_there = True
