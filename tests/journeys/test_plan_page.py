@@ -130,8 +130,13 @@ def test_keys_tick_and_a_timer_rings(qtbot: QtBot, window: MainWindow, page: Pla
     QTest.mouseClick(lines, LEFT, Qt.KeyboardModifier.NoModifier, QPoint(20, int(place.center().y())))
     assert len(ticking.ticks.at) == 1
     page.grab()
+    ticking._lists["another plate"] = NO_TICKS.timed("After/drip", later)
+    ticking.look()
+    assert len(rung) == 2
     window.steps["plan"].leaves["Checks"].anew.click()  # type: ignore[attr-defined]
     assert ticking.ticks == NO_TICKS and lines.next_item is drip
+    ticking.look()
+    assert len(rung) == 2
 
 
 def test_ticks_of_a_saved_job_outlive_the_window_and_are_of_one_run(
