@@ -12,12 +12,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import as_mesh, moved
-from wideberth.core.errors import BadModel
+from wideberth.core.errors import BadModel, Cancelled
 from wideberth.core.model import (
     Mesh,
     as_solid,
     ball,
     binary_stl,
+    decimate,
     frame_along,
     hits,
     nearest_on,
@@ -31,6 +32,7 @@ from wideberth.core.model import (
     stand_in,
 )
 from wideberth.core.model import as_mesh as of_solid
+from wideberth.core.progress import Progress
 from wideberth.core.split import Cut, halves_of
 
 BALL = trimesh.creation.icosphere(3, 10)
@@ -185,6 +187,46 @@ def test_stand_in_is_lighter_and_near() -> None:
     assert light.triangles <= 9000
     assert np.linalg.norm(light.points, axis=1) == pytest.approx(np.full(len(light.points), 10), abs=0.06)
     assert stand_in(light, 10_000) is light
+
+
+def test_heavy_stand_in_comes_from_another_process_and_is_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    ball = as_mesh(trimesh.creation.icosphere(6, 10))
+    assert ball.triangles >= decimate.APART_FROM
+    apart = decimate.decimated(ball, 9000)
+    monkeypatch.setattr(decimate, "APART_FROM", np.inf)
+    here = decimate.decimated(ball, 9000)
+    assert np.array_equal(apart.points, here.points) and np.array_equal(apart.faces, here.faces)
+
+
+@pytest.mark.parametrize("program", ["raise SystemExit(1)", "pass"])
+def test_stand_in_is_made_here_where_no_other_process_makes_it(
+    program: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """One that ends badly, and one that gives nothing which could be read."""
+    ball = as_mesh(trimesh.creation.icosphere(6, 10))
+    (tmp_path / "other.py").write_text(program)
+    monkeypatch.setattr(decimate, "PROGRAM", tmp_path / "other.py")
+    assert decimate.decimated(ball, 9000).triangles <= 9000
+
+
+def test_stand_in_is_cancelled_with_its_process() -> None:
+    ball = as_mesh(trimesh.creation.icosphere(6, 10))
+    told: list[float] = []
+
+    def children() -> list[str]:
+        return sorted(word for task in Path("/proc/self/task").glob("*/children") for word in task.read_text().split())
+
+    before = children()
+
+    def stop(done: float, _: str) -> None:
+        told.append(done)
+        progress.cancel()
+
+    progress = Progress(stop)
+    with pytest.raises(Cancelled):
+        stand_in(ball, 9000, progress)
+    assert len(told) == 1
+    assert children() == before
 
 
 def test_stand_ins_made_side_by_side_do_not_mix() -> None:

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import threading
-
-import fast_simplification
 import manifold3d
 import numpy as np
 import scipy
@@ -12,13 +9,13 @@ from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
 from wideberth.core.model._kernels.cluster import cluster
+from wideberth.core.model.decimate import decimated
 from wideberth.core.model.mesh import Mesh
+from wideberth.core.progress import Progress
 
 CLUSTERED_FROM, CLUSTERED_TO = 12, 3
 MOST_CELLS = 400
 SAMPLED = 16
-_one_at_a_time = threading.Lock()
-"""The library that decimates keeps its mesh in one place: two meshes at once would mix."""
 
 
 def as_solid(mesh: Mesh, name: str = "mesh") -> manifold3d.Manifold:
@@ -103,18 +100,20 @@ def pieces_of(mesh: Mesh) -> list[Mesh]:
     return pieces
 
 
-def stand_in(mesh: Mesh, triangles: int) -> Mesh:
+def stand_in(mesh: Mesh, triangles: int, progress: Progress | None = None) -> Mesh:
     """A lighter mesh of about so many triangles; the mesh itself when it is light enough.
 
     By quadric decimation; very large meshes are first clustered in cells, which is coarser but quick, to three times as many.
+
+    Raises
+    ------
+    Cancelled : when `progress` was cancelled meanwhile.
     """
     if mesh.triangles <= triangles:
         return mesh
     if mesh.triangles > CLUSTERED_FROM * triangles:
         mesh = _clustered(mesh, CLUSTERED_TO * triangles)
-    with _one_at_a_time:
-        points, faces = fast_simplification.simplify(mesh.points.astype(np.float32), mesh.faces, target_count=triangles, agg=5.0)
-    return Mesh(points.astype(np.float64), faces.astype(np.int32))
+    return decimated(mesh, triangles, progress)
 
 
 def _clustered(mesh: Mesh, triangles: int) -> Mesh:

@@ -20,11 +20,11 @@ class _Rooming:
     settings: SupportSettings
 
 
-def _made_room(of: _Rooming, _: Progress) -> Room:
-    return room_of(of.outer, of.settings)
+def _made_room(of: _Rooming, progress: Progress) -> Room:
+    return room_of(of.outer, of.settings, progress)
 
 
-def room_around(part: Part, stages: Stages, bench: Bench) -> Room:
+def room_around(part: Part, stages: Stages, bench: Bench, progress: Progress | None = None) -> Room:
     """Room for posts under a part, around its own place; shell, holes and supports make no difference to it."""
     outer = stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
-    return stages.cache.run(_made_room, _Rooming(outer, bench.supports))
+    return stages.cache.run(_made_room, _Rooming(outer, bench.supports), progress)

@@ -95,7 +95,7 @@ def _routed_anew(
 ) -> Carried:
     settings, apart = bench.supports, spacing_mm(bench)
     progress.at(0.0, "looking what the pose needs")
-    light = stand_in(outer, TRIANGLES)
+    light = stand_in(outer, TRIANGLES, progress.part(0.0, 0.2))
     wanted, _ = wanted_spots(light, settings, apart)
     progress.at(0.4, "making room")
     room = Clearance(light, settings)

@@ -80,7 +80,7 @@ def propose_tips(
     apart = spacing_mm(bench)
     settings = bench.supports
     progress.at(0.02, "making room")
-    around = room or room_of(outer, settings)
+    around = room or room_of(outer, settings, progress.part(0.02, 0.1))
     light, clear, trial = around.light, around.clearance, Trial(around.light, bench)
     progress.at(0.1, "looking for spots")
     spots, spare = wanted_spots(light, settings, apart)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.model import Mesh, nearest_on, stand_in
+from wideberth.core.progress import Progress
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.route import Route
 from wideberth.core.support.routing import Clearance, find_route
@@ -42,7 +43,12 @@ class Room:
         return find_route(spot, self.light.normals[face], self.clearance, self.settings, supports)
 
 
-def room_of(outer: Mesh, settings: SupportSettings) -> Room:
-    """Room round a part's outer surface, set down."""
-    light = stand_in(outer, TRIANGLES)
+def room_of(outer: Mesh, settings: SupportSettings, progress: Progress | None = None) -> Room:
+    """Room round a part's outer surface, set down.
+
+    Raises
+    ------
+    Cancelled : when `progress` was cancelled meanwhile.
+    """
+    light = stand_in(outer, TRIANGLES, progress)
     return Room(light, Clearance(light, settings), settings)

@@ -16,6 +16,6 @@ class Lightening:
     triangles: int
 
 
-def lightened(of: Lightening, _: Progress) -> Mesh:
+def lightened(of: Lightening, progress: Progress) -> Mesh:
     """See `stand_in`."""
-    return stand_in(of.mesh, of.triangles)
+    return stand_in(of.mesh, of.triangles, progress)

@@ -121,8 +121,8 @@ class HealthLeaf(Leaf):
             return
         outer = solid.outer
 
-        def work(_: Progress) -> Coloured:
-            light = stand_in(outer, COLOURED_TRIANGLES)
+        def work(progress: Progress) -> Coloured:
+            light = stand_in(outer, COLOURED_TRIANGLES, progress)
             return Coloured(id, light, wall_seen_from(light, stages.closest(outer)), WALL_TOP_MM, "wall thickness, mm")
 
         def done(coloured: Coloured) -> None:
