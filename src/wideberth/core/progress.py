@@ -51,6 +51,12 @@ class Progress:
         piece._from, piece._to = self._from + span * start, self._from + span * stop
         return piece
 
+    def unheard(self) -> Progress:
+        """A progress of what is done beside this: nobody listens, and it is cancelled with this one."""
+        piece = Progress()
+        piece._root = self._root
+        return piece
+
 
 def quiet() -> Progress:
     """A progress that nobody listens to."""

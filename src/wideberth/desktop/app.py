@@ -17,7 +17,7 @@ from wideberth.demo import job_path
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import apply_style
 from wideberth.desktop.warming import Warming
-from wideberth.desktop.work import Collector, keep_memory_together
+from wideberth.desktop.work import Collector, keep_memory_together, take_short_turns
 
 
 def application() -> QApplication:
@@ -30,6 +30,7 @@ def application() -> QApplication:
         app.setOrganizationName("wide-berth")
         QSettings.setDefaultFormat(QSettings.Format.IniFormat)  # beside the height log's own
         keep_memory_together()
+        take_short_turns()
         apply_style(app)
         Collector(app)
     return app

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 from wideberth.core.errors import BadModel
 from wideberth.core.model import Mesh, frame_along, joined, nearest_on, prism, solid_stretches
 
-SIDES = 48
+SIDES, KEPT = 48, 64
 FARTHEST_MM = 3.0
 ROUND, DROP, OVAL = "round", "drop", "oval"
 OUTLINES = {
@@ -191,8 +192,9 @@ def drill(outer: Mesh, cavity: Mesh | None, hole: Hole, up: NDArray[np.float64] 
     return Drilled(hole, _triple(entry), _triple(along), float(end - begin), free, before, upright)
 
 
+@lru_cache(KEPT)
 def drills_mesh(drilled: tuple[Drilled, ...]) -> Mesh | None:
-    """All drills of a part as one mesh, or None."""
+    """All drills of a part as one mesh, or None; the same one again while it is turned."""
     return joined([d.mesh for d in drilled]) if drilled else None
 
 

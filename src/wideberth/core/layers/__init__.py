@@ -14,6 +14,7 @@ from wideberth.core.layers.solid import Lent, Solid
 from wideberth.core.layers.spread import in_order_of_place, surface_points
 from wideberth.core.layers.squeeze import (
     FINE_SQUEEZE,
+    GLANCE_SQUEEZE,
     POSE_SQUEEZE,
     PREVIEW_SQUEEZE,
     Solved,
@@ -31,6 +32,7 @@ __all__ = [
     "EMPTY",
     "FINE_SQUEEZE",
     "FRESH",
+    "GLANCE_SQUEEZE",
     "MOST_COLUMNS",
     "MOST_SWELL",
     "OPEN",

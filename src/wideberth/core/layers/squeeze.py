@@ -52,6 +52,7 @@ Solved = dict[tuple[float, float, float], float]
 """Squeeze integrals by area, perimeter and polar moment: sections that share all three to a millionth are the same one."""
 FINE_SQUEEZE = SqueezeEffort(5000, 0.04, 1.35, 0.0)
 PREVIEW_SQUEEZE = SqueezeEffort(500, 0.12, 2.0, 0.05)
+GLANCE_SQUEEZE = SqueezeEffort(250, 0.2, 2.5, 0.1)
 POSE_SQUEEZE = replace(PREVIEW_SQUEEZE, side_by_side=False)
 
 

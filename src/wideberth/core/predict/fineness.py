@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import FINE_SQUEEZE, PREVIEW_SQUEEZE, SqueezeEffort
+from wideberth.core.layers import FINE_SQUEEZE, GLANCE_SQUEEZE, PREVIEW_SQUEEZE, SqueezeEffort
 
 FINE_PITCH_MM = 0.1
 PREVIEW_PITCH_MM = 0.4
@@ -41,6 +41,4 @@ def preview(bench: Bench) -> Fineness:
 
 def glance(bench: Bench) -> Fineness:
     """Half as fine as a preview, for what is still held by the mouse."""
-    return Fineness(
-        GLANCE_PITCH_MM, max(1, int(GLANCE_LAYER_MM / bench.print.layer_height_mm)), PREVIEW_SQUEEZE, True, brief=True
-    )
+    return Fineness(GLANCE_PITCH_MM, max(1, int(GLANCE_LAYER_MM / bench.print.layer_height_mm)), GLANCE_SQUEEZE, True, brief=True)

@@ -92,10 +92,10 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
     beside = ThreadPoolExecutor(1)
     try:
-        around = beside.submit(room_around, part, stages, job.bench)
+        around = beside.submit(room_around, part, stages, job.bench, progress.unheard())
         finish, room = stages.finish(part, job.bench.house, progress.part(0.0, 0.2)), around.result()
     finally:
-        beside.shutdown(wait=False)  # who cancels does not wait for a room that is half made: it is kept for the next time
+        beside.shutdown(wait=False)
     made = stages.cache.run(_supported, _Supporting(outer, finish, job.bench, pinned, refused, room), progress.part(0.2, 0.9))
     why = made.why
     if made.unreached:

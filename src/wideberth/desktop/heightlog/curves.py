@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -51,6 +52,17 @@ class Track:
     bottom: Callable[[Prediction], float] | None = None
 
 
+_DRAWN: WeakKeyDictionary[Prediction, dict[str, tuple[Curve, ...]]] = WeakKeyDictionary()
+
+
+def curves_of(track: Track, p: Prediction) -> tuple[Curve, ...]:
+    """The curves of a track for a prediction, found once: a ghost is drawn beside everything that a held part would come to."""
+    kept = _DRAWN.setdefault(p, {})
+    if track.key not in kept:
+        kept[track.key] = track.curves(p)
+    return kept[track.key]
+
+
 def thinned(values: Values, keep: str) -> Values:
     """At most 900 values, each the `max` or `min` of its stretch of layers."""
     if len(values) <= POINTS:
@@ -86,7 +98,7 @@ def scale_of(
     shown = [p] if ghost is None else [p, ghost]
     seen = [(heights(q) >= low_mm) & (heights(q) <= high_mm) for q in shown]
     most = max(
-        float(np.nanmax(np.append(c.values[own], 0.0))) for q, own in zip(shown, seen, strict=True) for c in track.curves(q)
+        float(np.nanmax(np.append(c.values[own], 0.0))) for q, own in zip(shown, seen, strict=True) for c in curves_of(track, q)
     )
     return low, nice_top(most)
 

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from wideberth.core.predict import Prediction
-from wideberth.desktop.heightlog.curves import TRACKS, USUAL, Curve, Track, heights, scale_of
+from wideberth.desktop.heightlog.curves import TRACKS, USUAL, Curve, Track, curves_of, heights, scale_of
 from wideberth.desktop.style import DAY, draw_severity, polygon, typeface
 
 GUTTER, SIGNS, GAP, HEAD, FOOT, EDGE = 42.0, 36.0, 7.0, 42.0, 9.0, 6.0
@@ -192,7 +192,7 @@ def _fill_track(painter: QPainter, track: Track, place: QRectF, frame: Frame, p:
     def across(values: np.ndarray) -> np.ndarray:
         return place.left() + np.clip((values - low) / (top - low), -0.05, 1.2) * place.width()
 
-    for curve in track.curves(p):
+    for curve in curves_of(track, p):
         _curve(painter, curve, across, place, frame, p)
     if track.key == "pull" and frame.felt_n is not None:
         _felt(painter, across, frame, p)
@@ -202,7 +202,7 @@ def _fill_track(painter: QPainter, track: Track, place: QRectF, frame: Frame, p:
         x = float(across(np.array(value)))
         painter.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))
     if frame.ghost is not None:
-        last = track.curves(frame.ghost)[-1]
+        last = curves_of(track, frame.ghost)[-1]
         pen = QPen(QColor(DAY.good), 1.6, Qt.PenStyle.DashLine)
         pen.setDashPattern([5, 3])
         _stroke(painter, across(last.values), heights(frame.ghost), frame, pen)

@@ -44,6 +44,7 @@ class HeightLog(QWidget):
         self._zoom_from: float | None = None
         self.setMinimumWidth(214)
         self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Height log")
         self.choose = QPushButton("Tracks", self)

@@ -27,8 +27,9 @@ SEEN_FROM_ABOVE = 0.35
 REFIT_SHARE = 0.2
 OUTLINE_POINTS = 400
 """Of each solid, looked at where the view is fitted."""
-STILL_MS, HINT_MS = 180, 50
-"""Until a view that stands still is drawn finely; between paintings of what a tool in hand says, which moves with the pointer."""
+STILL_MS, HINT_MS, ALONG_MS = 180, 50, 100
+"""Until a view that stands still is drawn finely; between paintings of what a tool in hand says, which moves with the pointer;
+and where these are left to go along with the log, which tells what is held."""
 SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
          CHAMBERS: "chambers, cut open", **POSES, APART: "pieces, drawn apart", "nothing": "no soundings"}  # fmt: skip
 CUP_COLOURS = {"vented": DAY.deep, "sealed": DAY.hazard}
@@ -113,9 +114,9 @@ class SceneView(QWidget):
         session.sight.tool_changed.connect(self._show_tool)
         self._hinting = QTimer(self)
         self._hinting.setSingleShot(True)
-        self._hinting.setInterval(HINT_MS)
         self._hinting.timeout.connect(self._show_hint)
-        session.sight.tool_moved.connect(lambda: None if self._hinting.isActive() else self._hinting.start())
+        session.sight.tool_moved.connect(self._hint_soon)
+        session.predicting.glanced.connect(self._hint_along)
         session.sight.show_wanted.connect(self.show_on_part)
         session.sight.places_changed.connect(self._show_places)
         session.sight.lines_changed.connect(self._show_lines)
@@ -437,6 +438,16 @@ class SceneView(QWidget):
         self.plotter.setMouseTracking(True)
         self._show_supports()
         self._show_hint()
+
+    def _hint_soon(self) -> None:
+        if not self._hinting.isActive():
+            self._hinting.start(HINT_MS if self.session.predicting.glance is None else ALONG_MS)
+
+    def _hint_along(self) -> None:
+        """What waits to be said is said when the log is drawn anew: both take one painting of the window."""
+        if self._hinting.isActive():
+            self._hinting.stop()
+            self._show_hint()
 
     def _show_hint(self) -> None:
         tool = self.session.sight.tool
