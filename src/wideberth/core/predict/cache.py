@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 from wideberth.core.predict.disk import NOTHING, SLOW, Disk
 from wideberth.core.predict.kept import Kept
+from wideberth.core.predict.resting import Rest
 from wideberth.core.progress import Progress, quiet
 
 Input = TypeVar("Input", bound=Hashable)
@@ -28,6 +29,7 @@ class Cache:
         self._disk = disk
         self._watched: list[tuple[str, Any]] | None = None
         self._kept = Kept(room_bytes)
+        self._rest = Rest()
         self._lock = threading.Lock()
         self._busy: dict[Hashable, threading.Lock] = {}
         self.computed: list[str] = []
@@ -93,6 +95,12 @@ class Cache:
         """Remember what was watched in another session."""
         with self._lock:
             self._kept.update(watched)
+
+    def lay_to_rest(self, *also: object) -> int:
+        """Lay the large arrays of all that is remembered, and of some other results, into a file (see `Rest`); returns bytes."""
+        with self._lock:
+            kept = self._kept.items()
+        return self._rest.lay((*kept, *also))
 
     def run_latest(self, stage: Callable[[Input, Progress], Result], of: Input, progress: Progress | None = None) -> Result:
         """As `run`, for what is large: only the newest result of such a stage is remembered."""

@@ -59,6 +59,10 @@ class Stages:
             return asked(known)
         return None
 
+    def lay_to_rest(self, *also: object) -> int:
+        """Lay what is remembered, and some other results, into a file while nobody works on it (see `Rest`); returns bytes."""
+        return self.cache.lay_to_rest(*also)
+
     def parse(self, name: str, suffix: str, data: bytes) -> tuple[Source, ...]:
         """All objects of a model file, as `parse_models` gives them."""
         objects = self.cache.run(stage.read_objects, stage.Reading(name, suffix, data))

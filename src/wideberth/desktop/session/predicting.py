@@ -161,7 +161,7 @@ class Predicting(QObject):
         elif seen.may_be_closer:
             self._run(lambda p: look_closer(seen, stages, p))
         else:
-            self._tasks.beside(lambda _: (looks.keep(), give_memory_back()), lambda _: None)
+            self._tasks.beside(lambda _: (looks.keep(), stages.lay_to_rest(seen), give_memory_back()), lambda _: None)
 
     def _run(self, work: Work) -> None:
         def done(seen: Prediction) -> None:
