@@ -14,7 +14,7 @@ from wideberth.core.loads.coming_off import (
 )
 from wideberth.core.loads.down import Pushed, buckling_n, return_share, settling_s
 from wideberth.core.loads.film import film_follow_mm, needed_lift_mm, spread_radius_mm
-from wideberth.core.loads.finishing import MARKS, UNMARKED, Finish, finish_of
+from wideberth.core.loads.finishing import MARKS, UNMARKED, Finish, Finishing, barred_by, finish_of
 from wideberth.core.loads.holders import tip_stiffnesses
 from wideberth.core.loads.loads import Loads, loads
 from wideberth.core.loads.necks import Necks, necks
@@ -64,6 +64,7 @@ __all__ = [
     "WITH_BLADE",
     "Failure",
     "Finish",
+    "Finishing",
     "FirstLight",
     "Influence",
     "Loads",
@@ -80,6 +81,7 @@ __all__ = [
     "Undersides",
     "Young",
     "air_flow_factor",
+    "barred_by",
     "bond_factors",
     "buckling_n",
     "ceilings_of",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -37,13 +38,29 @@ class Finish:
         return Finish(self.times[faces], self.barred[faces], self.surface[faces], self.mark[faces])
 
 
+@dataclass(frozen=True, eq=False)
+class Finishing:
+    """Where marks are forbidden, `barred` (faces,), is known at once; `whole` gives the finish, and may wait for it."""
+
+    barred: NDArray[np.bool_]
+    whole: Callable[[], Finish]
+
+
 def finish_of(surface: NDArray[np.uint8], mark: NDArray[np.int8], house: HouseRules) -> Finish:
     """How a house finishes faces of some kinds (faces,) and marks (faces,): what was marked decides before the kind does."""
     by_kind = np.array([getattr(house, f"{kind}_mark_times") for kind in SURFACES])
-    times, barred = by_kind[surface], np.zeros(len(surface), bool)
+    times = by_kind[surface]
     times[mark == MARKS.index(MarkKind.HIDDEN)] = house.hidden_mark_times
-    for kind, asked in ((MarkKind.KEEP_CLEAN, house.clean_mark_times), (MarkKind.MATING, house.mating_mark_times)):
-        marked = mark == MARKS.index(kind)
-        times[marked] = DEAREST if asked is None else asked
-        barred[marked] = asked is None
-    return Finish(times, barred, surface, mark)
+    for kind, asked in _asked(house):
+        times[mark == MARKS.index(kind)] = DEAREST if asked is None else asked
+    return Finish(times, barred_by(mark, house), surface, mark)
+
+
+def barred_by(mark: NDArray[np.int8], house: HouseRules) -> NDArray[np.bool_]:
+    """Which faces a house lets carry no mark, (faces,), whatever their kind: by what was marked, (faces,)."""
+    return np.isin(mark, [MARKS.index(kind) for kind, asked in _asked(house) if asked is None])
+
+
+def _asked(house: HouseRules) -> tuple[tuple[MarkKind, float | None], ...]:
+    """What a mark takes on faces that are to stay as they are; None where it is forbidden."""
+    return (MarkKind.KEEP_CLEAN, house.clean_mark_times), (MarkKind.MATING, house.mating_mark_times)

@@ -13,6 +13,7 @@ from wideberth.core.predict.prediction import Prediction, look_closer, predict, 
 from wideberth.core.predict.prepared import plate_meshes
 from wideberth.core.predict.program import is_compiled, note_compiled
 from wideberth.core.predict.solids import PartSolids, PrintSolids
+from wideberth.core.predict.stage import Marked
 from wideberth.core.predict.stages import Stages
 
 __all__ = [
@@ -23,6 +24,7 @@ __all__ = [
     "FirstLooks",
     "Gap",
     "Loss",
+    "Marked",
     "PartSolids",
     "Prediction",
     "PrintSolids",

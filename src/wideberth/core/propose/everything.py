@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
@@ -12,9 +13,9 @@ from wideberth.core.bench import Bench
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import usual_shell, weigh_hollow
 from wideberth.core.job import Job, Part, job_of
-from wideberth.core.loads import Finish
+from wideberth.core.loads import Finish, Finishing, barred_by
 from wideberth.core.model import Mesh
-from wideberth.core.predict import Prediction, Stages, predict
+from wideberth.core.predict import Marked, Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
 from wideberth.core.propose.orienting import propose_orient
@@ -67,19 +68,22 @@ def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None 
 
 @dataclass(frozen=True)
 class _Supporting:
-    """outer : the surface of the part in its pose, around its own place; finish : of its faces."""
+    """outer : the surface of the part in its pose, around its own place; marked : its faces."""
 
     outer: Mesh
-    finish: Finish
+    marked: Marked
     bench: Bench
     pinned: Supports
     refused: tuple[tuple[float, ...], ...]
-    room: Room = field(compare=False)
-    """That of the outer mesh and the bench, whatever else is asked."""
+    room: Callable[[], Room] = field(compare=False)
+    finish: Callable[[], Finish] = field(compare=False)
+    """Those of the outer mesh, its marks and the bench, whatever else is asked; both may have to be waited for."""
 
 
 def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
-    return propose_tips(of.outer, of.bench, progress, of.pinned, np.array(of.refused).reshape(-1, 3), of.finish, of.room)
+    finishing = Finishing(barred_by(of.marked.mark, of.bench.house), of.finish)
+    refused = np.array(of.refused).reshape(-1, 3)
+    return propose_tips(of.outer, of.bench, progress, of.pinned, refused, finishing, of.room())
 
 
 def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
@@ -90,13 +94,14 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     outer = stages.solids(plain, job.bench.supports).outer
     pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned)
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
-    beside = ThreadPoolExecutor(1)
+    beside = ThreadPoolExecutor(2)
     try:
-        around = beside.submit(room_around, part, stages, job.bench, progress.unheard())
-        finish, room = stages.finish(part, job.bench.house, progress.part(0.0, 0.2)), around.result()
+        room = beside.submit(room_around, part, stages, job.bench, progress.unheard())
+        finish = beside.submit(stages.finish, part, job.bench.house, progress.unheard())
+        of = _Supporting(outer, stages.marked(part), job.bench, pinned, refused, room.result, finish.result)
+        made = stages.cache.run(_supported, of, progress.part(0.0, 0.9))
     finally:
         beside.shutdown(wait=False)
-    made = stages.cache.run(_supported, _Supporting(outer, finish, job.bench, pinned, refused, room), progress.part(0.2, 0.9))
     why = made.why
     if made.unreached:
         why += f"; {len(made.unreached)} spots cannot be reached"
@@ -159,8 +164,8 @@ def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages, r
         return supports
     part = seen.job.parts[0]
     outer = stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
-    finish = outer, stages.finish(part, bench.house)
-    return with_company(supports, sorted(weak), room_around(part, stages, bench), bench, refused_mm, finish)
+    forbidden = barred_by(stages.marked(part).mark, bench.house)
+    return with_company(supports, sorted(weak), room_around(part, stages, bench), bench, refused_mm, outer, forbidden)
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:

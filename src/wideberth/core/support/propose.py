@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, SupportSettings
 from wideberth.core.layers import Printed
-from wideberth.core.loads import Finish, Loads, Undersides, sag_of, spacing_mm, undersides_of
+from wideberth.core.loads import Finish, Finishing, Loads, Undersides, sag_of, spacing_mm, undersides_of
 from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.bearing import Trial, least, sized, with_braces
@@ -62,14 +62,14 @@ def propose_tips(
     progress: Progress | None = None,
     pinned: Supports | None = None,
     refused_mm: NDArray[np.float64] | None = None,
-    finish: Finish | None = None,
+    finish: Finishing | None = None,
     room: Room | None = None,
 ) -> SupportProposal:
     """Tips for a part's outer mesh in its pose, around its own place (x = y = 0).
 
     pinned : supports that stay as they are; others are set around them. refused_mm : (n, 3) spots that no tip comes near to.
-    finish : of the mesh's faces; where marks are forbidden only what would begin in mid-liquid gets a tip. room : round the mesh,
-    where it is known already.
+    finish : of the mesh's faces, asked for when tips are to be left out; where marks are forbidden only what would begin in
+    mid-liquid gets a tip. room : round the mesh, where it is known already.
 
     Only the outer mesh counts: shell and holes make no difference, so hollowing before or after supporting gives the
     same tips, and none stands in a chamber. Each round predicts the solid part on the tips so far, by the verdict's own
@@ -85,7 +85,10 @@ def propose_tips(
     progress.at(0.1, "looking for spots")
     spots, spare = wanted_spots(light, settings, apart)
     sides = cache(lambda: _together(spare, side_spots(light, settings, apart)))
-    supports, barred = started(pinned, settings), _Barred.around(pinned, refused_mm, bench, outer, finish)
+    supports, barred = (
+        started(pinned, settings),
+        _Barred.around(pinned, refused_mm, bench, outer, None if finish is None else finish.barred),
+    )
     spots, spare = barred.without(spots), barred.without(spare)
     supports, unreached = _with_routes(supports, spots, clear, bench, progress.part(0.25, 0.4))
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
@@ -114,7 +117,8 @@ def propose_tips(
         if len(supports.contacts) == before and not grown:
             break
     supports = steadied(supports, trial, progress)
-    times = _times(supports, barred.surface, finish)
+    whole = None if finish is None else finish.whole()
+    times = _times(supports, barred.surface, whole)
     supports, went = tuned(supports, trial, under, times, progress.part(0.8, 1.0))
     for _ in range(LAST_ROUNDS):
         lone = _under_islands(trial.printed(supports), light)
@@ -125,7 +129,7 @@ def propose_tips(
         supports, _ = sized_anew(supports, trial)
     needed = without_idle(supports, trial, under, times) if supports else supports
     went, supports = went + len(supports.contacts) - len(needed.contacts), needed
-    supports = _deepened(_braced(supports, trial, clear), barred.surface, finish, bench.supports)
+    supports = _deepened(_braced(supports, trial, clear), barred.surface, whole, bench.supports)
     return SupportProposal(supports, unreached, _counted(supports, went))
 
 
@@ -165,16 +169,17 @@ def with_company(
     room: Room,
     bench: Bench,
     refused_mm: NDArray[np.float64],
-    finish: tuple[Mesh, Finish],
+    outer: Mesh,
+    forbidden: NDArray[np.bool_],
 ) -> Supports:
     """Supports with up to two more tips around each of some contacts, by number, that want company.
 
     Parameters
     ----------
-    refused_mm : (n, 3) spots that none comes near to. finish : of the faces of the part's outer mesh, with that mesh.
+    refused_mm : (n, 3) spots that none comes near to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
     """
     apart = spacing_mm(bench)
-    barred = _Barred.around(None, refused_mm, bench, *finish)
+    barred = _Barred.around(None, refused_mm, bench, outer, forbidden)
     spots = barred.without(_around(room.close, supports, list(wanting), apart))
     return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
 
@@ -211,13 +216,18 @@ class _Barred:
 
     @classmethod
     def around(
-        cls, pinned: Supports | None, refused_mm: NDArray[np.float64] | None, bench: Bench, outer: Mesh, finish: Finish | None
+        cls,
+        pinned: Supports | None,
+        refused_mm: NDArray[np.float64] | None,
+        bench: Bench,
+        outer: Mesh,
+        barred: NDArray[np.bool_] | None,
     ) -> _Barred:
         """Pinned contacts keep others off as any would; refused spots keep all off."""
         held = np.array([c.spot_mm for c in pinned.contacts]).reshape(-1, 3) if pinned is not None else np.empty((0, 3))
         refused = np.empty((0, 3)) if refused_mm is None else refused_mm
         reach = [NEAR_SHARE * spacing_mm(bench)] * len(held) + [REFUSED_MM] * len(refused)
-        forbidden = finish.barred if finish is not None and finish.barred.any() else None
+        forbidden = barred if barred is not None and barred.any() else None
         kept = None if forbidden is None else Closest(Mesh(outer.points, outer.faces[forbidden]))
         tips = bench.supports
         half = 0.5 * min(tips.tip_mm, tips.largest_tip_mm), 0.5 * tips.largest_tip_mm
