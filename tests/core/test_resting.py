@@ -49,13 +49,16 @@ def test_every_holder_gets_the_same_numbers_and_memory_is_free_again(tmp_path: P
     shared, whole = large(1), large(2, (1500, 2000))
     held = Held(shared, {"list": [large(3), "text"], "again": shared})
     others = Held((1, whole, Held(compiled(2_000_000))), Pair(7, large(4)[:2_000_000]))
+    deep = Held((((large(8), 2), "text"), [(3, large(9))]))
     copies = [a.copy() for a in (shared, whole, held.other["list"][0], others.own[2].own, others.other.values)]
+    copies += [deep.own[0][0][0].copy(), deep.own[1][0][1].copy()]
     before = in_memory_mb()
-    laid = Rest(tmp_path).lay([held, others])
+    laid = Rest(tmp_path).lay([held, others, deep, (large(10, (10_000,)), (4, Held(shared)))])
     size = sum(a.nbytes for a in copies)
     del shared, whole
     assert laid == size and before - in_memory_mb() > 0.9 * size / 1e6
     now = [held.own, others.own[1], held.other["list"][0], others.own[2].own, others.other.values]
+    now += [deep.own[0][0][0], deep.own[1][0][1]]
     for array, copy in zip(now, copies, strict=True):
         assert (array.dtype, array.flags.writeable) == (copy.dtype, copy.flags.writeable)
         np.testing.assert_array_equal(array, copy)

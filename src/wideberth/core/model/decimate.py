@@ -35,10 +35,7 @@ def decimated(mesh: Mesh, triangles: int, progress: Progress | None = None) -> M
     Cancelled : when `progress` was cancelled meanwhile; the other process is ended then.
     """
     points, faces = mesh.points.astype(np.float32), mesh.faces
-    if mesh.triangles >= APART_FROM:
-        found = _apart(points, faces, triangles, progress or quiet())
-    else:
-        found = None
+    found = _apart(points, faces, triangles, progress or quiet()) if mesh.triangles >= APART_FROM else None
     if found is None:
         with _one_at_a_time:
             found = fast_simplification.simplify(points, faces, target_count=triangles, agg=HASTE)
@@ -62,12 +59,8 @@ def _apart(
                 running.kill()
                 running.wait()
             given.seek(0)
-            return (
-                None
-                if running.returncode
-                else (npy.read_array(given, allow_pickle=False), npy.read_array(given, allow_pickle=False))
-            )
-    except (OSError, ValueError):  # no room for files, no process to be had, or nothing of use from it
+            return npy.read_array(given, allow_pickle=False), npy.read_array(given, allow_pickle=False)
+    except (OSError, ValueError):  # no room for files, no process to be had, or nothing whole from it
         return None
 
 

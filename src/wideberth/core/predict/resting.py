@@ -51,8 +51,8 @@ class Rest:
             with suppress(OSError):  # a disk that is full or not writable is no one's trouble
                 laid = self._written(awake)
                 for holder, name, array in _held(results):
-                    if id(array) in laid:
-                        _put(holder, name, laid[id(array)])
+                    if id(array) in laid and holder is not None:
+                        holder[name] = laid[id(array)]
                 return total
         return 0
 
@@ -93,46 +93,40 @@ def _is_awake(array: Array) -> bool:
 def _held(values: Iterable[object]) -> Iterator[tuple[Any, Any, Array]]:
     """Every array that some values hold, with its holder and the name or place by which that has it."""
     seen: set[int] = set()
-    todo = list(values)
+    todo: list[tuple[Any, Any, Any]] = [(None, None, value) for value in values]
     while todo:
-        one = todo.pop()
-        if isinstance(one, (*SIMPLE, np.ndarray)) or callable(one) or id(one) in seen:
+        holder, name, one = todo.pop()
+        if isinstance(one, np.ndarray):
+            yield holder, name, one
+        elif isinstance(one, tuple):  # it may be held twice, and is put anew in both
+            todo += [(_Within(holder, name), place, value) for place, value in enumerate(one)]
+        elif isinstance(one, SIMPLE) or callable(one) or id(one) in seen:
             continue
-        seen.add(id(one))
-        held: Iterable[tuple[Any, Any]] = ()
-        if isinstance(one, dict):
-            todo += one.keys()
-            held = list(one.items())
-        elif isinstance(one, (list, tuple, set, frozenset)):
-            held = list(enumerate(one))
-        elif hasattr(one, "__dict__"):
-            held = list(one.__dict__.items())
-            one = one.__dict__
-        for name, value in held:
-            if isinstance(value, np.ndarray):
-                yield one, name, value
-            elif isinstance(value, tuple) and any(isinstance(v, np.ndarray) for v in value):
-                for place, array in enumerate(value):
-                    if isinstance(array, np.ndarray):
-                        yield _Within(one, name), place, array
-                todo += [v for v in value if not isinstance(v, np.ndarray)]
-            else:
-                todo.append(value)
+        else:
+            seen.add(id(one))
+            if isinstance(one, dict):
+                todo += [(None, None, key) for key in list(one)]
+                todo += [(one, key, value) for key, value in list(one.items())]
+            elif isinstance(one, list):
+                todo += [(one, place, value) for place, value in enumerate(one)]
+            elif isinstance(one, (set, frozenset)):
+                todo += [(None, None, value) for value in one]
+            elif hasattr(one, "__dict__"):
+                todo += [(one.__dict__, field, value) for field, value in list(one.__dict__.items())]
 
 
 class _Within:
     """A tuple that a holder has: to change what is in it, it is put anew."""
 
     def __init__(self, holder: Any, name: Any) -> None:
-        self.holder, self.name = holder, name
+        self._holder, self._name = holder, name
 
+    def __getitem__(self, place: Any) -> Any:
+        return self._holder[self._name][place]
 
-def _put(holder: Any, name: Any, array: Array) -> None:
-    """Give a holder another array by the same name, if it can be given one."""
-    if isinstance(holder, _Within):
-        old = holder.holder[holder.name]
-        values = [*old[:name], array, *old[name + 1 :]]
-        new = type(old)(*values) if hasattr(old, "_fields") else tuple(values)
-        _put(holder.holder, holder.name, new)  # type: ignore[arg-type]
-    elif isinstance(holder, (dict, list)):
-        holder[name] = array
+    def __setitem__(self, place: int, value: Any) -> None:
+        if self._holder is None:
+            return  # who holds it is not known
+        old = self._holder[self._name]
+        values = [*old[:place], value, *old[place + 1 :]]
+        self._holder[self._name] = type(old)(*values) if hasattr(old, "_fields") else tuple(values)
