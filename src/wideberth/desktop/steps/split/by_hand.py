@@ -70,6 +70,8 @@ class ByHandLeaf(Leaf):
         self._later.setInterval(SETTLE_MS)
         self._later.timeout.connect(self._look)
         self._seen: tuple[object, ...] = ()
+        self._ends: tuple[Mesh, np.ndarray, tuple[float, float]] | None = None
+        """Ends of a mesh along a normal, as found last: they are asked for at every change, and a scan has many points."""
         self.axis.currentIndexChanged.connect(self._turned)
         for field in (self.tilt_one, self.tilt_two):
             field.entered.connect(self._turned)
@@ -91,8 +93,11 @@ class ByHandLeaf(Leaf):
         mesh = self._session.stages.at_hand(lambda s: s.cut(part))
         if mesh is None:
             return None
-        height = mesh.points @ self.normal
-        return float(height.min()), float(height.max())
+        along = self.normal
+        if self._ends is None or self._ends[0] is not mesh or not np.array_equal(self._ends[1], along):
+            height = mesh.points @ along
+            self._ends = mesh, along, (float(height.min()), float(height.max()))
+        return self._ends[2]
 
     def _plane(self, part: Part) -> Cut | None:
         ends = self._range(part)
