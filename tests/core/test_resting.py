@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import shutil
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import numpy as np
+import pytest
 import trimesh
 from numba import njit
 
@@ -81,12 +83,16 @@ def test_what_is_read_again_is_let_go_again_and_nothing_is_written_twice(tmp_pat
     assert file_mb(mapped) - file_mb(Path("/proc/self/status").read_text()) > 60
 
 
-def test_little_and_what_cannot_be_written_stay_where_they_are(tmp_path: Path) -> None:
+def test_little_and_what_cannot_be_written_stay_where_they_are(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A folder that is none, and a disk that has less room than is to be left free."""
     little, much = Held(large(6, (20_000,))), Held(large(7, (9_000_000,)))
     own = little.own, much.own
     assert Rest(tmp_path).lay([little]) == 0
     (tmp_path / "file").write_text("no folder")
     assert Rest(tmp_path / "file").lay([much]) == 0
+    usage = shutil.disk_usage(tmp_path)
+    monkeypatch.setattr(shutil, "disk_usage", lambda _: usage._replace(free=1_500_000_000))
+    assert Rest(tmp_path).lay([much]) == 0
     assert little.own is own[0] and much.own is own[1]
 
 

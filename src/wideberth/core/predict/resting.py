@@ -6,7 +6,10 @@ The file has no name and is gone with the program. What cannot be written stays 
 
 from __future__ import annotations
 
+import errno
 import mmap
+import os
+import shutil
 import threading
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
@@ -23,6 +26,8 @@ from wideberth.core.predict.program import cache_folder
 
 LARGE_BYTES, WORTH_BYTES = 1 << 17, 1 << 25
 """Of an array that is worth a place in a file, and of all such arrays, before one is written."""
+LEFT_FREE_BYTES = 2_000_000_000
+"""Of the disk, for what the user wants to keep."""
 Array = NDArray[Any]
 
 
@@ -61,13 +66,16 @@ class Rest:
         folder = cache_folder() if self._folder is None else self._folder
         folder.mkdir(parents=True, exist_ok=True)
         begin, end = {}, 0
+        for key, array in awake.items():
+            begin[key] = end
+            end += -(-array.nbytes // mmap.PAGESIZE) * mmap.PAGESIZE
+        if shutil.disk_usage(folder).free < end + LEFT_FREE_BYTES:
+            raise OSError(errno.ENOSPC, "no room to spare", str(folder))
         with TemporaryFile(dir=folder) as file:
+            os.posix_fallocate(file.fileno(), 0, end)  # its room is its own before anything relies on it
             for key, array in awake.items():
-                begin[key] = end
-                file.seek(end)
+                file.seek(begin[key])
                 file.write(array.data)
-                end += -(-array.nbytes // mmap.PAGESIZE) * mmap.PAGESIZE
-            file.truncate(end)
             file.flush()
             map = mmap.mmap(file.fileno(), end)
         self._maps.add(map)
