@@ -54,6 +54,18 @@ def test_cancelling_anywhere_stops_every_part() -> None:
         whole.part(0.9, 1.0).at(0.0, "elsewhere")
 
 
+def test_what_is_done_beside_is_not_heard_and_is_cancelled_with_the_rest() -> None:
+    seen: list[str] = []
+    whole = Progress(lambda _, phrase: seen.append(phrase))
+    beside = whole.part(0.2, 0.4).unheard()
+    beside.part(0.0, 0.5).at(0.5, "beside")
+    whole.at(0.5, "itself")
+    assert seen == ["itself"]
+    whole.cancel()
+    with pytest.raises(Cancelled):
+        beside.at(0.6, "beside")
+
+
 def test_every_file_that_the_map_names_is_there_and_every_room_is_on_it() -> None:
     root = Path(__file__).parents[2]
     text = (root / "CONTRIBUTING.md").read_text(encoding="utf-8")
