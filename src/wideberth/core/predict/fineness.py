@@ -12,14 +12,17 @@ PREVIEW_PITCH_MM = 0.4
 PREVIEW_LAYER_MM = 0.2
 GLANCE_PITCH_MM = 1.0
 GLANCE_LAYER_MM = 0.5
+PREVIEW_TRIANGLES, GLANCE_TRIANGLES = 40_000, 10_000
+"""Of a part's stand-in at most."""
 
 
 @dataclass(frozen=True)
 class Fineness:
     """Rows, layers and solver of a prediction.
 
-    layers_as_one : printed layers that are taken together for previews. brief : pulls and margins alone are wanted, neither their
-    ranges nor what follows a failure, nor how all comes off the plate, nor what carries the bumps of ceilings.
+    layers_as_one : printed layers that are taken together for previews. light : on stand-ins of the parts, of so many `triangles`
+    at most. brief : pulls and margins alone are wanted, neither their ranges nor what follows a failure, nor how all comes off
+    the plate, nor what carries the bumps of ceilings.
     """
 
     pitch_mm: float
@@ -27,6 +30,12 @@ class Fineness:
     squeeze: SqueezeEffort
     light: bool
     brief: bool = False
+    triangles: int = PREVIEW_TRIANGLES
+
+    @property
+    def stand_ins(self) -> int:
+        """Triangles of the stand-ins that are taken, 0 for the parts themselves."""
+        return self.triangles if self.light else 0
 
 
 def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
@@ -41,4 +50,5 @@ def preview(bench: Bench) -> Fineness:
 
 def glance(bench: Bench) -> Fineness:
     """Half as fine as a preview, for what is still held by the mouse."""
-    return Fineness(GLANCE_PITCH_MM, max(1, int(GLANCE_LAYER_MM / bench.print.layer_height_mm)), GLANCE_SQUEEZE, True, brief=True)
+    layers = max(1, int(GLANCE_LAYER_MM / bench.print.layer_height_mm))
+    return Fineness(GLANCE_PITCH_MM, layers, GLANCE_SQUEEZE, True, True, GLANCE_TRIANGLES)

@@ -53,7 +53,7 @@ def put_together(
     prints: tuple[PrintSolids, ...],
     stages: Stages,
     grid: Grid,
-    light: bool = False,
+    light: int = 0,
     progress: Progress | None = None,
     across: Grid | None = None,
     slab: bool = False,
@@ -62,7 +62,8 @@ def put_together(
 
     Parameters
     ----------
-    light : take the parts' lighter stand-ins. across : also the runs along y, on this grid (see `grid_across`).
+    light : triangles of the parts' stand-ins that are taken, 0 for the parts themselves. across : also the runs along y, on this
+    grid (see `grid_across`).
     slab : cast no more than the grid's own layers; else a part is cast as tall as it is, to be found again on other grids.
     """
     return plated(plating(prints, stages, grid, light, progress, across, slab), quiet())
@@ -72,7 +73,7 @@ def plating(
     prints: tuple[PrintSolids, ...],
     stages: Stages,
     grid: Grid,
-    light: bool = False,
+    light: int = 0,
     progress: Progress | None = None,
     across: Grid | None = None,
     slab: bool = False,
@@ -89,7 +90,7 @@ def plating(
 
 
 def _placed(
-    prints: tuple[PrintSolids, ...], stages: Stages, grid: Grid, light: bool, progress: Progress, across: bool, slab: bool
+    prints: tuple[PrintSolids, ...], stages: Stages, grid: Grid, light: int, progress: Progress, across: bool, slab: bool
 ) -> tuple[PlacedCasts, ...]:
     """What is cast of each print around its part's own place, and how far it is to be moved.
 

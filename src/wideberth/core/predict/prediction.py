@@ -119,7 +119,7 @@ def predict(
     grid = plate_grid(prints, bench, fineness)
     across = None if fineness.light else grid_across(prints, grid)
     share = progress.part(0.5, 0.7)
-    of = plating(prints, stages, grid, fineness.light, share, across)
+    of = plating(prints, stages, grid, fineness.stand_ins, share, across)
     made = plated(of, share) if fineness.light else stages.cache.run_latest(plated, of, share)
     progress.at(0.7, "labelling sections and voids")
     made.label()

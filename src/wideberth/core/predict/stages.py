@@ -25,14 +25,13 @@ from wideberth.core.plate import Footprint
 from wideberth.core.predict import stage
 from wideberth.core.predict.cache import ROOM_BYTES, Cache
 from wideberth.core.predict.disk import Disk
-from wideberth.core.predict.fineness import Fineness
+from wideberth.core.predict.fineness import PREVIEW_TRIANGLES, Fineness
 from wideberth.core.predict.solids import PartSolids, PrintSolids, bore_of, fillings_of
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import Contact, Point, Supports
 
 Answer = TypeVar("Answer")
 MOST_SOLVED = 50_000
-PREVIEW_TRIANGLES = 40_000
 UPWARD = (0.0, 0.0, 1.0)
 WHOLE_ROWS_MM = 1e-7
 """Shares of a row: what is so near to whole rows stands on whole rows."""
@@ -332,10 +331,13 @@ class Stages:
         """Runs of a mesh around its own place; see `cast_runs`."""
         return self.cache.run(stage.cast_runs, stage.Casting(mesh, lattice, off_mm, across))
 
-    def casts(self, solids: PartSolids, lattice: Grid, light: bool, off_mm: float, across: bool) -> stage.PartCasts:
-        """A part's meshes as runs around its own place, moved over the rows of a lattice by less than one."""
+    def casts(self, solids: PartSolids, lattice: Grid, light: int, off_mm: float, across: bool) -> stage.PartCasts:
+        """A part's meshes as runs around its own place, moved over the rows of a lattice by less than one.
+
+        light : triangles of the stand-ins that are taken, 0 for the meshes themselves.
+        """
         outer, cavity, filling = solids.own, solids.own_cavity, solids.own_filling
-        placed = (lambda m: self.light(m, solids.matrix)) if light else (lambda m: m.transformed(solids.matrix))
+        placed = (lambda m: self.light(m, solids.matrix, light)) if light else (lambda m: m.transformed(solids.matrix))
 
         def runs(mesh: Mesh | None) -> Runs | None:
             return None if mesh is None else self.runs(mesh, lattice, off_mm, across)

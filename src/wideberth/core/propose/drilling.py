@@ -83,7 +83,7 @@ def _kept_from_holes(part: Part, solid: PartSolids, stages: Stages) -> Closest |
 def _printed_alone(part: Part, bench: Bench, stages: Stages, progress: Progress | None = None) -> Printed:
     """What is printed of a part by itself around its own place, roughly."""
     alone = (stages.print_solids(Placed(Placement("", part.id), part, part.name), 0, bench.supports),)
-    return put_together(alone, stages, plate_grid(alone, bench, CUP_FINENESS), True, progress)
+    return put_together(alone, stages, plate_grid(alone, bench, CUP_FINENESS), CUP_FINENESS.stand_ins, progress)
 
 
 def _beginnings(part: Part, bench: Bench, stages: Stages) -> list[NDArray[np.float64]]:
