@@ -213,8 +213,8 @@ def test_stand_in_is_cancelled_with_its_process() -> None:
     ball = as_mesh(trimesh.creation.icosphere(6, 10))
     told: list[float] = []
 
-    def children() -> list[str]:
-        return sorted(word for task in Path("/proc/self/task").glob("*/children") for word in task.read_text().split())
+    def children() -> set[str]:
+        return {word for task in Path("/proc/self/task").glob("*/children") for word in task.read_text().split()}
 
     before = children()
 
@@ -226,7 +226,7 @@ def test_stand_in_is_cancelled_with_its_process() -> None:
     with pytest.raises(Cancelled):
         stand_in(ball, 9000, progress)
     assert len(told) == 1
-    assert children() == before
+    assert children() <= before
 
 
 def test_stand_ins_made_side_by_side_do_not_mix() -> None:
