@@ -7,12 +7,12 @@ import pyvista as pv
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wideberth.core.bench import Zone
 from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene.apart import APART, Apart
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.eye import VIEWS, Eye
 from wideberth.desktop.scene.frame import ChartFrame
+from wideberth.desktop.scene.ground import Ground
 from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
 from wideberth.desktop.scene.marks import Marks
 from wideberth.desktop.scene.overlay import Overlay
@@ -35,13 +35,6 @@ SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of unde
 CUP_COLOURS = {"vented": DAY.deep, "sealed": DAY.hazard}
 
 
-def _patch(zone: Zone) -> pv.PolyData:
-    """A zone of the plate that is kept free, just over its lines."""
-    x, y = 0.5 * (zone.left_mm + zone.right_mm), 0.5 * (zone.front_mm + zone.back_mm)
-    wide, deep = zone.right_mm - zone.left_mm, zone.back_mm - zone.front_mm
-    return pv.Plane(center=(x, y, 0.02), i_size=wide, j_size=deep, i_resolution=1, j_resolution=1)
-
-
 class SceneView(QWidget):
     """The plate in 3D. Drag turns, middle drag moves, wheel zooms; a click while a hole is wanted drills there."""
 
@@ -53,8 +46,6 @@ class SceneView(QWidget):
         self._contour_actors: list[pv.Actor] = []
         self._support_actors: list[pv.Actor] = []
         self._names: list[str] = []
-        self._plate_size: tuple[float, float] | None = None
-        self._zones: tuple[Zone, ...] = ()
         self._hanging = False
         self._framed: np.ndarray | None = None
         self._fitted_from: np.ndarray | None = None
@@ -70,7 +61,7 @@ class SceneView(QWidget):
         self.wardrobe = Wardrobe(session.stages)
         session.predicting.preparing.append(self.wardrobe.prepare)
         self.inner, self.marks = Inner(self.plotter, self.wardrobe), Marks(self.plotter, self.wardrobe)
-        self.apart = Apart(self.plotter, self.wardrobe)
+        self.apart, self.ground = Apart(self.plotter, self.wardrobe), Ground(self.plotter)
         self.shows = QComboBox(self.plotter)
         self.shows.setAccessibleName("what the view shows on the part")
         for name, text in SHOWN.items():
@@ -138,30 +129,8 @@ class SceneView(QWidget):
     # drawing
 
     def _draw_plate(self) -> None:
-        printer = self.session.job.bench.printer
-        size = (printer.plate_x_mm, printer.plate_y_mm)
-        if (size, printer.zones) == (self._plate_size, self._zones):
-            return
-        self._plate_size, self._zones = size, printer.zones
-        x, y = size[0] / 2, size[1] / 2
-        ground = pv.Plane(center=(0, 0, -0.05), i_size=size[0], j_size=size[1], i_resolution=1, j_resolution=1)
-        self.plotter.add_mesh(
-            ground, color=DAY.sand, lighting=False, name="plate", pickable=False, reset_camera=False, culling="back"
-        )  # from below, the part is seen through it
-        lines = [[(v, -y, 0), (v, y, 0)] for v in np.arange(-x, x + 1e-6, 20)]
-        lines += [[(-x, v, 0), (x, v, 0)] for v in np.arange(-y, y + 1e-6, 20)]
-        points = np.array(lines, np.float32).reshape(-1, 3)
-        cells = np.column_stack([np.full(len(lines), 2), np.arange(0, 2 * len(lines), 2), np.arange(1, 2 * len(lines), 2)])
-        grid = pv.PolyData(points, lines=cells.ravel())
-        self.plotter.add_mesh(grid, color=DAY.rule, line_width=1, name="grid", pickable=False, reset_camera=False)
-        rim = pv.PolyData(np.array([(-x, -y, 0), (x, -y, 0), (x, y, 0), (-x, y, 0)], np.float32), lines=[5, 0, 1, 2, 3, 0])
-        self.plotter.add_mesh(rim, color=DAY.ink, line_width=1.6, name="rim", pickable=False, reset_camera=False)
-        self.plotter.remove_actor("kept free", render=False)
-        if printer.zones:
-            zones = pv.merge([_patch(zone) for zone in printer.zones])
-            look = {"color": DAY.card, "lighting": False, "pickable": False, "culling": "back"}
-            self.plotter.add_mesh(zones, name="kept free", reset_camera=False, **look)
-        self._later.start()
+        if self.ground.show(self.session.job.bench.printer):
+            self._later.start()
 
     def refresh(self) -> None:
         """Draw the solids of the prediction at hand; those already drawn stay."""
@@ -395,7 +364,8 @@ class SceneView(QWidget):
             (x0, y0, z0), (x1, y1, z1) = self.apart.box_mm.tolist()
             bounds: tuple[float, ...] = (x0, x1, y0, y1, z0, z1)
         elif p is None:
-            x, y = self._plate_size or (200.0, 120.0)
+            printer = self.session.job.bench.printer
+            x, y = printer.plate_x_mm, printer.plate_y_mm
             bounds = (-x / 2, x / 2, -y / 2, y / 2, 0, 40)
         else:
             low = np.min([s.low for s in p.solids], axis=0) - 3
