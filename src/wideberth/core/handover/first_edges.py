@@ -12,8 +12,6 @@ from wideberth.core.bench import Bench, exposures_of_layers
 from wideberth.core.handover.png import Lit, dark
 
 FULL = 255
-BAND = 3.0
-"""Pixels beyond what is drawn in that are looked at: no edge's pixel reaches farther."""
 LEAST_SLOPE = 1e-9
 BAND = 3.0
 """Pixels beyond what is drawn in that are looked at: an edge's pixel reaches no farther."""
