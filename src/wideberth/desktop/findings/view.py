@@ -20,10 +20,14 @@ BESIDE_PX = 250
 
 
 class _Sign(QWidget):
-    def __init__(self, severity: str) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._severity = severity
+        self._severity = ""
         self.setFixedSize(QSize(20, 20))
+
+    def show_severity(self, severity: str) -> None:
+        self._severity = severity
+        self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
@@ -39,27 +43,24 @@ class _Row(QWidget):
 
     def __init__(self, finding: Finding, session: Session) -> None:
         super().__init__()
-        self._finding, self._session = finding, session
-        p = session.prediction
-        self._cure = remedy_for(finding, p, session.stages) if p is not None else None
+        self._session = session
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName(f"{SEVERITY_WORDS[finding.severity]}: {finding.message}")
-        message, remedy = PlainLabel(finding.message), PlainLabel(f"{finding.z_mm:.2f} mm · {finding.remedy}")
-        for label in (message, remedy):
+        self._sign, self._message, self._remedy = _Sign(), PlainLabel(), PlainLabel()
+        for label in (self._message, self._remedy):
             label.setWordWrap(True)
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        remedy.setProperty("role", "faint")
-        go = _small(f"{STEP_NAMES[finding.step]} ›", f"go there and open the step {STEP_NAMES[finding.step]}", self._go)
+        self._remedy.setProperty("role", "faint")
+        self._cure, self._way = _small(self._do, ""), _small(self._go, "quiet")
+        self._cure.setToolTip("do it; undo takes it back")
         self._buttons = buttons = QHBoxLayout()
         buttons.setSpacing(6)
-        if self._cure is not None:
-            buttons.addWidget(_small(self._cure.label, "do it; undo takes it back", self._do, ""))
-        buttons.addWidget(go)
+        buttons.addWidget(self._cure)
+        buttons.addWidget(self._way)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # in a narrow list nothing is cut
         text = QVBoxLayout()
         text.setSpacing(2)
-        text.addWidget(message)
-        text.addWidget(remedy)
+        text.addWidget(self._message)
+        text.addWidget(self._remedy)
         beside = QHBoxLayout()
         beside.addLayout(buttons)
         beside.addStretch(1)
@@ -67,8 +68,23 @@ class _Row(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 3, 2, 5)
         row.setSpacing(6)
-        row.addWidget(_Sign(finding.severity), 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(self._sign, 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(text, 1)
+        self.tell(finding)
+
+    def tell(self, finding: Finding) -> None:
+        """Tell this finding from now on: words are changed sooner than widgets are made."""
+        self._finding = finding
+        p = self._session.prediction
+        cure = remedy_for(finding, p, self._session.stages) if p is not None else None
+        self.setAccessibleName(f"{SEVERITY_WORDS[finding.severity]}: {finding.message}")
+        self._sign.show_severity(finding.severity)
+        self._message.setText(finding.message)
+        self._remedy.setText(f"{finding.z_mm:.2f} mm · {finding.remedy}")
+        self._cure.setText("" if cure is None else cure.label)
+        self._cure.setVisible(cure is not None)
+        self._way.setText(f"{STEP_NAMES[finding.step]} ›")
+        self._way.setToolTip(f"go there and open the step {STEP_NAMES[finding.step]}")
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -93,12 +109,11 @@ class _Row(QWidget):
         self._session.cursor.move_to(self._finding.z_mm)
 
 
-def _small(text: str, tip: str, act: Callable[[], None], role: str = "quiet") -> QPushButton:
+def _small(act: Callable[[], None], role: str) -> QPushButton:
     """A button of one line's height."""
-    made = QPushButton(text)
+    made = QPushButton()
     made.setProperty("role", role)
     made.setStyleSheet("padding: 1px 7px; min-height: 14px;")
-    made.setToolTip(tip)
     made.clicked.connect(lambda: act())
     return made
 
@@ -117,6 +132,17 @@ class FindingsView(QFrame):
         self._area.setWidgetResizable(True)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setMinimumWidth(190)
+        inner = QWidget()
+        self._list = QVBoxLayout(inner)
+        self._list.setContentsMargins(0, 0, 6, 0)
+        self._list.setSpacing(2)
+        self._rows: list[_Row] = []
+        self._quiet, self._more = PlainLabel(), PlainLabel()
+        self._quiet.setProperty("role", "reason")
+        self._list.addWidget(self._quiet)
+        self._list.addWidget(self._more)
+        self._list.addStretch(1)
+        self._area.setWidget(inner)
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 8, 4, 6)
         box.setSpacing(4)
@@ -131,20 +157,21 @@ class FindingsView(QFrame):
         if findings == self._shown:
             return
         self._shown = findings
-        inner = QWidget()
-        rows = QVBoxLayout(inner)
-        rows.setContentsMargins(0, 0, 6, 0)
-        rows.setSpacing(2)
-        for finding in findings[:SHOWN]:
-            rows.addWidget(_Row(finding, self._session))
-        if not findings:
-            quiet = PlainLabel("Nothing to say against it." if p is not None else "No prediction yet.")
-            quiet.setProperty("role", "reason")
-            rows.addWidget(quiet)
-        if len(findings) > SHOWN:
-            rows.addWidget(PlainLabel(f"and {len(findings) - SHOWN} more"))
-        rows.addStretch(1)
-        self._area.setWidget(inner)
+        told = findings[:SHOWN]
+        for row in self._rows[len(told) :]:
+            row.setParent(None)  # seen no more from now on
+            row.deleteLater()
+        del self._rows[len(told) :]
+        for row, finding in zip(self._rows, told, strict=False):
+            row.tell(finding)
+        for finding in told[len(self._rows) :]:
+            self._rows.append(_Row(finding, self._session))
+            self._list.insertWidget(len(self._rows) - 1, self._rows[-1])
+        self._quiet.setText("Nothing to say against it." if p is not None else "No prediction yet.")
+        self._quiet.setVisible(not findings)
+        self._more.setText(f"and {len(findings) - SHOWN} more")
+        self._more.setVisible(len(findings) > SHOWN)
+        self._area.verticalScrollBar().setValue(0)  # the worst first
         bad = sum(f.severity != "note" for f in findings)
         self.title.setText(
             f"Findings · {count(bad, 'to mend', 'to mend')}, {count(len(findings) - bad, 'note')}" if findings else "Findings"

@@ -100,6 +100,8 @@ class SceneView(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self.plotter.redraw)
+        self._later.timeout.connect(self.overlay.update)
+        self.plotter.drawn.connect(self._later.stop)
         session.predicting.predicted.connect(self.refresh)
         session.cursor.moved.connect(self._move_plane)
         session.sight.tool_changed.connect(self._show_tool)
@@ -142,6 +144,7 @@ class SceneView(QWidget):
             self._names, self.part_actors, self._contour_actors, self._support_actors = [], [], [], []
             for number, solid in enumerate(solids):
                 self._draw_part(number, solid, len(solids))
+            self.plotter.spared = tuple(self._contour_actors)
             self.drawn = solids
             self._fit_if_grown()
         self.marks.show(solids)
