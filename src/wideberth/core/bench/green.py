@@ -146,13 +146,14 @@ def _outline(radius: Values, wanted: Values) -> Values:
 
 def _crossing(excess: Callable[[Values], tuple[Values, Values]], start: Values, most: Values) -> Values:
     """Where something that falls crosses nought between 0 and `most`, (n,), to a billionth of a blur: by Newton's steps from
-    `start`, halved where one leaves what is known to hold it. excess : what falls, and its slope."""
+    `start`, halved where one leaves what is known to hold it, but for the last, which is shorter than counts. excess : what
+    falls, and its slope."""
     low, high, at = np.zeros(most.shape), most, np.minimum(start, most)
     for _ in range(MOST_STEPS):
         over, slope = excess(at)
         low, high = np.where(over > 0, at, low), np.where(over > 0, high, at)
         after = at - np.divide(over, slope, out=np.full(at.shape, np.inf), where=slope < 0)
-        after = np.where((after > low) & (after < high), after, 0.5 * (low + high))
+        after = np.where((after > low) & (after < high) | (np.abs(after - at) < CLOSE), after, 0.5 * (low + high))
         if (np.abs(after - at) < CLOSE).all():
             return after
         at = after
