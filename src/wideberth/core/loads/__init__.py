@@ -19,7 +19,7 @@ from wideberth.core.loads.holders import tip_stiffnesses
 from wideberth.core.loads.loads import Loads, loads
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
-from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT, sealed_openings, suction_at
+from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT, Pulls, sealed_openings, suction_at
 from wideberth.core.loads.ranges import Influence, Ranges, weakest_of
 from wideberth.core.loads.sag import (
     FREE_EDGE,
@@ -70,6 +70,7 @@ __all__ = [
     "Loads",
     "Necks",
     "PartPulls",
+    "Pulls",
     "Pushed",
     "Ranges",
     "Removal",

@@ -14,7 +14,7 @@ from wideberth.core.layers import Printed
 from wideberth.core.loads import Finish, Finishing, Loads, Undersides, sag_of, spacing_mm, undersides_of
 from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.support.bearing import Trial, least, sized, with_braces
+from wideberth.core.support.bearing import Trial, least, with_braces
 from wideberth.core.support.bracing import limbs_mm3
 from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
@@ -28,6 +28,7 @@ from wideberth.core.support.tuning import (
     NEARLY_HOLDS,
     RESIZING_ROUNDS,
     sized_anew,
+    sized_for,
     steadied,
     tuned,
     without_idle,
@@ -101,7 +102,7 @@ def propose_tips(
                 break
             continue
         printed, borne = trial.printed(supports), trial.borne(supports)
-        supports, overloaded, grown = sized(supports, borne, bench, number > 0)
+        supports, overloaded, grown = sized_for(supports, borne, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             company = _around(sides(), supports, overloaded, apart)

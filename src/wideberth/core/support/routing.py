@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Grid, Runs, cast
 from wideberth.core.model import Closest, Mesh
+from wideberth.core.support._kernels.swell import swell
 from wideberth.core.support.graph import TWIG_SHARE, On, Supports
 from wideberth.core.support.route import Point, Route
 
@@ -60,20 +61,16 @@ class Clearance:
 
         Each run is widened on the rows and levels about it by what the ball leaves there.
         """
-        nz, ny, nx = self.shape
-        cells = int(radius_mm / self.step)
-        change = np.zeros((nz * ny, nx + 1), np.int16)
-        level, row = np.divmod(runs.row_index(), ny)
+        reach = radius_mm / self.step
+        beside = np.arange(-int(reach), int(reach) + 1)
+        up, aside = (d.ravel() for d in np.meshgrid(beside if leaning else np.zeros(1, int), beside, indexing="ij"))
+        wide2 = reach**2 - up**2 - aside**2
+        within = wide2 >= 0
+        level, row = np.divmod(runs.row_index(), self.shape[1])
         x0, x1 = ((x - self.origin[0]) / self.step for x in (runs.x0, runs.x1))
-        for up in range(-cells, cells + 1) if leaning else (0,):
-            for aside in range(-cells, cells + 1):
-                wide2 = (radius_mm / self.step) ** 2 - up**2 - aside**2
-                k, j = level + up, row + aside
-                at = np.flatnonzero((k >= 0) & (k < nz) & (j >= 0) & (j < ny) & (wide2 >= 0))
-                ray, wide = k[at] * ny + j[at], np.sqrt(max(wide2, 0.0))
-                np.add.at(change, (ray, np.clip(np.floor(x0[at] - wide).astype(int), 0, nx)), 1)
-                np.add.at(change, (ray, np.clip(np.ceil(x1[at] + wide).astype(int) + 1, 0, nx)), -1)
-        return np.asarray((np.cumsum(change, axis=1)[:, :nx] > 0).reshape(nz, ny, nx))
+        taken = np.zeros(self.shape, np.bool_)
+        swell(level, row, x0, x1, up[within], aside[within], np.sqrt(wide2[within]), taken)
+        return taken
 
     def _cell(self, x_mm: float, y_mm: float) -> tuple[int, int] | None:
         i = round((x_mm - self.origin[0]) / self.step)

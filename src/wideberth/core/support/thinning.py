@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -121,11 +122,14 @@ class Order(StrEnum):
     IDLEST = "least loaded"
 
 
-def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order = Order.DEAREST) -> Supports:
+def thinned(
+    supports: Supports, asked: Asked, progress: Progress, order: Order, stands: Callable[[Supports], bool] = lambda _: True
+) -> Supports:
     """Supports less what the others can do without.
 
     A tip may go when every other still holds its share with the wanted margin, if need be a little thicker, as long as that is
-    quicker to finish all in all; when no beginning loses its only tip, no underside gives more, and nothing hangs less steadily.
+    quicker to finish all in all; when no beginning loses its only tip, no underside gives more, nothing hangs less steadily and
+    the rest `stands`.
     Pinned ones stay, and those that were set by hand or for a finding.
     """
     settings = asked.bench.supports
@@ -150,7 +154,7 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order =
         grown = _taken_over(rest, asked, bounds.least)
         if grown is None:
             continue
-        if asked.minutes(grown) >= asked.minutes(supports):
+        if asked.minutes(grown) >= asked.minutes(supports) or not stands(grown):
             continue
         held = touches(grown, settings, 0, 0.0, 0.0)
         if bounds.hold(held, asked):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from math import ceil
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,8 +14,9 @@ from wideberth.core.bench import Bench
 from wideberth.core.loads import SPECK_PULL_N, Loads, Undersides
 from wideberth.core.progress import Progress
 from wideberth.core.support.bearing import Trial, least, sized
-from wideberth.core.support.graph import On, Supports
+from wideberth.core.support.graph import Supports
 from wideberth.core.support.solids import touches
+from wideberth.core.support.standing import Tilting, feet_of, outriggers, with_outriggers
 from wideberth.core.support.thinning import AIM, LEAST_TIPS, STAYS, UNSTEADY, Asked, Bounds, Order, refitted, slimmed, thinned
 
 LEAST_PLATE_MARGIN = 1.6
@@ -30,27 +32,20 @@ COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
 
 def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
     """With pads of the base to both sides of the line on which the feet stand, as far out as the plate asks for; none where it
-    holds, or where none would help."""
-    feet = np.array([(f.x_mm, f.y_mm) for f in supports.feet if f.on is On.PLATE])
+    holds, or where none would help. The farther out they are, the better they hold: where the farthest do not do, they stay."""
+    feet, pad = feet_of(supports), trial.bench.supports.pad_mm
     if len(feet) == 0 or least(trial.borne(supports).plate_margin) >= LEAST_PLATE_MARGIN:
         return supports
-    middle = feet.mean(axis=0)
-    centred = feet - middle
-    across = np.linalg.eigh(centred.T @ centred)[1][:, 0] if len(feet) > 1 else np.array([0.0, 1.0])
-    best, most = supports, least(trial.borne(supports).plate_margin)
-    for step in range(1, OUTRIGGER_STEPS + 1):
-        progress.at(0.8, "widening the base")
-        out = float(np.abs(centred @ across).max()) + step * trial.bench.supports.pad_mm
-        wider = supports
-        for way in (-1, 1):
-            x, y = middle + way * out * across
-            wider = wider.with_outrigger(float(x), float(y))
-        margin = least(trial.borne(wider).plate_margin)
-        if margin > most + SLACK:
-            best, most = wider, margin
-        if most >= LEAST_PLATE_MARGIN:
-            break
-    return best
+    progress.at(0.8, "widening the base")
+
+    def grip(of: Supports) -> float:
+        return least(trial.borne(of).plate_margin)
+
+    widest = with_outriggers(supports, outriggers(feet, OUTRIGGER_STEPS, pad))
+    if grip(widest) < LEAST_PLATE_MARGIN:
+        return widest if grip(widest) > grip(supports) + SLACK else supports
+    nearer = (with_outriggers(supports, outriggers(feet, steps, pad)) for steps in range(1, OUTRIGGER_STEPS))
+    return next((made for made in nearer if grip(made) >= LEAST_PLATE_MARGIN), widest)
 
 
 def tuned(
@@ -67,42 +62,64 @@ def tuned(
     rough = _tried_on(supports, trial)
     asked = Asked(trial.printed(supports), rough, under, bench, times, _finer(supports, before, rough))
     finely = replace(asked, borne=before, finer={})
+    stands = _standing(supports, before, bench)
     with ThreadPoolExecutor(len(Order)) as side_by_side:
-        ways = list(side_by_side.map(lambda order: thinned(supports, asked, progress.part(0.0, 0.6), order), Order))
+        ways = list(side_by_side.map(lambda order: thinned(supports, asked, progress.part(0.0, 0.6), order, stands), Order))
     fewer = min(ways, key=lambda way: round(asked.minutes(asked.fitted(way)), 3))
     grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
     hold = min(AIM * bench.supports.wanted_margin, least(before.hold_margin))
     held: list[Supports] = []
 
-    def fails(made: Supports, after: Loads) -> NDArray[np.float64] | None:
-        """Where it holds too little, NaN for at the plate's edge; None, and kept, where it holds, if need be on a wider base."""
+    def fails(made: Supports, after: Loads) -> tuple[NDArray[np.float64], int] | None:
+        """Where it holds too little, NaN for at the plate's edge, and how many tips it wants there at least; None, and kept,
+        where it holds, if need be on a wider base."""
         weak = _weak_spot(made, before, after, hold, asked.printed.part.grid.layer_mm)
-        if weak is None and least(after.plate_margin) < NEARLY_HOLDS * grip:
+        if weak is not None:
+            return weak, 1
+        if least(after.plate_margin) < NEARLY_HOLDS * grip:
             made = steadied(made, trial, progress.part(0.6, 0.6))
-            if least(trial.borne(made).plate_margin) < NEARLY_HOLDS * grip:
-                weak = np.full(3, np.nan)
-        if weak is None:
-            held.append(made)
-        return weak
+            share = least(trial.borne(made).plate_margin) / (NEARLY_HOLDS * grip)
+            if share < 1:  # it goes about with the number of feet
+                return np.full(3, np.nan), ceil(len(made.contacts) * (1 / max(share, 0.5) - 1))
+        held.append(made)
+        return None
 
     for number in range(len(COME_BACK)):
         progress.at(0.6 + 0.4 * number / len(COME_BACK), "sizing tips anew")
         made, after = sized_anew(fewer, trial)
-        weak = fails(made, after)
-        if weak is None:
+        failed = fails(made, after)
+        if failed is None:
             break
-        if number == 0:  # what is as thick as allowed draws more where all others get thinner
+        weak, wants = failed
+        if number == 0 and not np.isnan(weak).any():  # what is as thick as allowed draws more where all others get thinner
             fails(*sized_anew(slimmed(fewer, finely), trial, False))
         elif held and number > ROUNDS_TO_BETTER:
             break
         went = [c.id for c in supports.contacts if c.id not in fewer.contact]
         if not went:
             break
-        back = _come_back(supports, made, went, weak, after, bench)[: COME_BACK[number]]
+        back = _come_back(supports, made, went, weak, after, bench)[: max(COME_BACK[number], wants)]
         sizes = {c.id: c.diameter_mm for c in made.contacts}
         fewer = supports.without(set(went) - set(back)).sized(sizes)
     best = min(held, key=asked.minutes, default=supports)
     return best, len(supports.contacts) - len(best.contacts)
+
+
+def _standing(supports: Supports, borne: Loads, bench: Bench, may_widen: bool = True) -> Callable[[Supports], bool]:
+    """Tells whether the plate would hold others about as well as is wanted, from how it holds these; if need be on a wider
+    base."""
+    pad, margin = bench.supports.pad_mm, least(borne.plate_margin)
+    tilting = Tilting.by(borne.part_pulls.tug().pulls, borne.layers)
+    most = tilting.hardest_n(feet_of(supports), pad) * max(1.0, margin / LEAST_PLATE_MARGIN)
+
+    def stands(rest: Supports) -> bool:
+        feet = feet_of(rest)
+        if tilting.hardest_n(feet, pad) <= most or len(feet) == 0:
+            return True
+        wide = np.concatenate((feet, outriggers(feet, OUTRIGGER_STEPS, pad)))
+        return may_widen and tilting.hardest_n(wide, pad) <= most
+
+    return stands
 
 
 def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dict[str, float]) -> Supports:
@@ -116,7 +133,8 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
     def grips(rest: Supports) -> bool:
         return least(trial.borne(rest).plate_margin) >= grip
 
-    fewer = _without_idle(supports, trial, under, times, lambda _: True)
+    stands = _standing(supports, trial.borne(supports), trial.bench, False)
+    fewer = _without_idle(supports, trial, under, times, stands)
     return fewer if grips(fewer) else _without_idle(supports, trial, under, times, grips)
 
 
@@ -189,12 +207,30 @@ def sized_anew(supports: Supports, trial: Trial, thinner: bool = True) -> tuple[
     bench, borne = trial.bench, trial.borne(supports)
     if thinner:
         supports = refitted(supports, borne, bench)
-    for _ in range(RESIZING_ROUNDS):  # sizes change shares, but hardly what pulls
+    supports, _ = _shared_out(supports, borne, bench)
+    return supports, trial.borne(supports)
+
+
+def sized_for(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> tuple[Supports, list[int], bool]:
+    """Tips of the size that what they bear asks for, and what sharing it anew between them does; the numbers of those that want
+    company, and whether any grew."""
+    supports, wanting, grown = sized(supports, borne, bench, only_grow)
+    if not grown:
+        return supports, wanting, False
+    supports, wanting = _shared_out(supports, borne, bench)
+    return supports, wanting, True
+
+
+def _shared_out(supports: Supports, borne: Loads, bench: Bench) -> tuple[Supports, list[int]]:
+    """Tips grown to their shares of what is borne until none grows, and the numbers of those that want company: sizes change
+    shares, but hardly what pulls."""
+    wanting: list[int] = []
+    for _ in range(RESIZING_ROUNDS):
         shared = borne.part_pulls.tug(touches(supports, bench.supports, 0, 0.0, 0.0))
-        supports, _, grown = sized(supports, borne.held_as(shared), bench, True)
+        supports, wanting, grown = sized(supports, borne.held_as(shared), bench, True)
         if not grown:
             break
-    return supports, trial.borne(supports)
+    return supports, wanting
 
 
 def _finer(supports: Supports, fine: Loads, rough: Loads) -> dict[str, float]:
