@@ -15,7 +15,7 @@ from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.pulls import WEIGHT, Pulls, pulls_on, weights_n
 from wideberth.core.loads.sharing import Holders, Shares, share
 from wideberth.core.loads.suction import Suction
-from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels
+from wideberth.core.loads.young import KnownTips, TipsAtPeels, Young, tips_at_peels
 
 SPECK_PULL_N = 0.02
 """A pull under this is of a piece with less than 1 mm of outline: nothing that a margin could speak of."""
@@ -36,13 +36,17 @@ class PartPulls:
     drawn: Suction
     young: Young
 
+    @cached_property
+    def _known_tips(self) -> KnownTips:
+        return {}
+
     def tug(self, touches: tuple[Touch, ...] | None = None) -> Tug:
         """How tips share these pulls: those that were printed, or others, whose posts then change no layer."""
         printed = self.printed if touches is None else self.printed.with_touches(touches)
         part, layers, touched = printed.part_sections, printed.all.grid.layers, printed.touched
         again, second = second_touches(printed)
         holders = Holders(np.concatenate((np.arange(len(touched)), again)), np.concatenate((touched, second)))
-        tips = tips_at_peels(printed.touches, self.young, layers)
+        tips = tips_at_peels(printed.touches, self.young, layers, self._known_tips)
         hanging = bodies(part, np.concatenate((holders.component, _grounds(part))))
         weight = weights_n(part, hanging, self.bench)
         pulls = pulls_on(printed, part, self.line_n, self.viscous_n, weight, self.drawn)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -101,20 +102,41 @@ class TipsAtPeels:
         return np.asarray(self.strength_n_per_mm2 * (np.pi / 4) * self.printed_mm**2)
 
 
-def tips_at_peels(touches: tuple[Touch, ...], of: Young, layers: int) -> TipsAtPeels:
+MOST_KNOWN = 2000
+KnownTips = dict[tuple[float, float], tuple[float, float, Values]]
+"""What a tip at a height and drawn so wide is printed as, E_w/E_c of its own layer, and its strength at each peel over the
+stated one, (layers,)."""
+
+
+def tips_at_peels(touches: tuple[Touch, ...], of: Young, layers: int, known: KnownTips | None = None) -> TipsAtPeels:
     """Tips at each peel of a prediction's layers.
 
     A tip is weakest where it meets the part, at its own layer: its outline and the middle of its own light are blurred, while
-    what comes later through the part's layers is whole.
+    what comes later through the part's layers is whole. known : tips found before on the same layers; new ones are added.
     """
-    bench, blur = of.bench, of.bench.printer.blur_mm
-    drawn = np.array([t.diameter_mm for t in touches])
-    z = np.array([t.z_mm for t in touches])
-    layer = of.layers_at(z)
+    known = {} if known is None else known
+    tips = [(t.z_mm, t.diameter_mm) for t in touches]
+    found = {tip: known.get(tip) for tip in tips}
+    z, drawn = np.array([tip for tip, has in found.items() if has is None]).reshape(-1, 2).T
+    new = dict(zip(zip(z.tolist(), drawn.tolist(), strict=True), _at_peels(z, drawn, of, layers), strict=True))
+    if len(known) + len(new) > MOST_KNOWN:
+        known.clear()
+    known.update(new)
+    each = [found[tip] or new[tip] for tip in tips]
+    factor = np.stack([strength for *_, strength in each], axis=1) if each else np.empty((layers, 0))
+    printed, own = np.array([(wide, ratio) for wide, ratio, _ in each]).reshape(-1, 2).T
+    z, drawn = np.array(tips).reshape(-1, 2).T
+    return TipsAtPeels(z, drawn, printed, own, of.bench.resin.green_strength_mpa * factor, factor)
+
+
+def _at_peels(z_mm: Values, drawn_mm: Values, of: Young, layers: int) -> Iterator[tuple[float, float, Values]]:
+    """Tips at heights and of drawn diameters, (tips,), as `KnownTips` has them."""
+    layer = of.layers_at(z_mm)
     own = of.own[layer]
     ages = of.ages(layer[None, :], np.arange(layers)[:, None])
-    factor = strength_factor(own * middle_light(drawn, blur) + of.later[layer, ages], bench)
-    return TipsAtPeels(z, drawn, grown_tip_mm(drawn, own, bench), own, bench.resin.green_strength_mpa * factor, factor)
+    light = own * middle_light(drawn_mm, of.bench.printer.blur_mm) + of.later[layer, ages]
+    factor = np.ascontiguousarray(strength_factor(light, of.bench).T)
+    return zip(grown_tip_mm(drawn_mm, own, of.bench).tolist(), own.tolist(), factor, strict=True)
 
 
 def grown_tip_mm(drawn_mm: Values, ratio: Values, bench: Bench) -> Values:

@@ -38,6 +38,12 @@ class Trial:
         self._borne: dict[tuple[Supports, int], Loads] = {}
         self._solved: Solved = {}
 
+    def on_posts_of(self, bench: Bench) -> Trial:
+        """The same part tried on a bench on which only posts are others."""
+        other = Trial(self.light, bench)
+        other._alone, other._solved = self._alone, self._solved
+        return other
+
     def printed(self, supports: Supports, coarser: int = 1) -> Printed:
         """The part on its tips, on the printed layers, or coarser ones for tall parts, or where that is wanted."""
         return _once(self._printed, (supports, coarser), lambda: self._cast(supports, coarser))

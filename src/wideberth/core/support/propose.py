@@ -155,7 +155,7 @@ def _braced(supports: Supports, trial: Trial, room: Clearance) -> Supports:
     if all(post.diameter_mm is None for post in supports.posts):
         return stout
     usual = replace(bench, supports=replace(bench.supports, stoutest_post_mm=bench.supports.post_mm))
-    as_usual = Trial(trial.light, usual)
+    as_usual = trial.on_posts_of(usual)
     slim, slim_held = with_braces(supports.stouter({post.id: None for post in supports.posts}), as_usual, room)
     if not slim_held or (held and limbs_mm3(slim, bench.supports) >= limbs_mm3(stout, bench.supports)):
         return stout
