@@ -157,27 +157,37 @@ def _plane(springs, k, body, gone, used, tips, pulled, total, cx, cy):
 
 
 @njit(cache=True, nogil=True)
+def _borne(stiff, plane, dx, dy, load):
+    """Write what a spring so far from the middle bears, by cause; the sum of it."""
+    borne = 0.0
+    for c in range(load.size):
+        load[c] = stiff * (plane[0, c] + plane[1, c] * dx + plane[2, c] * dy)
+        borne += load[c]
+    return borne
+
+
+@njit(cache=True, nogil=True)
 def _load_tips(springs, k, body, gone, tips, plane, cx, cy, load):
     """Write the loads of a body's tips; the tip that is loaded farthest beyond its capacity, -1 when all hold."""
     worst, weakest = 1.0, -1
     for t in range(tips):
         if _holds(springs, k, body, gone, t):
-            dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
-            load[t] = springs.tip_stiffness[k, t] * (plane[0] + plane[1] * dx + plane[2] * dy)
-            if load[t].sum() > worst * springs.capacity_n[k, t]:
-                worst, weakest = load[t].sum() / max(springs.capacity_n[k, t], 1e-12), t
+            borne = _borne(springs.tip_stiffness[k, t], plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, load[t])
+            if borne > worst * springs.capacity_n[k, t]:
+                worst, weakest = borne / max(springs.capacity_n[k, t], 1e-12), t
     return weakest
 
 
 @njit(cache=True, nogil=True)
 def _stress_patches(springs, k, body, tips, plane, cx, cy, stress):
     """Keep the stress by cause of the patch of a body that has the greatest, if it is above the one that is kept."""
+    patch, most = np.empty(stress.size), stress.sum()
     for t in range(tips, springs.x_mm.size):
         if springs.body[k, springs.column[t]] == body:
-            dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
-            patch = springs.plate_stiffness[t - tips] * (plane[0] + plane[1] * dx + plane[2] * dy) / springs.patch_mm2[t]
-            if patch.sum() > stress.sum():
-                stress[:] = patch
+            stiff = springs.plate_stiffness[t - tips] / springs.patch_mm2[t]
+            borne = _borne(stiff, plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, patch)
+            if borne > most:
+                stress[:], most = patch, borne
 
 
 @njit(cache=True, nogil=True)
