@@ -17,6 +17,7 @@ from wideberth.core.bench import (
     Bench,
     bond_factor,
     drawn_tip_mm,
+    green,
     later_light,
     lit_share,
     own_ratios,
@@ -138,6 +139,44 @@ def test_drawing_a_tip_for_what_is_to_be_printed(wanted: float, ratio: float, bl
     drawn = drawn_tip_mm(wanted, ratio, blur)
     sets_at_all = printed_tip_mm(0.99 * drawn, ratio, blur) > 0  # below a certain size nothing does, and then at once a spot
     assert printed_tip_mm(drawn, ratio, blur) == pytest.approx(wanted, rel=4e-3) or not sets_at_all
+
+
+@pytest.mark.parametrize("blur", [0.01, 0.03, 0.05, 0.2])
+def test_an_outline_is_found_in_a_few_steps_of_newton_s(blur: float, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The last step lands on the answer, beside the end of what is known to hold it; halving from there took thirty more."""
+    steps: list[int] = []
+    found = green._crossing
+
+    def counted(excess, start, most):  # type: ignore[no-untyped-def]
+        steps.append(0)
+
+        def one(at):  # type: ignore[no-untyped-def]
+            steps[-1] += 1
+            return excess(at)
+
+        return found(one, start, most)
+
+    monkeypatch.setattr(green, "_crossing", counted)
+    rng = np.random.default_rng(3)
+    drawn, ratio = rng.uniform(0.3, 1.5, 300), rng.uniform(1.5, 12.0, 300)
+    printed = printed_tip_mm(drawn, ratio, blur)
+    again = drawn_tip_mm(printed, ratio, blur)
+    assert max(steps, default=0) <= 10
+    assert again[printed > 0] == pytest.approx(drawn[printed > 0], rel=1e-6)
+
+
+def test_tips_that_are_known_are_what_they_would_be_anew(stated: Bench) -> None:
+    rng = np.random.default_rng(5)
+    of, known = young(np.full(80, 25.0), 0.05, stated), {}
+    for _ in range(6):
+        touches = tuple(
+            Touch(0, f"c{i}", 0, 0, float(z), float(d), 0.2, 1.0, 1.2, 0, 0, 1.0)
+            for i, (z, d) in enumerate(zip(rng.integers(1, 4, 9), rng.choice([0.3, 0.45, 0.6], 9), strict=True))
+        )
+        told, anew = tips_at_peels(touches, of, 80, known), tips_at_peels(touches, of, 80)
+        for name in ("z_mm", "drawn_mm", "printed_mm", "ratio", "strength_n_per_mm2", "stiff"):
+            assert np.array_equal(getattr(told, name), getattr(anew, name)), name
+    assert len(known) <= 9 and tips_at_peels((), of, 80, known).capacity_n.shape == (80, 0)
 
 
 def test_a_tip_holds_its_strength_times_its_printed_area(stated: Bench) -> None:

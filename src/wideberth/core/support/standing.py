@@ -39,8 +39,8 @@ class Tilting:
         return cls(*sums)
 
     def hardest_n(self, feet: Places, pad_mm: float) -> float:
-        """The hardest pull that a foot has to bear: F/n and what tilting about the middle adds, M·d / Σ d². Infinite without
-        feet.
+        """The hardest pull that a foot has to bear, as at its pad's outer edge: F/n and what tilting about the middle adds there,
+        M (d + pad/2) / Σ d². Infinite without feet.
 
         Parameters
         ----------
@@ -52,7 +52,8 @@ class Tilting:
         off = feet - middle
         second = off.T @ off + len(feet) * pad_mm**2 / 16 * np.eye(2)
         moment = np.stack((self.x_nmm - middle[0] * self.pull_n, self.y_nmm - middle[1] * self.pull_n))
-        return float((self.pull_n / len(feet) + off @ np.linalg.solve(second, moment)).max(initial=0.0))
+        tilt = np.linalg.solve(second, moment)
+        return float((self.pull_n / len(feet) + off @ tilt + 0.5 * pad_mm * np.hypot(*tilt)).max(initial=0.0))
 
 
 def feet_of(supports: Supports) -> Places:

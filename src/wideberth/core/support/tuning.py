@@ -126,7 +126,8 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
     """Supports less what still idles on the printed layers, the dearest to finish first: every tip that is left lowers a margin
     under what is wanted, or loosens something else, when it alone is taken away.
 
-    Their plate is looked at once all are gone; at each step only where it would hold too little then.
+    Their plate is looked at once all are gone, and at a step only where its feet look too weak; at each step where it would hold
+    too little then.
     """
     grip = NEARLY_HOLDS * min(least(trial.borne(supports).plate_margin), LEAST_PLATE_MARGIN)
 
@@ -134,7 +135,7 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
         return least(trial.borne(rest).plate_margin) >= grip
 
     stands = _standing(supports, trial.borne(supports), trial.bench, False)
-    fewer = _without_idle(supports, trial, under, times, stands)
+    fewer = _without_idle(supports, trial, under, times, lambda rest: stands(rest) or grips(rest))
     return fewer if grips(fewer) else _without_idle(supports, trial, under, times, grips)
 
 

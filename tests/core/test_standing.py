@@ -1,0 +1,96 @@
+"""How feet stand, and the room that posts have: by hand, by the verdict's own engine, and node by node."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given
+from hypothesis import strategies as st
+
+from conftest import set_down, turned
+from wideberth.core.bench import Bench
+from wideberth.core.support import Supports, propose_tips
+from wideberth.core.support._kernels.swell import swell
+from wideberth.core.support.bearing import Trial
+from wideberth.core.support.standing import Tilting, feet_of, outriggers, with_outriggers
+
+
+def pulled_at(newtons: float, x_mm: float, y_mm: float) -> Tilting:
+    """One layer, pulled at one place."""
+    return Tilting(np.array([newtons]), np.array([newtons * x_mm]), np.array([newtons * y_mm]))
+
+
+@given(st.integers(3, 40), st.floats(2.0, 60.0), st.floats(0.0, 30.0), st.floats(0.0, 6.2))
+def test_a_ring_of_feet_bears_what_the_closed_form_says(n: int, radius: float, off: float, way: float) -> None:
+    """F/n + F e (R + pad/2) / Σ d², with Σ d² = n R²/2 and n pad²/16 of the pads themselves."""
+    turn = way + 2 * np.pi * np.arange(n) / n  # the first foot lies the way that the pull is off
+    feet = np.column_stack((7 + radius * np.cos(turn), -3 + radius * np.sin(turn)))
+    hardest = pulled_at(12.0, 7 + off * np.cos(way), -3 + off * np.sin(way)).hardest_n(feet, 4.0)
+    assert hardest == pytest.approx(12 / n + 12 * off * (radius + 2.0) / (n * radius**2 / 2 + n * 4.0**2 / 16))
+
+
+def test_no_feet_bear_nothing_and_the_worst_layer_counts() -> None:
+    two = np.array([(-10.0, 0.0), (10.0, 0.0)])
+    assert pulled_at(1.0, 0, 0).hardest_n(np.empty((0, 2)), 4.0) == np.inf
+    layers = Tilting(np.array([2.0, 6.0]), np.array([2.0 * 30, 0.0]), np.zeros(2))
+    assert layers.hardest_n(two, 4.0) == pytest.approx(max(2 / 2 + 60 * 12 / (200 + 2), 6 / 2))
+
+
+@given(st.floats(0.0, 3.1), st.integers(1, 5))
+def test_outriggers_stand_across_the_line_of_feet(way: float, steps: int) -> None:
+    along = np.array([np.cos(way), np.sin(way)])
+    feet = np.array([4.0, -2.0]) + np.outer(np.linspace(-20, 20, 6), along)
+    a, b = outriggers(feet, steps, 3.0)
+    assert 0.5 * (a + b) == pytest.approx(feet.mean(axis=0), abs=1e-9)
+    assert np.linalg.norm(a - b) == pytest.approx(2 * 3.0 * steps) and abs((a - b) @ along) < 1e-6
+
+
+SOLIDS = {
+    "ball": lambda: trimesh.creation.icosphere(4, 14.0),
+    "slab": lambda: turned(trimesh.creation.box((30, 20, 6)), 30, (1, 0.3, 0)),
+    "capsule": lambda: turned(trimesh.creation.capsule(26, 7), 40, (0, 1, 0)),
+}
+
+
+@pytest.mark.parametrize("name", SOLIDS)
+def test_fewer_and_wider_feet_go_as_the_verdict_s_engine_says(name: str, bench: Bench) -> None:
+    """Feet are told better from worse: the plate's margin on fewer feet within 15 %, and of pads farther out that they help, but
+    no more than they do, since the ribs to them help too."""
+    mesh = set_down(SOLIDS[name](), 6.0)
+    supports, trial = propose_tips(mesh, bench).supports, Trial(mesh, bench)
+    borne, pad = trial.borne(supports), bench.supports.pad_mm
+    tilting = Tilting.by(borne.part_pulls.tug().pulls, borne.layers)
+    ids = [c.id for c in supports.contacts]
+
+    def better(other: Supports) -> tuple[float, float]:
+        engine = np.nanmin(trial.borne(other).plate_margin) / np.nanmin(borne.plate_margin)
+        return tilting.hardest_n(feet_of(supports), pad) / tilting.hardest_n(feet_of(other), pad), float(engine)
+
+    for fewer in (supports.without(ids[::4]), supports.without(ids[len(ids) // 2 :])):
+        feet, engine = better(fewer)
+        assert feet == pytest.approx(engine, rel=0.15)
+    feet, engine = better(with_outriggers(supports, outriggers(feet_of(supports), 4, pad)))
+    assert 1.0 < feet <= engine
+
+
+@given(st.integers(0, 2**32 - 1), st.floats(0.0, 3.5), st.booleans())
+def test_widened_runs_take_the_nodes_that_they_reach_one_by_one(seed: int, reach: float, leaning: bool) -> None:
+    rng = np.random.default_rng(seed)
+    levels, rows, nodes = 6, 7, 15
+    level, row = rng.integers(0, levels, 5), rng.integers(0, rows, 5)
+    x0 = rng.uniform(-3, 14, 5)
+    x1 = x0 + rng.uniform(0, 6, 5)
+    ways = [(u, a) for u, a in itertools.product(range(-3, 4), repeat=2) if u * u + a * a <= reach**2 and (leaning or u == 0)]
+    up, aside = np.array(ways).T
+    taken = np.zeros((levels, rows, nodes), np.bool_)
+    swell(level, row, x0, x1, up, aside, np.sqrt(reach**2 - up**2 - aside**2), taken)
+    for k, j, i in np.ndindex(taken.shape):
+        wide = [
+            (r, np.sqrt(reach**2 - (k - level[r]) ** 2 - (j - row[r]) ** 2))
+            for r in range(5)
+            if (k - level[r], j - row[r]) in ways
+        ]
+        assert taken[k, j, i] == any(np.floor(x0[r] - w) <= i <= np.ceil(x1[r] + w) for r, w in wide), (k, j, i)
