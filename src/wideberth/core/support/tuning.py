@@ -208,30 +208,25 @@ def sized_anew(supports: Supports, trial: Trial, thinner: bool = True) -> tuple[
     bench, borne = trial.bench, trial.borne(supports)
     if thinner:
         supports = refitted(supports, borne, bench)
-    supports, _ = _shared_out(supports, borne, bench)
+    supports = _shared_out(supports, borne, bench)
     return supports, trial.borne(supports)
 
 
 def sized_for(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> tuple[Supports, list[int], bool]:
-    """Tips of the size that what they bear asks for, and what sharing it anew between them does; the numbers of those that want
-    company, and whether any grew."""
+    """Tips of the size that what they bear asks for, and what sharing it anew between them does; the numbers of those that wanted
+    company before that, and whether any grew."""
     supports, wanting, grown = sized(supports, borne, bench, only_grow)
-    if not grown:
-        return supports, wanting, False
-    supports, wanting = _shared_out(supports, borne, bench)
-    return supports, wanting, True
+    return _shared_out(supports, borne, bench) if grown else supports, wanting, grown
 
 
-def _shared_out(supports: Supports, borne: Loads, bench: Bench) -> tuple[Supports, list[int]]:
-    """Tips grown to their shares of what is borne until none grows, and the numbers of those that want company: sizes change
-    shares, but hardly what pulls."""
-    wanting: list[int] = []
+def _shared_out(supports: Supports, borne: Loads, bench: Bench) -> Supports:
+    """Tips grown to their shares of what is borne until none grows: sizes change shares, but hardly what pulls."""
     for _ in range(RESIZING_ROUNDS):
         shared = borne.part_pulls.tug(touches(supports, bench.supports, 0, 0.0, 0.0))
-        supports, wanting, grown = sized(supports, borne.held_as(shared), bench, True)
+        supports, _, grown = sized(supports, borne.held_as(shared), bench, True)
         if not grown:
             break
-    return supports, wanting
+    return supports
 
 
 def _finer(supports: Supports, fine: Loads, rough: Loads) -> dict[str, float]:
