@@ -35,6 +35,8 @@ CONE_FROM_MM, LONGEST_CONE_MM, CONE_SHARE = 0.1, 3.0, 0.8
 MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
 SHORTEST_MM = 0.8
 CRUMB_SHARE = 0.02
+JUST_INSIDE_MM, LONG_MM, FROM_FOOT = 0.01, 0.3, 0.2
+"""Faces are judged by places just inside them: their middles, and of tall ones a spot near the foot."""
 LEAST_TIPS = 3
 """Fewer are more likely a part's own legs."""
 
@@ -264,20 +266,15 @@ def _at(point: NDArray[np.float64] | list[float]) -> tuple[float, float, float]:
 
 
 def _without(mesh: Mesh, of: Sections, support: NDArray[np.bool_], base_layers: int) -> Mesh | None:
-    """The mesh less the faces of its supports: whole shells where most of one is a support, else face by face."""
-    middle = mesh.corners.mean(axis=1) - 0.01 * mesh.normals  # just inside
-    grid = of.runs.grid
-    layer = np.clip(np.asarray(grid.layer_of(middle[:, 2])).astype(np.int64), 0, grid.layers - 1)
-    row = np.clip(np.asarray(grid.row_of(middle[:, 1])).astype(np.int64), 0, grid.rows - 1)
-    ray = layer * grid.rows + row
-    before = of.runs.at(ray, middle[:, 0])
-    after = np.minimum(np.where(before >= 0, before + 1, of.runs.offsets[ray]), len(of.runs.x0) - 1)
-    of_ray = of.runs.row_index()
-    past = np.where(before >= 0, middle[:, 0] - of.runs.x1[before], np.inf)
-    short = np.where(of_ray[after] == ray, of.runs.x0[after] - middle[:, 0], np.inf)
-    near = np.where(past <= short, before, after)
-    gone = np.isfinite(np.minimum(past, short)) & support[of.label[near]]
-    gone |= layer < base_layers
+    """The mesh less the faces of its supports: whole shells where most of one is a support, else face by face. A long face that
+    reaches down from a contact goes too: it would stay as a spike."""
+    corners = mesh.corners
+    middle = corners.mean(axis=1)
+    gone = _is_support(middle - JUST_INSIDE_MM * mesh.normals, of, support, base_layers)
+    long = np.flatnonzero(~gone & (np.ptp(corners[:, :, 2], axis=1) > LONG_MM))
+    lowest = corners[long, corners[long, :, 2].argmin(axis=1)]
+    foot = lowest + FROM_FOOT * (middle[long] - lowest) - JUST_INSIDE_MM * mesh.normals[long]
+    gone[long] = _is_support(foot, of, support, base_layers)
     shell, count = mesh.topology.shells
     if count > 1:
         area = mesh.face_area_mm2
@@ -288,6 +285,21 @@ def _without(mesh: Mesh, of: Sections, support: NDArray[np.bool_], base_layers: 
     if gone.all():
         return None
     return _less_crumbs(_of_faces(mesh, ~gone))
+
+
+def _is_support(points: Spots, of: Sections, support: NDArray[np.bool_], base_layers: int) -> NDArray[np.bool_]:
+    """Whether the section nearest to each point (n, 3), along x, is a support's or the base's."""
+    grid = of.runs.grid
+    layer = np.clip(np.asarray(grid.layer_of(points[:, 2])).astype(np.int64), 0, grid.layers - 1)
+    row = np.clip(np.asarray(grid.row_of(points[:, 1])).astype(np.int64), 0, grid.rows - 1)
+    ray = layer * grid.rows + row
+    before = of.runs.at(ray, points[:, 0])
+    after = np.minimum(np.where(before >= 0, before + 1, of.runs.offsets[ray]), len(of.runs.x0) - 1)
+    of_ray = of.runs.row_index()
+    past = np.where(before >= 0, points[:, 0] - of.runs.x1[before], np.inf)
+    short = np.where(of_ray[after] == ray, of.runs.x0[after] - points[:, 0], np.inf)
+    near = np.where(past <= short, before, after)
+    return np.isfinite(np.minimum(past, short)) & support[of.label[near]] | (layer < base_layers)
 
 
 def _of_faces(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:
