@@ -261,7 +261,7 @@ def test_a_foot_is_dragged_over_the_plate_and_tips_are_brushed(slab: MainWindow,
     qtbot.waitUntil(lambda: set(tips.editor._feet_at) == {post})
     at = tips.editor._feet_at[post]
     before = session.job.parts[0].supports.routes[one]
-    to = at + QPointF(18, -6)
+    to = at + QPointF(12, -4)
     mouse(slab, QEvent.Type.MouseButtonPress, at)
     mouse(slab, QEvent.Type.MouseMove, to)
     place = slab.scene.eye.on_plate(to)
