@@ -34,13 +34,26 @@ window.show()
 while not done:
     app.processEvents()
 print("figures drawn", done[0], flush=True)
-if sys.argv[1] == "scrub":
+if sys.argv[1] != "start":
     while session.is_busy or not session.is_current or session.looks.waits:
         app.processEvents()
         time.sleep(0.01)
     until = time.perf_counter() + 1.0
     while time.perf_counter() < until:
         app.processEvents()
+if sys.argv[1] == "turn":
+    from PySide6.QtCore import QPoint, Qt
+    from PySide6.QtTest import QTest
+    session.selection.choose_step("orient")
+    chart, at = window.scene.plotter, QPoint(300, 200)
+    app.processEvents()
+    QTest.mousePress(chart, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+    for number in range(60):
+        began = time.perf_counter()
+        QTest.mouseMove(chart, at + QPoint(2 * number, number % 30))
+        app.processEvents()
+        print("frame", time.perf_counter() - began, flush=True)
+if sys.argv[1] == "scrub":
     session.cursor.move_to(5.0)
     for _ in range(140):
         step = time.perf_counter()
@@ -71,6 +84,14 @@ def test_second_start_and_one_step_of_the_cursor() -> None:
         f"a step of the cursor: {1000 * statistics.median(steps):.0f} ms"
     )
     assert statistics.median(starts) < 30
+
+
+def test_a_frame_while_the_demo_is_turned_by_hand() -> None:
+    frames = sorted(told("turn")["frame"][5:])
+    print(
+        f"\na frame of a turn of the demo: {1000 * statistics.median(frames):.0f} ms, nine of ten under {1000 * frames[len(frames) * 9 // 10]:.0f} ms"
+    )
+    assert statistics.median(frames) < 0.5
 
 
 def test_preview_of_the_demo_while_its_whelk_is_turned() -> None:

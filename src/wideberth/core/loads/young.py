@@ -102,7 +102,7 @@ class TipsAtPeels:
         return np.asarray(self.strength_n_per_mm2 * (np.pi / 4) * self.printed_mm**2)
 
 
-MOST_KNOWN = 2000
+MOST_KNOWN = 500
 KnownTips = dict[tuple[float, float], tuple[float, float, Values]]
 """What a tip at a height and drawn so wide is printed as, E_w/E_c of its own layer, and its strength at each peel over the
 stated one, (layers,)."""

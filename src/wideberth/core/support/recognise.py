@@ -35,8 +35,9 @@ CONE_FROM_MM, LONGEST_CONE_MM, CONE_SHARE = 0.1, 3.0, 0.8
 MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
 SHORTEST_MM = 0.8
 CRUMB_SHARE = 0.02
-JUST_INSIDE_MM, LONG_MM, FROM_FOOT = 0.01, 0.3, 0.2
-"""Faces are judged by places just inside them: their middles, and of tall ones a spot near the foot."""
+JUST_INSIDE_MM, LONG_MM, FROM_FOOT, WITHIN_MM = 0.01, 0.3, 0.2, 0.2
+"""Faces are judged by places just inside them: their middles, and of tall ones a spot near the foot, which has to lie in a
+support's section, or so near to it as rows and layers tell."""
 LEAST_TIPS = 3
 """Fewer are more likely a part's own legs."""
 
@@ -274,7 +275,7 @@ def _without(mesh: Mesh, of: Sections, support: NDArray[np.bool_], base_layers: 
     long = np.flatnonzero(~gone & (np.ptp(corners[:, :, 2], axis=1) > LONG_MM))
     lowest = corners[long, corners[long, :, 2].argmin(axis=1)]
     foot = lowest + FROM_FOOT * (middle[long] - lowest) - JUST_INSIDE_MM * mesh.normals[long]
-    gone[long] = _is_support(foot, of, support, base_layers)
+    gone[long] = _is_support(foot, of, support, base_layers, WITHIN_MM)
     shell, count = mesh.topology.shells
     if count > 1:
         area = mesh.face_area_mm2
@@ -287,8 +288,10 @@ def _without(mesh: Mesh, of: Sections, support: NDArray[np.bool_], base_layers: 
     return _less_crumbs(_of_faces(mesh, ~gone))
 
 
-def _is_support(points: Spots, of: Sections, support: NDArray[np.bool_], base_layers: int) -> NDArray[np.bool_]:
-    """Whether the section nearest to each point (n, 3), along x, is a support's or the base's."""
+def _is_support(
+    points: Spots, of: Sections, support: NDArray[np.bool_], base_layers: int, within_mm: float = np.inf
+) -> NDArray[np.bool_]:
+    """Whether the section nearest to each point (n, 3), along x, is a support's or the base's, and nearer than so much."""
     grid = of.runs.grid
     layer = np.clip(np.asarray(grid.layer_of(points[:, 2])).astype(np.int64), 0, grid.layers - 1)
     row = np.clip(np.asarray(grid.row_of(points[:, 1])).astype(np.int64), 0, grid.rows - 1)
@@ -299,7 +302,7 @@ def _is_support(points: Spots, of: Sections, support: NDArray[np.bool_], base_la
     past = np.where(before >= 0, points[:, 0] - of.runs.x1[before], np.inf)
     short = np.where(of_ray[after] == ray, of.runs.x0[after] - points[:, 0], np.inf)
     near = np.where(past <= short, before, after)
-    return np.isfinite(np.minimum(past, short)) & support[of.label[near]] | (layer < base_layers)
+    return (np.minimum(past, short) < within_mm) & support[of.label[near]] | (layer < base_layers)
 
 
 def _of_faces(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:

@@ -122,9 +122,7 @@ class Order(StrEnum):
     IDLEST = "least loaded"
 
 
-def thinned(
-    supports: Supports, asked: Asked, progress: Progress, order: Order, stands: Callable[[Supports], bool] = lambda _: True
-) -> Supports:
+def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, stands: Callable[[Supports], bool]) -> Supports:
     """Supports less what the others can do without.
 
     A tip may go when every other still holds its share with the wanted margin, if need be a little thicker, as long as that is
