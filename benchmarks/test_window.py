@@ -45,7 +45,7 @@ if sys.argv[1] == "turn":
     from PySide6.QtCore import QPoint, Qt
     from PySide6.QtTest import QTest
     session.selection.choose_step("orient")
-    chart, at = window.scene.plotter, QPoint(300, 200)
+    chart, at = window.scene.overlay, QPoint(300, 200)
     app.processEvents()
     QTest.mousePress(chart, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
     for number in range(60):

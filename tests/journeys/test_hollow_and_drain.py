@@ -54,7 +54,7 @@ def test_shell_is_measured_filled_with_struts_and_thickened_where_clicked(
     QApplication.processEvents()
     at = window.scene.project((0.0, 0.0, 15.0))
     assert at is not None
-    qtbot.mouseClick(window.scene.plotter, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    qtbot.mouseClick(window.scene.overlay, Qt.MouseButton.LeftButton, pos=at.toPoint())
     (place,) = session.job.parts[0].shell.thicker  # type: ignore[union-attr]
     assert place.wall_mm == 5.0
     settled(qtbot, window, current=True)
@@ -107,19 +107,19 @@ def test_hover_tells_before_the_click_and_a_hole_is_moved_reshaped_and_plugged(
     window.scene.look("Front")
     QApplication.processEvents()
     press(qtbot, window, "drain", "Place in the 3D view")
-    plotter, at = window.scene.plotter, window.scene.project((0.0, 0.0, 9.0))
+    view, at = window.scene.overlay, window.scene.project((0.0, 0.0, 9.0))
     assert at is not None
 
     def hover(spot: QPointF) -> None:
         event = QMouseEvent(
             QEvent.Type.MouseMove,
             spot,
-            plotter.mapToGlobal(spot),
+            view.mapToGlobal(spot),
             Qt.MouseButton.NoButton,
             Qt.MouseButton.NoButton,
             Qt.KeyboardModifier.NoModifier,
         )
-        QApplication.sendEvent(plotter, event)
+        QApplication.sendEvent(view, event)
 
     hover(at)
     qtbot.waitUntil(lambda: window.steps["drain"].driller.seen is not None, timeout=20_000)
@@ -128,7 +128,7 @@ def test_hover_tells_before_the_click_and_a_hole_is_moved_reshaped_and_plugged(
     assert seen.works
     assert "into chamber 1" in seen.words
     assert session.job.parts[0].holes == ()  # nothing is drilled yet
-    qtbot.mouseClick(plotter, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=at.toPoint())
     settled(qtbot, window, current=True)
     hover(at)
     qtbot.waitUntil(
@@ -148,7 +148,7 @@ def test_hover_tells_before_the_click_and_a_hole_is_moved_reshaped_and_plugged(
     press(qtbot, window, "drain", "Move")
     higher = window.scene.project((0.0, 0.0, 16.0))
     assert higher is not None
-    qtbot.mouseClick(plotter, Qt.MouseButton.LeftButton, pos=higher.toPoint())
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=higher.toPoint())
     settled(qtbot, window, current=True)
     (moved,) = session.job.parts[0].holes
     assert (moved.diameter_mm, moved.outline) == (3.0, "oval")

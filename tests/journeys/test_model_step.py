@@ -91,7 +91,7 @@ def test_measuring_by_clicks_and_bringing_a_part_to_size(window: MainWindow, qtb
     for corner in corners:
         seen = scene.project(tuple(float(v) for v in corner))
         inward = QPoint(round(seen.x() + (2 if corner[0] < 0 else -2)), round(seen.y() - 2))
-        qtbot.mouseClick(scene.plotter, Qt.MouseButton.LeftButton, pos=inward)
+        qtbot.mouseClick(scene.overlay, Qt.MouseButton.LeftButton, pos=inward)
     result = window.steps["model"].measuring.result
     assert result is not None and result.value == pytest.approx(30.0, abs=0.01)  # corners are caught
     window.steps["model"].measure.should.enter(45.0)  # type: ignore[attr-defined]
@@ -200,7 +200,7 @@ def test_a_click_on_a_mirrored_copy_drills_the_part_itself(window: MainWindow, q
     spot = np.array([twin.low[0] + 3.0, twin.low[1] + 1.0, twin.high[2]])
     seen = scene.project(tuple(float(v) for v in spot))
     window.steps["drain"].driller.start()
-    qtbot.mouseClick(scene.plotter, Qt.MouseButton.LeftButton, pos=QPoint(round(seen.x()), round(seen.y())))
+    qtbot.mouseClick(scene.overlay, Qt.MouseButton.LeftButton, pos=QPoint(round(seen.x()), round(seen.y())))
     window.steps["drain"].driller.stop()
     settled(qtbot, window, current=True)
     own, copy = (s.bores[0].entry_mm for s in session.prediction.solids)  # type: ignore[union-attr]

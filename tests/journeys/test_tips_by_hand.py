@@ -58,9 +58,9 @@ def contacts(window: MainWindow):  # type: ignore[no-untyped-def]
 def mouse(window: MainWindow, kind: QEvent.Type, at: QPointF, held: bool = True) -> None:
     button = Qt.MouseButton.NoButton if kind is QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
     buttons = Qt.MouseButton.LeftButton if held and kind is not QEvent.Type.MouseButtonRelease else Qt.MouseButton.NoButton
-    plotter = window.scene.plotter
-    sent = QMouseEvent(kind, at, plotter.mapToGlobal(at), button, buttons, Qt.KeyboardModifier.NoModifier)
-    QApplication.sendEvent(plotter, sent)
+    view = window.scene.overlay
+    sent = QMouseEvent(kind, at, view.mapToGlobal(at), button, buttons, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(view, sent)
 
 
 def click(window: MainWindow, at: QPointF) -> None:

@@ -7,12 +7,15 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QColor, QPixmap
+from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
 from wideberth.desktop.scene.chart import Chart
+from wideberth.desktop.style import DAY
 from wideberth.desktop.window import MainWindow
 
 NO_KEY = Qt.KeyboardModifier.NoModifier
@@ -28,9 +31,9 @@ def opened(window: MainWindow, qtbot: QtBot, egg_file: Path) -> MainWindow:
 
 
 def _settled_picture(window: MainWindow, qtbot: QtBot) -> np.ndarray:
-    """What is kept of the scene once it stands still, as numbers."""
+    """What is seen of the scene once it stands still, as numbers."""
     settled(qtbot, window, current=True)
-    qtbot.waitUntil(lambda: window.scene.overlay.picture is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.scene.plotter.is_fresh and not window.scene.overlay.outgrown, timeout=20_000)
     image = window.scene.overlay.picture.toImage()  # type: ignore[union-attr]
     return np.frombuffer(image.constBits(), np.uint8).copy()
 
@@ -56,7 +59,7 @@ def test_a_new_prediction_of_the_same_solids_renders_nothing_and_a_turn_of_the_v
 
 
 def test_a_heavy_scene_is_turned_lightly_and_stands_in_full(opened: MainWindow, qtbot: QtBot, monkeypatch) -> None:  # type: ignore[no-untyped-def]
-    chart = opened.scene.plotter
+    chart, view = opened.scene.plotter, opened.scene.overlay
     kept = _settled_picture(opened, qtbot)
     shown: list[tuple[bool, bool]] = []
     paint = Chart._render_all, Chart._render_lightly
@@ -72,19 +75,65 @@ def test_a_heavy_scene_is_turned_lightly_and_stands_in_full(opened: MainWindow, 
 
     monkeypatch.setattr(Chart, "_render_all", noting(paint[0]))
     monkeypatch.setattr(Chart, "_render_lightly", noting(paint[1]))
-    at = QPoint(chart.width() // 2, chart.height() // 2)
-    QTest.mousePress(chart, LEFT, NO_KEY, at)
+    at = view.rect().center()
+    QTest.mousePress(view, LEFT, NO_KEY, at)
     for step in range(1, 6):
-        QTest.mouseMove(chart, at + QPoint(8 * step, 0))
+        QTest.mouseMove(view, at + QPoint(8 * step, 0))
         qtbot.wait(20)
-    QTest.mouseRelease(chart, LEFT, NO_KEY, at + QPoint(40, 0))
+    QTest.mouseRelease(view, LEFT, NO_KEY, at + QPoint(40, 0))
     turned = _settled_picture(opened, qtbot)
     assert shown[0][0] and not shown[-1][0] and all(spared for _, spared in shown)  # what was spared is there again
     assert not np.array_equal(turned, kept)
-    opened.scene.overlay.let_go()
     chart._fresh = False
-    opened.scene._hold()  # rendered in full once more
+    opened.scene._picture_all()  # rendered in full once more
     assert np.array_equal(_settled_picture(opened, qtbot), turned)
+
+
+def test_the_window_is_put_together_without_opengl_and_pictures_the_scene_once_for_each_shape(
+    opened: MainWindow, qtbot: QtBot
+) -> None:
+    _settled_picture(opened, qtbot)
+    assert not opened.findChildren(QOpenGLWidget) and opened.scene.plotter.window() is opened.scene.plotter
+    drawn: list[int] = []
+    opened.scene.plotter.drawn.connect(lambda: drawn.append(1))
+    opened.session.selection.choose_step("predict")  # several borders move
+    _settled_picture(opened, qtbot)
+    view, chart = opened.scene.overlay, opened.scene.plotter
+    assert len(drawn) == 1 and view.size() == chart.size() == view.picture.size()  # type: ignore[union-attr]
+    opened.session.selection.choose_step("plan")  # the view is out of sight
+    opened.resize(opened.width() - 60, opened.height() - 40)
+    qtbot.wait(300)
+    assert len(drawn) == 1
+    opened.session.selection.choose_step("predict")
+    _settled_picture(opened, qtbot)
+    assert len(drawn) == 2 and view.size() == chart.size() == view.picture.size()  # type: ignore[union-attr]
+
+
+def test_a_picture_of_another_shape_stands_in_whole_and_centred(opened: MainWindow, qtbot: QtBot) -> None:
+    _settled_picture(opened, qtbot)
+    view = opened.scene.overlay
+    red = QPixmap(200, 100)
+    red.fill(QColor("red"))
+    view.picture, view.outgrown = red, True
+    seen = view.grab().toImage()
+    wide, high = min(view.width(), 2 * view.height()), min(view.height(), view.width() // 2)
+    spots = [(x, y) for x in range(view.width() // 2, view.width(), 7) for y in range(0, view.height(), 7)]
+    for x, y in spots:  # right of the choice that lies on the view
+        across, down = abs(x - view.width() / 2) - wide / 2, abs(y - view.height() / 2) - high / 2
+        if max(across, down) < -2:
+            assert seen.pixelColor(x, y) == QColor("red")
+        elif max(across, down) > 2:
+            assert seen.pixelColor(x, y) == QColor(DAY.water)
+
+
+def test_keys_of_the_renderer_do_nothing_in_the_view(opened: MainWindow, qtbot: QtBot) -> None:
+    """Its own shortcuts close it, or draw the part as wires."""
+    before = _settled_picture(opened, qtbot)
+    opened.scene.overlay.setFocus()
+    for key in (Qt.Key.Key_W, Qt.Key.Key_V, Qt.Key.Key_C, Qt.Key.Key_Q, Qt.Key.Key_E):
+        QTest.keyClick(opened.scene.overlay, key)
+    qtbot.wait(200)
+    assert np.array_equal(_settled_picture(opened, qtbot), before)
 
 
 def test_findings_keep_their_rows_and_tell_the_new_words(opened: MainWindow, qtbot: QtBot) -> None:

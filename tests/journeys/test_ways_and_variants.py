@@ -48,9 +48,9 @@ def seen_at(window: MainWindow, spot: np.ndarray) -> QPointF:
 def mouse(window: MainWindow, kind: QEvent.Type, at: QPointF) -> None:
     button = Qt.MouseButton.NoButton if kind is QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
     held = Qt.MouseButton.NoButton if kind is QEvent.Type.MouseButtonRelease else Qt.MouseButton.LeftButton
-    plotter = window.scene.plotter
-    sent = QMouseEvent(kind, at, plotter.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)
-    QApplication.sendEvent(plotter, sent)
+    view = window.scene.overlay
+    sent = QMouseEvent(kind, at, view.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(view, sent)
 
 
 def test_all_ways_up_are_weighed_once_and_a_row_and_a_place_of_the_chart_turn_the_part(plate: MainWindow, qtbot: QtBot) -> None:

@@ -161,7 +161,7 @@ def test_click_in_the_3d_view_drills_where_it_hits(window: MainWindow, qtbot: Qt
     press(qtbot, window, "drain", "Place in the 3D view")
     at = window.scene.project((0.0, 0.0, 15.0))
     assert at is not None
-    qtbot.mouseClick(window.scene.plotter, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    qtbot.mouseClick(window.scene.overlay, Qt.MouseButton.LeftButton, pos=at.toPoint())
     (hole,) = session.job.parts[0].holes
     assert hole.diameter_mm == 3.0
     # the egg's front at mid-height is its point of least y
@@ -321,7 +321,7 @@ def test_the_3d_view_shows_the_job_that_the_strip_names(window: MainWindow, qtbo
     scene, session = window.scene, window.session
 
     def seen() -> np.ndarray:
-        at, size = scene.plotter.mapTo(window, QPoint(0, 0)), scene.plotter.size()
+        at, size = scene.overlay.mapTo(window, QPoint(0, 0)), scene.overlay.size()
         picture = window.screen().grabWindow(window.winId(), at.x(), at.y(), size.width(), size.height()).toImage()
         picture = picture.convertToFormat(QImage.Format.Format_RGB888)
         rows = np.frombuffer(picture.constBits(), np.uint8).reshape(picture.height(), picture.bytesPerLine())
@@ -336,9 +336,8 @@ def test_the_3d_view_shows_the_job_that_the_strip_names(window: MainWindow, qtbo
     qtbot.wait(600)
     after = seen()
     assert session.job.parts[0].name == "block" and (np.abs(after - before).max(axis=2) > 40).mean() > 0.02
-    scene.overlay.let_go()
-    scene.plotter.update()
-    scene.overlay.update()
+    scene.plotter._fresh = False
+    scene.overlay.hold(*scene.plotter.picture())
     qtbot.wait(600)
     assert (np.abs(seen() - after).max(axis=2) > 40).mean() < 0.002
 
@@ -401,7 +400,7 @@ def test_fit_shows_all_that_stands_there_in_any_view(window: MainWindow, qtbot: 
             qtbot.wait(80)
             spots = [scene.project(tuple(float(x) for x in p)) for p in scene.drawn[0].outer.points[::37]]
             x, y = np.array([s.x() for s in spots]), np.array([s.y() for s in spots])  # type: ignore[union-attr]
-            wide, high = scene.plotter.width(), scene.plotter.height()
+            wide, high = scene.overlay.width(), scene.overlay.height()
             assert x.min() > 0 and x.max() < wide and y.min() > 0 and y.max() < high
             assert max((x.max() - x.min()) / wide, (y.max() - y.min()) / high) > 0.75
 

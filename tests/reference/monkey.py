@@ -115,7 +115,7 @@ class Monkey:
 
     def _views(self) -> list[QWidget]:
         w = self._window
-        return [v for v in (w.log, w.section, w.scene.plotter, w.findings) if v.isVisible()]
+        return [v for v in (w.log, w.section, w.scene.overlay, w.findings) if v.isVisible()]
 
     def _wheel(self) -> None:
         if views := self._views():

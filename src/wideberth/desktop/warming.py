@@ -10,8 +10,9 @@ from PySide6.QtCore import QObject, QProcess
 from wideberth.core.predict import is_compiled
 from wideberth.desktop.session import Session
 
-LATER = ("wideberth.desktop.benchpage", "lib3mf", "scipy.optimize", "scipy.special", "trimesh", "reportlab.platypus")
-"""Modules that are slow to load: charts of the bench, mesh formats, measuring, exposure tests, sheets."""
+LATER = ("wideberth.desktop.benchpage", "lib3mf", "scipy.optimize", "scipy.special", "trimesh", "reportlab.platypus",
+         "wideberth.desktop.planpage", "wideberth.desktop.logpage", "wideberth.desktop.orientpage")  # fmt: skip
+"""Modules that are slow to load: charts of the bench, mesh formats, measuring, exposure tests, sheets, pages."""
 COMPILING = ("-m", "wideberth.core.propose.compiling")
 
 

@@ -1,4 +1,4 @@
-"""The 3D widget: one render a frame, and a picture of it to paint over."""
+"""What renders the scene: beside the window, once a frame, into a picture to paint over."""
 
 from __future__ import annotations
 
@@ -7,83 +7,106 @@ import time
 import numpy as np
 import pyvista as pv
 from numpy.typing import NDArray
-from PySide6.QtCore import Signal
-from PySide6.QtGui import QPixmap
-from PySide6.QtOpenGLWidgets import QOpenGLWidget
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QPaintEvent, QPixmap
 from pyvistaqt import QtInteractor
 from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkFloatArray
 
 HEAVY_S = 0.04
 """A render that takes longer cannot follow a hand."""
+ASKS = "WindowMakeCurrentEvent"
+"""By which the renderer asks for its context."""
 
 
 class Chart(QtInteractor):
-    """A `QtInteractor` that renders only when Qt paints.
+    """A `QtInteractor` that stands in no window and renders only when a `picture` is taken.
 
-    By itself a turn of the view renders twice, once at once and once in the paint that follows; a software renderer
-    feels that. So a wish to render only asks for a paint. `stale` tells that the scene or the camera has changed: whoever covers
-    the view must let it be seen, since Qt paints nothing that is covered. `drawn` tells that it was drawn anew.
-
-    Where a render is heavy, a chart that is turned by hand or has another size is rendered without `spared` and without smoothed
-    edges; that is not fresh, and the next `picture` renders all.
+    A window with OpenGL in it is put together by OpenGL whenever anything in it is painted, which costs a software renderer 10 ms
+    each time; and by itself a turn of the view renders twice. So a wish to render only tells that the scene or the camera has
+    changed, `stale`; `drawn` tells that it was rendered. Who shows the picture hands on what the mouse does.
     """
 
     stale = Signal()
     drawn = Signal()
     spared: tuple[pv.Actor, ...] = ()
-    _painting = _taking = _fresh = _moves = _heavy = False
+    """What is left out where a heavy scene is rendered lightly."""
+    _rendering = _lightly = _fresh = _heavy = False
     _rendered = 0
 
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent, auto_update=False)
+    def __init__(self) -> None:
+        super().__init__(None, auto_update=False)
+        self.setAttribute(Qt.WidgetAttribute.WA_DontShowOnScreen)
+        self.setAttribute(Qt.WidgetAttribute.WA_QuitOnClose, False)
         self.render_window.SetMultiSamples(0)  # smooth edges after the render cost a quarter of what samples do
         self.renderer.SetUseFXAA(True)
-        self.setUpdateBehavior(QOpenGLWidget.UpdateBehavior.PartialUpdate)  # what was rendered stays
+        self.is_turned = False
+        """Whether it was turned or moved by hand since it was last rendered."""
         self._renderer_of_events = self.iren.interactor
         self._renderer_of_events.EnableRenderOff()
-        self._renderer_of_events.AddObserver("RenderEvent", lambda *_: self._turned())
+        self._renderer_of_events.AddObserver("RenderEvent", lambda *_: self._turn())
+        self.show()
 
     def render(self, *_: object, **__: object) -> None:
         """What the plotter calls after each change of its scene or camera."""
         self.redraw()
 
     def redraw(self) -> None:
-        """Ask Qt for a paint, unless the scene is as it was last rendered."""
-        if not self._painting and not (self._fresh and self._rendered == self._changed()):
-            self._fresh = False
+        """Tell that the scene is not as it was last rendered, if so."""
+        if not self._rendering and not self.is_fresh:
             self.stale.emit()
-            QWidget.update(self)
+
+    @property
+    def is_fresh(self) -> bool:
+        """Whether the last picture shows all of the scene as it is."""
+        return self._fresh and self._rendered == self._changed()
 
     def _changed(self) -> int:
         """When the scene or its camera was changed last, on the renderer's own clock."""
         props = self.renderer.GetViewProps()
         return max(props.GetMTime(), self.renderer.GetActiveCamera().GetMTime(), *(p.GetRedrawMTime() for p in props))
 
-    def _turned(self) -> None:
-        self._moves = True
-        self.redraw()
+    def _turn(self) -> None:
+        if not self._rendering:
+            self.is_turned = True
+            self.redraw()
+
+    def picture(self, lightly: bool = False) -> tuple[QPixmap, NDArray[np.float32] | None]:
+        """The scene as it is: a picture of the widget's size, and the depth (0 near, 1 far) of each of its pixels.
+
+        lightly : a heavy scene is rendered without what is spared and without smoothed edges, and its depth is not told.
+        """
+        self._lightly = lightly and self._heavy
+        shown = QPixmap.fromImage(self.grabFramebuffer())
+        if self._lightly:
+            return shown, None
+        self.makeCurrent()
+        width, height = self.render_window.GetSize()
+        depths = vtkFloatArray()
+        self.render_window.GetZbufferData(0, 0, width - 1, height - 1, depths)
+        self.doneCurrent()
+        return shown, vtk_to_numpy(depths).reshape(height, width)[::-1].copy()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        """Nothing is shown, so nothing is painted."""
 
     def paintGL(self) -> None:
-        """Render once and show it; what was rendered and is as it was is only taken."""
-        if self._taking and self._fresh:
+        """Render, unless all is rendered as it is; called as a picture is taken."""
+        if self.is_fresh:
             return
-        light = self._moves and self._heavy and not self._taking
-        self._moves, self._painting = False, True
+        self.is_turned, self._rendering = False, True
         self._renderer_of_events.EnableRenderOn()
         try:
-            self._render_lightly() if light else self._render_all()
+            self._render_lightly() if self._lightly else self._render_all()
         finally:
             self._renderer_of_events.EnableRenderOff()
-            self._painting = False
-        self._fresh, self._rendered = not light, self._changed()
-        if not self._taking:
-            self.drawn.emit()
+            self._rendering = False
+        self._fresh, self._rendered = not self._lightly, self._changed()
+        self.drawn.emit()
 
     def _render_all(self) -> None:
         began = time.perf_counter()
-        super().paintGL()
+        self._render_now()
         self._heavy = time.perf_counter() - began > HEAVY_S
 
     def _render_lightly(self) -> None:
@@ -92,26 +115,23 @@ class Chart(QtInteractor):
             actor.SetVisibility(False)
         self.renderer.SetUseFXAA(False)
         try:
-            super().paintGL()
+            self._render_now()
         finally:
             self.renderer.SetUseFXAA(True)
             for actor in spared:
                 actor.SetVisibility(True)
 
-    def resizeGL(self, width: int, height: int) -> None:
-        self._fresh, self._moves = False, True
-        super().resizeGL(width, height)
-
-    def picture(self) -> tuple[QPixmap, NDArray[np.float32]]:
-        """The scene as it is: a picture of the widget's size, and the depth (0 near, 1 far) of each of its pixels."""
-        self._taking = True
+    def _render_now(self) -> None:
+        """Render in the context that Qt made current. The renderer asks for it some twenty times, and each question into Python
+        would hand the interpreter to whoever computes beside."""
+        number = next(n for n, (subject, _) in enumerate(self._vtk_observers) if subject is self.render_window)
+        self.render_window.RemoveObserver(self._vtk_observers[number][1])
         try:
-            shown = QPixmap.fromImage(self.grabFramebuffer())
-            self.makeCurrent()
-            width, height = self.render_window.GetSize()
-            depths = vtkFloatArray()
-            self.render_window.GetZbufferData(0, 0, width - 1, height - 1, depths)
-            self.doneCurrent()
-            return shown, vtk_to_numpy(depths).reshape(height, width)[::-1].copy()
+            super().paintGL()
         finally:
-            self._taking = False
+            tag = self.render_window.AddObserver(ASKS, self._cb_make_current)
+            self._vtk_observers[number] = (self.render_window, tag)
+
+    def resizeGL(self, width: int, height: int) -> None:
+        self._fresh = False
+        super().resizeGL(width, height)

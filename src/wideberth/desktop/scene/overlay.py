@@ -1,4 +1,4 @@
-"""Signs and soundings drawn over the 3D view: findings, margins of the weakest tips, the cursor's height."""
+"""The 3D view as it is seen: a picture of the scene, and over it findings, weakest margins and the cursor's plane."""
 
 from __future__ import annotations
 
@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QResizeEvent, QShowEvent
+from PySide6.QtWidgets import QStyle, QWidget
 
 from wideberth.core.verdict import is_weak
 from wideberth.desktop.session import Session
@@ -22,12 +22,12 @@ Project = Callable[[tuple[float, float, float]], tuple[float, float, float] | No
 
 
 class Overlay(QWidget):
-    """Transparent and deaf to the mouse; painted anew whenever the view behind it is."""
+    """Paints over a picture of the scene; tells when it has another shape, or is seen again."""
 
-    def __init__(
-        self, parent: QWidget, session: Session, project: Project, on_plate: Callable[[QPointF], tuple[float, float] | None]
-    ) -> None:
-        super().__init__(parent)
+    reshaped = Signal()
+
+    def __init__(self, session: Session, project: Project, on_plate: Callable[[QPointF], tuple[float, float] | None]) -> None:
+        super().__init__()
         self._session, self._project_deep, self._sight_on_plate = session, project, on_plate
         self.hint = ""
         self.soundings = "margins"
@@ -40,11 +40,14 @@ class Overlay(QWidget):
         self.bare = False
         """Whether what is drawn is not what stands on the plate: nothing that is known of that is painted over it."""
         self.picture: QPixmap | None = None
+        self.outgrown = False
+        """Whether the picture is of another shape than the view, which is to be pictured anew."""
         self._depth: NDArray[np.float32] | None = None
         self._laid: tuple[list[tuple[float, float, float]], NDArray[np.float32], QImage] | None = None
         """The plane's sheet as it was laid last: for which corners, and before what."""
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.WheelFocus)
 
     def project(self, point: tuple[float, float, float]) -> QPointF | None:
         """Where a point of the plate is seen, or None behind the eye."""
@@ -55,24 +58,29 @@ class Overlay(QWidget):
         """Where the plate is seen at a point of the view."""
         return self._sight_on_plate(at)
 
-    def hold(self, picture: QPixmap, depth: NDArray[np.float32]) -> None:
-        """Keep a picture of the scene and paint over it, so that the view behind need not be drawn again."""
-        self.picture, self._depth = picture, depth
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent, True)
+    def hold(self, picture: QPixmap, depth: NDArray[np.float32] | None) -> None:
+        """Paint over a picture of the scene; without its depth the plane has only a rim."""
+        self.picture, self._depth, self.outgrown = picture, depth, False
+        self.update()
 
-    def let_go(self) -> None:
-        """The scene or the camera has changed: what is behind shows through again."""
-        if self.picture is not None:
-            self.picture = None
-            self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent, False)
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.outgrown = True
+        self.reshaped.emit()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.reshaped.emit()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             self._paint(painter)
 
     def _paint(self, painter: QPainter) -> None:
-        if self.picture is not None:
-            painter.drawPixmap(self.rect(), self.picture)
+        if self.picture is None or self.outgrown:
+            self._paint_outgrown(painter)
+            return
+        painter.drawPixmap(self.rect(), self.picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(typeface(9.5, italic=True))
         painter.setPen(QColor(DAY.ink))
@@ -112,6 +120,14 @@ class Overlay(QWidget):
                 at = self.project((x, y, z)) if x is not None and y is not None else None
                 if at is not None:
                     draw_severity(painter, f.severity, at, 6.0, DAY)
+
+    def _paint_outgrown(self, painter: QPainter) -> None:
+        """The picture of another shape, as large as fits, until there is a new one."""
+        painter.fillRect(self.rect(), QColor(DAY.water))
+        if self.picture is not None:
+            size = self.picture.size().scaled(self.size(), Qt.AspectRatioMode.KeepAspectRatio)
+            middle = Qt.AlignmentFlag.AlignCenter
+            painter.drawPixmap(QStyle.alignedRect(self.layoutDirection(), middle, size, self.rect()), self.picture)
 
     def _paint_scale(self, painter: QPainter, top: float) -> None:
         """The scale of a part's colours, labelled."""
@@ -231,7 +247,7 @@ class Overlay(QWidget):
             return
         corners = [QPointF(x, y) for x, y, _ in deep]
         rim = QColor(DAY.hazard)
-        if self._depth is not None and self.picture is not None and not self._scrubbing.isActive():
+        if self._depth is not None and not self._scrubbing.isActive():
             if self._laid is None or self._laid[0] != deep or self._laid[1] is not self._depth:
                 self._laid = deep, self._depth, self._sheet(deep)
             painter.drawImage(self.rect(), self._laid[2])

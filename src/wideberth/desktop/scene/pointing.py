@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt, QTimer
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtGui import QMouseEvent, QWheelEvent
 from vtkmodules.vtkRenderingCore import vtkCellPicker
 
 from wideberth.desktop.session import Tool
@@ -40,7 +40,7 @@ class Pointing(QObject):
         self._stroke.setSingleShot(True)
         self._stroke.setInterval(STROKE_MS)
         self._stroke.timeout.connect(self._drawn_over)
-        view.plotter.installEventFilter(self)
+        view.overlay.installEventFilter(self)
 
     def pick(self, at: QPointF) -> tuple[int, np.ndarray] | None:
         """The part under a point of the view and the spot on its surface, or None."""
@@ -58,9 +58,10 @@ class Pointing(QObject):
         return None if number is None else (number, np.array(picker.GetPickPosition()))
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Clicks go to the tool in hand, else they choose a part."""
-        if event.type() == QEvent.Type.Resize:
-            self._view.resized()
+        """Clicks go to the tool in hand, else they choose a part; what no tool wants turns the view."""
+        if isinstance(event, QWheelEvent):
+            self._view.plotter.wheelEvent(event)
+            return True
         if isinstance(event, QMouseEvent) and (self._pulls(event) or self._strokes(event)):
             return True
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._hovering is not None:
@@ -74,7 +75,19 @@ class Pointing(QObject):
                 moved = event.position() - self._pressed
                 if abs(moved.x()) + abs(moved.y()) <= CLICK_PIXELS:
                     self._clicked(event.position())
+        if isinstance(event, QMouseEvent):
+            self._turn(event)
         return super().eventFilter(watched, event)
+
+    def _turn(self, event: QMouseEvent) -> None:
+        """Hand an event of the mouse on to what turns, moves and zooms the scene."""
+        match event.type():
+            case QEvent.Type.MouseButtonPress | QEvent.Type.MouseButtonDblClick:
+                self._view.plotter.mousePressEvent(event)
+            case QEvent.Type.MouseButtonRelease:
+                self._view.plotter.mouseReleaseEvent(event)
+            case QEvent.Type.MouseMove:
+                self._view.plotter.mouseMoveEvent(event)
 
     def _pulls(self, event: QMouseEvent) -> bool:
         """Whether an event of the mouse is for a handle of the tool in hand."""

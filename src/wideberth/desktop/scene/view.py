@@ -53,16 +53,16 @@ class SceneView(QWidget):
         frame = ChartFrame()
         inner = QVBoxLayout(frame)
         inner.setContentsMargins(0, 0, 0, 0)
-        self.plotter = Chart(frame)
+        self.plotter = Chart()
         self.plotter.set_background(DAY.water)
-        inner.addWidget(self.plotter)
         self.eye = Eye(self.plotter)
-        self.overlay = Overlay(self.plotter, session, self.eye.project_deep, self.eye.on_plate)
+        self.overlay = Overlay(session, self.eye.project_deep, self.eye.on_plate)
+        inner.addWidget(self.overlay)
         self.wardrobe = Wardrobe(session.stages)
         session.predicting.preparing.append(self.wardrobe.prepare)
         self.inner, self.marks = Inner(self.plotter, self.wardrobe), Marks(self.plotter, self.wardrobe)
         self.apart, self.ground = Apart(self.plotter, self.wardrobe), Ground(self.plotter)
-        self.shows = QComboBox(self.plotter)
+        self.shows = QComboBox(self.overlay)
         self.shows.setAccessibleName("what the view shows on the part")
         for name, text in SHOWN.items():
             self.shows.addItem(text, name)
@@ -71,12 +71,11 @@ class SceneView(QWidget):
         self.shows.adjustSize()
         self.shows.currentIndexChanged.connect(self._show_other)
         self.pointing = Pointing(self)
-        self.plotter.stale.connect(self.overlay.let_go)
+        self.overlay.reshaped.connect(self._reshape)
         self._still = QTimer(self)
         self._still.setSingleShot(True)
         self._still.setInterval(STILL_MS)
-        self._still.timeout.connect(self._hold)
-        self.plotter.drawn.connect(self._still.start)
+        self._still.timeout.connect(self._picture_all)
         bar = QHBoxLayout()
         bar.setContentsMargins(0, 0, 0, 0)
         bar.setSpacing(3)
@@ -99,9 +98,8 @@ class SceneView(QWidget):
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(0)
-        self._later.timeout.connect(self.plotter.redraw)
-        self._later.timeout.connect(self.overlay.update)
-        self.plotter.drawn.connect(self._later.stop)
+        self._later.timeout.connect(self._picture)
+        self.plotter.stale.connect(self._later.start)
         session.predicting.predicted.connect(self.refresh)
         session.cursor.moved.connect(self._move_plane)
         session.sight.tool_changed.connect(self._show_tool)
@@ -247,15 +245,26 @@ class SceneView(QWidget):
         self.shows.setVisible(free)
 
     def _move_plane(self, _z_mm: float) -> None:
-        """The cutting plane is painted over a kept picture of the scene, so scrubbing never waits for a render."""
-        self._hold()
+        """The cutting plane is painted over the picture of the scene, so scrubbing never waits for a render."""
         self.overlay.scrub()
 
-    def _hold(self) -> None:
-        """Keep a picture of the scene and its depth, unless that is kept already, or the scene is about to be drawn anew."""
-        if self.overlay.picture is None and self.drawn and self.plotter.isVisible() and not self._later.isActive():
+    def _picture(self) -> None:
+        """Show the scene as it is now: lightly while a hand turns it, and in full once it stands."""
+        if self.plotter.is_turned and self.overlay.isVisible():
+            self.overlay.hold(*self.plotter.picture(lightly=True))
+            self._still.start()
+        else:
+            self._picture_all()
+
+    def _picture_all(self) -> None:
+        if not self.overlay.isVisible():
+            return  # it tells when it is seen
+        if self.overlay.outgrown:
+            self._refit()
+        self._later.stop()
+        if self.overlay.outgrown or not self.plotter.is_fresh:
             self.overlay.hold(*self.plotter.picture())
-            self.overlay.update()
+        self.overlay.update()
 
     # what is shown on the part
 
@@ -386,10 +395,13 @@ class SceneView(QWidget):
             return np.array([(x, y, z) for x in bounds[:2] for y in bounds[2:4] for z in bounds[4:]])
         return np.concatenate([points[:: max(1, len(points) // OUTLINE_POINTS)] for points in drawn])
 
-    def resized(self) -> None:
-        """The view has another shape: what is painted over it is of the old one, and what was fitted is fitted anew."""
-        self.overlay.let_go()
-        self.overlay.setGeometry(0, 0, self.plotter.width(), self.plotter.height())
+    def _reshape(self) -> None:
+        """The view has another shape: the scene is pictured anew once all borders are where they go."""
+        self.plotter.resize(self.overlay.size())
+        self._later.start()
+
+    def _refit(self) -> None:
+        """What was fitted to the old shape is fitted to the new one."""
         if self._fitted_from is not None and np.allclose(self._fitted_from, self.plotter.camera.position):
             self.fit()
 
@@ -407,8 +419,7 @@ class SceneView(QWidget):
 
     def _show_tool(self) -> None:
         tool = self.session.sight.tool
-        self.plotter.setCursor(Qt.CursorShape.ArrowCursor if tool is None else Qt.CursorShape.CrossCursor)
-        self.plotter.setMouseTracking(True)
+        self.overlay.setCursor(Qt.CursorShape.ArrowCursor if tool is None else Qt.CursorShape.CrossCursor)
         self._show_supports()
         self._show_hint()
 

@@ -357,7 +357,7 @@ class MainWindow(QMainWindow):
                     self.save(self.close)
                 return
         self.session.end()
-        self.scene.plotter.close()
+        self.scene.close()
         super().closeEvent(event)
 
 

@@ -84,7 +84,8 @@ class Table(QWidget):
         on_plate = self._session.selection.step == "plate"
         self.level.setCurrentIndex(1 if on_plate else 0)
         self._shared = self.high if on_plate else self.low
-        self._shared.addWidget(self.views["findings"])  # the plan is as wide as the plate
+        if self.views["findings"].parent() is not self._shared:
+            self._shared.addWidget(self.views["findings"])  # the plan is as wide as the plate
         for splitter, share in ((self.across, wanted.log), (self.right, wanted.scene), (self._shared, wanted.section)):
             room = 10_000
             splitter.setSizes([round(share * room), round((1 - share) * room)])
