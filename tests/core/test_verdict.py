@@ -144,6 +144,36 @@ def test_tip_message_fills_in_the_formula(bench: Bench) -> None:
     assert found.weakest == min(found.hold_margin or 0, found.plate_margin or 0)
 
 
+def test_a_weak_tip_is_found_at_the_layer_that_pulls_hardest_and_seen_where_it_stands(bench: Bench) -> None:
+    """A cone on its point pulls hardest at its top, 17 mm above the tips under it."""
+    fast = replace(bench, print=replace(bench.print, lift_mm_per_min=600.0))
+    job = propose_support(
+        job_of(
+            "Job",
+            bench,
+            (
+                Part(
+                    "Cone",
+                    as_source(
+                        as_mesh(trimesh.creation.cone(9, 18, sections=64).apply_transform(np.diag([1.0, -1.0, -1.0, 1.0])))
+                    ),
+                    pose=Pose(gap_mm=5.0),
+                ),
+            ),
+        ),
+        ONE,
+        Stages(),
+    ).job
+    verdict = predict(replace(job, bench=fast), Stages(), fine(0.2)).verdict
+    weak = [f for f in verdict.findings if f.code == Code.TIP_MARGIN and f.x_mm is not None]
+    spots = {(round(t.x_mm, 6), round(t.y_mm, 6), round(t.z_mm, 6)) for t in verdict.tips}
+    assert weak and max(f.z_mm for f in weak) > 15
+    assert all(len(f.seen) == 1 and tuple(round(v, 6) for v in f.seen[0]) in spots for f in weak)
+    assert all(f.places == ((f.x_mm, f.y_mm, f.z_mm),) for f in weak)  # the height log has it at the layer
+    others = [f for f in verdict.findings if f.seen_z_mm is None]
+    assert all(f.seen == tuple(p for p in f.places if p[0] is not None) for f in others)
+
+
 def test_tip_that_misses_is_told(bench: Bench) -> None:
     slab = moved(trimesh.creation.box((10, 10, 3)), 0, 0, 1.5)
     stray = Touch(0, "c", 30.0, 0, 1.0, 0.4, 0.2, 1.0, 0.4, 30.0, 0, 1.0)

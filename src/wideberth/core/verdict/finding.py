@@ -21,6 +21,7 @@ class Finding:
     ----------
     x_mm, y_mm : where on the plate, if it is at a spot. step : the step whose controls help. change : the bench value that the
     remedy names, if it is one: key and value. spots : all places of one thing that is found at several, the worst first.
+    seen_z_mm : where it is seen on the print, if that is not at the height of the layer that it is found in.
     """
 
     code: Code
@@ -33,6 +34,7 @@ class Finding:
     y_mm: float | None = None
     change: tuple[str, float] | None = None
     spots: tuple[Spot, ...] = ()
+    seen_z_mm: float | None = None
 
     @property
     def count(self) -> int:
@@ -43,6 +45,13 @@ class Finding:
     def places(self) -> tuple[tuple[float | None, float | None, float], ...]:
         """Every place, one after the other."""
         return self.spots or ((self.x_mm, self.y_mm, self.z_mm),)
+
+    @property
+    def seen(self) -> tuple[tuple[float, float, float], ...]:
+        """Every place that is on the print, where it is seen there."""
+        if self.seen_z_mm is not None and self.x_mm is not None and self.y_mm is not None:
+            return ((self.x_mm, self.y_mm, self.seen_z_mm),)
+        return tuple((x, y, z) for x, y, z in self.places if x is not None and y is not None)
 
 
 def in_order(findings: list[Finding]) -> tuple[Finding, ...]:

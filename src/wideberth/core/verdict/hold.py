@@ -53,12 +53,12 @@ def hold_findings(
     if loads.layers and loads.unsteady[unsteady] > UNSTEADY and len(tips):
         z = (unsteady + 0.5) * layer_mm
         which = int(loads.unsteady_tip[unsteady])
-        x, y = (tips[which].x_mm, tips[which].y_mm) if which >= 0 else (None, None)
+        x, y, seen = (tips[which].x_mm, tips[which].y_mm, tips[which].z_mm) if which >= 0 else (None, None, None)
         message = (
             f"A piece at {z:.2f} mm hangs on one tip, or on tips in line, and its pull acts beside them: "
             f"×{loads.unsteady[unsteady]:.1f} of what they can bend."
         )
-        findings += told(Code.UNSTEADY, house, message, z, x_mm=x, y_mm=y)
+        findings += told(Code.UNSTEADY, house, message, z, x_mm=x, y_mm=y, seen_z_mm=seen)
     findings += _post_findings(loads, bench, layer_mm, called)
     unheld = np.flatnonzero(loads.unheld_n > SPECK_PULL_N)
     if len(unheld):
@@ -124,7 +124,7 @@ def _weak_findings(
         if loads.failure and loads.failure.tip == i:
             message += f" {failure_text(loads.failure, layer_mm)}"
         z = (t.worst_layer + 0.5) * layer_mm
-        findings += told(Code.TIP_MARGIN, house, message, z, figure=t.margin, x_mm=t.x_mm, y_mm=t.y_mm)
+        findings += told(Code.TIP_MARGIN, house, message, z, figure=t.margin, x_mm=t.x_mm, y_mm=t.y_mm, seen_z_mm=t.z_mm)
     if len(weak) > MANY:
         next_one = tips[weak[MANY]]
         message = f"{len(weak) - MANY} more tips have a margin under ×{house.margin_note:g}."

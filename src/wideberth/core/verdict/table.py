@@ -163,6 +163,7 @@ def told(
     y_mm: float | None = None,
     spots: tuple[Spot, ...] = (),
     change: tuple[str, float] | None = None,
+    seen_z_mm: float | None = None,
 ) -> list[Finding]:
     """A finding by the table; none where its rule has nothing to say.
 
@@ -177,4 +178,4 @@ def told(
         return []
     if spots and x_mm is None:
         x_mm, y_mm, _ = spots[0]
-    return [Finding(code, severity, z_mm, message, remedy or rule.remedy, rule.step, x_mm, y_mm, change, spots)]
+    return [Finding(code, severity, z_mm, message, remedy or rule.remedy, rule.step, x_mm, y_mm, change, spots, seen_z_mm)]

@@ -17,6 +17,8 @@ from wideberth.desktop.style import DAY, draw_severity, typeface
 SOUNDINGS = 7
 SAG_SOUNDINGS = 14
 SCRUB_MS = 90
+SIGN_PX = 5.0
+"""How far a number moves aside for its sign."""
 VIRIDIS = [QColor(c) for c in ("#46337e", "#3e4c8a", "#33638d", "#297b8e", "#22938c", "#3aaa79", "#71c45a", "#c0db2d")]
 Project = Callable[[tuple[float, float, float]], tuple[float, float, float] | None]
 
@@ -116,8 +118,8 @@ class Overlay(QWidget):
         if tool is not None:
             tool.paint(painter, self)
         for f in reversed(p.verdict.findings) if not covered else ():
-            for x, y, z in reversed(f.places):
-                at = self.project((x, y, z)) if x is not None and y is not None else None
+            for place in reversed(f.seen):
+                at = self.project(place)
                 if at is not None:
                     draw_severity(painter, f.severity, at, 6.0, DAY)
 
@@ -177,17 +179,21 @@ class Overlay(QWidget):
         p = self._session.prediction
         assert p is not None
         painter.setFont(typeface(9.5, italic=True))
-        signs = [self.project((x, y, z)) for f in p.verdict.findings for x, y, z in f.places if x is not None and y is not None]
-        taken = [s for s in signs if s is not None]
+        signs = [at for f in p.verdict.findings for place in f.seen if (at := self.project(place)) is not None]
+        taken = list(signs)
         printed = 0
         for tip in sorted(p.verdict.tips, key=lambda t: t.margin):
             if printed == SOUNDINGS or not np.isfinite(tip.margin):
                 break
             at = self.project((tip.x_mm, tip.y_mm, tip.z_mm))
-            if at is None or any(abs(at.x() - t.x()) < 34 and abs(at.y() - t.y()) < 16 for t in taken):
+            if at is None:
+                continue
+            own = [s for s in signs if (s - at).manhattanLength() < 1.0]  # it stands beside its own sign
+            if any(abs(at.x() - t.x()) < 34 and abs(at.y() - t.y()) < 16 for t in taken if t not in own):
                 continue
             taken.append(at)
             printed += 1
+            at += QPointF(SIGN_PX if own else 0.0, 0.0)
             painter.setPen(QColor(DAY.hazard if is_weak(tip.margin, p.job.bench.house) else DAY.ink))
             painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}")
 
