@@ -124,7 +124,7 @@ class Chart(QtInteractor):
     def _render_now(self) -> None:
         """Render in the context that Qt made current. The renderer asks for it some twenty times, and each question into Python
         would hand the interpreter to whoever computes beside."""
-        number = next(n for n, (subject, _) in enumerate(self._vtk_observers) if subject is self.render_window)
+        number = [subject is self.render_window for subject, _ in self._vtk_observers].index(True)
         self.render_window.RemoveObserver(self._vtk_observers[number][1])
         try:
             super().paintGL()
