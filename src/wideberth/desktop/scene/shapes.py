@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,6 +14,8 @@ from wideberth.core.model import Mesh, Shaded
 
 EDGE, SMOOTH_CELLS = 2, 0.8
 """Cells round a block, and over how many it is smoothed."""
+MOST_SIDES = 12_000
+"""Sides of cells on the surface of a block: about as many triangles are drawn for it."""
 
 
 def poly(mesh: Mesh) -> pv.PolyData:
@@ -49,14 +52,19 @@ class Block:
 
 
 def block_of(held: NDArray[np.float32], low_mm: NDArray[np.float64], step_mm: float) -> Block | None:
-    """The block round cells that are held by more than half, (z, y, x), or None where there are none. For any thread."""
+    """The block round cells that are held by more than half, (z, y, x), or None where there are none: every cell, or every
+    second or third where the surface would be of more than `MOST_SIDES`. For any thread."""
     if held.max() <= 0.5:
         return None
     k, j, i = np.nonzero(held > 0.5)
     low = np.array([k.min(), j.min(), i.min()])
-    block = np.pad(held[tuple(slice(a, b + 1) for a, b in zip(low, (k.max(), j.max(), i.max()), strict=True))], EDGE)
-    smooth = scipy.ndimage.gaussian_filter(block, SMOOTH_CELLS)
-    return Block(smooth, low_mm + step_mm * (low[::-1] - EDGE), step_mm)
+    own = held[tuple(slice(a, b + 1) for a, b in zip(low, (k.max(), j.max(), i.max()), strict=True))]
+    sides = sum(np.count_nonzero(np.diff(own > 0.5, axis=axis)) for axis in range(3))
+    every = max(1, math.ceil(math.sqrt(sides / MOST_SIDES)))
+    edge = EDGE * every
+    block = np.pad(own, [(edge, edge + -n % every) for n in own.shape])
+    smooth = scipy.ndimage.gaussian_filter(block, SMOOTH_CELLS)[::every, ::every, ::every]
+    return Block(smooth, low_mm + step_mm * (low[::-1] - edge), step_mm * every)
 
 
 def body_of(block: Block, matrix: NDArray[np.float64]) -> pv.PolyData | None:

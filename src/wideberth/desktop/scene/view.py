@@ -27,9 +27,10 @@ SEEN_FROM_ABOVE = 0.35
 REFIT_SHARE = 0.2
 OUTLINE_POINTS = 400
 """Of each solid, looked at where the view is fitted."""
-STILL_MS, HINT_MS, ALONG_MS = 180, 50, 100
-"""Until a view that stands still is drawn finely; between paintings of what a tool in hand says, which moves with the pointer;
-and where these are left to go along with the log, which tells what is held."""
+RESHAPED_MS, STILL_MS, HINT_MS, ALONG_MS = 15, 180, 50, 100
+"""Until a view of another shape is pictured, so that the views beside it are painted first; until one that stands still is drawn
+finely; between paintings of what a tool in hand says, which moves with the pointer; and where these are left to go along with
+the log, which tells what is held."""
 SHOWN = {"margins": "soundings: margins of tips", "sag": "soundings: sag of undersides", "cups": "cups, filled",
          CHAMBERS: "chambers, cut open", **POSES, APART: "pieces, drawn apart", "nothing": "no soundings"}  # fmt: skip
 CUP_COLOURS = {"vented": DAY.deep, "sealed": DAY.hazard}
@@ -99,6 +100,10 @@ class SceneView(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self._picture)
+        self._reshaped = QTimer(self)
+        self._reshaped.setSingleShot(True)
+        self._reshaped.setInterval(RESHAPED_MS)
+        self._reshaped.timeout.connect(self._picture)
         self.plotter.stale.connect(self._later.start)
         session.predicting.predicted.connect(self.refresh)
         session.cursor.moved.connect(self._move_plane)
@@ -262,6 +267,7 @@ class SceneView(QWidget):
         if self.overlay.outgrown:
             self._refit()
         self._later.stop()
+        self._reshaped.stop()
         if self.overlay.outgrown or not self.plotter.is_fresh:
             self.overlay.hold(*self.plotter.picture())
         self.overlay.update()
@@ -398,7 +404,7 @@ class SceneView(QWidget):
     def _reshape(self) -> None:
         """The view has another shape: the scene is pictured anew once all borders are where they go."""
         self.plotter.resize(self.overlay.size())
-        self._later.start()
+        self._reshaped.start()
 
     def _refit(self) -> None:
         """What was fitted to the old shape is fitted to the new one."""
