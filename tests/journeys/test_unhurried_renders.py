@@ -15,6 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
 from wideberth.desktop.scene.chart import Chart
+from wideberth.desktop.scene.shapes import MOST_SIDES, block_of, body_of
 from wideberth.desktop.style import DAY
 from wideberth.desktop.window import MainWindow
 
@@ -149,3 +150,30 @@ def test_findings_keep_their_rows_and_tell_the_new_words(opened: MainWindow, qtb
     for row in opened.findings._rows:
         cure, way = row.findChildren(QPushButton)
         assert way.text().endswith("›") and cure.isHidden() == (cure.text() == "")
+
+
+@pytest.mark.parametrize("radius", [8.0, 25.0, 45.3, 70.0])
+def test_a_large_body_is_drawn_with_fewer_triangles_in_its_place(radius: float) -> None:
+    """A ball of cells: its volume by the divergence theorem, its middle, and how many triangles it takes."""
+    cells, low, step = round(2 * radius) + 9, np.array([3.0, -2.0, 7.0]), 0.4
+    z, y, x = np.ogrid[:cells, :cells, :cells]
+    middle = np.array([cells / 2 + 0.3, cells / 2 - 0.2, cells / 2 + 0.1])
+    held = ((x - middle[0]) ** 2 + (y - middle[1]) ** 2 + (z - middle[2]) ** 2 <= radius**2).astype(np.float32)
+    block = block_of(held, low, step)
+    assert block is not None
+    body = body_of(block, np.eye(4))
+    sides = 6 * np.pi * radius**2
+    assert body is not None and body.n_cells < 2.2 * (sides if sides < MOST_SIDES else sides / 4)
+    assert body.volume == pytest.approx(4 / 3 * np.pi * (radius * step) ** 3, rel=0.04)
+    assert np.array(body.center) == pytest.approx(low + step * middle, abs=0.5 * block.step_mm)
+    assert (block.step_mm == step) is (radius < 15)
+
+
+@pytest.mark.parametrize("start", range(4))
+def test_a_thin_sheet_is_drawn_as_well(start: int) -> None:
+    held = np.zeros((9, 120, 120), np.float32)
+    held[start : start + 2, 2:-2, 2:-2] = 1
+    block = block_of(held, np.zeros(3), 0.5)
+    assert block is not None and block.step_mm > 0.5
+    body = body_of(block, np.eye(4))
+    assert body is not None and body.bounds[1] - body.bounds[0] == pytest.approx(57.5, abs=2.0)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,8 +13,8 @@ from wideberth.core.model import Mesh, Shaded
 
 EDGE, SMOOTH_CELLS = 2, 0.8
 """Cells round a block, and over how many it is smoothed."""
-MOST_SIDES = 12_000
-"""Sides of cells on the surface of a block: about as many triangles are drawn for it."""
+MOST_SIDES = 8_000
+"""Sides of cells on the surface of a block that is drawn finely, with at most about twice as many triangles."""
 
 
 def poly(mesh: Mesh) -> pv.PolyData:
@@ -53,14 +52,14 @@ class Block:
 
 def block_of(held: NDArray[np.float32], low_mm: NDArray[np.float64], step_mm: float) -> Block | None:
     """The block round cells that are held by more than half, (z, y, x), or None where there are none: every cell, or every
-    second or third where the surface would be of more than `MOST_SIDES`. For any thread."""
+    second where the surface would be of more than `MOST_SIDES`. For any thread."""
     if held.max() <= 0.5:
         return None
     k, j, i = np.nonzero(held > 0.5)
     low = np.array([k.min(), j.min(), i.min()])
     own = held[tuple(slice(a, b + 1) for a, b in zip(low, (k.max(), j.max(), i.max()), strict=True))]
-    sides = sum(np.count_nonzero(np.diff(own > 0.5, axis=axis)) for axis in range(3))
-    every = max(1, math.ceil(math.sqrt(sides / MOST_SIDES)))
+    sides = sum(np.count_nonzero(np.diff(np.pad(own > 0.5, 1), axis=axis)) for axis in range(3))
+    every = 2 if sides > MOST_SIDES else 1  # of a sheet two cells thick, every third might be beside it
     edge = EDGE * every
     block = np.pad(own, [(edge, edge + -n % every) for n in own.shape])
     smooth = scipy.ndimage.gaussian_filter(block, SMOOTH_CELLS)[::every, ::every, ::every]
