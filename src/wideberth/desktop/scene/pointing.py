@@ -62,22 +62,23 @@ class Pointing(QObject):
         if isinstance(event, QWheelEvent):
             self._view.plotter.wheelEvent(event)
             return True
-        if isinstance(event, QMouseEvent) and (self._pulls(event) or self._strokes(event)):
+        if not isinstance(event, QMouseEvent):
+            return super().eventFilter(watched, event)
+        if self._pulls(event) or self._strokes(event):
             return True
-        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self._hovering is not None:
+        if event.type() == QEvent.Type.MouseMove and self._hovering is not None:
             self._pointer = event.position()
             if not self._hover.isActive():
                 self._hover.start()
-        if isinstance(event, QMouseEvent) and event.button() == Qt.MouseButton.LeftButton:
+        if event.button() == Qt.MouseButton.LeftButton:
             if event.type() == QEvent.Type.MouseButtonPress:
                 self._pressed = event.position()
             elif event.type() == QEvent.Type.MouseButtonRelease and self._pressed is not None:
                 moved = event.position() - self._pressed
                 if abs(moved.x()) + abs(moved.y()) <= CLICK_PIXELS:
                     self._clicked(event.position())
-        if isinstance(event, QMouseEvent):
-            self._turn(event)
-        return super().eventFilter(watched, event)
+        self._turn(event)
+        return True
 
     def _turn(self, event: QMouseEvent) -> None:
         """Hand an event of the mouse on to what turns, moves and zooms the scene."""
