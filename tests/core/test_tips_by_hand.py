@@ -27,6 +27,7 @@ from wideberth.core.propose import (
     with_tips_sized,
     without_tips,
 )
+from wideberth.core.support import Need, Route, Supports
 
 
 @pytest.fixture(scope="module")
@@ -231,3 +232,30 @@ def test_a_foot_too_far_for_any_twig_or_on_the_part_stays_where_it_is(slab: Job,
     post = slab.part(ONE).supports.posts[0].id
     with pytest.raises(BadJob, match="no twig leads clear"):
         with_foot_moved(slab, ONE, stages, post, np.array([60.0, 0.0, 0.0]))
+
+
+@pytest.mark.parametrize("height_mm", [7.5, 9.0, 12.0, 60.0])
+def test_a_joint_slides_on_a_post_that_stands_on_the_part(height_mm: float, stages: Stages, bench: Bench) -> None:
+    """Between two plates: as high as its twig may lean, a millimetre over the foot at least, and no plate below is in its way."""
+    two = [
+        trimesh.creation.box((30, 20, 3)).apply_translation((0, 0, 1.5)),
+        trimesh.creation.box((30, 20, 3)).apply_translation((0, 0, 14.5)),
+        trimesh.creation.box((3, 20, 16)).apply_translation((13.5, 0, 8)),
+    ]
+    route = Route((-4, 0, 16), (-4, 0, 14.5), (-6, 0, 10), (-6, 0, 6), False)
+    supports = Supports().with_route(route, 0.4, Need())
+    solid = as_source(as_mesh(trimesh.boolean.union(two, engine="manifold")))
+    job = job_of("Two", bench, (Part(id=ONE, name="Two", source=solid, pose=Pose(gap_mm=3.0), supports=supports),))
+    matrix = placing(stages.cut(job.part(ONE)), job.part(ONE).pose)
+    (contact,) = supports.routes
+
+    def moved_to(z_mm: float) -> Route:
+        there = matrix[:3, :3].T @ (np.array([0.0, 0.0, z_mm]) - matrix[:3, 3])
+        return with_joint_moved(job, ONE, stages, contact, there).part(ONE).supports.checked("moved").routes[contact]
+
+    highest = 14.5 - 2 / np.tan(np.radians(bench.supports.steepest_twig_deg))
+    now = moved_to(height_mm)
+    assert now.top_mm == pytest.approx((-6, 0, min(height_mm, highest)))
+    assert now.foot_mm == pytest.approx((-6, 0, 6)) and not now.on_plate
+    with pytest.raises(BadJob, match="no twig leads clear"):
+        moved_to(6.9)

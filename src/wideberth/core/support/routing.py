@@ -245,7 +245,7 @@ def with_joint_at(supports: Supports, contact: str, z_mm: float, room: Clearance
     post, joint = route.post, np.array(route.joint_mm)
     away = float(np.hypot(joint[0] - route.top_mm[0], joint[1] - route.top_mm[1]))
     highest = joint[2] - away / np.tan(np.radians(settings.steepest_twig_deg))
-    low = supports.base_mm(settings) + LEAST_POST_MM if route.on_plate else route.foot_mm[2]
+    low = (supports.base_mm(settings) if route.on_plate else route.foot_mm[2]) + LEAST_POST_MM
     top = np.array([route.top_mm[0], route.top_mm[1], min(z_mm, highest)])
     if away < room.twig_radius_mm or top[2] < low or not room.twig_is_clear(joint, top):
         return None
@@ -253,8 +253,10 @@ def with_joint_at(supports: Supports, contact: str, z_mm: float, room: Clearance
     was = _highest_mm(carried)
     carried[contact] = replace(route, top_mm=_point(top), bends_mm=())
     now = _highest_mm(carried)
-    if now > was and not room.post_is_clear(float(top[0]), float(top[1]), now):
-        return None
+    if now > was:
+        foot, end = np.array(route.foot_mm), np.array([top[0], top[1], now])
+        if not (room.post_is_clear(*end.tolist()) if route.on_plate else room.stands_clear(foot, end, settings)):
+            return None
     return _posted(supports, post, carried)
 
 
