@@ -161,6 +161,7 @@ def test_a_large_body_is_drawn_with_fewer_triangles_in_its_place(radius: float) 
     held = ((x - middle[0]) ** 2 + (y - middle[1]) ** 2 + (z - middle[2]) ** 2 <= radius**2).astype(np.float32)
     block = block_of(held, low, step)
     assert block is not None
+    assert block.held.base is None  # the finer cells are let go
     body = body_of(block, np.eye(4))
     sides = 6 * np.pi * radius**2
     assert body is not None and body.n_cells < 2.2 * (sides if sides < MOST_SIDES else sides / 4)

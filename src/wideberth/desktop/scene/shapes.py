@@ -62,8 +62,9 @@ def block_of(held: NDArray[np.float32], low_mm: NDArray[np.float64], step_mm: fl
     every = 2 if sides > MOST_SIDES else 1  # of a sheet two cells thick, every third might be beside it
     edge = EDGE * every
     block = np.pad(own, [(edge, edge + -n % every) for n in own.shape])
-    smooth = scipy.ndimage.gaussian_filter(block, SMOOTH_CELLS)[::every, ::every, ::every]
-    return Block(smooth, low_mm + step_mm * (low[::-1] - edge), step_mm * every)
+    smooth = scipy.ndimage.gaussian_filter(block, SMOOTH_CELLS)
+    drawn = smooth if every == 1 else smooth[::every, ::every, ::every].copy()
+    return Block(drawn, low_mm + step_mm * (low[::-1] - edge), step_mm * every)
 
 
 def body_of(block: Block, matrix: NDArray[np.float64]) -> pv.PolyData | None:
