@@ -151,7 +151,7 @@ def rounds_of(mesh: Mesh) -> tuple[Bored, ...]:
     if mesh.triangles < LEAST_FACES:
         return ()
     regions = Regions.of(mesh)
-    piece = regions.level_pieces(SMOOTH_DEG, np.inf)
+    piece = regions.level_pieces(SMOOTH_DEG)
     area, normals, count = mesh.face_area_mm2, mesh.normals, int(piece.max()) + 1
     whole = np.maximum(np.bincount(piece, area, count), 1e-12)
     spread = np.empty((count, 3, 3))

@@ -115,11 +115,14 @@ class Regions:
         label = self._labels(kept)
         return np.flatnonzero(label == label[face])
 
-    def level_pieces(self, most_deg: float, most_deg_per_mm: float) -> NDArray[np.int32]:
+    def level_pieces(self, most_deg: float, most_deg_per_mm: float | None = None) -> NDArray[np.int32]:
         """Number of the region of each face, (faces,): two belong together where the edge between them bends by no more than so
-        many degrees, and by no more than so many for each millimetre between their middles."""
-        apart = np.linalg.norm(self._middles[self.pairs[:, 1]] - self._middles[self.pairs[:, 0]], axis=1)
-        return self._labels((self.bend_deg <= most_deg) & (self.bend_deg <= most_deg_per_mm * apart + 1e-6))
+        many degrees, and by no more than so many for each millimetre between their middles, if that is asked for."""
+        level = self.bend_deg <= most_deg
+        if most_deg_per_mm is not None:
+            apart = np.linalg.norm(self._middles[self.pairs[:, 1]] - self._middles[self.pairs[:, 0]], axis=1)
+            level &= self.bend_deg <= most_deg_per_mm * apart + 1e-6
+        return self._labels(level)
 
     def _labels(self, kept: NDArray[np.bool_]) -> NDArray[np.int32]:
         """Number of the piece of each face, (faces,), that some of the pairs tie together."""
