@@ -178,3 +178,34 @@ def test_a_thin_sheet_is_drawn_as_well(start: int) -> None:
     assert block is not None and block.step_mm > 0.5
     body = body_of(block, np.eye(4))
     assert body is not None and body.bounds[1] - body.bounds[0] == pytest.approx(57.5, abs=2.0)
+
+
+@pytest.mark.parametrize("look", ["Corner", "Front", "Side", "Above"])
+def test_the_cutting_plane_on_the_plate_covers_it_wherever_nothing_stands_before_it(
+    opened: MainWindow, qtbot: QtBot, look: str
+) -> None:
+    opened.scene.look(look)
+    opened.scene.plotter.camera.zoom(0.6)
+    opened.scene.plotter.redraw()
+    opened.session.cursor.move_to(0.0)
+    _settled_picture(opened, qtbot)
+    view, p = opened.scene.overlay, opened.session.prediction
+    assert p is not None
+    corners = view.plane()
+    sheet = view.sheet(corners)
+    scale = sheet.width() / view.width()
+    low, high = p.solids[0].low[:2] - 1.5, p.solids[0].high[:2] + 1.5
+    to_eye = np.array(opened.scene.plotter.camera.position)[:2] - 0.5 * (low + high)
+    rng = np.random.default_rng(5)
+    seen, missed = 0, []
+    for share in rng.uniform(-0.04, 1.04, (600, 2)):
+        x, y = (float(v) for v in low + share * (high - low))
+        outside = [share[0] < 0, share[0] > 1, share[1] < 0, share[1] > 1]
+        before = np.array([-to_eye[0], to_eye[0], -to_eye[1], to_eye[1]])[outside]
+        at = view._project_deep((x, y, 0.0))
+        if not len(before) or before.max() <= 0 or at is None or not view.rect().contains(int(at[0]), int(at[1])):
+            continue  # inside, or behind the part
+        seen += 1
+        if sheet.pixelColor(int(at[0] * scale), int(at[1] * scale)).alpha() == 0:
+            missed.append((x, y))
+    assert seen > 20 and len(missed) <= 0.05 * seen  # a pixel at the rim, and lines of the plate, may differ

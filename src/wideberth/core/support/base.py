@@ -15,7 +15,8 @@ from wideberth.core.support.graph import BaseKind, On, Supports
 
 BASE_STEPS = 4
 BASES_KEPT = 32
-ROUND = 32
+ROUND, FINE_MM = 32, 0.02
+"""Sides of a round outline, and by how much at most an outline is not quite as round: under half of a fine pixel."""
 Spots = NDArray[np.float64]
 """Places seen from above, (n, 2)."""
 
@@ -37,14 +38,14 @@ def _built(on_plate: tuple[tuple[float, float], ...], kind: BaseKind, height: fl
     outline = _outline(feet, kind, settings)
     bridge = 0.5 * settings.pad_bridge_mm
     outline = outline.offset(bridge, JoinType.Round, 2.0, ROUND).offset(-bridge, JoinType.Round, 2.0, ROUND)
-    filled = CrossSection([c for c in outline.to_polygons() if _signed_area(np.asarray(c)) > 0]).simplify(0.01)
+    filled = CrossSection([c for c in outline.to_polygons() if _signed_area(np.asarray(c)) > 0]).simplify(FINE_MM)
     edge_deg = settings.slab_edge_deg if kind is BaseKind.SLAB else settings.pad_slope_deg
     lean = 1 / np.tan(np.radians(edge_deg))
     slabs = []
     for step in range(BASE_STEPS):
         low, high = height * step / BASE_STEPS, height * (step + 1) / BASE_STEPS
         drawn_in = (height - 0.5 * (low + high)) * lean
-        slab = filled.offset(-drawn_in, JoinType.Round, 2.0, ROUND)
+        slab = filled.offset(-drawn_in, JoinType.Round, 2.0, ROUND).simplify(FINE_MM)
         overlap = 0.02 if step else 0.0
         slabs.append(Manifold.extrude(slab, high - low + overlap).translate((0, 0, low - overlap)))
     return joined([as_mesh(slab) for slab in slabs if not slab.is_empty()])

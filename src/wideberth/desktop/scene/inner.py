@@ -9,7 +9,7 @@ from vtkmodules.vtkCommonDataModel import vtkPlane
 
 from wideberth.core.predict import Drainage, Prediction, hold_words
 from wideberth.desktop.scene.chart import Chart
-from wideberth.desktop.scene.shapes import run_smooth
+from wideberth.desktop.scene.shapes import behind, run_smooth
 from wideberth.desktop.scene.wardrobe import LIQUIDS, Wardrobe
 from wideberth.desktop.style import BODIES, DAY
 from wideberth.desktop.words import count
@@ -27,7 +27,8 @@ class Inner:
     def __init__(self, chart: Chart, wardrobe: Wardrobe) -> None:
         self._chart, self._wardrobe = chart, wardrobe
         self._names: list[str] = []
-        self._cut: list[pv.Actor] = []
+        self._cut: list[tuple[pv.Actor, pv.PolyData]] = []
+        """What is cut open, and what it is when whole."""
         self.labels: list[tuple[NDArray[np.float64], str]] = []
         self.told = ""
 
@@ -35,8 +36,9 @@ class Inner:
         """Nothing inside; parts whole again."""
         for name in self._names:
             self._chart.remove_actor(name, render=False)
-        for actor in self._cut:
-            actor.GetMapper().RemoveAllClippingPlanes()
+        for actor, whole in self._cut:
+            actor.mapper.RemoveAllClippingPlanes()
+            actor.mapper.dataset = whole
             actor.GetProperty().BackfaceCullingOn()
         self._names, self._cut, self.labels, self.told = [], [], [], ""
 
@@ -66,13 +68,16 @@ class Inner:
         """Take away the half of each part that is nearer to the eye."""
         x, y, _ = self._chart.camera.direction
         away = np.array([x, y, 0.0]) if np.hypot(x, y) > 1e-3 else np.array([0.0, 1.0, 0.0])
+        away /= np.linalg.norm(away)
         for actor in parts:
+            whole, centre = actor.mapper.dataset, np.array(actor.GetCenter())
+            self._cut.append((actor, whole))
             plane = vtkPlane()
-            plane.SetOrigin(*actor.GetCenter())
-            plane.SetNormal(*(away / np.linalg.norm(away)))
-            actor.GetMapper().AddClippingPlane(plane)
+            plane.SetOrigin(*centre)
+            plane.SetNormal(*away)
+            actor.mapper.AddClippingPlane(plane)
+            actor.mapper.dataset = behind(whole, centre, away)  # what is clipped away wholly costs as much as what is seen
             actor.GetProperty().BackfaceCullingOff()  # its inside is seen
-            self._cut.append(actor)
 
     def _draw_chambers(self, number: int, drained: Drainage, p: Prediction) -> None:
         matrix = p.solids[number].matrix

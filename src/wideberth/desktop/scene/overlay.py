@@ -255,7 +255,7 @@ class Overlay(QWidget):
         rim = QColor(DAY.hazard)
         if self._depth is not None and not self._scrubbing.isActive():
             if self._laid is None or self._laid[0] != deep or self._laid[1] is not self._depth:
-                self._laid = deep, self._depth, self._sheet(deep)
+                self._laid = deep, self._depth, self.sheet(deep)
             painter.drawImage(self.rect(), self._laid[2])
             rim.setAlphaF(0.45)
         painter.setPen(QPen(rim, 1.2))
@@ -268,8 +268,8 @@ class Overlay(QWidget):
         x = min(right.x() + 6, self.width() - 46.0)
         painter.drawText(QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{self._session.cursor.z_mm:.1f}")
 
-    def _sheet(self, corners: list[tuple[float, float, float]]) -> QImage:
-        """The plane's pixels that nothing hides, as a translucent image of the kept picture's size.
+    def sheet(self, corners: list[tuple[float, float, float]]) -> QImage:
+        """The pixels of a plane, by its `corners` as seen, that nothing hides: a translucent image of the kept picture's size.
 
         A plane's depth is linear over the screen, so three corners tell it everywhere.
         """
@@ -285,7 +285,8 @@ class Overlay(QWidget):
             pen.setBrush(QColor("white"))
             pen.drawPolygon(QPolygonF([QPointF(x * scale, y * scale) for x, y, _ in corners]))
         inside = np.frombuffer(outline.constBits(), np.uint8).reshape(rows, outline.bytesPerLine())[:, :columns] > 0
-        plane = slope_x * np.arange(columns)[None, :] + slope_y * np.arange(rows)[:, None] + base
+        across, down = np.arange(columns) + 0.5, np.arange(rows) + 0.5  # the depth is that of the middle of a pixel
+        plane = slope_x * across[None, :] + slope_y * down[:, None] + base
         seen = inside & (plane < self._depth)
         colour = QColor(DAY.hazard)
         strength = 0.2

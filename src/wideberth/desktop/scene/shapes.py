@@ -13,7 +13,7 @@ from wideberth.core.model import Mesh, Shaded
 
 EDGE, SMOOTH_CELLS = 2, 0.8
 """Cells round a block, and over how many it is smoothed."""
-MOST_SIDES = 8_000
+MOST_SIDES = 4_000
 """Sides of cells on the surface of a block that is drawn finely, with at most about twice as many triangles."""
 
 
@@ -39,6 +39,19 @@ def line_set(lines: NDArray[np.float64]) -> pv.PolyData:
     n = len(lines)
     cells = np.column_stack([np.full(n, 2), np.arange(0, 2 * n, 2), np.arange(1, 2 * n, 2)])
     return pv.PolyData(lines.reshape(-1, 3).astype(np.float32), lines=cells.ravel())
+
+
+def behind(drawn: pv.PolyData, origin_mm: NDArray[np.float64], normal: NDArray[np.float64]) -> pv.PolyData:
+    """Triangles with their normals, or lines, that are not wholly before a plane, whose normal (3,) points away from the eye."""
+    points = np.asarray(drawn.points)
+    kept = (points - origin_mm) @ normal >= 0
+    if drawn.n_lines:
+        ends = drawn.lines.reshape(-1, 3)
+        return pv.PolyData(points, lines=ends[kept[ends[:, 1:]].any(axis=1)].ravel())
+    faces = drawn.regular_faces
+    made = pv.PolyData.from_regular_faces(points, faces[kept[faces].any(axis=1)])
+    made.point_data.active_normals = drawn.point_data.active_normals
+    return made
 
 
 @dataclass(frozen=True, eq=False)
