@@ -15,7 +15,7 @@ from wideberth.core.support.graph import BaseKind, On, Supports
 
 BASE_STEPS = 4
 BASES_KEPT = 32
-ROUND, FINE_MM = 32, 0.02
+ROUND, FINE_MM = 32, 0.01
 """Sides of a round outline, and by how much at most an outline is not quite as round: under half of a fine pixel."""
 Spots = NDArray[np.float64]
 """Places seen from above, (n, 2)."""
