@@ -189,6 +189,23 @@ def test_stand_in_is_lighter_and_near() -> None:
     assert stand_in(light, 10_000) is light
 
 
+@pytest.mark.parametrize("turn", [(0.0, 0.0, 0.0), (0.3, 0.5, 0.7), (1.1, -0.4, 2.0)])
+def test_a_stand_in_of_a_very_large_mesh_keeps_sharp_edges_and_both_sides_of_a_thin_wall(turn: tuple[float, ...]) -> None:
+    """A box with a fin far thinner than the cells in which its points are drawn together first."""
+    body = trimesh.creation.box((40, 30, 20)).subdivide_to_size(0.5)
+    fin = trimesh.creation.box((0.15, 20, 15)).subdivide_to_size(0.5)
+    place = trimesh.transformations.euler_matrix(*turn)
+    for solid in (body, fin):
+        heavy = as_mesh(solid.copy().apply_transform(place))
+        light = stand_in(heavy, heavy.triangles // 13)
+        assert light.triangles < heavy.triangles / 6
+        box = trimesh.Trimesh(light.points, light.faces).apply_transform(np.linalg.inv(place))
+        beyond = np.abs(box.vertices) - 0.5 * np.array(solid.extents)
+        assert np.abs(beyond.max(axis=1)).max() < 0.02  # each point lies on a face
+        assert box.volume == pytest.approx(solid.volume, rel=0.02)
+        assert box.area == pytest.approx(solid.area, rel=0.03)  # a few triangles are folded over
+
+
 def test_heavy_stand_in_comes_from_another_process_and_is_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
     ball = as_mesh(trimesh.creation.icosphere(6, 10))
     assert ball.triangles >= decimate.APART_FROM

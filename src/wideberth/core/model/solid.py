@@ -8,13 +8,12 @@ import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
-from wideberth.core.model._kernels.cluster import cluster
+from wideberth.core.model._kernels.cluster import cells, gathered, sides
 from wideberth.core.model.decimate import decimated
 from wideberth.core.model.mesh import Mesh
 from wideberth.core.progress import Progress
 
 CLUSTERED_FROM, CLUSTERED_TO = 12, 3
-MOST_CELLS = 400
 SAMPLED = 16
 
 
@@ -120,7 +119,8 @@ def _clustered(mesh: Mesh, triangles: int) -> Mesh:
     """The mesh with its points drawn together in cells that leave about so many triangles."""
     some = Mesh(mesh.points, mesh.faces[::SAMPLED])
     area = SAMPLED * float(some.face_area_mm2.sum())
-    cell = max(np.sqrt(3.0 * area / triangles), float(mesh.extents_mm.max()) / MOST_CELLS)
-    shape = (mesh.extents_mm / cell).astype(int) + 1
-    points, faces = cluster(mesh.points, mesh.faces, mesh.low, cell, *(int(n) for n in shape))
-    return Mesh(points, faces)
+    cell = float(np.sqrt(3.0 * area / triangles))
+    wide, deep = (int(n) + 1 for n in mesh.extents_mm[:2] / cell)
+    known, of = np.unique(cells(mesh.points, mesh.low, cell, wide, deep), return_inverse=True)
+    known, of = np.unique(sides(mesh.points, mesh.faces, of, len(known)), return_inverse=True)
+    return Mesh(*gathered(mesh.points, mesh.faces, of, len(known), cell))
