@@ -303,6 +303,11 @@ class Stages:
             still = self.cache.run(stage.lightened, stage.Lightening(still, triangles))
         return still.transformed(matrix)
 
+    def finer(self, own: Mesh, matrix: NDArray[np.float64], triangles: int, progress: Progress | None = None) -> Mesh:
+        """A mesh set down by a matrix, or a stand-in finer than `light` gives; made once, however often it is turned."""
+        still = self.cache.run(stage.lightened, stage.Lightening(own, triangles), progress) if own.triangles > triangles else own
+        return still.transformed(matrix)
+
     def footprint(self, part: Part, settings: SupportSettings, progress: Progress | None = None) -> Footprint:
         """What a part and its supports cover of the plate, round its own place."""
         home = self.solids(part, settings, progress)

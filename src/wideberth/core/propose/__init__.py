@@ -16,6 +16,7 @@ from wideberth.core.propose.places import arranged, propose_more, propose_places
 from wideberth.core.propose.plugs import export_plugs, plugs, with_plugs
 from wideberth.core.propose.proposal import Better, Candidate, Difference, Measure, Proposal, State, only
 from wideberth.core.propose.remedies import Remedy, remedy_for
+from wideberth.core.propose.rooming import ready_for_posts
 from wideberth.core.propose.splitting import (
     JointFit,
     PlaneTold,
@@ -105,6 +106,7 @@ __all__ = [
     "propose_split",
     "propose_support",
     "propose_thicker",
+    "ready_for_posts",
     "region_at",
     "remedy_for",
     "ring_less",

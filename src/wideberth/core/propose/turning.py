@@ -10,6 +10,7 @@ from wideberth.core.job import Job, posed
 from wideberth.core.orient import Pose, placing
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress
+from wideberth.core.propose.rooming import room_around
 from wideberth.core.support import Carried, carried
 
 
@@ -28,7 +29,6 @@ def in_pose(job: Job, id: str, pose: Pose, stages: Stages, progress: Progress | 
         return job.with_part(plain), None
     mesh = stages.cut(part)
     turn = placing(mesh, pose) @ np.linalg.inv(placing(mesh, part.pose))
-    outer = stages.solids(replace(plain, holes=(), shell=None), job.bench.supports).outer
     uprights = part.pose.rotation[2], pose.rotation[2]
-    came = carried(part.supports, turn, uprights, outer, job.bench, progress)
+    came = carried(part.supports, turn, uprights, lambda: room_around(plain, stages, job.bench, progress), job.bench, progress)
     return job.with_part(replace(plain, supports=came.supports)), came

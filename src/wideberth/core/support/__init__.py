@@ -23,7 +23,7 @@ from wideberth.core.support.limbs import through_part
 from wideberth.core.support.need import Need, NeedKind, need_from_words
 from wideberth.core.support.propose import REFUSED_MM, SupportProposal, propose_tips, with_company
 from wideberth.core.support.recognise import Found, recognised
-from wideberth.core.support.room import Room, room_of
+from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
 from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import with_joint_at, with_post_moved
 from wideberth.core.support.sizes import fitting_mm
@@ -31,6 +31,7 @@ from wideberth.core.support.solids import supports_mesh, touches
 
 __all__ = [
     "REFUSED_MM",
+    "ROOM_TRIANGLES",
     "BaseKind",
     "Brace",
     "Carried",

@@ -14,14 +14,14 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.loads import spacing_mm
-from wideberth.core.model import Closest, Mesh, stand_in
+from wideberth.core.model import Closest
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Contact, Idle, Idleness, Supports
 from wideberth.core.support.need import NeedKind
 from wideberth.core.support.propose import NEAR_SHARE
-from wideberth.core.support.room import FACES_UP, TRIANGLES
+from wideberth.core.support.room import FACES_UP, Room
 from wideberth.core.support.route import Point, Route
-from wideberth.core.support.routing import Clearance, find_route
+from wideberth.core.support.routing import find_route
 from wideberth.core.support.spots import Spots, wanted_spots
 
 UPRIGHT = 1 - 1e-9
@@ -59,7 +59,7 @@ def carried(
     supports: Supports,
     turn: NDArray[np.float64],
     uprights: tuple[NDArray[np.float64], NDArray[np.float64]],
-    outer: Mesh,
+    room: Callable[[], Room],
     bench: Bench,
     progress: Progress | None = None,
 ) -> Carried:
@@ -68,7 +68,8 @@ def carried(
     Parameters
     ----------
     turn : 4 x 4, from the former place of the part's points, around its own place on the plate, to the present one.
-    uprights : the plate's upright in the part's own frame, (3,), before and now. outer : the part's outer mesh as it is now.
+    uprights : the plate's upright in the part's own frame, (3,), before and now. room : round the part as it is now, asked for
+    when ways have to be found anew.
 
     Raises
     ------
@@ -79,7 +80,7 @@ def carried(
         moved = supports.moved(turn)
         if not moved.joints or min(j.z_mm for j in moved.joints) > moved.base_mm(bench.supports):
             return Carried(moved, tuple(c.id for c in moved.contacts), {i.contact.id: i.why for i in moved.idle}, (), True)
-    return _routed_anew(_as_set(supports, uprights[0]), turn, uprights[1], outer, bench, progress)
+    return _routed_anew(_as_set(supports, uprights[0]), turn, uprights[1], room(), bench, progress)
 
 
 def _as_set(supports: Supports, upright: NDArray[np.float64]) -> Supports:
@@ -91,14 +92,12 @@ def _as_set(supports: Supports, upright: NDArray[np.float64]) -> Supports:
 
 
 def _routed_anew(
-    supports: Supports, turn: NDArray[np.float64], upright: NDArray[np.float64], outer: Mesh, bench: Bench, progress: Progress
+    supports: Supports, turn: NDArray[np.float64], upright: NDArray[np.float64], room: Room, bench: Bench, progress: Progress
 ) -> Carried:
     settings, apart = bench.supports, spacing_mm(bench)
     progress.at(0.0, "looking what the pose needs")
-    light = stand_in(outer, TRIANGLES, progress.part(0.0, 0.2))
+    light = room.light
     wanted, _ = wanted_spots(light, settings, apart)
-    progress.at(0.4, "making room")
-    room = Clearance(light, settings)
     former = sorted([*supports.contacts, *(i.contact for i in supports.idle)], key=lambda c: _number(c.id))
     spots = np.array([c.spot_mm for c in former]).reshape(-1, 3) @ turn[:3, :3].T + turn[:3, 3]
     _, face, on = Closest(light).nearest(spots)
@@ -113,7 +112,7 @@ def _routed_anew(
             idle.append(Idle(now, Idleness.NOT_NEEDED))
             continue
         normal = light.normals[face[number]]
-        route = None if normal[2] > FACES_UP else find_route(on[number], normal, room, settings, made)
+        route = None if normal[2] > FACES_UP else find_route(on[number], normal, room.clearance, settings, made)
         if route is None:
             idle.append(Idle(now, Idleness.UNREACHABLE))
             continue

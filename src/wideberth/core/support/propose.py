@@ -12,13 +12,13 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench, SupportSettings
 from wideberth.core.layers import Printed
 from wideberth.core.loads import Finish, Finishing, Loads, Undersides, sag_of, spacing_mm, undersides_of
-from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on
+from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.bearing import Trial, least, with_braces
 from wideberth.core.support.bracing import limbs_mm3
 from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
-from wideberth.core.support.room import Room, room_of
+from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.sizes import contact_depth_mm
@@ -81,7 +81,7 @@ def propose_tips(
     apart = spacing_mm(bench)
     settings = bench.supports
     progress.at(0.02, "making room")
-    around = room or room_of(outer, settings, progress.part(0.02, 0.1))
+    around = room or room_of(stand_in(outer, ROOM_TRIANGLES, progress.part(0.02, 0.1)), settings)
     light, clear, trial = around.light, around.clearance, Trial(around.light, bench)
     progress.at(0.1, "looking for spots")
     spots, spare = wanted_spots(light, settings, apart)

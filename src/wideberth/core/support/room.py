@@ -9,14 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
-from wideberth.core.model import Mesh, nearest_on, stand_in
-from wideberth.core.progress import Progress
+from wideberth.core.model import Mesh, nearest_on
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.route import Route
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.spots import Spots, close_spots
 
-TRIANGLES = 150_000
+ROOM_TRIANGLES = 150_000
 FACES_UP = 0.1
 """Height of a unit normal from which no post comes to a surface from below."""
 
@@ -43,12 +42,6 @@ class Room:
         return find_route(spot, self.light.normals[face], self.clearance, self.settings, supports)
 
 
-def room_of(outer: Mesh, settings: SupportSettings, progress: Progress | None = None) -> Room:
-    """Room round a part's outer surface, set down.
-
-    Raises
-    ------
-    Cancelled : when `progress` was cancelled meanwhile.
-    """
-    light = stand_in(outer, TRIANGLES, progress)
+def room_of(light: Mesh, settings: SupportSettings) -> Room:
+    """Room round a part's outer surface, set down: of no more than about `ROOM_TRIANGLES`, or it takes long."""
     return Room(light, Clearance(light, settings), settings)

@@ -7,6 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from wideberth.core.predict import FirstLooks, Prediction, Stages, fine, look_closer, predict, preview
+from wideberth.core.progress import Progress
+from wideberth.core.propose import ready_for_posts
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.session.selection import Selection
@@ -161,7 +163,14 @@ class Predicting(QObject):
         elif seen.may_be_closer:
             self._run(lambda p: look_closer(seen, stages, p))
         else:
-            self._tasks.beside(lambda _: (looks.keep(), stages.lay_to_rest(seen), give_memory_back()), lambda _: None)
+
+            def beside(progress: Progress) -> None:
+                looks.keep()
+                ready_for_posts(seen, stages, progress)
+                stages.lay_to_rest(seen)
+                give_memory_back()
+
+            self._tasks.beside(beside, lambda _: None)
 
     def _run(self, work: Work) -> None:
         def done(seen: Prediction) -> None:
