@@ -58,7 +58,8 @@ def job(bench: Bench) -> Job:
         marks=(mark_of("mark-1", MarkKind.HIDDEN, np.arange(5)),),
         piece=Piece("part-9", ("part-8",), 0),
     )
-    return with_count(job_of("Stages", bench, (part,)), ONE, 1, (1.0, 1.0), 1.0)
+    coarse = bench.with_value("print.layer_height_mm", 0.2)
+    return with_count(job_of("Stages", coarse, (part,)), ONE, 1, (1.0, 1.0), 1.0)
 
 
 def posts() -> Supports:
