@@ -40,6 +40,7 @@ fuzz: $(READY) $(WARM)
 	@$(BIN)/pytest tests/core/test_any_input.py --hypothesis-profile=fuzz -q -s -n 0
 
 prove: $(READY) $(WARM)
+	@$(BIN)/pytest tests -o addopts="" -m prove --benchmark-disable -q -n 2
 	@$(BIN)/pytest proofs -o addopts="" -o pythonpath=tests -q -s -n 0
 
 mutate: $(READY)

@@ -13,6 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import as_mesh, as_source
+from reference.further import further
 from wideberth.core.bench import (
     Bench,
     bond_factor,
@@ -118,8 +119,8 @@ def blurred_disc_mm(diameter: float, ratio: float, blur: float, pixel: float) ->
     return float(2 * np.sqrt((ratio * dose > 1).sum() / np.pi) * pixel)
 
 
-@pytest.mark.parametrize("ratio", [1.65, 2.2, 3.4])
-@pytest.mark.parametrize(("diameter", "blur"), [(0.15, 0.03), (0.15, 0.05), (0.3, 0.05), (0.6, 0.08)])
+@pytest.mark.parametrize("ratio", [1.65, *further([2.2, 3.4])])
+@pytest.mark.parametrize(("diameter", "blur"), [(0.15, 0.03), (0.15, 0.05), (0.3, 0.05), *further([(0.6, 0.08)], True)])
 def test_a_tip_is_printed_as_the_blur_of_its_pixels_says(diameter: float, blur: float, ratio: float) -> None:
     assert printed_tip_mm(diameter, ratio, blur) == pytest.approx(blurred_disc_mm(diameter, ratio, blur, 0.001), rel=0.02)
 

@@ -7,6 +7,7 @@ import pytest
 import trimesh
 
 from conftest import ONE, as_mesh, as_source, moved, placed_at, turned
+from reference.further import further
 from wideberth.core.bench import Bench
 from wideberth.core.handover import write_plate
 from wideberth.core.hollow import Ceilings, Gussets, Keepout, Lattice, Level, Shell, cavity_mesh, gussets_in, hollow_out
@@ -70,8 +71,8 @@ def begins_inside(printed: Printed) -> int:
     return int(printed.in_chamber(printed.islands).sum()) + len(printed.crumbs)
 
 
-@pytest.mark.parametrize("turn", [(0, 0, 0), (30, 25, 0)])
-@pytest.mark.parametrize("name", DENTED)
+@pytest.mark.parametrize("turn", [(30, 25, 0), *further([(0, 0, 0)])])
+@pytest.mark.parametrize("name", ["a bowl", "pins", *further(["a recess", "a ring"])])
 def test_nothing_begins_in_mid_liquid_under_a_dented_ceiling(name: str, turn: tuple[float, float, float]) -> None:
     outer, dents = DENTED[name]
     cavity = cavity_mesh(hollow_out(outer, SHELL).chambers)
@@ -103,7 +104,7 @@ def test_a_knobbly_shell_has_no_islands_inside_in_any_pose() -> None:
     assert without > 3
 
 
-@pytest.mark.parametrize("name", ["box", "ball", "cone", "torus"])
+@pytest.mark.parametrize("name", ["cone", "torus", *further(["box", "ball"])])
 def test_ceilings_that_hang_nowhere_get_none(name: str) -> None:
     made = {
         "box": trimesh.creation.box((30, 24, 40)),

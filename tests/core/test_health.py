@@ -321,7 +321,7 @@ def test_points_are_spread_evenly() -> None:
     assert np.bincount(on.argmax(axis=1), minlength=3) / len(spots) == pytest.approx([1 / 3] * 3, abs=0.02)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=12, deadline=None)
 @given(st.integers(0, 100_000), st.integers(4, 40), st.integers(1, 60), st.booleans())
 def test_any_soup_of_triangles_is_examined_and_mended_or_refused(seed: int, corners: int, faces: int, whole: bool) -> None:
     rng = np.random.default_rng(seed)

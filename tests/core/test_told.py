@@ -118,7 +118,8 @@ def test_solid_and_hollow_stand_side_by_side_with_what_each_takes(bench: Bench) 
     """A box of 40 x 30 x 30 mm with walls of 2 mm: 36 mL, and 36 - 36·26·26/1000 mL less holes and rounded corners."""
     dense = bench.with_value("resin.solid_density_kg_per_m3", 1300.0).with_value("print.layer_height_mm", 0.2)
     part = Part("Box", as_source(as_mesh(trimesh.creation.box((40, 30, 30)))), shell=Shell(2.0), pose=Pose(gap_mm=5.0))
-    proposal = propose_shell(job_of("Box", dense, (part,)), ONE, Stages())
+    stages = Stages()
+    proposal = propose_shell(job_of("Box", dense, (part,)), ONE, stages)
     ways = {c.name: c for c in proposal.candidates}
     assert [c.name for c in proposal.candidates] == ["shell", "solid", "shell with lattice"]  # the best comes first
     weight, resin, gives = ({n: c.measure(m).value for n, c in ways.items()} for m in ("weight", "resin", "wall gives"))  # type: ignore[union-attr]
@@ -131,7 +132,7 @@ def test_solid_and_hollow_stand_side_by_side_with_what_each_takes(bench: Bench) 
     made = {name: way.job.part(ONE) for name, way in ways.items()}
     assert made["solid"].shell is None and made["shell"].holes and made["shell"].shell == Shell(2.0)
     thrifty = dense.with_value("house.hollow_pays_ml", 100.0)
-    other = propose_shell(job_of("Box", thrifty, (part,)), ONE, Stages())
+    other = propose_shell(job_of("Box", thrifty, (part,)), ONE, stages)
     assert other.best.name == "solid" and other.why.startswith("Not worth it") and other.needed
 
 

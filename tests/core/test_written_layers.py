@@ -9,6 +9,7 @@ import pytest
 import trimesh
 
 from conftest import ONE, as_mesh, as_source
+from reference.further import further
 from reference.written import assert_same, screen, written
 from wideberth.core.bench import Bench
 from wideberth.core.job import Part, job_of
@@ -17,7 +18,9 @@ from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import propose_support
 
 
-@pytest.mark.parametrize(("layers", "layer", "grey"), [(5, 0.05, 0), (400, 0.05, 0), (400, 0.02, 8), (5, 0.02, 4)])
+@pytest.mark.parametrize(
+    ("layers", "layer", "grey"), [(5, 0.05, 0), (400, 0.02, 8), *further([(400, 0.05, 0), (5, 0.02, 4)], True)]
+)
 def test_cone_is_written_as_it_stands(bench: Bench, tmp_path: Path, layers: int, layer: float, grey: int) -> None:
     """A slanting elliptic cone off the plate's middle: no two layers are alike, and left, right, up and down differ."""
     cone = trimesh.creation.cone(6.0, layers * layer, sections=90)
