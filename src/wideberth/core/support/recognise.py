@@ -31,7 +31,11 @@ TAPERS = 1.25
 """A support is at least so many times as thick, by area, below its contact; a part's own leg is not."""
 WIDENS = 1.6
 """Below a contact the taper has this many times its area; then no thinner section is looked for."""
-CONE_FROM_MM, LONGEST_CONE_MM, CONE_SHARE = 0.1, 3.0, 0.8
+KNOT_MM = 0.5
+"""Where two limbs meet, the round that joins them may begin so far under the upper one."""
+CONE_FROM_MM, LONGEST_CONE_MM, LEAST_CONE = 0.1, 3.0, 6
+BENT_MM, BENT = 0.04, 2
+"""A taper ends where so many sections in a row lie, or are as wide, by more than that off the lines through those before."""
 MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
 SHORTEST_MM = 0.8
 CRUMB_SHARE = 0.02
@@ -123,10 +127,16 @@ def _standing(of: Sections, base_layers: int) -> NDArray[np.bool_]:
     slender = (of.area_mm2 <= SLENDER_MM2) & round_enough
     first = np.searchsorted(of.upper, np.arange(of.count + 1))
     standing = np.zeros(of.count, bool)
+    young = np.zeros(of.count, np.int64)  # layers since a knot began to hang under the limb that it belongs to, 0 for all else
     for c in range(int(of.first[base_layers]), of.count):
         below = of.lower[first[c] : first[c + 1]]
-        on_base = of.layer[c] == base_layers
-        standing[c] = slender[c] and (on_base or (len(below) > 0 and bool(standing[below].all())))
+        if of.layer[c] == base_layers:
+            standing[c] = slender[c]
+        elif slender[c] and standing[below].any():
+            standing[c] = bool((standing[below] | (young[below] > 0)).all())
+        elif slender[c] and (young[below] > 0).all():
+            age = 1 + int(young[below].max(initial=0))
+            young[c] = age if age * LAYER_MM <= KNOT_MM else 0
     return standing
 
 
@@ -208,12 +218,8 @@ def _route(
     spot = np.array([x[0], y[0], z[0] + 0.5 * LAYER_MM])
     wide = np.sqrt(4 * of.area_mm2[way] / np.pi)
     size, joint = float(wide[0]), spot.copy()
-    near = down <= LONGEST_CONE_MM
-    full = float(wide[near].max())
-    cone = near & (down >= CONE_FROM_MM) & (wide <= wide[0] + CONE_SHARE * (full - wide[0]))
-    past = np.flatnonzero(~cone & (down >= CONE_FROM_MM))
-    cone[past[0] if len(past) else len(way) :] = False
-    if cone.sum() >= 4:
+    cone = _straight(np.column_stack((x, y, wide)), down)
+    if len(cone) >= LEAST_CONE:
         (dx, x0), (dy, y0) = (np.polyfit(down[cone], v[cone], 1) for v in (x, y))
         axis = np.array([-dx, -dy, 1.0])
         upright = 1 / float(np.linalg.norm(axis))
@@ -222,7 +228,7 @@ def _route(
         rise = _rise(spot, axis, surface, rims)
         size = float(max(size - max(widens, 0.0) * rise, 0.1))
         spot = spot + rise * axis
-        last = min(int(np.flatnonzero(cone)[-1]) + 1, len(way) - 1)
+        last = min(int(cone[-1]) + 1, len(way) - 1)
         joint = np.array([x[last], y[last], z[last]])
     foot = int(way[-1])
     if foot in taken:
@@ -237,6 +243,25 @@ def _route(
     if np.hypot(*(joint - top)[:2]) < 0.25:
         top = joint
     return Route(_at(spot), _at(joint), _at(top), _at([top[0], top[1], 0.0])), size
+
+
+def _straight(values: Spots, down: NDArray[np.float64]) -> NDArray[np.int64]:
+    """The sections of a taper, from its contact down to where it bends or another limb begins: their numbers.
+
+    Parameters
+    ----------
+    values : (sections, 3), where and how wide each is. down : (sections,) how far under the contact [mm].
+    """
+    near = np.flatnonzero((down >= CONE_FROM_MM) & (down <= LONGEST_CONE_MM))
+    off = 0
+    for n in range(LEAST_CONE, len(near)):
+        own = near[: n - off]
+        lines = np.polyfit(down[own], values[own], 1)
+        apart = np.abs(values[near[n]] - (lines[0] * down[near[n]] + lines[1])).max()
+        off = off + 1 if apart > BENT_MM else 0
+        if off == BENT:
+            return near[: n + 1 - BENT]
+    return near
 
 
 def _rims(part: Mesh) -> Spots:
