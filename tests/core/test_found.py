@@ -16,7 +16,7 @@ from wideberth.cli.main import app
 from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, job_of, taken_in
-from wideberth.core.model import Mesh, as_solid, binary_stl, joined, read_model, resolved
+from wideberth.core.model import Closest, Mesh, as_solid, binary_stl, joined, read_model, resolved
 from wideberth.core.model import as_mesh as of_solid
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict
@@ -36,6 +36,13 @@ SCANS = {"bell": (20.0, 10.0, 0.0), "cleat": (25.0, 10.0, 0.0), "claw": (15.0, 3
 """Of the demo."""
 
 
+def bracket() -> trimesh.Trimesh:
+    """Two boards on a wall: the lower one stands in the way of posts under the middle of the upper one."""
+    wall = trimesh.creation.box((3, 30, 20)).apply_translation((-18.5, 0, 8.5))
+    boards = [trimesh.creation.box((40, 30, 3)).apply_translation((0, 0, 17 * n)) for n in range(2)]
+    return trimesh.boolean.union([wall, *boards], engine="manifold")
+
+
 TURNS = {"capsule": (-27.2, 9.0, -36.5), "nut": (-39.6, 25.7, 23.8), "plank": (4.3, 39.6, 23.4)}
 """By chance; on the first a face of a taper reached 1.6 mm down from its contact."""
 
@@ -52,10 +59,13 @@ def held(name: str, bench: Bench, turn: tuple[float, float, float] | None = None
 
 def _proposed(name: str, bench: Bench, turn: tuple[float, float, float] | None) -> tuple[Job, Mesh, Mesh]:
     mesh = read_model(mesh_path(name)).mesh if name in SCANS else as_mesh(SOLIDS[name][0]())
-    usual = SCANS[name] if name in SCANS else SOLIDS[name][1]
+    return _of(mesh, turn or (SCANS[name] if name in SCANS else SOLIDS[name][1]), bench)
+
+
+def _of(mesh: Mesh, turn: tuple[float, float, float], bench: Bench) -> tuple[Job, Mesh, Mesh]:
     stages = Stages()
-    part = replace(taken_in(as_source(mesh)), pose=Pose(turned_xyz(*(turn or usual)), 4.0))
-    job = propose_support(job_of(name, bench, (part,)), ONE, stages).job
+    part = replace(taken_in(as_source(mesh)), pose=Pose(turned_xyz(*turn), 4.0))
+    job = propose_support(job_of("held", bench, (part,)), ONE, stages).job
     solids = stages.solids(job.part(ONE), bench.supports)
     assert solids.supports is not None
     return job, solids.outer, solids.supports
@@ -115,6 +125,44 @@ def test_no_spike_of_a_taper_stays_on_the_part(name: str, bench: Bench) -> None:
     assert len(part.supports.contacts) == len(own.contacts)
     assert stages.cut(part).low[2] == pytest.approx(outer.low[2], abs=_collar_mm(own, outer.low[2]))
     assert stages.cut(part).volume_mm3 == pytest.approx(outer.volume_mm3, rel=0.002)
+
+
+@pytest.mark.parametrize("turn", [(8.0, -6.0, 0.0)])
+def test_tips_on_posts_that_stand_on_the_part_are_told_apart_too(turn: tuple[float, float, float], bench: Bench) -> None:
+    """And each foot stood on the surface, and does so again: nothing hangs over it, or begins beside it."""
+    before, outer, supports = _of(as_mesh(bracket()), turn, bench)
+    own, stages = before.part(ONE).supports, Stages()
+    part = propose_found(job_of("s", bench, (taken_in(as_source(come_with(outer, supports, True))),)), ONE, stages).job.part(ONE)
+    found = part.supports
+    assert len(own.feet_on_part) >= 1
+    surface = Closest(outer)
+    for tips, off in ((own, 1e-6), (found, 0.1)):
+        feet = np.array([tips.foot[tips.post[post].foot].point_mm for post in tips.feet_on_part])
+        assert surface.nearest(feet)[0].max() <= off
+    assert len(found.contacts) == len(own.contacts) and len(found.feet_on_part) == len(own.feet_on_part)
+    there = np.array([c.spot_mm for c in found.contacts])
+    for contact in own.contacts:
+        away = np.linalg.norm(there - contact.spot_mm, axis=1)
+        assert away.min() < 0.5
+        assert found.contacts[int(away.argmin())].diameter_mm == pytest.approx(contact.diameter_mm, abs=0.1)
+    assert stages.cut(part).volume_mm3 == pytest.approx(outer.volume_mm3, rel=0.002)
+
+
+def test_balusters_of_a_railing_are_the_part_s_own(bench: Bench) -> None:
+    """Turned ones, thinner at both ends than in their middle, between two rails; it comes with four tips besides."""
+    z = np.linspace(0, 8, 40)
+    profile = np.column_stack((0.5 + 0.6 * np.sin(np.pi * z / 8) ** 2, z))
+    turned_one = trimesh.creation.revolve(np.vstack(([0, 0], profile, [0, 8])), sections=32)
+    rails = [trimesh.creation.box((40, 4, 3)).apply_translation((0, 0, h)) for h in (10.0, 20.4)]
+    balusters = [turned_one.copy().apply_translation((x, 0, 11.2)) for x in range(-16, 17, 4)]
+    posts = [
+        trimesh.creation.revolve([[0, 0], [0.6, 0], [0.6, 7], [0.2, 8.6], [0, 8.6]], sections=24).apply_translation((x, y, 0))
+        for x in (-15, 15)
+        for y in (-1.2, 1.2)
+    ]
+    whole = trimesh.boolean.union([*rails, *balusters, *posts], engine="manifold")
+    found = propose_found(job_of("r", bench, (taken_in(as_source(as_mesh(whole))),)), ONE, Stages()).job.part(ONE).supports
+    assert len(found.contacts) == 4 and not found.feet_on_part
 
 
 def test_what_was_found_is_judged_as_its_own(bench: Bench) -> None:

@@ -38,6 +38,8 @@ BENT_MM, BENT = 0.04, 2
 """A taper ends where so many sections in a row lie, or are as wide, by more than that off the lines through those before."""
 MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
 SHORTEST_MM = 0.8
+LARGEST_FOOT_MM2, EVEN, PLUMB_MM = 1.5, 0.8, 0.1
+"""A foot on the part, and how evenly thick and how plumb the lower half of a post over one is."""
 CRUMB_SHARE = 0.02
 JUST_INSIDE_MM, LONG_MM, FROM_FOOT, WITHIN_MM = 0.01, 0.3, 0.2, 0.2
 """Faces are judged by places just inside them: their middles, and of tall ones a spot near the foot, which has to lie in a
@@ -85,11 +87,14 @@ def recognised(mesh: Mesh, settings: SupportSettings, progress: Progress | None 
     of = sections(cast(set_down.points, set_down.faces, grid_over(set_down.low, set_down.high, PITCH_MM, LAYER_MM)))
     base_layers = _base_layers(of)
     progress.at(0.5, "telling supports from the part")
-    standing = _standing(of, base_layers)
+    standing, footed = _carried(of, base_layers)
     ends = _ends(of, standing, base_layers)
     if len(ends) < LEAST_TIPS:
         return None
+    ends += _on_part(of, footed, base_layers)
     support = standing.copy()
+    for end in ends:
+        support[end.way] = True
     for end in ends:
         support[end.beyond] = False
     support[of.layer < base_layers] = True
@@ -121,12 +126,13 @@ def _base_layers(of: Sections) -> int:
     return least + 1 if falls[least] < LEAST_DROP else 0
 
 
-def _standing(of: Sections, base_layers: int) -> NDArray[np.bool_]:
-    """Components that are slender and stand on the base, the plate, or only on such, (components,)."""
+def _carried(of: Sections, base_layers: int) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Components that are slender and stand on the base, the plate, or only on such; and those that stand so on something bulky,
+    both (components,)."""
     round_enough = 4 * np.pi * of.area_mm2 / np.maximum(of.perimeter_mm, 1e-9) ** 2 >= ROUND
     slender = (of.area_mm2 <= SLENDER_MM2) & round_enough
     first = np.searchsorted(of.upper, np.arange(of.count + 1))
-    standing = np.zeros(of.count, bool)
+    standing, footed = np.zeros(of.count, bool), np.zeros(of.count, bool)
     young = np.zeros(of.count, np.int64)  # layers since a knot began to hang under the limb that it belongs to, 0 for all else
     for c in range(int(of.first[base_layers]), of.count):
         below = of.lower[first[c] : first[c + 1]]
@@ -137,17 +143,21 @@ def _standing(of: Sections, base_layers: int) -> NDArray[np.bool_]:
         elif slender[c] and (young[below] > 0).all():
             age = 1 + int(young[below].max(initial=0))
             young[c] = age if age * LAYER_MM <= KNOT_MM else 0
-    return standing
+        elif slender[c]:
+            footed[c] = bool((footed[below] | (young[below] > 0)).all()) or not slender[below].any()
+    return standing, footed
 
 
 @dataclass(frozen=True, eq=False)
 class _End:
-    """Where a support runs into the part. contact : component of the contact. way : components from it down to the base. beyond :
-    those above it that looked like a support and are the part's."""
+    """Where a support runs into the part. contact : component of the contact. way : components from it down to its foot. beyond :
+    those above it, and under its foot, that looked like a support and are the part's. on_plate : or else its foot is on the
+    part."""
 
     contact: int
     way: Components
     beyond: Components
+    on_plate: bool = True
 
 
 def _ends(of: Sections, standing: NDArray[np.bool_], base_layers: int) -> list[_End]:
@@ -167,6 +177,26 @@ def _ends(of: Sections, standing: NDArray[np.bool_], base_layers: int) -> list[_
             if tapers and (of.layer[contact] - base_layers) * LAYER_MM >= SHORTEST_MM and contact not in found:
                 found[contact] = _End(contact, way, np.array(beyond, np.int64))
     return [found[c] for c in sorted(found)]
+
+
+def _on_part(of: Sections, footed: NDArray[np.bool_], base_layers: int) -> list[_End]:
+    """The contacts of supports that stand on the part: plumb posts of one thickness, thinner where they begin and end."""
+    found = []
+    for end in _ends(of, footed, base_layers):
+        area = of.area_mm2[end.way]
+        low = (of.layer[end.way] - of.layer[end.way[-1]]) * LAYER_MM
+        foot = len(area) - 1 - int(area[::-1][: np.count_nonzero(low <= NECK_MM)].argmin())
+        way = end.way[: foot + 1]
+        if len(way) * LAYER_MM < SHORTEST_MM or area[foot] > LARGEST_FOOT_MM2:
+            continue
+        post = way[area[: foot + 1] >= EVEN * np.median(area[: foot + 1])]
+        thick, x, y = of.area_mm2[post], of.x_mm[post], of.y_mm[post]
+        lower = slice(len(post) // 2, None)
+        plumb = max(np.ptp(x[lower]), np.ptp(y[lower])) <= PLUMB_MM
+        even = thick[lower].max() <= thick[lower].min() / EVEN
+        if plumb and even and thick[lower].min() >= TAPERS * area[foot]:
+            found.append(_End(end.contact, way, np.concatenate((end.beyond, end.way[foot + 1 :])), False))
+    return found
 
 
 def _narrowest(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int64], start: int) -> list[tuple[int, list[int]]]:
@@ -236,13 +266,14 @@ def _route(
         met = [n for n, c in enumerate(way) if c in set(trunk.tolist())]
         at = met[0] if met else len(way) - 1
         top = np.array([x[at], y[at], min(z[at], joint[2])])
-        return Route(_at(spot), _at(joint), _at(top), _at([top[0], top[1], 0.0]), True, post, True), size
+        return Route(_at(spot), _at(joint), _at(top), _at([top[0], top[1], 0.0]), end.on_plate, post, True), size
     over_foot = np.flatnonzero(np.hypot(x - x[-1], y - y[-1]) < 0.25)
     at = int(over_foot[0])
     top = np.array([x[-1], y[-1], min(z[at], joint[2])])
     if np.hypot(*(joint - top)[:2]) < 0.25:
         top = joint
-    return Route(_at(spot), _at(joint), _at(top), _at([top[0], top[1], 0.0])), size
+    ground = 0.0 if end.on_plate else _ground(np.array([x[-1], y[-1], z[-1] - 0.5 * LAYER_MM]), rims)
+    return Route(_at(spot), _at(joint), _at(top), _at([top[0], top[1], ground]), end.on_plate), size
 
 
 def _straight(values: Spots, down: NDArray[np.float64]) -> NDArray[np.int64]:
@@ -268,6 +299,12 @@ def _rims(part: Mesh) -> Spots:
     """Middles of the holes that supports left in a part's surface, (n, 3)."""
     loops = open_loops(part.topology)
     return np.array([part.points[loop].mean(axis=0) for loop in loops]).reshape(-1, 3)
+
+
+def _ground(foot: Spots, rims: Spots) -> float:
+    """Height of a foot (3,) on the part: of the hole that it left, where there is one."""
+    away = np.linalg.norm(rims - foot, axis=1)
+    return float(rims[away.argmin(), 2] if away.min(initial=np.inf) <= BESIDE_MM else foot[2])
 
 
 def _rise(spot: Spots, axis: Spots, surface: Closest, rims: Spots) -> float:

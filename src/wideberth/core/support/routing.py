@@ -32,6 +32,8 @@ LOOK_MM, LEAST_CLEAR_MM = 0.25, 0.03
 LEAST_BEND_DEG = 44.0
 """A way that bends goes aside by a node for each that it goes down."""
 NEARLY = 1.01
+STANDS_ON = 0.5
+"""Height of a face's unit normal from which a post may stand on it."""
 
 
 class Clearance:
@@ -46,7 +48,6 @@ class Clearance:
         grid = Grid(self.step, ny, self.step, nz, row_shift=float(self.origin[1]) / self.step)
         runs = cast(mesh.points, mesh.faces, grid)
         self.shape = (nz, ny, nx)
-        self.solid = self._swollen(runs, 0.0)
         self.swollen = self._swollen(runs, 0.5 * settings.post_mm + CLEAR_MM, leaning=False)
         self.near = self._swollen(runs, 0.5 * TWIG_SHARE * settings.post_mm + TWIG_CLEAR_MM)
         self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
@@ -154,13 +155,14 @@ class Clearance:
         return self.is_clear_of_surface(above, top, 0.5 * settings.post_mm)
 
     def floor_under(self, x_mm: float, y_mm: float, z_mm: float) -> float | None:
-        """Height of the part's surface straight below a point, or None when there is only the plate."""
-        cell = self._cell(x_mm, y_mm)
-        if cell is None:
+        """Height of the part's surface straight below a point; None when only the plate is there, or what is too steep to stand
+        on."""
+        point = np.array([[x_mm, y_mm, z_mm]])
+        fall = float(self._surface.first_hit(point, np.array([[0.0, 0.0, -1.0]]), 1e-6)[0])
+        if not np.isfinite(fall):
             return None
-        column = self.solid[: int(z_mm / self.step), cell[0], cell[1]]
-        below = np.flatnonzero(column)
-        return float((below[-1] + 1) * self.step) if len(below) else None
+        face = int(self._surface.nearest(point - [0.0, 0.0, fall])[1][0])
+        return z_mm - fall if self._mesh.normals[face][2] >= STANDS_ON else None
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from math import ceil
 
 import numpy as np
@@ -28,6 +28,18 @@ ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
 """Fewer tips than that are all needed."""
 COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
 """So many come back from round to round."""
+STOUT_MM, RIM_MM = 6.0, 0.4
+"""Tips so near to what hangs unsteadily stay as thick as they were; by its rim a tip meets a slope so much below its axis."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Weak:
+    """Where supports hold too little: at a spot (3,), None for at the plate's edge, and up to what height a tip helps there: what
+    is printed later comes too late. shaky : whether it hangs unsteadily, so that thicker tips help as well as more."""
+
+    spot_mm: NDArray[np.float64] | None = None
+    by_mm: float = np.inf
+    shaky: bool = False
 
 
 def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
@@ -69,10 +81,11 @@ def tuned(
     grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
     hold = min(AIM * bench.supports.wanted_margin, least(before.hold_margin))
     held: list[Supports] = []
+    stout: set[str] = set()
 
-    def fails(made: Supports, after: Loads) -> tuple[NDArray[np.float64], int] | None:
-        """Where it holds too little, NaN for at the plate's edge, and how many tips it wants there at least; None, and kept,
-        where it holds, if need be on a wider base."""
+    def fails(made: Supports, after: Loads) -> tuple[_Weak, int] | None:
+        """Where it holds too little, and how many tips it wants there at least; None, and kept, where it holds, if need be on a
+        wider base."""
         weak = _weak_spot(made, before, after, hold, asked.printed.part.grid.layer_mm)
         if weak is not None:
             return weak, 1
@@ -80,24 +93,29 @@ def tuned(
             made = steadied(made, trial, progress.part(0.6, 0.6))
             share = least(trial.borne(made).plate_margin) / (NEARLY_HOLDS * grip)
             if share < 1:  # it goes about with the number of feet
-                return np.full(3, np.nan), ceil(len(made.contacts) * (1 / max(share, 0.5) - 1))
+                return _Weak(), ceil(len(made.contacts) * (1 / max(share, 0.5) - 1))
         held.append(made)
         return None
 
     for number in range(len(COME_BACK)):
         progress.at(0.6 + 0.4 * number / len(COME_BACK), "sizing tips anew")
         made, after = sized_anew(fewer, trial)
+        if stout:
+            made = made.sized({id: max(made.contact[id].diameter_mm, supports.contact[id].diameter_mm) for id in stout})
+            after = trial.borne(made)
         failed = fails(made, after)
         if failed is None:
             break
         weak, wants = failed
-        if number == 0 and not np.isnan(weak).any():  # what is as thick as allowed draws more where all others get thinner
+        if number == 0 and weak.spot_mm is not None:  # what is as thick as allowed draws more where all others get thinner
             fails(*sized_anew(slimmed(fewer, finely), trial, False))
         elif held and number > ROUNDS_TO_BETTER:
             break
         went = [c.id for c in supports.contacts if c.id not in fewer.contact]
         if not went:
             break
+        if weak.shaky:
+            stout |= _stout_there(made, weak)
         back = _come_back(supports, made, went, weak, after, bench)[: max(COME_BACK[number], wants)]
         sizes = {c.id: c.diameter_mm for c in made.contacts}
         fewer = supports.without(set(went) - set(back)).sized(sizes)
@@ -163,16 +181,15 @@ def _without_idle(
     return supports
 
 
-def _come_back(
-    supports: Supports, fewer: Supports, went: list[str], weak: NDArray[np.float64], after: Loads, bench: Bench
-) -> list[str]:
+def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak, after: Loads, bench: Bench) -> list[str]:
     """Contacts that went in the order in which they should come back: the outermost where the base tilts off; else, of those next
-    to a weak spot, those that help most."""
+    to a weak spot that are there in time, those that help most."""
     spots = {id: supports.contact[id].spot_mm for id in went}
-    if np.isnan(weak).any():
+    if weak.spot_mm is None:
         middle = np.array([c.spot_mm for c in supports.contacts]).mean(axis=0)
         return sorted(went, key=lambda id: (-round(float(np.hypot(*(spots[id] - middle)[:2])), 3), id))
-    near = sorted(went, key=lambda id: (round(float(np.linalg.norm(spots[id] - weak)), 3), id))
+    away = {id: round(float(np.linalg.norm(spots[id] - weak.spot_mm)), 3) for id in went}
+    near = sorted(went, key=lambda id: (spots[id][2] > weak.by_mm, away[id], id))
     stays = {c.id for c in fewer.contacts}
     gains = {}
     for id in near[:TRIED_BACK]:
@@ -181,25 +198,33 @@ def _come_back(
     return sorted(gains, key=lambda id: (-round(gains[id], 4), near.index(id))) + near[TRIED_BACK:]
 
 
-def _weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_mm: float) -> NDArray[np.float64] | None:
-    """Where more is wanted, (3,): where a piece hangs on nothing that was held before, at a tip of what hangs less steadily, or
-    at
-    the weakest tip; None where all holds."""
+def _stout_there(made: Supports, weak: _Weak) -> set[str]:
+    """The contacts that what hangs unsteadily hangs on, which stay as thick as they were."""
+    assert weak.spot_mm is not None
+    away = {c.id: float(np.linalg.norm(c.spot_mm - weak.spot_mm)) for c in made.contacts if c.z_mm <= weak.by_mm}
+    return {id for id, mm in away.items() if mm <= STOUT_MM}
+
+
+def _weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_mm: float) -> _Weak | None:
+    """Where more is wanted: where a piece hangs on nothing that was held before, at a tip of what hangs less steadily, or at the
+    weakest tip; None where all holds."""
     adrift = np.flatnonzero(after.unheld_n > SPECK_PULL_N)
     if len(adrift) and before.unheld_n.max() <= SPECK_PULL_N and after.unheld_mm is not None:
-        return np.array([*after.unheld_mm, float(adrift[0]) * layer_mm])
-    weak = _shaky_tip(before, after)
+        return _Weak(np.array([*after.unheld_mm, float(adrift[0]) * layer_mm]), float(adrift[0] + 1) * layer_mm)
+    weak, layer = _shaky_tip(before, after)
+    shaky = weak >= 0
     if weak < 0 and least(after.hold_margin) < NEARLY_HOLDS * hold:
         weak = int(after.tip_margin.argmin())
-    return fewer.contacts[weak].spot_mm if weak >= 0 else None
+        layer = int(after.tip_worst_layer[weak])
+    return _Weak(fewer.contacts[weak].spot_mm, (layer + 1) * layer_mm + RIM_MM, shaky) if weak >= 0 else None
 
 
-def _shaky_tip(before: Loads, after: Loads) -> int:
-    """Number of a tip of what hangs less steadily than before, and too much so; -1 where nothing does."""
+def _shaky_tip(before: Loads, after: Loads) -> tuple[int, int]:
+    """Number of a tip of what hangs less steadily than before, and too much so, and in which layer; -1 where nothing does."""
     layers = min(len(before.unsteady), len(after.unsteady))
     worse = after.unsteady[:layers] - np.maximum(before.unsteady[:layers], UNSTEADY)
     at = int(worse.argmax()) if len(worse) else 0
-    return int(after.unsteady_tip[at]) if len(worse) and worse[at] > SLACK else -1
+    return (int(after.unsteady_tip[at]), at) if len(worse) and worse[at] > SLACK else (-1, 0)
 
 
 def sized_anew(supports: Supports, trial: Trial, thinner: bool = True) -> tuple[Supports, Loads]:
