@@ -14,6 +14,7 @@ from wideberth.core.model.mesh import Mesh
 from wideberth.core.progress import Progress
 
 CLUSTERED_FROM, CLUSTERED_TO = 12, 3
+MOST_CELLS = 100_000
 SAMPLED = 16
 
 
@@ -119,7 +120,7 @@ def _clustered(mesh: Mesh, triangles: int) -> Mesh:
     """The mesh with its points drawn together in cells that leave about so many triangles."""
     some = Mesh(mesh.points, mesh.faces[::SAMPLED])
     area = SAMPLED * float(some.face_area_mm2.sum())
-    cell = float(np.sqrt(3.0 * area / triangles))
+    cell = max(float(np.sqrt(3.0 * area / triangles)), float(mesh.extents_mm.max()) / MOST_CELLS)
     wide, deep = (int(n) + 1 for n in mesh.extents_mm[:2] / cell)
     known, of = np.unique(cells(mesh.points, mesh.low, cell, wide, deep), return_inverse=True)
     known, of = np.unique(sides(mesh.points, mesh.faces, of, len(known)), return_inverse=True)
