@@ -56,7 +56,7 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
             supports += _gather(model, resource, _matrix(item.GetObjectTransform()), pieces, 0, where, seen)
             if pieces:
                 objects.append(_raw(resource.GetName() or name, pieces, UNIT_MM[unit], _colour(model, resource)))
-    except lib3mf.ELib3MFException as error:
+    except (lib3mf.ELib3MFException, UnicodeDecodeError) as error:  # a name that is no text
         raise BadModel(
             f"cannot be read as 3MF ({error}).", where=where, remedy="The file may be damaged: copy or export it again."
         ) from error
