@@ -10,11 +10,12 @@ from hypothesis import strategies as st
 
 from conftest import as_mesh
 from reference.frame import Frame
+from reference.further import further
 from wideberth.core.bench import Bench, SupportSettings, load_bench
 from wideberth.core.loads import buckling_n
-from wideberth.core.model import as_solid, resolved
+from wideberth.core.model import Closest, as_solid, resolved
 from wideberth.core.support import Brace, Need, Route, Supports, braced, free_stretches_mm, supports_mesh, touches
-from wideberth.core.support.routing import Clearance, find_route
+from wideberth.core.support.routing import STANDS_ON, Clearance, find_route
 
 SETTINGS = load_bench().supports
 E_MPA = 400.0
@@ -163,3 +164,22 @@ def test_a_bent_way_bends_at_its_whole_length(bench: Bench) -> None:
     assert route is not None
     touch = touches(Supports().with_route(route, 0.4, Need()), wide, 0, 0.0, 0.0)[0]
     assert touch.bends_mm == pytest.approx(route.length_mm) and route.length_mm > route.joint_mm[2]
+
+
+@pytest.mark.parametrize("seed", [0, *further([1, 2, 3])])
+def test_a_post_on_the_part_stands_on_its_surface_and_nowhere_too_steep(seed: int, bench: Bench) -> None:
+    """Under many spots of shelves however these lean: the foot lies on a face that looks up, straight under its top."""
+    chance, wide = np.random.default_rng(seed), bench.supports
+    lean = trimesh.transformations.euler_matrix(*np.radians([*chance.uniform(-25, 25, 2), chance.uniform(0, 360)]))
+    mesh = as_mesh(shelves().apply_transform(lean))
+    mesh = mesh.moved(np.array([0.0, 0.0, 5.0 - float(mesh.low[2])]))
+    spots, face = trimesh.sample.sample_surface(trimesh.Trimesh(mesh.points, mesh.faces), 900, seed=seed)
+    surface, room = Closest(mesh), Clearance(mesh, wide)
+    down = mesh.normals[face, 2] < -0.7
+    ways = [find_route(spot, mesh.normals[f], room, wide, Supports()) for spot, f in zip(spots[down], face[down], strict=True)]
+    feet = [(np.array(way.foot_mm), np.array(way.top_mm)) for way in ways if way is not None and not way.on_plate]
+    assert len(feet) > 5
+    for foot, top in feet:
+        away, on, _ = surface.nearest(foot[None])
+        assert away[0] < 1e-6 and mesh.normals[on[0], 2] >= STANDS_ON
+        assert foot[:2] == pytest.approx(top[:2]) and foot[2] < top[2]

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import re
 import zipfile
 from dataclasses import replace
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
@@ -78,6 +80,15 @@ def test_components_in_components_are_gathered_and_those_without_end_are_refused
     assert source.mesh.volume_mm3 == pytest.approx(4**3 * 9**3 / 6)
     with pytest.raises(BadModel, match="components"):
         parse_models("very many", ".3mf", nested_3mf(15, 20))
+
+
+@pytest.mark.parametrize("name", [b"caf\xe9", b"\xff\xfe", b"\xed\xa0\x80"], ids=["latin", "no text", "surrogate"])
+def test_a_3mf_that_names_an_object_in_no_text_opens_under_its_file_s_name(name: bytes) -> None:
+    usual = zipfile.ZipFile(BytesIO(trimesh.creation.box((4, 4, 4)).export(file_type="3mf")))
+    odd = {m: re.sub(rb'(<object [^>]*?name=")[^"]*', lambda of: of.group(1) + name, usual.read(m)) for m in usual.namelist()}
+    assert name in odd["3D/3dmodel.model"]
+    (source,) = parse_models("berth", ".3mf", zipped(odd))
+    assert source.name == "berth" and source.mesh.volume_mm3 == pytest.approx(64)
 
 
 @pytest.mark.parametrize("seed", [0, 4, *further([1, 2, 3, 5])])

@@ -506,7 +506,7 @@ def test_the_sheet_shows_the_pieces_apart(tower: tuple[Job, Stages], tmp_path: P
 
 @pytest.mark.parametrize(
     ("turn", "high"),
-    further([((20.0, 35.0, 70.0), 60.0), ((0.0, 0.0, 0.0), 0.0), ((0.0, 0.0, 0.0), 60.0), ((20.0, 35.0, 70.0), 0.0)], True),
+    [((20.0, 35.0, 70.0), 60.0), *further([((0.0, 0.0, 0.0), 0.0), ((0.0, 0.0, 0.0), 60.0), ((20.0, 35.0, 70.0), 0.0)], True)],
 )
 def test_a_cut_that_opens_a_void_says_so(turn: tuple[float, float, float], high: float, bench: Bench) -> None:
     """A column with a ball of void in its middle, which the cut meets, or near its end, which it does not."""

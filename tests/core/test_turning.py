@@ -16,9 +16,11 @@ from wideberth.core.handover import save_job
 from wideberth.core.job import Job, Part, job_of, open_job
 from wideberth.core.orient import Pose, laid, turned_xyz
 from wideberth.core.orient import turned as pose_turned
-from wideberth.core.predict import Stages, fine, predict
-from wideberth.core.propose import in_pose, propose_support
-from wideberth.core.support import Idleness, On
+from wideberth.core.predict import Stages, fine, predict, preview
+from wideberth.core.progress import quiet
+from wideberth.core.propose import in_pose, propose_support, ready_for_posts
+from wideberth.core.propose.rooming import room_around
+from wideberth.core.support import ROOM_TRIANGLES, Idleness, On
 
 SOLIDS = {
     "slab": turned(trimesh.creation.box((18, 12, 4)), 25.0, (1.0, 0.4, 0.0)),
@@ -154,3 +156,20 @@ def test_a_face_is_laid_at_its_lean_by_the_shortest_turn(turn: tuple[float, floa
     was = np.degrees(np.arccos(np.clip(-(before.rotation @ normal)[2], -1, 1)))
     step = after.rotation @ before.rotation.T
     assert np.degrees(np.arccos(np.clip((np.trace(step) - 1) / 2, -1, 1))) == pytest.approx(abs(lean - was), abs=1e-4)
+
+
+def test_what_takes_longest_of_tips_for_a_scan_is_made_once_however_it_is_turned(quick: Bench) -> None:
+    """A ball of 327,680 triangles: once ready, neither its stand-in for posts nor its kinds of surface are made again."""
+    stages, part = Stages(), Part("Ball", as_source(as_mesh(trimesh.creation.icosphere(7, 8))), pose=Pose(gap_mm=4.0))
+    job = job_of("Ball", quick, (part,))
+    ready_for_posts(predict(job, stages, preview(quick)), stages, quiet())
+    assert {"lightened", "surfaces"} <= set(stages.computed)
+    stages.computed.clear()
+    turned_over = replace(job.parts[0], pose=Pose(turned_xyz(40, 20, 0), 4.0))
+    room = room_around(turned_over, stages, quick)
+    stages.finish(turned_over, quick.house)
+    assert not {"lightened", "surfaces"} & set(stages.computed)
+    assert room.light.triangles <= ROOM_TRIANGLES
+    assert np.linalg.norm(room.light.points - [0.0, 0.0, 12.0], axis=1) == pytest.approx(
+        np.full(len(room.light.points), 8), abs=0.02
+    )

@@ -55,8 +55,8 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
             pieces: list[tuple[NDArray[np.float64], NDArray[np.int64]]] = []
             supports += _gather(model, resource, _matrix(item.GetObjectTransform()), pieces, 0, where, seen)
             if pieces:
-                objects.append(_raw(resource.GetName() or name, pieces, UNIT_MM[unit], _colour(model, resource)))
-    except (lib3mf.ELib3MFException, UnicodeDecodeError) as error:  # a name that is no text
+                objects.append(_raw(_name_of(resource) or name, pieces, UNIT_MM[unit], _colour(model, resource)))
+    except lib3mf.ELib3MFException as error:
         raise BadModel(
             f"cannot be read as 3MF ({error}).", where=where, remedy="The file may be damaged: copy or export it again."
         ) from error
@@ -68,6 +68,14 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
     if supports:
         notes.append(f"{supports} support mesh{'es' if supports > 1 else ''} left out")
     return [RawMesh(r.name, r.points, r.faces, (*notes, *r.notes), r.colour) for r in objects]
+
+
+def _name_of(resource: Any) -> str:
+    """What an object is called; nothing where that is no text, as from a program that writes another encoding than it says."""
+    try:
+        return str(resource.GetName())
+    except UnicodeDecodeError:
+        return ""
 
 
 def _check_components(where: str, data: bytes) -> None:

@@ -40,7 +40,7 @@ def ready_for_posts(seen: Prediction, stages: Stages, progress: Progress) -> Non
     ------
     Cancelled : when `progress` was cancelled meanwhile.
     """
-    for print in seen.solids:
-        if print.placed.first and print.own.triangles > ROOM_TRIANGLES:
-            stages.finer(print.own, np.eye(4), ROOM_TRIANGLES, progress.part(0.0, 0.5))
-            stages.finish(print.placed.part, seen.job.bench.house, progress.part(0.5, 1.0))
+    for solid in seen.solids:
+        if solid.placed.first and solid.own.triangles > ROOM_TRIANGLES:
+            stages.finer(solid.own, np.eye(4), ROOM_TRIANGLES, progress)
+            stages.finish(solid.placed.part, seen.job.bench.house, progress)

@@ -9,7 +9,7 @@ import numpy as np
 from wideberth.core.job import Job, posed
 from wideberth.core.orient import Pose, placing
 from wideberth.core.predict import Stages
-from wideberth.core.progress import Progress
+from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.support import Carried, carried
 
@@ -30,5 +30,7 @@ def in_pose(job: Job, id: str, pose: Pose, stages: Stages, progress: Progress | 
     mesh = stages.cut(part)
     turn = placing(mesh, pose) @ np.linalg.inv(placing(mesh, part.pose))
     uprights = part.pose.rotation[2], pose.rotation[2]
-    came = carried(part.supports, turn, uprights, lambda: room_around(plain, stages, job.bench, progress), job.bench, progress)
+    progress = progress or quiet()
+    making, leading = progress.part(0.0, 0.4), progress.part(0.4, 1.0)
+    came = carried(part.supports, turn, uprights, lambda: room_around(plain, stages, job.bench, making), job.bench, leading)
     return job.with_part(replace(plain, supports=came.supports)), came

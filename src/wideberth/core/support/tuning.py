@@ -28,8 +28,8 @@ ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
 """Fewer tips than that are all needed."""
 COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
 """So many come back from round to round."""
-STOUT_MM, RIM_MM = 6.0, 0.4
-"""Tips so near to what hangs unsteadily stay as thick as they were; by its rim a tip meets a slope so much below its axis."""
+STOUT_MM = 6.0
+"""Tips so near to what hangs unsteadily stay as thick as they were."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,13 +80,14 @@ def tuned(
     fewer = min(ways, key=lambda way: round(asked.minutes(asked.fitted(way)), 3))
     grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
     hold = min(AIM * bench.supports.wanted_margin, least(before.hold_margin))
+    layer_mm, rim_mm = asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
     held: list[Supports] = []
     stout: set[str] = set()
 
     def fails(made: Supports, after: Loads) -> tuple[_Weak, int] | None:
         """Where it holds too little, and how many tips it wants there at least; None, and kept, where it holds, if need be on a
         wider base."""
-        weak = _weak_spot(made, before, after, hold, asked.printed.part.grid.layer_mm)
+        weak = _weak_spot(made, before, after, hold, layer_mm, rim_mm)
         if weak is not None:
             return weak, 1
         if least(after.plate_margin) < NEARLY_HOLDS * grip:
@@ -205,9 +206,9 @@ def _stout_there(made: Supports, weak: _Weak) -> set[str]:
     return {id for id, mm in away.items() if mm <= STOUT_MM}
 
 
-def _weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_mm: float) -> _Weak | None:
+def _weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_mm: float, rim_mm: float) -> _Weak | None:
     """Where more is wanted: where a piece hangs on nothing that was held before, at a tip of what hangs less steadily, or at the
-    weakest tip; None where all holds."""
+    weakest tip; None where all holds. By its rim a tip meets a slope lower than by its axis, and so is there the sooner."""
     adrift = np.flatnonzero(after.unheld_n > SPECK_PULL_N)
     if len(adrift) and before.unheld_n.max() <= SPECK_PULL_N and after.unheld_mm is not None:
         return _Weak(np.array([*after.unheld_mm, float(adrift[0]) * layer_mm]), float(adrift[0] + 1) * layer_mm)
@@ -216,7 +217,7 @@ def _weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_
     if weak < 0 and least(after.hold_margin) < NEARLY_HOLDS * hold:
         weak = int(after.tip_margin.argmin())
         layer = int(after.tip_worst_layer[weak])
-    return _Weak(fewer.contacts[weak].spot_mm, (layer + 1) * layer_mm + RIM_MM, shaky) if weak >= 0 else None
+    return _Weak(fewer.contacts[weak].spot_mm, (layer + 1) * layer_mm + rim_mm, shaky) if weak >= 0 else None
 
 
 def _shaky_tip(before: Loads, after: Loads) -> tuple[int, int]:
