@@ -42,7 +42,8 @@ from wideberth.core.verdict import LOST, counted
 
 QUICK_WAYS = 150
 """Ways up that are weighed where all steps are proposed in one go."""
-TUNING_ROUNDS, JUDGED_ROUNDS = 2, 4
+TUNING_ROUNDS, JUDGED_ROUNDS, COMPANY_ROUNDS = 2, 6, 4
+"""What gets company only grows after that, so that no tip is left as thin as it came."""
 NAMED = 5
 """So many of what a proposal could not solve are told; all stand among the findings."""
 
@@ -126,7 +127,8 @@ def _as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> Job:
         grown = _thicker(seen, stages)
         refused = alone.refused_spots("support")
         supports = _under_beginnings(grown.job.parts[0], seen, stages, refused)
-        supports = _beside_the_stoutest(supports, seen, stages, refused)
+        if number < COMPANY_ROUNDS:
+            supports = _beside_the_stoutest(supports, seen, stages, refused)
         if supports == job.part(id).supports:
             break
         job = job.with_part(replace(job.part(id), supports=supports))
