@@ -93,7 +93,7 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     part, progress = job.part(id), progress or quiet()
     plain = replace(part, shell=None, holes=()).unsupported()
     outer = stages.solids(plain, job.bench.supports).outer
-    pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned)
+    pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned).without_outriggers()
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
     beside = ThreadPoolExecutor(2)
     try:
@@ -171,8 +171,7 @@ def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages, r
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:
-    """Thicker tips and posts where the whole job's own prediction, cups and holes included, asks for them, and diagonals where
-    the
+    """Thicker tips and posts where the whole job's own prediction, cups and holes included, asks for them, and diagonals where the
     stoutest post would still bend aside; nothing gets thinner."""
     return _thicker(predict(job, stages), stages)
 

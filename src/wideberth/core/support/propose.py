@@ -21,12 +21,14 @@ from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
+from wideberth.core.support.shifting import Pool, shifted
 from wideberth.core.support.sizes import contact_depth_mm
 from wideberth.core.support.spots import Spots, side_spots, wanted_spots
 from wideberth.core.support.tuning import (
     LEAST_PLATE_MARGIN,
     NEARLY_HOLDS,
     RESIZING_ROUNDS,
+    narrowed,
     sized_anew,
     sized_for,
     steadied,
@@ -120,7 +122,10 @@ def propose_tips(
     supports = steadied(supports, trial, progress)
     whole = None if finish is None else finish.whole()
     times = _times(supports, barred.surface, whole)
-    supports, went = tuned(supports, trial, under, times, progress.part(0.8, 1.0))
+    supports, went = tuned(supports, trial, under, times, progress.part(0.8, 0.95))
+    pool = _pool(barred.without(_together(spots, spare)), barred.surface, whole, apart)
+    supports = shifted(supports, trial, under, times, pool, clear, progress.part(0.95, 1.0))
+    times = _times(supports, barred.surface, whole)
     for _ in range(LAST_ROUNDS):
         lone = _under_islands(trial.printed(supports), light)
         before = len(supports.contacts)
@@ -128,7 +133,7 @@ def propose_tips(
         if len(supports.contacts) == before:
             break
         supports, _ = sized_anew(supports, trial)
-    needed = without_idle(supports, trial, under, times) if supports else supports
+    needed = narrowed(without_idle(supports, trial, under, times), trial) if supports else supports
     went, supports = went + len(supports.contacts) - len(needed.contacts), needed
     supports = _deepened(_braced(supports, trial, clear), barred.surface, whole, bench.supports)
     return SupportProposal(supports, unreached, _counted(supports, went))
@@ -194,6 +199,13 @@ def _times(supports: Supports, surface: Closest, finish: Finish | None) -> dict[
     spots |= {post: supports.foot[supports.post[post].foot].point_mm for post in supports.feet_on_part}
     faces = surface.nearest(np.array(list(spots.values())))[1]
     return {id: float(finish.times[face]) for id, face in zip(spots, faces, strict=True)}
+
+
+def _pool(spots: Spots, surface: Closest, finish: Finish | None, apart_mm: float) -> Pool:
+    """Spots that tips may go to, with the times that marks take there."""
+    if finish is None or len(spots.points) == 0:
+        return Pool(spots, np.ones(len(spots.points)), apart_mm)
+    return Pool(spots, finish.times[surface.nearest(spots.points)[1]], apart_mm)
 
 
 @dataclass(frozen=True, eq=False)

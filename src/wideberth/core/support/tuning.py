@@ -14,7 +14,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.loads import SPECK_PULL_N, Loads, Undersides
 from wideberth.core.progress import Progress
 from wideberth.core.support.bearing import Trial, least, sized
-from wideberth.core.support.graph import Supports
+from wideberth.core.support.graph import Foot, Supports
 from wideberth.core.support.solids import touches
 from wideberth.core.support.standing import Tilting, feet_of, outriggers, with_outriggers
 from wideberth.core.support.thinning import AIM, LEAST_TIPS, STAYS, UNSTEADY, Asked, Bounds, Order, refitted, slimmed, thinned
@@ -24,8 +24,8 @@ RESIZING_ROUNDS, OUTRIGGER_STEPS = 3, 4
 COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
 LEAST_TO_THIN, NEARLY_HOLDS, CLEARLY, SLACK = 4, 0.97, 0.9, 1e-6
+"""Fewer tips than `LEAST_TO_THIN` are all needed."""
 ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
-"""Fewer tips than that are all needed."""
 COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
 """So many come back from round to round."""
 STOUT_MM = 6.0
@@ -60,6 +60,29 @@ def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
     return next((made for made in nearer if grip(made) >= LEAST_PLATE_MARGIN), widest)
 
 
+def narrowed(supports: Supports, trial: Trial) -> Supports:
+    """With as few of the pads that carry nothing as the plate asks for, and those half a pad nearer where that does."""
+    if not supports.outriggers:
+        return supports
+    wide = supports.without_outriggers()
+    middle = feet_of(wide).mean(axis=0) if len(feet_of(wide)) else np.zeros(2)
+    grip = min(least(trial.borne(supports).plate_margin), LEAST_PLATE_MARGIN)
+
+    def nearer(pad: Foot) -> NDArray[np.float64]:
+        out = pad.point_mm[:2] - middle
+        return middle + out * (1 - 0.5 * trial.bench.supports.pad_mm / max(float(np.hypot(*out)), trial.bench.supports.pad_mm))
+
+    pads = supports.outriggers
+    fewer = [(), *((pad,) for pad in pads), pads]
+    for some in fewer:
+        as_they_are = with_outriggers(wide, np.array([pad.point_mm[:2] for pad in some]).reshape(-1, 2))
+        if some != pads and least(trial.borne(as_they_are).plate_margin) < grip:
+            continue
+        drawn_in = with_outriggers(wide, np.array([nearer(pad) for pad in some]).reshape(-1, 2))
+        return drawn_in if some and least(trial.borne(drawn_in).plate_margin) >= grip else as_they_are
+    return supports
+
+
 def tuned(
     supports: Supports, trial: Trial, under: Undersides, times: dict[str, float], progress: Progress
 ) -> tuple[Supports, int]:
@@ -71,10 +94,10 @@ def tuned(
     if len(supports.contacts) < LEAST_TO_THIN:
         return supports, 0
     bench, before = trial.bench, trial.borne(supports)
-    rough = _tried_on(supports, trial)
-    asked = Asked(trial.printed(supports), rough, under, bench, times, _finer(supports, before, rough))
+    rough = tried_on(supports, trial)
+    asked = Asked(trial.printed(supports), rough, under, bench, times, finer_by(supports, before, rough))
     finely = replace(asked, borne=before, finer={})
-    stands = _standing(supports, before, bench)
+    stands = standing(supports, before, bench)
     with ThreadPoolExecutor(len(Order)) as side_by_side:
         ways = list(side_by_side.map(lambda order: thinned(supports, asked, progress.part(0.0, 0.6), order, stands), Order))
     fewer = min(ways, key=lambda way: round(asked.minutes(asked.fitted(way)), 3))
@@ -87,7 +110,7 @@ def tuned(
     def fails(made: Supports, after: Loads) -> tuple[_Weak, int] | None:
         """Where it holds too little, and how many tips it wants there at least; None, and kept, where it holds, if need be on a
         wider base."""
-        weak = _weak_spot(made, before, after, hold, layer_mm, rim_mm)
+        weak = weak_spot(made, before, after, hold, layer_mm, rim_mm)
         if weak is not None:
             return weak, 1
         if least(after.plate_margin) < NEARLY_HOLDS * grip:
@@ -124,7 +147,7 @@ def tuned(
     return best, len(supports.contacts) - len(best.contacts)
 
 
-def _standing(supports: Supports, borne: Loads, bench: Bench, may_widen: bool = True) -> Callable[[Supports], bool]:
+def standing(supports: Supports, borne: Loads, bench: Bench, may_widen: bool = True) -> Callable[[Supports], bool]:
     """Tells whether the plate would hold others about as well as is wanted, from how it holds these; if need be on a wider
     base."""
     pad, margin = bench.supports.pad_mm, least(borne.plate_margin)
@@ -153,7 +176,7 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
     def grips(rest: Supports) -> bool:
         return least(trial.borne(rest).plate_margin) >= grip
 
-    stands = _standing(supports, trial.borne(supports), trial.bench, False)
+    stands = standing(supports, trial.borne(supports), trial.bench, False)
     fewer = _without_idle(supports, trial, under, times, lambda rest: stands(rest) or grips(rest))
     return fewer if grips(fewer) else _without_idle(supports, trial, under, times, grips)
 
@@ -162,9 +185,9 @@ def _without_idle(
     supports: Supports, trial: Trial, under: Undersides, times: dict[str, float], grips: Callable[[Supports], bool]
 ) -> Supports:
     settings, wanted = trial.bench.supports, trial.bench.supports.wanted_margin
-    fine, rough = trial.borne(supports), _tried_on(supports, trial)
+    fine, rough = trial.borne(supports), tried_on(supports, trial)
     asked = Asked(trial.printed(supports), fine, under, trial.bench, times, {})
-    roughly = replace(asked, borne=rough, finer=_finer(supports, fine, rough))
+    roughly = replace(asked, borne=rough, finer=finer_by(supports, fine, rough))
     held = touches(supports, settings, 0, 0.0, 0.0)
     bounds, alone = Bounds.of(held, asked), asked.alone_under(held)
     bounds = replace(bounds, least=min(bounds.least, wanted))
@@ -206,7 +229,7 @@ def _stout_there(made: Supports, weak: _Weak) -> set[str]:
     return {id for id, mm in away.items() if mm <= STOUT_MM}
 
 
-def _weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_mm: float, rim_mm: float) -> _Weak | None:
+def weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_mm: float, rim_mm: float) -> _Weak | None:
     """Where more is wanted: where a piece hangs on nothing that was held before, at a tip of what hangs less steadily, or at the
     weakest tip; None where all holds. By its rim a tip meets a slope lower than by its axis, and so is there the sooner."""
     adrift = np.flatnonzero(after.unheld_n > SPECK_PULL_N)
@@ -255,7 +278,7 @@ def _shared_out(supports: Supports, borne: Loads, bench: Bench) -> Supports:
     return supports
 
 
-def _finer(supports: Supports, fine: Loads, rough: Loads) -> dict[str, float]:
+def finer_by(supports: Supports, fine: Loads, rough: Loads) -> dict[str, float]:
     """How many times as great as on coarser layers the margin of each tip is on the printed ones, by contact."""
     with np.errstate(invalid="ignore", divide="ignore"):
         ratio = fine.tip_margin / rough.tip_margin
@@ -263,7 +286,7 @@ def _finer(supports: Supports, fine: Loads, rough: Loads) -> dict[str, float]:
     return {c.id: float(r) for c, r in zip(supports.contacts, ratio, strict=True)}
 
 
-def _tried_on(supports: Supports, trial: Trial) -> Loads:
+def tried_on(supports: Supports, trial: Trial) -> Loads:
     """Loads on layers as coarse as tell the weakest margin nearly as well: tips are tried on them many times."""
     borne = trial.borne(supports)
     for coarser in COARSER:
