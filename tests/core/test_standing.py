@@ -57,7 +57,7 @@ SOLIDS = {
 
 @pytest.mark.parametrize("name", SOLIDS)
 def test_fewer_and_wider_feet_go_as_the_verdict_s_engine_says(name: str, bench: Bench) -> None:
-    """Feet are told better from worse: the plate's margin on fewer feet within 15 %, and of pads farther out that they help, but
+    """Feet are told better from worse: the plate's margin on fewer feet within a fifth, and of pads farther out that they help, but
     no more than they do, since the ribs to them help too."""
     mesh = set_down(SOLIDS[name](), 6.0)
     supports, trial = propose_tips(mesh, bench).supports, Trial(mesh, bench)
@@ -71,7 +71,7 @@ def test_fewer_and_wider_feet_go_as_the_verdict_s_engine_says(name: str, bench: 
 
     for fewer in (supports.without(ids[::4]), supports.without(ids[len(ids) // 2 :])):
         feet, engine = better(fewer)
-        assert feet == pytest.approx(engine, rel=0.15)
+        assert feet == pytest.approx(engine, rel=0.2)
     feet, engine = better(with_outriggers(supports, outriggers(feet_of(supports), 4, pad)))
     assert 1.0 < feet <= engine
 
