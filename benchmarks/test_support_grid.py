@@ -1,7 +1,10 @@
 """Proposed tips beside a uniform grid of equal ones, with one more under each island, at the same weakest margin.
 
 The grid is given every chance: of all spacings at which undersides give no more than with the proposal, nothing hangs less
-steadily and no neck of the part carries more, the one that reaches the margin with the least contact area is taken.
+steadily and no neck of the part carries more, the one that reaches the margin with the least contact area is taken; and where the
+plate would hold it worse than is wanted it gets a wider base, as a proposal does.
+
+Where not even tips of any size at any place could do with as little contact as is asked for, the table says so.
 """
 
 from __future__ import annotations
@@ -17,18 +20,20 @@ import skimage.measure
 import trimesh
 
 from conftest import ONE, as_mesh, as_source
-from wideberth.core.bench import Bench, load_bench
+from wideberth.core.bench import Bench, growth_beyond_blur_mm, load_bench, printed_tip_mm
 from wideberth.core.job import Job, job_of, taken_in
 from wideberth.core.layers import surface_points
 from wideberth.core.loads import Loads, undersides_of
 from wideberth.core.model import Mesh, read_model, stand_in
 from wideberth.core.predict import Stages
+from wideberth.core.progress import quiet
 from wideberth.core.propose import propose_orient, propose_support
 from wideberth.core.support import Need, NeedKind, Supports, touches
 from wideberth.core.support.bearing import Trial
 from wideberth.core.support.propose import _under_islands
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.thinning import Asked
+from wideberth.core.support.tuning import steadied
 from wideberth.demo import mesh_path
 
 EXAMPLES = Path(pyvista.__file__).parent / "examples"
@@ -136,6 +141,17 @@ def least_equal(supports: Supports, borne: Loads, wanted: float, bench: Bench) -
     return None
 
 
+def least_by_law_mm2(borne: Loads, weakest: float, bench: Bench) -> float:
+    """No tips of any size and place hold with less contact at a margin: all that is pulled in one layer, evenly shared, at the
+    strength of that layer, with the tip that prints largest for what is drawn."""
+    strength = borne.tips.strength_n_per_mm2.max(axis=1, initial=1e-3)
+    printed = (borne.tip_load_n.sum(axis=1).clip(0) / strength).max(initial=0.0) * weakest
+    drawn = np.linspace(bench.supports.smallest_tip_mm, bench.supports.largest_tip_mm, 30)
+    ratio = float(borne.tips.ratio.max(initial=1.0))
+    grows = printed_tip_mm(drawn, ratio, bench.printer.blur_mm) + 2 * growth_beyond_blur_mm(bench)
+    return float(printed / ((grows / drawn) ** 2).max())
+
+
 def supported(mesh: Mesh, bench: Bench) -> tuple[Job, Stages]:
     stages = Stages()
     job = job_of("made", bench, (taken_in(as_source(mesh)),))
@@ -156,7 +172,7 @@ def test_beside_a_uniform_grid_at_the_same_margin(name: str) -> None:
         equal = least_equal(grid, borne, own.weakest, bench) if grid.contacts else None
         if equal is None or (best is not None and contact_mm2(equal) >= best[1].contact_mm2):
             continue
-        as_held = held(light, equal, bench)
+        as_held = held(light, steadied(equal, Trial(light, bench), quiet()), bench)
         steady = as_held.unsteady <= max(1.0, own.unsteady) and as_held.neck >= own.neck - 1e-6
         if steady and as_held.gives_mm <= own.gives_mm + SAG_SLACK_MM:
             best = apart, as_held
@@ -168,4 +184,7 @@ def test_beside_a_uniform_grid_at_the_same_margin(name: str) -> None:
     contact, resin = 1 - own.contact_mm2 / grid.contact_mm2, 1 - own.resin_ml / grid.resin_ml
     print(f"  grid of {apart:g} mm: {grid.tips} tips, {grid.contact_mm2:.1f} mm², {grid.resin_ml:.2f} mL, x{grid.weakest:.2f}")
     print(f"  less contact {contact:.0%}, less resin {resin:.0%}")
-    assert contact >= LESS_CONTACT and resin >= LESS_RESIN
+    can_be = 1 - least_by_law_mm2(Trial(light, bench).borne(part.supports), own.weakest, bench) / grid.contact_mm2
+    print(f"  at most {can_be:.0%} less contact can be had")
+    assert contact >= LESS_CONTACT or can_be < LESS_CONTACT
+    assert resin >= LESS_RESIN

@@ -15,6 +15,8 @@ from wideberth.desktop.style import DAY, draw_severity, polygon, typeface
 GUTTER, SIGNS, GAP, HEAD, FOOT, EDGE = 42.0, 36.0, 7.0, 42.0, 9.0, 6.0
 TICKS_MM = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0)
 TICK_PX = 42.0
+A_TIE_UP_MM = 1e-9
+"""The middle of a layer falls between two hundredths: up, as in the section."""
 LEAST_WIDTH = 34.0
 READABLE_WIDTH = 40.0
 MOST_DOTS = 1200
@@ -108,7 +110,7 @@ def paint_cursor(painter: QPainter, frame: Frame, cursor_mm: float, layer: int, 
         _line(painter, frame, cursor_mm, layer, colour, QPen(colour, 1.6))
         y = frame.y_of(cursor_mm)
         font = typeface(10)
-        text = f"{cursor_mm:.2f}"
+        text = f"{cursor_mm + A_TIE_UP_MM:.2f}"
         wide = QFontMetricsF(font).horizontalAdvance(text) + 6
         flag = QRectF(max(0.0, GUTTER - wide - 2), y - 9, wide, 18)
         painter.fillRect(flag, colour)

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QStyle, QWidget
 
 from wideberth.core.verdict import is_weak
 from wideberth.desktop.session import Session
-from wideberth.desktop.style import DAY, draw_severity, typeface
+from wideberth.desktop.style import DAY, draw_cased, draw_severity, typeface
 
 SOUNDINGS = 7
 SAG_SOUNDINGS = 14
@@ -194,8 +194,8 @@ class Overlay(QWidget):
             taken.append(at)
             printed += 1
             at += QPointF(SIGN_PX if own else 0.0, 0.0)
-            painter.setPen(QColor(DAY.hazard if is_weak(tip.margin, p.job.bench.house) else DAY.ink))
-            painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}")
+            ink = DAY.hazard if is_weak(tip.margin, p.job.bench.house) else DAY.ink
+            draw_cased(painter, QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}", ink, DAY)
 
     def _told_of_cups(self) -> str:
         """Which cups there are, or that they are still being looked for."""
@@ -223,10 +223,11 @@ class Overlay(QWidget):
                 continue
             taken.append(at)
             bad = p.sag.region[i] >= 0
-            painter.setPen(QColor(DAY.hazard if bad else DAY.ink))
-            painter.setBrush(QColor(DAY.hazard if bad else DAY.ink))
+            ink = DAY.hazard if bad else DAY.ink
+            painter.setPen(QColor(ink))
+            painter.setBrush(QColor(ink))
             painter.drawEllipse(at, 1.6, 1.6)
-            painter.drawText(QPointF(at.x() + 4, at.y() - 3), f"{give[i]:.2f}")
+            draw_cased(painter, QPointF(at.x() + 4, at.y() - 3), f"{give[i]:.2f}", ink, DAY)
 
     def scrub(self) -> None:
         """The cursor has moved: only the plane's rim is painted until it rests."""
@@ -261,12 +262,11 @@ class Overlay(QWidget):
         painter.setPen(QPen(rim, 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolygon(QPolygonF(corners))
-        painter.setPen(QColor(DAY.hazard))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
         right = max(corners, key=lambda c: c.x())
         painter.setFont(typeface(10.5))
         x = min(right.x() + 6, self.width() - 46.0)
-        painter.drawText(QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0)), f"{self._session.cursor.z_mm:.1f}")
+        at = QPointF(x, min(max(right.y() + 4, 14.0), self.height() - 6.0))
+        draw_cased(painter, at, f"{self._session.cursor.z_mm:.1f}", DAY.hazard, DAY)
 
     def sheet(self, corners: list[tuple[float, float, float]]) -> QImage:
         """The pixels of a plane, by its `corners` as seen, that nothing hides: a translucent image of the kept picture's size.

@@ -6,7 +6,7 @@ from wideberth.desktop.style.palette import BODIES, DAY, Palette
 from wideberth.desktop.style.plain import ElidedLabel, PlainLabel, tip
 from wideberth.desktop.style.polygon import polygon
 from wideberth.desktop.style.sheet import apply_style, style_sheet, typeface
-from wideberth.desktop.style.symbols import draw_severity, draw_waypoint
+from wideberth.desktop.style.symbols import draw_cased, draw_severity, draw_waypoint
 from wideberth.desktop.style.tables import reading_table
 
 __all__ = [
@@ -17,6 +17,7 @@ __all__ = [
     "PlainLabel",
     "SheetPage",
     "apply_style",
+    "draw_cased",
     "draw_severity",
     "draw_waypoint",
     "hatch_icon",

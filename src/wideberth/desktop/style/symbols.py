@@ -22,6 +22,21 @@ def draw_severity(painter: QPainter, severity: str, at: QPointF, size: float, pa
     painter.drawPolygon(QPolygonF(corners))
 
 
+CASING_PX = 1.2
+AROUND = [(dx, dy) for dx in (-1, 0, 1) for dy in (-1, 0, 1) if (dx, dy) != (0, 0)]
+
+
+def draw_cased(painter: QPainter, at: QPointF, text: str, ink: str, palette: Palette) -> None:
+    """Words with a casing of paper round each letter, so that they are read before anything."""
+    casing = QColor(palette.card)
+    casing.setAlphaF(0.7)
+    painter.setPen(casing)
+    for dx, dy in AROUND:
+        painter.drawText(QPointF(at.x() + CASING_PX * dx, at.y() + CASING_PX * dy), text)
+    painter.setPen(QColor(ink))
+    painter.drawText(at, text)
+
+
 def draw_waypoint(painter: QPainter, state: str, at: QPointF, palette: Palette) -> None:
     """A step's state: done (filled), open (ring), not needed (bar), needs a look (hollow diamond)."""
     ink = QColor(palette.ink)
