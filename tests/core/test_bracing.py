@@ -137,8 +137,7 @@ def shelves() -> trimesh.Trimesh:
 @pytest.mark.parametrize("turn", [0.0, 35.0, 90.0, 213.0])
 def test_a_twig_bends_round_shelves(turn: float, bench: Bench) -> None:
     """Down past the upper shelf, back under it, down past the lower: nothing is touched but at the tip, and no leg leans more
-    than
-    a twig may."""
+    than a twig may."""
     wide: SupportSettings = bench.supports
     mesh = as_mesh(shelves().apply_transform(trimesh.transformations.rotation_matrix(np.radians(turn), (0, 0, 1))))
     spot = np.array([0.0, 0.0, 30.0])

@@ -1,4 +1,4 @@
-"""Tips that go where all are quicker to finish, and pads that carry nothing: beside every choice there is, and by what they keep."""
+"""Tips that go where all are quicker to finish, and pads that carry nothing: beside every choice there is, by what they keep."""
 
 from __future__ import annotations
 
@@ -58,8 +58,8 @@ def carried(points: list[int], pool: Pool, room: Clearance, bench: Bench) -> Sup
 
 @pytest.mark.parametrize(("leaning", "seed"), [(10.0, 5), *further([(5.0, 2)], True)])
 def test_tips_go_about_where_the_best_of_all_choices_has_them(leaning: float, seed: int, bench: Bench) -> None:
-    """Three tips besides one under the beginning, from the dearest choice of spots that holds: more than half is saved of what the
-    quickest choice of all would save."""
+    """Three tips besides one under the beginning, from the dearest choice of spots that holds: more than half is saved of what
+    the quickest choice of all would save."""
     mesh, rng = lens(leaning, (1, 0.4, 0)), np.random.default_rng(seed)
     trial, room = Trial(mesh, bench), Clearance(mesh, bench.supports)
     pool = spots_under(mesh, bench, rng, 12)

@@ -57,8 +57,8 @@ SOLIDS = {
 
 @pytest.mark.parametrize("name", SOLIDS)
 def test_fewer_and_wider_feet_go_as_the_verdict_s_engine_says(name: str, bench: Bench) -> None:
-    """Feet are told better from worse: the plate's margin on fewer feet within a fifth, and of pads farther out that they help, but
-    no more than they do, since the ribs to them help too."""
+    """Feet are told better from worse: the plate's margin on fewer feet within a fifth, and of pads farther out that they help,
+    but no more than they do, since the ribs to them help too."""
     mesh = set_down(SOLIDS[name](), 6.0)
     supports, trial = propose_tips(mesh, bench).supports, Trial(mesh, bench)
     borne, pad = trial.borne(supports), bench.supports.pad_mm

@@ -47,8 +47,7 @@ def window(qapp: QApplication, qtbot: QtBot) -> Iterator[MainWindow]:
 
 def settled(qtbot: QtBot, window: MainWindow, current: bool = False, closer: bool = False) -> None:
     """Wait until what was asked for is done and predicted: coarsely, or finely (`current`), or with narrow ways and drainage
-    looked
-    at (`closer`). A better prediction may be on its way, and gives way to what is done next."""
+    looked at (`closer`). A better prediction may be on its way, and gives way to what is done next."""
     session = window.session
 
     def is_done() -> bool:

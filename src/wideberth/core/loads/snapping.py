@@ -19,9 +19,7 @@ WAYS, FAR_MM, STEP_MM, JAWS_MM = 16, 12.0, 0.4, 1.0
 @dataclass(frozen=True)
 class Snap:
     """How one tip comes off. tip : its number. breaks_n : pull at which it snaps. neck_mm2, neck_z_mm, neck_n : the thinnest
-    section
-    of the part between it and the bulk, and the pull that breaks it. sides : from how many of 16
-    sides snips reach it."""
+    section of the part between it and the bulk, and the pull that breaks it. sides : from how many of 16 sides snips reach it."""
 
     tip: int
     breaks_n: float

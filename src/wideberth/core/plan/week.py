@@ -106,8 +106,7 @@ def _ways(wanted: Sequence[Wanted], hours: Hours, now: datetime, days: int) -> l
 
 def _worth_weighing(wanted: Sequence[Wanted], ways: list[Begun], change: timedelta) -> list[Begun]:
     """The ways that may be part of a week as good as the one that takes each run in turn at its first free start: of any other
-    way
-    that run alone is done too late, were all the others done as soon as they can be. All of them where that week is none.
+    way that run alone is done too late, were all the others done as soon as they can be. All of them where that week is none.
     """
     by_end = sorted(ways, key=lambda w: w.landing.done)
     taken: list[Begun] = []

@@ -46,9 +46,8 @@ class Cost(StrEnum):
 @dataclass(frozen=True, eq=False)
 class Item:
     """A print to be placed. meshes : closed ones, set down round its own place, part and supports. alike : equal for prints of
-    the
-    same solids. weight : of what is to be in the middle. turns : whether it may be turned about the upright. pinned : where it
-    stands, if it is not to be moved; on a plate with such a one nothing is moved to the middle."""
+    the same solids. weight : of what is to be in the middle. turns : whether it may be turned about the upright. pinned : where
+    it stands, if it is not to be moved; on a plate with such a one nothing is moved to the middle."""
 
     meshes: tuple[Mesh, ...]
     alike: str

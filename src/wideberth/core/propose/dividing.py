@@ -19,8 +19,7 @@ MOST_ALONE = 8
 
 def propose_division(job: Job, stages: Stages, plate: str = "", progress: Progress | None = None) -> Proposal:
     """The prints of a plate, "" for the first one, together, in two runs by their heights, and each alone: predicted coarsely,
-    the
-    present way first.
+    the present way first.
 
     Raises
     ------

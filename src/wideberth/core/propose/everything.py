@@ -171,8 +171,8 @@ def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages, r
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:
-    """Thicker tips and posts where the whole job's own prediction, cups and holes included, asks for them, and diagonals where the
-    stoutest post would still bend aside; nothing gets thinner."""
+    """Thicker tips and posts where the whole job's own prediction, cups and holes included, asks for them, and diagonals where
+    the stoutest post would still bend aside; nothing gets thinner."""
     return _thicker(predict(job, stages), stages)
 
 

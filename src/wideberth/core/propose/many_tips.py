@@ -57,8 +57,7 @@ def with_tips_spread(
     Parameters
     ----------
     spot_mm : (3,) in the part's own frame. apart_mm : between them; by the sag law when left out. diameter_mm : the usual one
-    when
-        left out.
+    when left out.
 
     Raises
     ------

@@ -296,8 +296,7 @@ def numbered(job: Job, id: str, stages: Stages, progress: Progress | None = None
 
 def with_pieces(job: Job, id: str, cut: Cut, stages: Stages) -> Job:
     """The job with a part cut in two, each piece with its mating face up where it fits so. A floor that was left open stays so
-    with
-    the piece that has it; the other keeps its walls.
+    with the piece that has it; the other keeps its walls.
 
     Raises
     ------

@@ -26,9 +26,8 @@ MIDDLE_SHARE = (0.1, 0.75)
 @dataclass(frozen=True)
 class Assembly:
     """A joint looked over. kept_share : volume of both pieces over that of the whole less what clearances take. clearance_mm :
-    least
-    and greatest, measured from the sides of the pegs to the socket. overlap_mm3 : of the pieces in place. wrong_turns : that
-    could be taken for right; collide : of these, how many collide."""
+    least and greatest, measured from the sides of the pegs to the socket. overlap_mm3 : of the pieces in place. wrong_turns :
+    that could be taken for right; collide : of these, how many collide."""
 
     kept_share: float
     clearance_mm: tuple[float, float]

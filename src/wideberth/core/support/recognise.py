@@ -54,8 +54,7 @@ Spots = NDArray[np.float64]
 @dataclass(frozen=True, eq=False)
 class Found:
     """Supports that a mesh came with. part : the mesh without them, its contacts still open. supports : around the part's own
-    place
-    on the plate. gap_mm : lowest point of the part above the plate. base_mm : height of the base."""
+    place on the plate. gap_mm : lowest point of the part above the plate. base_mm : height of the base."""
 
     part: Mesh
     supports: Supports
@@ -308,9 +307,8 @@ def _ground(foot: Spots, rims: Spots) -> float:
 
 
 def _rise(spot: Spots, axis: Spots, surface: Closest, rims: Spots) -> float:
-    """How much higher [mm] than a spot on its axis (3,), upright share 1, a tip meets the part: at the hole that it left, else
-    at the
-    surface."""
+    """How much higher [mm] than a spot on its axis (3,), upright share 1, a tip meets the part: at the hole that it left, else at
+    the surface."""
     if len(rims):
         up = (rims - spot) @ axis / (axis @ axis)
         beside = np.linalg.norm(spot + up[:, None] * axis - rims, axis=1)

@@ -47,9 +47,8 @@ def fitting_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench)
 
 
 def contact_depth_mm(diameter_mm: float, in_relief: bool, settings: SupportSettings) -> float:
-    """How deep a tip reaches into the part [mm]: thicker ones deeper, from the usual depth to the deepest; in relief, from
-    which a
-    deep tip tears divots, no deeper than usual."""
+    """How deep a tip reaches into the part [mm]: thicker ones deeper, from the usual depth to the deepest; in relief, from which
+    a deep tip tears divots, no deeper than usual."""
     least, most = settings.contact_depth_mm, max(settings.deepest_contact_mm, settings.contact_depth_mm)
     if in_relief:
         return least

@@ -90,8 +90,7 @@ def _line(body: Removal, which: str) -> str:
 
 def taking_off_lines(taken: Sequence[Snap], bench: Bench) -> list[str]:
     """In which order tips come off, by their numbers from one: what to snip first and why, what to pull then, and where snips
-    have
-    no way in."""
+    have no way in."""
     share = bench.house.snip_share
     risky = [s for s in taken if s.risk >= share]
     rest = [s for s in taken if s.risk < share]

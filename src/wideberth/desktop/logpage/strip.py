@@ -25,9 +25,8 @@ BAND = 0.15
 
 @dataclass(frozen=True, eq=False)
 class Shown:
-    """What is drawn: expected, and (layers,) measured with NaN where nothing is yet. fitted_n : what is expected of each layer
-    as the
-    load cell is known. layer : the last one, -1 before the first. alarms : severity and layer of each."""
+    """What is drawn: expected, and (layers,) measured with NaN where nothing is yet. fitted_n : what is expected of each layer as
+    the load cell is known. layer : the last one, -1 before the first. alarms : severity and layer of each."""
 
     expected: Expected
     pull_n: Values

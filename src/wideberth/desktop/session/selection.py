@@ -10,8 +10,7 @@ from wideberth.desktop.session.document import Document
 
 class Selection(QObject):
     """Signals: part_chosen (its id), step_chosen (its name), plate_chosen (its id). part : id of the chosen part, "" when there
-    is
-    none. plate : id of the chosen plate, "" for the first one."""
+    is none. plate : id of the chosen plate, "" for the first one."""
 
     part_chosen = Signal(str)
     step_chosen = Signal(str)

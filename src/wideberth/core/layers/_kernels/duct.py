@@ -1,11 +1,10 @@
 """Creeping flow through a narrow way on cells whose sides are exact: how fast liquid moves at each side, and who is
 linked to whom.
 
-The speed per pressure gradient at a point of a long duct of any section solves ∇²u = -1 in the section, 0 on its wall.
-For a slit and
-for any elliptic bore, however they lie, ½ / Σ 1/(aᵢ bᵢ) is that solution, aᵢ and bᵢ the distances to the wall both ways
-along three
-axes at right angles: the power of a point with respect to a quadric. Where a ray escapes through a mouth it resists nothing.
+The speed per pressure gradient at a point of a long duct of any section solves ∇²u = -1 in the section, 0 on its wall. For a slit
+and for any elliptic bore, however they lie, ½ / Σ 1/(aᵢ bᵢ) is that solution, aᵢ and bᵢ the distances to the wall both ways along
+three axes at right angles: the power of a point with respect to a quadric. Where a ray escapes through a mouth it resists
+nothing.
 """
 
 import math

@@ -16,8 +16,7 @@ ENDS = 2.0
 """Standard deviations that a bench's range reaches to either side."""
 KNOWN_WITHIN = 0.08
 """Half of the 90 % interval, as a share, up to which prints count as telling a coefficient: it is then within a tenth, 24 times
-in
-25."""
+in 25."""
 
 
 @dataclass(frozen=True)

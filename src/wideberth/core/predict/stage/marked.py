@@ -16,8 +16,7 @@ from wideberth.core.progress import Progress
 @dataclass(frozen=True)
 class MarkedInput:
     """faces : how many the cut mesh has. whole : their origins on the sized one, None where nothing is cut; source : origins of
-    that
-    one's faces on the source mesh, None where nothing is marked."""
+    that one's faces on the source mesh, None where nothing is marked."""
 
     faces: int
     whole: Origins | None
