@@ -112,6 +112,22 @@ def test_pinned_tips_and_those_set_by_hand_stay(bench: Bench) -> None:
     assert shifted(start, trial, under, {}, pool, room, quiet()) == start
 
 
+def test_where_some_are_pinned_the_others_go_and_these_keep_their_size(bench: Bench) -> None:
+    """The dear side again, with one tip of 0.71 mm pinned there."""
+    mesh = lens(10.0, (0.3, 1, 0))
+    trial, room = Trial(mesh, bench), Clearance(mesh, bench.supports)
+    pool = spots_under(mesh, bench, np.random.default_rng(11), 40)
+    pool = replace(pool, times=np.where(pool.spots.points[:, 1] > 0, 5.0, 1.0))
+    start = propose_tips(mesh, bench).supports
+    dear = [c.id for c in start.contacts if c.y_mm > 0]
+    start = start.sized(dict.fromkeys(dear[:1], 0.71))
+    start = replace(start, contacts=tuple(replace(c, pinned=c.id in dear[:1]) for c in start.contacts))
+    under = undersides_of(mesh, bench.print.layer_height_mm, bench.laws.young_layers)
+    after = shifted(start, trial, under, {c.id: 5.0 if c.y_mm > 0 else 1.0 for c in start.contacts}, pool, room, quiet())
+    assert after.bare.contact[dear[0]] == start.bare.contact[dear[0]]
+    assert any((after.contact[c.id].spot_mm != c.spot_mm).any() for c in start.contacts)
+
+
 @pytest.mark.parametrize("turn", [0.0, 50.0])
 def test_pads_that_carry_nothing_are_as_few_and_near_as_the_plate_asks(turn: float, bench: Bench) -> None:
     """None where it holds without; where it does not, one less or one nearer would hold too little."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -107,9 +107,10 @@ def propose_tips(
         supports, overloaded, grown = sized_for(supports, borne, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
-            company = _around(sides(), supports, overloaded, apart)
+            wanting = dict.fromkeys(overloaded, np.inf)
+            company = _around(sides(), supports, wanting, apart)
             if len(company.points) == 0:  # limbs too thin to have any
-                company = _around(around.close, supports, overloaded, apart)
+                company = _around(around.close, supports, wanting, apart)
             more = _together(more, company)
         if number < WIDER_ROUNDS and np.nanmin(borne.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
             more = _together(more, _wider(sides(), supports, apart))
@@ -171,22 +172,23 @@ def _braced(supports: Supports, trial: Trial, room: Clearance) -> Supports:
 
 def with_company(
     supports: Supports,
-    wanting: Sequence[int],
+    by_mm: Mapping[int, float],
     room: Room,
     bench: Bench,
     refused_mm: NDArray[np.float64],
     outer: Mesh,
     forbidden: NDArray[np.bool_],
 ) -> Supports:
-    """Supports with up to two more tips around each of some contacts, by number, that want company.
+    """Supports with up to two more tips around each of some contacts that want company.
 
     Parameters
     ----------
-    refused_mm : (n, 3) spots that none comes near to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
+    by_mm : up to what height a tip helps each of them, by number. refused_mm : (n, 3) spots that none comes near to. outer : the
+    part's outer mesh. forbidden : (faces,) that carry no mark.
     """
     apart = spacing_mm(bench)
     barred = _Barred.around(None, refused_mm, bench, outer, forbidden)
-    spots = barred.without(_around(room.close, supports, list(wanting), apart))
+    spots = barred.without(_around(room.close, supports, by_mm, apart))
     return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
 
 
@@ -202,7 +204,9 @@ def _times(supports: Supports, surface: Closest, finish: Finish | None) -> dict[
 
 
 def _pool(spots: Spots, surface: Closest, finish: Finish | None, apart_mm: float) -> Pool:
-    """Spots that tips may go to, with the times that marks take there."""
+    """Spots that tips may go to, with the times that marks take there; what begins in mid-liquid has its own tip."""
+    free = np.array([why is not NeedKind.ISLAND for why in spots.why], bool)
+    spots = Spots(spots.points[free], spots.normals[free], [why for why, is_free in zip(spots.why, free, strict=True) if is_free])
     if finish is None or len(spots.points) == 0:
         return Pool(spots, np.ones(len(spots.points)), apart_mm)
     return Pool(spots, finish.times[surface.nearest(spots.points)[1]], apart_mm)
@@ -356,15 +360,17 @@ def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:
     return Spots(spare.points[chosen], spare.normals[chosen], [NeedKind.STEADIES] * 2)
 
 
-def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: float) -> Spots:
-    """Up to two spare spots around each tip that wants company, well apart from all others."""
+def _around(spare: Spots, supports: Supports, by_mm: Mapping[int, float], spacing_mm: float) -> Spots:
+    """Up to two spare spots around each tip, by number, that wants company, well apart from all others: first those that are
+    there in time, up to a height, then any."""
     chosen: list[int] = []
     have = np.array([c.spot_mm for c in supports.contacts])
-    for tip in wanting:
+    for tip, by in by_mm.items():
         away = np.linalg.norm(spare.points - have[tip], axis=1)
+        near = np.flatnonzero(away <= 2.5 * spacing_mm)
         taken = 0
-        for i in np.argsort(away):
-            if away[i] > 2.5 * spacing_mm or taken == COMPANY:
+        for i in near[np.lexsort((near, away[near], spare.points[near, 2] > by))]:
+            if taken == COMPANY:
                 break
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
             if np.linalg.norm(others - spare.points[i], axis=1).min() >= NEAR_SHARE * spacing_mm:

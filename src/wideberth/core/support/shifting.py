@@ -71,13 +71,14 @@ def shifted(
     stands = standing(supports, before, bench)
     held = touches(supports, bench.supports, 0, 0.0, 0.0)
     bounds, alone = Bounds.of(held, asked), asked.alone_under(held)
-    now, first = asked.fitted(supports), asked.minutes(asked.fitted(supports))
+    now = _fitted(supports, asked)
+    first = asked.minutes(now)
     most = TRIES // len(supports.contacts)
     for number in range(ROUNDS):
         began = asked.minutes(now)
         for contact in sorted(now.contacts, key=lambda c: (-round(asked.minutes_of(c.id, now), 2), c.id)):
             progress.at(number / ROUNDS, "shifting tips")
-            if contact.pinned or contact.need.kind in STAYS or contact.id in alone or now.carries_others(contact.id):
+            if _stays(contact) or contact.id in alone or now.carries_others(contact.id):
                 continue
             near = pool.near(contact, now, most, bench.supports.largest_tip_mm)
             for spot in _quickest(now, contact, near, asked, pool)[:LED]:
@@ -115,7 +116,8 @@ def _quickest(now: Supports, contact: Contact, near: list[int], asked: Asked, po
         if (wanted > asked.bench.supports.largest_tip_mm).any():
             continue
         there = replace(asked, times=asked.times | {contact.id: float(pool.times[spot])})
-        minutes = there.minutes(now.sized({t.contact: float(d) for t, d in zip(held, fitting, strict=True)}))
+        sizes = {t.contact: float(d) for t, d in zip(held, fitting, strict=True) if not _stays(now.contact[t.contact])}
+        minutes = there.minutes(now.sized(sizes))
         if minutes < as_now - LEAST_SAVED_MIN:
             saving.append((round(minutes, 3), spot))
     return [spot for _, spot in sorted(saving)]
@@ -128,4 +130,14 @@ def _moved(now: Supports, contact: Contact, spot: int, asked: Asked, pool: Pool,
     route = find_route(point, normal, room, asked.bench.supports, now.without((contact.id,)))
     if route is None or (now.routes[contact.id].on_plate and not route.on_plate):
         return None
-    return asked.fitted(now.rerouted(contact.id, route, contact.diameter_mm, Need(pool.spots.why[spot])))
+    return _fitted(now.rerouted(contact.id, route, contact.diameter_mm, Need(pool.spots.why[spot])), asked)
+
+
+def _stays(contact: Contact) -> bool:
+    """Whether somebody wanted a contact as it is and where it is."""
+    return contact.pinned or contact.need.kind in STAYS
+
+
+def _fitted(supports: Supports, asked: Asked) -> Supports:
+    """Supports with each tip as thin as its load asks for, but for those that stay as they are."""
+    return asked.fitted(supports).sized({c.id: c.diameter_mm for c in supports.contacts if _stays(c)})
