@@ -156,22 +156,18 @@ def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages, r
     """Supports with company for tips of a prediction of one part that hold too little although they are as thick as allowed, and
     for those on which a piece hangs unsteadily."""
     bench = seen.job.bench
-    loads = seen.loads
-    in_layer = {
-        n: int(loads.tip_worst_layer[n])
+    weak = {
+        n
         for n, tip in enumerate(seen.verdict.tips)
         if tip.margin < bench.supports.wanted_margin and tip.diameter_mm >= bench.supports.largest_tip_mm - 1e-6
     }
-    for layer in np.flatnonzero((loads.unsteady > 1.0) & (loads.unsteady_tip >= 0)):
-        tip = int(loads.unsteady_tip[layer])
-        in_layer[tip] = min(int(layer), in_layer.get(tip, int(layer)))
-    if not in_layer:
+    weak |= {int(t) for t in seen.loads.unsteady_tip[seen.loads.unsteady > 1.0] if t >= 0}
+    if not weak:
         return supports
-    by_mm = {n: (layer + 1) * seen.layer_mm - float(seen.solids[0].shift_mm[2]) for n, layer in sorted(in_layer.items())}
     part = seen.job.parts[0]
     outer = stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
     forbidden = barred_by(stages.marked(part).mark, bench.house)
-    return with_company(supports, by_mm, room_around(part, stages, bench), bench, refused_mm, outer, forbidden)
+    return with_company(supports, sorted(weak), room_around(part, stages, bench), bench, refused_mm, outer, forbidden)
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -107,10 +107,9 @@ def propose_tips(
         supports, overloaded, grown = sized_for(supports, borne, bench, number > 0)
         more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
-            wanting = dict.fromkeys(overloaded, np.inf)
-            company = _around(sides(), supports, wanting, apart)
+            company = _around(sides(), supports, overloaded, apart)
             if len(company.points) == 0:  # limbs too thin to have any
-                company = _around(around.close, supports, wanting, apart)
+                company = _around(around.close, supports, overloaded, apart)
             more = _together(more, company)
         if number < WIDER_ROUNDS and np.nanmin(borne.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
             more = _together(more, _wider(sides(), supports, apart))
@@ -172,23 +171,22 @@ def _braced(supports: Supports, trial: Trial, room: Clearance) -> Supports:
 
 def with_company(
     supports: Supports,
-    by_mm: Mapping[int, float],
+    wanting: Sequence[int],
     room: Room,
     bench: Bench,
     refused_mm: NDArray[np.float64],
     outer: Mesh,
     forbidden: NDArray[np.bool_],
 ) -> Supports:
-    """Supports with up to two more tips around each of some contacts that want company.
+    """Supports with up to two more tips around each of some contacts, by number, that want company.
 
     Parameters
     ----------
-    by_mm : up to what height a tip helps each of them, by number. refused_mm : (n, 3) spots that none comes near to. outer : the
-    part's outer mesh. forbidden : (faces,) that carry no mark.
+    refused_mm : (n, 3) spots that none comes near to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
     """
     apart = spacing_mm(bench)
     barred = _Barred.around(None, refused_mm, bench, outer, forbidden)
-    spots = barred.without(_around(room.close, supports, by_mm, apart))
+    spots = barred.without(_around(room.close, supports, list(wanting), apart))
     return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
 
 
@@ -360,17 +358,15 @@ def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:
     return Spots(spare.points[chosen], spare.normals[chosen], [NeedKind.STEADIES] * 2)
 
 
-def _around(spare: Spots, supports: Supports, by_mm: Mapping[int, float], spacing_mm: float) -> Spots:
-    """Up to two spare spots around each tip, by number, that wants company, well apart from all others: first those that are
-    there in time, up to a height, then any."""
+def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: float) -> Spots:
+    """Up to two spare spots around each tip that wants company, well apart from all others."""
     chosen: list[int] = []
     have = np.array([c.spot_mm for c in supports.contacts])
-    for tip, by in by_mm.items():
+    for tip in wanting:
         away = np.linalg.norm(spare.points - have[tip], axis=1)
-        near = np.flatnonzero(away <= 2.5 * spacing_mm)
         taken = 0
-        for i in near[np.lexsort((near, away[near], spare.points[near, 2] > by))]:
-            if taken == COMPANY:
+        for i in np.argsort(away):
+            if away[i] > 2.5 * spacing_mm or taken == COMPANY:
                 break
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
             if np.linalg.norm(others - spare.points[i], axis=1).min() >= NEAR_SHARE * spacing_mm:
