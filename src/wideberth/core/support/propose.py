@@ -133,8 +133,8 @@ def propose_tips(
         if len(supports.contacts) == before:
             break
         supports, _ = sized_anew(supports, trial)
-    needed = narrowed(without_idle(supports, trial, under, times), trial) if supports else supports
-    went, supports = went + len(supports.contacts) - len(needed.contacts), needed
+    needed = without_idle(supports, trial, under, times) if supports else supports
+    went, supports = went + len(supports.contacts) - len(needed.contacts), narrowed(steadied(needed, trial, progress), trial)
     supports = _deepened(_braced(supports, trial, clear), barred.surface, whole, bench.supports)
     return SupportProposal(supports, unreached, _counted(supports, went))
 

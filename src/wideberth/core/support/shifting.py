@@ -95,7 +95,7 @@ def shifted(
             break
     if asked.minutes(now) >= first:
         return supports
-    made, after = sized_anew(steadied(now.without_outriggers(), trial, progress), trial)
+    made, after = sized_anew(steadied(now, trial, progress), trial)
     hold = min(AIM * bench.supports.wanted_margin, least(before.hold_margin))
     grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
     weak = weak_spot(made, before, after, hold, asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm)

@@ -14,13 +14,16 @@ from wideberth.core.bench import Bench
 from wideberth.core.loads import SPECK_PULL_N, Loads, Undersides
 from wideberth.core.progress import Progress
 from wideberth.core.support.bearing import Trial, least, sized
-from wideberth.core.support.graph import Foot, Supports
+from wideberth.core.support.graph import Supports
 from wideberth.core.support.solids import touches
 from wideberth.core.support.standing import Tilting, feet_of, outriggers, with_outriggers
 from wideberth.core.support.thinning import AIM, LEAST_TIPS, STAYS, UNSTEADY, Asked, Bounds, Order, refitted, slimmed, thinned
 
 LEAST_PLATE_MARGIN = 1.6
-RESIZING_ROUNDS, OUTRIGGER_STEPS = 3, 4
+"""Up to that tips are set for the plate's sake; pads that carry nothing up to what is wanted of tips."""
+RESIZING_ROUNDS, OUTRIGGER_STEPS, HALF_PADS_OUT = 3, 4, (-1, 0, 1, 2, 3, 4)
+NEARLY_STANDS = 1.25
+"""What feet bear is estimated within a fifth: what looks worse than that is not looked at closely."""
 COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
 LEAST_TO_THIN, NEARLY_HOLDS, CLEARLY, SLACK = 4, 0.97, 0.9, 1e-6
@@ -43,10 +46,12 @@ class _Weak:
 
 
 def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
-    """With pads of the base to both sides of the line on which the feet stand, as far out as the plate asks for; none where it
-    holds, or where none would help. The farther out they are, the better they hold: where the farthest do not do, they stay."""
+    """With pads of the base to both sides of the line on which the feet stand, as far out as the plate asks for, and no others;
+    none where it holds, or where none would help. The farther out they are, the better they hold: where the farthest do not do,
+    they stay."""
+    supports, aim = supports.without_outriggers(), grip_aim(trial.bench)
     feet, pad = feet_of(supports), trial.bench.supports.pad_mm
-    if len(feet) == 0 or least(trial.borne(supports).plate_margin) >= LEAST_PLATE_MARGIN:
+    if len(feet) == 0 or least(trial.borne(supports).plate_margin) >= aim:
         return supports
     progress.at(0.8, "widening the base")
 
@@ -54,32 +59,35 @@ def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
         return least(trial.borne(of).plate_margin)
 
     widest = with_outriggers(supports, outriggers(feet, OUTRIGGER_STEPS, pad))
-    if grip(widest) < LEAST_PLATE_MARGIN:
+    if grip(widest) < aim:
         return widest if grip(widest) > grip(supports) + SLACK else supports
     nearer = (with_outriggers(supports, outriggers(feet, steps, pad)) for steps in range(1, OUTRIGGER_STEPS))
-    return next((made for made in nearer if grip(made) >= LEAST_PLATE_MARGIN), widest)
+    return next((made for made in nearer if grip(made) >= aim), widest)
+
+
+def grip_aim(bench: Bench) -> float:
+    """The margin that the plate is to have where pads can give it."""
+    return AIM * bench.supports.wanted_margin
 
 
 def narrowed(supports: Supports, trial: Trial) -> Supports:
-    """With as few of the pads that carry nothing as the plate asks for, and those half a pad nearer where that does."""
-    if not supports.outriggers:
+    """With as few of the pads that carry nothing as the plate asks for: none, one of them nearer or farther out, or all a little
+    nearer; as they are where none of these holds."""
+    pads, bare, pad_mm = supports.outriggers, supports.without_outriggers(), trial.bench.supports.pad_mm
+    if not pads or len(feet_of(bare)) == 0:
         return supports
-    wide = supports.without_outriggers()
-    middle = feet_of(wide).mean(axis=0) if len(feet_of(wide)) else np.zeros(2)
-    grip = min(least(trial.borne(supports).plate_margin), LEAST_PLATE_MARGIN)
-
-    def nearer(pad: Foot) -> NDArray[np.float64]:
-        out = pad.point_mm[:2] - middle
-        return middle + out * (1 - 0.5 * trial.bench.supports.pad_mm / max(float(np.hypot(*out)), trial.bench.supports.pad_mm))
-
-    pads = supports.outriggers
-    fewer = [(), *((pad,) for pad in pads), pads]
-    for some in fewer:
-        as_they_are = with_outriggers(wide, np.array([pad.point_mm[:2] for pad in some]).reshape(-1, 2))
-        if some != pads and least(trial.borne(as_they_are).plate_margin) < grip:
-            continue
-        drawn_in = with_outriggers(wide, np.array([nearer(pad) for pad in some]).reshape(-1, 2))
-        return drawn_in if some and least(trial.borne(drawn_in).plate_margin) >= grip else as_they_are
+    borne, middle = trial.borne(supports), feet_of(bare).mean(axis=0)
+    margin = least(borne.plate_margin)
+    grip = min(margin, grip_aim(trial.bench))
+    tilting = Tilting.by(borne.part_pulls.tug().pulls, borne.layers)
+    most = NEARLY_STANDS * tilting.hardest_n(feet_of(supports), pad_mm) * margin / grip
+    off = np.array([pad.point_mm[:2] for pad in pads]) - middle
+    half = 0.5 * pad_mm * off / np.maximum(np.hypot(*off.T), pad_mm)[:, None]
+    one_by_one = [middle + off[[n]] + steps * half[[n]] for steps in HALF_PADS_OUT for n in range(len(pads))]
+    for spots in (np.empty((0, 2)), *one_by_one, middle + off - 2 * half, middle + off - half):
+        made = with_outriggers(bare, spots)
+        if tilting.hardest_n(feet_of(made), pad_mm) <= most and least(trial.borne(made).plate_margin) >= grip:
+            return made
     return supports
 
 
@@ -113,7 +121,7 @@ def tuned(
         weak = weak_spot(made, before, after, hold, layer_mm, rim_mm)
         if weak is not None:
             return weak, 1
-        if least(after.plate_margin) < NEARLY_HOLDS * grip:
+        if least(after.plate_margin) < grip_aim(bench):
             made = steadied(made, trial, progress.part(0.6, 0.6))
             share = least(trial.borne(made).plate_margin) / (NEARLY_HOLDS * grip)
             if share < 1:  # it goes about with the number of feet
