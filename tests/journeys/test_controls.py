@@ -5,7 +5,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -15,6 +16,7 @@ from wideberth.core.job import Job
 from wideberth.core.propose import propose_support
 from wideberth.desktop.heightlog.curves import nice_top, thinned
 from wideberth.desktop.steps.fields import NumberField, evaluated
+from wideberth.desktop.style import DAY, draw_cased, typeface
 from wideberth.desktop.window import MainWindow
 from wideberth.desktop.window.course import course_state
 from wideberth.desktop.words import count, margin_text
@@ -92,6 +94,20 @@ def test_words_for_numbers() -> None:
     assert margin_text(1e6) == "over ×99"
     assert count(1, "tip") == "1 tip"
     assert count(3, "tip") == "3 tips"
+
+
+@pytest.mark.parametrize("ground", [DAY.ink, DAY.hazard, DAY.card])
+def test_numbers_are_read_before_anything(qtbot: QtBot, ground: str) -> None:
+    """Ink beside paper, whatever is behind: at least a tenth of what a number takes is dark, and as much pale."""
+    seen = QImage(60, 30, QImage.Format.Format_RGB32)
+    seen.fill(QColor(ground))
+    painter = QPainter(seen)
+    painter.setFont(typeface(10))
+    draw_cased(painter, QPointF(10, 20), "2.4", DAY.ink, DAY)
+    painter.end()
+    grey = np.array(seen.convertToFormat(QImage.Format.Format_Grayscale8).constBits()).reshape(30, -1)[8:22, 8:30]
+    ink, paper = QColor(DAY.ink).lightness(), QColor(DAY.card).lightness()
+    assert (grey < 0.75 * ink + 0.25 * paper).mean() > 0.1 and (grey > 0.3 * ink + 0.7 * paper).mean() > 0.1
 
 
 def test_tips_come_along_when_the_part_is_turned_and_raised(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
