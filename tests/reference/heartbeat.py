@@ -18,11 +18,13 @@ DEPTH = 5
 
 @dataclass
 class Gap:
-    """seconds : how long nothing was answered. what : what was being done. calls : where the interface thread stood."""
+    """seconds : how long nothing was answered. what : what was being done. calls : where the interface thread stood. worked : how
+    long it computed itself meanwhile [s]; the rest it waited, for the interpreter or for a machine that others were given."""
 
     seconds: float
     what: str
     calls: str = ""
+    worked: float = 0.0
 
 
 @dataclass
@@ -35,7 +37,7 @@ class Heartbeat:
 
     def start(self, parent: QObject) -> Heartbeat:
         self._thread = threading.get_ident()
-        self._last, self._calls = time.perf_counter(), ""
+        self._last, self._worked, self._calls = time.perf_counter(), time.thread_time(), ""
         self._timer = QTimer(parent)
         self._timer.timeout.connect(self._beat)
         self._timer.start(BEAT_MS)
@@ -56,15 +58,15 @@ class Heartbeat:
         """A table of the longest gaps."""
         lines = [f"{self.beats} beats, {len(self.gaps)} gaps over {1000 * LONG_S:.0f} ms"]
         for gap in self.longest[:most]:
-            lines.append(f"{1000 * gap.seconds:6.0f} ms  {gap.what}")
+            lines.append(f"{1000 * gap.seconds:6.0f} ms  {gap.what}, {1000 * gap.worked:.0f} ms of its own work")
             lines += [f"           {line}" for line in gap.calls.splitlines() if line.lstrip().startswith("File")]
         return "\n".join(lines)
 
     def _beat(self) -> None:
-        now = time.perf_counter()
+        now, worked = time.perf_counter(), time.thread_time()
         if now - self._last > LONG_S:
-            self.gaps.append(Gap(now - self._last, self.what, self._calls))
-        self._last, self._calls = now, ""
+            self.gaps.append(Gap(now - self._last, self.what, self._calls, worked - self._worked))
+        self._last, self._worked, self._calls = now, worked, ""
         self.beats += 1
 
     def _watch(self) -> None:
