@@ -134,7 +134,8 @@ def propose_tips(
             break
         supports, _ = sized_anew(supports, trial)
     needed = without_idle(supports, trial, under, times) if supports else supports
-    went, supports = went + len(supports.contacts) - len(needed.contacts), narrowed(steadied(needed, trial, progress), trial)
+    went += len(supports.contacts) - len(needed.contacts)
+    supports = narrowed(steadied(needed, trial, progress.part(1.0, 1.0)), trial)
     supports = _deepened(_braced(supports, trial, clear), barred.surface, whole, bench.supports)
     return SupportProposal(supports, unreached, _counted(supports, went))
 

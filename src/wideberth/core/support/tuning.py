@@ -80,7 +80,7 @@ def narrowed(supports: Supports, trial: Trial) -> Supports:
     margin = least(borne.plate_margin)
     grip = min(margin, grip_aim(trial.bench))
     tilting = Tilting.by(borne.part_pulls.tug().pulls, borne.layers)
-    most = NEARLY_STANDS * tilting.hardest_n(feet_of(supports), pad_mm) * margin / grip
+    most = NEARLY_STANDS * tilting.hardest_n(feet_of(supports), pad_mm) * margin / max(grip, SLACK)
     off = np.array([pad.point_mm[:2] for pad in pads]) - middle
     half = 0.5 * pad_mm * off / np.maximum(np.hypot(*off.T), pad_mm)[:, None]
     one_by_one = [middle + off[[n]] + steps * half[[n]] for steps in HALF_PADS_OUT for n in range(len(pads))]
