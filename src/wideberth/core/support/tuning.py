@@ -22,8 +22,9 @@ from wideberth.core.support.thinning import AIM, LEAST_TIPS, STAYS, UNSTEADY, As
 LEAST_PLATE_MARGIN = 1.6
 """Up to that tips are set for the plate's sake; pads that carry nothing up to what is wanted of tips."""
 RESIZING_ROUNDS, OUTRIGGER_STEPS, HALF_PADS_OUT = 3, 4, (-1, 0, 1, 2, 3, 4)
-NEARLY_STANDS = 1.25
-"""What feet bear is estimated within a fifth: what looks worse than that is not looked at closely."""
+NEARLY_STANDS, FEW_FEET = 1.25, 8
+"""What feet bear is estimated within a fifth: what looks worse than that is not looked at closely. Beside more feet than a few a
+pad more or less is next to nothing."""
 COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
 LEAST_TO_THIN, NEARLY_HOLDS, CLEARLY, SLACK = 4, 0.97, 0.9, 1e-6
@@ -71,8 +72,8 @@ def grip_aim(bench: Bench) -> float:
 
 
 def narrowed(supports: Supports, trial: Trial) -> Supports:
-    """With as few of the pads that carry nothing as the plate asks for: none, one of them nearer or farther out, or all a little
-    nearer; as they are where none of these holds."""
+    """With as few of the pads that carry nothing as the plate asks for: none, or on few feet one of them nearer or farther out,
+    or all a little nearer; as they are where none of these holds."""
     pads, bare, pad_mm = supports.outriggers, supports.without_outriggers(), trial.bench.supports.pad_mm
     if not pads or len(feet_of(bare)) == 0:
         return supports
@@ -84,7 +85,8 @@ def narrowed(supports: Supports, trial: Trial) -> Supports:
     off = np.array([pad.point_mm[:2] for pad in pads]) - middle
     half = 0.5 * pad_mm * off / np.maximum(np.hypot(*off.T), pad_mm)[:, None]
     one_by_one = [middle + off[[n]] + steps * half[[n]] for steps in HALF_PADS_OUT for n in range(len(pads))]
-    for spots in (np.empty((0, 2)), *one_by_one, middle + off - 2 * half, middle + off - half):
+    fewer = [*one_by_one, middle + off - 2 * half, middle + off - half] if len(feet_of(bare)) <= FEW_FEET else []
+    for spots in (np.empty((0, 2)), *fewer):
         made = with_outriggers(bare, spots)
         if tilting.hardest_n(feet_of(made), pad_mm) <= most and least(trial.borne(made).plate_margin) >= grip:
             return made
