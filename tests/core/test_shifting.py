@@ -128,6 +128,15 @@ def test_where_some_are_pinned_the_others_go_and_these_keep_their_size(bench: Be
     assert any((after.contact[c.id].spot_mm != c.spot_mm).any() for c in start.contacts)
 
 
+def test_a_single_tip_has_no_other_to_keep_clear_of(bench: Bench) -> None:
+    """The nearest spots in their order, with nobody beside."""
+    mesh = lens(10.0, (1, 0, 0))
+    pool = spots_under(mesh, bench, np.random.default_rng(2), 8)
+    one = carried([0], pool, Clearance(mesh, bench.supports), bench)
+    away = np.linalg.norm(pool.spots.points - one.contacts[0].spot_mm, axis=1)
+    assert pool.near(one.contacts[0], one, 3, 0.8) == [int(n) for n in np.argsort(away) if away[n] > 5e-4][:3]
+
+
 @pytest.mark.parametrize("turn", [0.0, 50.0])
 def test_pads_that_carry_nothing_are_as_few_and_near_as_the_plate_asks(turn: float, bench: Bench) -> None:
     """None where it holds without; where it does not, one less or one nearer would hold too little."""

@@ -47,7 +47,7 @@ class Pool:
 
     def near(self, contact: Contact, supports: Supports, most: int, clear_mm: float) -> list[int]:
         """Those nearest to a contact that are clear of all others, by number."""
-        others = np.array([c.spot_mm for c in supports.contacts if c.id != contact.id])
+        others = np.array([c.spot_mm for c in supports.contacts if c.id != contact.id]).reshape(-1, 3)
         away = np.round(np.linalg.norm(self.spots.points - contact.spot_mm, axis=1), 3)
         inside = np.flatnonzero((away > 0) & (away <= FARTHEST * self.apart_mm))
         room = np.linalg.norm(self.spots.points[inside, None] - others[None], axis=2).min(axis=1, initial=np.inf)
