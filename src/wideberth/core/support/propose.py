@@ -21,7 +21,7 @@ from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
-from wideberth.core.support.shifting import Pool, shifted
+from wideberth.core.support.shifting import FEW, Pool, shifted
 from wideberth.core.support.sizes import contact_depth_mm
 from wideberth.core.support.spots import Spots, side_spots, wanted_spots
 from wideberth.core.support.tuning import (
@@ -123,9 +123,10 @@ def propose_tips(
     whole = None if finish is None else finish.whole()
     times = _times(supports, barred.surface, whole)
     supports, went = tuned(supports, trial, under, times, progress.part(0.8, 0.95))
-    pool = _pool(barred.without(_together(spots, spare)), barred.surface, whole, apart)
-    supports = shifted(supports, trial, under, times, pool, clear, progress.part(0.95, 1.0))
-    times = _times(supports, barred.surface, whole)
+    if 0 < len(supports.contacts) <= FEW:
+        pool = _pool(barred.without(_together(spots, spare)), barred.surface, whole, apart)
+        supports = shifted(supports, trial, under, times, pool, clear, progress.part(0.95, 1.0))
+        times = _times(supports, barred.surface, whole)
     for _ in range(LAST_ROUNDS):
         lone = _under_islands(trial.printed(supports), light)
         before = len(supports.contacts)

@@ -59,13 +59,11 @@ def shifted(
     supports: Supports, trial: Trial, under: Undersides, times: dict[str, float], pool: Pool, room: Clearance, progress: Progress
 ) -> Supports:
     """Supports with tips where they take fewer minutes to finish, all in all; as they were where none is better, or where what
-    comes out holds less well on the printed layers.
+    comes out holds less well on the printed layers. It pays for `FEW`.
 
     Those that are the only ones under a beginning stay, and pinned ones, those set by hand, and those on whose post others
     stand.
     """
-    if not 0 < len(supports.contacts) <= FEW or len(pool.spots.points) == 0:
-        return supports
     bench, before, rough = trial.bench, trial.borne(supports), tried_on(supports, trial)
     asked = Asked(trial.printed(supports), rough, under, bench, times, finer_by(supports, before, rough))
     stands = standing(supports, before, bench)
