@@ -104,8 +104,8 @@ def test_a_mix_is_made_used_and_kept(window: MainWindow, qtbot: QtBot) -> None:
     session, mixing = window.session, window.pages.page("bench").mixing
     session.selection.choose_step("bench")
     press(qtbot, window.pages.page("bench"), "Mix")
-    mixing.set_ingredient(0, "standard", 50.0)
-    mixing.set_ingredient(1, "slipway-tough", 50.0)
+    mixing.set_parts(0, 50.0)
+    mixing.rows[1].parts.enter(50.0)
     press(qtbot, mixing, "Use it")
     assert session.job.bench.resin.viscosity_pa_s == pytest.approx(math.sqrt(0.2 * 0.42))
     assert session.job.bench.resin.price_per_litre == pytest.approx(45.0)
@@ -115,6 +115,37 @@ def test_a_mix_is_made_used_and_kept(window: MainWindow, qtbot: QtBot) -> None:
     assert load_named("mix", "half-and-half").ingredients == mixing.mix.ingredients
     press(qtbot, mixing, "Add a resin")
     assert len(mixing.mix.ingredients) == 3
+
+
+def test_rows_of_a_mix_come_and_go_without_being_made_anew(window: MainWindow, qtbot: QtBot) -> None:
+    """What is shown is what the mix says, at up to twelve resins, and the same widgets show it."""
+    page = window.pages.page("bench")
+    window.session.selection.choose_step("bench")
+    press(qtbot, page, "Mix")
+    mixing = page.mixing
+
+    def shown() -> list[str]:
+        heads = [mixing.table.itemAtPosition(0, column) for column in range(mixing.table.columnCount())]
+        texts = [h.widget().text() for h in heads if h is not None and not h.widget().isHidden()]
+        assert [not row.choice.isHidden() for row in mixing.rows[: len(mixing.mix.ingredients)]] == [True] * (len(texts) - 2)
+        return texts[2:]
+
+    for _ in range(14):
+        press(qtbot, mixing, "Add a resin")
+    assert len(shown()) == len(mixing.mix.ingredients) == 12
+    every = set(mixing.findChildren(QWidget))
+    for left in range(11, 0, -1):
+        second = mixing.mix.ingredients[1]
+        mixing.rows[0].less.click()
+        assert mixing.mix.ingredients[0] == second and len(shown()) == left
+        assert all(row.choice.isHidden() for row in mixing.rows[left:])
+    mixing.rows[0].less.click()  # the last one stays
+    assert len(mixing.mix.ingredients) == 1 and shown()[0].endswith("100%")
+    for _ in range(5):
+        press(qtbot, mixing, "Add a resin")
+    mixing.rows[2].parts.enter(60.0)
+    assert mixing.mix.ingredients[2].parts == 60.0 and len(shown()) == 6
+    assert set(mixing.findChildren(QWidget)) == every
 
 
 def test_a_cold_night_raises_the_pull_and_is_warned_of(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import typing
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 from pydantic.fields import FieldInfo
@@ -39,6 +40,7 @@ UNIT_SUFFIXES = (
 )  # fmt: skip
 
 
+@cache
 def unit_of(key: str) -> str:
     """The unit that a key's ending names; an empty string for counts, shares and names."""
     for ending, unit in UNIT_SUFFIXES:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
+from itertools import zip_longest
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -14,10 +15,38 @@ from wideberth.core.errors import WideBerthError
 from wideberth.desktop.benchpage.shelf import fill_shelf
 from wideberth.desktop.figures import Plot
 from wideberth.desktop.session import Session
-from wideberth.desktop.steps.fields import NumberField, button, emptied, label, side_by_side
-from wideberth.desktop.style import DAY, PlainLabel
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.style import DAY, PlainGrid
 
+MOST = 12
+"""Resins in one mix."""
 FACTS = ("viscosity", "density", "price", "green strength", "modulus", "Dp", "Ec", "advised at", "washes in")
+
+
+class _Row:
+    """One resin of a mix: which, how many parts, and less of it. Kept while rows come and go."""
+
+    def __init__(self, mixing: Mixing, grid: QGridLayout, number: int) -> None:
+        self.choice = QComboBox()
+        self.choice.setAccessibleName(f"resin {number + 1}")
+        self.choice.activated.connect(lambda _: mixing.set_resin(number, self.choice.currentData()))
+        self.parts = NumberField("parts", "", 0.01, 100000, 5)
+        self.parts.entered.connect(lambda value: mixing.set_parts(number, value))
+        self.parts.setFixedWidth(76)
+        self.less = button("Less", partial(mixing.take_out, number), "quiet", "take this resin out")
+        self.less.setFixedWidth(54)
+        grid.addWidget(self.choice, number, 0, Qt.AlignmentFlag.AlignBottom)
+        grid.addWidget(self.parts, number, 1)
+        grid.addWidget(self.less, number, 2, Qt.AlignmentFlag.AlignBottom)
+        fill_shelf(self.choice, "resin")
+
+    def show(self, ingredient: Ingredient | None) -> None:
+        """Show a resin and its parts; nothing of a row that the mix does not have."""
+        for widget in (self.choice, self.parts, self.less):
+            widget.setVisible(ingredient is not None)
+        if ingredient is not None:
+            self.choice.setCurrentIndex(self.choice.findData(ingredient.resin))
+            self.parts.set_value(ingredient.parts)
 
 
 class Mixing(QWidget):
@@ -38,9 +67,10 @@ class Mixing(QWidget):
         self.by.setAccessibleName("parts by")
         self.by.addItems(["volume", "weight"])
         self.by.activated.connect(lambda _: self._set(replace(self.mix, by=self.by.currentText())))
-        self.rows = QGridLayout()
-        self.rows.setHorizontalSpacing(8)
-        self.rows.setVerticalSpacing(6)
+        self.grid = QGridLayout()
+        self.grid.setHorizontalSpacing(8)
+        self.grid.setVerticalSpacing(6)
+        self.rows: list[_Row] = []
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addWidget(label("Mixes on the shelf", "faint"))
@@ -49,11 +79,11 @@ class Mixing(QWidget):
         left.addWidget(self.name)
         left.addWidget(label("Parts by", "faint"))
         left.addWidget(self.by)
-        left.addLayout(self.rows)
+        left.addLayout(self.grid)
         left.addWidget(button("Add a resin", self.add, "quiet"))
         left.addWidget(side_by_side(button("Use it", self.use, "main"), button("Keep it", self.keep, "quiet")))
         left.addStretch(1)
-        self.table = QGridLayout()
+        self.table = PlainGrid(("faint", "head", "faint"), ("faint", "", "faint"))
         self.table.setHorizontalSpacing(22)
         self.table.setVerticalSpacing(7)
         right = QVBoxLayout()
@@ -87,7 +117,9 @@ class Mixing(QWidget):
             self._show_result()
 
     def showEvent(self, _event: object) -> None:
-        self._list()  # a mix may have been imported since
+        self._list()  # a mix or a resin may have been imported since
+        for row in self.rows:
+            fill_shelf(row.choice, "resin")
         self._show()
 
     def _list(self) -> None:
@@ -112,13 +144,20 @@ class Mixing(QWidget):
 
     def add(self) -> None:
         """One more resin."""
-        if len(self.mix.ingredients) < 12:
+        if len(self.mix.ingredients) < MOST:
             self._set(replace(self.mix, ingredients=(*self.mix.ingredients, Ingredient(names_of("resin")[0], 10.0))))
 
-    def set_ingredient(self, number: int, resin: str, parts: float) -> None:
-        """Another resin or other parts in a row."""
+    def set_resin(self, number: int, resin: str) -> None:
+        """Another resin in a row."""
+        self._set_ingredient(number, replace(self.mix.ingredients[number], resin=resin))
+
+    def set_parts(self, number: int, parts: float) -> None:
+        """Other parts of a row's resin."""
+        self._set_ingredient(number, replace(self.mix.ingredients[number], parts=parts))
+
+    def _set_ingredient(self, number: int, ingredient: Ingredient) -> None:
         rows = list(self.mix.ingredients)
-        rows[number] = Ingredient(resin, parts)
+        rows[number] = ingredient
         self._set(replace(self.mix, ingredients=tuple(rows)))
 
     def take_out(self, number: int) -> None:
@@ -127,28 +166,13 @@ class Mixing(QWidget):
             self._set(replace(self.mix, ingredients=self.mix.ingredients[:number] + self.mix.ingredients[number + 1 :]))
 
     def _show(self) -> None:
-        emptied(self.rows)
         self.name.setText(self.mix.name)
         self.by.setCurrentText(self.mix.by)
-        for number, ingredient in enumerate(self.mix.ingredients):
-            choice = QComboBox()
-            choice.setAccessibleName(f"resin {number + 1}")
-            fill_shelf(choice, "resin")
-            choice.setCurrentIndex(choice.findData(ingredient.resin))
-            choice.activated.connect(partial(self._chosen, number, choice))
-            parts = NumberField("parts", "", 0.01, 100000, 5)
-            parts.set_value(ingredient.parts)
-            parts.entered.connect(lambda value, n=number, r=ingredient.resin: self.set_ingredient(n, r, value))
-            self.rows.addWidget(choice, number, 0, Qt.AlignmentFlag.AlignBottom)
-            parts.setFixedWidth(76)
-            self.rows.addWidget(parts, number, 1)
-            less = button("Less", partial(self.take_out, number), "quiet", "take this resin out")
-            less.setFixedWidth(54)
-            self.rows.addWidget(less, number, 2, Qt.AlignmentFlag.AlignBottom)
+        while len(self.rows) < len(self.mix.ingredients):
+            self.rows.append(_Row(self, self.grid, len(self.rows)))
+        for row, ingredient in zip_longest(self.rows, self.mix.ingredients):
+            row.show(ingredient)
         self._show_result()
-
-    def _chosen(self, number: int, choice: QComboBox, _row: int) -> None:
-        self.set_ingredient(number, choice.currentData(), self.mix.ingredients[number].parts)
 
     def result(self) -> Resin | None:
         """The resin that the mix makes, or None when it cannot be made."""
@@ -159,29 +183,18 @@ class Mixing(QWidget):
             return None
 
     def _show_result(self) -> None:
-        emptied(self.table)
         made = self.result()
         if made is None:
+            self.table.show_rows([])
             return
         self.title.setText(made.name)
         resins = [load_named("resin", i.resin) for i in self.mix.ingredients]
         shares = volume_shares(self.mix, resins)
-        heads = ["", "the mix", *(f"{r.name.split(',')[0]}\n{w:.0%}" for r, w in zip(resins, shares, strict=True))]
-        for column, text in enumerate(heads):
-            self.table.addWidget(label(text, "head" if column == 1 else "faint"), 0, column)
+        heads = ["", "the mix", *(f"{_short(r)}\n{w:.0%}" for r, w in zip(resins, shares, strict=True))]
         vat = self._session.job.bench.print.vat_c
-        for row, (name, values) in enumerate(
-            zip(FACTS, zip(*(_facts(r, vat) for r in (made, *resins)), strict=True), strict=True), 1
-        ):
-            caption = PlainLabel(f"{name} at {vat:g} °C" if name == "viscosity" else name)
-            caption.setProperty("role", "faint")
-            self.table.addWidget(caption, row, 0)
-            for column, text in enumerate(values, 1):
-                cell = PlainLabel(text)
-                if column > 1:
-                    cell.setProperty("role", "faint")
-                self.table.addWidget(cell, row, column)
-        self.table.setColumnStretch(len(heads), 1)
+        names = (f"{name} at {vat:g} °C" if name == "viscosity" else name for name in FACTS)
+        self.table.show_rows([heads, *zip(names, *(_facts(r, vat) for r in (made, *resins)), strict=True)])
+        self.table.setColumnStretch(MOST + 2, 1)
         self._draw(made, resins)
 
     def _draw(self, made: Resin, resins: list[Resin]) -> None:
@@ -210,6 +223,11 @@ class Mixing(QWidget):
             return
         self._session.messages.say(f"kept as {slug(self.mix.name)}")
         self._list()
+
+
+def _short(resin: Resin) -> str:
+    """The head of a resin's column: its name up to what kind it is."""
+    return resin.name.split(",")[0]
 
 
 def _facts(r: Resin, vat_c: float) -> tuple[str, ...]:

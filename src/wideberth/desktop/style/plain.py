@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from html import escape
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QLabel, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 LEAST_PX = 40
 
@@ -35,6 +36,34 @@ class ElidedLabel(PlainLabel):
         painter.setPen(self.palette().color(self.foregroundRole()))
         text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(self.rect(), self.alignment(), text)
+
+
+class PlainGrid(QGridLayout):
+    """Plain labels in rows and columns that are kept from one showing to the next: another text is set at once, while a new
+    label has to be dressed by the style sheet. head : role of the first row's labels, by column; below : of all others'."""
+
+    def __init__(self, head: Sequence[str], below: Sequence[str]) -> None:
+        super().__init__()
+        self._head, self._below = head, below
+        self._cells: dict[tuple[int, int], PlainLabel] = {}
+
+    def show_rows(self, rows: Sequence[Sequence[str]]) -> None:
+        """Show these texts and no others; columns past the last role have its role."""
+        wanted = {(r, c): text for r, row in enumerate(rows) for c, text in enumerate(row)}
+        for at, text in wanted.items():
+            if at not in self._cells:
+                self._cells[at] = self._made(*at)
+            self._cells[at].setText(text)
+        for at, cell in self._cells.items():
+            cell.setVisible(at in wanted)
+
+    def _made(self, row: int, column: int) -> PlainLabel:
+        roles = self._below if row else self._head
+        cell = PlainLabel()
+        cell.setProperty("role", roles[min(column, len(roles) - 1)])
+        cell.setWordWrap(row == 0)
+        self.addWidget(cell, row, column)
+        return cell
 
 
 def tip(text: str) -> str:
