@@ -148,6 +148,38 @@ def test_tips_on_posts_that_stand_on_the_part_are_told_apart_too(turn: tuple[flo
     assert stages.cut(part).volume_mm3 == pytest.approx(outer.volume_mm3, rel=0.002)
 
 
+def test_posts_that_bars_join_in_a_row_are_followed_through_them(bench: Bench) -> None:
+    """Five posts of 1.6 mm, joined for a while to a long heap of 11.4 mm², a sliver of 0.025 mm² beginning beside the first."""
+    made = Manifold.cube((24, 8, 0.8), True).translate((0, 0, 0.4))
+    for x in np.arange(-4.0, 4.1, 2.0):
+        made += (Manifold.cylinder(8, 0.8, 0.8, 32) + Manifold.cylinder(2, 0.6, 0.2, 32).translate((0, 0, 8))).translate(
+            (x, 0, 0)
+        )
+    made += Manifold.cube((8, 0.8, 1.5), True).translate((0, 0, 4.75))
+    made += Manifold.cube((0.05, 0.5, 0.3), True).translate((-4.95, 0, 6.05))
+    made += Manifold.cube((0.6, 0.5, 0.1), True).translate((-4.7, 0, 6.15))
+    solid = made + Manifold.cube((20, 8, 5), True).translate((0, 0, 12.3))
+    found = propose_found(job_of("row", bench, (taken_in(as_source(of_solid(solid))),)), ONE, Stages()).job.part(ONE)
+    assert sorted(round(c.spot_mm[0]) for c in found.supports.contacts) == [-4, -2, 0, 2, 4]
+    assert all(c.diameter_mm == pytest.approx(0.44, abs=0.05) for c in found.supports.contacts)
+    assert len(found.supports.posts) == 5
+    assert Stages().cut(found).volume_mm3 == pytest.approx(800, rel=0.005)
+
+
+def test_a_thick_tip_on_a_bent_limb_of_its_own_width_ends_at_the_face(bench: Bench) -> None:
+    """The limb bends 1.6 mm under the face and is no wider there than the tip at its contact, 0.8 mm."""
+    made = Manifold.cube((24, 12, 0.8), True).translate((0, 0, 0.4))
+    for x, y in ((-6, -3), (6, -3), (-6, 3), (6, 3)):
+        post = Manifold.cylinder(6, 0.8, 0.8, 32) + Manifold.cylinder(2.4, 0.6, 0.38, 32).translate((0, 0, 6))
+        made += (post + Manifold.cylinder(2, 0.42, 0.4, 32).translate((0, 0, 8.4))).translate((x, y, 0))
+    solid = made + Manifold.cube((20, 10, 5), True).translate((0, 0, 12.5))
+    found = propose_found(job_of("four", bench, (taken_in(as_source(of_solid(solid))),)), ONE, Stages()).job.part(ONE)
+    assert len(found.supports.contacts) == 4
+    assert all(c.diameter_mm == pytest.approx(0.8, abs=0.05) for c in found.supports.contacts)
+    assert [c.spot_mm[2] for c in found.supports.contacts] == pytest.approx([10.0] * 4, abs=0.06)
+    assert found.pose.gap_mm == pytest.approx(10.0, abs=0.01) and Stages().cut(found).volume_mm3 == pytest.approx(1000, rel=0.001)
+
+
 def test_balusters_of_a_railing_are_the_part_s_own(bench: Bench) -> None:
     """Turned ones, thinner at both ends than in their middle, between two rails; it comes with four tips besides."""
     z = np.linspace(0, 8, 40)

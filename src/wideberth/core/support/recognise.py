@@ -31,11 +31,19 @@ TAPERS = 1.25
 """A support is at least so many times as thick, by area, below its contact; a part's own leg is not."""
 WIDENS = 1.6
 """Below a contact the taper has this many times its area; then no thinner section is looked for."""
+SPECK_MM2 = 0.05
+"""Too little for its shape to be told."""
+HEAPED = 1.2
+"""Supports that have run into one another, whatever their shape, take up to so many times their own areas."""
+ALIKE, ALIKE_FROM_MM = 1.25, 0.5
+"""The uppermost section is the contact if one so far below it is hardly thinner: a thick tip is no wider than its bent limb."""
 KNOT_MM = 0.5
 """Where two limbs meet, the round that joins them may begin so far under the upper one."""
 CONE_FROM_MM, LONGEST_CONE_MM, LEAST_CONE = 0.1, 3.0, 6
 BENT_MM, BENT = 0.04, 2
 """A taper ends where so many sections in a row lie, or are as wide, by more than that off the lines through those before."""
+WIDENED_AT_ONCE = 1.3
+"""No taper is so many times as wide one tenth of a millimetre below its contact: another limb begins there."""
 MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
 SHORTEST_MM = 0.8
 LARGEST_FOOT_MM2, EVEN, PLUMB_MM = 1.5, 0.8, 0.1
@@ -128,8 +136,8 @@ def _base_layers(of: Sections) -> int:
 def _carried(of: Sections, base_layers: int) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Components that are slender and stand on the base, the plate, or only on such; and those that stand so on something bulky,
     both (components,)."""
-    round_enough = 4 * np.pi * of.area_mm2 / np.maximum(of.perimeter_mm, 1e-9) ** 2 >= ROUND
-    slender = (of.area_mm2 <= SLENDER_MM2) & round_enough
+    slender = _slender(of)
+    own = of.area_mm2.copy()  # of a heap: of the slender ones that ran into one another below
     first = np.searchsorted(of.upper, np.arange(of.count + 1))
     standing, footed = np.zeros(of.count, bool), np.zeros(of.count, bool)
     young = np.zeros(of.count, np.int64)  # layers since a knot began to hang under the limb that it belongs to, 0 for all else
@@ -139,12 +147,20 @@ def _carried(of: Sections, base_layers: int) -> tuple[NDArray[np.bool_], NDArray
             standing[c] = slender[c]
         elif slender[c] and standing[below].any():
             standing[c] = bool((standing[below] | (young[below] > 0)).all())
+        elif len(below) and standing[below].all() and of.area_mm2[c] <= HEAPED * own[below].sum():
+            standing[c], own[c] = True, own[below].sum()
         elif slender[c] and (young[below] > 0).all():
             age = 1 + int(young[below].max(initial=0))
             young[c] = age if age * LAYER_MM <= KNOT_MM else 0
         elif slender[c]:
             footed[c] = bool((footed[below] | (young[below] > 0)).all()) or not slender[below].any()
     return standing, footed
+
+
+def _slender(of: Sections) -> NDArray[np.bool_]:
+    """Which sections (components,) may be of a single support."""
+    round_enough = 4 * np.pi * of.area_mm2 / np.maximum(of.perimeter_mm, 1e-9) ** 2 >= ROUND
+    return (of.area_mm2 <= SLENDER_MM2) & round_enough | (of.area_mm2 <= SPECK_MM2)
 
 
 @dataclass(frozen=True, eq=False)
@@ -161,7 +177,7 @@ class _End:
 
 def _ends(of: Sections, standing: NDArray[np.bool_], base_layers: int) -> list[_End]:
     """The contact of every support, in the order of their heights."""
-    first = np.searchsorted(of.upper, np.arange(of.count + 1))
+    slender, first = _slender(of), np.searchsorted(of.upper, np.arange(of.count + 1))
     above = np.argsort(of.lower, kind="stable")
     above_first = np.searchsorted(of.lower[above], np.arange(of.count + 1))
     found: dict[int, _End] = {}
@@ -170,7 +186,7 @@ def _ends(of: Sections, standing: NDArray[np.bool_], base_layers: int) -> list[_
         if len(over) == 0 or standing[over].all():
             continue
         for contact, beyond in _narrowest(of, standing, first, int(c)):
-            way = _down(of, standing, first, contact)
+            way = _down(of, standing, slender, first, contact)
             wide = float(of.area_mm2[way[(of.layer[contact] - of.layer[way]) * LAYER_MM <= NECK_MM]].max())
             tapers = wide >= TAPERS * of.area_mm2[contact]
             if tapers and (of.layer[contact] - base_layers) * LAYER_MM >= SHORTEST_MM and contact not in found:
@@ -208,6 +224,9 @@ def _narrowest(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int6
             below = [int(b) for b in of.lower[first[c] : first[c + 1]] if standing[b]]
             widened = of.area_mm2[c] >= WIDENS * of.area_mm2[way[thinnest]]
             if widened or not below or (of.layer[start] - of.layer[c]) * LAYER_MM > NECK_MM:
+                drop_mm = (of.layer[start] - of.layer[way[thinnest]]) * LAYER_MM
+                if drop_mm >= ALIKE_FROM_MM and of.area_mm2[start] <= ALIKE * of.area_mm2[way[thinnest]]:
+                    thinnest = 0
                 found.append((way[thinnest], way[:thinnest]))
                 break
             open_ways += [[*way, b] for b in below[1:]]
@@ -215,15 +234,19 @@ def _narrowest(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int6
     return found
 
 
-def _down(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int64], contact: int) -> Components:
-    """Components from a contact down to the base, each the one nearest under the last."""
-    way = [contact]
+def _down(
+    of: Sections, standing: NDArray[np.bool_], slender: NDArray[np.bool_], first: NDArray[np.int64], contact: int
+) -> Components:
+    """Components from a contact down to the base, each the one nearest under the last, or under the last before a heap."""
+    way, alone = [contact], contact
     while True:
         c = way[-1]
+        alone = c if slender[c] else alone
         below = [int(b) for b in of.lower[first[c] : first[c + 1]] if standing[b]]
         if not below:
             return np.array(way, np.int64)
-        way.append(min(below, key=lambda b: (round(float(np.hypot(of.x_mm[b] - of.x_mm[c], of.y_mm[b] - of.y_mm[c])), 3), b)))
+        away = np.hypot(of.x_mm[below] - of.x_mm[alone], of.y_mm[below] - of.y_mm[alone]).round(3)
+        way.append(below[int(away.argmin())])
 
 
 def _post_mm(of: Sections, end: _End) -> float:
@@ -276,13 +299,16 @@ def _route(
 
 
 def _straight(values: Spots, down: NDArray[np.float64]) -> NDArray[np.int64]:
-    """The sections of a taper, from its contact down to where it bends or another limb begins: their numbers.
+    """The sections of a taper, from its contact down to where it bends or another limb begins: their numbers; none where that is
+    at once.
 
     Parameters
     ----------
     values : (sections, 3), where and how wide each is. down : (sections,) how far under the contact [mm].
     """
     near = np.flatnonzero((down >= CONE_FROM_MM) & (down <= LONGEST_CONE_MM))
+    if len(near) and values[near[0], 2] > WIDENED_AT_ONCE * values[0, 2]:
+        return near[:0]
     off = 0
     for n in range(LEAST_CONE, len(near)):
         own = near[: n - off]
