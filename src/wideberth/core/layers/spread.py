@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.runs import cast
@@ -14,21 +15,28 @@ SAME_MM = 1e-4
 
 
 def surface_points(
-    mesh: Mesh, step_mm: float, axes: tuple[int, ...] = (0, 1, 2), surface: Closest | None = None
+    mesh: Mesh,
+    step_mm: float,
+    axes: tuple[int, ...] = (0, 1, 2),
+    surface: Closest | None = None,
+    near_mm: NDArray[np.float64] | None = None,
+    reach_mm: float = np.inf,
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Points where rays along the axes enter or leave a solid, those of each axis where the surface faces it most.
 
     Parameters
     ----------
     mesh : closed [mm]. step_mm : distance of the rays, which are counted from the mesh's own box. axes : which to take.
-    surface : the mesh's `Closest`, if there is one already.
+    surface : the mesh's `Closest`, if there is one already. near_mm : (m, 3), only what is no farther than `reach_mm` from one of
+    these is wanted.
 
     Returns
     -------
     Points (n, 3), lowest first, and the outward normals there, (n, 3).
     """
     surface = surface or Closest(mesh)
-    spread = [_along(mesh, step_mm, axis, surface) for axis in axes]
+    spots = None if near_mm is None else cKDTree(near_mm)
+    spread = [_along(mesh, step_mm, axis, surface, spots, reach_mm) for axis in axes]
     points, normals = (np.concatenate(some) for some in zip(*spread, strict=True))
     order = in_order_of_place(points - mesh.low)
     return points[order], normals[order]
@@ -40,7 +48,9 @@ def in_order_of_place(points_mm: NDArray[np.float64]) -> NDArray[np.int64]:
     return np.lexsort((x, y, z))
 
 
-def _along(mesh: Mesh, step_mm: float, axis: int, surface: Closest) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _along(
+    mesh: Mesh, step_mm: float, axis: int, surface: Closest, near: cKDTree | None, reach_mm: float
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Points of rays along one axis."""
     order = [(axis + turn) % 3 for turn in range(3)]  # the ray's own axis first; an even turn, so outside stays outside
     size = mesh.extents_mm[order]
@@ -56,6 +66,8 @@ def _along(mesh: Mesh, step_mm: float, axis: int, surface: Closest) -> tuple[NDA
     )
     points = np.empty_like(local)
     points[:, order] = local
+    if near is not None:
+        points = points[np.isfinite(near.query(points, distance_upper_bound=reach_mm)[0])]
     if len(points) == 0:
         return points, np.empty((0, 3))
     face = surface.nearest(points)[1]

@@ -98,22 +98,25 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench,
     groups = tuple(tuple(g) for g in posts.values())
     push, layer = np.zeros(len(groups)), np.zeros(len(groups), np.int64)
     length, thick, capacity = np.zeros(len(groups)), np.zeros(len(groups)), np.zeros(len(groups))
+    shape = len(tip_n), len(groups)
+    stiff = np.ones(shape) if set_so_far is None else _stiff(touches, groups, len(tip_n), set_so_far)
     for g, group in enumerate(groups):
         mine = list(group)
         total = np.maximum(returning[:, mine].sum(axis=1), lifting[:, mine].sum(axis=1))
         length[g] = max(touches[i].bends_mm for i in group)
         thick[g] = max(touches[i].post_diameter_mm for i in group)
         euler = buckling_n(thick[g], length[g], bench.resin.green_modulus_mpa)
-        stiff = np.ones(len(total)) if set_so_far is None else _stiff([touches[i] for i in mine], len(total), set_so_far)
         if len(total):
-            layer[g] = (total / stiff).argmax()
+            layer[g] = (total / stiff[:, g]).argmax()
             push[g] = max(0.0, float(total[layer[g]]))
-        capacity[g] = euler * (stiff[layer[g]] if len(total) else 1.0)
+        capacity[g] = euler * (stiff[layer[g], g] if len(total) else 1.0)
     return Pushed(tuple(posts), groups, push, layer, length, thick, capacity)
 
 
-def _stiff(on_post: list[Touch], layers: int, set_so_far: Young) -> NDArray[np.float64]:
-    """How stiff the middle of a post is at each layer over what is stated, (layers,)."""
-    middle = np.mean([0.5 * (t.post_top_mm + t.post_foot_mm) for t in on_post])
-    at = set_so_far.layers_at(np.array([middle]))
-    return np.maximum(set_so_far.factor(np.repeat(at, layers), np.arange(layers)), LEAST_STIFF)
+def _stiff(
+    touches: tuple[Touch, ...], groups: tuple[tuple[int, ...], ...], layers: int, set_so_far: Young
+) -> NDArray[np.float64]:
+    """How stiff the middle of each post is at each layer over what is stated, (layers, posts)."""
+    middle = [np.mean([0.5 * (touches[i].post_top_mm + touches[i].post_foot_mm) for i in group]) for group in groups]
+    at = set_so_far.layers_at(np.array(middle))
+    return np.maximum(set_so_far.factor(at[None, :], np.arange(layers)[:, None]), LEAST_STIFF)

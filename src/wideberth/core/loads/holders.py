@@ -78,7 +78,7 @@ def plate_patches(sections: Sections, modulus_mpa: float) -> Patches:
     if last == 0:
         none = np.empty(0)
         return Patches(none, none, none, none, np.empty(0, np.int64))
-    row = runs.row_index()[:last]
+    row = np.repeat(np.arange(grid.rows), np.diff(runs.offsets[: grid.rows + 1]))
     pieces = np.ceil((x1 - x0) / PATCH_MM).astype(np.int64)
     run = np.repeat(np.arange(last), pieces)
     step = np.arange(len(run)) - np.repeat(np.cumsum(pieces) - pieces, pieces)

@@ -11,7 +11,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.layers import Bodies, Printed, Sections
 from wideberth.core.loads import _kernels as kernels
 from wideberth.core.loads.holders import plate_patches, tip_stiffnesses
-from wideberth.core.loads.pulls import CAUSES, Pulls
+from wideberth.core.loads.pulls import Pulls
 from wideberth.core.loads.young import TipsAtPeels
 
 NEVER = np.iinfo(np.int64).max
@@ -21,7 +21,7 @@ NEVER = np.iinfo(np.int64).max
 class Holders:
     """Tips as holders of one labelling: `tip` (index into `Printed.touches`) and the `component` that it holds.
 
-    A tip may appear again for a second component, until both have grown together.
+    All tips in their order, then some again for a second component, until both have grown together; or none at all.
     """
 
     tip: NDArray[np.int64]
@@ -39,8 +39,8 @@ class Shares:
     Attributes
     ----------
     tip_n : (layers, tips, causes), below zero where a tip is pushed. plate_n_per_mm2 : (layers, causes) on the patch of the
-    plate that has the greatest stress. unheld_n, unsteady, unsteady_tip : (layers,). gone : (tips,) layer at which a tip let
-    go, NEVER for most.
+    plate that has the greatest stress; of both a single cause where all were taken together. unheld_n, unsteady, unsteady_tip :
+    (layers,). gone : (tips,) layer at which a tip let go, NEVER for most.
     """
 
     tip_n: NDArray[np.float64]
@@ -60,6 +60,7 @@ def share(
     holders: Holders,
     at_peels: TipsAtPeels | None,
     gone: NDArray[np.int64] | None = None,
+    by_cause: bool = True,
 ) -> Shares:
     """Share the pulls on one labelling over tips and plate.
 
@@ -67,17 +68,17 @@ def share(
     ----------
     connected : bodies that track the holders' components and then those of layer 0. at_peels : how stiff and how strong the tips
         are at each layer; None where there are none. gone : (tips,) layer from which a tip holds nothing, and tips let go at
-        their capacity then; left out, every tip holds whatever it must.
+        their capacity then; left out, every tip holds whatever it must. by_cause : or all causes together.
     """
     tips, first = len(printed.touches), np.searchsorted(pulls.layer, np.arange(sections.layers + 1))
     springs = _springs(printed, bench, sections, connected, holders, at_peels, gone is not None)
     until = np.full(len(springs.x_mm), NEVER)
     if gone is not None:
         until[: holders.count] = gone[holders.tip]
-    pulled = kernels.Pulled(first, pulls.x_mm, pulls.y_mm, pulls.force_n, connected.root[pulls.component])
+    force = pulls.force_n if by_cause else pulls.total_n[:, None]
+    pulled = kernels.Pulled(first, pulls.x_mm, pulls.y_mm, force, connected.root[pulls.component])
     load, stress, unheld, unsteady, holder = kernels.share_pulls(sections.layers, pulled, springs, holders.count, until)
-    by_tip = np.zeros((sections.layers, tips, len(CAUSES)))
-    by_tip[:, holders.tip[:tips]] = load[:, :tips]
+    by_tip = load[:, :tips] if holders.count else np.zeros((sections.layers, tips, force.shape[1]))
     for h in range(tips, holders.count):
         by_tip[:, holders.tip[h]] += load[:, h]
     let_go = np.full(tips, NEVER)
@@ -99,7 +100,7 @@ def _springs(
     modulus = bench.resin.green_modulus_mpa
     patches, held = plate_patches(sections, modulus), [printed.touches[t] for t in holders.tip]
     body = connected.tracked.copy()
-    for h in range(holders.count):
+    for h in range(len(printed.touches), holders.count):
         for earlier in np.flatnonzero(holders.tip[:h] == holders.tip[h]):
             body[body[:, h] == body[:, earlier], h] = -1
     none, shape = np.zeros(holders.count), (sections.layers, holders.count)

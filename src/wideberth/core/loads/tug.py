@@ -40,8 +40,9 @@ class PartPulls:
     def _known_tips(self) -> KnownTips:
         return {}
 
-    def tug(self, touches: tuple[Touch, ...] | None = None) -> Tug:
-        """How tips share these pulls: those that were printed, or others, whose posts then change no layer."""
+    def tug(self, touches: tuple[Touch, ...] | None = None, by_cause: bool = True) -> Tug:
+        """How tips share these pulls: those that were printed, or others, whose posts then change no layer; by cause, or all
+        together, which is found sooner."""
         printed = self.printed if touches is None else self.printed.with_touches(touches)
         part, layers, touched = printed.part_sections, printed.all.grid.layers, printed.touched
         again, second = second_touches(printed)
@@ -50,7 +51,7 @@ class PartPulls:
         hanging = bodies(part, np.concatenate((holders.component, _grounds(part))))
         weight = weights_n(part, hanging, self.bench)
         pulls = pulls_on(printed, part, self.line_n, self.viscous_n, weight, self.drawn)
-        shared = share(printed, self.bench, part, pulls, hanging, holders, tips)
+        shared = share(printed, self.bench, part, pulls, hanging, holders, tips, by_cause=by_cause)
         return Tug(printed, holders, hanging, pulls, tips, shared, self.bench, self.young)
 
 
@@ -85,18 +86,18 @@ class Tug:
         layers = self.young.layers_at(np.asarray(part.runs.grid.z_of(part.layer)))
         return self.bench.resin.green_strength_mpa * self.young.factor(layers, self.necks.peeling)
 
-    @property
+    @cached_property
     def tip_load_n(self) -> Values:
         """(layers, tips), below zero where a tip is pushed."""
         return np.asarray(self.shared.tip_n.sum(axis=2))
 
-    @property
+    @cached_property
     def tip_margin(self) -> Values:
         load, capacity = self.tip_load_n, self.tips.capacity_n
         with np.errstate(divide="ignore"):
             return np.asarray(np.where(load > 1e-12, capacity / np.maximum(load, 1e-12), np.inf))
 
-    @property
+    @cached_property
     def hold_margin(self) -> Values:
         least = self.tip_margin.min(axis=1, initial=np.inf)
         return np.where(self.shared.unheld_n > SPECK_PULL_N, 0.0, np.where(np.isinf(least), np.nan, least))

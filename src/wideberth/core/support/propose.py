@@ -38,7 +38,8 @@ from wideberth.core.support.tuning import (
 
 ROUNDS = 9
 SAG_ROUNDS = 4
-COMPANY = 2
+COMPANY, COMPANY_REACH = 2, 2.5
+"""Tips that stand around one that wants company, and how far off at most, in usual spacings."""
 NEAR_SHARE = 0.35
 """Tips stand at least this share of the usual spacing apart."""
 REFUSED_MM = 2.0
@@ -109,7 +110,7 @@ def propose_tips(
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             company = _around(sides(), supports, overloaded, apart)
             if len(company.points) == 0:  # limbs too thin to have any
-                company = _around(around.close, supports, overloaded, apart)
+                company = _close_around(around, supports, overloaded, apart)
             more = _together(more, company)
         if number < WIDER_ROUNDS and np.nanmin(borne.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
             more = _together(more, _wider(sides(), supports, apart))
@@ -188,7 +189,7 @@ def with_company(
     """
     apart = spacing_mm(bench)
     barred = _Barred.around(None, refused_mm, bench, outer, forbidden)
-    spots = barred.without(_around(room.close, supports, list(wanting), apart))
+    spots = barred.without(_close_around(room, supports, list(wanting), apart))
     return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
 
 
@@ -360,6 +361,12 @@ def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:
     return Spots(spare.points[chosen], spare.normals[chosen], [NeedKind.STEADIES] * 2)
 
 
+def _close_around(room: Room, supports: Supports, wanting: list[int], spacing_mm: float) -> Spots:
+    """Up to two spots on steep sides around each tip that wants company."""
+    at = np.array([supports.contacts[n].spot_mm for n in wanting])
+    return _around(room.close_to(at, COMPANY_REACH * spacing_mm), supports, wanting, spacing_mm)
+
+
 def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: float) -> Spots:
     """Up to two spare spots around each tip that wants company, well apart from all others."""
     chosen: list[int] = []
@@ -368,7 +375,7 @@ def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: fl
         away = np.linalg.norm(spare.points - have[tip], axis=1)
         taken = 0
         for i in np.argsort(away):
-            if away[i] > 2.5 * spacing_mm or taken == COMPANY:
+            if away[i] > COMPANY_REACH * spacing_mm or taken == COMPANY:
                 break
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
             if np.linalg.norm(others - spare.points[i], axis=1).min() >= NEAR_SHARE * spacing_mm:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,10 +27,9 @@ class Room:
     clearance: Clearance
     settings: SupportSettings
 
-    @cached_property
-    def close(self) -> Spots:
-        """Spots on steep sides, as close as thin limbs have them."""
-        return close_spots(self.light, self.settings)
+    def close_to(self, points_mm: NDArray[np.float64], reach_mm: float) -> Spots:
+        """Spots on steep sides, as close as thin limbs have them, no farther than `reach_mm` from one of some points (m, 3)."""
+        return close_spots(self.light, self.settings, points_mm, reach_mm)
 
     def way_to(self, point_mm: NDArray[np.float64], supports: Supports) -> Route | None:
         """A way to carry the surface nearest to a point (3,) by an old post or a new one; None where it looks up, or when no way

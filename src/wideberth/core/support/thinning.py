@@ -89,7 +89,7 @@ class Asked:
 
     def tug(self, held: tuple[Touch, ...]) -> Tug:
         """How tips share the pulls."""
-        return self.borne.part_pulls.tug(held)
+        return self.borne.part_pulls.tug(held, by_cause=False)
 
     def neck_margin(self, tug: Tug) -> float:
         """Least margin of the part's own necks, no more than what is worth no word."""

@@ -32,6 +32,7 @@ LEAST_TO_THIN, NEARLY_HOLDS, CLEARLY, SLACK = 4, 0.97, 0.9, 1e-6
 ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
 COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
 """So many come back from round to round."""
+AT_ONCE = 2
 STOUT_MM = 6.0
 """Tips so near to what hangs unsteadily stay as thick as they were."""
 
@@ -202,16 +203,24 @@ def _without_idle(
     bounds, alone = Bounds.of(held, asked), asked.alone_under(held)
     bounds = replace(bounds, least=min(bounds.least, wanted))
     free = [c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS]
-    for contact in sorted(free, key=lambda c: (-asked.minutes_of(c.id, supports), c.id)):
-        rest = supports.without((contact.id,))
-        if contact.id in alone or len(rest.contacts) < LEAST_TIPS:
-            continue
+    queue = sorted(free, key=lambda c: (-asked.minutes_of(c.id, supports), c.id))
+
+    def holds_without(id: str) -> bool:
+        rest = supports.without((id,))
+        if id in alone or len(rest.contacts) < LEAST_TIPS:
+            return False
         held = touches(rest, settings, 0, 0.0, 0.0)
-        if roughly.weakest(roughly.tug(held)) < CLEARLY * bounds.least:
-            continue
-        if bounds.hold(held, asked) and grips(rest):
-            supports = rest
-            alone |= asked.alone_under(held)
+        return roughly.weakest(roughly.tug(held)) >= CLEARLY * bounds.least and bounds.hold(held, asked)
+
+    with ThreadPoolExecutor(AT_ONCE) as side_by_side:
+        while queue:  # nearly all stay, so that the next ones are asked meanwhile; where one goes they are asked anew
+            ahead = [contact.id for contact in queue[:AT_ONCE]]
+            for id, holds in zip(ahead, side_by_side.map(holds_without, ahead), strict=True):
+                del queue[0]
+                if holds and grips(rest := supports.without((id,))):
+                    supports = rest
+                    alone |= asked.alone_under(touches(rest, settings, 0, 0.0, 0.0))
+                    break
     return supports
 
 

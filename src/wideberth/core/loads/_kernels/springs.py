@@ -55,6 +55,7 @@ def share_pulls(layers, pulls, springs, tips, gone):
     causes = pulls.force_n.shape[1]
     load, stress = np.zeros((layers, tips, causes)), np.zeros((layers, causes))
     unheld, unsteady, unsteady_tip = np.zeros(layers), np.zeros(layers), np.full(layers, -1, np.int64)
+    which, stiffness = np.empty(springs.x_mm.size, np.int64), np.empty(springs.x_mm.size)
     for k in range(layers):
         lo, hi = pulls.first[k], pulls.first[k + 1]
         done = np.zeros(hi - lo, np.bool_)
@@ -66,24 +67,27 @@ def share_pulls(layers, pulls, springs, tips, gone):
             if pulled[0].sum() <= 0.0:
                 continue
             while True:
-                total, cx, cy, bends, touching = _middle(springs, k, body, gone, tips)
+                count, of_tips = _holding(springs, k, body, gone, tips, which, stiffness)
+                own, stiff = which[:count], stiffness[:count]
+                total, cx, cy = _middle(springs, own, stiff)
                 if total <= 0.0:
                     unheld[k] += pulled[0].sum()
                     break
-                used = springs.x_mm.size if touching else tips
-                plane, left_n_mm = _plane(springs, k, body, gone, used, tips, pulled, total, cx, cy)
-                weakest = _load_tips(springs, k, body, gone, tips, plane, cx, cy, load[k])
+                plane, left_n_mm = _plane(springs, own, stiff, pulled, total, cx, cy)
+                weakest = _load_tips(springs, k, own[:of_tips], stiff, plane, cx, cy, load[k])
                 if weakest >= 0:
                     gone[weakest] = k
                     load[k, weakest, :] = 0.0
                     continue
-                if touching:
-                    _stress_patches(springs, k, body, tips, plane, cx, cy, stress[k])
-                elif left_n_mm / max(bends, 1e-12) > unsteady[k]:
+                if count > of_tips:
+                    _stress_patches(springs, own[of_tips:], stiff[of_tips:], plane, cx, cy, stress[k])
+                    break
+                bends = 0.0
+                for t in own:
+                    bends += springs.bends_nmm[k, t]
+                if left_n_mm / max(bends, 1e-12) > unsteady[k]:
                     unsteady[k] = left_n_mm / max(bends, 1e-12)
-                    for t in range(tips):
-                        if _holds(springs, k, body, gone, t):
-                            unsteady_tip[k] = t
+                    unsteady_tip[k] = own[-1]
                 break
     return load, stress, unheld, unsteady, unsteady_tip
 
@@ -102,51 +106,49 @@ def _gathered(pulls, start, end, done):
 
 
 @njit(cache=True, nogil=True)
-def _holds(springs, k, body, gone, t):
-    return springs.body[k, springs.column[t]] == body and k < gone[t]
+def _holding(springs, k, body, gone, tips, which, stiffness):
+    """Write which springs hold a body in a layer, tips first, and how stiff they are; how many do, and how many are tips."""
+    count = of_tips = 0
+    for t in range(springs.x_mm.size):
+        if springs.body[k, springs.column[t]] == body and k < gone[t]:
+            which[count] = t
+            stiffness[count] = springs.tip_stiffness[k, t] if t < tips else springs.plate_stiffness[t - tips]
+            count += 1
+            if t < tips:
+                of_tips += 1
+    return count, of_tips
 
 
 @njit(cache=True, nogil=True)
-def _middle(springs, k, body, gone, tips):
-    """Stiffness of a body's springs, their weighted middle, what they bend by themselves, and whether one is of the plate."""
-    total = sx = sy = bends = 0.0
-    for t in range(tips):
-        if _holds(springs, k, body, gone, t):
-            total += springs.tip_stiffness[k, t]
-            sx += springs.tip_stiffness[k, t] * springs.x_mm[t]
-            sy += springs.tip_stiffness[k, t] * springs.y_mm[t]
-            bends += springs.bends_nmm[k, t]
-    touching = False
-    for t in range(tips, springs.x_mm.size):
-        if springs.body[k, springs.column[t]] == body:
-            touching = True
-            total += springs.plate_stiffness[t - tips]
-            sx += springs.plate_stiffness[t - tips] * springs.x_mm[t]
-            sy += springs.plate_stiffness[t - tips] * springs.y_mm[t]
+def _middle(springs, own, stiff):
+    """Stiffness of a body's springs together, and their weighted middle."""
+    total = sx = sy = 0.0
+    for n in range(own.size):
+        total += stiff[n]
+        sx += stiff[n] * springs.x_mm[own[n]]
+        sy += stiff[n] * springs.y_mm[own[n]]
     if total <= 0.0:
-        return 0.0, 0.0, 0.0, 0.0, False
-    return total, sx / total, sy / total, bends, touching
+        return 0.0, 0.0, 0.0
+    return total, sx / total, sy / total
 
 
 @njit(cache=True, nogil=True)
-def _moments(springs, k, body, gone, used, tips, cx, cy):
+def _moments(springs, own, stiff, cx, cy):
     """Second moments of a body's springs about their middle: Σ k X², Σ k X Y, Σ k Y²."""
     xx = xy = yy = 0.0
-    for t in range(used):
-        if _holds(springs, k, body, gone, t):
-            stiff = springs.tip_stiffness[k, t] if t < tips else springs.plate_stiffness[t - tips]
-            dx, dy = springs.x_mm[t] - cx, springs.y_mm[t] - cy
-            xx += stiff * (dx * dx + springs.spread_mm2[t])
-            xy += stiff * dx * dy
-            yy += stiff * (dy * dy + springs.spread_mm2[t])
+    for n in range(own.size):
+        dx, dy, spread = springs.x_mm[own[n]] - cx, springs.y_mm[own[n]] - cy, springs.spread_mm2[own[n]]
+        xx += stiff[n] * (dx * dx + spread)
+        xy += stiff[n] * dx * dy
+        yy += stiff[n] * (dy * dy + spread)
     return xx, xy, yy
 
 
 @njit(cache=True, nogil=True)
-def _plane(springs, k, body, gone, used, tips, pulled, total, cx, cy):
-    """How far the first `used` springs give, by cause, (3, causes): in their middle, and more for each mm along x and y; and
-    the moment of all causes that they leave unresolved [N mm]."""
-    xx, xy, yy = _moments(springs, k, body, gone, used, tips, cx, cy)
+def _plane(springs, own, stiff, pulled, total, cx, cy):
+    """How far a body's springs give, by cause, (3, causes): in their middle, and more for each mm along x and y; and the moment
+    of all causes that they leave unresolved [N mm]."""
+    xx, xy, yy = _moments(springs, own, stiff, cx, cy)
     plane, left_x, left_y = np.zeros(pulled.shape), 0.0, 0.0
     for c in range(pulled.shape[1]):
         force = pulled[0, c]
@@ -167,27 +169,26 @@ def _borne(stiff, plane, dx, dy, load):
 
 
 @njit(cache=True, nogil=True)
-def _load_tips(springs, k, body, gone, tips, plane, cx, cy, load):
+def _load_tips(springs, k, own, stiff, plane, cx, cy, load):
     """Write the loads of a body's tips; the tip that is loaded farthest beyond its capacity, -1 when all hold."""
     worst, weakest = 1.0, -1
-    for t in range(tips):
-        if _holds(springs, k, body, gone, t):
-            borne = _borne(springs.tip_stiffness[k, t], plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, load[t])
-            if borne > worst * springs.capacity_n[k, t]:
-                worst, weakest = borne / max(springs.capacity_n[k, t], 1e-12), t
+    for n in range(own.size):
+        t = own[n]
+        borne = _borne(stiff[n], plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, load[t])
+        if borne > worst * springs.capacity_n[k, t]:
+            worst, weakest = borne / max(springs.capacity_n[k, t], 1e-12), t
     return weakest
 
 
 @njit(cache=True, nogil=True)
-def _stress_patches(springs, k, body, tips, plane, cx, cy, stress):
+def _stress_patches(springs, own, stiff, plane, cx, cy, stress):
     """Keep the stress by cause of the patch of a body that has the greatest, if it is above the one that is kept."""
     patch, most = np.empty(stress.size), stress.sum()
-    for t in range(tips, springs.x_mm.size):
-        if springs.body[k, springs.column[t]] == body:
-            stiff = springs.plate_stiffness[t - tips] / springs.patch_mm2[t]
-            borne = _borne(stiff, plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, patch)
-            if borne > most:
-                stress[:], most = patch, borne
+    for n in range(own.size):
+        t = own[n]
+        borne = _borne(stiff[n] / springs.patch_mm2[t], plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, patch)
+        if borne > most:
+            stress[:], most = patch, borne
 
 
 @njit(cache=True, nogil=True)
