@@ -97,7 +97,12 @@ class Tug:
         with np.errstate(divide="ignore"):
             return np.asarray(np.where(load > 1e-12, capacity / np.maximum(load, 1e-12), np.inf))
 
-    @cached_property
+    @property
+    def is_adrift(self) -> bool:
+        """Whether a piece of any size hangs on nothing in some layer."""
+        return bool((self.shared.unheld_n > SPECK_PULL_N).any())
+
+    @property
     def hold_margin(self) -> Values:
         least = self.tip_margin.min(axis=1, initial=np.inf)
         return np.where(self.shared.unheld_n > SPECK_PULL_N, 0.0, np.where(np.isinf(least), np.nan, least))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -48,7 +49,7 @@ class Route:
     @property
     def twig_mm(self) -> float:
         """Length of the twig, 0 without one."""
-        return float(sum(np.linalg.norm(np.subtract(a, b)) for a, b in self.legs_mm))
+        return sum(math.dist(a, b) for a, b in self.legs_mm)
 
     @property
     def length_mm(self) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -406,5 +407,6 @@ def _post_tops(supports: Supports) -> list[_PostTop]:
 
 def _near(tops: list[_PostTop], joint: NDArray[np.float64]) -> list[_PostTop]:
     """Those within a twig's reach, nearest first."""
-    near = [(float(np.hypot(p.x_mm - joint[0], p.y_mm - joint[1])), i) for i, p in enumerate(tops)]
+    x, y = float(joint[0]), float(joint[1])
+    near = [(math.hypot(p.x_mm - x, p.y_mm - y), i) for i, p in enumerate(tops)]
     return [tops[i] for away, i in sorted(near) if away <= TWIG_REACH_MM]

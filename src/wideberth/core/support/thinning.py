@@ -57,10 +57,9 @@ class Asked:
         return np.asarray(tug.tip_margin.min(axis=0, initial=np.inf) * finer)
 
     def weakest(self, tug: Tug) -> float:
-        """The least of all margins, 0 where a piece of any size hangs on nothing."""
-        if tug.weakest is None or (tug.shared.unheld_n > SPECK_PULL_N).any():
-            return 0.0
-        return float(self.margins(tug).min(initial=np.inf))
+        """The least of all margins, 0 where a piece of any size hangs on nothing, or nothing hangs on tips."""
+        weakest = float(self.margins(tug).min(initial=np.inf))
+        return 0.0 if tug.is_adrift or np.isinf(weakest) else weakest
 
     def wanted_mm(self, tug: Tug) -> tuple[Values, Values]:
         """Diameters that tips want for what they carry, and those within the allowed sizes, (tips,)."""
@@ -215,12 +214,11 @@ def _taken_over(rest: Supports, asked: Asked, least: float) -> Supports | None:
     hangs hangs on nothing."""
     settings = asked.bench.supports
     tug = asked.tug(touches(rest, settings, 0, 0.0, 0.0))
-    if tug.weakest is None:
-        return None
-    weak = np.flatnonzero(asked.margins(tug) < least)
+    margins = asked.margins(tug)
+    weak = np.flatnonzero(margins < least)
     if len(weak) == 0:
-        return rest
-    if tug.weakest <= 0 or len(weak) > MOST_TAKE_OVER:
+        return rest if tug.is_adrift or np.isfinite(margins).any() else None
+    if tug.is_adrift or len(weak) > MOST_TAKE_OVER:
         return None
     wanted, fitting = asked.wanted_mm(tug)
     if (wanted[weak] > settings.largest_tip_mm).any():
