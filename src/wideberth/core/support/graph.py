@@ -227,6 +227,8 @@ class Supports:
     @cached_property
     def feet_on_part(self) -> dict[str, float]:
         """Diameter of each foot on the part [mm], by the id of its post: it ends as thin as the thinnest tip that it carries."""
+        if all(foot.on is On.PLATE for foot in self.feet):
+            return {}
         thin: dict[str, float] = {}
         for contact, route in self.routes.items():
             if not route.on_plate:

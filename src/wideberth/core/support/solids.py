@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import replace
+
 import numpy as np
 
 from wideberth.core.bench import SupportSettings
@@ -45,6 +48,18 @@ def _bends_mm(route: Route, free_mm: float | None) -> float | None:
     if not route.bends_mm:
         return free_mm
     return max(route.length_mm if free_mm is None else route.twig_mm, free_mm or 0.0)
+
+
+def without_touch(held: tuple[Touch, ...], contact: str) -> tuple[Touch, ...]:
+    """Holders less one; what the others are on stays as it was, but for posts that lose a diagonal."""
+    return tuple(touch for touch in held if touch.contact != contact)
+
+
+def resized(held: tuple[Touch, ...], diameter_mm: Mapping[str, float]) -> tuple[Touch, ...]:
+    """Holders with other diameters of some, by contact."""
+    return tuple(
+        replace(touch, diameter_mm=diameter_mm[touch.contact]) if touch.contact in diameter_mm else touch for touch in held
+    )
 
 
 def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: float, y_mm: float) -> tuple[Touch, ...]:

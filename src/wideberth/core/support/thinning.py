@@ -16,7 +16,7 @@ from wideberth.core.progress import Progress
 from wideberth.core.support.graph import Contact, Supports
 from wideberth.core.support.need import NeedKind
 from wideberth.core.support.sizes import fitting_mm, needed_mm
-from wideberth.core.support.solids import touches
+from wideberth.core.support.solids import resized, touches, without_touch
 
 Values = NDArray[np.float64]
 STAYS = (NeedKind.BY_HAND, NeedKind.FINDING)
@@ -73,9 +73,9 @@ class Asked:
 
     def minutes(self, supports: Supports) -> float:
         """To finish the marks of all contacts and of feet on the part."""
-        return float(sum(self._minutes(c.id, c.diameter_mm) for c in supports.contacts)) + float(
-            sum(self._minutes(post, thick) for post, thick in supports.feet_on_part.items())
-        )
+        marks = [(c.id, c.diameter_mm) for c in supports.contacts] + list(supports.feet_on_part.items())
+        times = np.array([self.times.get(id, 1.0) for id, _ in marks])
+        return float((times * mark_min(np.array([thick for _, thick in marks]), self.bench.house)).sum())
 
     def minutes_of(self, contact: str, supports: Supports) -> float:
         """To finish the mark of a contact, and that of its foot where it stands on the part."""
@@ -145,17 +145,16 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
     )
     for number, contact in enumerate(asked_for):
         progress.at(number / len(asked_for), "thinning out what idles")
-        rest = supports.without((contact.id,))
-        if len(rest.contacts) < LEAST_TIPS or contact.id in alone:
+        if len(held) <= LEAST_TIPS or contact.id in alone:
             continue
-        grown = _taken_over(rest, asked, bounds.least)
-        if grown is None:
+        rest = without_touch(held, contact.id)
+        tug = asked.tug(rest)
+        grown = _taken_over(rest, tug, asked, bounds.least)
+        if grown is None or any(supports.contact[id].pinned for id in grown):
             continue
-        if asked.minutes(grown) >= asked.minutes(supports) or not stands(grown):
-            continue
-        held = touches(grown, settings, 0, 0.0, 0.0)
-        if bounds.hold(held, asked):
-            supports = grown
+        fewer, rest = supports.without((contact.id,)).sized(grown), resized(rest, grown)
+        if asked.minutes(fewer) < asked.minutes(supports) and stands(fewer) and bounds.hold(rest, asked, None if grown else tug):
+            supports, held = fewer, rest
             alone |= asked.alone_under(held)
     return supports
 
@@ -183,9 +182,9 @@ class Bounds:
             asked.neck_margin(now),
         )
 
-    def hold(self, held: tuple[Touch, ...], asked: Asked) -> bool:
-        """Whether tips keep up to all of it."""
-        tug = asked.tug(held)
+    def hold(self, held: tuple[Touch, ...], asked: Asked, tug: Tug | None = None) -> bool:
+        """Whether tips keep up to all of it; `tug` : theirs, where it is known already."""
+        tug = tug or asked.tug(held)
         holds = asked.weakest(tug) >= self.least - SLACK
         holds &= bool((tug.shared.unheld_n <= self.unheld_n + SLACK).all())
         holds &= bool((tug.shared.unsteady <= self.steady + SLACK).all())
@@ -203,30 +202,25 @@ def slimmed(supports: Supports, asked: Asked) -> Supports:
         contact = supports.contacts[n]
         if fitting[n] >= contact.diameter_mm:
             continue
-        thinner = supports.sized({contact.id: round(float(fitting[n]), 3)})
-        if bounds.hold(touches(thinner, settings, 0, 0.0, 0.0), asked):
-            supports = thinner
+        size = {contact.id: round(float(fitting[n]), 3)}
+        if bounds.hold(thinner := resized(held, size), asked):
+            supports, held = supports.sized(size), thinner
     return supports
 
 
-def _taken_over(rest: Supports, asked: Asked, least: float) -> Supports | None:
-    """The rest with tips grown to what they have to take over; None where one would have to be thicker than allowed, or what
-    hangs hangs on nothing."""
-    settings = asked.bench.supports
-    tug = asked.tug(touches(rest, settings, 0, 0.0, 0.0))
+def _taken_over(rest: tuple[Touch, ...], tug: Tug, asked: Asked, least: float) -> dict[str, float] | None:
+    """What tips of the rest have to grow to for what they take over, by contact; None where one would have to be thicker than
+    allowed, or what hangs hangs on nothing."""
     margins = asked.margins(tug)
     weak = np.flatnonzero(margins < least)
     if len(weak) == 0:
-        return rest if tug.is_adrift or np.isfinite(margins).any() else None
+        return {} if tug.is_adrift or np.isfinite(margins).any() else None
     if tug.is_adrift or len(weak) > MOST_TAKE_OVER:
         return None
     wanted, fitting = asked.wanted_mm(tug)
-    if (wanted[weak] > settings.largest_tip_mm).any():
+    if (wanted[weak] > asked.bench.supports.largest_tip_mm).any():
         return None
-    grown = {rest.contacts[n].id: round(float(max(fitting[n], rest.contacts[n].diameter_mm)), 3) for n in weak}
-    if any(rest.contact[id].pinned for id in grown):
-        return None
-    return rest.sized(grown)
+    return {rest[n].contact: round(float(max(fitting[n], rest[n].diameter_mm)), 3) for n in weak}
 
 
 MOST_TAKE_OVER = 4

@@ -15,7 +15,7 @@ from wideberth.core.loads import SPECK_PULL_N, Loads, Undersides
 from wideberth.core.progress import Progress
 from wideberth.core.support.bearing import Trial, least, sized
 from wideberth.core.support.graph import Supports
-from wideberth.core.support.solids import touches
+from wideberth.core.support.solids import touches, without_touch
 from wideberth.core.support.standing import Tilting, feet_of, outriggers, with_outriggers
 from wideberth.core.support.thinning import AIM, LEAST_TIPS, STAYS, UNSTEADY, Asked, Bounds, Order, refitted, slimmed, thinned
 
@@ -206,11 +206,10 @@ def _without_idle(
     queue = sorted(free, key=lambda c: (-asked.minutes_of(c.id, supports), c.id))
 
     def holds_without(id: str) -> bool:
-        rest = supports.without((id,))
-        if id in alone or len(rest.contacts) < LEAST_TIPS:
+        if id in alone or len(held) <= LEAST_TIPS:
             return False
-        held = touches(rest, settings, 0, 0.0, 0.0)
-        return roughly.weakest(roughly.tug(held)) >= CLEARLY * bounds.least and bounds.hold(held, asked)
+        rest = without_touch(held, id)
+        return roughly.weakest(roughly.tug(rest)) >= CLEARLY * bounds.least and bounds.hold(rest, asked)
 
     with ThreadPoolExecutor(AT_ONCE) as side_by_side:
         while queue:  # nearly all stay, so that the next ones are asked meanwhile; where one goes they are asked anew
@@ -218,8 +217,8 @@ def _without_idle(
             for id, holds in zip(ahead, side_by_side.map(holds_without, ahead), strict=True):
                 del queue[0]
                 if holds and grips(rest := supports.without((id,))):
-                    supports = rest
-                    alone |= asked.alone_under(touches(rest, settings, 0, 0.0, 0.0))
+                    supports, held = rest, without_touch(held, id)
+                    alone |= asked.alone_under(held)
                     break
     return supports
 
