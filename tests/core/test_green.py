@@ -28,7 +28,7 @@ from wideberth.core.bench import (
 )
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import Touch
-from wideberth.core.loads import bond_factors, plate_strength, tips_at_peels, young
+from wideberth.core.loads import KnownTips, bond_factors, plate_strength, tips_at_peels, young
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Stages, predict, preview
 from wideberth.core.propose import propose_support
@@ -168,7 +168,7 @@ def test_an_outline_is_found_in_a_few_steps_of_newton_s(blur: float, monkeypatch
 
 def test_tips_that_are_known_are_what_they_would_be_anew(stated: Bench) -> None:
     rng = np.random.default_rng(5)
-    of, known = young(np.full(80, 25.0), 0.05, stated), {}
+    of, known = young(np.full(80, 25.0), 0.05, stated), KnownTips(80)
     for _ in range(6):
         touches = tuple(
             Touch(0, f"c{i}", 0, 0, float(z), float(d), 0.2, 1.0, 1.2, 0, 0, 1.0)
@@ -177,7 +177,7 @@ def test_tips_that_are_known_are_what_they_would_be_anew(stated: Bench) -> None:
         told, anew = tips_at_peels(touches, of, 80, known), tips_at_peels(touches, of, 80)
         for name in ("z_mm", "drawn_mm", "printed_mm", "ratio", "strength_n_per_mm2", "stiff"):
             assert np.array_equal(getattr(told, name), getattr(anew, name)), name
-    assert len(known) <= 9 and tips_at_peels((), of, 80, known).capacity_n.shape == (80, 0)
+    assert known.count == 9 and tips_at_peels((), of, 80, known).capacity_n.shape == (80, 0)
 
 
 def test_a_tip_holds_its_strength_times_its_printed_area(stated: Bench) -> None:

@@ -42,7 +42,7 @@ from wideberth.core.loads.snapping import WAYS, Snap, snaps
 from wideberth.core.loads.spacing import spacing_mm
 from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistance, suction
 from wideberth.core.loads.tug import SPECK_PULL_N, PartPulls, Tug
-from wideberth.core.loads.young import TipsAtPeels, Young, tips_at_peels, young
+from wideberth.core.loads.young import KnownTips, TipsAtPeels, Young, tips_at_peels, young
 
 __all__ = [
     "BY_HAND",
@@ -67,6 +67,7 @@ __all__ = [
     "Finishing",
     "FirstLight",
     "Influence",
+    "KnownTips",
     "Loads",
     "Necks",
     "PartPulls",

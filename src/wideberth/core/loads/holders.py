@@ -38,8 +38,10 @@ def tip_stiffnesses(
     """
     post_area = np.pi * np.array([t.post_diameter_mm for t in touches]) ** 2 / 4
     length = np.array([t.post_length_mm for t in touches])
-    tip = 1 / np.maximum(young * printed_mm, LEAST_STIFF_MM)
-    return np.asarray(modulus_mpa / (tip + length / post_area))
+    gives = np.maximum(young * printed_mm, LEAST_STIFF_MM)
+    np.divide(1, gives, out=gives)
+    gives += length / post_area
+    return np.divide(modulus_mpa, gives, out=gives)
 
 
 def second_touches(printed: Printed) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

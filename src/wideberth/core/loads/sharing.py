@@ -71,13 +71,15 @@ def share(
         their capacity then; left out, every tip holds whatever it must. by_cause : or all causes together.
     """
     tips, first = len(printed.touches), np.searchsorted(pulls.layer, np.arange(sections.layers + 1))
-    springs = _springs(printed, bench, sections, connected, holders, at_peels, gone is not None)
+    springs = _springs(printed, bench, sections, connected, holders, at_peels)
     until = np.full(len(springs.x_mm), NEVER)
     if gone is not None:
         until[: holders.count] = gone[holders.tip]
     force = pulls.force_n if by_cause else pulls.total_n[:, None]
     pulled = kernels.Pulled(first, pulls.x_mm, pulls.y_mm, force, connected.root[pulls.component])
-    load, stress, unheld, unsteady, holder = kernels.share_pulls(sections.layers, pulled, springs, holders.count, until)
+    load, stress, unheld, unsteady, holder = kernels.share_pulls(
+        sections.layers, pulled, springs, holders.count, until, gone is not None
+    )
     by_tip = load[:, :tips] if holders.count else np.zeros((sections.layers, tips, force.shape[1]))
     for h in range(tips, holders.count):
         by_tip[:, holders.tip[h]] += load[:, h]
@@ -88,13 +90,7 @@ def share(
 
 
 def _springs(
-    printed: Printed,
-    bench: Bench,
-    sections: Sections,
-    connected: Bodies,
-    holders: Holders,
-    at_peels: TipsAtPeels | None,
-    may_let_go: bool,
+    printed: Printed, bench: Bench, sections: Sections, connected: Bodies, holders: Holders, at_peels: TipsAtPeels | None
 ) -> kernels.Springs:
     """Tips and patches of the plate as springs; a tip that holds a body by two components counts there once."""
     modulus = bench.resin.green_modulus_mpa
@@ -103,22 +99,22 @@ def _springs(
     for h in range(len(printed.touches), holders.count):
         for earlier in np.flatnonzero(holders.tip[:h] == holders.tip[h]):
             body[body[:, h] == body[:, earlier], h] = -1
-    none, shape = np.zeros(holders.count), (sections.layers, holders.count)
-    stiff, bends, most = np.zeros(shape), np.zeros(shape), np.full(shape, np.inf)
+    none, has_set = np.zeros(holders.count), np.zeros((sections.layers, holders.count))
+    wide, stiff = none, has_set
     if at_peels is not None and holders.count:
-        stiff = tip_stiffnesses(held, modulus, at_peels.printed_mm[holders.tip], at_peels.stiff[:, holders.tip])
-        bends = at_peels.strength_n_per_mm2[:, holders.tip] * np.pi * at_peels.printed_mm[holders.tip] ** 3 / 32
-        if may_let_go:
-            most = at_peels.capacity_n[:, holders.tip]
+        wide = at_peels.printed_mm[holders.tip]
+        has_set = at_peels.stiff if len(wide) == len(printed.touches) else np.take(at_peels.stiff, holders.tip, axis=1)
+        stiff = tip_stiffnesses(held, modulus, wide, has_set)
     return kernels.Springs(
         x_mm=np.concatenate(([t.x_mm for t in held], patches.x_mm)),
         y_mm=np.concatenate(([t.y_mm for t in held], patches.y_mm)),
         tip_stiffness=stiff,
         plate_stiffness=patches.stiffness_n_per_mm,
         spread_mm2=np.concatenate((none, patches.area_mm2 / 12)),
-        bends_nmm=bends,
-        capacity_n=most,
-        patch_mm2=np.concatenate((none, patches.area_mm2)),
+        strength_n_per_mm2=bench.resin.green_strength_mpa,
+        has_set=has_set,
+        bends_mm3=np.pi * wide**3 / 32,
+        area_mm2=np.concatenate((np.pi * wide**2 / 4, patches.area_mm2)),
         column=np.concatenate((np.arange(holders.count), holders.count + patches.component)),
         body=body,
     )

@@ -38,7 +38,7 @@ class PartPulls:
 
     @cached_property
     def _known_tips(self) -> KnownTips:
-        return {}
+        return KnownTips(self.printed.all.grid.layers)
 
     def tug(self, touches: tuple[Touch, ...] | None = None, by_cause: bool = True) -> Tug:
         """How tips share these pulls: those that were printed, or others, whose posts then change no layer; by cause, or all
@@ -89,13 +89,13 @@ class Tug:
     @cached_property
     def tip_load_n(self) -> Values:
         """(layers, tips), below zero where a tip is pushed."""
-        return np.asarray(self.shared.tip_n.sum(axis=2))
+        by_cause = self.shared.tip_n
+        return by_cause[:, :, 0] if by_cause.shape[2] == 1 else np.asarray(by_cause.sum(axis=2))
 
     @cached_property
     def tip_margin(self) -> Values:
-        load, capacity = self.tip_load_n, self.tips.capacity_n
-        with np.errstate(divide="ignore"):
-            return np.asarray(np.where(load > 1e-12, capacity / np.maximum(load, 1e-12), np.inf))
+        load = self.tip_load_n
+        return np.divide(self.tips.capacity_n, load, out=np.full(load.shape, np.inf), where=load > 1e-12)
 
     @property
     def is_adrift(self) -> bool:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
+from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
@@ -85,27 +86,71 @@ class TipsAtPeels:
 
     Attributes
     ----------
-    z_mm, drawn_mm, printed_mm : (tips,). ratio : (tips,) E_w/E_c of their own layer. strength_n_per_mm2, stiff : (layers, tips)
-    green strength, and stiffness over the stated one.
+    z_mm, drawn_mm, printed_mm : (tips,). ratio : (tips,) E_w/E_c of their own layer. stiff : (layers, tips) stiffness, and
+    strength, over the stated one. stated_n_per_mm2 : green strength that is stated.
     """
 
     z_mm: Values
     drawn_mm: Values
     printed_mm: Values
     ratio: Values
-    strength_n_per_mm2: Values
     stiff: Values
+    stated_n_per_mm2: float
+
+    @cached_property
+    def strength_n_per_mm2(self) -> Values:
+        """Green strength at each layer, (layers, tips)."""
+        return self.stated_n_per_mm2 * self.stiff
 
     @property
     def capacity_n(self) -> Values:
         """Pull at which each lets go, (layers, tips): σ_g π d²/4 of the printed diameter."""
-        return np.asarray(self.strength_n_per_mm2 * (np.pi / 4) * self.printed_mm**2)
+        return self.stiff * (self.stated_n_per_mm2 * (np.pi / 4) * self.printed_mm**2)
 
 
-MOST_KNOWN = 500
-KnownTips = dict[tuple[float, float], tuple[float, float, Values]]
-"""What a tip at a height and drawn so wide is printed as, E_w/E_c of its own layer, and its strength at each peel over the
-stated one, (layers,)."""
+LEAST_KNOWN = 64
+MOST_KNOWN = 600
+
+
+class KnownTips:
+    """What tips are printed as and bear on the same layers, a column for each that was asked for; where they get too many all go.
+    Several threads may ask."""
+
+    def __init__(self, layers: int) -> None:
+        self._layers, self._lock = layers, Lock()
+        self._column: dict[tuple[float, float], int] = {}
+        self._printed, self._own, self._factor = np.empty(0), np.empty(0), np.empty((layers, 0))
+
+    @property
+    def count(self) -> int:
+        """How many tips are known."""
+        return len(self._column)
+
+    def of(self, tips: list[tuple[float, float]], of: Young) -> tuple[Values, Values, Values]:
+        """What tips at heights and drawn so wide are printed as, E_w/E_c of their own layer, (tips,), and their strength at each
+        peel over the stated one, (layers, tips)."""
+        with self._lock:
+            new = list(dict.fromkeys(tip for tip in tips if tip not in self._column))
+            if len(self._column) + len(new) > len(self._printed):
+                new = self._made_room(new, list(dict.fromkeys(tips)))
+            at = len(self._column) + np.arange(len(new))
+            z, drawn = np.array(new).reshape(-1, 2).T
+            self._printed[at], self._own[at], self._factor[:, at] = _at_peels(z, drawn, of, self._layers)
+            self._column.update(zip(new, at.tolist(), strict=True))
+            column = [self._column[tip] for tip in tips]
+            return self._printed[column], self._own[column], np.take(self._factor, column, axis=1)
+
+    def _made_room(self, new: list[tuple[float, float]], wanted: list[tuple[float, float]]) -> list[tuple[float, float]]:
+        """Make room for twice as many; where that are too many, let all go. Those that are to be worked out now."""
+        known = len(self._column)
+        if known + len(new) > MOST_KNOWN:
+            self._column, known, new = {}, 0, wanted
+        room = max(LEAST_KNOWN, 2 * (known + len(new)))
+        printed, own, factor = np.empty(room), np.empty(room), np.empty((self._layers, room))
+        if known:
+            printed[:known], own[:known], factor[:, :known] = self._printed[:known], self._own[:known], self._factor[:, :known]
+        self._printed, self._own, self._factor = printed, own, factor
+        return new
 
 
 def tips_at_peels(touches: tuple[Touch, ...], of: Young, layers: int, known: KnownTips | None = None) -> TipsAtPeels:
@@ -114,29 +159,19 @@ def tips_at_peels(touches: tuple[Touch, ...], of: Young, layers: int, known: Kno
     A tip is weakest where it meets the part, at its own layer: its outline and the middle of its own light are blurred, while
     what comes later through the part's layers is whole. known : tips found before on the same layers; new ones are added.
     """
-    known = {} if known is None else known
     tips = [(t.z_mm, t.diameter_mm) for t in touches]
-    found = {tip: known.get(tip) for tip in tips}
-    z, drawn = np.array([tip for tip, has in found.items() if has is None]).reshape(-1, 2).T
-    new = dict(zip(zip(z.tolist(), drawn.tolist(), strict=True), _at_peels(z, drawn, of, layers), strict=True))
-    if len(known) + len(new) > MOST_KNOWN:
-        known.clear()
-    known.update(new)
-    each = [found[tip] or new[tip] for tip in tips]
-    factor = np.stack([strength for *_, strength in each], axis=1) if each else np.empty((layers, 0))
-    printed, own = np.array([(wide, ratio) for wide, ratio, _ in each]).reshape(-1, 2).T
+    printed, own, factor = (known or KnownTips(layers)).of(tips, of)
     z, drawn = np.array(tips).reshape(-1, 2).T
-    return TipsAtPeels(z, drawn, printed, own, of.bench.resin.green_strength_mpa * factor, factor)
+    return TipsAtPeels(z, drawn, printed, own, factor, of.bench.resin.green_strength_mpa)
 
 
-def _at_peels(z_mm: Values, drawn_mm: Values, of: Young, layers: int) -> Iterator[tuple[float, float, Values]]:
+def _at_peels(z_mm: Values, drawn_mm: Values, of: Young, layers: int) -> tuple[Values, Values, Values]:
     """Tips at heights and of drawn diameters, (tips,), as `KnownTips` has them."""
     layer = of.layers_at(z_mm)
     own = of.own[layer]
     ages = of.ages(layer[None, :], np.arange(layers)[:, None])
     light = own * middle_light(drawn_mm, of.bench.printer.blur_mm) + of.later[layer, ages]
-    factor = np.ascontiguousarray(strength_factor(light, of.bench).T)
-    return zip(grown_tip_mm(drawn_mm, own, of.bench).tolist(), own.tolist(), factor, strict=True)
+    return grown_tip_mm(drawn_mm, own, of.bench), own, strength_factor(light, of.bench)
 
 
 def grown_tip_mm(drawn_mm: Values, ratio: Values, bench: Bench) -> Values:

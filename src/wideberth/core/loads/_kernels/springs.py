@@ -21,9 +21,9 @@ class Springs(NamedTuple):
     """What holds: tips first, then patches of the plate, (springs,) each unless said otherwise.
 
     tip_stiffness : (layers, tips); plate_stiffness : (patches,). spread_mm2 : second moment of a spring's own area over that
-    area. bends_nmm : (layers, tips) moment that a tip resists by itself. capacity_n : (layers, tips) pull at which it lets go,
-    infinite to look at the loads alone. patch_mm2 : its area on the plate, 0 for a tip. column : of `body`, (layers, columns),
-    the body that it holds at each layer, below 0 for none.
+    area. strength_n_per_mm2 : that is stated; has_set : (layers, tips) how much of it a tip has. bends_mm3 : (tips,) what a tip
+    resists by itself of a moment, over its strength. area_mm2 : of the contact with the part or with the plate. column : of
+    `body`, (layers, columns), the body that it holds at each layer, below 0 for none.
     """
 
     x_mm: np.ndarray
@@ -31,20 +31,22 @@ class Springs(NamedTuple):
     tip_stiffness: np.ndarray
     plate_stiffness: np.ndarray
     spread_mm2: np.ndarray
-    bends_nmm: np.ndarray
-    capacity_n: np.ndarray
-    patch_mm2: np.ndarray
+    strength_n_per_mm2: float
+    has_set: np.ndarray
+    bends_mm3: np.ndarray
+    area_mm2: np.ndarray
     column: np.ndarray
     body: np.ndarray
 
 
 @njit(cache=True, nogil=True)
-def share_pulls(layers, pulls, springs, tips, gone):
+def share_pulls(layers, pulls, springs, tips, gone, may_let_go):
     """Share the pulls of each body of each layer over the springs that hold it; those of each cause alike.
 
     Parameters
     ----------
-    tips : the first so many springs are tips. gone : (springs,) layer from which one holds nothing; it is written to.
+    tips : the first so many springs are tips. gone : (springs,) layer from which one holds nothing; it is written to where tips
+        `may_let_go` at their capacity.
 
     Returns
     -------
@@ -75,7 +77,7 @@ def share_pulls(layers, pulls, springs, tips, gone):
                     break
                 plane, left_n_mm = _plane(springs, own, stiff, pulled, total, cx, cy)
                 weakest = _load_tips(springs, k, own[:of_tips], stiff, plane, cx, cy, load[k])
-                if weakest >= 0:
+                if may_let_go and weakest >= 0:
                     gone[weakest] = k
                     load[k, weakest, :] = 0.0
                     continue
@@ -84,7 +86,7 @@ def share_pulls(layers, pulls, springs, tips, gone):
                     break
                 bends = 0.0
                 for t in own:
-                    bends += springs.bends_nmm[k, t]
+                    bends += springs.strength_n_per_mm2 * springs.has_set[k, t] * springs.bends_mm3[t]
                 if left_n_mm / max(bends, 1e-12) > unsteady[k]:
                     unsteady[k] = left_n_mm / max(bends, 1e-12)
                     unsteady_tip[k] = own[-1]
@@ -175,8 +177,9 @@ def _load_tips(springs, k, own, stiff, plane, cx, cy, load):
     for n in range(own.size):
         t = own[n]
         borne = _borne(stiff[n], plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, load[t])
-        if borne > worst * springs.capacity_n[k, t]:
-            worst, weakest = borne / max(springs.capacity_n[k, t], 1e-12), t
+        capacity = springs.strength_n_per_mm2 * springs.has_set[k, t] * springs.area_mm2[t]
+        if borne > worst * capacity:
+            worst, weakest = borne / max(capacity, 1e-12), t
     return weakest
 
 
@@ -186,7 +189,7 @@ def _stress_patches(springs, own, stiff, plane, cx, cy, stress):
     patch, most = np.empty(stress.size), stress.sum()
     for n in range(own.size):
         t = own[n]
-        borne = _borne(stiff[n] / springs.patch_mm2[t], plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, patch)
+        borne = _borne(stiff[n] / springs.area_mm2[t], plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, patch)
         if borne > most:
             stress[:], most = patch, borne
 
