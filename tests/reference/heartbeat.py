@@ -12,6 +12,8 @@ from PySide6.QtCore import QObject, QTimer
 
 BEAT_MS = 10
 LONG_S = 0.12
+HELD_S = 0.25
+"""Whoever keeps the interpreter for so long keeps even a thread waiting that has nothing to do."""
 DEPTH = 5
 """Innermost calls that are noted of a long gap."""
 
@@ -19,12 +21,14 @@ DEPTH = 5
 @dataclass
 class Gap:
     """seconds : how long nothing was answered. what : what was being done. calls : where the interface thread stood. worked : how
-    long it computed itself meanwhile [s]; the rest it waited, for the interpreter or for a machine that others were given."""
+    long it computed itself meanwhile [s]; the rest it waited, for the interpreter or for a machine that others were given.
+    beside : where the other threads stood once the interpreter was free again, if nobody got it for long."""
 
     seconds: float
     what: str
     calls: str = ""
     worked: float = 0.0
+    beside: str = ""
 
 
 @dataclass
@@ -37,7 +41,7 @@ class Heartbeat:
 
     def start(self, parent: QObject) -> Heartbeat:
         self._thread = threading.get_ident()
-        self._last, self._worked, self._calls = time.perf_counter(), time.thread_time(), ""
+        self._last, self._worked, self._calls, self._beside = time.perf_counter(), time.thread_time(), "", ""
         self._timer = QTimer(parent)
         self._timer.timeout.connect(self._beat)
         self._timer.start(BEAT_MS)
@@ -60,17 +64,22 @@ class Heartbeat:
         for gap in self.longest[:most]:
             lines.append(f"{1000 * gap.seconds:6.0f} ms  {gap.what}, {1000 * gap.worked:.0f} ms of its own work")
             lines += [f"           {line}" for line in gap.calls.splitlines() if line.lstrip().startswith("File")]
+            lines += [f"           beside: {line}" for line in gap.beside.splitlines()]
         return "\n".join(lines)
 
     def _beat(self) -> None:
         now, worked = time.perf_counter(), time.thread_time()
         if now - self._last > LONG_S:
-            self.gaps.append(Gap(now - self._last, self.what, self._calls, worked - self._worked))
-        self._last, self._worked, self._calls = now, worked, ""
+            self.gaps.append(Gap(now - self._last, self.what, self._calls, worked - self._worked, self._beside))
+        self._last, self._worked, self._calls, self._beside = now, worked, "", ""
         self.beats += 1
 
     def _watch(self) -> None:
+        woke = time.perf_counter()
         while not self._over.wait(0.02):
+            late, woke = time.perf_counter() - woke > HELD_S, time.perf_counter()
+            if late:
+                self._beside += _others(self._thread)
             if time.perf_counter() - self._last > LONG_S and not self._calls:
                 self._calls = _calls_of(self._thread)
 
@@ -79,3 +88,16 @@ def _calls_of(thread: int) -> str:
     """Where a thread stands; its frames are let go at once, since what they hold lives as long as they do."""
     frame = sys._current_frames().get(thread)
     return "" if frame is None else "".join(traceback.format_stack(frame)[-DEPTH:])
+
+
+def _others(thread: int) -> str:
+    """Where all but a thread and this one stand: the innermost line of the program's own, and the innermost of all."""
+    lines = []
+    for ident, frame in sys._current_frames().items():
+        if ident in (thread, threading.get_ident()):
+            continue
+        stack = traceback.extract_stack(frame)
+        own = [call for call in stack if "wideberth" in call.filename]
+        if own:
+            lines.append(f"{own[-1].filename}:{own[-1].lineno} {own[-1].name}, {stack[-1].filename}:{stack[-1].lineno}")
+    return "".join(f"{line}\n" for line in lines)

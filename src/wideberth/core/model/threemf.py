@@ -6,7 +6,10 @@ Loading that library takes some tenths of a second, so this file is only importe
 from __future__ import annotations
 
 import ctypes
+import os
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
@@ -41,7 +44,8 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
     try:
         model = lib3mf.get_wrapper().CreateModel()
         reader = model.QueryReader("3mf")
-        reader.ReadFromBuffer(data)
+        with _in_memory(data) as path:
+            reader.ReadFromFile(path)
         unit = model.GetUnit().name
         items = []
         iterator = model.GetBuildItems()
@@ -210,10 +214,27 @@ def written_3mf(meshes: list[tuple[str, Mesh, str]], attachments: dict[str, byte
         else:
             model.AddBuildItem(item, place)
     for where, content in attachments.items():
-        model.AddAttachment(where, RELATION).ReadFromBuffer(content)
+        with _in_memory(content) as path:
+            model.AddAttachment(where, RELATION).ReadFromFile(path)
     writer = model.QueryWriter("3mf")
     writer.SetDecimalPrecision(DECIMALS)
-    return bytes(writer.WriteToBuffer())
+    with _in_memory(b"") as path:
+        writer.WriteToFile(path)
+        with open(path, "rb") as written:
+            return written.read()
+
+
+@contextmanager
+def _in_memory(content: bytes) -> Iterator[str]:
+    """The path of a file with some content that is on no disk. lib3mf takes bytes one by one as Python's numbers, and keeps the
+    interpreter from all others meanwhile: a second for a large job."""
+    handle = os.memfd_create("wide-berth")
+    try:
+        with open(handle, "wb", closefd=False) as file:
+            file.write(content)
+        yield f"/proc/self/fd/{handle}"
+    finally:
+        os.close(handle)
 
 
 def _geometry(mesh: Mesh) -> tuple[Any, Any]:
