@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
@@ -178,6 +179,18 @@ def test_tips_that_are_known_are_what_they_would_be_anew(stated: Bench) -> None:
         for name in ("z_mm", "drawn_mm", "printed_mm", "ratio", "strength_n_per_mm2", "stiff"):
             assert np.array_equal(getattr(told, name), getattr(anew, name)), name
     assert known.count == 9 and tips_at_peels((), of, 80, known).capacity_n.shape == (80, 0)
+
+
+def test_more_tips_than_are_remembered_are_told_rightly_to_several_that_ask_at_once(stated: Bench) -> None:
+    of, known = young(np.full(20, 25.0), 0.05, stated), KnownTips(20)
+    groups = [[(0.05 * (n % 17), 0.3 + 0.001 * n) for n in range(first, first + 90)] for first in range(0, 1800, 60)]
+    groups.append([(0.3, 0.3 + 0.0005 * n) for n in range(1500)])  # at once more than are ever kept otherwise
+    with ThreadPoolExecutor(4) as at_once:
+        told = list(at_once.map(lambda tips: known.of(tips, of), groups))
+    for tips, values in zip(groups, told, strict=True):
+        for had, anew in zip(values, KnownTips(20).of(tips, of), strict=True):
+            np.testing.assert_allclose(had, anew, rtol=1e-12)
+    assert known.count <= 1500
 
 
 def test_a_tip_holds_its_strength_times_its_printed_area(stated: Bench) -> None:
