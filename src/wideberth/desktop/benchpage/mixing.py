@@ -8,16 +8,17 @@ from itertools import zip_longest
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from wideberth.core.bench import Ingredient, Mix, Resin, load_named, mixed, names_of, save_own, slug, viscosity_at, volume_shares
 from wideberth.core.errors import WideBerthError
 from wideberth.desktop.benchpage.shelf import fill_shelf
 from wideberth.desktop.figures import Plot
 from wideberth.desktop.session import Session
-from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side
+from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side, slim
 from wideberth.desktop.style import DAY, PlainGrid
 
+BESIDE_BAR_PX = 14
 MOST = 12
 """Resins in one mix."""
 FACTS = ("viscosity", "density", "price", "green strength", "modulus", "Dp", "Ec", "advised at", "washes in")
@@ -31,6 +32,7 @@ class _Row:
         self.choice.setAccessibleName(f"resin {number + 1}")
         self.choice.activated.connect(lambda _: mixing.set_resin(number, self.choice.currentData()))
         self.parts = NumberField("parts", "", 0.01, 100000, 5)
+        self.parts.setMinimumHeight(self.parts.sizeHint().height())
         self.parts.entered.connect(lambda value: mixing.set_parts(number, value))
         self.parts.setFixedWidth(76)
         self.less = button("Less", partial(mixing.take_out, number), "quiet", "take this resin out")
@@ -39,6 +41,7 @@ class _Row:
         grid.addWidget(self.parts, number, 1)
         grid.addWidget(self.less, number, 2, Qt.AlignmentFlag.AlignBottom)
         fill_shelf(self.choice, "resin")
+        slim(self.choice)
 
     def show(self, ingredient: Ingredient | None) -> None:
         """Show a resin and its parts; nothing of a row that the mix does not have."""
@@ -47,6 +50,15 @@ class _Row:
         if ingredient is not None:
             self.choice.setCurrentIndex(self.choice.findData(ingredient.resin))
             self.parts.set_value(ingredient.parts)
+
+
+def _scrolled(inner: QWidget) -> QScrollArea:
+    """Where more is than there is room for, without a frame of its own."""
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    made.setFrameShape(QFrame.Shape.NoFrame)
+    made.setWidget(inner)
+    return made
 
 
 class Mixing(QWidget):
@@ -58,6 +70,7 @@ class Mixing(QWidget):
         self.mix = Mix("Harbour grey with tough", (Ingredient("standard", 70.0), Ingredient("slipway-tough", 30.0)))
         self.which = QComboBox()
         self.which.setAccessibleName("mixes on the shelf")
+        slim(self.which)
         self.which.activated.connect(lambda _: self.open(self.which.currentData()))
         self.name = QLineEdit(self.mix.name)
         self.name.setAccessibleName("name of the mix")
@@ -90,7 +103,12 @@ class Mixing(QWidget):
         right.setSpacing(8)
         self.title = label("", "title")
         right.addWidget(self.title)
-        right.addLayout(self.table)
+        self.figures = QWidget()
+        self.figures.setLayout(self.table)
+        self.table.setContentsMargins(0, 0, 0, 0)
+        self.across = _scrolled(self.figures)
+        self.across.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        right.addWidget(self.across)
         self.rules = label(
             "Viscosity by ln μ = Σ wᵢ ln μᵢ, at any temperature. Density and price by parts. Absorption adds up, so 1/Dp = Σ "
             "wᵢ/Dpᵢ; Ec is an estimate: test it. Strength lies between the resins in a row and side by side; the lower end is "
@@ -102,12 +120,14 @@ class Mixing(QWidget):
         right.addWidget(self.plot, 1)
         holder = QWidget()
         holder.setLayout(left)
-        holder.setFixedWidth(326)
-        left.setContentsMargins(0, 0, 0, 0)
+        left.setContentsMargins(0, 0, BESIDE_BAR_PX, 0)
+        many = _scrolled(holder)
+        many.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        many.setFixedWidth(326 + BESIDE_BAR_PX)
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(26)
-        box.addWidget(holder)
+        box.addWidget(many)
         box.addLayout(right, 1)
         session.document.changed.connect(self._follow)
 
@@ -195,6 +215,8 @@ class Mixing(QWidget):
         names = (f"{name} at {vat:g} °C" if name == "viscosity" else name for name in FACTS)
         self.table.show_rows([heads, *zip(names, *(_facts(r, vat) for r in (made, *resins)), strict=True)])
         self.table.setColumnStretch(MOST + 2, 1)
+        bar = self.across.horizontalScrollBar().sizeHint().height()
+        self.across.setFixedHeight(self.figures.sizeHint().height() + bar)
         self._draw(made, resins)
 
     def _draw(self, made: Resin, resins: list[Resin]) -> None:

@@ -61,7 +61,6 @@ class PlainGrid(QGridLayout):
         roles = self._below if row else self._head
         cell = PlainLabel()
         cell.setProperty("role", roles[min(column, len(roles) - 1)])
-        cell.setWordWrap(row == 0)
         self.addWidget(cell, row, column)
         return cell
 
