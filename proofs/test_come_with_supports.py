@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cache
 
 import numpy as np
 import pytest
@@ -17,6 +18,7 @@ from wideberth.core.model import as_mesh as of_solid
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages
 from wideberth.core.propose import propose_found, propose_support
+from wideberth.core.support import Supports
 
 
 def bracket() -> Mesh:
@@ -39,30 +41,34 @@ WITHIN_MM = 0.8
 """A tip against a steep side meets it at a small angle."""
 
 
+@cache
+def held(shape: Callable[[], Mesh], turn: tuple[float, float, float]) -> tuple[Supports, Mesh, Mesh]:
+    """Supports proposed for a shape, its outer mesh, and the mesh of its supports."""
+    bench, stages = load_bench(), Stages()
+    part = replace(taken_in(as_source(shape())), pose=Pose(turned_xyz(*turn), 4.0))
+    part = propose_support(job_of("held", bench, (part,)), ONE, stages).job.part(ONE)
+    solids = stages.solids(part, bench.supports)
+    assert solids.supports is not None
+    return part.supports, solids.outer, solids.supports
+
+
 @pytest.mark.parametrize("fused", [True, False], ids=["fused", "shells"])
 def test_of_all_tips_of_brackets_and_shelves_98_of_100_are_found(fused: bool) -> None:
     bench, tips, lost, made_up, off = load_bench(), 0, 0, 0, []
     for shape, turn in CASES:
+        own, outer, supports = held(shape, turn)
+        whole = of_solid(as_solid(resolved(supports)) + as_solid(outer)) if fused else joined([outer, supports])
         stages = Stages()
-        part = replace(taken_in(as_source(shape())), pose=Pose(turned_xyz(*turn), 4.0))
-        own = propose_support(job_of("held", bench, (part,)), ONE, stages).job.part(ONE)
-        solids = stages.solids(own, bench.supports)
-        assert solids.supports is not None
-        whole = (
-            of_solid(as_solid(resolved(solids.supports)) + as_solid(solids.outer))
-            if fused
-            else joined([solids.outer, solids.supports])
-        )
         again = propose_found(job_of("s", bench, (taken_in(as_source(whole)),)), ONE, stages).job.part(ONE)
-        mine, theirs = (np.array([c.spot_mm for c in p.supports.contacts]) for p in (own, again))
+        mine, theirs = (np.array([c.spot_mm for c in s.contacts]) for s in (own, again.supports))
         apart = np.linalg.norm(mine[:, None] - theirs[None], axis=2)
         near = apart.argmin(axis=1)
         tips += len(mine)
         lost += int((apart.min(axis=1) > WITHIN_MM).sum())
         made_up += int((apart.min(axis=0) > WITHIN_MM).sum())
-        sizes = np.array([[c.diameter_mm for c in own.supports.contacts], [again.supports.contacts[n].diameter_mm for n in near]])
+        sizes = np.array([[c.diameter_mm for c in own.contacts], [again.supports.contacts[n].diameter_mm for n in near]])
         off += np.abs(np.diff(sizes, axis=0))[0][apart.min(axis=1) <= WITHIN_MM].tolist()
-        assert stages.cut(again).volume_mm3 == pytest.approx(solids.outer.volume_mm3, rel=0.002)
+        assert stages.cut(again).volume_mm3 == pytest.approx(outer.volume_mm3, rel=0.002)
     share = float(np.mean(np.array(off) < 0.05))
     print(f"| {'fused' if fused else 'shells'} | {tips} tips | {lost} lost | {made_up} too many | {share:.1%} within 0.05 |")
     assert lost <= 0.02 * tips and made_up <= 0.01 * tips and share >= 0.98

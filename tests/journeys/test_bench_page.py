@@ -133,6 +133,9 @@ def test_rows_of_a_mix_come_and_go_without_being_made_anew(window: MainWindow, q
     for _ in range(14):
         press(qtbot, mixing, "Add a resin")
     assert len(shown()) == len(mixing.mix.ingredients) == 12
+    cells = [c.widget() for n in range(12) if (c := mixing.table.itemAtPosition(1, n)) is not None]
+    qtbot.waitUntil(lambda: all(cell.width() >= cell.sizeHint().width() for cell in cells))  # none is squeezed
+    assert all(row.parts.height() >= row.parts.sizeHint().height() for row in mixing.rows)
     every = set(mixing.findChildren(QWidget))
     for left in range(11, 0, -1):
         second = mixing.mix.ingredients[1]
