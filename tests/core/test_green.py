@@ -190,7 +190,7 @@ def test_more_tips_than_are_remembered_are_told_rightly_to_several_that_ask_at_o
     for tips, values in zip(groups, told, strict=True):
         for had, anew in zip(values, KnownTips(20).of(tips, of), strict=True):
             np.testing.assert_allclose(had, anew, rtol=1e-12)
-    assert known.count <= 1500
+    assert known.count <= 2 * 1500
 
 
 def test_a_tip_holds_its_strength_times_its_printed_area(stated: Bench) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import locale
 import struct
 import zipfile
 from pathlib import Path
@@ -258,3 +259,15 @@ def test_a_file_without_permission_is_told(tmp_path: Path, monkeypatch: pytest.M
     monkeypatch.setattr(Path, "read_bytes", refuse)
     with pytest.raises(BadModel, match=r"Permission denied"):
         read_models(file)
+
+
+def test_a_package_with_much_attached_comes_back_and_leaves_the_locale_alone() -> None:
+    """Every byte of what is attached, in any order; files by names that are no ASCII are read as before."""
+    before, much = locale.setlocale(locale.LC_ALL), bytes(np.random.default_rng(1).integers(0, 256, 300_000, np.uint8))
+    data = packages.packed_3mf(
+        [("Böje", Mesh(BOX.vertices, BOX.faces.astype(np.int32)), "model")], {"extra/of.bin": much}, (5, 6)
+    )
+    (read,) = parse_models("b", ".3mf", data)
+    assert zipfile.ZipFile(io.BytesIO(data)).read("extra/of.bin") == much
+    assert read.mesh.extents_mm == pytest.approx([4, 5, 6]) and read.name == "Böje"
+    assert locale.setlocale(locale.LC_ALL) == before

@@ -6,10 +6,8 @@ Loading that library takes some tenths of a second, so this file is only importe
 from __future__ import annotations
 
 import ctypes
-import os
 import re
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -44,8 +42,7 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
     try:
         model = lib3mf.get_wrapper().CreateModel()
         reader = model.QueryReader("3mf")
-        with _in_memory(data) as path:
-            reader.ReadFromFile(path)
+        _fill(reader, lib3mf.get_wrapper().lib.lib3mf_reader_readfrombuffer, data)
         unit = model.GetUnit().name
         items = []
         iterator = model.GetBuildItems()
@@ -214,27 +211,27 @@ def written_3mf(meshes: list[tuple[str, Mesh, str]], attachments: dict[str, byte
         else:
             model.AddBuildItem(item, place)
     for where, content in attachments.items():
-        with _in_memory(content) as path:
-            model.AddAttachment(where, RELATION).ReadFromFile(path)
+        _fill(model.AddAttachment(where, RELATION), wrapper.lib.lib3mf_attachment_readfrombuffer, content)
     writer = model.QueryWriter("3mf")
     writer.SetDecimalPrecision(DECIMALS)
-    with _in_memory(b"") as path:
-        writer.WriteToFile(path)
-        with open(path, "rb") as written:
-            return written.read()
+    return _written(writer)
 
 
-@contextmanager
-def _in_memory(content: bytes) -> Iterator[str]:
-    """The path of a file with some content that is on no disk. lib3mf takes bytes one by one as Python's numbers, and keeps the
-    interpreter from all others meanwhile: a second for a large job."""
-    handle = os.memfd_create("wide-berth")
-    try:
-        with open(handle, "wb", closefd=False) as file:
-            file.write(content)
-        yield f"/proc/self/fd/{handle}"
-    finally:
-        os.close(handle)
+def _fill(thing: Any, read: Callable[..., int], content: bytes) -> None:
+    """Have a reader or an attachment read some content. The library's own method takes bytes one by one as Python's numbers, and
+    keeps the interpreter from all others meanwhile: a second for a large job. Its way through files changes the locale."""
+    taken = (ctypes.c_uint8 * len(content)).from_buffer_copy(content)
+    lib3mf.get_wrapper().checkError(thing, read(thing._handle, ctypes.c_uint64(len(content)), taken))
+
+
+def _written(writer: Any) -> bytes:
+    """What a writer writes, as `_fill` reads."""
+    wrapper, needed = lib3mf.get_wrapper(), ctypes.c_uint64(0)
+    write = wrapper.lib.lib3mf_writer_writetobuffer
+    wrapper.checkError(writer, write(writer._handle, ctypes.c_uint64(0), needed, (ctypes.c_uint8 * 0)()))
+    given = (ctypes.c_uint8 * needed.value)()
+    wrapper.checkError(writer, write(writer._handle, ctypes.c_uint64(needed.value), needed, given))
+    return bytes(given)
 
 
 def _geometry(mesh: Mesh) -> tuple[Any, Any]:
