@@ -59,7 +59,7 @@ MUTATIONS = (
     Mutation("air is drawn by half its head", "loads/suction.py", "math.sqrt(2 / bench.laws.air_kg_per_m3)", "math.sqrt(1 / bench.laws.air_kg_per_m3)", CUPS),
     Mutation("half the settling time", "loads/down.py", "12 * viscosity_pa_s * squeeze_mm4", "6 * viscosity_pa_s * squeeze_mm4", LOADS),
     Mutation("weight pushes on the return", "loads/down.py", "tip_n[:, :, VISCOUS] - tip_n[:, :, WEIGHT]", "tip_n[:, :, VISCOUS] + tip_n[:, :, WEIGHT]", LOADS),
-    Mutation("a post bears its worst tip alone", "loads/down.py", "returning[:, mine].sum(axis=1)", "returning[:, mine].max(axis=1)", LOADS),
+    Mutation("a post bears its worst tip alone", "loads/down.py", "(np.add.reduceat(by_tip[:, mine], first, axis=1) for", "(np.maximum.reduceat(by_tip[:, mine], first, axis=1) for", LOADS),
     Mutation("a post bends by its length, not its square", "loads/down.py", "max(length_mm, 1e-6) ** 2", "max(length_mm, 1e-6)", LOADS),
     Mutation("nothing hangs in the air", "loads/pulls.py", "(1 - aired) * resin.density_kg_per_m3", "resin.density_kg_per_m3", LOADS),
     Mutation("a vented cup without a vent counts as vented", "loads/pulls.py", "(openings.state == SEALED) | ((drawn.vents == 0) & (drawn.narrow_kpa == 0))", "openings.state == SEALED", CUPS + LOADS),

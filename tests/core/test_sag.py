@@ -147,3 +147,27 @@ def test_spots_depend_on_the_surface_alone(bench: Bench) -> None:
         found = sags(set_down(other, GAP), (), bench)
         assert found.points_mm == pytest.approx(plain.points_mm, abs=1e-6)
         assert found.sag_mm == pytest.approx(plain.sag_mm, rel=1e-6)
+
+
+def test_tips_tried_without_others_are_looked_at_once(bench: Bench) -> None:
+    """Any of a hundred tips, few or many gone, thinner, or others altogether: the same, to the bit, as where no others ever were."""
+    chance = np.random.default_rng(7)
+    under = undersides_of(slab(40, 30), bench.print.layer_height_mm, bench.laws.young_layers)
+
+    def alone(held: tuple[Touch, ...]) -> Sag:
+        fresh = undersides_of(slab(40, 30), bench.print.layer_height_mm, bench.laws.young_layers)
+        return sag_of(fresh, held, PULL, bench)
+
+    places = [(float(x), float(y)) for x, y in chance.uniform((-20, -15), (20, 15), (100, 2))]
+    for held in (tips(places), tips(places, 1.0), tips([(x + 0.3, y) for x, y in places])):
+        for share in (1.0, 0.8, 0.3, 0.05):
+            some = tuple(t for t in held if chance.random() < share)
+            found, anew = sag_of(under, some, PULL, bench), alone(some)
+            assert np.array_equal(found.reach_mm, anew.reach_mm) and np.array_equal(found.kind, anew.kind)
+            assert np.array_equal(found.sag_mm, anew.sag_mm) and np.array_equal(found.region, anew.region)
+
+
+def test_where_nothing_is_to_be_told_by_regions_none_are_grouped(bench: Bench) -> None:
+    under = undersides_of(slab(20, 20), bench.print.layer_height_mm, bench.laws.young_layers)
+    told, plain = (sag_of(under, tips([(0.0, 0.0)]), PULL, bench, grouped=grouped) for grouped in (True, False))
+    assert told.regions > 0 and plain.regions == 0 and np.array_equal(told.sag_mm, plain.sag_mm)

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from conftest import set_down, turned
 from wideberth.core.bench import Bench
+from wideberth.core.loads import Pulls
 from wideberth.core.support import Supports, propose_tips
 from wideberth.core.support._kernels.swell import swell
 from wideberth.core.support.bearing import Trial
@@ -37,6 +38,22 @@ def test_no_feet_bear_nothing_and_the_worst_layer_counts() -> None:
     assert pulled_at(1.0, 0, 0).hardest_n(np.empty((0, 2)), 4.0) == np.inf
     layers = Tilting(np.array([2.0, 6.0]), np.array([2.0 * 30, 0.0]), np.zeros(2))
     assert layers.hardest_n(two, 4.0) == pytest.approx(max(2 / 2 + 60 * 12 / (200 + 2), 6 / 2))
+
+
+@given(st.integers(0, 2**32), st.integers(1, 400), st.sampled_from([(1.0, 1.0), (1.0, 0.0), (0.0, 0.0)]))
+def test_only_the_hull_of_all_layers_is_looked_at_and_none_is_missed(seed: int, layers: int, along: tuple[float, float]) -> None:
+    """Random pulls all over a plate, along a line and at one point: the worst of all layers, one by one."""
+    chance = np.random.default_rng(seed)
+    layer, newtons = chance.integers(0, layers, 2 * layers), chance.uniform(0, 30, 2 * layers)
+    x, y = along[0] * chance.normal(0, 20, 2 * layers), along[1] * chance.normal(0, 20, 2 * layers)
+    pulls = Pulls(layer, x, y, newtons[:, None], np.zeros(2 * layers, np.int64))
+    sums = [np.bincount(layer, part, layers) for part in (newtons, newtons * x, newtons * y)]
+    hull = Tilting.by(pulls, layers)
+    for count in (1, 3, 12):
+        feet = chance.normal(0, 15, (count, 2))
+        each = [Tilting(*(np.array([part[k]]) for part in sums)).hardest_n(feet, 4.0) for k in range(layers)]
+        assert hull.hardest_n(feet, 4.0) == pytest.approx(max(each), rel=1e-9)
+    assert layers < 300 or along != (1.0, 1.0) or len(hull.pull_n) < 0.5 * layers
 
 
 @given(st.floats(0.0, 3.1), st.integers(1, 5))

@@ -98,18 +98,18 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench,
     groups = tuple(tuple(g) for g in posts.values())
     push, layer = np.zeros(len(groups)), np.zeros(len(groups), np.int64)
     length, thick, capacity = np.zeros(len(groups)), np.zeros(len(groups)), np.zeros(len(groups))
-    shape = len(tip_n), len(groups)
-    stiff = np.ones(shape) if set_so_far is None else _stiff(touches, groups, len(tip_n), set_so_far)
     for g, group in enumerate(groups):
-        mine = list(group)
-        total = np.maximum(returning[:, mine].sum(axis=1), lifting[:, mine].sum(axis=1))
         length[g] = max(touches[i].bends_mm for i in group)
         thick[g] = max(touches[i].post_diameter_mm for i in group)
-        euler = buckling_n(thick[g], length[g], bench.resin.green_modulus_mpa)
-        if len(total):
-            layer[g] = (total / stiff[:, g]).argmax()
-            push[g] = max(0.0, float(total[layer[g]]))
-        capacity[g] = euler * (stiff[layer[g], g] if len(total) else 1.0)
+        capacity[g] = buckling_n(thick[g], length[g], bench.resin.green_modulus_mpa)
+    if groups and len(tip_n):
+        first = np.cumsum([0, *(len(group) for group in groups[:-1])])
+        mine = [i for group in groups for i in group]
+        total = np.maximum(*(np.add.reduceat(by_tip[:, mine], first, axis=1) for by_tip in (returning, lifting)))
+        stiff = np.ones(total.shape) if set_so_far is None else _stiff(touches, groups, len(tip_n), set_so_far)
+        layer = (total / stiff).argmax(axis=0)
+        worst = layer, np.arange(len(groups))
+        push, capacity = np.maximum(total[worst], 0.0), capacity * stiff[worst]
     return Pushed(tuple(posts), groups, push, layer, length, thick, capacity)
 
 

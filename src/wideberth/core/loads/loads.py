@@ -21,6 +21,7 @@ from wideberth.core.layers import (
     squeeze_with_supports,
 )
 from wideberth.core.loads.down import Pushed, pushed, settling_s
+from wideberth.core.loads.holders import plate_patches
 from wideberth.core.loads.necks import Necks
 from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import pulls_on, weights_n
@@ -302,5 +303,6 @@ def _on_the_plate(printed: Printed, bench: Bench, peel: _Peel, drawn: Suction) -
     none = np.empty(0, np.int64)
     standing = bodies(peel.sections, _grounds(peel.sections))
     pulls = pulls_on(printed, peel.sections, peel.line_n, peel.viscous_n, weights_n(peel.sections, standing, bench), drawn)
-    shares: Shares = share(printed, bench, peel.sections, pulls, standing, Holders(none, none), None)
+    holders = Holders(none, none, plate_patches(peel.sections, bench.resin.green_modulus_mpa))
+    shares: Shares = share(printed, bench, peel.sections, pulls, standing, holders, None)
     return shares.plate_n_per_mm2

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import scipy
@@ -10,6 +11,8 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Touch, in_order_of_place, surface_points
+from wideberth.core.loads import _kernels as kernels
+from wideberth.core.loads.tips_near import TipsTried
 from wideberth.core.model import Closest, Mesh, joined
 
 Values = NDArray[np.float64]
@@ -104,6 +107,11 @@ class Undersides:
     extent_mm: Values
     inside: bool
 
+    @cached_property
+    def tips_tried(self) -> TipsTried:
+        """What is remembered of tips near the spots."""
+        return TipsTried(self.points_mm, WAYS)
+
 
 def undersides_of(
     mesh: Mesh, layer_mm: float, young_layers: float, filling: Mesh | None = None, inside: bool = False
@@ -138,14 +146,19 @@ def ceilings_of(cavity: Mesh, filling: Mesh | None, layer_mm: float, young_layer
 
 
 def sag_of(
-    under: Undersides, touches: tuple[Touch, ...], pull_n_per_mm2: Values, bench: Bench, stiff: Values | float = 1.0
+    under: Undersides,
+    touches: tuple[Touch, ...],
+    pull_n_per_mm2: Values,
+    bench: Bench,
+    stiff: Values | float = 1.0,
+    grouped: bool = True,
 ) -> Sag:
     """Sag and curl of the down-facing surfaces of one part where it stands on the plate.
 
     Parameters
     ----------
     touches : its tips. pull_n_per_mm2 : (layers,) peel over area of each layer. stiff : (layers,) how stiff the young layers
-        there are, over the modulus that is stated.
+        there are, over the modulus that is stated. grouped : whether spots that give too much are to be told by regions.
 
     Notes
     -----
@@ -156,7 +169,7 @@ def sag_of(
     points, slope = under.points_mm, under.slope_deg
     if len(points) == 0 or len(pull_n_per_mm2) == 0:
         return nothing_sags()
-    away = _nearer_by_tips(under.away_mm, points, touches)
+    away = under.tips_tried.away_mm(under.away_mm, touches)
     reach = away.min(axis=1)
     lone = ~np.isfinite(reach)
     reach[lone] = under.extent_mm[lone]
@@ -169,7 +182,7 @@ def sag_of(
     curl = np.where(kind == FREE_EDGE, edge_curl_mm(reach, thick, t, laws.shrinkage_share), 0.0)
     most = THEORY_ENDS * reach
     beyond = np.maximum(sag, curl) > most
-    regions = _regions(points, np.maximum(sag, curl) > t)
+    regions = _regions(points, (np.maximum(sag, curl) > t) & grouped)
     return Sag(
         points,
         np.minimum(sag, most),
@@ -269,46 +282,18 @@ def _walls_away(surface: Closest, points: Values, below_mm: float) -> Values:
     return surface.first_hit(start, np.tile(ways, (len(points), 1)), 0.0).reshape(len(points), WAYS)
 
 
-def _nearer_by_tips(away_mm: Values, points: Values, touches: tuple[Touch, ...]) -> Values:
-    """Distance [mm] to the nearest holder in each direction, tips among them, (spots, ways)."""
-    away = away_mm.copy()
-    if touches:
-        spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in touches])
-        near, which = scipy.spatial.cKDTree(spots).query(points, k=min(12, len(spots)))
-        near, which = near.reshape(len(points), -1), which.reshape(len(points), -1)
-        radius = np.array([0.5 * t.diameter_mm for t in touches])[which]
-        off = spots[which] - points[:, None]
-        sector = np.rint(np.arctan2(off[:, :, 1], off[:, :, 0]) / (2 * np.pi) * WAYS).astype(np.int64) % WAYS
-        level = np.maximum(np.hypot(off[:, :, 0], off[:, :, 1]) - radius, 0.0)
-        rows = np.repeat(np.arange(len(points)), which.shape[1])
-        np.minimum.at(away, (rows, sector.ravel()), level.ravel())
-    return away
-
-
 def _kinds(away: Values, reach: Values) -> NDArray[np.int64]:
     """Held on one side only, between two, or all round: by the gaps between the directions of the holders.
 
     One side: no holder within three times the reach over half the circle. Between two, as in a corridor or a row of tips: two
     wide gaps between those within about √2 of it, where a grid of tips has four and a room none.
     """
-    far = np.maximum(FAR_ENOUGH * reach, reach + 1.0)[:, None]
-    near = np.maximum(NEAR_ENOUGH * reach, reach + 0.5)[:, None]
-    one_side = _gaps(away <= far, WAYS // 2) > 0
-    between_two = _gaps(away <= near, 3) <= 2
-    walled = (away <= near).sum(axis=1) > WAYS // 2 + 3
+    far = np.maximum(FAR_ENOUGH * reach, reach + 1.0)
+    near = np.maximum(NEAR_ENOUGH * reach, reach + 0.5)
+    one_side = kernels.gaps_within(away, far, WAYS // 2) > 0
+    between_two = kernels.gaps_within(away, near, 3) <= 2
+    walled = (away <= near[:, None]).sum(axis=1) > WAYS // 2 + 3
     return np.where(one_side, FREE_EDGE, np.where(between_two & ~walled, ROW, GRID))
-
-
-def _gaps(held: NDArray[np.bool_], wide: int) -> NDArray[np.int64]:
-    """How many gaps of at least `wide` directions without a holder each row has, round the circle."""
-    rows = np.arange(len(held))
-    first = held.argmax(axis=1)
-    gaps, run = np.zeros(len(held), np.int64), np.zeros(len(held), np.int64)
-    for step in range(1, WAYS + 1):
-        here = held[rows, (first + step) % WAYS]
-        gaps += here & (run >= wide)
-        run = np.where(here, 0, run + 1)
-    return np.where(held.any(axis=1), gaps, 1)
 
 
 def _regions(points: Values, much: NDArray[np.bool_]) -> NDArray[np.int64]:

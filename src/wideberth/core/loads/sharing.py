@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Bodies, Printed, Sections
 from wideberth.core.loads import _kernels as kernels
-from wideberth.core.loads.holders import plate_patches, tip_stiffnesses
+from wideberth.core.loads.holders import Patches, tip_stiffnesses
 from wideberth.core.loads.pulls import Pulls
 from wideberth.core.loads.young import TipsAtPeels
 
@@ -19,13 +19,15 @@ NEVER = np.iinfo(np.int64).max
 
 @dataclass(frozen=True, eq=False)
 class Holders:
-    """Tips as holders of one labelling: `tip` (index into `Printed.touches`) and the `component` that it holds.
+    """What holds one labelling: tips, `tip` (index into `Printed.touches`) with the `component` that each holds, and `patches` of
+    the plate.
 
     All tips in their order, then some again for a second component, until both have grown together; or none at all.
     """
 
     tip: NDArray[np.int64]
     component: NDArray[np.int64]
+    patches: Patches
 
     @property
     def count(self) -> int:
@@ -94,7 +96,7 @@ def _springs(
 ) -> kernels.Springs:
     """Tips and patches of the plate as springs; a tip that holds a body by two components counts there once."""
     modulus = bench.resin.green_modulus_mpa
-    patches, held = plate_patches(sections, modulus), [printed.touches[t] for t in holders.tip]
+    patches, held = holders.patches, [printed.touches[t] for t in holders.tip]
     body = connected.tracked.copy()
     for h in range(len(printed.touches), holders.count):
         for earlier in np.flatnonzero(holders.tip[:h] == holders.tip[h]):

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Bodies, Printed, Sections, Touch, bodies
-from wideberth.core.loads.holders import second_touches
+from wideberth.core.loads.holders import Patches, plate_patches, second_touches
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.pulls import WEIGHT, Pulls, pulls_on, weights_n
 from wideberth.core.loads.sharing import Holders, Shares, share
@@ -40,19 +40,29 @@ class PartPulls:
     def _known_tips(self) -> KnownTips:
         return KnownTips(self.printed.all.grid.layers)
 
+    @cached_property
+    def pulls(self) -> Pulls:
+        """Peel, suction and weight on the part's components."""
+        part = self.printed.part_sections
+        weight = weights_n(part, self.printed.part_bodies, self.bench)
+        return pulls_on(self.printed, part, self.line_n, self.viscous_n, weight, self.drawn)
+
+    @cached_property
+    def _patches(self) -> Patches:
+        return plate_patches(self.printed.part_sections, self.bench.resin.green_modulus_mpa)
+
     def tug(self, touches: tuple[Touch, ...] | None = None, by_cause: bool = True) -> Tug:
         """How tips share these pulls: those that were printed, or others, whose posts then change no layer; by cause, or all
         together, which is found sooner."""
         printed = self.printed if touches is None else self.printed.with_touches(touches)
         part, layers, touched = printed.part_sections, printed.all.grid.layers, printed.touched
         again, second = second_touches(printed)
-        holders = Holders(np.concatenate((np.arange(len(touched)), again)), np.concatenate((touched, second)))
+        held = np.concatenate((touched, second))
+        holders = Holders(np.concatenate((np.arange(len(touched)), again)), held, self._patches)
         tips = tips_at_peels(printed.touches, self.young, layers, self._known_tips)
         hanging = bodies(part, np.concatenate((holders.component, _grounds(part))))
-        weight = weights_n(part, hanging, self.bench)
-        pulls = pulls_on(printed, part, self.line_n, self.viscous_n, weight, self.drawn)
-        shared = share(printed, self.bench, part, pulls, hanging, holders, tips, by_cause=by_cause)
-        return Tug(printed, holders, hanging, pulls, tips, shared, self.bench, self.young)
+        shared = share(printed, self.bench, part, self.pulls, hanging, holders, tips, by_cause=by_cause)
+        return Tug(printed, holders, hanging, self.pulls, tips, shared, self.bench, self.young)
 
 
 @dataclass(frozen=True, eq=False)

@@ -38,6 +38,11 @@ class Young:
     later: Values
     per_layer: float
 
+    @cached_property
+    def _factors(self) -> Values:
+        """Strength over the stated one of each printed layer at each age, (printed, ages)."""
+        return strength_factor(self.own[:, None] + self.later, self.bench)
+
     def layers_at(self, z_mm: Values) -> NDArray[np.int64]:
         """Printed layers at heights, of their shape."""
         return np.clip((z_mm / self.bench.print.layer_height_mm).astype(np.int64), 0, len(self.own) - 1)
@@ -52,13 +57,13 @@ class Young:
 
     def factor(self, layer: NDArray[np.int64], peeling: NDArray[np.int64]) -> Values:
         """Strength, and stiffness, of printed layers over the stated one as layers of the prediction peel."""
-        return strength_factor(self.own[layer] + self.later[layer, self.ages(layer, peeling)], self.bench)
+        return self._factors[layer, self.ages(layer, peeling)]
 
     def sheet_factor(self, peeling: NDArray[np.int64], layers: float) -> Values:
         """Mean stiffness of the youngest `layers` over the stated one as layers of the prediction peel, of `peeling`'s shape."""
         ages = np.arange(max(1, round(layers)))
         layer = np.maximum(self.newest(peeling)[:, None] - ages, 0)
-        return strength_factor(self.own[layer] + self.later[layer, np.minimum(ages, self.later.shape[1] - 1)], self.bench).mean(1)
+        return np.asarray(self._factors[layer, np.minimum(ages, self.later.shape[1] - 1)].mean(axis=1))
 
 
 def young(vat_c: Values, layer_mm: float, bench: Bench) -> Young:
@@ -133,10 +138,11 @@ class KnownTips:
             new = list(dict.fromkeys(tip for tip in tips if tip not in self._column))
             if len(self._column) + len(new) > len(self._printed):
                 new = self._made_room(new, list(dict.fromkeys(tips)))
-            at = len(self._column) + np.arange(len(new))
-            z, drawn = np.array(new).reshape(-1, 2).T
-            self._printed[at], self._own[at], self._factor[:, at] = _at_peels(z, drawn, of, self._layers)
-            self._column.update(zip(new, at.tolist(), strict=True))
+            if new:
+                at = len(self._column) + np.arange(len(new))
+                z, drawn = np.array(new).T
+                self._printed[at], self._own[at], self._factor[:, at] = _at_peels(z, drawn, of, self._layers)
+                self._column.update(zip(new, at.tolist(), strict=True))
             column = [self._column[tip] for tip in tips]
             return self._printed[column], self._own[column], np.take(self._factor, column, axis=1)
 
@@ -170,8 +176,9 @@ def _at_peels(z_mm: Values, drawn_mm: Values, of: Young, layers: int) -> tuple[V
     layer = of.layers_at(z_mm)
     own = of.own[layer]
     ages = of.ages(layer[None, :], np.arange(layers)[:, None])
-    light = own * middle_light(drawn_mm, of.bench.printer.blur_mm) + of.later[layer, ages]
-    return grown_tip_mm(drawn_mm, own, of.bench), own, strength_factor(light, of.bench)
+    light = own * middle_light(drawn_mm, of.bench.printer.blur_mm) + of.later[layer].T  # (ages, tips)
+    factor = np.take_along_axis(strength_factor(light, of.bench), ages, axis=0)
+    return grown_tip_mm(drawn_mm, own, of.bench), own, factor
 
 
 def grown_tip_mm(drawn_mm: Values, ratio: Values, bench: Bench) -> Values:

@@ -9,22 +9,24 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.loads import Pulls
 from wideberth.core.support.graph import On, Supports
 
+LEAST_SPAN = 1e-12
 Places = NDArray[np.float64]
 """Where feet stand on the plate, (n, 2) [mm]."""
 
 
 @dataclass(frozen=True, eq=False)
 class Tilting:
-    """What tilts a part off the plate, layer by layer: its pull and the first moments of that.
+    """What tilts a part off the plate: its pull and the first moments of that, in every layer that may be the worst for any feet.
 
     Attributes
     ----------
-    pull_n, x_nmm, y_nmm : (layers,).
+    pull_n, x_nmm, y_nmm : (layers,) of these.
     """
 
     pull_n: NDArray[np.float64]
@@ -33,10 +35,15 @@ class Tilting:
 
     @classmethod
     def by(cls, pulls: Pulls, layers: int) -> Tilting:
-        """All pulls on each of the layers together."""
+        """All pulls on each of the layers together.
+
+        What a foot bears is convex in the pull and its moments, so that the worst layer is a corner of their hull.
+        """
         force, of = pulls.total_n, pulls.layer
-        sums = (np.bincount(of, part, layers).astype(float) for part in (force, force * pulls.x_mm, force * pulls.y_mm))
-        return cls(*sums)
+        sums = np.stack(
+            [np.bincount(of, part, layers).astype(float) for part in (force, force * pulls.x_mm, force * pulls.y_mm)], axis=1
+        )
+        return cls(*sums[_outermost(sums)].T)
 
     def hardest_n(self, feet: Places, pad_mm: float) -> float:
         """The hardest pull that a foot has to bear, as at its pad's outer edge: F/n and what tilting about the middle adds there,
@@ -54,6 +61,16 @@ class Tilting:
         moment = np.stack((self.x_nmm - middle[0] * self.pull_n, self.y_nmm - middle[1] * self.pull_n))
         tilt = np.linalg.solve(second, moment)
         return float((self.pull_n / len(feet) + off @ tilt + 0.5 * pad_mm * np.hypot(*tilt)).max(initial=0.0))
+
+
+def _outermost(points: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Corners of the hull of points (n, 3); all of them where they are few, or lie in a plane."""
+    least = points.min(axis=0, initial=np.inf)
+    try:
+        within = (points - least) / np.maximum(np.ptp(points, axis=0), LEAST_SPAN)
+        return np.sort(scipy.spatial.ConvexHull(within).vertices).astype(np.int64)
+    except (scipy.spatial.QhullError, ValueError):
+        return np.arange(len(points))
 
 
 def feet_of(supports: Supports) -> Places:

@@ -104,7 +104,7 @@ class Asked:
         heights = np.arange(0.5 * t, top + t, t)
         at = grid.z_of(np.arange(grid.layers))
         pull = np.interp(heights, at, self.borne.peel_n / np.maximum(self.borne.area_mm2, 1e-9))
-        sag = sag_of(self.under, held, pull, self.bench, np.interp(heights, at, self.borne.sheet_stiff))
+        sag = sag_of(self.under, held, pull, self.bench, np.interp(heights, at, self.borne.sheet_stiff), grouped=False)
         return float(np.maximum(np.maximum(sag.sag_mm, sag.curl_mm) - t, 0.0).sum())
 
     def alone_under(self, held: tuple[Touch, ...]) -> set[str]:

@@ -84,9 +84,7 @@ def share_pulls(layers, pulls, springs, tips, gone, may_let_go):
                 if count > of_tips:
                     _stress_patches(springs, own[of_tips:], stiff[of_tips:], plane, cx, cy, stress[k])
                     break
-                bends = 0.0
-                for t in own:
-                    bends += springs.strength_n_per_mm2 * springs.has_set[k, t] * springs.bends_mm3[t]
+                bends = _bend(springs, k, own)
                 if left_n_mm / max(bends, 1e-12) > unsteady[k]:
                     unsteady[k] = left_n_mm / max(bends, 1e-12)
                     unsteady_tip[k] = own[-1]
@@ -111,10 +109,11 @@ def _gathered(pulls, start, end, done):
 def _holding(springs, k, body, gone, tips, which, stiffness):
     """Write which springs hold a body in a layer, tips first, and how stiff they are; how many do, and how many are tips."""
     count = of_tips = 0
-    for t in range(springs.x_mm.size):
-        if springs.body[k, springs.column[t]] == body and k < gone[t]:
+    column, of_column, of_tip, of_patch = springs.column, springs.body, springs.tip_stiffness, springs.plate_stiffness
+    for t in range(column.size):
+        if of_column[k, column[t]] == body and k < gone[t]:
             which[count] = t
-            stiffness[count] = springs.tip_stiffness[k, t] if t < tips else springs.plate_stiffness[t - tips]
+            stiffness[count] = of_tip[k, t] if t < tips else of_patch[t - tips]
             count += 1
             if t < tips:
                 of_tips += 1
@@ -125,10 +124,11 @@ def _holding(springs, k, body, gone, tips, which, stiffness):
 def _middle(springs, own, stiff):
     """Stiffness of a body's springs together, and their weighted middle."""
     total = sx = sy = 0.0
+    x_mm, y_mm = springs.x_mm, springs.y_mm
     for n in range(own.size):
         total += stiff[n]
-        sx += stiff[n] * springs.x_mm[own[n]]
-        sy += stiff[n] * springs.y_mm[own[n]]
+        sx += stiff[n] * x_mm[own[n]]
+        sy += stiff[n] * y_mm[own[n]]
     if total <= 0.0:
         return 0.0, 0.0, 0.0
     return total, sx / total, sy / total
@@ -138,11 +138,13 @@ def _middle(springs, own, stiff):
 def _moments(springs, own, stiff, cx, cy):
     """Second moments of a body's springs about their middle: Σ k X², Σ k X Y, Σ k Y²."""
     xx = xy = yy = 0.0
+    x_mm, y_mm, spread = springs.x_mm, springs.y_mm, springs.spread_mm2
     for n in range(own.size):
-        dx, dy, spread = springs.x_mm[own[n]] - cx, springs.y_mm[own[n]] - cy, springs.spread_mm2[own[n]]
-        xx += stiff[n] * (dx * dx + spread)
+        t = own[n]
+        dx, dy = x_mm[t] - cx, y_mm[t] - cy
+        xx += stiff[n] * (dx * dx + spread[t])
         xy += stiff[n] * dx * dy
-        yy += stiff[n] * (dy * dy + spread)
+        yy += stiff[n] * (dy * dy + spread[t])
     return xx, xy, yy
 
 
@@ -161,35 +163,49 @@ def _plane(springs, own, stiff, pulled, total, cx, cy):
 
 
 @njit(cache=True, nogil=True)
-def _borne(stiff, plane, dx, dy, load):
-    """Write what a spring so far from the middle bears, by cause; the sum of it."""
-    borne = 0.0
-    for c in range(load.size):
-        load[c] = stiff * (plane[0, c] + plane[1, c] * dx + plane[2, c] * dy)
-        borne += load[c]
-    return borne
+def _gives(plane, c, dx, dy):
+    """How far a spring so far from the middle gives by a cause."""
+    return plane[0, c] + plane[1, c] * dx + plane[2, c] * dy
 
 
 @njit(cache=True, nogil=True)
 def _load_tips(springs, k, own, stiff, plane, cx, cy, load):
     """Write the loads of a body's tips; the tip that is loaded farthest beyond its capacity, -1 when all hold."""
     worst, weakest = 1.0, -1
+    x_mm, y_mm, area_mm2, has_set = springs.x_mm, springs.y_mm, springs.area_mm2, springs.has_set
     for n in range(own.size):
         t = own[n]
-        borne = _borne(stiff[n], plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, load[t])
-        capacity = springs.strength_n_per_mm2 * springs.has_set[k, t] * springs.area_mm2[t]
+        dx, dy, borne = x_mm[t] - cx, y_mm[t] - cy, 0.0
+        for c in range(plane.shape[1]):
+            load[t, c] = stiff[n] * _gives(plane, c, dx, dy)
+            borne += load[t, c]
+        capacity = springs.strength_n_per_mm2 * has_set[k, t] * area_mm2[t]
         if borne > worst * capacity:
             worst, weakest = borne / max(capacity, 1e-12), t
     return weakest
 
 
 @njit(cache=True, nogil=True)
+def _bend(springs, k, own):
+    """What a body's tips resist of a moment by themselves [N mm]."""
+    bends = 0.0
+    bends_mm3, has_set = springs.bends_mm3, springs.has_set
+    for t in own:
+        bends += springs.strength_n_per_mm2 * has_set[k, t] * bends_mm3[t]
+    return bends
+
+
+@njit(cache=True, nogil=True)
 def _stress_patches(springs, own, stiff, plane, cx, cy, stress):
     """Keep the stress by cause of the patch of a body that has the greatest, if it is above the one that is kept."""
     patch, most = np.empty(stress.size), stress.sum()
+    x_mm, y_mm, area_mm2 = springs.x_mm, springs.y_mm, springs.area_mm2
     for n in range(own.size):
         t = own[n]
-        borne = _borne(stiff[n] / springs.area_mm2[t], plane, springs.x_mm[t] - cx, springs.y_mm[t] - cy, patch)
+        dx, dy, borne = x_mm[t] - cx, y_mm[t] - cy, 0.0
+        for c in range(stress.size):
+            patch[c] = stiff[n] / area_mm2[t] * _gives(plane, c, dx, dy)
+            borne += patch[c]
         if borne > most:
             stress[:], most = patch, borne
 
