@@ -150,7 +150,7 @@ def test_spots_depend_on_the_surface_alone(bench: Bench) -> None:
 
 
 def test_tips_tried_without_others_are_looked_at_once(bench: Bench) -> None:
-    """Any of a hundred tips, few or many gone, thinner, or others altogether: the same, to the bit, as where no others ever were."""
+    """Any of a hundred tips, few or many gone, thinner, or others altogether: to the bit as where no others ever were."""
     chance = np.random.default_rng(7)
     under = undersides_of(slab(40, 30), bench.print.layer_height_mm, bench.laws.young_layers)
 

@@ -1,5 +1,6 @@
 """Sections and bench to peel, suction, shares, margins and seconds."""
 
+from wideberth.core.loads._kernels import LEAST_MPA
 from wideberth.core.loads.coming_off import (
     BY_HAND,
     DAMAGE,
@@ -18,6 +19,7 @@ from wideberth.core.loads.finishing import MARKS, UNMARKED, Finish, Finishing, b
 from wideberth.core.loads.holders import tip_stiffnesses
 from wideberth.core.loads.loads import Loads, loads
 from wideberth.core.loads.necks import Necks, necks
+from wideberth.core.loads.one_other import OneOther
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT, Pulls, sealed_openings, suction_at
 from wideberth.core.loads.ranges import Influence, Ranges, weakest_of
@@ -51,6 +53,7 @@ __all__ = [
     "FREE_EDGE",
     "GRID",
     "KINDS",
+    "LEAST_MPA",
     "LINE",
     "MARKS",
     "ROW",
@@ -70,6 +73,7 @@ __all__ = [
     "KnownTips",
     "Loads",
     "Necks",
+    "OneOther",
     "PartPulls",
     "Pulls",
     "Pushed",

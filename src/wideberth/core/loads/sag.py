@@ -20,8 +20,6 @@ FREE_EDGE, ROW, GRID = 0, 1, 2
 KINDS = ("past the last that holds it", "from the row that holds it", "from what holds it all round")
 LEVEL_ENOUGH_DEG = 60.0
 SPACING_MM = 0.7
-LEAST_MPA = 1e-3
-"""What has hardly set gives at once."""
 MOST_SPOTS = 6000
 WAYS = 16
 THEORY_ENDS = 0.1
@@ -178,7 +176,7 @@ def sag_of(
     pull = pull_n_per_mm2[layer]
     thick = laws.young_layers * t + 0.5 * reach * np.tan(np.radians(slope))
     modulus = bench.resin.green_modulus_mpa * np.broadcast_to(stiff, len(pull_n_per_mm2))[layer]
-    sag = plate_sag_mm(kind, pull, reach, thick, np.maximum(modulus, LEAST_MPA))
+    sag = plate_sag_mm(kind, pull, reach, thick, np.maximum(modulus, kernels.LEAST_MPA))
     curl = np.where(kind == FREE_EDGE, edge_curl_mm(reach, thick, t, laws.shrinkage_share), 0.0)
     most = THEORY_ENDS * reach
     beyond = np.maximum(sag, curl) > most

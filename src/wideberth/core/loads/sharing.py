@@ -72,15 +72,13 @@ def share(
         are at each layer; None where there are none. gone : (tips,) layer from which a tip holds nothing, and tips let go at
         their capacity then; left out, every tip holds whatever it must. by_cause : or all causes together.
     """
-    tips, first = len(printed.touches), np.searchsorted(pulls.layer, np.arange(sections.layers + 1))
-    springs = _springs(printed, bench, sections, connected, holders, at_peels)
-    until = np.full(len(springs.x_mm), NEVER)
+    tips, holding = len(printed.touches), springs(printed, bench, sections, connected, holders, at_peels)
+    until = np.full(len(holding.x_mm), NEVER)
     if gone is not None:
         until[: holders.count] = gone[holders.tip]
     force = pulls.force_n if by_cause else pulls.total_n[:, None]
-    pulled = kernels.Pulled(first, pulls.x_mm, pulls.y_mm, force, connected.root[pulls.component])
     load, stress, unheld, unsteady, holder = kernels.share_pulls(
-        sections.layers, pulled, springs, holders.count, until, gone is not None
+        sections.layers, pulled(sections, pulls, connected, force), holding, holders.count, until, gone is not None
     )
     by_tip = load[:, :tips] if holders.count else np.zeros((sections.layers, tips, force.shape[1]))
     for h in range(tips, holders.count):
@@ -91,7 +89,13 @@ def share(
     return Shares(by_tip, stress, unheld, unsteady, unsteady_tip, let_go)
 
 
-def _springs(
+def pulled(sections: Sections, pulls: Pulls, connected: Bodies, force_n: NDArray[np.float64]) -> kernels.Pulled:
+    """Pulls by layer, with their forces by cause or taken together, (pulls, causes)."""
+    first = np.searchsorted(pulls.layer, np.arange(sections.layers + 1))
+    return kernels.Pulled(first, pulls.x_mm, pulls.y_mm, force_n, connected.root[pulls.component])
+
+
+def springs(
     printed: Printed, bench: Bench, sections: Sections, connected: Bodies, holders: Holders, at_peels: TipsAtPeels | None
 ) -> kernels.Springs:
     """Tips and patches of the plate as springs; a tip that holds a body by two components counts there once."""

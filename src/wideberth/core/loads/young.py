@@ -107,6 +107,11 @@ class TipsAtPeels:
         """Green strength at each layer, (layers, tips)."""
         return self.stated_n_per_mm2 * self.stiff
 
+    def only(self, which: NDArray[np.int64]) -> TipsAtPeels:
+        """Some of these, by number."""
+        z, drawn, printed, ratio = (values[which] for values in (self.z_mm, self.drawn_mm, self.printed_mm, self.ratio))
+        return TipsAtPeels(z, drawn, printed, ratio, np.take(self.stiff, which, axis=1), self.stated_n_per_mm2)
+
     @property
     def capacity_n(self) -> Values:
         """Pull at which each lets go, (layers, tips): σ_g π d²/4 of the printed diameter."""

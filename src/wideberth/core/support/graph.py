@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from wideberth.core.bench import SupportSettings
 from wideberth.core.errors import BadJob
 from wideberth.core.support.need import Need
-from wideberth.core.support.route import Route
+from wideberth.core.support.route import Route, TopsOnPlate
 
 TWIG_SHARE = 0.8
 """A twig's diameter, and a brace's, of a post's."""
@@ -213,6 +213,12 @@ class Supports:
                 tuple((bend.x_mm, bend.y_mm, bend.z_mm) for bend in chain[1:-1]),
             )
         return routes
+
+    @cached_property
+    def tops_on_plate(self) -> TopsOnPlate:
+        """Of all posts on the plate, in their order."""
+        tops = [(p.id, self.joint[p.top].point_mm) for p in self.posts if self.foot[p.foot].on is On.PLATE]
+        return TopsOnPlate(tuple(id for id, _ in tops), np.array([top for _, top in tops]).reshape(-1, 3))
 
     @cached_property
     def post_at(self) -> dict[str, str]:

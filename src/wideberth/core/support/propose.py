@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -95,6 +95,7 @@ def propose_tips(
     )
     spots, spare = barred.without(spots), barred.without(spare)
     supports, unreached = _with_routes(supports, spots, clear, bench, progress.part(0.25, 0.4))
+    closed = set(unreached)
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
@@ -117,7 +118,8 @@ def propose_tips(
         if number < SAG_ROUNDS:
             more = _together(more, _where_it_sags(light, under, printed, borne, bench))
         before = len(supports.contacts)
-        supports, _ = _with_routes(supports, barred.without(more), clear, bench, progress.part(0.4, 1.0))
+        supports, none = _with_routes(supports, barred.without(more), clear, bench, progress.part(0.4, 1.0), closed)
+        closed |= set(none)
         if len(supports.contacts) == before and not grown:
             break
     supports = steadied(supports, trial, progress)
@@ -287,20 +289,23 @@ def _counted(supports: Supports, went: int = 0) -> str:
 
 
 def _with_routes(
-    supports: Supports, spots: Spots, room: Clearance, bench: Bench, progress: Progress
+    supports: Supports, spots: Spots, room: Clearance, bench: Bench, progress: Progress, closed: Collection[Point] = ()
 ) -> tuple[Supports, tuple[Point, ...]]:
     """A support more for each spot that one can reach, and the spots that none can; posts first found carry later twigs. Where a
-    tip stands already none more is set, however the spot came about; what begins in mid-liquid may have one a little nearer."""
+    tip stands already none more is set, however the spot came about; what begins in mid-liquid may have one a little nearer.
+
+    closed : spots that no way led to before, nor beside; only posts that stand by now may lead there.
+    """
     unreached, settings = [], bench.supports
     for i in range(len(spots.points)):
         if i % 20 == 0:
             progress.at(i / len(spots.points), "leading posts to the plate")
         route = find_route(spots.points[i], spots.normals[i], room, bench.supports, supports)
-        if route is None:  # in a corner: a little beside it
+        x, y, z = (float(v) for v in spots.points[i])
+        if route is None and (x, y, z) not in closed:  # in a corner: a little beside it
             others = (find_route(p, n, room, bench.supports, supports) for p, n in room.beside(spots.points[i]))
             route = next((other for other in others if other is not None), None)
         if route is None:
-            x, y, z = (float(v) for v in spots.points[i])
             unreached.append((x, y, z))
             continue
         apart = settings.smallest_tip_mm if spots.why[i] is NeedKind.ISLAND else settings.largest_tip_mm

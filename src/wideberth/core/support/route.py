@@ -55,3 +55,20 @@ class Route:
     def length_mm(self) -> float:
         """Length of twig and post under the joint, down to what the post stands on."""
         return self.twig_mm + max(self.top_mm[2] - self.foot_mm[2], 0.0)
+
+
+@dataclass(frozen=True, eq=False)
+class TopsOnPlate:
+    """Tops of posts that stand on the plate: their ids, and where they are, (posts, 3) [mm]."""
+
+    ids: tuple[str, ...]
+    points_mm: NDArray[np.float64]
+
+    def near(self, point_mm: NDArray[np.float64], reach_mm: float) -> list[tuple[str, Point, float]]:
+        """Those no farther aside than `reach_mm`, the nearest first: id, place, and how far aside."""
+        away = np.hypot(*(self.points_mm[:, :2] - point_mm[:2]).T)
+        within = np.flatnonzero(away <= reach_mm)
+        order = within[np.argsort(away[within], kind="stable")]
+        return [
+            (self.ids[i], (x, y, z), float(away[i])) for i, (x, y, z) in zip(order, self.points_mm[order].tolist(), strict=True)
+        ]

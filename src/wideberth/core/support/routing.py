@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import itertools
-import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -15,8 +14,8 @@ from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Grid, Runs, cast
 from wideberth.core.model import Closest, Mesh
 from wideberth.core.support._kernels.swell import swell
-from wideberth.core.support.graph import TWIG_SHARE, On, Supports
-from wideberth.core.support.route import Point, Route
+from wideberth.core.support.graph import TWIG_SHARE, Supports
+from wideberth.core.support.route import Point, Route, TopsOnPlate
 
 CLEAR_MM = 0.4
 TWIG_CLEAR_MM = 0.15
@@ -166,16 +165,6 @@ class Clearance:
         return z_mm - fall if self._mesh.normals[face][2] >= STANDS_ON else None
 
 
-@dataclass(frozen=True)
-class _PostTop:
-    """The top of a post on the plate."""
-
-    id: str
-    x_mm: float
-    y_mm: float
-    top_mm: float
-
-
 def find_route(
     spot: NDArray[np.float64], normal: NDArray[np.float64], room: Clearance, settings: SupportSettings, supports: Supports
 ) -> Route | None:
@@ -192,7 +181,7 @@ def find_route(
     usual = min(settings.cone_mm, max(SHORTEST_CONE_MM, 0.6 * (spot[2] - supports.base_mm(settings))))
     leans = [_lean(normal, settings.steepest_twig_deg), np.array([0.0, 0.0, -1.0])]
     tries = [(usual, lean) for lean in leans] + [(max(SHORTEST_CONE_MM, 0.5 * usual), lean) for lean in leans]
-    tops, least_top = _post_tops(supports), supports.base_mm(settings) + LEAST_POST_MM
+    tops, least_top = supports.tops_on_plate, supports.base_mm(settings) + LEAST_POST_MM
     for cone, towards in tries:
         if not room.taper_is_clear(spot, spot + cone * towards, settings.tip_mm):
             continue
@@ -296,17 +285,16 @@ def _to_plate(
     joint: NDArray[np.float64],
     room: Clearance,
     settings: SupportSettings,
-    tops: list[_PostTop],
+    tops: TopsOnPlate,
     least_top: float,
 ) -> Route | None:
     """A way from a spot to the plate, by an old post or a new one no lower than `least_top`, or None."""
     run = np.tan(np.radians(settings.steepest_twig_deg))
-    for post in _near(tops, joint):
-        away = float(np.hypot(joint[0] - post.x_mm, joint[1] - post.y_mm))
-        top = min(post.top_mm, float(joint[2]) - away / run)
-        end = np.array([post.x_mm, post.y_mm, top])
+    for post, (x, y, highest), away in tops.near(joint, TWIG_REACH_MM):
+        top = min(highest, float(joint[2]) - away / run)
+        end = np.array([x, y, top])
         if top >= least_top and joint[2] - top >= away / run and room.twig_is_clear(joint, end):
-            return Route(_point(spot), _point(joint), _point(end), (post.x_mm, post.y_mm, 0.0), post=post.id, shared=True)
+            return Route(_point(spot), _point(joint), _point(end), (x, y, 0.0), post=post, shared=True)
     if room.post_is_clear(float(joint[0]), float(joint[1]), float(joint[2])):
         return Route(_point(spot), _point(joint), _point(joint), (float(joint[0]), float(joint[1]), 0.0))
     for away in np.arange(0.8, REACH_MM, 0.8):
@@ -397,16 +385,3 @@ def _lean(normal: NDArray[np.float64], steepest_deg: float) -> NDArray[np.float6
         return np.array([0.0, 0.0, -1.0])
     s, c = np.sin(np.radians(lean)), np.cos(np.radians(lean))
     return np.array([n[0] / level * s, n[1] / level * s, -c])
-
-
-def _post_tops(supports: Supports) -> list[_PostTop]:
-    """Tops of all posts on the plate, in their order."""
-    tops = [(p.id, supports.joint[p.top]) for p in supports.posts if supports.foot[p.foot].on is On.PLATE]
-    return [_PostTop(id, j.x_mm, j.y_mm, j.z_mm) for id, j in tops]
-
-
-def _near(tops: list[_PostTop], joint: NDArray[np.float64]) -> list[_PostTop]:
-    """Those within a twig's reach, nearest first."""
-    x, y = float(joint[0]), float(joint[1])
-    near = [(math.hypot(p.x_mm - x, p.y_mm - y), i) for i, p in enumerate(tops)]
-    return [tops[i] for away, i in sorted(near) if away <= TWIG_REACH_MM]

@@ -110,9 +110,9 @@ def _quickest(now: Supports, contact: Contact, near: list[int], asked: Asked, po
         tug = asked.tug((*held[:at], replace(held[at], x_mm=x, y_mm=y, z_mm=z), *held[at + 1 :]))
         if tug.weakest is None:
             continue
-        wanted, fitting = asked.wanted_mm(tug)
-        if (wanted > asked.bench.supports.largest_tip_mm).any():
+        if asked.too_weak(tug, np.arange(len(held))):
             continue
+        fitting = asked.fitting_mm(tug)
         there = replace(asked, times=asked.times | {contact.id: float(pool.times[spot])})
         sizes = {t.contact: float(d) for t, d in zip(held, fitting, strict=True) if not _stays(now.contact[t.contact])}
         minutes = there.minutes(now.sized(sizes))

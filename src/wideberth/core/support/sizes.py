@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, SupportSettings, drawn_tip_mm, growth_beyond_blur_mm
-from wideberth.core.loads import TipsAtPeels
+from wideberth.core.bench import Bench, SupportSettings, drawn_tip_mm, growth_beyond_blur_mm, printed_tip_mm
+from wideberth.core.loads import LEAST_MPA, TipsAtPeels
 
-LEAST_MPA = 1e-3
 SIZE_STEP_MM = 0.025
 MARGIN_RESERVE = 1.15
 CARRIERS_MM = 2.0
@@ -29,6 +28,14 @@ def needed_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) 
     area = worst * bench.supports.wanted_margin * MARGIN_RESERVE
     wanted = np.maximum(np.sqrt(4 * area / np.pi) - 2 * growth_beyond_blur_mm(bench), 0.0)
     return drawn_tip_mm(wanted, tips.ratio, bench.printer.blur_mm)
+
+
+def most_mm2(tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
+    """Load over strength [mm²] up to which tips need not be drawn thicker than allowed, (tips,): `needed_mm` turned round."""
+    settings = bench.supports
+    printed = printed_tip_mm(settings.largest_tip_mm, tips.ratio, bench.printer.blur_mm)
+    wide = np.where(printed > 0, printed + 2 * growth_beyond_blur_mm(bench), 0.0)
+    return np.asarray(np.pi / 4 * np.maximum(wide, 0.0) ** 2 / (settings.wanted_margin * MARGIN_RESERVE))
 
 
 def fitting_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:

@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, mark_min
 from wideberth.core.layers import Printed, Touch
-from wideberth.core.loads import SPECK_PULL_N, Loads, Tug, Undersides, sag_of
+from wideberth.core.loads import SPECK_PULL_N, Loads, OneOther, Tug, Undersides, sag_of
 from wideberth.core.progress import Progress
 from wideberth.core.support.graph import Contact, Supports
 from wideberth.core.support.need import NeedKind
-from wideberth.core.support.sizes import fitting_mm, needed_mm
+from wideberth.core.support.sizes import fitting_mm, most_mm2, needed_mm
 from wideberth.core.support.solids import resized, touches, without_touch
 
 Values = NDArray[np.float64]
@@ -61,14 +61,23 @@ class Asked:
         weakest = float(self.margins(tug).min(initial=np.inf))
         return 0.0 if tug.is_adrift or np.isinf(weakest) else weakest
 
-    def wanted_mm(self, tug: Tug) -> tuple[Values, Values]:
-        """Diameters that tips want for what they carry, and those within the allowed sizes, (tips,)."""
-        load = tug.tip_load_n / np.array([self.finer.get(t.contact, 1.0) for t in tug.printed.touches])
-        return needed_mm(load, tug.tips, self.bench), fitting_mm(load, tug.tips, self.bench)
+    def fitting_mm(self, tug: Tug) -> Values:
+        """Diameters within the allowed sizes for what tips carry, (tips,)."""
+        return fitting_mm(self._finely_n(tug, np.arange(len(tug.printed.touches))), tug.tips, self.bench)
+
+    def too_weak(self, tug: Tug, which: NDArray[np.int64]) -> bool:
+        """Whether one of some tips, by number, would have to be thicker than allowed for what it carries."""
+        needed = needed_mm(self._finely_n(tug, which), tug.tips.only(which), self.bench)
+        return bool((needed > self.bench.supports.largest_tip_mm).any())
+
+    def _finely_n(self, tug: Tug, which: NDArray[np.int64]) -> Values:
+        """Loads on some tips, by number, as they would be on the printed layers, (layers, which)."""
+        finer = np.array([self.finer.get(tug.printed.touches[n].contact, 1.0) for n in which])
+        return np.asarray(tug.tip_load_n[:, which] / finer)
 
     def fitted(self, supports: Supports) -> Supports:
         """Supports with each tip as thin as its load asks for."""
-        fitting = self.wanted_mm(self.tug(touches(supports, self.bench.supports, 0, 0.0, 0.0)))[1]
+        fitting = self.fitting_mm(self.tug(touches(supports, self.bench.supports, 0, 0.0, 0.0)))
         return supports.sized({c.id: round(float(d), 3) for c, d in zip(supports.contacts, fitting, strict=True)})
 
     def minutes(self, supports: Supports) -> float:
@@ -89,6 +98,18 @@ class Asked:
     def tug(self, held: tuple[Touch, ...]) -> Tug:
         """How tips share the pulls."""
         return self.borne.part_pulls.tug(held, by_cause=False)
+
+    def overloads(
+        self, held: tuple[Touch, ...], least: float, most: int = 0, instead: tuple[Touch, ...] = ()
+    ) -> Callable[[str], bool]:
+        """Tells of each contact whether for sure more than `most` tips hold less than `least` without it, or with what is there
+        `instead`: as many, of which one is tried; or, where some may, whether one of them would have to be thicker than allowed.
+        """
+        tug, number = self.tug(held), {touch.contact: n for n, touch in enumerate(held)}
+        other = OneOther(tug, instead)
+        finer = np.array([self.finer.get(touch.contact, 1.0) for touch in held])
+        could = most_mm2(tug.tips, self.bench) * finer if most else None
+        return lambda contact: other.overloads(number[contact], least / finer, most, could)
 
     def neck_margin(self, tug: Tug) -> float:
         """Least margin of the part's own necks, no more than what is worth no word."""
@@ -143,9 +164,10 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
         (c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in alone),
         key=lambda c: (first(c), *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm))),
     )
+    overloads = asked.overloads(held, bounds.least, MOST_TAKE_OVER)
     for number, contact in enumerate(asked_for):
         progress.at(number / len(asked_for), "thinning out what idles")
-        if len(held) <= LEAST_TIPS or contact.id in alone:
+        if len(held) <= LEAST_TIPS or contact.id in alone or overloads(contact.id):
             continue
         rest = without_touch(held, contact.id)
         tug = asked.tug(rest)
@@ -156,6 +178,7 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
         if asked.minutes(fewer) < asked.minutes(supports) and stands(fewer) and bounds.hold(rest, asked, None if grown else tug):
             supports, held = fewer, rest
             alone |= asked.alone_under(held)
+            overloads = asked.overloads(held, bounds.least, MOST_TAKE_OVER)
     return supports
 
 
@@ -196,15 +219,18 @@ def slimmed(supports: Supports, asked: Asked) -> Supports:
     settings = asked.bench.supports
     held = touches(supports, settings, 0, 0.0, 0.0)
     bounds, tug = Bounds.of(held, asked), asked.tug(held)
-    _, fitting = asked.wanted_mm(tug)
+    fitting = [round(float(d), 3) for d in asked.fitting_mm(tug)]
+    thinnest = tuple(replace(touch, diameter_mm=d) for touch, d in zip(held, fitting, strict=True))
     free = [n for n, c in enumerate(supports.contacts) if not c.pinned and c.need.kind not in STAYS]
+    overloads = asked.overloads(held, bounds.least - SLACK, instead=thinnest)
     for n in sorted(free, key=lambda n: (-supports.contacts[n].diameter_mm, n)):
         contact = supports.contacts[n]
-        if fitting[n] >= contact.diameter_mm:
+        if fitting[n] >= contact.diameter_mm or overloads(contact.id):
             continue
-        size = {contact.id: round(float(fitting[n]), 3)}
+        size = {contact.id: fitting[n]}
         if bounds.hold(thinner := resized(held, size), asked):
             supports, held = supports.sized(size), thinner
+            overloads = asked.overloads(held, bounds.least - SLACK, instead=thinnest)
     return supports
 
 
@@ -217,9 +243,9 @@ def _taken_over(rest: tuple[Touch, ...], tug: Tug, asked: Asked, least: float) -
         return {} if tug.is_adrift or np.isfinite(margins).any() else None
     if tug.is_adrift or len(weak) > MOST_TAKE_OVER:
         return None
-    wanted, fitting = asked.wanted_mm(tug)
-    if (wanted[weak] > asked.bench.supports.largest_tip_mm).any():
+    if asked.too_weak(tug, weak):
         return None
+    fitting = asked.fitting_mm(tug)
     return {rest[n].contact: round(float(max(fitting[n], rest[n].diameter_mm)), 3) for n in weak}
 
 

@@ -27,12 +27,11 @@ NEARLY_STANDS, FEW_FEET = 1.25, 8
 pad more or less is next to nothing."""
 COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
-LEAST_TO_THIN, NEARLY_HOLDS, CLEARLY, SLACK = 4, 0.97, 0.9, 1e-6
+LEAST_TO_THIN, NEARLY_HOLDS, SLACK = 4, 0.97, 1e-6
 """Fewer tips than `LEAST_TO_THIN` are all needed."""
 ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
 COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
 """So many come back from round to round."""
-AT_ONCE = 2
 STOUT_MM = 6.0
 """Tips so near to what hangs unsteadily stay as thick as they were."""
 
@@ -117,6 +116,7 @@ def tuned(
     layer_mm, rim_mm = asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
     held: list[Supports] = []
     stout: set[str] = set()
+    known = before
 
     def fails(made: Supports, after: Loads) -> tuple[_Weak, int] | None:
         """Where it holds too little, and how many tips it wants there at least; None, and kept, where it holds, if need be on a
@@ -134,7 +134,8 @@ def tuned(
 
     for number in range(len(COME_BACK)):
         progress.at(0.6 + 0.4 * number / len(COME_BACK), "sizing tips anew")
-        made, after = sized_anew(fewer, trial)
+        made, after = sized_anew(fewer, trial, known)
+        known = after
         if stout:
             made = made.sized({id: max(made.contact[id].diameter_mm, supports.contact[id].diameter_mm) for id in stout})
             after = trial.borne(made)
@@ -143,7 +144,7 @@ def tuned(
             break
         weak, wants = failed
         if number == 0 and weak.spot_mm is not None:  # what is as thick as allowed draws more where all others get thinner
-            fails(*sized_anew(slimmed(fewer, finely), trial, False))
+            fails(*sized_anew(slimmed(fewer, finely), trial, known, thinner=False))
         elif held and number > ROUNDS_TO_BETTER:
             break
         went = [c.id for c in supports.contacts if c.id not in fewer.contact]
@@ -196,30 +197,20 @@ def _without_idle(
     supports: Supports, trial: Trial, under: Undersides, times: dict[str, float], grips: Callable[[Supports], bool]
 ) -> Supports:
     settings, wanted = trial.bench.supports, trial.bench.supports.wanted_margin
-    fine, rough = trial.borne(supports), tried_on(supports, trial)
-    asked = Asked(trial.printed(supports), fine, under, trial.bench, times, {})
-    roughly = replace(asked, borne=rough, finer=finer_by(supports, fine, rough))
+    asked = Asked(trial.printed(supports), trial.borne(supports), under, trial.bench, times, {})
     held = touches(supports, settings, 0, 0.0, 0.0)
     bounds, alone = Bounds.of(held, asked), asked.alone_under(held)
     bounds = replace(bounds, least=min(bounds.least, wanted))
     free = [c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS]
-    queue = sorted(free, key=lambda c: (-asked.minutes_of(c.id, supports), c.id))
-
-    def holds_without(id: str) -> bool:
-        if id in alone or len(held) <= LEAST_TIPS:
-            return False
-        rest = without_touch(held, id)
-        return roughly.weakest(roughly.tug(rest)) >= CLEARLY * bounds.least and bounds.hold(rest, asked)
-
-    with ThreadPoolExecutor(AT_ONCE) as side_by_side:
-        while queue:  # nearly all stay, so that the next ones are asked meanwhile; where one goes they are asked anew
-            ahead = [contact.id for contact in queue[:AT_ONCE]]
-            for id, holds in zip(ahead, side_by_side.map(holds_without, ahead), strict=True):
-                del queue[0]
-                if holds and grips(rest := supports.without((id,))):
-                    supports, held = rest, without_touch(held, id)
-                    alone |= asked.alone_under(held)
-                    break
+    overloads = asked.overloads(held, bounds.least - SLACK)
+    for contact in sorted(free, key=lambda c: (-asked.minutes_of(c.id, supports), c.id)):
+        if contact.id in alone or len(held) <= LEAST_TIPS or overloads(contact.id):
+            continue
+        rest = supports.without((contact.id,))
+        if bounds.hold(without_touch(held, contact.id), asked) and grips(rest):
+            supports, held = rest, without_touch(held, contact.id)
+            alone |= asked.alone_under(held)
+            overloads = asked.overloads(held, bounds.least - SLACK)
     return supports
 
 
@@ -236,7 +227,7 @@ def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak
     gains = {}
     for id in near[:TRIED_BACK]:
         more = supports.without(set(supports.contact) - stays - {id}).sized({c.id: c.diameter_mm for c in fewer.contacts})
-        gains[id] = after.part_pulls.tug(touches(more, bench.supports, 0, 0.0, 0.0)).weakest or 0.0
+        gains[id] = after.part_pulls.tug(touches(more, bench.supports, 0, 0.0, 0.0), by_cause=False).weakest or 0.0
     return sorted(gains, key=lambda id: (-round(gains[id], 4), near.index(id))) + near[TRIED_BACK:]
 
 
@@ -269,10 +260,11 @@ def _shaky_tip(before: Loads, after: Loads) -> tuple[int, int]:
     return (int(after.unsteady_tip[at]), at) if len(worse) and worse[at] > SLACK else (-1, 0)
 
 
-def sized_anew(supports: Supports, trial: Trial, thinner: bool = True) -> tuple[Supports, Loads]:
+def sized_anew(supports: Supports, trial: Trial, known: Loads | None = None, thinner: bool = True) -> tuple[Supports, Loads]:
     """Tips of the size that their loads ask for, and what they bear then: fitted once where they may get thinner, after that they
-    only grow."""
-    bench, borne = trial.bench, trial.borne(supports)
+    only grow. known : what others bore on the same part, whose pulls hardly differ; left out, theirs are found first."""
+    bench = trial.bench
+    borne = trial.borne(supports) if known is None else _shared(supports, known, bench)
     if thinner:
         supports = refitted(supports, borne, bench)
     supports = _shared_out(supports, borne, bench)
@@ -289,11 +281,15 @@ def sized_for(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -
 def _shared_out(supports: Supports, borne: Loads, bench: Bench) -> Supports:
     """Tips grown to their shares of what is borne until none grows: sizes change shares, but hardly what pulls."""
     for _ in range(RESIZING_ROUNDS):
-        shared = borne.part_pulls.tug(touches(supports, bench.supports, 0, 0.0, 0.0))
-        supports, _, grown = sized(supports, borne.held_as(shared), bench, True)
+        supports, _, grown = sized(supports, _shared(supports, borne, bench), bench, True)
         if not grown:
             break
     return supports
+
+
+def _shared(supports: Supports, borne: Loads, bench: Bench) -> Loads:
+    """What tips would bear of the pulls that others bore."""
+    return borne.held_as(borne.part_pulls.tug(touches(supports, bench.supports, 0, 0.0, 0.0)))
 
 
 def finer_by(supports: Supports, fine: Loads, rough: Loads) -> dict[str, float]:

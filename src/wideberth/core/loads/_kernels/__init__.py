@@ -3,18 +3,22 @@
 from wideberth.core.loads._kernels.all_round import gaps_within, nearer_by_tips
 from wideberth.core.loads._kernels.holes import HolesAt, Openings, balance, through_holes
 from wideberth.core.loads._kernels.necks import Links, neck_stresses
-from wideberth.core.loads._kernels.springs import Pulled, Springs, share_pulls
+from wideberth.core.loads._kernels.springs import LEAST_MPA, Limits, Others, Pulled, Springs, overloads, share_pulls
 
 __all__ = [
+    "LEAST_MPA",
     "HolesAt",
+    "Limits",
     "Links",
     "Openings",
+    "Others",
     "Pulled",
     "Springs",
     "balance",
     "gaps_within",
     "nearer_by_tips",
     "neck_stresses",
+    "overloads",
     "share_pulls",
     "through_holes",
 ]

@@ -6,6 +6,9 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
+LEAST_MPA = 1e-3
+"""Strength, or stiffness, of what has hardly set."""
+
 
 class Pulled(NamedTuple):
     """Pulls by layer. first : (layers + 1,) first of each layer; x_mm, y_mm, body : (pulls,); force_n : (pulls, causes)."""
@@ -37,6 +40,23 @@ class Springs(NamedTuple):
     area_mm2: np.ndarray
     column: np.ndarray
     body: np.ndarray
+
+
+class Limits(NamedTuple):
+    """least : (tips,) margins. most_mm2 : (tips,) load over strength that one that holds less could bear if it were thicker.
+    most : so many may hold less."""
+
+    least: np.ndarray
+    most_mm2: np.ndarray
+    most: int
+
+
+class Others(NamedTuple):
+    """Tips that may stand instead of those that are springs, one at a time, each (layers, tips), or of none: how stiff, and
+    what they bear."""
+
+    stiffness: np.ndarray
+    capacity_n: np.ndarray
 
 
 @njit(cache=True, nogil=True)
@@ -90,6 +110,55 @@ def share_pulls(layers, pulls, springs, tips, gone, may_let_go):
                     unsteady_tip[k] = own[-1]
                 break
     return load, stress, unheld, unsteady, unsteady_tip
+
+
+@njit(cache=True, nogil=True)
+def overloads(order, pulls, springs, tip_of, gone, tip, other, limits):
+    """Whether more tips than may hold less than is wanted of each with one taken away, or another instead of it, or one of them
+    could not bear its load if it were thicker.
+
+    Parameters
+    ----------
+    order : layers as they are to be looked at. pulls : of a single cause. tip_of : (holders,) the tip that each of the first
+        springs is. gone : (springs,) layer from which one holds nothing. tip : that goes, or is another, by number, where there
+        is one in `other`.
+    """
+    tips, others = limits.least.size, other.capacity_n.shape[1]
+    least, most_mm2 = limits.least, limits.most_mm2
+    weak, beyond, borne = np.zeros(tips, np.bool_), np.zeros(tips, np.bool_), np.empty(tips)
+    which, stiffness = np.empty(springs.x_mm.size, np.int64), np.empty(springs.x_mm.size)
+    x_mm, y_mm, area_mm2, has_set = springs.x_mm, springs.y_mm, springs.area_mm2, springs.has_set
+    for k in order:
+        borne[:] = 0.0
+        lo, hi = pulls.first[k], pulls.first[k + 1]
+        done = np.zeros(hi - lo, np.bool_)
+        for p in range(lo, hi):
+            if done[p - lo]:
+                continue
+            pulled = _gathered(pulls, p, hi, done[p - lo :])
+            if pulled[0].sum() <= 0.0:
+                continue
+            count, of_tips = _holding(springs, k, pulls.body[p], gone, tip_of.size, which, stiffness)
+            if others:
+                for n in range(of_tips):
+                    if tip_of[which[n]] == tip:
+                        stiffness[n] = other.stiffness[k, tip]
+            own, stiff = which[:count], stiffness[:count]
+            total, cx, cy = _middle(springs, own, stiff)
+            if total <= 0.0:
+                continue
+            plane, _ = _plane(springs, own, stiff, pulled, total, cx, cy)
+            for n in range(of_tips):
+                h = own[n]
+                borne[tip_of[h]] += stiff[n] * _gives(plane, 0, x_mm[h] - cx, y_mm[h] - cy)
+        for t in range(tips):
+            strength = springs.strength_n_per_mm2 * has_set[k, t]
+            capacity = other.capacity_n[k, t] if others and t == tip else strength * area_mm2[t]
+            weak[t] |= borne[t] > 1e-12 and borne[t] * least[t] > capacity
+            beyond[t] |= borne[t] > most_mm2[t] * max(strength, LEAST_MPA)
+        if weak.sum() > limits.most or (weak & beyond).any():
+            return True
+    return False
 
 
 @njit(cache=True, nogil=True)
