@@ -15,7 +15,7 @@ from wideberth.core.bench import load_bench
 from wideberth.core.job import Job, job_of, taken_in
 from wideberth.core.layers import Printed, cast, cups, empty, grid_over, sections, traps
 from wideberth.core.loads import loads
-from wideberth.core.model import Mesh, parse_model, stand_in
+from wideberth.core.model import Mesh, binary_stl, parse_model, stand_in
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict, preview
 from wideberth.core.propose import propose_support
@@ -108,6 +108,27 @@ def test_supports_for_the_same_mesh(scan: Mesh) -> None:
         taken.append(time.perf_counter() - began)
     print(f"\nsupports: {proposed.why}; {statistics.median(taken):.1f} s ({min(taken):.1f} to {max(taken):.1f})")
     assert statistics.median(taken) < 60
+
+
+def test_some_three_hundred_tips_on_a_figure_of_100_mm() -> None:
+    """Proposed, sized, thinned and weighed; beside it how long the same mesh takes to be sliced and labelled, as a measure of the
+    machine."""
+    mesh, slicing, taken = rough_ball(871_000, 100.0), [], []
+    bench = load_bench().with_value("supports.wanted_margin", 5.0)  # so that it takes as many
+    part = taken_in(parse_model("scan", ".stl", binary_stl(mesh)))
+    slice_and_label(mesh, 0.8, 0.4)
+    for _ in range(3):
+        began = time.perf_counter()
+        slice_and_label(mesh, 0.1, 0.05)
+        slicing.append(time.perf_counter() - began)
+        job, stages = job_of("scan", bench, (part,)), Stages()
+        predict(job, stages, preview(bench))
+        began = time.perf_counter()
+        proposed = propose_support(job, job.parts[0].id, stages)
+        taken.append(time.perf_counter() - began)
+    median, measure = statistics.median(taken), statistics.median(slicing)
+    print(f"\nsupports: {proposed.why}; {median:.1f} s, as long as {median / measure:.0f} times slicing it ({measure:.2f} s)")
+    assert median < 30 * measure
 
 
 def test_whole_plate_with_its_supports(benchmark, supported: Job) -> None:  # type: ignore[no-untyped-def]

@@ -21,8 +21,8 @@ class Fineness:
     """Rows, layers and solver of a prediction.
 
     layers_as_one : printed layers that are taken together for previews. light : on stand-ins of the parts, of so many `triangles`
-    at most. brief : pulls and margins alone are wanted, neither their ranges nor what follows a failure, nor how all comes off
-    the plate, nor what carries the bumps of ceilings.
+    at most. brief : pulls and margins alone are wanted, neither their ranges nor what follows a failure, nor what sags or how all
+    comes off the plate, nor what carries the bumps of ceilings or which supports pass through the part.
     """
 
     pitch_mm: float

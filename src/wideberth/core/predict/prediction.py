@@ -189,7 +189,7 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     borne = loads(printed, bench, of.squeeze, of.layers_as_one, stages.solved(of), not of.brief)
     progress.at(0.6, "looking between the tips")
     if sag is None:
-        sag = nothing_sags() if seen.fineness.light else _sags(prints, stages, borne, bench)
+        sag = nothing_sags() if of.light or of.brief else _sags(prints, stages, borne, bench)
     progress.at(0.9, "weighing")
     asked = partial(marks_on, prints, borne.tips.printed_mm, house=bench.house)
     marks = (
@@ -299,7 +299,8 @@ def _facts(solids: PrintSolids, stages: Stages, seen: _Seen) -> PrintFacts:
     x, y, _ = (float(v) for v in solids.shift_mm)
     feet = tuple((at[0], at[1], at[2]) for at in feet_on_part(solids.touches))
     left_out = tuple((c.x_mm + x, c.y_mm + y, c.z_mm) for c in solids.at_home.left_out)
-    own = () if seen.fineness.light else stages.clashes(part, seen.job.bench.supports)
+    of = seen.fineness
+    own = () if of.light or of.brief else stages.clashes(part, seen.job.bench.supports)
     through = tuple(_spot(solids.matrix[:3] @ np.append(spot, 1.0)) for spot in own)
     wall = part.shell.wall_mm if part.shell is not None else None
     return PrintFacts(

@@ -359,7 +359,7 @@ class Stages:
 
     def solved(self, fineness: Fineness) -> Solved:
         """Squeeze integrals solved at a fineness so far, to be looked up and added to; forgotten when there are many."""
-        known = self._solved.setdefault(fineness, {})
+        known = self._solved.setdefault(replace(fineness, brief=False), {})
         if len(known) > MOST_SOLVED:
             known.clear()
         return known

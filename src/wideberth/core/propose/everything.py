@@ -15,7 +15,7 @@ from wideberth.core.hollow import usual_shell, weigh_hollow
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.loads import Finish, Finishing, barred_by
 from wideberth.core.model import Mesh
-from wideberth.core.predict import Marked, Prediction, Stages, predict
+from wideberth.core.predict import Marked, Prediction, Stages, fine, predict
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
 from wideberth.core.propose.orienting import propose_orient
@@ -122,7 +122,8 @@ def _as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> Job:
         seen = predict(
             job_of(job.title, job.bench, (alone,)),
             stages,
-            progress=progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS),
+            replace(fine(), brief=True),
+            progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS),
         )
         grown = _thicker(seen, stages)
         refused = alone.refused_spots("support")
