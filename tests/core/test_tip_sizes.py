@@ -8,9 +8,10 @@ import trimesh
 
 from conftest import set_down, turned
 from wideberth.core.bench import Bench
-from wideberth.core.support import propose_tips
+from wideberth.core.support import Need, NeedKind, Supports, propose_tips
 from wideberth.core.support.bearing import Trial
-from wideberth.core.support.sizes import contact_depth_mm, fitting_mm, needed_mm
+from wideberth.core.support.route import Route
+from wideberth.core.support.sizes import MARGIN_RESERVE, contact_depth_mm, fitting_mm, needed_mm, steadying_mm
 
 
 def with_sizes(bench: Bench, sizes: str) -> Bench:
@@ -63,3 +64,41 @@ def test_proposed_contacts_are_as_deep_as_their_size_says(bench: Bench) -> None:
     mesh = set_down(turned(trimesh.creation.box((26, 16, 8)), 20, (1, 0.3, 0)), 5.0)
     for c in propose_tips(mesh, bench).supports.contacts:
         assert c.depth_mm == contact_depth_mm(c.diameter_mm, False, bench.supports)
+
+
+@pytest.mark.parametrize("off_mm", [0.6, 1.5, 3.0])
+@pytest.mark.parametrize("drawn_mm", [0.3, 0.5])
+def test_a_tip_that_something_hangs_on_unsteadily_is_told_the_size_that_holds_it(
+    off_mm: float, drawn_mm: float, bench: Bench
+) -> None:
+    """A slab on one tip beside its middle: with the size that is told it hangs steadily with the usual reserve, and is told no
+    other then; by the cube of what is printed."""
+    mesh = set_down(trimesh.creation.box((9, 7, 1.2)), 5.0)
+    trial = Trial(mesh, bench)
+
+    def on(diameter_mm: float) -> Supports:
+        route = Route((off_mm, 0.0, 5.0), (off_mm, 0.0, 3.5), (off_mm, 0.0, 3.5), (off_mm, 0.0, 0.0))
+        return Supports().with_route(route, diameter_mm, Need(NeedKind.BY_HAND))
+
+    borne = trial.borne(on(drawn_mm))
+    size = float(steadying_mm(borne, bench)[0])
+    assert borne.unsteady.max() > 1.0 and size > drawn_mm
+    then = trial.borne(on(size))
+    assert 0.9 < then.unsteady.max() * MARGIN_RESERVE < 1.001  # a thicker one sets a little harder too
+    k = int(borne.unsteady.argmax())
+    stronger = then.tips.stiff[k, 0] / borne.tips.stiff[k, 0]
+    by_cube = (then.tips.printed_mm[0] / borne.tips.printed_mm[0]) ** 3
+    assert borne.unsteady[k] / then.unsteady[k] == pytest.approx(by_cube * stronger, rel=1e-3)
+    assert not steadying_mm(then, bench).any()
+
+
+def test_what_is_needed_for_steadiness_is_one_of_the_house_s_sizes_too(bench: Bench) -> None:
+    mesh = set_down(turned(trimesh.creation.box((26, 16, 8)), 20, (1, 0.3, 0)), 5.0)
+    borne = Trial(mesh, bench).borne(propose_tips(mesh, bench).supports)
+    least = np.linspace(0.2, 0.9, len(borne.tips.drawn_mm))
+    for sizes in ("by load", "light, medium, heavy", "one size"):
+        house = with_sizes(bench, sizes)
+        plain, more = (fitting_mm(borne.tip_load_n, borne.tips, house, least_mm) for least_mm in (0.0, least))
+        assert (more >= np.minimum(np.maximum(plain, least), 0.8) - 1e-9).all()
+        if sizes == "light, medium, heavy":
+            assert set(np.round(more, 6)) <= {0.3, 0.5, 0.8}

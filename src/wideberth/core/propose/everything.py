@@ -35,6 +35,7 @@ from wideberth.core.support import (
     fitting_mm,
     most_free_mm,
     propose_tips,
+    steadying_mm,
     stouter_posts,
     with_company,
 )
@@ -156,19 +157,19 @@ def _under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: 
 def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages, refused_mm: NDArray[np.float64]) -> Supports:
     """Supports with company for tips of a prediction of one part that hold too little although they are as thick as allowed, and
     for those on which a piece hangs unsteadily."""
-    bench = seen.job.bench
-    weak = {
-        n
-        for n, tip in enumerate(seen.verdict.tips)
-        if tip.margin < bench.supports.wanted_margin and tip.diameter_mm >= bench.supports.largest_tip_mm - 1e-6
-    }
-    weak |= {int(t) for t in seen.loads.unsteady_tip[seen.loads.unsteady > 1.0] if t >= 0}
-    if not weak:
+    bench, unsteady = seen.job.bench, seen.loads.unsteady
+    largest = bench.supports.largest_tip_mm
+    stout = {n: tip for n, tip in enumerate(seen.verdict.tips) if tip.diameter_mm >= largest - 1e-6}
+    by_mm = {n: np.inf for n, tip in stout.items() if tip.margin < bench.supports.wanted_margin}
+    for layer in sorted(np.flatnonzero(unsteady > 1.0), key=lambda k: -unsteady[k]):  # where it hangs least steadily
+        if (n := int(seen.loads.unsteady_tip[layer])) in stout:
+            by_mm.setdefault(n, (layer + 1) * seen.layer_mm + 0.5 * largest)
+    if not by_mm:
         return supports
     part = seen.job.parts[0]
     outer = stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
     forbidden = barred_by(stages.marked(part).mark, bench.house)
-    return with_company(supports, sorted(weak), room_around(part, stages, bench), bench, refused_mm, outer, forbidden)
+    return with_company(supports, by_mm, room_around(part, stages, bench), bench, refused_mm, outer, forbidden)
 
 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:
@@ -181,7 +182,8 @@ def _thicker(seen: Prediction, stages: Stages) -> Proposal:
     """Thicker tips and posts, and diagonals, where a prediction asks for them."""
     job, touches = seen.job, seen.printed.touches
     wanted: dict[str, dict[str, float]] = {}
-    for touch, size in zip(touches, fitting_mm(seen.loads.tip_load_n, seen.loads.tips, job.bench), strict=True):
+    fitting = fitting_mm(seen.loads.tip_load_n, seen.loads.tips, job.bench, steadying_mm(seen.loads, job.bench))
+    for touch, size in zip(touches, fitting, strict=True):
         part = seen.placed[touch.part].part
         contact = part.supports.contact[touch.contact]
         if size > contact.diameter_mm + 1e-6 and not contact.pinned:  # a further print's tip is the part's own
@@ -204,7 +206,7 @@ def _thicker(seen: Prediction, stages: Stages) -> Proposal:
             diagonals += len(grown.braces) - len(part.supports.braces)
         job = job.with_part(replace(part, supports=grown))
     tips, posts = (sum(len(s) for s in sizes.values()) for sizes in (wanted, stouter))
-    told = [f"{tips} tips grow to carry suction and the shell's own pull"] if tips else []
+    told = [f"{tips} tips grow to carry suction and the shell's own pull, or what hangs unsteadily"] if tips else []
     told += [f"{posts} posts grow stouter against the push of the return"] if posts else []
     told += [f"{counted(diagonals, 'diagonal')} between posts that would bend aside"] if diagonals else []
     why = "; ".join(told) or "every tip and post is thick enough"

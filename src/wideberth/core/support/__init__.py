@@ -26,7 +26,7 @@ from wideberth.core.support.recognise import Found, recognised
 from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
 from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import with_joint_at, with_post_moved
-from wideberth.core.support.sizes import fitting_mm
+from wideberth.core.support.sizes import fitting_mm, steadying_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
 __all__ = [
@@ -64,6 +64,7 @@ __all__ = [
     "recognised",
     "room_of",
     "started",
+    "steadying_mm",
     "stouter_posts",
     "supports_mesh",
     "through_part",

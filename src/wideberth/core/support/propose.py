@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -23,12 +23,14 @@ from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.shifting import FEW, Pool, shifted
 from wideberth.core.support.sizes import contact_depth_mm
-from wideberth.core.support.spots import Spots, side_spots, wanted_spots
+from wideberth.core.support.solids import touches
+from wideberth.core.support.spots import NO_SPOTS, Spots, side_spots, wanted_spots
 from wideberth.core.support.tuning import (
     LEAST_PLATE_MARGIN,
     NEARLY_HOLDS,
     RESIZING_ROUNDS,
     narrowed,
+    shared,
     sized_anew,
     sized_for,
     steadied,
@@ -97,6 +99,7 @@ def propose_tips(
     supports, unreached = _with_routes(supports, spots, clear, bench, progress.part(0.25, 0.4))
     closed = set(unreached)
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
+    known: Loads | None = None
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
         if not supports:  # all that was wanted is barred, but for what begins in mid-liquid
@@ -105,23 +108,27 @@ def propose_tips(
             if not supports:
                 break
             continue
-        printed, borne = trial.printed(supports), trial.borne(supports)
+        # pulls hardly depend on tips: they are found anew once all that these bear is answered
+        borne = trial.borne(supports) if known is None else shared(supports, known, bench)
+        more, anew = _under_islands(trial.printed(supports), light) if known is None else NO_SPOTS, known is None
         supports, overloaded, grown = sized_for(supports, borne, bench, number > 0)
-        more = _under_islands(printed, light)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             company = _around(sides(), supports, overloaded, apart)
             if len(company.points) == 0:  # limbs too thin to have any
                 company = _close_around(around, supports, overloaded, apart)
             more = _together(more, company)
-        if number < WIDER_ROUNDS and np.nanmin(borne.plate_margin, initial=np.inf) < LEAST_PLATE_MARGIN:
+        widens = anew and number < WIDER_ROUNDS and least(borne.plate_margin) < LEAST_PLATE_MARGIN
+        if widens:
             more = _together(more, _wider(sides(), supports, apart))
         if number < SAG_ROUNDS:
-            more = _together(more, _where_it_sags(light, under, printed, borne, bench))
+            more = _together(more, _where_it_sags(light, under, supports, borne, bench))
         before = len(supports.contacts)
         supports, none = _with_routes(supports, barred.without(more), clear, bench, progress.part(0.4, 1.0), closed)
         closed |= set(none)
-        if len(supports.contacts) == before and not grown:
+        answered = len(supports.contacts) == before and not grown
+        if answered and anew:
             break
+        known = None if answered or widens else borne
     supports = steadied(supports, trial, progress)
     whole = None if finish is None else finish.whole()
     times = _times(supports, barred.surface, whole)
@@ -176,22 +183,23 @@ def _braced(supports: Supports, trial: Trial, room: Clearance) -> Supports:
 
 def with_company(
     supports: Supports,
-    wanting: Sequence[int],
+    by_mm: Mapping[int, float],
     room: Room,
     bench: Bench,
     refused_mm: NDArray[np.float64],
     outer: Mesh,
     forbidden: NDArray[np.bool_],
 ) -> Supports:
-    """Supports with up to two more tips around each of some contacts, by number, that want company.
+    """Supports with up to two more tips around each of some contacts that want company.
 
     Parameters
     ----------
-    refused_mm : (n, 3) spots that none comes near to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
+    by_mm : up to what height a tip comes in time, by the number of the contact. refused_mm : (n, 3) spots that none comes near
+        to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
     """
     apart = spacing_mm(bench)
     barred = _Barred.around(None, refused_mm, bench, outer, forbidden)
-    spots = barred.without(_close_around(room, supports, list(wanting), apart))
+    spots = barred.without(_close_around(room, supports, sorted(by_mm), apart, by_mm))
     return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
 
 
@@ -314,13 +322,13 @@ def _with_routes(
     return supports, tuple(unreached)
 
 
-def _where_it_sags(mesh: Mesh, under: Undersides, printed: Printed, borne: Loads, bench: Bench) -> Spots:
+def _where_it_sags(mesh: Mesh, under: Undersides, supports: Supports, borne: Loads, bench: Bench) -> Spots:
     """The worst spot of each down-facing region that gives more than one layer between the tips so far."""
-    t, grid = bench.print.layer_height_mm, printed.part.grid
+    t, grid = bench.print.layer_height_mm, borne.part_pulls.printed.part.grid
     heights = np.arange(0.5 * t, float(mesh.high[2]) + t, t)
     pull = np.interp(heights, grid.z_of(np.arange(grid.layers)), borne.peel_n / np.maximum(borne.area_mm2, 1e-9))
     stiff = np.interp(heights, grid.z_of(np.arange(grid.layers)), borne.sheet_stiff)
-    sag = sag_of(under, printed.touches, pull, bench, stiff)
+    sag = sag_of(under, touches(supports, bench.supports, 0, 0.0, 0.0), pull, bench, stiff)
     give = np.maximum(sag.sag_mm, sag.curl_mm)
     worst = [int(own[give[own].argmax()]) for r in range(sag.regions) if len(own := np.flatnonzero(sag.region == r))]
     points = sag.points_mm[worst].reshape(-1, 3)
@@ -366,13 +374,15 @@ def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:
     return Spots(spare.points[chosen], spare.normals[chosen], [NeedKind.STEADIES] * 2)
 
 
-def _close_around(room: Room, supports: Supports, wanting: list[int], spacing_mm: float) -> Spots:
-    """Up to two spots on steep sides around each tip that wants company."""
+def _close_around(
+    room: Room, supports: Supports, wanting: list[int], spacing_mm: float, by_mm: Mapping[int, float] = {}
+) -> Spots:
+    """Up to two spots on steep sides around each tip that wants company, where it is up to some height that one comes in time."""
     at = np.array([supports.contacts[n].spot_mm for n in wanting])
-    return _around(room.close_to(at, COMPANY_REACH * spacing_mm), supports, wanting, spacing_mm)
+    return _around(room.close_to(at, COMPANY_REACH * spacing_mm), supports, wanting, spacing_mm, by_mm)
 
 
-def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: float) -> Spots:
+def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: float, by_mm: Mapping[int, float] = {}) -> Spots:
     """Up to two spare spots around each tip that wants company, well apart from all others."""
     chosen: list[int] = []
     have = np.array([c.spot_mm for c in supports.contacts])
@@ -383,6 +393,8 @@ def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: fl
             if away[i] > COMPANY_REACH * spacing_mm or taken == COMPANY:
                 break
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
+            if spare.points[i, 2] > by_mm.get(tip, np.inf):
+                continue
             if np.linalg.norm(others - spare.points[i], axis=1).min() >= NEAR_SHARE * spacing_mm:
                 chosen.append(int(i))
                 taken += 1

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, SupportSettings, drawn_tip_mm, growth_beyond_blur_mm, printed_tip_mm
-from wideberth.core.loads import LEAST_MPA, TipsAtPeels
+from wideberth.core.loads import LEAST_MPA, Loads, TipsAtPeels
 
 SIZE_STEP_MM = 0.025
 MARGIN_RESERVE = 1.15
@@ -30,6 +30,19 @@ def needed_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) 
     return drawn_tip_mm(wanted, tips.ratio, bench.printer.blur_mm)
 
 
+def steadying_mm(borne: Loads, bench: Bench) -> NDArray[np.float64]:
+    """Diameters [mm] to draw tips with so that what hangs on them unsteadily is held by their own bending with a reserve,
+    (tips,), 0 for all others. What a tip resists of a moment goes with its cube."""
+    worst = np.zeros(len(borne.tips.drawn_mm))
+    shaky = np.flatnonzero((borne.unsteady > 1.0) & (borne.unsteady_tip >= 0))
+    np.maximum.at(worst, borne.unsteady_tip[shaky], borne.unsteady[shaky])
+    tips, which = borne.tips, np.flatnonzero(worst)
+    wide = tips.printed_mm[which] * (worst[which] * MARGIN_RESERVE) ** (1 / 3) - 2 * growth_beyond_blur_mm(bench)
+    needed = np.zeros(len(worst))
+    needed[which] = drawn_tip_mm(np.maximum(wide, 0.0), tips.ratio[which], bench.printer.blur_mm)
+    return needed
+
+
 def most_mm2(tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
     """Load over strength [mm²] up to which tips need not be drawn thicker than allowed, (tips,): `needed_mm` turned round."""
     settings = bench.supports
@@ -38,10 +51,13 @@ def most_mm2(tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
     return np.asarray(np.pi / 4 * np.maximum(wide, 0.0) ** 2 / (settings.wanted_margin * MARGIN_RESERVE))
 
 
-def fitting_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
+def fitting_mm(
+    tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench, least_mm: NDArray[np.float64] | float = 0.0
+) -> NDArray[np.float64]:
     """Diameters [mm] for tips (tips,), as `needed_mm` but no less and no more than allowed: in steps of 0.025 mm, the next of the
-    house's three sizes, those heavy that carry what is printed first, or all as the thickest has to be."""
-    settings, needed = bench.supports, needed_mm(tip_load_n, tips, bench)
+    house's three sizes, those heavy that carry what is printed first, or all as the thickest has to be. least_mm : (tips,) what
+    they have to be for another reason."""
+    settings, needed = bench.supports, np.maximum(needed_mm(tip_load_n, tips, bench), least_mm)
     steps = np.ceil(needed / SIZE_STEP_MM - 1e-9) * SIZE_STEP_MM
     if settings.sizes in ("light, medium, heavy", "heavy first"):
         three = np.sort([settings.light_tip_mm, settings.medium_tip_mm, settings.heavy_tip_mm])

@@ -38,6 +38,9 @@ class Spots:
     why: list[NeedKind]
 
 
+NO_SPOTS = Spots(np.empty((0, 3)), np.empty((0, 3)), [])
+
+
 def wanted_spots(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> tuple[Spots, Spots]:
     """Spots to hold a posed part at, and the candidates that were left out for being too near to one.
 
@@ -51,8 +54,7 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> tupl
     why = [NeedKind.ISLAND] * len(parts[0][0]) + [NeedKind.FREE_EDGE] * len(parts[1][0]) + [NeedKind.UNDERSIDE] * len(parts[2][0])
     reach = np.concatenate([r for _, _, r in parts]) * apart_mm
     if len(points) == 0:
-        none = Spots(points, normals, [])
-        return none, none
+        return NO_SPOTS, NO_SPOTS
     neighbours = scipy.spatial.cKDTree(points)
     state = np.zeros(len(points), np.int8)
     for i in range(len(points)):

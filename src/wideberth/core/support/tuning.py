@@ -264,7 +264,7 @@ def sized_anew(supports: Supports, trial: Trial, known: Loads | None = None, thi
     """Tips of the size that their loads ask for, and what they bear then: fitted once where they may get thinner, after that they
     only grow. known : what others bore on the same part, whose pulls hardly differ; left out, theirs are found first."""
     bench = trial.bench
-    borne = trial.borne(supports) if known is None else _shared(supports, known, bench)
+    borne = trial.borne(supports) if known is None else shared(supports, known, bench)
     if thinner:
         supports = refitted(supports, borne, bench)
     supports = _shared_out(supports, borne, bench)
@@ -281,13 +281,13 @@ def sized_for(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -
 def _shared_out(supports: Supports, borne: Loads, bench: Bench) -> Supports:
     """Tips grown to their shares of what is borne until none grows: sizes change shares, but hardly what pulls."""
     for _ in range(RESIZING_ROUNDS):
-        supports, _, grown = sized(supports, _shared(supports, borne, bench), bench, True)
+        supports, _, grown = sized(supports, shared(supports, borne, bench), bench, True)
         if not grown:
             break
     return supports
 
 
-def _shared(supports: Supports, borne: Loads, bench: Bench) -> Loads:
+def shared(supports: Supports, borne: Loads, bench: Bench) -> Loads:
     """What tips would bear of the pulls that others bore."""
     return borne.held_as(borne.part_pulls.tug(touches(supports, bench.supports, 0, 0.0, 0.0)))
 
