@@ -375,14 +375,16 @@ def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:
 
 
 def _close_around(
-    room: Room, supports: Supports, wanting: list[int], spacing_mm: float, by_mm: Mapping[int, float] = {}
+    room: Room, supports: Supports, wanting: list[int], spacing_mm: float, by_mm: Mapping[int, float] | None = None
 ) -> Spots:
     """Up to two spots on steep sides around each tip that wants company, where it is up to some height that one comes in time."""
     at = np.array([supports.contacts[n].spot_mm for n in wanting])
     return _around(room.close_to(at, COMPANY_REACH * spacing_mm), supports, wanting, spacing_mm, by_mm)
 
 
-def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: float, by_mm: Mapping[int, float] = {}) -> Spots:
+def _around(
+    spare: Spots, supports: Supports, wanting: list[int], spacing_mm: float, by_mm: Mapping[int, float] | None = None
+) -> Spots:
     """Up to two spare spots around each tip that wants company, well apart from all others."""
     chosen: list[int] = []
     have = np.array([c.spot_mm for c in supports.contacts])
@@ -393,7 +395,7 @@ def _around(spare: Spots, supports: Supports, wanting: list[int], spacing_mm: fl
             if away[i] > COMPANY_REACH * spacing_mm or taken == COMPANY:
                 break
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
-            if spare.points[i, 2] > by_mm.get(tip, np.inf):
+            if by_mm is not None and spare.points[i, 2] > by_mm[tip]:
                 continue
             if np.linalg.norm(others - spare.points[i], axis=1).min() >= NEAR_SHARE * spacing_mm:
                 chosen.append(int(i))
