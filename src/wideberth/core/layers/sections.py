@@ -91,21 +91,13 @@ class Sections:
 
     def component_at(self, layer: int, x_mm: float, y_mm: float, reach_mm: float = 0.0) -> int:
         """The component of a layer that holds a point, or the nearest one within `reach_mm`; -1 when there is none."""
-        grid = self.runs.grid
+        runs, grid = self.runs, self.runs.grid
         if not 0 <= layer < grid.layers:
             return -1
-        steps = int(np.ceil(reach_mm / grid.pitch_mm)) + 1
-        at = int(grid.row_of(y_mm))
-        best, component = reach_mm + 0.5 * grid.pitch_mm, -1
-        for j in range(max(0, at - steps), min(grid.rows, at + steps + 1)):
-            lo, hi = self.runs.offsets[layer * grid.rows + j], self.runs.offsets[layer * grid.rows + j + 1]
-            dy = max(0.0, abs(grid.y0_mm + j * grid.pitch_mm - y_mm) - 0.5 * grid.pitch_mm)
-            for i in range(lo, hi):
-                dx = max(self.runs.x0[i] - x_mm, x_mm - self.runs.x1[i], 0.0)
-                far = float(np.hypot(dx, dy))
-                if far < best or (far == 0.0 and component < 0):
-                    best, component = far, int(self.label[i])
-        return component
+        where = layer, int(grid.row_of(y_mm)), x_mm, y_mm, reach_mm
+        return int(
+            kernels.nearest_component(runs.offsets, runs.x0, runs.x1, self.label, grid.rows, grid.y0_mm, grid.pitch_mm, where)
+        )
 
 
 def sections(runs: Runs, across: Lent[Runs] | None = None) -> Sections:

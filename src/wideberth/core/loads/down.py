@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, Motion, by_layer
 from wideberth.core.layers import Touch
-from wideberth.core.loads.pulls import VISCOUS, WEIGHT
+from wideberth.core.loads.pulls import VISCOUS, WEIGHT, of_all_causes
 from wideberth.core.loads.young import Young
 from wideberth.core.units import MM_PER_M
 
@@ -91,7 +91,7 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench,
     """
     share = by_layer(bench, len(tip_n), lambda moved: return_share(moved, bench))
     returning = share[:, None] * tip_n[:, :, VISCOUS] - tip_n[:, :, WEIGHT]
-    lifting = -tip_n.sum(axis=2)
+    lifting = -of_all_causes(tip_n)
     posts: dict[tuple[int, str], list[int]] = {}
     for i, t in enumerate(touches):
         posts.setdefault((t.part, t.post or f"under {i}"), []).append(i)
@@ -105,7 +105,9 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench,
     if groups and len(tip_n):
         first = np.cumsum([0, *(len(group) for group in groups[:-1])])
         mine = [i for group in groups for i in group]
-        total = np.maximum(*(np.add.reduceat(by_tip[:, mine], first, axis=1) for by_tip in (returning, lifting)))
+        if len(groups) < len(touches):
+            returning, lifting = (np.add.reduceat(by_tip[:, mine], first, axis=1) for by_tip in (returning, lifting))
+        total = np.maximum(returning, lifting)
         stiff = np.ones(total.shape) if set_so_far is None else _stiff(touches, groups, len(tip_n), set_so_far)
         layer = (total / stiff).argmax(axis=0)
         worst = layer, np.arange(len(groups))

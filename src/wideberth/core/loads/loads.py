@@ -24,7 +24,7 @@ from wideberth.core.loads.down import Pushed, pushed, settling_s
 from wideberth.core.loads.holders import plate_patches
 from wideberth.core.loads.necks import Necks
 from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, viscous_n
-from wideberth.core.loads.pulls import pulls_on, weights_n
+from wideberth.core.loads.pulls import of_all_causes, pulls_on, weights_n
 from wideberth.core.loads.ranges import Ranges, margin_ranges, no_ranges
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
 from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift, follow_failure, share
@@ -122,7 +122,7 @@ class Loads:
     @cached_property
     def tip_load_n(self) -> NDArray[np.float64]:
         """Load on each tip, (layers, tips)."""
-        return np.asarray(self.tip_cause_n.sum(axis=2))
+        return of_all_causes(self.tip_cause_n)
 
     @cached_property
     def sheet_stiff(self) -> NDArray[np.float64]:

@@ -38,6 +38,11 @@ class Pulls:
         return np.asarray(self.force_n.sum(axis=1))
 
 
+def of_all_causes(by_cause_n: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Loads of all causes together, (...), of those by cause, (..., causes)."""
+    return np.asarray(by_cause_n @ np.ones(by_cause_n.shape[-1]))
+
+
 def pulls_on(
     printed: Printed,
     sections: Sections,

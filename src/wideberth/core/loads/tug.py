@@ -12,7 +12,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.layers import Bodies, Printed, Sections, Touch, bodies
 from wideberth.core.loads.holders import Patches, plate_patches, second_touches
 from wideberth.core.loads.necks import Necks, necks
-from wideberth.core.loads.pulls import WEIGHT, Pulls, pulls_on, weights_n
+from wideberth.core.loads.pulls import WEIGHT, Pulls, of_all_causes, pulls_on, weights_n
 from wideberth.core.loads.sharing import Holders, Shares, share
 from wideberth.core.loads.suction import Suction
 from wideberth.core.loads.young import KnownTips, TipsAtPeels, Young, tips_at_peels
@@ -100,7 +100,7 @@ class Tug:
     def tip_load_n(self) -> Values:
         """(layers, tips), below zero where a tip is pushed."""
         by_cause = self.shared.tip_n
-        return by_cause[:, :, 0] if by_cause.shape[2] == 1 else np.asarray(by_cause.sum(axis=2))
+        return by_cause[:, :, 0] if by_cause.shape[2] == 1 else of_all_causes(by_cause)
 
     @cached_property
     def tip_margin(self) -> Values:

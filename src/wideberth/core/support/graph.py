@@ -7,7 +7,7 @@ plate. Everything has an id that it keeps for good: loads, margins and reasons b
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
 from functools import cached_property
 
@@ -170,6 +170,14 @@ class Supports:
 
     def __bool__(self) -> bool:
         return bool(self.contacts or self.posts)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        """Worked out once: it takes long, and whoever remembers supports asks for it each time."""
+        return hash(tuple(getattr(self, field.name) for field in fields(self)))
 
     @cached_property
     def contact(self) -> dict[str, Contact]:

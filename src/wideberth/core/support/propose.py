@@ -305,6 +305,7 @@ def _with_routes(
     closed : spots that no way led to before, nor beside; only posts that stand by now may lead there.
     """
     unreached, settings = [], bench.supports
+    have = np.array([c.spot_mm for c in supports.contacts]).reshape(-1, 3)
     for i in range(len(spots.points)):
         if i % 20 == 0:
             progress.at(i / len(spots.points), "leading posts to the plate")
@@ -317,7 +318,8 @@ def _with_routes(
             unreached.append((x, y, z))
             continue
         apart = settings.smallest_tip_mm if spots.why[i] is NeedKind.ISLAND else settings.largest_tip_mm
-        if all(np.linalg.norm(c.spot_mm - route.spot_mm) >= apart for c in supports.contacts):
+        if (np.linalg.norm(have - route.spot_mm, axis=1) >= apart).all():
+            have = np.vstack((have, route.spot_mm))
             supports = supports.with_route(route, settings.tip_mm, Need(spots.why[i]))
     return supports, tuple(unreached)
 

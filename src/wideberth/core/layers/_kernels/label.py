@@ -183,6 +183,26 @@ def sweep_bodies(first, upper, lower, link_first, volume, tracked, nz):
 
 
 @njit(cache=True, nogil=True)
+def nearest_component(offsets, x0, x1, label, ny, y0, pitch, where):
+    """The component of a layer that holds a point, or the nearest one within reach; -1 when there is none.
+
+    Parameters
+    ----------
+    where : layer, row nearest to the point, x, y, reach.
+    """
+    layer, at, x, y, reach = where
+    steps = math.ceil(reach / pitch) + 1
+    best, component = reach + 0.5 * pitch, -1
+    for j in range(max(0, at - steps), min(ny, at + steps + 1)):
+        dy = max(0.0, abs(y0 + j * pitch - y) - 0.5 * pitch)
+        for i in range(offsets[layer * ny + j], offsets[layer * ny + j + 1]):
+            far = math.hypot(max(x0[i] - x, x - x1[i], 0.0), dy)
+            if far < best or (far == 0.0 and component < 0):
+                best, component = far, label[i]
+    return component
+
+
+@njit(cache=True, nogil=True)
 def nearest_runs(offsets, x0, x1, ray, x):
     """The run nearest to x on each ray (-1 on an empty one)."""
     out = np.full(ray.size, -1, np.int64)
