@@ -5,13 +5,15 @@ import importlib
 import re
 import subprocess
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from threading import Event, Timer
 
 import pytest
 
 import wideberth
 from wideberth.core.errors import BadJob, BadModel, Cancelled, WideBerthError
-from wideberth.core.progress import Progress
+from wideberth.core.progress import Progress, waited
 from wideberth.core.units import duration_text, g_weight_n, kelvin, mm_per_s
 
 
@@ -52,6 +54,19 @@ def test_cancelling_anywhere_stops_every_part() -> None:
     assert whole.cancelled
     with pytest.raises(Cancelled):
         whole.part(0.9, 1.0).at(0.0, "elsewhere")
+
+
+def test_nobody_waits_for_what_is_no_longer_wanted() -> None:
+    wanted, unwanted, enough = Progress(), Progress(), Event()
+    with ThreadPoolExecutor(1) as beside:
+        work = beside.submit(enough.wait, 60)
+        Timer(0.1, unwanted.part(0.0, 0.5).cancel).start()
+        with pytest.raises(Cancelled):
+            waited(work, unwanted)
+        assert not work.done()
+        wanted.heed()
+        enough.set()
+        assert waited(work, wanted) is True
 
 
 def test_what_is_done_beside_is_not_heard_and_is_cancelled_with_the_rest() -> None:

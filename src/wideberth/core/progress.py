@@ -3,8 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from concurrent.futures import Future, wait
+from typing import TypeVar
 
 from wideberth.core.errors import Cancelled
+
+Made = TypeVar("Made")
+LOOK_S = 0.05
+"""How often whoever waits for others looks whether it is still to wait."""
 
 
 class Progress:
@@ -43,6 +49,11 @@ class Progress:
         if self._report is not None:
             self._report(self._from + (self._to - self._from) * fraction, phrase)
 
+    def heed(self) -> None:
+        """Stop here if that was asked for; where there is nothing to report."""
+        if self._root._cancelled:
+            raise Cancelled("")
+
     def part(self, start: float, stop: float) -> Progress:
         """A progress for the stretch of this one from `start` to `stop` (0..1)."""
         piece = Progress(self._report)
@@ -56,6 +67,18 @@ class Progress:
         piece = Progress()
         piece._root = self._root
         return piece
+
+
+def waited(work: Future[Made], progress: Progress) -> Made:
+    """What work beside comes to; once it is no longer wanted it is not waited for, and ends at its own next report.
+
+    Raises
+    ------
+    Cancelled : within `LOOK_S` of the wish.
+    """
+    while not wait([work], LOOK_S).done:
+        progress.heed()
+    return work.result()
 
 
 def quiet() -> Progress:

@@ -31,6 +31,7 @@ from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift,
 from wideberth.core.loads.suction import Suction, suction
 from wideberth.core.loads.tug import SPECK_PULL_N, PartPulls, Tug
 from wideberth.core.loads.young import TipsAtPeels, Young, young
+from wideberth.core.progress import Progress, quiet
 
 SPECK_ROWS = 4
 """A piece smaller than this many rows squared is a cusp of the base that the rows cut off; it tears nothing away."""
@@ -156,6 +157,7 @@ def loads(
     layers_as_one: int = 1,
     known: Solved | None = None,
     ranged: bool = True,
+    progress: Progress | None = None,
 ) -> Loads:
     """All loads of a plate.
 
@@ -164,11 +166,17 @@ def loads(
     printed : what is printed, on one grid. effort : how exactly squeeze integrals are found (`PREVIEW_SQUEEZE` for
     previews).
     layers_as_one : printed layers that each of these stands for, in a preview. known : squeeze integrals solved before.
-    ranged : whether ranges of the margins are wanted too, and what follows a failure.
+    ranged : whether ranges of the margins are wanted too, and what follows a failure. progress : heeded in between.
+
+    Raises
+    ------
+    Cancelled : when `progress` was cancelled meanwhile.
     """
+    progress = progress or quiet()
     part, everything = printed.part_sections, printed.sections
     layers = printed.all.grid.layers
     part_squeeze, all_squeeze, solves = _squeezes(printed, effort, known)
+    progress.heed()
     area, squeeze = everything.per_layer(everything.area_mm2), everything.per_layer(all_squeeze)
     seconds = layer_seconds(area, bench) * layers_as_one
     vat_c = layer_temperatures(seconds, bench)
@@ -178,6 +186,7 @@ def loads(
     speck = everything.area_mm2 < (SPECK_ROWS * everything.runs.grid.pitch_mm) ** 2
     on_all = _Peel(everything, all_squeeze, bench, viscosity, speck)
 
+    progress.heed()
     set_so_far = young(vat_c, part.runs.grid.layer_mm, _as_printed(bench, layers_as_one))
     with ThreadPoolExecutor(1) as beside:  # the plate's tug and the tips' are two
         plate = beside.submit(_on_the_plate, printed, bench, on_all, drawn)
@@ -189,6 +198,7 @@ def loads(
             failure = follow_failure(printed, bench, part, pulls, hanging, holders, tips, shared, SPECK_PULL_N)
         posts = pushed(printed.touches, shared.tip_n, bench, set_so_far)
         on_plate = plate.result()
+    progress.heed()
     capacity = tips.capacity_n
 
     sucked = np.bincount(printed.openings.layer, drawn.force_n, layers).astype(np.float64)

@@ -186,7 +186,7 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     bench = _coarser(job.bench, seen.fineness.layers_as_one)
     progress.at(0.0, "sharing loads")
     of = seen.fineness
-    borne = loads(printed, bench, of.squeeze, of.layers_as_one, stages.solved(of), not of.brief)
+    borne = loads(printed, bench, of.squeeze, of.layers_as_one, stages.solved(of), not of.brief, progress)
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if of.light or of.brief else _sags(prints, stages, borne, bench)

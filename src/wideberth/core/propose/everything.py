@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ from wideberth.core.job import Job, Part, job_of
 from wideberth.core.loads import Finish, Finishing, barred_by
 from wideberth.core.model import Mesh
 from wideberth.core.predict import Marked, Prediction, Stages, fine, predict
-from wideberth.core.progress import Progress, quiet
+from wideberth.core.progress import Progress, quiet, waited
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
 from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.places import propose_places
@@ -100,7 +101,8 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     try:
         room = beside.submit(room_around, part, stages, job.bench, progress.unheard())
         finish = beside.submit(stages.finish, part, job.bench.house, progress.unheard())
-        of = _Supporting(outer, stages.marked(part), job.bench, pinned, refused, room.result, finish.result)
+        rest = partial(waited, room, progress), partial(waited, finish, progress)
+        of = _Supporting(outer, stages.marked(part), job.bench, pinned, refused, *rest)
         made = stages.cache.run(_supported, of, progress.part(0.0, 0.9))
     finally:
         beside.shutdown(wait=False)

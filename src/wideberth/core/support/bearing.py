@@ -13,6 +13,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.layers import PREVIEW_SQUEEZE, Grid, Printed, Solved, cast, empty, grid_over
 from wideberth.core.loads import Loads, Pushed, loads
 from wideberth.core.model import Mesh
+from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.bracing import braced
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.routing import Clearance
@@ -28,11 +29,12 @@ V = TypeVar("V")
 class Trial:
     """A solid part in its pose that is tried on supports: what does not depend on them is found once.
 
-    light : the part's outer mesh. The last supports that were tried are remembered with what they bear.
+    light : the part's outer mesh. progress : heeded before each step that takes long. The last supports that were tried are
+    remembered with what they bear.
     """
 
-    def __init__(self, light: Mesh, bench: Bench) -> None:
-        self.light, self.bench = light, bench
+    def __init__(self, light: Mesh, bench: Bench, progress: Progress | None = None) -> None:
+        self.light, self.bench, self._progress = light, bench, progress or quiet()
         self._alone: dict[Grid, Printed] = {}
         self._printed: dict[tuple[Supports, int], Printed] = {}
         self._borne: dict[tuple[Supports, int], Loads] = {}
@@ -40,7 +42,7 @@ class Trial:
 
     def on_posts_of(self, bench: Bench) -> Trial:
         """The same part tried on a bench on which only posts are others."""
-        other = Trial(self.light, bench)
+        other = Trial(self.light, bench, self._progress)
         other._alone, other._solved = self._alone, self._solved
         return other
 
@@ -53,11 +55,13 @@ class Trial:
         return _once(self._borne, (supports, coarser), lambda: self._pulled(self.printed(supports, coarser)))
 
     def _pulled(self, printed: Printed) -> Loads:
+        self._progress.heed()
         printed.label(liquid=False)
         plain = replace(self.bench, print=replace(self.bench.print, first_layers=0, transition_layers=0))
-        return loads(printed, plain, PREVIEW_SQUEEZE, known=self._solved, ranged=False)
+        return loads(printed, plain, PREVIEW_SQUEEZE, known=self._solved, ranged=False, progress=self._progress)
 
     def _cast(self, supports: Supports, coarser: int) -> Printed:
+        self._progress.heed()
         solid = supports_mesh(supports, self.bench.supports)
         low, high = self.light.low, self.light.high
         if solid is not None:

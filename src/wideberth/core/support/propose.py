@@ -87,10 +87,11 @@ def propose_tips(
     settings = bench.supports
     progress.at(0.02, "making room")
     around = room or room_of(stand_in(outer, ROOM_TRIANGLES, progress.part(0.02, 0.1)), settings)
-    light, clear, trial = around.light, around.clearance, Trial(around.light, bench)
+    light, clear, trial = around.light, around.clearance, Trial(around.light, bench, progress)
     progress.at(0.1, "looking for spots")
     spots, spare = wanted_spots(light, settings, apart)
     sides = cache(lambda: _together(spare, side_spots(light, settings, apart)))
+    progress.heed()
     supports, barred = (
         started(pinned, settings),
         _Barred.around(pinned, refused_mm, bench, outer, None if finish is None else finish.barred),
@@ -98,6 +99,7 @@ def propose_tips(
     spots, spare = barred.without(spots), barred.without(spare)
     supports, unreached = _with_routes(supports, spots, clear, bench, progress.part(0.25, 0.4))
     closed = set(unreached)
+    progress.heed()
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
     known: Loads | None = None
     for number in range(ROUNDS):
