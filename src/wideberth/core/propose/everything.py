@@ -208,8 +208,9 @@ def _thicker(seen: Prediction, stages: Stages) -> Proposal:
             diagonals += len(grown.braces) - len(part.supports.braces)
         job = job.with_part(replace(part, supports=grown))
     tips, posts = (sum(len(s) for s in sizes.values()) for sizes in (wanted, stouter))
-    told = [f"{tips} tips grow to carry suction and the shell's own pull, or what hangs unsteadily"] if tips else []
-    told += [f"{posts} posts grow stouter against the push of the return"] if posts else []
+    grow = [counted(n, what) + (" grows" if n == 1 else " grow") for n, what in ((tips, "tip"), (posts, "post"))]
+    told = [f"{grow[0]} to carry suction and the shell's own pull, or what hangs unsteadily"] if tips else []
+    told += [f"{grow[1]} stouter against the push of the return"] if posts else []
     told += [f"{counted(diagonals, 'diagonal')} between posts that would bend aside"] if diagonals else []
     why = "; ".join(told) or "every tip and post is thick enough"
     return only("support", "thicker tips and posts", why, job, needed=bool(told))
