@@ -100,7 +100,7 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     beside = ThreadPoolExecutor(2)
     try:
         room = beside.submit(room_around, part, stages, job.bench, progress.unheard())
-        finish = beside.submit(stages.finish, part, job.bench.house, progress.unheard())
+        finish = beside.submit(_finish_of, part, stages, job.bench, progress.unheard())
         rest = partial(waited, room, progress), partial(waited, finish, progress)
         of = _Supporting(outer, stages.marked(part), job.bench, pinned, refused, *rest)
         made = stages.cache.run(_supported, of, progress.part(0.0, 0.9))
@@ -115,6 +115,12 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
         _as_judged(job.with_part(supported), id, stages, progress.part(0.9, 1.0)) if made.supports else job.with_part(supported)
     )
     return only("support", f"support {part.name}", why, after, needed=bool(made.supports))
+
+
+def _finish_of(part: Part, stages: Stages, bench: Bench, progress: Progress) -> Finish:
+    """What marks cost on each face, and what else their minutes are told from, so that a prediction has it at hand."""
+    stages.closest(stages.cut(part))
+    return stages.finish(part, bench.house, progress)
 
 
 def _as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> Job:
