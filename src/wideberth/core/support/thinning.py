@@ -99,14 +99,12 @@ class Asked:
         """How tips share the pulls."""
         return self.borne.part_pulls.tug(held, by_cause=False)
 
-    def overloads(
-        self, held: tuple[Touch, ...], least: float, most: int = 0, instead: tuple[Touch, ...] = ()
-    ) -> Callable[[str], bool]:
+    def overloads(self, tug: Tug, least: float, most: int = 0, instead: tuple[Touch, ...] = ()) -> Callable[[str], bool]:
         """Tells of each contact whether for sure more than `most` tips hold less than `least` without it, or with what is there
         `instead`: as many, of which one is tried; or, where some may, whether one of them would have to be thicker than allowed.
         """
-        tug, number = self.tug(held), {touch.contact: n for n, touch in enumerate(held)}
-        other = OneOther(tug, instead)
+        held = tug.printed.touches
+        other, number = OneOther(tug, instead), {touch.contact: n for n, touch in enumerate(held)}
         finer = np.array([self.finer.get(touch.contact, 1.0) for touch in held])
         could = most_mm2(tug.tips, self.bench) * finer if most else None
         return lambda contact: other.overloads(number[contact], least / finer, most, could)
@@ -152,8 +150,9 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
     """
     settings = asked.bench.supports
     held = touches(supports, settings, 0, 0.0, 0.0)
-    alone, bounds = asked.alone_under(held), Bounds.of(held, asked)
-    load = dict(zip((t.contact for t in held), asked.tug(held).tip_load_n.max(axis=0, initial=0.0), strict=True))
+    alone, now = asked.alone_under(held), asked.tug(held)
+    bounds = Bounds.of(held, asked, now)
+    load = dict(zip((t.contact for t in held), now.tip_load_n.max(axis=0, initial=0.0), strict=True))
 
     def first(c: Contact) -> float:
         if order is Order.DEAREST:
@@ -164,7 +163,7 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
         (c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in alone),
         key=lambda c: (first(c), *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm))),
     )
-    overloads = asked.overloads(held, bounds.least, MOST_TAKE_OVER)
+    overloads = asked.overloads(now, bounds.least, MOST_TAKE_OVER)
     for number, contact in enumerate(asked_for):
         progress.at(number / len(asked_for), "thinning out what idles")
         if len(held) <= LEAST_TIPS or contact.id in alone or overloads(contact.id):
@@ -178,7 +177,7 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
         if asked.minutes(fewer) < asked.minutes(supports) and stands(fewer) and bounds.hold(rest, asked, None if grown else tug):
             supports, held = fewer, rest
             alone |= asked.alone_under(held)
-            overloads = asked.overloads(held, bounds.least, MOST_TAKE_OVER)
+            overloads = asked.overloads(asked.tug(held) if grown else tug, bounds.least, MOST_TAKE_OVER)
     return supports
 
 
@@ -194,9 +193,9 @@ class Bounds:
     necks: float
 
     @classmethod
-    def of(cls, held: tuple[Touch, ...], asked: Asked) -> Bounds:
-        """As good as tips are now, but no more than is wanted."""
-        now = asked.tug(held)
+    def of(cls, held: tuple[Touch, ...], asked: Asked, tug: Tug | None = None) -> Bounds:
+        """As good as tips are now, but no more than is wanted; `tug` : theirs, where it is known already."""
+        now = tug or asked.tug(held)
         return cls(
             min(AIM * asked.bench.supports.wanted_margin, asked.weakest(now)),
             np.maximum(now.shared.unsteady, UNSTEADY),
@@ -218,11 +217,12 @@ def slimmed(supports: Supports, asked: Asked) -> Supports:
     """Supports with each tip, the dearest to finish first, as thin as its load asks for, where all of them still hold as well."""
     settings = asked.bench.supports
     held = touches(supports, settings, 0, 0.0, 0.0)
-    bounds, tug = Bounds.of(held, asked), asked.tug(held)
+    tug = asked.tug(held)
+    bounds = Bounds.of(held, asked, tug)
     fitting = [round(float(d), 3) for d in asked.fitting_mm(tug)]
     thinnest = tuple(replace(touch, diameter_mm=d) for touch, d in zip(held, fitting, strict=True))
     free = [n for n, c in enumerate(supports.contacts) if not c.pinned and c.need.kind not in STAYS]
-    overloads = asked.overloads(held, bounds.least - SLACK, instead=thinnest)
+    overloads = asked.overloads(tug, bounds.least - SLACK, instead=thinnest)
     for n in sorted(free, key=lambda n: (-supports.contacts[n].diameter_mm, n)):
         contact = supports.contacts[n]
         if fitting[n] >= contact.diameter_mm or overloads(contact.id):
@@ -230,7 +230,7 @@ def slimmed(supports: Supports, asked: Asked) -> Supports:
         size = {contact.id: fitting[n]}
         if bounds.hold(thinner := resized(held, size), asked):
             supports, held = supports.sized(size), thinner
-            overloads = asked.overloads(held, bounds.least - SLACK, instead=thinnest)
+            overloads = asked.overloads(asked.tug(held), bounds.least - SLACK, instead=thinnest)
     return supports
 
 

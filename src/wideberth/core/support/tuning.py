@@ -199,10 +199,11 @@ def _without_idle(
     settings, wanted = trial.bench.supports, trial.bench.supports.wanted_margin
     asked = Asked(trial.printed(supports), trial.borne(supports), under, trial.bench, times, {})
     held = touches(supports, settings, 0, 0.0, 0.0)
-    bounds, alone = Bounds.of(held, asked), asked.alone_under(held)
+    now, alone = asked.tug(held), asked.alone_under(held)
+    bounds = Bounds.of(held, asked, now)
     bounds = replace(bounds, least=min(bounds.least, wanted))
     free = [c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS]
-    overloads = asked.overloads(held, bounds.least - SLACK)
+    overloads = asked.overloads(now, bounds.least - SLACK)
     for contact in sorted(free, key=lambda c: (-asked.minutes_of(c.id, supports), c.id)):
         if contact.id in alone or len(held) <= LEAST_TIPS or overloads(contact.id):
             continue
@@ -210,7 +211,7 @@ def _without_idle(
         if bounds.hold(without_touch(held, contact.id), asked) and grips(rest):
             supports, held = rest, without_touch(held, contact.id)
             alone |= asked.alone_under(held)
-            overloads = asked.overloads(held, bounds.least - SLACK)
+            overloads = asked.overloads(asked.tug(held), bounds.least - SLACK)
     return supports
 
 
