@@ -48,3 +48,19 @@ def test_every_tip_of_a_proposal_is_needed(name: str, bench: Bench) -> None:
         holds = len(rest.contacts) >= 3 and kept.hold(touches(rest, settings, 0, 0.0, 0.0), asked)
         plate = holds and np.nanmin(trial.borne(rest).plate_margin) >= 1.6
         assert contact.id in alone or not (holds and plate), contact
+
+
+@pytest.mark.parametrize("degrees", [25, *further([8, 60, 140])])
+def test_what_no_tip_may_reach_loosens_nothing_else(degrees: float, bench: Bench) -> None:
+    """A ball of 2.4 mm beside a slab, under which a tip was refused, hangs on nothing; the slab's own tips hold as much as is
+    wanted all the same."""
+    slab = turned(trimesh.creation.box((28, 18, 6)), degrees, (1, 0.4, 0))
+    ball = moved(trimesh.creation.icosphere(3, 1.2), 24, 0, 0)
+    mesh = set_down(trimesh.util.concatenate([slab, ball]), 5.0)
+    lowest = mesh.points[mesh.points[:, 0] > mesh.high[0] - 2.4]
+    refused = lowest[[lowest[:, 2].argmin()]]
+    supports, trial = propose_tips(mesh, bench, refused_mm=refused).supports, Trial(mesh, bench)
+    borne = trial.borne(supports)
+    assert borne.unheld_n.max() > 0.1 and np.nanmin(borne.hold_margin) == 0
+    assert borne.tip_margin.min() >= 0.97 * bench.supports.wanted_margin
+    assert len(supports.contacts) > 3

@@ -39,7 +39,7 @@ from wideberth.core.loads.sag import (
     undersides_of,
 )
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
-from wideberth.core.loads.sharing import Failure
+from wideberth.core.loads.sharing import Failure, first_adrift
 from wideberth.core.loads.snapping import WAYS, Snap, snaps
 from wideberth.core.loads.spacing import spacing_mm
 from wideberth.core.loads.suction import Suction, air_flow_factor, hole_resistance, suction
@@ -95,6 +95,7 @@ __all__ = [
     "effort_class",
     "film_follow_mm",
     "finish_of",
+    "first_adrift",
     "hole_resistance",
     "layer_depths",
     "layer_seconds",

@@ -126,12 +126,15 @@ def springs(
     )
 
 
-def first_adrift(shares: Shares, pulls: Pulls, connected: Bodies, speck_n: float) -> tuple[float, float] | None:
+def first_adrift(
+    shares: Shares, pulls: Pulls, connected: Bodies, speck_n: float | NDArray[np.float64]
+) -> tuple[float, float] | None:
     """Where the first piece that hangs on nothing is pulled hardest, (x, y) [mm]; None when all is held.
 
     Parameters
     ----------
-    connected : bodies that track the components of all holders. speck_n : pull that is not worth a word.
+    connected : bodies that track the components of all holders. speck_n : pull that is not worth a word, in
+    each layer (layers,) or in all.
     """
     adrift = np.flatnonzero(shares.unheld_n > speck_n)
     if len(adrift) == 0:

@@ -55,11 +55,11 @@ LAST_ROUNDS = 2
 
 @dataclass(frozen=True)
 class SupportProposal:
-    """Proposed supports, spots that none could reach, and the reason in one line."""
+    """Proposed supports, spots that none could reach, and how many tips more would have idled."""
 
     supports: Supports
     unreached: tuple[Point, ...]
-    why: str
+    idled: int
 
 
 def propose_tips(
@@ -105,7 +105,7 @@ def propose_tips(
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
         if not supports:  # all that was wanted is barred, but for what begins in mid-liquid
-            lone = _under_islands(trial.printed(supports), light)
+            lone = barred.but_refused(_under_islands(trial.printed(supports), light))
             supports, _ = _with_routes(supports, lone, clear, bench, progress)
             if not supports:
                 break
@@ -140,7 +140,7 @@ def propose_tips(
         supports = shifted(supports, trial, under, times, pool, clear, progress.part(0.95, 1.0))
         times = _times(supports, barred.surface, whole)
     for _ in range(LAST_ROUNDS):
-        lone = _under_islands(trial.printed(supports), light)
+        lone = barred.but_refused(_under_islands(trial.printed(supports), light))
         before = len(supports.contacts)
         supports, _ = _with_routes(supports, lone, clear, bench, progress)
         if len(supports.contacts) == before:
@@ -150,7 +150,7 @@ def propose_tips(
     went += len(supports.contacts) - len(needed.contacts)
     supports = narrowed(steadied(needed, trial, progress.part(1.0, 1.0)), trial)
     supports = _deepened(_braced(supports, trial, clear), barred.surface, whole, bench.supports)
-    return SupportProposal(supports, unreached, _counted(supports, went))
+    return SupportProposal(supports, unreached, went)
 
 
 def _deepened(supports: Supports, surface: Closest, finish: Finish | None, settings: SupportSettings) -> Supports:
@@ -178,9 +178,9 @@ def _braced(supports: Supports, trial: Trial, room: Clearance) -> Supports:
     slim, slim_held = with_braces(supports.stouter({post.id: None for post in supports.posts}), as_usual, room)
     if not slim_held or (held and limbs_mm3(slim, bench.supports) >= limbs_mm3(stout, bench.supports)):
         return stout
-    least_hold = min(bench.supports.wanted_margin, least(trial.borne(stout).hold_margin))
+    least_hold = min(bench.supports.wanted_margin, least(trial.borne(stout).tip_margin))
     slim, borne = sized_anew(slim, as_usual)
-    return slim if least(borne.hold_margin) >= NEARLY_HOLDS * least_hold else stout
+    return slim if least(borne.tip_margin) >= NEARLY_HOLDS * least_hold else stout
 
 
 def with_company(
@@ -219,7 +219,7 @@ def _times(supports: Supports, surface: Closest, finish: Finish | None) -> dict[
 def _pool(spots: Spots, surface: Closest, finish: Finish | None, apart_mm: float) -> Pool:
     """Spots that tips may go to, with the times that marks take there; what begins in mid-liquid has its own tip."""
     free = np.array([why is not NeedKind.ISLAND for why in spots.why], bool)
-    spots = Spots(spots.points[free], spots.normals[free], [why for why, is_free in zip(spots.why, free, strict=True) if is_free])
+    spots = spots.only(free)
     if finish is None or len(spots.points) == 0:
         return Pool(spots, np.ones(len(spots.points)), apart_mm)
     return Pool(spots, finish.times[surface.nearest(spots.points)[1]], apart_mm)
@@ -231,13 +231,14 @@ class _Barred:
 
     Attributes
     ----------
-    spots : (n, 3), no tip comes nearer to one than `reach_mm`, (n,). faces : of the outer mesh, (faces,), where only beginnings
-    get a tip; None where there are none. kept : these alone. half_mm : of a usual and of the largest tip, whose rim too is to
-    stay off them.
+    spots : (n, 3), no tip comes nearer to one than `reach_mm`, (n,); the last `refused` of them were refused. faces : of the
+    outer mesh, (faces,), where only beginnings get a tip; None where there are none. kept : these alone. half_mm : of a usual
+    and of the largest tip, whose rim too is to stay off them.
     """
 
     spots: NDArray[np.float64]
     reach_mm: NDArray[np.float64]
+    refused: int
     outer: Mesh
     surface: Closest
     faces: NDArray[np.bool_] | None
@@ -261,7 +262,11 @@ class _Barred:
         kept = None if forbidden is None else Closest(Mesh(outer.points, outer.faces[forbidden]))
         tips = bench.supports
         half = 0.5 * min(tips.tip_mm, tips.largest_tip_mm), 0.5 * tips.largest_tip_mm
-        return cls(np.concatenate((held, refused)), np.array(reach), outer, Closest(outer), forbidden, kept, half)
+        return cls(np.concatenate((held, refused)), np.array(reach), len(refused), outer, Closest(outer), forbidden, kept, half)
+
+    def but_refused(self, spots: Spots) -> Spots:
+        """Less those that were refused: a beginning may have a tip close to a pinned one that does not hold it."""
+        return spots.only(self._clear_of(spots, len(self.spots) - self.refused))
 
     def without(self, spots: Spots) -> Spots:
         """Less those that are barred; one beside a face that is to carry no mark moves away from it as far as it can."""
@@ -270,9 +275,13 @@ class _Barred:
         must = np.array([why is NeedKind.ISLAND for why in spots.why])
         moved, off = self._moved_off(spots)
         points = np.where(must[:, None], spots.points, moved)
-        away = np.linalg.norm(points[:, None] - self.spots[None], axis=2)
-        free = np.flatnonzero((away >= self.reach_mm).all(axis=1) & (must | off))
-        return Spots(points[free], spots.normals[free], [spots.why[i] for i in free])
+        there = Spots(points, spots.normals, spots.why)
+        return there.only(self._clear_of(there) & (must | off))
+
+    def _clear_of(self, spots: Spots, first: int = 0) -> NDArray[np.bool_]:
+        """Which of some spots are far enough from all barred ones, from the `first` on, (n,)."""
+        away = np.linalg.norm(spots.points[:, None] - self.spots[None, first:], axis=2)
+        return np.asarray((away >= self.reach_mm[first:]).all(axis=1))
 
     def _moved_off(self, spots: Spots) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
         """Spots moved along the surface until the largest tip leaves kept faces alone, (n, 3); whether a usual one does, (n,)."""
@@ -290,12 +299,11 @@ class _Barred:
         return moved, ~self.faces[on] & (self.kept.nearest(moved)[0] >= self.half_mm[0])
 
 
-def _counted(supports: Supports, went: int = 0) -> str:
-    """How many contacts there are for each need: "12 tips: 3 island, 9 underside"; `went` : how many idled and were left out."""
+def counted_tips(supports: Supports) -> str:
+    """How many contacts there are for each need: "12 tips: 3 island, 9 underside"."""
     kinds = [c.need.kind for c in supports.contacts]
     shares = ", ".join(f"{kinds.count(kind)} {kind}" for kind in NeedKind if kind in kinds)
-    idled = f"; {went} more would have idled" if went else ""
-    return f"{len(kinds)} tips: {shares}{idled}" if kinds else "nothing to hold"
+    return f"{len(kinds)} {'tip' if len(kinds) == 1 else 'tips'}: {shares}" if kinds else "nothing to hold"
 
 
 def _with_routes(

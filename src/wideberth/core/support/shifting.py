@@ -94,7 +94,7 @@ def shifted(
     if asked.minutes(now) >= first:
         return supports
     made, after = sized_anew(steadied(now, trial, progress), trial)
-    hold = min(AIM * bench.supports.wanted_margin, least(before.hold_margin))
+    hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
     grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
     weak = weak_spot(made, before, after, hold, asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm)
     return made if weak is None and least(after.plate_margin) >= NEARLY_HOLDS * grip else supports

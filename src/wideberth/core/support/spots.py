@@ -37,6 +37,12 @@ class Spots:
     normals: NDArray[np.float64]
     why: list[NeedKind]
 
+    def only(self, which: NDArray[np.bool_]) -> Spots:
+        """Some of them, by a mask (n,)."""
+        return Spots(
+            self.points[which], self.normals[which], [why for why, is_one in zip(self.why, which, strict=True) if is_one]
+        )
+
 
 NO_SPOTS = Spots(np.empty((0, 3)), np.empty((0, 3)), [])
 
@@ -61,7 +67,8 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> tupl
         if state[i] == 0:
             state[neighbours.query_ball_point(points[i], reach[i])] = 2
             state[i] = 1
-    return _pick(points, normals, why, state == 1), _pick(points, normals, why, state == 2)
+    spots = Spots(points, normals, why)
+    return spots.only(state == 1), spots.only(state == 2)
 
 
 def close_spots(mesh: Mesh, settings: SupportSettings, near_mm: NDArray[np.float64], reach_mm: float) -> Spots:
@@ -78,10 +85,6 @@ def side_spots(
     points, normals = surface_points(mesh, apart_mm * CANDIDATES_APART, near_mm=near_mm, reach_mm=reach_mm)
     steep = (normals[:, 2] >= carry) & (normals[:, 2] < STEEPEST_SIDE) & (points[:, 2] > ON_PLATE_MM)
     return Spots(points[steep], normals[steep], [NeedKind.STEADIES] * int(steep.sum()))
-
-
-def _pick(points: NDArray[np.float64], normals: NDArray[np.float64], why: list[NeedKind], mask: NDArray[np.bool_]) -> Spots:
-    return Spots(points[mask], normals[mask], [w for w, m in zip(why, mask, strict=True) if m])
 
 
 Candidates = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]

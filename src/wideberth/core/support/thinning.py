@@ -57,9 +57,9 @@ class Asked:
         return np.asarray(tug.tip_margin.min(axis=0, initial=np.inf) * finer)
 
     def weakest(self, tug: Tug) -> float:
-        """The least of all margins, 0 where a piece of any size hangs on nothing, or nothing hangs on tips."""
+        """The least margin of all tips, 0 where nothing hangs on them; what hangs on nothing is counted elsewhere."""
         weakest = float(self.margins(tug).min(initial=np.inf))
-        return 0.0 if tug.is_adrift or np.isinf(weakest) else weakest
+        return 0.0 if np.isinf(weakest) else weakest
 
     def fitting_mm(self, tug: Tug) -> Values:
         """Diameters within the allowed sizes for what tips carry, (tips,)."""
@@ -170,7 +170,7 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
             continue
         rest = without_touch(held, contact.id)
         tug = asked.tug(rest)
-        grown = _taken_over(rest, tug, asked, bounds.least)
+        grown = _taken_over(rest, tug, asked, bounds)
         if grown is None or any(supports.contact[id].pinned for id in grown):
             continue
         fewer, rest = supports.without((contact.id,)).sized(grown), resized(rest, grown)
@@ -204,11 +204,14 @@ class Bounds:
             asked.neck_margin(now),
         )
 
+    def loosens(self, tug: Tug) -> bool:
+        """Whether more hangs on nothing in some layer than may."""
+        return bool((tug.shared.unheld_n > self.unheld_n + SLACK).any())
+
     def hold(self, held: tuple[Touch, ...], asked: Asked, tug: Tug | None = None) -> bool:
         """Whether tips keep up to all of it; `tug` : theirs, where it is known already."""
         tug = tug or asked.tug(held)
-        holds = asked.weakest(tug) >= self.least - SLACK
-        holds &= bool((tug.shared.unheld_n <= self.unheld_n + SLACK).all())
+        holds = asked.weakest(tug) >= self.least - SLACK and not self.loosens(tug)
         holds &= bool((tug.shared.unsteady <= self.steady + SLACK).all())
         return holds and asked.neck_margin(tug) >= self.necks - SLACK and asked.gives_mm(held) <= self.gives_mm + SLACK
 
@@ -234,16 +237,16 @@ def slimmed(supports: Supports, asked: Asked) -> Supports:
     return supports
 
 
-def _taken_over(rest: tuple[Touch, ...], tug: Tug, asked: Asked, least: float) -> dict[str, float] | None:
+def _taken_over(rest: tuple[Touch, ...], tug: Tug, asked: Asked, bounds: Bounds) -> dict[str, float] | None:
     """What tips of the rest have to grow to for what they take over, by contact; None where one would have to be thicker than
-    allowed, or what hangs hangs on nothing."""
+    allowed, or something hangs on nothing."""
     margins = asked.margins(tug)
-    weak = np.flatnonzero(margins < least)
-    if len(weak) == 0:
-        return {} if tug.is_adrift or np.isfinite(margins).any() else None
-    if tug.is_adrift or len(weak) > MOST_TAKE_OVER:
+    weak = np.flatnonzero(margins < bounds.least)
+    if bounds.loosens(tug) or not np.isfinite(margins).any():
         return None
-    if asked.too_weak(tug, weak):
+    if len(weak) == 0:
+        return {}
+    if len(weak) > MOST_TAKE_OVER or asked.too_weak(tug, weak):
         return None
     fitting = asked.fitting_mm(tug)
     return {rest[n].contact: round(float(max(fitting[n], rest[n].diameter_mm)), 3) for n in weak}

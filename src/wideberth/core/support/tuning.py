@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.loads import SPECK_PULL_N, Loads, Undersides
+from wideberth.core.loads import SPECK_PULL_N, Loads, Undersides, first_adrift
 from wideberth.core.progress import Progress
 from wideberth.core.support.bearing import Trial, least, sized
 from wideberth.core.support.graph import Supports
@@ -112,7 +112,7 @@ def tuned(
         ways = list(side_by_side.map(lambda order: thinned(supports, asked, progress.part(0.0, 0.6), order, stands), Order))
     fewer = min(ways, key=lambda way: round(asked.minutes(asked.fitted(way)), 3))
     grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
-    hold = min(AIM * bench.supports.wanted_margin, least(before.hold_margin))
+    hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
     layer_mm, rim_mm = asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
     held: list[Supports] = []
     stout: set[str] = set()
@@ -217,7 +217,7 @@ def _without_idle(
 
 def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak, after: Loads, bench: Bench) -> list[str]:
     """Contacts that went in the order in which they should come back: the outermost where the base tilts off; else, of those next
-    to a weak spot that are there in time, those that help most."""
+    to a weak spot that are there in time, those that help most: with which least hangs on nothing, and the weakest holds most."""
     spots = {id: supports.contact[id].spot_mm for id in went}
     if weak.spot_mm is None:
         middle = np.array([c.spot_mm for c in supports.contacts]).mean(axis=0)
@@ -228,8 +228,10 @@ def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak
     gains = {}
     for id in near[:TRIED_BACK]:
         more = supports.without(set(supports.contact) - stays - {id}).sized({c.id: c.diameter_mm for c in fewer.contacts})
-        gains[id] = after.part_pulls.tug(touches(more, bench.supports, 0, 0.0, 0.0), by_cause=False).weakest or 0.0
-    return sorted(gains, key=lambda id: (-round(gains[id], 4), near.index(id))) + near[TRIED_BACK:]
+        tug = after.part_pulls.tug(touches(more, bench.supports, 0, 0.0, 0.0), by_cause=False)
+        unheld = tug.shared.unheld_n[tug.shared.unheld_n > SPECK_PULL_N].sum()
+        gains[id] = (round(float(unheld), 4), -round(float(tug.tip_margin.min(initial=np.inf)), 4))
+    return sorted(gains, key=lambda id: (gains[id], near.index(id))) + near[TRIED_BACK:]
 
 
 def _stout_there(made: Supports, weak: _Weak) -> set[str]:
@@ -242,12 +244,18 @@ def _stout_there(made: Supports, weak: _Weak) -> set[str]:
 def weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_mm: float, rim_mm: float) -> _Weak | None:
     """Where more is wanted: where a piece hangs on nothing that was held before, at a tip of what hangs less steadily, or at the
     weakest tip; None where all holds. By its rim a tip meets a slope lower than by its axis, and so is there the sooner."""
-    adrift = np.flatnonzero(after.unheld_n > SPECK_PULL_N)
-    if len(adrift) and before.unheld_n.max() <= SPECK_PULL_N and after.unheld_mm is not None:
-        return _Weak(np.array([*after.unheld_mm, float(adrift[0]) * layer_mm]), float(adrift[0] + 1) * layer_mm)
+    may = np.full(len(after.unheld_n), SPECK_PULL_N)
+    layers = min(len(may), len(before.unheld_n))
+    may[:layers] = np.maximum(before.unheld_n[:layers], SPECK_PULL_N) + SLACK
+    adrift = np.flatnonzero(after.unheld_n > may)
+    if len(adrift):
+        tug = after.part_pulls.tug(by_cause=False)
+        at = first_adrift(tug.shared, tug.pulls, tug.hanging, may)
+        if at is not None:
+            return _Weak(np.array([*at, float(adrift[0]) * layer_mm]), float(adrift[0] + 1) * layer_mm)
     weak, layer = _shaky_tip(before, after)
     shaky = weak >= 0
-    if weak < 0 and least(after.hold_margin) < NEARLY_HOLDS * hold:
+    if weak < 0 and least(after.tip_margin) < NEARLY_HOLDS * hold:
         weak = int(after.tip_margin.argmin())
         layer = int(after.tip_worst_layer[weak])
     return _Weak(fewer.contacts[weak].spot_mm, (layer + 1) * layer_mm + rim_mm, shaky) if weak >= 0 else None
@@ -306,6 +314,6 @@ def tried_on(supports: Supports, trial: Trial) -> Loads:
     borne = trial.borne(supports)
     for coarser in COARSER:
         rough = trial.borne(supports, coarser)
-        if abs(least(rough.hold_margin) / max(least(borne.hold_margin), 1e-9) - 1) < NEARLY:
+        if abs(least(rough.tip_margin) / max(least(borne.tip_margin), 1e-9) - 1) < NEARLY:
             return rough
     return borne

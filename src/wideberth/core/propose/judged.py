@@ -1,0 +1,147 @@
+"""Proposed tips before the verdict: grown, and more of them, where it asks for that; and what is still less than is wanted."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.job import Job, Part, job_of
+from wideberth.core.loads import barred_by
+from wideberth.core.predict import Prediction, Stages, fine, predict
+from wideberth.core.progress import Progress
+from wideberth.core.propose.proposal import Proposal, only
+from wideberth.core.propose.rooming import room_around
+from wideberth.core.support import (
+    REFUSED_MM,
+    Need,
+    NeedKind,
+    Supports,
+    braced,
+    fitting_mm,
+    most_free_mm,
+    steadying_mm,
+    stouter_posts,
+    with_company,
+)
+from wideberth.core.verdict import counted
+
+JUDGED_ROUNDS, COMPANY_ROUNDS = 6, 4
+"""What gets company only grows after that, so that no tip is left as thin as it came."""
+SHOWN, SLACK_MM = 0.005, 1e-6
+"""Margins are told to hundredths."""
+
+
+def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Job, Prediction]:
+    """The job with tips and posts of a part grown to what the verdict asks for, and one more under each beginning that it alone
+    sees, and the prediction of the part alone on its plate, solid and whole: so it is the same whether it is hollowed before or
+    after."""
+    refused = job.part(id).refused_spots("support")
+    for number in range(JUDGED_ROUNDS):
+        seen = _alone(job, id, stages, progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS))
+        grown = thicker(seen, stages)
+        supports = _under_beginnings(grown.job.parts[0], seen, stages, refused)
+        if number < COMPANY_ROUNDS:
+            supports = _beside_the_stoutest(supports, seen, stages, refused)
+        if supports == job.part(id).supports:
+            return job, seen
+        job = job.with_part(replace(job.part(id), supports=supports))
+    return job, _alone(job, id, stages, progress)
+
+
+def _alone(job: Job, id: str, stages: Stages, progress: Progress) -> Prediction:
+    part = replace(job.part(id), id="", shell=None, holes=())
+    return predict(job_of(job.title, job.bench, (part,)), stages, replace(fine(), brief=True), progress)
+
+
+def falls_short(seen: Prediction) -> list[str]:
+    """Where tips and base of a prediction of one part hold less than is wanted, with why and what would help."""
+    settings, v, told = seen.job.bench.supports, seen.verdict, []
+    wanted = settings.wanted_margin - SHOWN
+    if weak := [tip for tip in v.tips if tip.margin < wanted]:
+        worst = min(weak, key=lambda tip: tip.margin)
+        pinned = seen.job.parts[0].supports.contact[worst.contact].pinned
+        stout = worst.diameter_mm >= settings.largest_tip_mm - SLACK_MM
+        why = "is pinned" if pinned else "is as thick as allowed, with no room beside it" if stout else "wants more company"
+        holds = f"{counted(len(weak), 'tip')} {'holds' if len(weak) == 1 else 'hold'} less than ×{settings.wanted_margin:g}"
+        helps = "unpin it" if pinned else "turn the part, or allow thicker tips"
+        told.append(f"{holds}, the weakest ×{worst.margin:.2f}: it {why}; {helps}")
+    if v.plate_margin is not None and v.plate_margin < wanted:
+        holds = f"the plate holds ×{v.plate_margin:.2f}, not ×{settings.wanted_margin:g}, on as wide a base as helps"
+        told.append(f"{holds}; turn the part, or expose its first layers longer")
+    if lone := [island for island in v.islands if not island.supported and not island.inside]:
+        hang = "beginning hangs" if len(lone) == 1 else "beginnings hang"
+        told.append(f"{len(lone)} {hang} on nothing, the lowest at {min(i.z_mm for i in lone):.1f} mm; turn the part")
+    return told
+
+
+def _under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: NDArray[np.float64]) -> Supports:
+    """A part's supports, with a tip under each beginning in mid-liquid of a prediction of it alone that none holds and that is
+    near no refused spot (n, 3)."""
+    supports, room = part.supports, None
+    for island in seen.verdict.islands:
+        if island.supported or island.inside:
+            continue
+        room = room or room_around(part, stages, seen.job.bench)
+        spot = np.array([island.x_mm, island.y_mm, island.z_mm]) - seen.solids[0].shift_mm
+        if len(refused_mm) and np.linalg.norm(refused_mm - spot, axis=1).min() < REFUSED_MM:
+            continue
+        route = room.way_to(spot, supports)
+        if route is not None:
+            supports = supports.with_route(route, seen.job.bench.supports.smallest_tip_mm, Need(NeedKind.ISLAND))
+    return supports
+
+
+def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages, refused_mm: NDArray[np.float64]) -> Supports:
+    """Supports with company for tips of a prediction of one part that hold too little although they are as thick as allowed, and
+    for those on which a piece hangs unsteadily."""
+    bench, unsteady = seen.job.bench, seen.loads.unsteady
+    largest = bench.supports.largest_tip_mm
+    stout = {n: tip for n, tip in enumerate(seen.verdict.tips) if tip.diameter_mm >= largest - 1e-6}
+    by_mm = {n: np.inf for n, tip in stout.items() if tip.margin < bench.supports.wanted_margin}
+    for layer in sorted(np.flatnonzero(unsteady > 1.0), key=lambda k: -unsteady[k]):  # where it hangs least steadily
+        if (n := int(seen.loads.unsteady_tip[layer])) in stout:
+            by_mm.setdefault(n, (layer + 1) * seen.layer_mm + 0.5 * largest)
+    if not by_mm:
+        return supports
+    part = seen.job.parts[0]
+    outer = stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
+    forbidden = barred_by(stages.marked(part).mark, bench.house)
+    return with_company(supports, by_mm, room_around(part, stages, bench), bench, refused_mm, outer, forbidden)
+
+
+def thicker(seen: Prediction, stages: Stages) -> Proposal:
+    """Thicker tips and posts, and diagonals, where a prediction asks for them."""
+    job, touches = seen.job, seen.printed.touches
+    wanted: dict[str, dict[str, float]] = {}
+    fitting = fitting_mm(seen.loads.tip_load_n, seen.loads.tips, job.bench, steadying_mm(seen.loads, job.bench))
+    for touch, size in zip(touches, fitting, strict=True):
+        part = seen.placed[touch.part].part
+        contact = part.supports.contact[touch.contact]
+        if size > contact.diameter_mm + 1e-6 and not contact.pinned:  # a further print's tip is the part's own
+            sizes = wanted.setdefault(part.id, {})
+            sizes[contact.id] = max(round(float(size), 3), sizes.get(contact.id, 0.0))
+    stouter: dict[str, dict[str, float]] = {}
+    for (number, post), size in stouter_posts(seen.loads.posts, job.bench).items():
+        sizes = stouter.setdefault(seen.placed[number].part.id, {})
+        sizes[post] = max(size, sizes.get(post, 0.0))
+    free: dict[str, dict[str, float]] = {}
+    for (number, post), most in most_free_mm(seen.loads.posts, job.bench).items():
+        posts_of = free.setdefault(seen.placed[number].part.id, {})
+        posts_of[post] = min(most, posts_of.get(post, most))
+    diagonals = 0
+    for id in wanted.keys() | stouter.keys() | free.keys():
+        part = job.part(id)
+        grown = part.supports.sized(wanted.get(id, {})).stouter(stouter.get(id, {}))
+        if id in free:
+            grown, _ = braced(grown, free[id], room_around(part, stages, job.bench).clearance, job.bench.supports)
+            diagonals += len(grown.braces) - len(part.supports.braces)
+        job = job.with_part(replace(part, supports=grown))
+    tips, posts = (sum(len(s) for s in sizes.values()) for sizes in (wanted, stouter))
+    grow = [counted(n, what) + (" grows" if n == 1 else " grow") for n, what in ((tips, "tip"), (posts, "post"))]
+    told = [f"{grow[0]} to carry suction and the shell's own pull, or what hangs unsteadily"] if tips else []
+    told += [f"{grow[1]} stouter against the push of the return"] if posts else []
+    told += [f"{counted(diagonals, 'diagonal')} between posts that would bend aside"] if diagonals else []
+    why = "; ".join(told) or "every tip and post is thick enough"
+    return only("support", "thicker tips and posts", why, job, needed=bool(told))
