@@ -29,8 +29,8 @@ from wideberth.core.verdict import counted
 
 JUDGED_ROUNDS, COMPANY_ROUNDS = 6, 4
 """What gets company only grows after that, so that no tip is left as thin as it came."""
-SHOWN, SLACK_MM = 0.005, 1e-6
-"""Margins are told to hundredths."""
+NEARLY, SLACK_MM = 0.99, 1e-6
+"""Of the wanted margin: what holds as much is not worth a word."""
 
 
 def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Job, Prediction]:
@@ -58,7 +58,7 @@ def _alone(job: Job, id: str, stages: Stages, progress: Progress) -> Prediction:
 def falls_short(seen: Prediction) -> list[str]:
     """Where tips and base of a prediction of one part hold less than is wanted, with why and what would help."""
     settings, v, told = seen.job.bench.supports, seen.verdict, []
-    wanted = settings.wanted_margin - SHOWN
+    wanted = NEARLY * settings.wanted_margin
     if weak := [tip for tip in v.tips if tip.margin < wanted]:
         worst = min(weak, key=lambda tip: tip.margin)
         pinned = seen.job.parts[0].supports.contact[worst.contact].pinned

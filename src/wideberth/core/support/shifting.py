@@ -27,7 +27,7 @@ from wideberth.core.support.tuning import (
     weak_spot,
 )
 
-FEW = 8
+FEW = 12
 """With so few tips each has a great share of the minutes; more of them even out, and shifting saves next to nothing."""
 ROUNDS, TRIES, LED = 3, 200, 12
 """So many spots are tried in each round, for all tips together, and to so many of the best a way is looked for."""

@@ -140,6 +140,10 @@ class Order(StrEnum):
     IDLEST = "least loaded"
 
 
+MOST_TAKE_OVER = {Order.DEAREST: 12, Order.IDLEST: 4}
+"""When more tips would have to grow for one that goes, it carries its share. The orders end apart, and the better end is kept."""
+
+
 def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, stands: Callable[[Supports], bool]) -> Supports:
     """Supports less what the others can do without.
 
@@ -163,21 +167,22 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
         (c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in alone),
         key=lambda c: (first(c), *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm))),
     )
-    overloads = asked.overloads(now, bounds.least, MOST_TAKE_OVER)
+    most = MOST_TAKE_OVER[order]
+    overloads = asked.overloads(now, bounds.least, most)
     for number, contact in enumerate(asked_for):
         progress.at(number / len(asked_for), "thinning out what idles")
         if len(held) <= LEAST_TIPS or contact.id in alone or overloads(contact.id):
             continue
         rest = without_touch(held, contact.id)
         tug = asked.tug(rest)
-        grown = _taken_over(rest, tug, asked, bounds)
+        grown = _taken_over(rest, tug, asked, bounds, most)
         if grown is None or any(supports.contact[id].pinned for id in grown):
             continue
         fewer, rest = supports.without((contact.id,)).sized(grown), resized(rest, grown)
         if asked.minutes(fewer) < asked.minutes(supports) and stands(fewer) and bounds.hold(rest, asked, None if grown else tug):
             supports, held = fewer, rest
             alone |= asked.alone_under(held)
-            overloads = asked.overloads(asked.tug(held) if grown else tug, bounds.least, MOST_TAKE_OVER)
+            overloads = asked.overloads(asked.tug(held) if grown else tug, bounds.least, most)
     return supports
 
 
@@ -237,23 +242,19 @@ def slimmed(supports: Supports, asked: Asked) -> Supports:
     return supports
 
 
-def _taken_over(rest: tuple[Touch, ...], tug: Tug, asked: Asked, bounds: Bounds) -> dict[str, float] | None:
-    """What tips of the rest have to grow to for what they take over, by contact; None where one would have to be thicker than
-    allowed, or something hangs on nothing."""
+def _taken_over(rest: tuple[Touch, ...], tug: Tug, asked: Asked, bounds: Bounds, most: int) -> dict[str, float] | None:
+    """What tips of the rest have to grow to for what they take over, by contact; None where more than `most` have to, where one
+    would have to be thicker than allowed, or where something hangs on nothing."""
     margins = asked.margins(tug)
     weak = np.flatnonzero(margins < bounds.least)
     if bounds.loosens(tug) or not np.isfinite(margins).any():
         return None
     if len(weak) == 0:
         return {}
-    if len(weak) > MOST_TAKE_OVER or asked.too_weak(tug, weak):
+    if len(weak) > most or asked.too_weak(tug, weak):
         return None
     fitting = asked.fitting_mm(tug)
     return {rest[n].contact: round(float(max(fitting[n], rest[n].diameter_mm)), 3) for n in weak}
-
-
-MOST_TAKE_OVER = 4
-"""When more tips would have to grow for one that goes, it carries its share."""
 
 
 def refitted(supports: Supports, borne: Loads, bench: Bench) -> Supports:

@@ -1,0 +1,75 @@
+"""Where proposed tips hold less than is wanted, the proposal says so: as many as the verdict counts, why, and what would help."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+
+from conftest import ONE, as_mesh, as_source, moved
+from reference.further import further
+from wideberth.core.bench import Bench
+from wideberth.core.job import Job, Part, Refused, job_of
+from wideberth.core.orient import Pose, turned_xyz
+from wideberth.core.predict import Prediction, Stages, predict
+from wideberth.core.propose import Proposal, propose_support
+
+
+def slab_job(bench: Bench, *more: trimesh.Trimesh, degrees: float = 12.0) -> Job:
+    solid = trimesh.util.concatenate([trimesh.creation.box((26, 18, 5)), *more])
+    return job_of("Slab", bench, (Part("Slab", as_source(as_mesh(solid)), pose=Pose(turned_xyz(degrees, 8, 0), 5.0), id=ONE),))
+
+
+def proposed(job: Job) -> tuple[Proposal, Prediction]:
+    stages = Stages()
+    made = propose_support(job, ONE, stages)
+    return made, predict(made.job, stages)
+
+
+@pytest.mark.parametrize(("largest_mm", "degrees"), [(0.35, 60.0), *further([(0.3, 12.0)], of_several=True)])
+def test_tips_too_thin_for_what_is_wanted_are_counted(largest_mm: float, degrees: float, bench: Bench) -> None:
+    """No tip may be thicker than so, and so much of the pull falls on each that some hold less than is wanted."""
+    thin = bench.with_value("supports.largest_tip_mm", largest_mm).with_value("supports.tip_mm", 0.3)
+    thin = thin.with_value("supports.wanted_margin", 6.0)
+    made, seen = proposed(slab_job(thin, degrees=degrees))
+    weak = [tip.margin for tip in seen.verdict.tips if tip.margin < 0.99 * 6.0]
+    assert weak
+    told = re.search(r"(\d+) tips? holds? less than ×6, the weakest ×([\d.]+): it is as thick as allowed", made.why)
+    assert told is not None, made.why
+    assert int(told[1]) == len(weak) and float(told[2]) == pytest.approx(min(weak), abs=0.005)
+    assert made.why.startswith(f"{len(seen.verdict.tips)} tips: ")
+
+
+def test_what_holds_needs_no_word(bench: Bench) -> None:
+    made, seen = proposed(slab_job(bench))
+    assert seen.verdict.hold_margin is not None and seen.verdict.hold_margin >= bench.supports.wanted_margin
+    assert "hold less" not in made.why and "hangs on nothing" not in made.why
+    assert ("The plate holds" in made.why) == (seen.verdict.plate_margin < 0.99 * bench.supports.wanted_margin)
+
+
+def test_a_beginning_where_a_tip_was_refused_stays_without_and_is_told(bench: Bench) -> None:
+    """A ball of 2.4 mm beside the slab: the tip under it is refused, none comes back, and the ball hangs on nothing."""
+    job = slab_job(bench, moved(trimesh.creation.icosphere(3, 1.2), 22, 0, 0))
+    first, _ = proposed(job)
+    ball = max(first.job.part(ONE).supports.contacts, key=lambda c: c.x_mm)
+    x, y, z = (float(v) for v in ball.spot_mm)
+    made, seen = proposed(job.with_part(replace(job.part(ONE), refused=(Refused("support", spot_mm=(x, y, z)),))))
+    spots = np.array([c.spot_mm for c in made.job.part(ONE).supports.contacts])
+    assert np.linalg.norm(spots - ball.spot_mm, axis=1).min() >= 2.0
+    assert sum(not island.supported for island in seen.verdict.islands) == 1
+    assert "1 beginning hangs on nothing" in made.why
+    assert min(tip.margin for tip in seen.verdict.tips) >= 0.97 * bench.supports.wanted_margin
+
+
+def test_a_thin_tip_that_is_pinned_is_named_as_what_is_weak(bench: Bench) -> None:
+    first, _ = proposed(slab_job(bench))
+    part = first.job.part(ONE)
+    most = max(part.supports.contacts, key=lambda c: c.need.carries_n)
+    pinned = tuple(replace(c, pinned=True, diameter_mm=0.2) if c.id == most.id else c for c in part.supports.contacts)
+    made, seen = proposed(first.job.with_part(replace(part, supports=replace(part.supports, contacts=pinned))))
+    weakest = min(seen.verdict.tips, key=lambda tip: tip.margin)
+    assert made.job.part(ONE).supports.contact[weakest.contact].pinned
+    assert f"the weakest ×{weakest.margin:.2f}: it is pinned; unpin it" in made.why
