@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,8 +29,9 @@ from wideberth.core.verdict import counted
 
 JUDGED_ROUNDS, COMPANY_ROUNDS = 6, 4
 """What gets company only grows after that, so that no tip is left as thin as it came."""
-NEARLY, SLACK_MM = 0.99, 1e-6
-"""Of the wanted margin: what holds as much is not worth a word."""
+NEARLY, HELPS, SHAKY, SLACK_MM = 0.99, 0.99, 1.005, 1e-6
+"""Of the wanted margin: what holds as much is not worth a word. Of what was lacking: company helps where less lacks then. Of the moment that tips
+resist."""
 
 
 def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Job, Prediction]:
@@ -38,12 +39,12 @@ def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Jo
     sees, and the prediction of the part alone on its plate, solid and whole: so it is the same whether it is hollowed before or
     after."""
     refused = job.part(id).refused_spots("support")
+    company = _Company(stages, refused)
     for number in range(JUDGED_ROUNDS):
         seen = _alone(job, id, stages, progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS))
         grown = thicker(seen, stages)
         supports = _under_beginnings(grown.job.parts[0], seen, stages, refused)
-        if number < COMPANY_ROUNDS:
-            supports = _beside_the_stoutest(supports, seen, stages, refused)
+        supports = company.beside(supports, seen, more=number < COMPANY_ROUNDS)
         if supports == job.part(id).supports:
             return job, seen
         job = job.with_part(replace(job.part(id), supports=supports))
@@ -63,13 +64,25 @@ def falls_short(seen: Prediction) -> list[str]:
         worst = min(weak, key=lambda tip: tip.margin)
         pinned = seen.job.parts[0].supports.contact[worst.contact].pinned
         stout = worst.diameter_mm >= settings.largest_tip_mm - SLACK_MM
-        why = "is pinned" if pinned else "is as thick as allowed, with no room beside it" if stout else "wants more company"
+        why = (
+            "is pinned"
+            if pinned
+            else "is as thick as allowed, and more beside it would not help"
+            if stout
+            else "wants more company"
+        )
         holds = f"{counted(len(weak), 'tip')} {'holds' if len(weak) == 1 else 'hold'} less than ×{settings.wanted_margin:g}"
         helps = "unpin it" if pinned else "turn the part, or allow thicker tips"
         told.append(f"{holds}, the weakest ×{worst.margin:.2f}: it {why}; {helps}")
     if v.plate_margin is not None and v.plate_margin < wanted:
         holds = f"the plate holds ×{v.plate_margin:.2f}, not ×{settings.wanted_margin:g}, on as wide a base as helps"
         told.append(f"{holds}; turn the part, or expose its first layers longer")
+    shaky = seen.loads.unsteady
+    if len(shaky) and shaky.max() > SHAKY:
+        hangs = f"at {(int(shaky.argmax()) + 0.5) * seen.layer_mm:.1f} mm a piece hangs unsteadily on its tips"
+        told.append(
+            f"{hangs}, ×{shaky.max():.2f} of the moment that they resist, and more beside them would not help; turn the part"
+        )
     if lone := [island for island in v.islands if not island.supported and not island.inside]:
         hang = "beginning hangs" if len(lone) == 1 else "beginnings hang"
         told.append(f"{len(lone)} {hang} on nothing, the lowest at {min(i.z_mm for i in lone):.1f} mm; turn the part")
@@ -93,22 +106,65 @@ def _under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: 
     return supports
 
 
-def _beside_the_stoutest(supports: Supports, seen: Prediction, stages: Stages, refused_mm: NDArray[np.float64]) -> Supports:
-    """Supports with company for tips of a prediction of one part that hold too little although they are as thick as allowed, and
-    for those on which a piece hangs unsteadily."""
-    bench, unsteady = seen.job.bench, seen.loads.unsteady
-    largest = bench.supports.largest_tip_mm
-    stout = {n: tip for n, tip in enumerate(seen.verdict.tips) if tip.diameter_mm >= largest - 1e-6}
-    by_mm = {n: np.inf for n, tip in stout.items() if tip.margin < bench.supports.wanted_margin}
+@dataclass(frozen=True)
+class _Want:
+    """Company that is wanted. contact : beside which. by_mm : up to what height it comes in time. lacks : what is wanted over what
+    is there."""
+
+    contact: str
+    by_mm: float
+    lacks: float
+
+
+class _Company:
+    """Company for tips that hold too little although they are as thick as allowed, and for those on which a piece hangs
+    unsteadily; what does not help goes again, and no more comes to where it stood."""
+
+    def __init__(self, stages: Stages, refused_mm: NDArray[np.float64]) -> None:
+        self._stages, self._refused_mm = stages, refused_mm
+        self._came: dict[str, tuple[float, set[str]]] = {}
+        self._in_vain: set[str] = set()
+
+    def beside(self, supports: Supports, seen: Prediction, more: bool) -> Supports:
+        """Supports less the company that did not help, by a prediction of one part that stands on it, and with `more` where it is
+        wanted."""
+        wants = _wants(seen)
+        for what, (lacked, came) in self._came.items():
+            if what in wants and wants[what].lacks > HELPS * lacked:
+                supports = supports.without(came & set(supports.contact))
+                self._in_vain.add(what)
+        self._came = {}
+        there = supports.contact
+        wants = {what: want for what, want in wants.items() if what not in self._in_vain and want.contact in there}
+        if not wants or not more:
+            return supports
+        part, bench = seen.job.parts[0], seen.job.bench
+        outer = self._stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
+        forbidden, room = barred_by(self._stages.marked(part).mark, bench.house), room_around(part, self._stages, bench)
+        ids = [c.id for c in supports.contacts]
+        by_mm = {ids.index(want.contact): want.by_mm for want in wants.values()}
+        made = with_company(supports, by_mm, room, bench, self._refused_mm, outer, forbidden)
+        spots = {what: there[want.contact].spot_mm for what, want in wants.items()}
+        self._came = {what: (want.lacks, set()) for what, want in wants.items()}
+        for contact in made.contacts[len(ids) :]:
+            nearest = min(spots, key=lambda what: float(np.linalg.norm(spots[what] - contact.spot_mm)))
+            self._came[nearest][1].add(contact.id)
+        return made
+
+
+def _wants(seen: Prediction) -> dict[str, _Want]:
+    """What wants company, by what is to hold: the worst first."""
+    wanted, largest, unsteady = seen.job.bench.supports.wanted_margin, seen.job.bench.supports.largest_tip_mm, seen.loads.unsteady
+    stout = {n: tip for n, tip in enumerate(seen.verdict.tips) if tip.diameter_mm >= largest - SLACK_MM}
+    weak = {n: wanted / max(tip.margin, SLACK_MM) for n, tip in stout.items() if tip.margin < wanted}
+    wants = {f"tip {stout[n].contact}": _Want(stout[n].contact, np.inf, lacks) for n, lacks in weak.items()}
+    shaky: set[int] = set(weak)
     for layer in sorted(np.flatnonzero(unsteady > 1.0), key=lambda k: -unsteady[k]):  # where it hangs least steadily
-        if (n := int(seen.loads.unsteady_tip[layer])) in stout:
-            by_mm.setdefault(n, (layer + 1) * seen.layer_mm + 0.5 * largest)
-    if not by_mm:
-        return supports
-    part = seen.job.parts[0]
-    outer = stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
-    forbidden = barred_by(stages.marked(part).mark, bench.house)
-    return with_company(supports, by_mm, room_around(part, stages, bench), bench, refused_mm, outer, forbidden)
+        n = int(seen.loads.unsteady_tip[layer])
+        if n in stout and n not in shaky:
+            shaky.add(n)
+            wants[f"layer {layer}"] = _Want(stout[n].contact, (layer + 1) * seen.layer_mm + 0.5 * largest, float(unsteady[layer]))
+    return wants
 
 
 def thicker(seen: Prediction, stages: Stages) -> Proposal:

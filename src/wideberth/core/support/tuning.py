@@ -39,7 +39,8 @@ STOUT_MM = 6.0
 @dataclass(frozen=True, eq=False)
 class _Weak:
     """Where supports hold too little: at a spot (3,), None for at the plate's edge, and up to what height a tip helps there: what
-    is printed later comes too late. shaky : whether it hangs unsteadily, so that thicker tips help as well as more."""
+    is printed later comes too late. shaky : whether it hangs unsteadily, or on nothing beside a tip, so that thicker tips help as
+    well as more."""
 
     spot_mm: NDArray[np.float64] | None = None
     by_mm: float = np.inf
@@ -244,21 +245,30 @@ def _stout_there(made: Supports, weak: _Weak) -> set[str]:
 def weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_mm: float, rim_mm: float) -> _Weak | None:
     """Where more is wanted: where a piece hangs on nothing that was held before, at a tip of what hangs less steadily, or at the
     weakest tip; None where all holds. By its rim a tip meets a slope lower than by its axis, and so is there the sooner."""
-    may = np.full(len(after.unheld_n), SPECK_PULL_N)
-    layers = min(len(may), len(before.unheld_n))
-    may[:layers] = np.maximum(before.unheld_n[:layers], SPECK_PULL_N) + SLACK
-    adrift = np.flatnonzero(after.unheld_n > may)
-    if len(adrift):
-        tug = after.part_pulls.tug(by_cause=False)
-        at = first_adrift(tug.shared, tug.pulls, tug.hanging, may)
+    adrift = newly_adrift(before.unheld_n, after.unheld_n)
+    if adrift.any():
+        tug, first = after.part_pulls.tug(by_cause=False), int(adrift.argmax())
+        at = first_adrift(tug.shared, tug.pulls, tug.hanging, np.where(adrift, SPECK_PULL_N, np.inf))
         if at is not None:
-            return _Weak(np.array([*at, float(adrift[0]) * layer_mm]), float(adrift[0] + 1) * layer_mm)
+            return _Weak(np.array([*at, first * layer_mm]), (first + 1) * layer_mm + rim_mm, True)
     weak, layer = _shaky_tip(before, after)
     shaky = weak >= 0
     if weak < 0 and least(after.tip_margin) < NEARLY_HOLDS * hold:
         weak = int(after.tip_margin.argmin())
         layer = int(after.tip_worst_layer[weak])
     return _Weak(fewer.contacts[weak].spot_mm, (layer + 1) * layer_mm + rim_mm, shaky) if weak >= 0 else None
+
+
+def newly_adrift(before_n: NDArray[np.float64], after_n: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """In which layers something hangs on nothing that did not before, (layers of `after_n`,), from the pulls on what does.
+
+    A piece that hung on nothing in one layer was lost by that: it may do so in those before and after.
+    """
+    adrift, was = after_n > SPECK_PULL_N, np.zeros(len(after_n), bool)
+    layers = min(len(after_n), len(before_n))
+    was[:layers] = before_n[:layers] > SPECK_PULL_N
+    run = np.cumsum(np.diff(adrift, prepend=False) & adrift)
+    return np.asarray(adrift & ~np.isin(run, run[adrift & was]))
 
 
 def _shaky_tip(before: Loads, after: Loads) -> tuple[int, int]:
