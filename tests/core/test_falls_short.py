@@ -15,7 +15,9 @@ from wideberth.core.bench import Bench
 from wideberth.core.job import Job, Part, Refused, job_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, predict
+from wideberth.core.progress import quiet
 from wideberth.core.propose import Proposal, propose_support
+from wideberth.core.propose.judged import Company, as_judged_alone, thicker
 
 
 def slab_job(bench: Bench, *more: trimesh.Trimesh, degrees: float = 12.0) -> Job:
@@ -73,3 +75,26 @@ def test_a_thin_tip_that_is_pinned_is_named_as_what_is_weak(bench: Bench) -> Non
     weakest = min(seen.verdict.tips, key=lambda tip: tip.margin)
     assert made.job.part(ONE).supports.contact[weakest.contact].pinned
     assert f"the weakest ×{weakest.margin:.2f}: it is pinned; unpin it" in made.why
+
+
+def test_company_that_does_not_help_goes_again_and_none_more_comes(bench: Bench) -> None:
+    """Tips as thick as allowed that are to hold more than they can get company. A verdict that finds as little held as before has
+    it go again, and asks for none there any more; one that finds more held has it stay."""
+    bench = bench.with_value("supports.largest_tip_mm", 0.4).with_value("supports.tip_mm", 0.3)
+    first, _ = proposed(slab_job(bench, degrees=60.0))
+    job, stages = replace(first.job, bench=bench.with_value("supports.wanted_margin", 6.0)), Stages()
+    alone = as_judged_alone(job, ONE, stages, quiet())
+    before = alone.job.parts[0].supports
+    none = np.empty((0, 3))
+    company = Company(stages, none)
+    more = company.beside(before, alone, more=True)
+    assert len(more.contacts) > len(before.contacts)
+    assert company.beside(more, alone, more=True) == more  # it comes thin, and is told once it has grown
+    assert company.beside(more, alone, more=True).contacts == before.contacts
+    company = Company(stages, none)
+    more = company.beside(before, alone, more=True)
+    for _ in range(2):
+        held = as_judged_alone(job.with_part(replace(job.part(ONE), supports=more)), ONE, stages, quiet())
+        more = company.beside(thicker(held, stages).job.parts[0].supports, held, more=False)
+    assert min(t.margin for t in held.verdict.tips) > 1.01 * min(t.margin for t in alone.verdict.tips)
+    assert len(more.contacts) > len(before.contacts)

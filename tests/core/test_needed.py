@@ -15,6 +15,7 @@ from wideberth.core.loads import undersides_of
 from wideberth.core.support import propose_tips, touches
 from wideberth.core.support.bearing import Trial
 from wideberth.core.support.thinning import Asked, Bounds
+from wideberth.core.support.tuning import newly_adrift
 
 
 def comb() -> trimesh.Trimesh:
@@ -64,3 +65,11 @@ def test_what_no_tip_may_reach_loosens_nothing_else(degrees: float, bench: Bench
     assert borne.unheld_n.max() > 0.1 and np.nanmin(borne.hold_margin) == 0
     assert borne.tip_margin.min() >= 0.97 * bench.supports.wanted_margin
     assert len(supports.contacts) > 3
+
+
+def test_a_piece_that_was_lost_before_is_not_lost_anew() -> None:
+    """Pulls on what hangs on nothing, layer by layer: a run of layers counts anew only where none of it did so before."""
+    before, after = np.array([0, 0, 0.5, 0, 0, 0, 0]), np.array([0, 0.3, 0.9, 0.4, 0, 0, 0.1, 0.2])
+    assert newly_adrift(before, after).tolist() == [False] * 6 + [True, True]
+    assert newly_adrift(np.zeros(3), after).tolist() == (after > 0).tolist()
+    assert not newly_adrift(before, before).any() and not newly_adrift(before, np.full(8, 0.01)).any()

@@ -27,11 +27,11 @@ from wideberth.core.support import (
 )
 from wideberth.core.verdict import counted
 
-JUDGED_ROUNDS, COMPANY_ROUNDS = 6, 4
+JUDGED_ROUNDS, COMPANY_ROUNDS = 8, 6
 """What gets company only grows after that, so that no tip is left as thin as it came."""
 NEARLY, HELPS, SHAKY, SLACK_MM = 0.99, 0.99, 1.005, 1e-6
-"""Of the wanted margin: what holds as much is not worth a word. Of what was lacking: company helps where less lacks then. Of the moment that tips
-resist."""
+"""Of the wanted margin: what holds as much is not worth a word. Of what was lacking: company helps where less lacks then. Of the
+moment that tips resist."""
 
 
 def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Job, Prediction]:
@@ -39,19 +39,20 @@ def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Jo
     sees, and the prediction of the part alone on its plate, solid and whole: so it is the same whether it is hollowed before or
     after."""
     refused = job.part(id).refused_spots("support")
-    company = _Company(stages, refused)
+    company = Company(stages, refused)
     for number in range(JUDGED_ROUNDS):
-        seen = _alone(job, id, stages, progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS))
+        seen = as_judged_alone(job, id, stages, progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS))
         grown = thicker(seen, stages)
         supports = _under_beginnings(grown.job.parts[0], seen, stages, refused)
         supports = company.beside(supports, seen, more=number < COMPANY_ROUNDS)
         if supports == job.part(id).supports:
             return job, seen
         job = job.with_part(replace(job.part(id), supports=supports))
-    return job, _alone(job, id, stages, progress)
+    return job, as_judged_alone(job, id, stages, progress)
 
 
-def _alone(job: Job, id: str, stages: Stages, progress: Progress) -> Prediction:
+def as_judged_alone(job: Job, id: str, stages: Stages, progress: Progress) -> Prediction:
+    """What a part of a job is predicted as alone on its plate, solid and whole, without ranges, sag and clashes."""
     part = replace(job.part(id), id="", shell=None, holes=())
     return predict(job_of(job.title, job.bench, (part,)), stages, replace(fine(), brief=True), progress)
 
@@ -108,15 +109,15 @@ def _under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: 
 
 @dataclass(frozen=True)
 class _Want:
-    """Company that is wanted. contact : beside which. by_mm : up to what height it comes in time. lacks : what is wanted over what
-    is there."""
+    """Company that is wanted. contact : beside which. by_mm : up to what height it comes in time. lacks : what is wanted over
+    what is there."""
 
     contact: str
     by_mm: float
     lacks: float
 
 
-class _Company:
+class Company:
     """Company for tips that hold too little although they are as thick as allowed, and for those on which a piece hangs
     unsteadily; what does not help goes again, and no more comes to where it stood."""
 
@@ -124,16 +125,20 @@ class _Company:
         self._stages, self._refused_mm = stages, refused_mm
         self._came: dict[str, tuple[float, set[str]]] = {}
         self._in_vain: set[str] = set()
+        self._grows = False
 
     def beside(self, supports: Supports, seen: Prediction, more: bool) -> Supports:
-        """Supports less the company that did not help, by a prediction of one part that stands on it, and with `more` where it is
-        wanted."""
+        """Supports, grown since a prediction of one part, less the company that did not help by it, and with `more` where it is
+        wanted. Company comes thin: it is told once it has grown to what it bears."""
+        if self._came and not self._grows and supports != seen.job.parts[0].supports:
+            self._grows = True
+            return supports
         wants = _wants(seen)
         for what, (lacked, came) in self._came.items():
             if what in wants and wants[what].lacks > HELPS * lacked:
                 supports = supports.without(came & set(supports.contact))
                 self._in_vain.add(what)
-        self._came = {}
+        self._came, self._grows = {}, False
         there = supports.contact
         wants = {what: want for what, want in wants.items() if what not in self._in_vain and want.contact in there}
         if not wants or not more:
