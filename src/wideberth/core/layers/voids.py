@@ -94,27 +94,27 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
     """
     grid = plugged.grid
     layer, node = _gap_at(plugged, points_mm)
-    opening, oldest, volume, roots = kernels.sweep(
-        plugged.offsets,
-        plugged.x0,
-        plugged.x1,
-        grid.rows,
-        grid.layers,
-        grid.pitch_mm,
-        grid.layer_mm,
-        node,
-        np.where(node < 0, -1, layer),
-    )
+    sets, roots = _swept(plugged, node, np.where(node < 0, -1, layer))
     none = np.empty(0, np.int64)
-    cut_opening, cut_oldest = opening, oldest
-    if cut is not plugged:
-        cut_opening, cut_oldest, _, _ = kernels.sweep(
-            cut.offsets, cut.x0, cut.x1, grid.rows, grid.layers, grid.pitch_mm, grid.layer_mm, none, none
-        )
-    rows = kernels.gather_openings(plugged.rays, opening, oldest, volume, cut.rays, cut_opening, cut_oldest)
+    cut_sets = sets if cut is plugged else _swept(cut, none, none)[0]
+    rows = np.zeros((kernels.count_openings(plugged.rays, sets.opening), 9))
+    kernels.gather_openings(plugged.rays, sets, cut.rays, cut_sets, np.zeros(len(sets.opening), sets.opening.dtype), rows)
     rows = rows[rows[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
     closed = rows[:, 1] != OUTSIDE  # the others lead outside through earlier layers
     return _openings(rows[closed], plugged), Mouths(np.where(node < 0, UNKNOWN, layer), roots)
+
+
+def _swept(runs: Runs, tracked: NDArray[np.int64], tracked_layer: NDArray[np.int64]) -> tuple[kernels.Sets, NDArray[np.int64]]:
+    """Void sets of each gap, and those of tracked gaps at every layer, (layers, tracked)."""
+    own = _gaps(runs)
+    sets = kernels.Sets(own, own.copy(), np.zeros(len(own)), own.copy(), np.zeros(len(own)))
+    return sets, kernels.sweep(runs.rays, runs.grid.layer_mm, sets, tracked, tracked_layer)
+
+
+def _gaps(runs: Runs) -> NDArray[np.integer]:
+    """Each gap as a set of its own, in as few bytes as count them."""
+    gaps = len(runs.x0) + 1
+    return np.arange(gaps, dtype=np.int32 if gaps < np.iinfo(np.int32).max else np.int64)
 
 
 def _openings(rows: NDArray[np.float64], plugged: Runs) -> Openings:
@@ -187,19 +187,20 @@ def traps(part: Runs, everything: Runs) -> list[Trap]:
 
 def _closed_voids(runs: Runs) -> list[Trap]:
     grid = runs.grid
-    last = kernels.void_sets(runs.offsets, runs.x0, runs.x1, grid.rows, grid.layers)
     if runs.x0.size < 2:
         return []
-    ray = runs.row_index()
-    gap = np.flatnonzero(ray[1:] == ray[:-1])
-    shut = gap[last[gap + 1] != OUTSIDE]
+    last = _gaps(runs)
+    kernels.void_sets(runs.rays, last)
+    ray_of = np.repeat(np.arange(grid.rays, dtype=last.dtype), np.diff(runs.offsets))
+    shut = np.flatnonzero((last[1:-1] != OUTSIDE) & (ray_of[1:] == ray_of[:-1]))
     if shut.size == 0:
         return []
+    ray = ray_of[shut].astype(np.int64)
     length = runs.x0[shut + 1] - runs.x1[shut]
     volume = length * grid.pitch_mm * grid.layer_mm
     x = 0.5 * (runs.x0[shut + 1] + runs.x1[shut])
-    y = grid.y0_mm + (ray[shut] % grid.rows) * grid.pitch_mm
-    layer = ray[shut] // grid.rows
+    y = grid.y0_mm + (ray % grid.rows) * grid.pitch_mm
+    layer = ray // grid.rows
     names, group = np.unique(last[shut + 1], return_inverse=True)
     total = np.bincount(group, volume)
     centre = [np.bincount(group, volume * v) / total for v in (x, y, grid.z_of(layer))]

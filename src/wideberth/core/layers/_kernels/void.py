@@ -3,6 +3,8 @@
 A gap is named after the run on its left, plus one; gap 0 is the outside.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
@@ -30,20 +32,29 @@ def _join_rows(parent, x0, x1, a, a_end, b, b_end):
             j += 1
 
 
-@njit(cache=True, nogil=True)
-def sweep(offsets, x0, x1, ny, nz, dy, dz, tracked, tracked_layer):
-    """Void sets layer by layer, on the plate: nothing leaks below the first layer.
+class Sets(NamedTuple):
+    """Void sets of a sweep, by gap, (gaps,): its opening (root within the layer), its set's oldest gap at that layer (0 is
+    outside), and, of roots of openings alone, the set's volume then. set_then, volume : what the sweep works with.
 
-    Returns, per gap: its opening (root within the layer), its set's oldest gap at that layer (0 is outside), the
-    set's volume then; and the set of each tracked gap at every layer (-1 before its own layer).
+    Volumes are zero but for few gaps: made by the operating system as zeros, the others take no memory.
     """
-    n = x0.size + 1
-    within = np.arange(n)
-    parent = np.arange(n)
-    volume = np.zeros(n)
-    opening = np.zeros(n, np.int64)
-    oldest_then = np.zeros(n, np.int64)
-    volume_then = np.zeros(n)
+
+    opening: np.ndarray
+    oldest: np.ndarray
+    volume_then: np.ndarray
+    set_then: np.ndarray
+    volume: np.ndarray
+
+
+@njit(cache=True, nogil=True)
+def sweep(rays, layer_mm, sets, tracked, tracked_layer):
+    """Void sets layer by layer, on the plate: nothing leaks below the first layer. Told in `sets`, each gap its own before.
+
+    Returns the set of each tracked gap at every layer (-1 before its own layer).
+    """
+    offsets, x0, x1, ny, nz = rays.offsets, rays.x0, rays.x1, rays.rows, rays.layers
+    within, parent, volume = sets.opening, sets.set_then, sets.volume
+    cell_mm2 = rays.pitch_mm * layer_mm
     roots = np.full((nz, tracked.size), -1, np.int64)
     for k in range(nz):
         for j in range(ny):
@@ -60,9 +71,9 @@ def sweep(offsets, x0, x1, ny, nz, dy, dz, tracked, tracked_layer):
             a, a_end = offsets[r], offsets[r + 1]
             for i in range(a, a_end - 1):
                 root = find(within, i + 1)
-                opening[i + 1] = root
+                within[i + 1] = root
                 parent[i + 1] = root
-                volume[root] += (x0[i + 1] - x1[i]) * dy * dz
+                volume[root] += (x0[i + 1] - x1[i]) * cell_mm2
         for r in range(k * ny, (k + 1) * ny):
             a, a_end = offsets[r], offsets[r + 1]
             if k > 0:
@@ -71,19 +82,20 @@ def sweep(offsets, x0, x1, ny, nz, dy, dz, tracked, tracked_layer):
                     _join_layers(parent, volume, x0, x1, a, a_end, b, b_end)
         for i in range(offsets[k * ny], offsets[(k + 1) * ny]):
             root = find(parent, i + 1)
-            oldest_then[i + 1] = root
-            volume_then[i + 1] = volume[root]
+            sets.oldest[i + 1] = root
+            if within[i + 1] == i + 1 and volume[root] > 0:
+                sets.volume_then[i + 1] = volume[root]
         for t in range(tracked.size):
             if 0 <= tracked_layer[t] <= k:
                 roots[k, t] = find(parent, tracked[t])
-    return opening, oldest_then, volume_then, roots
+    return roots
 
 
 @njit(cache=True, nogil=True)
-def void_sets(offsets, x0, x1, ny, nz):
-    """The void set of each gap when all is printed and off the plate, with an empty layer on top and below; 0 is outside."""
-    n = x0.size + 1
-    parent = np.arange(n)
+def void_sets(rays, parent):
+    """Make each gap's own set the void set that it is in when all is printed and off the plate, with an empty layer on top and
+    below; 0 is outside."""
+    offsets, x0, x1, ny, nz = rays.offsets, rays.x0, rays.x1, rays.rows, rays.layers
     for k in range(nz):
         for j in range(ny):
             r = k * ny + j
@@ -95,9 +107,8 @@ def void_sets(offsets, x0, x1, ny, nz):
                 _join_rows(parent, x0, x1, a, a_end, offsets[r + 1], offsets[r + 2])
             if k > 0:
                 _join_rows(parent, x0, x1, a, a_end, offsets[r - ny], offsets[r - ny + 1])
-    for i in range(n):
+    for i in range(parent.size):
         parent[i] = find(parent, i)
-    return parent
 
 
 @njit(cache=True, nogil=True)
@@ -128,15 +139,23 @@ def _join_layers(parent, volume, x0, x1, a, a_end, b, b_end):
 
 
 @njit(cache=True, nogil=True)
-def gather_openings(rays, opening, oldest, set_volume, cut, cut_opening, cut_oldest):
+def count_openings(rays, opening):
+    """How many openings are closed in within their layer."""
+    count = 0
+    for r in range(rays.offsets.size - 1):
+        for i in range(rays.offsets[r], rays.offsets[r + 1] - 1):
+            count += opening[i + 1] == i + 1
+    return count
+
+
+@njit(cache=True, nogil=True)
+def gather_openings(rays, sets, cut, cut_sets, number_of, out):
     """Openings in the plugged sweep, with what the cut sweep says of the same spot.
 
     Openings are closed in within their layer; those whose set (0) is joined with outside through earlier layers are told too.
-    Returns an array of rows: layer, set, set volume, area, area·x, area·y, left run, reaches outside within the layer in the
-    cut sweep (0/1), joined with outside there (0/1).
+    Told in `out`, (openings, 9), zero before: layer, set, set volume, area, area·x, area·y, left run, reaches outside within the
+    layer in the cut sweep (0/1), joined with outside there (0/1). number_of : (gaps,), zero before, to work with.
     """
-    row_of = np.full(rays.x0.size + 1, -1, np.int64)
-    out = np.zeros((max(1, rays.x0.size), 9))
     count = 0
     for k in range(rays.layers):
         for j in range(rays.rows):
@@ -144,18 +163,17 @@ def gather_openings(rays, opening, oldest, set_volume, cut, cut_opening, cut_old
             y = rays.first_mm + j * rays.pitch_mm
             c, c_end = cut.offsets[r], cut.offsets[r + 1]
             for i in range(rays.offsets[r], rays.offsets[r + 1] - 1):
-                name = opening[i + 1]
+                name = sets.opening[i + 1]
                 if name == 0:
                     continue
-                o = row_of[name]
-                if o < 0:
-                    o = count
-                    row_of[name] = o
-                    out[o, 0] = k
-                    out[o, 1] = oldest[i + 1]
-                    out[o, 2] = set_volume[i + 1]
-                    out[o, 6] = i
+                if number_of[name] == 0:
+                    out[count, 0] = k
+                    out[count, 1] = sets.oldest[i + 1]
+                    out[count, 2] = sets.volume_then[name]
+                    out[count, 6] = i
                     count += 1
+                    number_of[name] = count
+                o = number_of[name] - 1
                 left, right = rays.x1[i], rays.x0[i + 1]
                 area = (right - left) * rays.pitch_mm
                 out[o, 3] += area
@@ -169,8 +187,7 @@ def gather_openings(rays, opening, oldest, set_volume, cut, cut_opening, cut_old
                     out[o, 7] = 1.0
                     out[o, 8] = 1.0
                 else:
-                    if cut_opening[m] == 0:
+                    if cut_sets.opening[m] == 0:
                         out[o, 7] = 1.0
-                    if cut_oldest[m] == 0:
+                    if cut_sets.oldest[m] == 0:
                         out[o, 8] = 1.0
-    return out[:count].copy()
