@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.job import Job, Part, job_of
-from wideberth.core.loads import barred_by
+from wideberth.core.loads import SPECK_PULL_N, barred_by
 from wideberth.core.predict import Prediction, Stages, fine, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose.proposal import Proposal, only
@@ -25,7 +25,7 @@ from wideberth.core.support import (
     stouter_posts,
     with_company,
 )
-from wideberth.core.verdict import counted
+from wideberth.core.verdict import LOST, Code, counted
 
 JUDGED_ROUNDS, COMPANY_ROUNDS = 8, 6
 """What gets company only grows after that, so that no tip is left as thin as it came."""
@@ -84,9 +84,13 @@ def falls_short(seen: Prediction) -> list[str]:
         told.append(
             f"{hangs}, ×{shaky.max():.2f} of the moment that they resist, and more beside them would not help; turn the part"
         )
-    if lone := [island for island in v.islands if not island.supported and not island.inside]:
-        hang = "beginning hangs" if len(lone) == 1 else "beginnings hang"
-        told.append(f"{len(lone)} {hang} on nothing, the lowest at {min(i.z_mm for i in lone):.1f} mm; turn the part")
+    adrift = np.flatnonzero(seen.loads.unheld_n > SPECK_PULL_N)
+    lone = [finding for finding in v.findings if finding.code == Code.ISLAND and finding.severity == LOST]
+    if lone:
+        hang = "beginning hangs" if lone[0].count == 1 else "beginnings hang"
+        told.append(f"{lone[0].count} {hang} on nothing, the lowest at {lone[0].z_mm:.1f} mm; turn the part")
+    elif len(adrift):
+        told.append(f"from {adrift[0] * seen.layer_mm:.1f} mm on a piece hangs on nothing; turn the part")
     return told
 
 
