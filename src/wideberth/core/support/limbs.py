@@ -112,4 +112,4 @@ def _lines(limb: Limb) -> tuple[Spot, Spot, Spot]:
     start = limb.start + share * along + ring * (limb.start_radius_mm + share * (limb.end_radius_mm - limb.start_radius_mm))
     way = limb.end + ring * limb.end_radius_mm - start
     lengths = np.linalg.norm(way, axis=1)
-    return start, way / lengths[:, None], lengths
+    return start, way / np.maximum(lengths, 1e-12)[:, None], lengths
