@@ -66,6 +66,21 @@ def test_a_beginning_where_a_tip_was_refused_stays_without_and_is_told(bench: Be
     assert min(tip.margin for tip in seen.verdict.tips) >= 0.97 * bench.supports.wanted_margin
 
 
+def test_a_slab_of_which_every_spot_is_refused_is_not_told_to_need_nothing(bench: Bench) -> None:
+    """Hung 5 mm up it hangs on nothing; set down on the plate there is nothing to hold."""
+    job, over = (
+        slab_job(bench),
+        np.stack(np.meshgrid(np.arange(-14.0, 15.0, 2.0), np.arange(-10.0, 11.0, 2.0)), -1).reshape(-1, 2),
+    )
+    every = tuple(Refused("support", spot_mm=(float(x), float(y), 5.0)) for x, y in over)
+    hung = replace(job.part(ONE), pose=Pose(turned_xyz(0, 0, 0), 5.0), refused=every)
+    made, seen = proposed(job.with_part(hung))
+    assert not seen.verdict.tips and not made.needed
+    assert made.why.startswith("no tip. ") and "hangs on nothing" in made.why
+    down, _ = proposed(job.with_part(replace(hung, pose=Pose(turned_xyz(0, 0, 0), 0.0), refused=())))
+    assert down.why == "nothing to hold" and not down.needed
+
+
 def test_a_thin_tip_that_is_pinned_is_named_as_what_is_weak(bench: Bench) -> None:
     first, _ = proposed(slab_job(bench))
     part = first.job.part(ONE)

@@ -75,7 +75,7 @@ def falls_short(seen: Prediction) -> list[str]:
         holds = f"{counted(len(weak), 'tip')} {'holds' if len(weak) == 1 else 'hold'} less than ×{settings.wanted_margin:g}"
         helps = "unpin it" if pinned else "turn the part, or allow thicker tips"
         told.append(f"{holds}, the weakest ×{worst.margin:.2f}: it {why}; {helps}")
-    if v.plate_margin is not None and v.plate_margin < wanted:
+    if v.tips and v.plate_margin is not None and v.plate_margin < wanted:
         holds = f"the plate holds ×{v.plate_margin:.2f}, not ×{settings.wanted_margin:g}, on as wide a base as helps"
         told.append(f"{holds}; turn the part, or expose its first layers longer")
     shaky = seen.loads.unsteady
