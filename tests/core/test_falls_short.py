@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from dataclasses import replace
 
@@ -68,11 +69,8 @@ def test_a_beginning_where_a_tip_was_refused_stays_without_and_is_told(bench: Be
 
 def test_a_slab_of_which_every_spot_is_refused_is_not_told_to_need_nothing(bench: Bench) -> None:
     """Hung 5 mm up it hangs on nothing; set down on the plate there is nothing to hold."""
-    job, over = (
-        slab_job(bench),
-        np.stack(np.meshgrid(np.arange(-14.0, 15.0, 2.0), np.arange(-10.0, 11.0, 2.0)), -1).reshape(-1, 2),
-    )
-    every = tuple(Refused("support", spot_mm=(float(x), float(y), 5.0)) for x, y in over)
+    job, every_2_mm = slab_job(bench), itertools.product(range(-14, 15, 2), range(-10, 11, 2))
+    every = tuple(Refused("support", spot_mm=(float(x), float(y), 5.0)) for x, y in every_2_mm)
     hung = replace(job.part(ONE), pose=Pose(turned_xyz(0, 0, 0), 5.0), refused=every)
     made, seen = proposed(job.with_part(hung))
     assert not seen.verdict.tips and not made.needed

@@ -18,7 +18,7 @@ from wideberth.core.model import Mesh
 from wideberth.core.predict import Marked, Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet, waited
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
-from wideberth.core.propose.judged import as_judged, as_judged_alone, falls_short, thicker
+from wideberth.core.propose.judged import as_judged, falls_short, thicker
 from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, State, only
@@ -92,18 +92,14 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     finally:
         beside.shutdown(wait=False)
     supported, moved = with_tips_beside(replace(part, supports=made.supports), part.holes, stages, job.bench)
-    after, judging = job.with_part(supported), progress.part(0.9, 1.0)
-    if made.supports:
-        after, seen = as_judged(after, id, stages, judging)
-    else:
-        seen = as_judged_alone(after, id, stages, judging)
-    short = falls_short(seen)
-    told = [counted_tips(after.part(id).supports) if made.supports or not short else "no tip"]
+    after, seen = as_judged(job.with_part(supported), id, stages, progress.part(0.9, 1.0))
+    supports, short = after.part(id).supports, falls_short(seen)
+    told = [counted_tips(supports) if supports or not short else "no tip"]
     told += [f"{made.idled} more would have idled"] if made.idled else []
     told += [f"{counted(len(made.unreached), 'spot')} cannot be reached"] if made.unreached else []
     told += [f"{moved} beside drain holes"] if moved else []
     why = ". ".join(("; ".join(told), *(f"{text[:1].upper()}{text[1:]}" for text in short)))
-    return only("support", f"support {part.name}", why, after, needed=bool(made.supports))
+    return only("support", f"support {part.name}", why, after, needed=bool(supports))
 
 
 def _finish_of(part: Part, stages: Stages, bench: Bench, progress: Progress) -> Finish:
