@@ -116,14 +116,12 @@ def check(
     if drain is Drain.propose:
         for part in job.parts:
             job = propose_drain(job, part.id, stages).job
-    if tips is Tips.found:
+    if tips in (Tips.found, Tips.propose):
+        propose = propose_found if tips is Tips.found else propose_support
         for part in job.parts:
-            found = propose_found(job, part.id, stages)
-            typer.echo(f"{part.name}: {found.why}.")
-            job = found.job
-    if tips is Tips.propose:
-        for part in job.parts:
-            job = propose_support(job, part.id, stages).job
+            made = propose(job, part.id, stages)
+            typer.echo(f"{part.name}: {made.why}.")
+            job = made.job
     prediction = look_closer(predict(job, stages, fine(pitch)), stages)
     _tell(prediction, json)
     if plugs is not None:
