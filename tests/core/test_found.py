@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
-from manifold3d import Manifold
+from manifold3d import CrossSection, Manifold
 from typer.testing import CliRunner
 
 from conftest import ONE, as_mesh, as_source
@@ -178,6 +178,43 @@ def test_a_thick_tip_on_a_bent_limb_of_its_own_width_ends_at_the_face(bench: Ben
     assert all(c.diameter_mm == pytest.approx(0.8, abs=0.05) for c in found.supports.contacts)
     assert [c.spot_mm[2] for c in found.supports.contacts] == pytest.approx([10.0] * 4, abs=0.06)
     assert found.pose.gap_mm == pytest.approx(10.0, abs=0.01) and Stages().cut(found).volume_mm3 == pytest.approx(1000, rel=0.001)
+
+
+@pytest.mark.parametrize("deep_mm", [0.02, 0.15])
+def test_a_post_that_prints_as_one_with_a_ledge_it_passes_goes_on_above(deep_mm: float, bench: Bench) -> None:
+    """Posts of 1.6 mm and a leaning one, each sunk a little into the edge of a ledge 1.5 mm thick on its way to its contact."""
+    made = Manifold.cube((24, 12, 0.8), True).translate((0, 0, 0.4))
+    leaning = Manifold.cylinder(12, 0.8, 0.8, 32).transform([[1, 0, 0.2, -8.0], [0, 1, 0, 0], [0, 0, 1, 0]])
+    made += leaning + Manifold.cylinder(2, 0.6, 0.2, 32).translate((-5.6, 0, 12))
+    for x in (-2, 2, 6):
+        made += (Manifold.cylinder(12, 0.8, 0.8, 32) + Manifold.cylinder(2, 0.6, 0.2, 32).translate((0, 0, 12))).translate(
+            (x, 0, 0)
+        )
+    edge = 0.8 - deep_mm
+    ledge, wall = (Manifold.cube(size, True) for size in ((22, 4, 1.5), (22, 2, 12)))
+    part = Manifold.cube((22, 10, 3), True).translate((0, 0, 15.3))
+    part += wall.translate((0, 4, 10)) + ledge.translate((0, 2 + edge, 7))
+    found = propose_found(job_of("ledge", bench, (taken_in(as_source(of_solid(made + part))),)), ONE, Stages()).job.part(ONE)
+    assert [round(x, 1) for x in sorted(c.spot_mm[0] for c in found.supports.contacts)] == pytest.approx(
+        [-5.6, -2, 2, 6], abs=0.1
+    )
+    assert len(found.supports.posts) == 4 and not found.supports.feet_on_part
+    assert [c.diameter_mm for c in found.supports.contacts] == pytest.approx([0.48] * 4, abs=0.05)
+
+
+def test_a_twig_along_a_slope_ends_at_its_contact(bench: Bench) -> None:
+    """It runs up 0.03 mm under a slope of the part that is as steep: each layer of it lies under the part's next one."""
+    made = Manifold.cube((30, 12, 0.8), True).translate((0, 0, 0.4))
+    for y in (-4.0, 0.0, 4.0):
+        twig = Manifold.cube((1.2, 1.2, 6), True).translate((0, 0, 3)).transform([[1, 0, 1, -6], [0, 1, 0, y], [0, 0, 1, 4]])
+        made += Manifold.cylinder(4.5, 0.8, 0.8, 32).translate((-6, y, 0)) + twig
+        made += Manifold.cylinder(2, 0.6, 0.2, 32).translate((0, y, 10))
+    slope = CrossSection(
+        [[(-9.0, 5.5), (-5.13, 5.5), (-1.63, 9.0), (-1.63, 11.5), (4.0, 11.5), (4.0, 13.0), (-9.0, 13.0)]]
+    ).extrude(11)
+    part = slope.transform([[1, 0, 0, 0], [0, 0, 1, -5.5], [0, 1, 0, 0]])
+    found = propose_found(job_of("slope", bench, (taken_in(as_source(of_solid(made + part))),)), ONE, Stages()).job.part(ONE)
+    assert [round(c.spot_mm[1]) for c in found.supports.contacts] == [-4, 0, 4]
 
 
 def test_balusters_of_a_railing_are_the_part_s_own(bench: Bench) -> None:

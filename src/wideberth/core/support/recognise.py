@@ -18,27 +18,19 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Route
+from wideberth.core.support.slender import EVEN, LAYER_MM, PITCH_MM, SPECK_MM2, Carried, carried
 
-LAYER_MM, PITCH_MM = 0.05, 0.05
 HIGHEST_BASE_MM = 5.0
 LEAST_DROP = 0.6
 """A base ends where the area falls to less than that share from one layer to the next."""
-SLENDER_MM2, ROUND = 7.5, 0.3
-"""Sections up to this area, and at least so round (4 π A/P²), may be of a support."""
 NECK_MM = 6.0
 """A contact is looked for so far below where a support runs into the part."""
 TAPERS = 1.25
 """A support is at least so many times as thick, by area, below its contact; a part's own leg is not."""
 WIDENS = 1.6
 """Below a contact the taper has this many times its area; then no thinner section is looked for."""
-SPECK_MM2 = 0.05
-"""Too little for its shape to be told."""
-HEAPED = 1.2
-"""Supports that have run into one another, whatever their shape, take up to so many times their own areas."""
 ALIKE, ALIKE_FROM_MM = 1.25, 0.5
 """The uppermost section is the contact if one so far below it is hardly thinner: a thick tip is no wider than its bent limb."""
-KNOT_MM = 0.5
-"""Where two limbs meet, the round that joins them may begin so far under the upper one."""
 CONE_FROM_MM, LONGEST_CONE_MM, LEAST_CONE = 0.1, 3.0, 6
 BENT_MM, BENT = 0.04, 2
 """A taper ends where so many sections in a row lie, or are as wide, by more than that off the lines through those before."""
@@ -46,8 +38,8 @@ WIDENED_AT_ONCE = 1.3
 """No taper is so many times as wide one tenth of a millimetre below its contact: another limb begins there."""
 MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
 SHORTEST_MM = 0.8
-LARGEST_FOOT_MM2, EVEN, PLUMB_MM = 1.5, 0.8, 0.1
-"""A foot on the part, and how evenly thick and how plumb the lower half of a post over one is."""
+LARGEST_FOOT_MM2, PLUMB_MM = 1.5, 0.1
+"""A foot on the part, and how plumb the lower half of a post over one is."""
 CRUMB_SHARE = 0.02
 JUST_INSIDE_MM, LONG_MM, FROM_FOOT, WITHIN_MM = 0.01, 0.3, 0.2, 0.2
 """Faces are judged by places just inside them: their middles, and of tall ones a spot near the foot, which has to lie in a
@@ -94,12 +86,12 @@ def recognised(mesh: Mesh, settings: SupportSettings, progress: Progress | None 
     of = sections(cast(set_down.points, set_down.faces, grid_over(set_down.low, set_down.high, PITCH_MM, LAYER_MM)))
     base_layers = _base_layers(of)
     progress.at(0.5, "telling supports from the part")
-    standing, footed = _carried(of, base_layers)
-    ends = _ends(of, standing, base_layers)
+    told = carried(of, base_layers)
+    ends = _ends(of, told, told.standing, base_layers)
     if len(ends) < LEAST_TIPS:
         return None
-    ends += _on_part(of, footed, base_layers)
-    support = standing.copy()
+    ends += _on_part(of, told, base_layers)
+    support = told.standing.copy()
     for end in ends:
         support[end.way] = True
     for end in ends:
@@ -133,36 +125,6 @@ def _base_layers(of: Sections) -> int:
     return least + 1 if falls[least] < LEAST_DROP else 0
 
 
-def _carried(of: Sections, base_layers: int) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """Components that are slender and stand on the base, the plate, or only on such; and those that stand so on something bulky,
-    both (components,)."""
-    slender = _slender(of)
-    own = of.area_mm2.copy()  # of a heap: of the slender ones that ran into one another below
-    first = np.searchsorted(of.upper, np.arange(of.count + 1))
-    standing, footed = np.zeros(of.count, bool), np.zeros(of.count, bool)
-    young = np.zeros(of.count, np.int64)  # layers since a knot began to hang under the limb that it belongs to, 0 for all else
-    for c in range(int(of.first[base_layers]), of.count):
-        below = of.lower[first[c] : first[c + 1]]
-        if of.layer[c] == base_layers:
-            standing[c] = slender[c]
-        elif slender[c] and standing[below].any():
-            standing[c] = bool((standing[below] | (young[below] > 0)).all())
-        elif len(below) and standing[below].all() and of.area_mm2[c] <= HEAPED * own[below].sum():
-            standing[c], own[c] = True, own[below].sum()
-        elif slender[c] and (young[below] > 0).all():
-            age = 1 + int(young[below].max(initial=0))
-            young[c] = age if age * LAYER_MM <= KNOT_MM else 0
-        elif slender[c]:
-            footed[c] = bool((footed[below] | (young[below] > 0)).all()) or not slender[below].any()
-    return standing, footed
-
-
-def _slender(of: Sections) -> NDArray[np.bool_]:
-    """Which sections (components,) may be of a single support."""
-    round_enough = 4 * np.pi * of.area_mm2 / np.maximum(of.perimeter_mm, 1e-9) ** 2 >= ROUND
-    return (of.area_mm2 <= SLENDER_MM2) & round_enough | (of.area_mm2 <= SPECK_MM2)
-
-
 @dataclass(frozen=True, eq=False)
 class _End:
     """Where a support runs into the part. contact : component of the contact. way : components from it down to its foot. beyond :
@@ -175,18 +137,21 @@ class _End:
     on_plate: bool = True
 
 
-def _ends(of: Sections, standing: NDArray[np.bool_], base_layers: int) -> list[_End]:
-    """The contact of every support, in the order of their heights."""
-    slender, first = _slender(of), np.searchsorted(of.upper, np.arange(of.count + 1))
+def _ends(of: Sections, told: Carried, standing: NDArray[np.bool_], base_layers: int) -> list[_End]:
+    """The contact of every support of those that are `standing`, on the plate or on the part, in the order of their heights."""
+    first = np.searchsorted(of.upper, np.arange(of.count + 1))
     above = np.argsort(of.lower, kind="stable")
     above_first = np.searchsorted(of.lower[above], np.arange(of.count + 1))
     found: dict[int, _End] = {}
+    goes_on = set(told.under.values())
     for c in np.flatnonzero(standing):
         over = of.upper[above[above_first[c] : above_first[c + 1]]]
-        if len(over) == 0 or standing[over].all():
+        if len(over) == 0 or standing[over].all() or int(c) in goes_on:
+            continue
+        if standing[over].any() and _under_mm2(of, int(c), over[~standing[over]]) < SPECK_MM2:  # grazes the part, and goes on
             continue
         for contact, beyond in _narrowest(of, standing, first, int(c)):
-            way = _down(of, standing, slender, first, contact)
+            way = _down(of, told, standing, first, contact)
             wide = float(of.area_mm2[way[(of.layer[contact] - of.layer[way]) * LAYER_MM <= NECK_MM]].max())
             tapers = wide >= TAPERS * of.area_mm2[contact]
             if tapers and (of.layer[contact] - base_layers) * LAYER_MM >= SHORTEST_MM and contact not in found:
@@ -194,10 +159,22 @@ def _ends(of: Sections, standing: NDArray[np.bool_], base_layers: int) -> list[_
     return [found[c] for c in sorted(found)]
 
 
-def _on_part(of: Sections, footed: NDArray[np.bool_], base_layers: int) -> list[_End]:
+def _under_mm2(of: Sections, c: int, over: NDArray[np.integer]) -> float:
+    """How much of a component lies under some of the next layer."""
+    grid, runs, found = of.runs.grid, of.runs, 0.0
+    for row in range(int(of.row_low[c]), int(of.row_high[c]) + 1):
+        ray = int(of.layer[c]) * grid.rows + row
+        own, above = (np.arange(runs.offsets[r], runs.offsets[r + 1]) for r in (ray, ray + grid.rows))
+        own, above = own[of.label[own] == c], above[np.isin(of.label[above], over)]
+        both = np.minimum(runs.x1[own, None], runs.x1[above]) - np.maximum(runs.x0[own, None], runs.x0[above])
+        found += float(both.clip(0.0).sum())
+    return found * grid.pitch_mm
+
+
+def _on_part(of: Sections, told: Carried, base_layers: int) -> list[_End]:
     """The contacts of supports that stand on the part: plumb posts of one thickness, thinner where they begin and end."""
     found = []
-    for end in _ends(of, footed, base_layers):
+    for end in _ends(of, told, told.footed, base_layers):
         area = of.area_mm2[end.way]
         low = (of.layer[end.way] - of.layer[end.way[-1]]) * LAYER_MM
         foot = len(area) - 1 - int(area[::-1][: np.count_nonzero(low <= NECK_MM)].argmin())
@@ -234,15 +211,16 @@ def _narrowest(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int6
     return found
 
 
-def _down(
-    of: Sections, standing: NDArray[np.bool_], slender: NDArray[np.bool_], first: NDArray[np.int64], contact: int
-) -> Components:
-    """Components from a contact down to the base, each the one nearest under the last, or under the last before a heap."""
+def _down(of: Sections, told: Carried, standing: NDArray[np.bool_], first: NDArray[np.int64], contact: int) -> Components:
+    """Components from a contact down to the base, each the one nearest under the last, or under the last before a heap; none
+    where the support and the part print as one."""
     way, alone = [contact], contact
     while True:
         c = way[-1]
-        alone = c if slender[c] else alone
+        alone = c if told.slender[c] else alone
         below = [int(b) for b in of.lower[first[c] : first[c + 1]] if standing[b]]
+        if not below and c in told.under:
+            below = [told.under[c]]
         if not below:
             return np.array(way, np.int64)
         away = np.hypot(of.x_mm[below] - of.x_mm[alone], of.y_mm[below] - of.y_mm[alone]).round(3)

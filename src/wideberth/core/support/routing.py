@@ -27,7 +27,7 @@ LEAST_POST_MM = 1.0
 SHORTEST_CONE_MM = 0.5
 BESIDE, BESIDE_MM = 16, (0.6, 1.2)
 """Spots round one that no way leads from, and how far they are."""
-LOOK_MM, LEAST_CLEAR_MM = 0.25, 0.03
+LOOK_MM, LEAST_CLEAR_MM = 0.25, 0.12
 """Rods are looked at so closely along, and keep off the surface by so much at least."""
 LEAST_BEND_DEG = 44.0
 """A way that bends goes aside by a node for each that it goes down."""
