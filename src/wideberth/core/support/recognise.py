@@ -25,6 +25,8 @@ LEAST_DROP = 0.6
 """A base ends where the area falls to less than that share from one layer to the next."""
 NECK_MM = 6.0
 """A contact is looked for so far below where a support runs into the part."""
+SLIVER_MM2 = 0.01
+"""Less than any contact: the last that a limb's rim, beside it, has of a layer."""
 TAPERS = 1.25
 """A support is at least so many times as thick, by area, below its contact; a part's own leg is not."""
 WIDENS = 1.6
@@ -156,7 +158,8 @@ def _ends(of: Sections, told: Carried, standing: NDArray[np.bool_], base_layers:
             tapers = wide >= TAPERS * of.area_mm2[contact]
             if tapers and (of.layer[contact] - base_layers) * LAYER_MM >= SHORTEST_MM and contact not in found:
                 found[contact] = _End(contact, way, np.array(beyond, np.int64))
-    return [found[c] for c in sorted(found)]
+    on_the_way = {int(c) for end in found.values() for c in end.way[1:]}
+    return [found[c] for c in sorted(found) if c not in on_the_way]
 
 
 def _under_mm2(of: Sections, c: int, over: NDArray[np.integer]) -> float:
@@ -197,8 +200,12 @@ def _narrowest(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int6
     while open_ways:
         way = open_ways.pop()
         while True:
-            c, thinnest = way[-1], int(of.area_mm2[way].argmin())
+            c = way[-1]
             below = [int(b) for b in of.lower[first[c] : first[c + 1]] if standing[b]]
+            if c == start and below and of.area_mm2[c] < SLIVER_MM2:
+                way = [below[0]]
+                continue
+            thinnest = int(of.area_mm2[way].argmin())
             widened = of.area_mm2[c] >= WIDENS * of.area_mm2[way[thinnest]]
             if widened or not below or (of.layer[start] - of.layer[c]) * LAYER_MM > NECK_MM:
                 drop_mm = (of.layer[start] - of.layer[way[thinnest]]) * LAYER_MM

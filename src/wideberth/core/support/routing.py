@@ -27,10 +27,13 @@ LEAST_POST_MM = 1.0
 SHORTEST_CONE_MM = 0.5
 BESIDE, BESIDE_MM = 16, (0.6, 1.2)
 """Spots round one that no way leads from, and how far they are."""
-LOOK_MM, LEAST_CLEAR_MM = 0.25, 0.12
-"""Rods are looked at so closely along, and keep off the surface by so much at least."""
+LOOK_MM, LEAST_CLEAR_MM, SQUEEZE_MM = 0.25, 0.12, 0.03
+"""Rods are looked at so closely along, and keep off the surface by so much at least: nearer, both may print as one. What has to
+bend round the part may come closer at its bends."""
 LEAST_BEND_DEG = 44.0
 """A way that bends goes aside by a node for each that it goes down."""
+WAYS_ROUND = 6
+"""So many ways round the part are looked at exactly, the shortest first."""
 NEARLY = 1.01
 STANDS_ON = 0.5
 """Height of a face's unit normal from which a post may stand on it."""
@@ -48,11 +51,12 @@ class Clearance:
         grid = Grid(self.step, ny, self.step, nz, row_shift=float(self.origin[1]) / self.step)
         runs = cast(mesh.points, mesh.faces, grid)
         self.shape = (nz, ny, nx)
-        self.swollen = self._swollen(runs, 0.5 * settings.post_mm + CLEAR_MM, leaning=False)
+        self._post_radius_mm = 0.5 * max(settings.post_mm, settings.stoutest_post_mm)
+        free_mm = max(0.5 * settings.post_mm + CLEAR_MM, self._post_radius_mm + LEAST_CLEAR_MM)
+        self.swollen = self._swollen(runs, free_mm, leaning=False)
         self.near = self._swollen(runs, 0.5 * TWIG_SHARE * settings.post_mm + TWIG_CLEAR_MM)
         self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
         self.twig_radius_mm = 0.5 * TWIG_SHARE * settings.post_mm
-        self._post_radius_mm = 0.5 * max(settings.post_mm, settings.stoutest_post_mm)
         self._close = self._swollen(runs, self._post_radius_mm + 2 * self.step)
         self._mesh = mesh
 
@@ -108,7 +112,9 @@ class Clearance:
     def _surface(self) -> Closest:
         return Closest(self._mesh)
 
-    def is_clear_of_surface(self, start: NDArray[np.float64], end: NDArray[np.float64], radius_mm: float) -> bool:
+    def is_clear_of_surface(
+        self, start: NDArray[np.float64], end: NDArray[np.float64], radius_mm: float, least_mm: float = LEAST_CLEAR_MM
+    ) -> bool:
         """Whether a rod between two points keeps off the surface itself, exactly, but for its first stretch.
 
         What passes deep inside the part is told by the lattice alone.
@@ -120,7 +126,7 @@ class Clearance:
         inside = (k >= 0) & (k < self.shape[0]) & (j >= 0) & (j < self.shape[1]) & (i >= 0) & (i < self.shape[2])
         inside[inside] = self._close[k[inside], j[inside], i[inside]]
         away = self._surface.nearest(points[inside])[0]
-        return bool(away.min(initial=np.inf) >= radius_mm + LEAST_CLEAR_MM)
+        return bool(away.min(initial=np.inf) >= radius_mm + least_mm)
 
     def beside(self, point: NDArray[np.float64]) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
         """Spots of the surface round a point (3,), the nearest first, with their normals, where it looks down."""
@@ -140,9 +146,9 @@ class Clearance:
         away = self._surface.nearest(spot + along[:, None] / length * (joint - spot))[0]
         return bool((away >= wide).all())
 
-    def twig_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64]) -> bool:
+    def twig_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64], least_mm: float = LEAST_CLEAR_MM) -> bool:
         """Whether a twig or a diagonal between two points passes clear of the part."""
-        return self.line_is_clear(start, end) and self.is_clear_of_surface(start, end, self.twig_radius_mm)
+        return self.line_is_clear(start, end) and self.is_clear_of_surface(start, end, self.twig_radius_mm, least_mm)
 
     def post_is_clear(self, x_mm: float, y_mm: float, top_mm: float) -> bool:
         """Whether a post from the plate to a height passes clear of the part."""
@@ -326,7 +332,7 @@ def _round_the_part(
     lowest = room.lowest[window]
     here = np.zeros(lowest.shape, bool)
     here[j0 - low_j, i0 - low_i] = True
-    levels = [here]
+    levels, tried = [here], 0
     for k in range(k0 - 1, int(np.ceil(least_top / room.step)), -1):
         leaves = (k0 - k) * room.step < LEAVE_MM
         wider = scipy.ndimage.binary_dilation(levels[-1]) if settings.steepest_twig_deg >= LEAST_BEND_DEG else levels[-1]
@@ -334,18 +340,20 @@ def _round_the_part(
         if not levels[-1].any():
             return None
         free = levels[-1] & (lowest > k * room.step)
-        if free.any():
-            jj, ii = np.nonzero(free)
-            nearest = int(np.lexsort((ii, jj, np.hypot(jj - (j0 - low_j), ii - (i0 - low_i))))[0])
-            path = _backward(levels, (int(jj[nearest]), int(ii[nearest])))
+        jj, ii = np.nonzero(free)
+        nearest = np.lexsort((ii, jj, np.hypot(jj - (j0 - low_j), ii - (i0 - low_i))))
+        for end in nearest[: WAYS_ROUND - tried]:
+            tried += 1
+            path = _backward(levels, (int(jj[end]), int(ii[end])))
             points = [room.at(k0 - n, j + low_j, i + low_i) for n, (j, i) in enumerate(path)]
             legs = _straightened([joint, *points[1:]], room, settings)
-            top = legs[-1]
-            clear = all(room.is_clear_of_surface(a, b, room.twig_radius_mm) for a, b in itertools.pairwise(legs))
-            if not (clear and room.post_is_clear(float(top[0]), float(top[1]), float(top[2]))):
-                return None
-            foot = (float(top[0]), float(top[1]), 0.0)
-            return Route(_point(spot), _point(joint), _point(top), foot, bends_mm=tuple(_point(p) for p in legs[1:-1]))
+            x, y, z = _point(legs[-1])
+            clear = all(room.is_clear_of_surface(a, b, room.twig_radius_mm, SQUEEZE_MM) for a, b in itertools.pairwise(legs))
+            if clear and room.post_is_clear(x, y, z):
+                bends = tuple(_point(p) for p in legs[1:-1])
+                return Route(_point(spot), _point(joint), (x, y, z), (x, y, 0.0), bends_mm=bends)
+        if tried == WAYS_ROUND:
+            return None
     return None
 
 
@@ -367,7 +375,7 @@ def _straightened(points: list[NDArray[np.float64]], room: Clearance, settings: 
         ahead = at + 1
         for far in range(len(points) - 1, at + 1, -1):
             along = points[far] - points[at]
-            if np.hypot(along[0], along[1]) <= -along[2] * most and room.twig_is_clear(points[at], points[far]):
+            if np.hypot(along[0], along[1]) <= -along[2] * most and room.twig_is_clear(points[at], points[far], SQUEEZE_MM):
                 ahead = far
                 break
         kept.append(points[ahead])
