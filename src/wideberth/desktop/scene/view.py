@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wideberth.core.predict import PrintSolids
+from wideberth.desktop.scene import looks
 from wideberth.desktop.scene.apart import APART, Apart
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.eye import VIEWS, Eye
@@ -121,6 +122,7 @@ class SceneView(QWidget):
         session.selection.part_chosen.connect(self._follow_part)
         self._draw_plate()
         self.look("Corner")
+        looks.rehearse(self.plotter)
 
     def _button(self, bar: QHBoxLayout, name: str, act) -> QPushButton:  # type: ignore[no-untyped-def]
         button = QPushButton(name)
@@ -226,23 +228,17 @@ class SceneView(QWidget):
 
     def _draw_part(self, number: int, solid: PrintSolids, total: int) -> None:
         dress = self.wardrobe.dress(solid, total)
-        actor = self._add(
-            f"part {number}", dress.surface, color=DAY.part, ambient=0.32, diffuse=0.72, specular=0.0, culling="back"
-        )
+        actor = self._add(f"part {number}", dress.surface, **looks.PART)
         run_smooth(actor)
         self.part_actors.append(actor)
         if dress.lines is not None:
-            look = {"color": DAY.ink, "line_width": 1, "opacity": 0.55, "pickable": False, "show_scalar_bar": False}
-            self._contour_actors.append(self._add(f"contours {number}", dress.lines, **look))
+            self._contour_actors.append(self._add(f"contours {number}", dress.lines, **looks.CONTOURS))
         if dress.supports is not None:
-            posts = self._add(
-                f"supports {number}", dress.supports, color=DAY.post, ambient=0.35, diffuse=0.65, pickable=False, culling="back"
-            )
-            self._support_actors.append(posts)
+            self._support_actors.append(self._add(f"supports {number}", dress.supports, **looks.POSTS))
         for bore in solid.bores:
             centre = np.asarray(bore.entry_mm) - 0.08 * np.asarray(bore.along)
             disc = pv.Disc(center=centre, inner=0, outer=bore.radius_mm, normal=bore.along, c_res=36)
-            self._add(f"hole {number} {bore.number}", disc, color=DAY.ink, lighting=False, pickable=False)
+            self._add(f"hole {number} {bore.number}", disc, **looks.BORES)
 
     def _show_combo(self) -> None:
         """The choice of soundings, where nothing else is written there."""
@@ -327,18 +323,8 @@ class SceneView(QWidget):
         if wanted and p is not None:
             for name, body in self.wardrobe.cups(p).items():
                 if body is not None:
-                    actor = self.plotter.add_mesh(
-                        body,
-                        color=CUP_COLOURS[name],
-                        name=f"cups {name}",
-                        pickable=False,
-                        reset_camera=False,
-                        render=False,
-                        ambient=0.4,
-                        diffuse=0.6,
-                        opacity=0.85,
-                    )
-                    run_smooth(actor)
+                    look = {"color": CUP_COLOURS[name], **looks.CUPS}
+                    run_smooth(self.plotter.add_mesh(body, name=f"cups {name}", reset_camera=False, render=False, **look))
         self._later.start()
 
     def _follow_part(self, _part: str) -> None:
