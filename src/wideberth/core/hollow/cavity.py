@@ -7,12 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 import scipy
 from numpy.typing import NDArray
-from skimage.measure import marching_cubes
 
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow.shell import Level, Shell
 from wideberth.core.layers import nodes_inside
-from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, band_distance, joined, nodes_over, pieces_of, resolved
+from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, at_level, band_distance, joined, nodes_over, pieces_of, resolved
 from wideberth.core.progress import Progress, quiet
 
 QUICK_NODES, MOST_NODES = 10_000_000, 40_000_000
@@ -179,10 +178,7 @@ def _carry_through(depth: NDArray[np.float32], nodes: Nodes, level: Level) -> No
 
 def _surface(depth: NDArray[np.float32], nodes: Nodes, level: float) -> Mesh:
     """Where the depth is at a level, as a mesh; no faces when it is nowhere."""
-    if depth.max() <= level:
-        return Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int32))
-    points, faces, _, _ = marching_cubes(depth, level=level)
-    return Mesh(points[:, ::-1].astype(np.float64) * nodes.step_mm + nodes.low_mm, faces.astype(np.int32))
+    return at_level(depth, level, nodes.step_mm, nodes.low_mm)
 
 
 def _simpler(chamber: Mesh) -> Mesh:

@@ -9,13 +9,12 @@ from dataclasses import dataclass
 import numpy as np
 import scipy
 from numpy.typing import NDArray
-from skimage.measure import marching_cubes
 
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow import _kernels as kernels
 from wideberth.core.hollow.shell import GYROID, Lattice
 from wideberth.core.layers import cast, grid_over, intersection, nodes_inside, spill_levels
-from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, frame_along, nodes_over
+from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, at_level, frame_along, nodes_over
 from wideberth.core.progress import Progress, quiet
 
 MOST_NODES = 12_000_000
@@ -213,10 +212,9 @@ def _without_hanging_ends(
 
 def _drawn(field: NDArray[np.float32], nodes: Nodes) -> Mesh:
     """The surface where bars end, faces outward."""
-    if field.max() <= 0:
-        return Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int32))
-    points, faces, _, _ = marching_cubes(field, level=0.0)
-    mesh = Mesh(points[:, ::-1].astype(np.float64) * nodes.step_mm + nodes.low_mm, faces.astype(np.int32))
+    mesh = at_level(field, 0.0, nodes.step_mm, nodes.low_mm)
+    if mesh.triangles == 0:
+        return mesh
     outward = mesh if mesh.volume_mm3 > 0 else Mesh(mesh.points, mesh.faces[:, ::-1].copy())
     try:
         return as_mesh(as_solid(outward).simplify(SIMPLER_MM))

@@ -5,11 +5,10 @@ from __future__ import annotations
 from contextlib import suppress
 
 import numpy as np
-from skimage.measure import marching_cubes
 
 from wideberth.core.errors import BadModel
 from wideberth.core.layers.nodes import nodes_mostly_inside
-from wideberth.core.model import Closest, Mended, Mesh, as_mesh, as_solid, spread_over
+from wideberth.core.model import Closest, Mended, Mesh, as_mesh, as_solid, at_level, spread_over
 from wideberth.core.progress import Progress, quiet
 
 MOST_NODES = 6_000_000
@@ -72,8 +71,7 @@ def rebuilt(mesh: Mesh, pitch_mm: float = 0.0, progress: Progress | None = None)
         at = tuple(piece.T)
         field[at] = np.where(inside[at], -far, far)
     progress.at(0.8, "drawing the surface")
-    points, faces, _, _ = marching_cubes(field, level=0.0)
-    made = Mesh(points[:, ::-1].astype(np.float64) * step + origin, faces.astype(np.int32))
+    made = at_level(field, 0.0, step, origin)
     if made.volume_mm3 < 0:
         made = Mesh(made.points, made.faces[:, ::-1].copy())
     with suppress(BadModel):  # it is closed all the same, only heavier

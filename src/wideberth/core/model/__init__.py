@@ -4,6 +4,7 @@ from wideberth.core.model.band import Nodes, band_distance, nodes_over
 from wideberth.core.model.frames import frame_along, ring_about, rotation_about
 from wideberth.core.model.hatching import hatched
 from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, examine
+from wideberth.core.model.level import at_level
 from wideberth.core.model.marks import Mark, MarkKind, carried_over, mark_of, origins
 from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, rounds_of, wall_mm, wall_of
 from wideberth.core.model.mesh import Mesh, joined
@@ -63,6 +64,7 @@ __all__ = [
     "angle_between_deg",
     "as_mesh",
     "as_solid",
+    "at_level",
     "ball",
     "balls",
     "band_distance",

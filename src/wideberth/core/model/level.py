@@ -1,0 +1,71 @@
+"""Where a field on nodes is at a level, as a mesh."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from skimage.measure import marching_cubes
+
+from wideberth.core.model.mesh import Mesh
+
+AT_A_TIME = 400_000
+"""So many nodes are looked at in one go: the library holds the interpreter meanwhile, and the window would stand still."""
+SEAM, BESIDE = 4e-7, 1e-3
+"""Of its number, so near to a layer of nodes a point lies on it; and, of a step, so far off the level a node stays, or points on
+several of its edges would all be the node."""
+
+Points = NDArray[np.float32]
+Faces = NDArray[np.int64]
+
+
+def at_level(field: NDArray[np.float32], level: float, step_mm: float, low_mm: NDArray[np.float64]) -> Mesh:
+    """The surface on which a field is at a level, its faces as the library turns them; no faces where it is nowhere.
+
+    Parameters
+    ----------
+    field : (z, y, x) values on nodes, distances [mm]. step_mm : between nodes. low_mm : (3,) where the first node is.
+
+    Notes
+    -----
+    Layers are taken some at a time. What lies on the layer of nodes between two lots is found in both, by the same arithmetic,
+    and is made one.
+    """
+    above, beside = field - np.float32(level), np.float32(BESIDE * step_mm)
+    above[np.abs(above) < beside] = beside
+    points, faces = _in_lots(above, max(1, AT_A_TIME // max(field[0].size, 1))) or _of_lot(above)
+    return Mesh(points[:, ::-1].astype(np.float64) * step_mm + low_mm, faces.astype(np.int32))
+
+
+def _in_lots(above: NDArray[np.float32], layers: int) -> tuple[NDArray[np.float64], Faces] | None:
+    """Points (n, 3) as layer, row and column, and faces (f, 3) of where values (z, y, x) are 0; None where two lots of so many
+    layers do not meet."""
+    points, faces, count = [np.zeros((0, 3))], [np.zeros((0, 3), np.int64)], 0
+    seam = np.zeros(0, np.int64)  # numbers of the points on the last layer of the lot before, in order of row and column
+    for first in range(0, len(above) - 1, layers):
+        lot = above[first : first + layers + 1]
+        own, of_own = _of_lot(lot)
+        again, last = _on_layer(own, 0) if first else np.zeros(0, np.int64), _on_layer(own, len(lot) - 1)
+        if len(again) != len(seam):
+            return None
+        new = np.ones(len(own), bool)
+        new[again] = False
+        number = np.empty(len(own), np.int64)
+        number[new] = count + np.arange(new.sum())
+        number[again] = seam
+        points.append(own[new].astype(np.float64) + [first, 0, 0])
+        faces.append(number[of_own])
+        count, seam = count + int(new.sum()), number[last]
+    return np.concatenate(points), np.concatenate(faces)
+
+
+def _of_lot(lot: NDArray[np.float32]) -> tuple[Points, Faces]:
+    if not lot.min() < 0 < lot.max():
+        return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int64)
+    points, faces, _, _ = marching_cubes(lot, level=0.0)
+    return points, faces.astype(np.int64)
+
+
+def _on_layer(points: Points, layer: int) -> NDArray[np.int64]:
+    """Numbers of the points (n, 3) that lie on a layer of nodes, in order of row and column."""
+    on = np.flatnonzero(np.abs(points[:, 0] - layer) < SEAM * max(layer, 1))
+    return on[np.lexsort(points[on, :0:-1].T)]
