@@ -18,7 +18,7 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Route
-from wideberth.core.support.slender import EVEN, LAYER_MM, PITCH_MM, SPECK_MM2, Carried, carried
+from wideberth.core.support.slender import EVEN, LAYER_MM, PITCH_MM, Carried, carried
 
 HIGHEST_BASE_MM = 5.0
 LEAST_DROP = 0.6
@@ -150,28 +150,15 @@ def _ends(of: Sections, told: Carried, standing: NDArray[np.bool_], base_layers:
         over = of.upper[above[above_first[c] : above_first[c + 1]]]
         if len(over) == 0 or standing[over].all() or int(c) in goes_on:
             continue
-        if standing[over].any() and _under_mm2(of, int(c), over[~standing[over]]) < SPECK_MM2:  # grazes the part, and goes on
-            continue
         for contact, beyond in _narrowest(of, standing, first, int(c)):
             way = _down(of, told, standing, first, contact)
             wide = float(of.area_mm2[way[(of.layer[contact] - of.layer[way]) * LAYER_MM <= NECK_MM]].max())
             tapers = wide >= TAPERS * of.area_mm2[contact]
             if tapers and (of.layer[contact] - base_layers) * LAYER_MM >= SHORTEST_MM and contact not in found:
                 found[contact] = _End(contact, way, np.array(beyond, np.int64))
+    # what is on the way of another grazes the part, and goes on
     on_the_way = {int(c) for end in found.values() for c in end.way[1:]}
     return [found[c] for c in sorted(found) if c not in on_the_way]
-
-
-def _under_mm2(of: Sections, c: int, over: NDArray[np.integer]) -> float:
-    """How much of a component lies under some of the next layer."""
-    grid, runs, found = of.runs.grid, of.runs, 0.0
-    for row in range(int(of.row_low[c]), int(of.row_high[c]) + 1):
-        ray = int(of.layer[c]) * grid.rows + row
-        own, above = (np.arange(runs.offsets[r], runs.offsets[r + 1]) for r in (ray, ray + grid.rows))
-        own, above = own[of.label[own] == c], above[np.isin(of.label[above], over)]
-        both = np.minimum(runs.x1[own, None], runs.x1[above]) - np.maximum(runs.x0[own, None], runs.x0[above])
-        found += float(both.clip(0.0).sum())
-    return found * grid.pitch_mm
 
 
 def _on_part(of: Sections, told: Carried, base_layers: int) -> list[_End]:
