@@ -30,20 +30,19 @@ def at_level(field: NDArray[np.float32], level: float, step_mm: float, low_mm: N
     Layers are taken some at a time. What lies on the layer of nodes between two lots is found in both, by the same arithmetic,
     and is made one.
     """
-    above, beside = field - np.float32(level), np.float32(BESIDE * step_mm)
-    above[np.abs(above) < beside] = beside
-    points, faces = _in_lots(above, max(1, AT_A_TIME // max(field[0].size, 1))) or _of_lot(above)
+    beside = np.float32(BESIDE * step_mm)
+    points, faces = _in_lots(field, np.float32(level), beside) or _of_lot(field, np.float32(level), beside)
     return Mesh(points[:, ::-1].astype(np.float64) * step_mm + low_mm, faces.astype(np.int32))
 
 
-def _in_lots(above: NDArray[np.float32], layers: int) -> tuple[NDArray[np.float64], Faces] | None:
-    """Points (n, 3) as layer, row and column, and faces (f, 3) of where values (z, y, x) are 0; None where two lots of so many
-    layers do not meet."""
+def _in_lots(field: NDArray[np.float32], level: np.float32, beside: np.float32) -> tuple[NDArray[np.float64], Faces] | None:
+    """Points (n, 3) as layer, row and column, and faces (f, 3) of a level; None where two lots of layers do not meet."""
+    layers = max(1, AT_A_TIME // max(field[0].size, 1))
     points, faces, count = [np.zeros((0, 3))], [np.zeros((0, 3), np.int64)], 0
     seam = np.zeros(0, np.int64)  # numbers of the points on the last layer of the lot before, in order of row and column
-    for first in range(0, len(above) - 1, layers):
-        lot = above[first : first + layers + 1]
-        own, of_own = _of_lot(lot)
+    for first in range(0, len(field) - 1, layers):
+        lot = field[first : first + layers + 1]
+        own, of_own = _of_lot(lot, level, beside)
         again, last = _on_layer(own, 0) if first else np.zeros(0, np.int64), _on_layer(own, len(lot) - 1)
         if len(again) != len(seam):
             return None
@@ -58,10 +57,12 @@ def _in_lots(above: NDArray[np.float32], layers: int) -> tuple[NDArray[np.float6
     return np.concatenate(points), np.concatenate(faces)
 
 
-def _of_lot(lot: NDArray[np.float32]) -> tuple[Points, Faces]:
-    if not lot.min() < 0 < lot.max():
+def _of_lot(lot: NDArray[np.float32], level: np.float32, beside: np.float32) -> tuple[Points, Faces]:
+    above = lot - level
+    above[np.abs(above) < beside] = beside
+    if not above.min() < 0 < above.max():
         return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int64)
-    points, faces, _, _ = marching_cubes(lot, level=0.0)
+    points, faces, _, _ = marching_cubes(above, level=0.0)
     return points, faces.astype(np.int64)
 
 
