@@ -74,6 +74,7 @@ MUTATIONS = (
     Mutation("a piece that was lost counts anew in each layer", "support/tuning.py", "adrift & ~np.isin(run, run[adrift & was])", "adrift & ~was", ("test_needed",)),
     Mutation("a refused spot gets its tip back", "support/propose.py", "return spots.only(self._clear_of(spots, len(self.spots) - self.refused))", "return spots", ("test_falls_short",)),
     Mutation("a post that runs along the part ends there", "support/slender.py", "PASSES_MM, ASIDE_MM = 6.0, 0.3", "PASSES_MM, ASIDE_MM = 0.0, 0.3", ("test_found",)),
+    Mutation("a pin over a tip is the tip's post", "support/slender.py", "if of.area_mm2[post] < EVEN * of.area_mm2[c]:", "if of.area_mm2[post] < 0:", ("test_found",)),
     Mutation("what grazes the part ends there", "support/recognise.py", "for c in sorted(found) if c not in on_the_way]", "for c in sorted(found)]", ("test_found",)),
     Mutation("posts may touch the part", "support/routing.py", "LEAST_CLEAR_MM, SQUEEZE_MM = 0.25, 0.12, 0.03", "LEAST_CLEAR_MM, SQUEEZE_MM = 0.25, 0.03, 0.03", ("test_bracing",)),
     Mutation("lots of layers are not sewn together", "model/level.py", "new[again] = False", "new[again] = True", ("test_level",)),

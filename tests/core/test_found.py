@@ -202,6 +202,20 @@ def test_a_post_that_prints_as_one_with_a_ledge_it_passes_goes_on_above(deep_mm:
     assert [c.diameter_mm for c in found.supports.contacts] == pytest.approx([0.48] * 4, abs=0.05)
 
 
+def test_pins_right_over_tips_are_the_part_s_own(bench: Bench) -> None:
+    """As thick as the posts under a plate of 2 mm, on the same lines."""
+    made, pins = Manifold.cube((24, 12, 0.8), True).translate((0, 0, 0.4)), Manifold()
+    for x, y in ((-6, -3), (6, -3), (-6, 3), (6, 3), (0, 0)):
+        made += (Manifold.cylinder(8, 0.6, 0.6, 32) + Manifold.cylinder(2, 0.6, 0.2, 32).translate((0, 0, 8))).translate(
+            (x, y, 0)
+        )
+        pins += Manifold.cylinder(7, 0.6, 0.6, 32).translate((x, y, 11))
+    part = Manifold.cube((20, 10, 2), True).translate((0, 0, 10.9)) + pins
+    found = propose_found(job_of("pins", bench, (taken_in(as_source(of_solid(made + part))),)), ONE, Stages()).job.part(ONE)
+    assert len(found.supports.contacts) == 5
+    assert Stages().cut(found).volume_mm3 == pytest.approx(part.volume(), rel=1e-3)
+
+
 def test_a_twig_along_a_slope_ends_at_its_contact(bench: Bench) -> None:
     """It runs up 0.03 mm under a slope of the part that is as steep: each layer of it lies under the part's next one."""
     made = Manifold.cube((30, 12, 0.8), True).translate((0, 0, 0.4))

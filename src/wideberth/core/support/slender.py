@@ -56,6 +56,7 @@ def carried(of: Sections, base_layers: int) -> Carried:
     passing: dict[int, list[int]] = {}  # by the component of the part that they ran into
     for c in range(int(of.first[base_layers]), of.count):
         below = of.lower[first[c] : first[c + 1]]
+        came = _within_reach(of, c, [post for b in below.tolist() for post in passing.get(b, ())], bool(slender[c]))
         if of.layer[c] == base_layers:
             standing[c] = slender[c]
         elif slender[c] and standing[below].any():
@@ -65,15 +66,14 @@ def carried(of: Sections, base_layers: int) -> Carried:
         elif slender[c] and (young[below] > 0).all():
             age = 1 + int(young[below].max(initial=0))
             young[c] = age if age * LAYER_MM <= KNOT_MM else 0
-        elif slender[c] and (before := _came_from(of, c, [p for b in below.tolist() for p in passing.get(b, [])], told, first)):
+        elif slender[c] and (before := _came_from(of, c, came, told, first)) is not None:
             standing[c], told.under[c] = True, before
         elif slender[c]:
             footed[c] = bool((footed[below] | (young[below] > 0) | ~slender[below]).all())
         if not (standing[c] and slender[c]):
-            near = [p for b in below.tolist() for p in passing.get(b, []) if _layers(of, p, c) * LAYER_MM <= PASSES_MM]
-            near += [b for b in below.tolist() if standing[b] and slender[b]]
-            if near:
-                passing[c] = near
+            came += [b for b in below.tolist() if standing[b] and slender[b]]
+            if came:
+                passing[c] = came
     return told
 
 
@@ -83,9 +83,21 @@ def _slender(of: Sections) -> NDArray[np.bool_]:
     return (of.area_mm2 <= SLENDER_MM2) & round_enough | (of.area_mm2 <= SPECK_MM2)
 
 
+def _within_reach(of: Sections, c: int, posts: list[int], is_slender: bool) -> list[int]:
+    """Those of some posts that may still come out of the part at a component; as what is slender, leaning by 45° at most."""
+    up = {post: _layers(of, post, c) * LAYER_MM for post in posts}
+    near = [post for post, mm in up.items() if mm <= PASSES_MM]
+    if not is_slender:
+        return near
+    return [p for p in near if np.hypot(of.x_mm[c] - of.x_mm[p], of.y_mm[c] - of.y_mm[p]) <= ASIDE_MM + up[p]]
+
+
 def _came_from(of: Sections, c: int, passing: list[int], told: Carried, first: Components) -> int | None:
-    """Which of some posts that ran into the part comes out of it as a component: on the line that it went along, and as thick."""
+    """Which of some posts that ran into the part comes out of it as a component: on the line that it went along, and as thick;
+    none that had tapered to a contact."""
     for post in passing:
+        if of.area_mm2[post] < EVEN * of.area_mm2[c]:
+            continue
         looks = _downward(of, post, told.standing, first)
         for upper, lower in itertools.pairwise(looks):
             if not (_alike(of, c, upper) and _alike(of, c, lower)):
