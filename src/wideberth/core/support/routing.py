@@ -28,8 +28,8 @@ SHORTEST_CONE_MM = 0.5
 BESIDE, BESIDE_MM = 16, (0.6, 1.2)
 """Spots round one that no way leads from, and how far they are."""
 LOOK_MM, LEAST_CLEAR_MM, SQUEEZE_MM = 0.25, 0.12, 0.03
-"""Rods are looked at so closely along, and keep off the surface by so much at least: nearer, both may print as one. What has to
-bend round the part may come closer at its bends."""
+"""Rods are looked at so closely along, and keep off the surface by so much: nearer, both may print as one. Where no way does, they
+may come closer; so may the bends of a twig that leads round the part."""
 LEAST_BEND_DEG = 44.0
 """A way that bends goes aside by a node for each that it goes down."""
 WAYS_ROUND = 6
@@ -150,10 +150,10 @@ class Clearance:
         """Whether a twig or a diagonal between two points passes clear of the part."""
         return self.line_is_clear(start, end) and self.is_clear_of_surface(start, end, self.twig_radius_mm, least_mm)
 
-    def post_is_clear(self, x_mm: float, y_mm: float, top_mm: float) -> bool:
+    def post_is_clear(self, x_mm: float, y_mm: float, top_mm: float, least_mm: float = LEAST_CLEAR_MM) -> bool:
         """Whether a post from the plate to a height passes clear of the part."""
         top, foot = np.array([x_mm, y_mm, top_mm]), np.array([x_mm, y_mm, 0.0])
-        return self.column_is_clear(x_mm, y_mm, top_mm) and self.is_clear_of_surface(top, foot, self._post_radius_mm)
+        return self.column_is_clear(x_mm, y_mm, top_mm) and self.is_clear_of_surface(top, foot, self._post_radius_mm, least_mm)
 
     def stands_clear(self, foot: NDArray[np.float64], top: NDArray[np.float64], settings: SupportSettings) -> bool:
         """Whether a post on the part keeps off its sides, above the cone in which it ends on its foot."""
@@ -188,18 +188,17 @@ def find_route(
     leans = [_lean(normal, settings.steepest_twig_deg), np.array([0.0, 0.0, -1.0])]
     tries = [(usual, lean) for lean in leans] + [(max(SHORTEST_CONE_MM, 0.5 * usual), lean) for lean in leans]
     tops, least_top = supports.tops_on_plate, supports.base_mm(settings) + LEAST_POST_MM
-    for cone, towards in tries:
-        if not room.taper_is_clear(spot, spot + cone * towards, settings.tip_mm):
-            continue
-        route = _to_plate(spot, spot + cone * towards, room, settings, tops, least_top)
-        if route is not None:
-            return route
-    for cone, towards in tries:
-        if not room.taper_is_clear(spot, spot + cone * towards, settings.tip_mm):
-            continue
-        route = _round_the_part(spot, spot + cone * towards, room, settings, least_top)
-        if route is not None:
-            return route
+    ends = [spot + cone * towards for cone, towards in tries]
+    joints = [joint for joint in ends if room.taper_is_clear(spot, joint, settings.tip_mm)]
+    for least in (LEAST_CLEAR_MM, SQUEEZE_MM):
+        for joint in joints:
+            route = _to_plate(spot, joint, room, settings, tops, least_top, least)
+            if route is not None:
+                return route
+        for joint in joints:
+            route = _round_the_part(spot, joint, room, settings, least_top, least)
+            if route is not None:
+                return route
     for cone in (usual, 0.5 * usual, 0.25 * usual):
         joint = spot + [0, 0, -cone]
         floor = room.floor_under(joint[0], joint[1], joint[2] - room.step)
@@ -293,15 +292,17 @@ def _to_plate(
     settings: SupportSettings,
     tops: TopsOnPlate,
     least_top: float,
+    least_mm: float,
 ) -> Route | None:
-    """A way from a spot to the plate, by an old post or a new one no lower than `least_top`, or None."""
+    """A way from a spot to the plate, by an old post or a new one no lower than `least_top`, that keeps so far off the part; or
+    None."""
     run = np.tan(np.radians(settings.steepest_twig_deg))
     for post, (x, y, highest), away in tops.near(joint, TWIG_REACH_MM):
         top = min(highest, float(joint[2]) - away / run)
         end = np.array([x, y, top])
-        if top >= least_top and joint[2] - top >= away / run and room.twig_is_clear(joint, end):
+        if top >= least_top and joint[2] - top >= away / run and room.twig_is_clear(joint, end, least_mm):
             return Route(_point(spot), _point(joint), _point(end), (x, y, 0.0), post=post, shared=True)
-    if room.post_is_clear(float(joint[0]), float(joint[1]), float(joint[2])):
+    if room.post_is_clear(float(joint[0]), float(joint[1]), float(joint[2]), least_mm):
         return Route(_point(spot), _point(joint), _point(joint), (float(joint[0]), float(joint[1]), 0.0))
     for away in np.arange(0.8, REACH_MM, 0.8):
         top = float(joint[2] - away / run)
@@ -312,16 +313,21 @@ def _to_plate(
             x, y = float(joint[0] + away * np.cos(angle)), float(joint[1] + away * np.sin(angle))
             if not room.column_is_clear(x, y, top):
                 continue
-            if room.twig_is_clear(joint, np.array([x, y, top])) and room.post_is_clear(x, y, top):
+            if room.twig_is_clear(joint, np.array([x, y, top]), least_mm) and room.post_is_clear(x, y, top, least_mm):
                 return Route(_point(spot), _point(joint), (x, y, top), (x, y, 0.0))
     return None
 
 
 def _round_the_part(
-    spot: NDArray[np.float64], joint: NDArray[np.float64], room: Clearance, settings: SupportSettings, least_top: float
+    spot: NDArray[np.float64],
+    joint: NDArray[np.float64],
+    room: Clearance,
+    settings: SupportSettings,
+    least_top: float,
+    least_mm: float,
 ) -> Route | None:
-    """A twig that bends round the part to a post of its own: what can be reached is spread downward, level by level, until a
-    column below is clear to the plate."""
+    """A twig that bends round the part to a post of its own that keeps so far off it: what can be reached is spread downward,
+    level by level, until a column below is clear to the plate."""
     start = room.cell(joint)
     reach = int(REACH_MM / room.step)
     if start is None:
@@ -349,7 +355,7 @@ def _round_the_part(
             legs = _straightened([joint, *points[1:]], room, settings)
             x, y, z = _point(legs[-1])
             clear = all(room.is_clear_of_surface(a, b, room.twig_radius_mm, SQUEEZE_MM) for a, b in itertools.pairwise(legs))
-            if clear and room.post_is_clear(x, y, z):
+            if clear and room.post_is_clear(x, y, z, least_mm):
                 bends = tuple(_point(p) for p in legs[1:-1])
                 return Route(_point(spot), _point(joint), (x, y, z), (x, y, 0.0), bends_mm=bends)
         if tried == WAYS_ROUND:
