@@ -28,8 +28,8 @@ SHORTEST_CONE_MM = 0.5
 BESIDE, BESIDE_MM = 16, (0.6, 1.2)
 """Spots round one that no way leads from, and how far they are."""
 LOOK_MM, LEAST_CLEAR_MM, SQUEEZE_MM = 0.25, 0.12, 0.03
-"""Rods are looked at so closely along, and keep off the surface by so much: nearer, both may print as one. Where no way does, they
-may come closer; so may the bends of a twig that leads round the part."""
+"""Rods are looked at so closely along, and keep off the surface by so much: nearer, both may print as one. Where no way does,
+they may come closer; so may the bends of a twig that leads round the part."""
 LEAST_BEND_DEG = 44.0
 """A way that bends goes aside by a node for each that it goes down."""
 WAYS_ROUND = 6
