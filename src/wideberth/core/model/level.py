@@ -12,7 +12,7 @@ from wideberth.core.model.mesh import Mesh
 
 AT_A_TIME = 400_000
 """So many nodes are looked at in one go: the library holds the interpreter meanwhile, and the window would stand still."""
-SEAM, BESIDE = 4e-7, 1e-3
+SEAM, BESIDE = 4e-7, 1e-4
 """Of its number, so near to a layer of nodes a point lies on it; and no node of a layer at which two lots meet is so near to the
 level, in steps, or points on several of its edges would all be the node."""
 
