@@ -29,7 +29,7 @@ BESIDE, BESIDE_MM = 16, (0.6, 1.2)
 """Spots round one that no way leads from, and how far they are."""
 LOOK_MM, LEAST_CLEAR_MM, SQUEEZE_MM = 0.25, 0.12, 0.03
 """Rods are looked at so closely along, and keep off the surface by so much: nearer, both may print as one. Where no way does,
-they may come closer; so may the bends of a twig that leads round the part."""
+they may come closer; so may the bends of a twig that leads round the part, and what is moved by hand."""
 LEAST_BEND_DEG = 44.0
 """A way that bends goes aside by a node for each that it goes down."""
 WAYS_ROUND = 6
@@ -177,8 +177,8 @@ def find_route(
     """A way to carry one spot, or None when none leads there.
 
     In order: a twig to a near post, a post straight down, a post beside with a twig leaning no more than allowed; each
-    first along the surface's normal, then straight down, then with a shorter taper. Then a twig that bends round the part.
-    Last, a post on the part itself.
+    first along the surface's normal, then straight down, then with a shorter taper. Then a twig that bends round the part. Then
+    both once more, nearer to the part. Last, a post on the part itself.
 
     Parameters
     ----------
@@ -224,10 +224,10 @@ def with_post_moved(
         joint = np.array(route.joint_mm)
         away = float(np.hypot(joint[0] - x_mm, joint[1] - y_mm))
         top = np.array([x_mm, y_mm, joint[2] - away / run])
-        if top[2] < least_top or not (away < room.twig_radius_mm or room.twig_is_clear(joint, top)):
+        if top[2] < least_top or not (away < room.twig_radius_mm or room.twig_is_clear(joint, top, SQUEEZE_MM)):
             return None
         carried[id] = replace(route, top_mm=_point(top), foot_mm=(x_mm, y_mm, 0.0), bends_mm=())
-    if not carried or not room.post_is_clear(x_mm, y_mm, _highest_mm(carried)):
+    if not carried or not room.post_is_clear(x_mm, y_mm, _highest_mm(carried), SQUEEZE_MM):
         return None
     return _posted(supports, post, carried)
 
@@ -244,7 +244,7 @@ def with_joint_at(supports: Supports, contact: str, z_mm: float, room: Clearance
     highest = joint[2] - away / np.tan(np.radians(settings.steepest_twig_deg))
     low = (supports.base_mm(settings) if route.on_plate else route.foot_mm[2]) + LEAST_POST_MM
     top = np.array([route.top_mm[0], route.top_mm[1], min(z_mm, highest)])
-    if away < room.twig_radius_mm or top[2] < low or not room.twig_is_clear(joint, top):
+    if away < room.twig_radius_mm or top[2] < low or not room.twig_is_clear(joint, top, SQUEEZE_MM):
         return None
     carried = _carried_by(supports, post)
     was = _highest_mm(carried)
@@ -252,7 +252,7 @@ def with_joint_at(supports: Supports, contact: str, z_mm: float, room: Clearance
     now = _highest_mm(carried)
     if now > was:
         foot, end = np.array(route.foot_mm), np.array([top[0], top[1], now])
-        if not (room.post_is_clear(*end.tolist()) if route.on_plate else room.stands_clear(foot, end, settings)):
+        if not (room.post_is_clear(*_point(end), SQUEEZE_MM) if route.on_plate else room.stands_clear(foot, end, settings)):
             return None
     return _posted(supports, post, carried)
 
