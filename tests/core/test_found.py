@@ -21,7 +21,7 @@ from wideberth.core.model import as_mesh as of_solid
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import propose_found, propose_support
-from wideberth.core.support import NeedKind, Supports
+from wideberth.core.support import NeedKind, Supports, supports_mesh
 from wideberth.core.verdict import Code
 from wideberth.demo import mesh_path
 
@@ -214,6 +214,22 @@ def test_pins_right_over_tips_are_the_part_s_own(bench: Bench) -> None:
     found = propose_found(job_of("pins", bench, (taken_in(as_source(of_solid(made + part))),)), ONE, Stages()).job.part(ONE)
     assert len(found.supports.contacts) == 5
     assert Stages().cut(found).volume_mm3 == pytest.approx(part.volume(), rel=1e-3)
+
+
+@pytest.mark.parametrize("deep_mm", [0.1, 0.2, 0.35])
+def test_a_tip_that_holds_a_needle_by_its_end_is_as_wide_as_its_taper_ends(deep_mm: float, bench: Bench) -> None:
+    """Needles, sharp below, that stand so deep in the round ends of their tips: thinner there than the tip, and the part's."""
+    made = Manifold.cube((24, 12, 0.8), True).translate((0, 0, 0.4))
+    for x in (-6, 0, 6):
+        post = Manifold.cylinder(8, 0.6, 0.6, 32) + Manifold.cylinder(2, 0.6, 0.21, 32).translate((0, 0, 8))
+        needle = Manifold.cylinder(4, 0.0, 1.0, 32).translate((0, 0, 10.03))
+        made += (post + Manifold.cylinder(deep_mm, 0.21, 0.21, 32).translate((0, 0, 10)) + needle).translate((x, 0, 0))
+    part = Manifold.cube((20, 10, 2), True).translate((0, 0, 15))
+    found = propose_found(job_of("n", bench, (taken_in(as_source(of_solid(made + part))),)), ONE, Stages()).job.part(ONE)
+    assert [c.diameter_mm for c in found.supports.contacts] == pytest.approx([0.42] * 3, abs=0.05)
+    assert [c.z_mm for c in found.supports.contacts] == pytest.approx([10.0] * 3, abs=deep_mm + 0.06)
+    drawn = supports_mesh(found.supports, bench.supports)
+    assert drawn is not None and np.isfinite(drawn.points).all()
 
 
 def test_a_twig_along_a_slope_ends_at_its_contact(bench: Bench) -> None:

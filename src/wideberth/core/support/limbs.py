@@ -32,6 +32,11 @@ class Limb:
     end_radius_mm: float
     leaves_mm: float = 0.0
 
+    @property
+    def length_mm(self) -> float:
+        """0 where a joint lies on what it joins: such a piece has no side, and is within its neighbour."""
+        return float(np.linalg.norm(self.end - self.start))
+
 
 def limbs(supports: Supports, settings: SupportSettings) -> list[Limb]:
     """All of a part's supports but for joints and the base, around its own place."""
@@ -89,7 +94,7 @@ def through_part(supports: Supports, surface: Closest, matrix: Spot, settings: S
     surface : the part's, in its own frame. matrix : 4 x 4 rigid, from there to its own place on the plate.
     """
     found: list[Point] = []
-    looked = [limb for limb in limbs(supports, settings) if np.linalg.norm(limb.end - limb.start) > limb.leaves_mm]
+    looked = [limb for limb in limbs(supports, settings) if limb.length_mm > limb.leaves_mm]
     if not looked:
         return ()
     starts, ways, lengths = (np.stack(column) for column in zip(*map(_lines, looked), strict=True))
@@ -105,8 +110,7 @@ def through_part(supports: Supports, surface: Closest, matrix: Spot, settings: S
 def _lines(limb: Limb) -> tuple[Spot, Spot, Spot]:
     """Starts (lines, 3), unit directions (lines, 3) and lengths (lines,) of the lines along a piece, from where it has left the
     part."""
-    along = limb.end - limb.start
-    length = float(np.linalg.norm(along))
+    along, length = limb.end - limb.start, limb.length_mm
     ring = np.concatenate((np.zeros((1, 3)), ring_about(along, LINES)))
     share = limb.leaves_mm / length
     start = limb.start + share * along + ring * (limb.start_radius_mm + share * (limb.end_radius_mm - limb.start_radius_mm))

@@ -25,8 +25,8 @@ LEAST_DROP = 0.6
 """A base ends where the area falls to less than that share from one layer to the next."""
 NECK_MM = 6.0
 """A contact is looked for so far below where a support runs into the part."""
-SLIVER_MM2 = 0.01
-"""Less than any contact: the last that a limb's rim, beside it, has of a layer."""
+SLIVER_MM2, SLIVER = 0.01, 0.5
+"""Less than any contact, or than so much of the section next below: the last of a limb's rim, or of the part's edge, beside it."""
 TAPERS = 1.25
 """A support is at least so many times as thick, by area, below its contact; a part's own leg is not."""
 WIDENS = 1.6
@@ -39,6 +39,8 @@ BENT_MM, BENT = 0.04, 2
 WIDENED_AT_ONCE = 1.3
 """No taper is so many times as wide one tenth of a millimetre below its contact: another limb begins there."""
 MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
+SHAFT, SHAFT_MM = 3, 0.004
+"""So many sections as wide as the contact, so nearly: what a tip reaches into the part shows there, and no taper is drawn on."""
 SHORTEST_MM = 0.8
 LARGEST_FOOT_MM2, PLUMB_MM = 1.5, 0.1
 """A foot on the part, and how plumb the lower half of a post over one is."""
@@ -198,6 +200,8 @@ def _narrowest(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int6
                 drop_mm = (of.layer[start] - of.layer[way[thinnest]]) * LAYER_MM
                 if drop_mm >= ALIKE_FROM_MM and of.area_mm2[start] <= ALIKE * of.area_mm2[way[thinnest]]:
                     thinnest = 0
+                elif thinnest + 1 < len(way) and of.area_mm2[way[thinnest]] < SLIVER * of.area_mm2[way[thinnest + 1]]:
+                    thinnest += 1
                 found.append((way[thinnest], way[:thinnest]))
                 break
             open_ways += [[*way, b] for b in below[1:]]
@@ -250,10 +254,13 @@ def _route(
         widens, size = np.polyfit(down[cone], wide[cone] * np.sqrt(upright), 1)
         spot = np.array([x0, y0, spot[2]])
         rise = _rise(spot, axis, surface, rims)
-        size = float(max(size - max(widens, 0.0) * rise, 0.1))
+        shaft = len(wide) >= SHAFT and np.ptp(wide[:SHAFT]) <= SHAFT_MM
+        size = float(wide[0] if shaft else max(size - max(widens, 0.0) * rise, 0.1))
         spot = spot + rise * axis
         last = min(int(cone[-1]) + 1, len(way) - 1)
         joint = np.array([x[last], y[last], z[last]])
+    elif len(way) > 1:
+        joint = np.array([x[1], y[1], z[1]])
     foot = int(way[-1])
     if foot in taken:
         post, trunk = taken[foot]

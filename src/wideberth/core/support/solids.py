@@ -24,7 +24,7 @@ def supports_mesh(supports: Supports, settings: SupportSettings) -> Mesh | None:
     """All tips, twigs, posts and the base of a part, around its own place; None when there are none."""
     if not supports:
         return None
-    made = limbs(supports, settings)
+    made = [limb for limb in limbs(supports, settings) if limb.length_mm > 0]
     start, end = (np.array([getattr(l, at) for l in made]) for at in ("start", "end"))
     thin, thick = (np.array([getattr(l, at) for l in made]) for at in ("start_radius_mm", "end_radius_mm"))
     base = base_mesh(supports, settings)
