@@ -26,7 +26,7 @@ LEAST_DROP = 0.6
 NECK_MM = 6.0
 """A contact is looked for so far below where a support runs into the part."""
 SLIVER_MM2, SLIVER = 0.01, 0.5
-"""Less than any contact, or than so much of the section next below: the last of a limb's rim, or of the part's edge, beside it."""
+"""Less than any contact, or than so much of the section below: the last of a limb's rim, or of the part's edge, beside it."""
 TAPERS = 1.25
 """A support is at least so many times as thick, by area, below its contact; a part's own leg is not."""
 WIDENS = 1.6
