@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -19,6 +20,8 @@ from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import quiet
 from wideberth.core.propose import Proposal, propose_support
 from wideberth.core.propose.judged import Company, as_judged_alone, thicker
+from wideberth.core.propose.rooming import room_around
+from wideberth.core.support import Supports, Want, with_company
 
 
 def slab_job(bench: Bench, *more: trimesh.Trimesh, degrees: float = 12.0) -> Job:
@@ -111,3 +114,34 @@ def test_company_that_does_not_help_goes_again_and_none_more_comes(bench: Bench)
         more = company.beside(thicker(held, stages).job.parts[0].supports, held, more=False)
     assert min(t.margin for t in held.verdict.tips) > 1.01 * min(t.margin for t in alone.verdict.tips)
     assert len(more.contacts) > len(before.contacts)
+
+
+def test_company_comes_to_the_nearest_spot_that_does_and_else_to_those_that_help_most(bench: Bench) -> None:
+    """Judged by where it stands alone, so that what ought to come is known: the nearest, none, the next beyond another, or the
+    farthest of all that are tried."""
+    first, _ = proposed(slab_job(bench, degrees=60.0))
+    part, stages = first.job.part(ONE), Stages()
+    room, outer = room_around(part, stages, bench), stages.solids(part.unsupported(), bench.supports).outer
+    free = np.zeros(len(outer.faces), bool)
+    lonely = max(part.supports.contacts, key=lambda c: (c.x_mm, c.y_mm))
+
+    def added(lacks: Callable[[float], float]) -> list[float]:
+        """How far off those stand that come where the farthest off decides what lacks."""
+
+        def lack(supports: Supports) -> float:
+            new = [c for c in supports.contacts if c.id not in part.supports.contact]
+            return lacks(max((float(np.linalg.norm(c.spot_mm - lonely.spot_mm)) for c in new), default=0.0))
+
+        want = Want(lonely.id, np.inf, lack)
+        made, (came,) = with_company(part.supports, [want], room, bench, np.empty((0, 3)), outer, free)
+        assert {c.id for c in made.contacts} == {*part.supports.contact} | came
+        return [float(np.linalg.norm(made.contact[id].spot_mm - lonely.spot_mm)) for id in sorted(came)]
+
+    (nearest,) = added(lambda far_mm: 1.0 if far_mm > 0 else 2.0)
+    assert not added(lambda _: 2.0)
+    reached = [nearest]
+    while beyond := added(lambda far_mm, last_mm=reached[-1]: 1.0 if far_mm > last_mm + 1e-6 else 2.0):
+        assert len(beyond) == 1 and beyond[0] > reached[-1]
+        reached += beyond
+    assert len(reached) >= 3
+    assert added(lambda far_mm: 1e6 - far_mm) == pytest.approx(reached[-1:])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,11 +19,13 @@ from wideberth.core.support import (
     Need,
     NeedKind,
     Supports,
+    Want,
     braced,
     fitting_mm,
     most_free_mm,
     steadying_mm,
     stouter_posts,
+    touches,
     with_company,
 )
 from wideberth.core.verdict import LOST, Code, counted
@@ -112,13 +115,24 @@ def _under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: 
 
 
 @dataclass(frozen=True)
-class _Want:
-    """Company that is wanted. contact : beside which. by_mm : up to what height it comes in time. lacks : what is wanted over
-    what is there."""
+class _Lack:
+    """What company is wanted for. contact : beside which. by_mm : up to what height it comes in time. lacks : what is wanted over
+    what is there. layer : in which a piece hangs unsteadily; None where the contact holds too little."""
 
     contact: str
     by_mm: float
     lacks: float
+    layer: int | None = None
+
+    def with_others(self, seen: Prediction, supports: Supports) -> float:
+        """What lacks on the pulls of a prediction with other supports, those that are new as thick as may be."""
+        settings, shift = seen.job.bench.supports, seen.solids[0].shift_mm
+        new = [n for n, c in enumerate(supports.contacts) if c.id not in seen.job.parts[0].supports.contact]
+        grown = supports.sized({supports.contacts[n].id: settings.largest_tip_mm for n in new})
+        tug = seen.loads.part_pulls.tug(touches(grown, settings, 0, float(shift[0]), float(shift[1])), by_cause=False)
+        about = new if self.layer is not None else [*new, [c.id for c in supports.contacts].index(self.contact)]
+        lacks = settings.wanted_margin / max(float(tug.tip_margin[:, about].min(initial=np.inf)), SLACK_MM)
+        return lacks if self.layer is None else max(lacks, float(tug.shared.unsteady[self.layer]))
 
 
 class Company:
@@ -137,43 +151,39 @@ class Company:
         if self._came and not self._grows and supports != seen.job.parts[0].supports:
             self._grows = True
             return supports
-        wants = _wants(seen)
+        lacking = _lacking(seen)
         for what, (lacked, came) in self._came.items():
-            if what in wants and wants[what].lacks > HELPS * lacked:
+            if what in lacking and lacking[what].lacks > HELPS * lacked:
                 supports = supports.without(came & set(supports.contact))
                 self._in_vain.add(what)
         self._came, self._grows = {}, False
         there = supports.contact
-        wants = {what: want for what, want in wants.items() if what not in self._in_vain and want.contact in there}
-        if not wants or not more:
+        lacking = {what: lack for what, lack in lacking.items() if what not in self._in_vain and lack.contact in there}
+        if not lacking or not more:
             return supports
         part, bench = seen.job.parts[0], seen.job.bench
         outer = self._stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
         forbidden, room = barred_by(self._stages.marked(part).mark, bench.house), room_around(part, self._stages, bench)
-        ids = [c.id for c in supports.contacts]
-        by_mm = {ids.index(want.contact): want.by_mm for want in wants.values()}
-        made = with_company(supports, by_mm, room, bench, self._refused_mm, outer, forbidden)
-        spots = {what: there[want.contact].spot_mm for what, want in wants.items()}
-        self._came = {what: (want.lacks, set()) for what, want in wants.items()}
-        for contact in made.contacts[len(ids) :]:
-            nearest = min(spots, key=lambda what: float(np.linalg.norm(spots[what] - contact.spot_mm)))
-            self._came[nearest][1].add(contact.id)
+        asked = [Want(lack.contact, lack.by_mm, partial(lack.with_others, seen)) for lack in lacking.values()]
+        made, each = with_company(supports, asked, room, bench, self._refused_mm, outer, forbidden)
+        self._came = {what: (lack.lacks, new) for (what, lack), new in zip(lacking.items(), each, strict=True)}
         return made
 
 
-def _wants(seen: Prediction) -> dict[str, _Want]:
+def _lacking(seen: Prediction) -> dict[str, _Lack]:
     """What wants company, by what is to hold: the worst first."""
     wanted, largest, unsteady = seen.job.bench.supports.wanted_margin, seen.job.bench.supports.largest_tip_mm, seen.loads.unsteady
     stout = {n: tip for n, tip in enumerate(seen.verdict.tips) if tip.diameter_mm >= largest - SLACK_MM}
     weak = {n: wanted / max(tip.margin, SLACK_MM) for n, tip in stout.items() if tip.margin < wanted}
-    wants = {f"tip {stout[n].contact}": _Want(stout[n].contact, np.inf, lacks) for n, lacks in weak.items()}
+    lacking = {f"tip {stout[n].contact}": _Lack(stout[n].contact, np.inf, lacks) for n, lacks in weak.items()}
     shaky: set[int] = set(weak)
     for layer in sorted(np.flatnonzero(unsteady > 1.0), key=lambda k: -unsteady[k]):  # where it hangs least steadily
         n = int(seen.loads.unsteady_tip[layer])
         if n in stout and n not in shaky:
             shaky.add(n)
-            wants[f"layer {layer}"] = _Want(stout[n].contact, (layer + 1) * seen.layer_mm + 0.5 * largest, float(unsteady[layer]))
-    return wants
+            by_mm = (layer + 1) * seen.layer_mm + 0.5 * largest
+            lacking[f"layer {layer}"] = _Lack(stout[n].contact, by_mm, float(unsteady[layer]), int(layer))
+    return lacking
 
 
 def thicker(seen: Prediction, stages: Stages) -> Proposal:

@@ -21,7 +21,7 @@ from wideberth.core.support.graph import (
 )
 from wideberth.core.support.limbs import through_part
 from wideberth.core.support.need import Need, NeedKind, need_from_words
-from wideberth.core.support.propose import REFUSED_MM, SupportProposal, counted_tips, propose_tips, with_company
+from wideberth.core.support.propose import REFUSED_MM, SupportProposal, Want, counted_tips, propose_tips, with_company
 from wideberth.core.support.recognise import Found, recognised
 from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
 from wideberth.core.support.route import Point, Route
@@ -52,6 +52,7 @@ __all__ = [
     "Supports",
     "TipLimb",
     "Twig",
+    "Want",
     "base_mesh",
     "braced",
     "carried",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -40,8 +40,8 @@ from wideberth.core.support.tuning import (
 
 ROUNDS = 9
 SAG_ROUNDS = 4
-COMPANY, COMPANY_REACH = 2, 2.5
-"""Tips that stand around one that wants company, and how far off at most, in usual spacings."""
+COMPANY, COMPANY_REACH, COMPANY_TRIED = 2, 2.5, 8
+"""Tips that stand around one that wants company, how far off at most, in usual spacings, and at how many spots they are tried."""
 NEAR_SHARE = 0.35
 """Tips stand at least this share of the usual spacing apart."""
 REFUSED_MM = 2.0
@@ -183,26 +183,67 @@ def _braced(supports: Supports, trial: Trial, room: Clearance) -> Supports:
     return slim if least(borne.tip_margin) >= NEARLY_HOLDS * least_hold else stout
 
 
+@dataclass(frozen=True)
+class Want:
+    """Company that a contact wants. by_mm : up to what height a tip comes in time. lacks : what is wanted over what is there with
+    some supports."""
+
+    contact: str
+    by_mm: float
+    lacks: Callable[[Supports], float]
+
+
 def with_company(
     supports: Supports,
-    by_mm: Mapping[int, float],
+    wants: Iterable[Want],
     room: Room,
     bench: Bench,
     refused_mm: NDArray[np.float64],
     outer: Mesh,
     forbidden: NDArray[np.bool_],
-) -> Supports:
-    """Supports with up to two more tips around each of some contacts that want company.
+) -> tuple[Supports, list[set[str]]]:
+    """Supports with up to two more tips around each of some contacts, and what each of these got: at the nearest spot with which
+    nothing lacks, or else at that with which least does.
 
     Parameters
     ----------
-    by_mm : up to what height a tip comes in time, by the number of the contact. refused_mm : (n, 3) spots that none comes near
-        to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
+    refused_mm : (n, 3) spots that none comes near to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
     """
-    apart = spacing_mm(bench)
-    barred = _Barred.around(None, refused_mm, bench, outer, forbidden)
-    spots = barred.without(_close_around(room, supports, sorted(by_mm), apart, by_mm))
-    return _with_routes(supports, spots, room.clearance, bench, quiet())[0]
+    barred, came = _Barred.around(None, refused_mm, bench, outer, forbidden), []
+    for want in wants:
+        number = [c.id for c in supports.contacts].index(want.contact)
+        spots = _close_around(room, supports, [number], spacing_mm(bench), {number: want.by_mm}, COMPANY_TRIED)
+        before, lacked = set(supports.contact), want.lacks(supports)
+        for _ in range(COMPANY):
+            tried = _one_by_one(supports, barred.without(spots), room.clearance, bench)
+            lack, made = _first_that_does(tried, want.lacks)
+            if made is None or lack >= lacked:
+                break
+            supports, lacked = made, lack
+            if lacked <= 1:
+                break
+        came.append(set(supports.contact) - before)
+    return supports, came
+
+
+def _one_by_one(supports: Supports, spots: Spots, room: Clearance, bench: Bench) -> Iterator[Supports]:
+    """Supports with a tip at each spot alone, where one can be led there."""
+    for n in range(len(spots.points)):
+        made, _ = _with_routes(supports, spots.only(np.arange(len(spots.points)) == n), room, bench, quiet())
+        if len(made.contacts) > len(supports.contacts):
+            yield made
+
+
+def _first_that_does(tried: Iterable[Supports], lacks: Callable[[Supports], float]) -> tuple[float, Supports | None]:
+    """The first with which nothing lacks, or else that with which least does, and how much; None where there are none."""
+    least_lack, best = np.inf, None
+    for made in tried:
+        lack = lacks(made)
+        if lack < least_lack:
+            least_lack, best = lack, made
+        if lack <= 1:
+            break
+    return least_lack, best
 
 
 def _times(supports: Supports, surface: Closest, finish: Finish | None) -> dict[str, float]:
@@ -387,24 +428,34 @@ def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:
 
 
 def _close_around(
-    room: Room, supports: Supports, wanting: list[int], spacing_mm: float, by_mm: Mapping[int, float] | None = None
+    room: Room,
+    supports: Supports,
+    wanting: list[int],
+    spacing_mm: float,
+    by_mm: Mapping[int, float] | None = None,
+    most: int = COMPANY,
 ) -> Spots:
-    """Up to two spots on steep sides around each tip that wants company, where it is up to some height that one comes in time."""
+    """So many spots on steep sides around each tip that wants company, up to the height at which one comes in time."""
     at = np.array([supports.contacts[n].spot_mm for n in wanting])
-    return _around(room.close_to(at, COMPANY_REACH * spacing_mm), supports, wanting, spacing_mm, by_mm)
+    return _around(room.close_to(at, COMPANY_REACH * spacing_mm), supports, wanting, spacing_mm, by_mm, most)
 
 
 def _around(
-    spare: Spots, supports: Supports, wanting: list[int], spacing_mm: float, by_mm: Mapping[int, float] | None = None
+    spare: Spots,
+    supports: Supports,
+    wanting: list[int],
+    spacing_mm: float,
+    by_mm: Mapping[int, float] | None = None,
+    most: int = COMPANY,
 ) -> Spots:
-    """Up to two spare spots around each tip that wants company, well apart from all others."""
+    """So many spare spots around each tip that wants company, well apart from all others."""
     chosen: list[int] = []
     have = np.array([c.spot_mm for c in supports.contacts])
     for tip in wanting:
         away = np.linalg.norm(spare.points - have[tip], axis=1)
         taken = 0
         for i in np.argsort(away):
-            if away[i] > COMPANY_REACH * spacing_mm or taken == COMPANY:
+            if away[i] > COMPANY_REACH * spacing_mm or taken == most:
                 break
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
             if by_mm is not None and spare.points[i, 2] > by_mm[tip]:
