@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -117,7 +117,8 @@ def propose_tips(
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             company = _around(sides(), supports, overloaded, apart)
             if len(company.points) == 0:  # limbs too thin to have any
-                company = _close_around(around, supports, overloaded, apart)
+                at = np.array([supports.contacts[n].spot_mm for n in overloaded])
+                company = _around(around.close_to(at, COMPANY_REACH * apart), supports, overloaded, apart)
             more = _together(more, company)
         widens = anew and number < WIDER_ROUNDS and least(borne.plate_margin) < LEAST_PLATE_MARGIN
         if widens:
@@ -195,7 +196,7 @@ class Want:
 
 def with_company(
     supports: Supports,
-    wants: Iterable[Want],
+    wants: Sequence[Want],
     room: Room,
     bench: Bench,
     refused_mm: NDArray[np.float64],
@@ -209,13 +210,14 @@ def with_company(
     ----------
     refused_mm : (n, 3) spots that none comes near to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
     """
-    barred, came = _Barred.around(None, refused_mm, bench, outer, forbidden), []
+    barred, apart, came = _Barred.around(None, refused_mm, bench, outer, forbidden), spacing_mm(bench), []
+    spare = room.close_to(np.array([supports.contact[want.contact].spot_mm for want in wants]), COMPANY_REACH * apart)
     for want in wants:
         number = [c.id for c in supports.contacts].index(want.contact)
-        spots = _close_around(room, supports, [number], spacing_mm(bench), {number: want.by_mm}, COMPANY_TRIED)
+        spots = barred.without(_around(spare, supports, [number], apart, {number: want.by_mm}, COMPANY_TRIED))
         before, lacked = set(supports.contact), want.lacks(supports)
         for _ in range(COMPANY):
-            tried = _one_by_one(supports, barred.without(spots), room.clearance, bench)
+            tried = _one_by_one(supports, spots, room.clearance, bench)
             lack, made = _first_that_does(tried, want.lacks)
             if made is None or lack >= lacked:
                 break
@@ -427,19 +429,6 @@ def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:
     return Spots(spare.points[chosen], spare.normals[chosen], [NeedKind.STEADIES] * 2)
 
 
-def _close_around(
-    room: Room,
-    supports: Supports,
-    wanting: list[int],
-    spacing_mm: float,
-    by_mm: Mapping[int, float] | None = None,
-    most: int = COMPANY,
-) -> Spots:
-    """So many spots on steep sides around each tip that wants company, up to the height at which one comes in time."""
-    at = np.array([supports.contacts[n].spot_mm for n in wanting])
-    return _around(room.close_to(at, COMPANY_REACH * spacing_mm), supports, wanting, spacing_mm, by_mm, most)
-
-
 def _around(
     spare: Spots,
     supports: Supports,
@@ -448,7 +437,7 @@ def _around(
     by_mm: Mapping[int, float] | None = None,
     most: int = COMPANY,
 ) -> Spots:
-    """So many spare spots around each tip that wants company, well apart from all others."""
+    """So many spare spots around each tip that wants company, well apart from all others, up to where one comes in time."""
     chosen: list[int] = []
     have = np.array([c.spot_mm for c in supports.contacts])
     for tip in wanting:
