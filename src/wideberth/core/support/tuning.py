@@ -113,6 +113,7 @@ def tuned(
         ways = list(side_by_side.map(lambda order: thinned(supports, asked, progress.part(0.0, 0.6), order, stands), Order))
     fewer = min(ways, key=lambda way: round(asked.minutes(asked.fitted(way)), 3))
     grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
+    widens = least(before.plate_margin) >= grip_aim(bench)  # else it is as wide as helps already
     hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
     layer_mm, rim_mm = asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
     held: list[Supports] = []
@@ -125,9 +126,12 @@ def tuned(
         weak = weak_spot(made, before, after, hold, layer_mm, rim_mm)
         if weak is not None:
             return weak, 1
-        if least(after.plate_margin) < grip_aim(bench):
-            made = steadied(made, trial, progress.part(0.6, 0.6))
-            share = least(trial.borne(made).plate_margin) / (NEARLY_HOLDS * grip)
+        margin = least(after.plate_margin)
+        if margin < grip_aim(bench):
+            if widens:
+                made = steadied(made, trial, progress.part(0.6, 0.6))
+                margin = least(trial.borne(made).plate_margin)
+            share = margin / (NEARLY_HOLDS * grip)
             if share < 1:  # it goes about with the number of feet
                 return _Weak(), ceil(len(made.contacts) * (1 / max(share, 0.5) - 1))
         held.append(made)
