@@ -1,5 +1,6 @@
 """Diagonals: how much of a post they leave free, against a frame of beams in space; and ways that bend round the part."""
 
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -13,8 +14,8 @@ from reference.frame import Frame
 from reference.further import further
 from wideberth.core.bench import Bench, SupportSettings, load_bench
 from wideberth.core.loads import buckling_n
-from wideberth.core.model import Closest, as_solid, resolved
-from wideberth.core.support import Brace, Need, Route, Supports, braced, free_stretches_mm, supports_mesh, touches
+from wideberth.core.model import Closest, as_solid, nearest_on, resolved
+from wideberth.core.support import Brace, Need, Route, Supports, braced, free_stretches_mm, room_of, supports_mesh, touches
 from wideberth.core.support.routing import LEAVE_MM, STANDS_ON, Clearance, find_route
 
 SETTINGS = load_bench().supports
@@ -204,3 +205,25 @@ def test_no_post_or_twig_prints_as_one_with_the_part_that_it_passes(seed: int, b
             along = np.arange(LEAVE_MM, length, 0.04)[:, None] / max(length, 1e-9)
             gaps.append(float(surface.nearest(start + along * np.subtract(end, start))[0].min(initial=np.inf)) - radius)
     assert len(gaps) > 50 and min(gaps) >= 0.02 and np.mean(np.array(gaps) >= 0.1) >= 0.99
+
+
+@pytest.mark.parametrize("seed", [0, *further([1, 2, 3])])
+def test_what_begins_as_a_needle_is_carried_from_below(seed: int, bench: Bench) -> None:
+    """Leaning needles, cut a tenth above their ends: what is nearest to the middle of the cut looks up in many, and no post comes
+    there."""
+    rng, looks_up = np.random.default_rng(seed), 0
+    for _ in range(12):
+        lean, turn = np.radians(rng.uniform(30, 62)), rng.uniform(0, 2 * np.pi)
+        needle = trimesh.creation.cone(0.6, 12, sections=int(rng.integers(5, 24))).apply_translation((0, 0, -12))
+        way = np.array([np.sin(lean) * np.cos(turn), np.sin(lean) * np.sin(turn), -np.cos(lean)])
+        needle.apply_transform(trimesh.geometry.align_vectors((0, 0, 1), way))
+        needle.apply_translation((0, 0, 5 - needle.bounds[0, 2]))
+        cut = needle.section((0, 0, 1), (0, 0, 5.1))
+        begins = cut.vertices.mean(axis=0) + rng.uniform(-0.004, 0.004, 3)
+        room = room_of(as_mesh(needle), bench.supports)
+        route = room.way_under(begins, Supports())
+        assert route is not None and math.dist(route.spot_mm, begins) < 0.05
+        face, _ = nearest_on(room.light, np.array(route.spot_mm) - [0, 0, 0.001])
+        assert room.light.normals[face][2] < 0.1
+        looks_up += room.way_to(begins, Supports()) is None
+    assert looks_up

@@ -108,7 +108,7 @@ def _under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: 
         spot = np.array([island.x_mm, island.y_mm, island.z_mm]) - seen.solids[0].shift_mm
         if len(refused_mm) and np.linalg.norm(refused_mm - spot, axis=1).min() < REFUSED_MM:
             continue
-        route = room.way_to(spot, supports)
+        route = room.way_under(spot, supports)
         if route is not None:
             supports = supports.with_route(route, seen.job.bench.supports.smallest_tip_mm, Need(NeedKind.ISLAND))
     return supports

@@ -91,7 +91,8 @@ def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress
         if any(np.linalg.norm(np.subtract(r.spot_mm, spot)) < 0.5 * settings.tip_mm + SAME_SPOT_MM for r in added):
             continue
         supports = started(part.supports, settings)
-        route = room_around(part, stages, job.bench).way_to(spot, supports)
+        room = room_around(part, stages, job.bench)
+        route = (room.way_under if finding.code == Code.ISLAND else room.way_to)(spot, supports)
         if route is None:
             barred += 1
             continue

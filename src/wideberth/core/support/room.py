@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,8 @@ from wideberth.core.support.spots import Spots, close_spots
 ROOM_TRIANGLES = 150_000
 FACES_UP = 0.1
 """Height of a unit normal from which no post comes to a surface from below."""
+BEGINS_MM = 0.5
+"""No farther from where something begins does a tip hold it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,6 +41,22 @@ class Room:
         if self.light.normals[face][2] > FACES_UP:
             return None
         return find_route(spot, self.light.normals[face], self.clearance, self.settings, supports)
+
+    def way_under(self, point_mm: NDArray[np.float64], supports: Supports) -> Route | None:
+        """A way to carry what begins at a point (3,), from the surface near it that does not look up, or a little beside; None
+        when none is clear. The nearest surface may look up where it begins as a needle or at an edge."""
+        face, spot = nearest_on(self._under, point_mm)
+        spots = [(spot, self._under.normals[face])] if np.linalg.norm(spot - point_mm) <= BEGINS_MM else []
+        routes = (
+            find_route(spot, normal, self.clearance, self.settings, supports)
+            for spot, normal in (*spots, *self.clearance.beside(point_mm))
+        )
+        return next((route for route in routes if route is not None), None)
+
+    @cached_property
+    def _under(self) -> Mesh:
+        """The faces that do not look up."""
+        return Mesh(self.light.points, self.light.faces[self.light.normals[:, 2] <= FACES_UP])
 
 
 def room_of(light: Mesh, settings: SupportSettings) -> Room:
