@@ -19,7 +19,7 @@ from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import quiet
 from wideberth.core.propose import Proposal, propose_support
-from wideberth.core.propose.judged import Company, as_judged_alone, thicker
+from wideberth.core.propose.judged import Company, as_judged_alone, thicker, under_beginnings
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.support import Supports, Want, with_company
 
@@ -68,6 +68,26 @@ def test_a_beginning_where_a_tip_was_refused_stays_without_and_is_told(bench: Be
     assert sum(not island.supported for island in seen.verdict.islands) == 1
     assert "mm on a piece hangs on nothing; turn the part" in made.why
     assert min(tip.margin for tip in seen.verdict.tips) >= 0.97 * bench.supports.wanted_margin
+
+
+@pytest.mark.parametrize("seed", [0, *further([2, 6])])
+def test_each_beginning_gets_a_tip_the_ends_of_needles_too(seed: int, bench: Bench) -> None:
+    """A slab with leaning needles under it, and no tips yet: what lies nearest to where a needle begins may look up."""
+    rng, bodies = np.random.default_rng(seed), [trimesh.creation.box((20, 14, 4))]
+    for number in range(4):
+        lean, turn = np.radians(rng.uniform(35, 60)), rng.uniform(0, 2 * np.pi)
+        needle = trimesh.creation.cone(rng.uniform(0.25, 0.5), 9, sections=int(rng.integers(5, 12))).apply_translation((0, 0, -1))
+        way = (np.sin(lean) * np.cos(turn), np.sin(lean) * np.sin(turn), -np.cos(lean))
+        needle.apply_transform(trimesh.geometry.align_vectors((0, 0, 1), way))
+        bodies.append(needle.apply_translation((-7.5 + 5 * number, rng.uniform(-4, 4), -1.2)))
+    solid, stages = as_mesh(trimesh.boolean.union(bodies, engine="manifold")), Stages()
+    job = job_of("Needles", bench, (Part("Needles", as_source(solid), pose=Pose(gap_mm=4.0), id=ONE),))
+    seen = as_judged_alone(job, ONE, stages, quiet())
+    begin = np.array([(i.x_mm, i.y_mm, i.z_mm) for i in seen.verdict.islands]) - seen.solids[0].shift_mm
+    made = under_beginnings(seen.job.parts[0], seen, stages, np.empty((0, 3)))
+    tips = np.array([c.spot_mm for c in made.contacts])
+    assert len(begin) >= 4 and len(tips) == len(begin)
+    assert np.linalg.norm(begin[:, None] - tips[None], axis=2).min(axis=1).max() < 0.5
 
 
 def test_a_slab_of_which_every_spot_is_refused_is_not_told_to_need_nothing(bench: Bench) -> None:
@@ -132,7 +152,7 @@ def test_company_comes_to_the_nearest_spot_that_does_and_else_to_those_that_help
             new = [c for c in supports.contacts if c.id not in part.supports.contact]
             return lacks(max((float(np.linalg.norm(c.spot_mm - lonely.spot_mm)) for c in new), default=0.0))
 
-        want = Want(lonely.id, np.inf, lack)
+        want = Want(lonely.spot_mm, np.inf, lack)
         made, (came,) = with_company(part.supports, [want], room, bench, np.empty((0, 3)), outer, free)
         assert {c.id for c in made.contacts} == {*part.supports.contact} | came
         return [float(np.linalg.norm(made.contact[id].spot_mm - lonely.spot_mm)) for id in sorted(came)]
@@ -145,3 +165,4 @@ def test_company_comes_to_the_nearest_spot_that_does_and_else_to_those_that_help
         reached += beyond
     assert len(reached) >= 3
     assert added(lambda far_mm: 1e6 - far_mm) == pytest.approx(reached[-1:])
+    assert added(lambda far_mm: 2 + far_mm if far_mm else 1e6) == [nearest]

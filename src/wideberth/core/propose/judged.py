@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.job import Job, Part, job_of
+from wideberth.core.layers import bodies
 from wideberth.core.loads import SPECK_PULL_N, barred_by
 from wideberth.core.predict import Prediction, Stages, fine, predict
 from wideberth.core.progress import Progress
@@ -46,7 +47,7 @@ def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Jo
     for number in range(JUDGED_ROUNDS):
         seen = as_judged_alone(job, id, stages, progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS))
         grown = thicker(seen, stages)
-        supports = _under_beginnings(grown.job.parts[0], seen, stages, refused)
+        supports = under_beginnings(grown.job.parts[0], seen, stages, refused)
         supports = company.beside(supports, seen, more=number < COMPANY_ROUNDS)
         if supports == job.part(id).supports:
             return job, seen
@@ -97,7 +98,7 @@ def falls_short(seen: Prediction) -> list[str]:
     return told
 
 
-def _under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: NDArray[np.float64]) -> Supports:
+def under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: NDArray[np.float64]) -> Supports:
     """A part's supports, with a tip under each beginning in mid-liquid of a prediction of it alone that none holds and that is
     near no refused spot (n, 3)."""
     supports, room = part.supports, None
@@ -116,10 +117,12 @@ def _under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: 
 
 @dataclass(frozen=True)
 class _Lack:
-    """What company is wanted for. contact : beside which. by_mm : up to what height it comes in time. lacks : what is wanted over
-    what is there. layer : in which a piece hangs unsteadily; None where the contact holds too little."""
+    """What company is wanted for. contact : for which. at_mm : (3,) around where. by_mm : up to what height it comes in time.
+    lacks : what is wanted over what is there. layer : in which a piece hangs unsteadily; None where the contact holds too
+    little."""
 
     contact: str
+    at_mm: NDArray[np.float64]
     by_mm: float
     lacks: float
     layer: int | None = None
@@ -164,7 +167,7 @@ class Company:
         part, bench = seen.job.parts[0], seen.job.bench
         outer = self._stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
         forbidden, room = barred_by(self._stages.marked(part).mark, bench.house), room_around(part, self._stages, bench)
-        asked = [Want(lack.contact, lack.by_mm, partial(lack.with_others, seen)) for lack in lacking.values()]
+        asked = [Want(lack.at_mm, lack.by_mm, partial(lack.with_others, seen)) for lack in lacking.values()]
         made, each = with_company(supports, asked, room, bench, self._refused_mm, outer, forbidden)
         self._came = {what: (lack.lacks, new) for (what, lack), new in zip(lacking.items(), each, strict=True)}
         return made
@@ -175,23 +178,37 @@ def _lacking(seen: Prediction) -> dict[str, _Lack]:
     wanted, largest, unsteady = seen.job.bench.supports.wanted_margin, seen.job.bench.supports.largest_tip_mm, seen.loads.unsteady
     stout = {n: tip for n, tip in enumerate(seen.verdict.tips) if tip.diameter_mm >= largest - SLACK_MM}
     weak = {n: wanted / max(tip.margin, SLACK_MM) for n, tip in stout.items() if tip.margin < wanted}
-    lacking = {f"tip {stout[n].contact}": _Lack(stout[n].contact, np.inf, lacks) for n, lacks in weak.items()}
+    contact = seen.job.parts[0].supports.contact
+    lacking = {
+        f"tip {stout[n].contact}": _Lack(stout[n].contact, contact[stout[n].contact].spot_mm, np.inf, lacks)
+        for n, lacks in weak.items()
+    }
     shaky: set[int] = set(weak)
     for layer in sorted(np.flatnonzero(unsteady > 1.0), key=lambda k: -unsteady[k]):  # where it hangs least steadily
         n = int(seen.loads.unsteady_tip[layer])
         if n in stout and n not in shaky:
             shaky.add(n)
             by_mm = (layer + 1) * seen.layer_mm + 0.5 * largest
-            lacking[f"layer {layer}"] = _Lack(stout[n].contact, by_mm, float(unsteady[layer]), int(layer))
+            middle = _middle(seen, n, int(layer))
+            lacking[f"layer {layer}"] = _Lack(stout[n].contact, middle, by_mm, float(unsteady[layer]), int(layer))
     return lacking
+
+
+def _middle(seen: Prediction, tip: int, layer: int) -> NDArray[np.float64]:
+    """Where a piece that hangs on a tip has its middle in a layer, (3,) around the part's own place."""
+    sections = seen.printed.part_sections
+    hangs = bodies(sections, seen.printed.touched[[tip]])
+    mine = np.flatnonzero((sections.layer == layer) & (hangs.root == hangs.tracked[layer, 0]))
+    x, y = (float(np.average(of[mine], weights=sections.area_mm2[mine])) for of in (sections.x_mm, sections.y_mm))
+    return np.asarray(np.array([x, y, (layer + 0.5) * seen.layer_mm]) - seen.solids[0].shift_mm)
 
 
 def thicker(seen: Prediction, stages: Stages) -> Proposal:
     """Thicker tips and posts, and diagonals, where a prediction asks for them."""
-    job, touches = seen.job, seen.printed.touches
+    job, held = seen.job, seen.printed.touches
     wanted: dict[str, dict[str, float]] = {}
     fitting = fitting_mm(seen.loads.tip_load_n, seen.loads.tips, job.bench, steadying_mm(seen.loads, job.bench))
-    for touch, size in zip(touches, fitting, strict=True):
+    for touch, size in zip(held, fitting, strict=True):
         part = seen.placed[touch.part].part
         contact = part.supports.contact[touch.contact]
         if size > contact.diameter_mm + 1e-6 and not contact.pinned:  # a further print's tip is the part's own

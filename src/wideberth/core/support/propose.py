@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -115,10 +115,10 @@ def propose_tips(
         more, anew = _under_islands(trial.printed(supports), light) if known is None else NO_SPOTS, known is None
         supports, overloaded, grown = sized_for(supports, borne, bench, number > 0)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
-            company = _around(sides(), supports, overloaded, apart)
+            at = np.array([supports.contacts[n].spot_mm for n in overloaded])
+            company = _around(sides(), supports, at, apart)
             if len(company.points) == 0:  # limbs too thin to have any
-                at = np.array([supports.contacts[n].spot_mm for n in overloaded])
-                company = _around(around.close_to(at, COMPANY_REACH * apart), supports, overloaded, apart)
+                company = _around(around.close_to(at, COMPANY_REACH * apart), supports, at, apart)
             more = _together(more, company)
         widens = anew and number < WIDER_ROUNDS and least(borne.plate_margin) < LEAST_PLATE_MARGIN
         if widens:
@@ -186,10 +186,10 @@ def _braced(supports: Supports, trial: Trial, room: Clearance) -> Supports:
 
 @dataclass(frozen=True)
 class Want:
-    """Company that a contact wants. by_mm : up to what height a tip comes in time. lacks : what is wanted over what is there with
-    some supports."""
+    """Company that is wanted. at_mm : (3,) around where. by_mm : up to what height a tip comes in time. lacks : what is wanted
+    over what is there with some supports."""
 
-    contact: str
+    at_mm: NDArray[np.float64]
     by_mm: float
     lacks: Callable[[Supports], float]
 
@@ -203,18 +203,17 @@ def with_company(
     outer: Mesh,
     forbidden: NDArray[np.bool_],
 ) -> tuple[Supports, list[set[str]]]:
-    """Supports with up to two more tips around each of some contacts, and what each of these got: at the nearest spot with which
-    nothing lacks, or else at that with which least does.
+    """Supports with up to two more tips for each want, and which: at the nearest spot with which nothing lacks, or else at that
+    with which least does.
 
     Parameters
     ----------
     refused_mm : (n, 3) spots that none comes near to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
     """
     barred, apart, came = _Barred.around(None, refused_mm, bench, outer, forbidden), spacing_mm(bench), []
-    spare = room.close_to(np.array([supports.contact[want.contact].spot_mm for want in wants]), COMPANY_REACH * apart)
+    spare = room.close_to(np.array([want.at_mm for want in wants]), COMPANY_REACH * apart)
     for want in wants:
-        number = [c.id for c in supports.contacts].index(want.contact)
-        spots = barred.without(_around(spare, supports, [number], apart, {number: want.by_mm}, COMPANY_TRIED))
+        spots = barred.without(_around(spare, supports, want.at_mm[None], apart, want.by_mm, COMPANY_TRIED))
         before, lacked = set(supports.contact), want.lacks(supports)
         for _ in range(COMPANY):
             tried = _one_by_one(supports, spots, room.clearance, bench)
@@ -430,24 +429,19 @@ def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:
 
 
 def _around(
-    spare: Spots,
-    supports: Supports,
-    wanting: list[int],
-    spacing_mm: float,
-    by_mm: Mapping[int, float] | None = None,
-    most: int = COMPANY,
+    spare: Spots, supports: Supports, at_mm: NDArray[np.float64], spacing_mm: float, by_mm: float = np.inf, most: int = COMPANY
 ) -> Spots:
-    """So many spare spots around each tip that wants company, well apart from all others, up to where one comes in time."""
+    """So many spare spots around each of some places (n, 3), well apart from all tips, up to where one comes in time."""
     chosen: list[int] = []
     have = np.array([c.spot_mm for c in supports.contacts])
-    for tip in wanting:
-        away = np.linalg.norm(spare.points - have[tip], axis=1)
+    for at in at_mm:
+        away = np.linalg.norm(spare.points - at, axis=1)
         taken = 0
         for i in np.argsort(away):
             if away[i] > COMPANY_REACH * spacing_mm or taken == most:
                 break
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
-            if by_mm is not None and spare.points[i, 2] > by_mm[tip]:
+            if spare.points[i, 2] > by_mm:
                 continue
             if np.linalg.norm(others - spare.points[i], axis=1).min() >= NEAR_SHARE * spacing_mm:
                 chosen.append(int(i))

@@ -31,7 +31,7 @@ class Room:
     settings: SupportSettings
 
     def close_to(self, points_mm: NDArray[np.float64], reach_mm: float) -> Spots:
-        """Spots on steep sides, as close as thin limbs have them, no farther than `reach_mm` from one of some points (m, 3)."""
+        """Spots that look down, as close as thin limbs have them, no farther than `reach_mm` from one of some points (m, 3)."""
         return close_spots(self.light, self.settings, points_mm, reach_mm)
 
     def way_to(self, point_mm: NDArray[np.float64], supports: Supports) -> Route | None:

@@ -72,16 +72,22 @@ def wanted_spots(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> tupl
 
 
 def close_spots(mesh: Mesh, settings: SupportSettings, near_mm: NDArray[np.float64], reach_mm: float) -> Spots:
-    """Spots on steep sides, as close as thin limbs have them, no farther than `reach_mm` from one of some points (m, 3)."""
+    """Spots that look down, as close as thin limbs have them, no farther than `reach_mm` from one of some points (m, 3)."""
     apart = max(CLOSE_MM, float(mesh.extents_mm.max()) / CLOSE_SHARE) / CANDIDATES_APART
-    return side_spots(mesh, settings, apart, near_mm, reach_mm)
+    return side_spots(mesh, settings, apart, near_mm, reach_mm, True)
 
 
 def side_spots(
-    mesh: Mesh, settings: SupportSettings, apart_mm: float, near_mm: NDArray[np.float64] | None = None, reach_mm: float = np.inf
+    mesh: Mesh,
+    settings: SupportSettings,
+    apart_mm: float,
+    near_mm: NDArray[np.float64] | None = None,
+    reach_mm: float = np.inf,
+    level: bool = False,
 ) -> Spots:
-    """Spots on steep sides that need no tip for themselves, to steady what hangs on too few; all, or those near some points."""
-    carry = -np.cos(np.radians(settings.carry_slope_deg))
+    """Spots on steep sides that need no tip for themselves, and with `level` on undersides too, to steady what hangs on too few;
+    all, or those near some points."""
+    carry = -1.0 if level else -np.cos(np.radians(settings.carry_slope_deg))
     points, normals = surface_points(mesh, apart_mm * CANDIDATES_APART, near_mm=near_mm, reach_mm=reach_mm)
     steep = (normals[:, 2] >= carry) & (normals[:, 2] < STEEPEST_SIDE) & (points[:, 2] > ON_PLATE_MM)
     return Spots(points[steep], normals[steep], [NeedKind.STEADIES] * int(steep.sum()))
