@@ -81,6 +81,8 @@ MUTATIONS = (
     Mutation("company that helps goes, what does not stays", "propose/judged.py", "lacking[what].lacks > HELPS * lacked", "lacking[what].lacks < HELPS * lacked", ("test_falls_short",)),
     Mutation("company comes to the last spot that is tried", "support/propose.py", "        if lack < least_lack:", "        if lack <= least_lack + 9:", ("test_falls_short",)),
     Mutation("a beginning is carried from where it looks up", "propose/judged.py", "route = room.way_under(spot, supports)", "route = room.way_to(spot, supports)", ("test_falls_short",)),
+    Mutation("slender legs are supports", "support/recognise.py", "        if ends and is_contact(thinnest):", "        if n < 0 and is_contact(thinnest):", ("test_found",)),
+    Mutation("forks of legs are supports", "support/recognise.py", "    support &= ~_hangs_on(of, ends, told.standing)", "    support &= True", ("test_found",)),
     Mutation("a needle's end in a tip is the contact", "support/recognise.py", "                    thinnest += 1", "                    thinnest += 0", ("test_found",)),
     Mutation("an opening's set is as large as the opening", "layers/_kernels/void.py", "sets.volume_then[i + 1] = volume[root]", "sets.volume_then[i + 1] = volume[i + 1]", ("test_cups", "test_voids_reference")),
     Mutation("tips that went still hold undersides", "loads/_kernels/all_round.py", "if not stays[t]:", "if stays[t] < 0:", SAG),

@@ -216,6 +216,28 @@ def test_pins_right_over_tips_are_the_part_s_own(bench: Bench) -> None:
     assert Stages().cut(found).volume_mm3 == pytest.approx(part.volume(), rel=1e-3)
 
 
+@pytest.mark.parametrize("leg_mm", [0.3, 0.5, 0.9, 1.3])
+def test_legs_as_slender_as_their_posts_are_the_part_s_own(leg_mm: float, bench: Bench) -> None:
+    """A body on six legs, square, leaning, four of them forked, thinner and thicker than the tips that they stand on and no thicker
+    than usual posts. Where they are thinner, what a tip reaches into them shows."""
+    made = Manifold.cube((30, 30, 0.8), True).translate((0, 0, 0.4))
+    part = Manifold.cube((14, 10, 5), True).translate((0, 0, 22))
+    feet = [(10.0, 9.0), (-10.0, 9.0), (10.0, -9.0), (-10.0, -9.0), (11.0, 1.0), (-11.0, 1.0)]
+    for x, y in feet:
+        post = Manifold.cylinder(7, 0.6, 0.6, 32) + Manifold.cylinder(2, 0.48, 0.25, 32).translate((0, 0, 7))
+        made += (post + Manifold.cylinder(0.2, 0.25, 0.25, 32).translate((0, 0, 9))).translate((x, y, 0))
+        leg = Manifold.cube((leg_mm, leg_mm, 0.2), True)
+        part += Manifold.batch_hull([leg.translate((x, y, 9.1)), leg.translate((0.5 * x, 0.4 * y, 21))])
+        if abs(y) > 2:
+            part += Manifold.batch_hull([leg.translate((x, y, 9.1)), leg.translate((0.65 * x, 0.5 * y, 21))])
+    found = propose_found(job_of("legs", bench, (taken_in(as_source(of_solid(made + part))),)), ONE, Stages()).job.part(ONE)
+    tips = found.supports.contacts
+    assert sorted((round(c.x_mm), round(c.y_mm)) for c in tips) == sorted((round(x), round(y)) for x, y in feet)
+    assert [c.diameter_mm for c in tips] == pytest.approx([0.5] * 6, abs=0.05)
+    assert [c.z_mm for c in tips] == pytest.approx([9.0] * 6, abs=0.1 if leg_mm > 0.5 else 0.25)
+    assert Stages().cut(found).volume_mm3 == pytest.approx(part.volume(), rel=3e-3)
+
+
 @pytest.mark.parametrize("deep_mm", [0.1, 0.2, 0.35])
 def test_a_tip_that_holds_a_needle_by_its_end_is_as_wide_as_its_taper_ends(deep_mm: float, bench: Bench) -> None:
     """Needles, sharp below, that stand so deep in the round ends of their tips: thinner there than the tip, and the part's."""
