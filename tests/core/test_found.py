@@ -218,8 +218,8 @@ def test_pins_right_over_tips_are_the_part_s_own(bench: Bench) -> None:
 
 @pytest.mark.parametrize("leg_mm", [0.3, 0.5, 0.9, 1.3])
 def test_legs_as_slender_as_their_posts_are_the_part_s_own(leg_mm: float, bench: Bench) -> None:
-    """A body on six legs, square, leaning, four of them forked, thinner and thicker than the tips that they stand on, no thicker than
-    usual posts. Where they are thinner, what a tip reaches into them shows."""
+    """A body on six legs, square, leaning, four of them forked, thinner than posts, some than the tips that they stand on: there
+    what a tip reaches into them shows."""
     made = Manifold.cube((30, 30, 0.8), True).translate((0, 0, 0.4))
     part = Manifold.cube((14, 10, 5), True).translate((0, 0, 22))
     feet = [(10.0, 9.0), (-10.0, 9.0), (10.0, -9.0), (-10.0, -9.0), (11.0, 1.0), (-11.0, 1.0)]

@@ -39,8 +39,8 @@ LARGEST_MM2, WAIST, WAIST_MM, WAIST_TAPERS = 0.8, 0.72, 0.5, 1.05
 """A contact under a limb of the part as slender as supports has at most so much, and at most that share of any section below its
 taper; so far below it the taper has so many times as much."""
 RISES, DROPS, SAME, WIDENS_MM, TAPER_ROUND = 1.3, 0.9, 1.02, 0.06, 0.86
-"""What is above such a contact has so many times as much, or less than the taper's last layer lets expect; what has hardly more is
-as thin. Its taper widens by as much from layer to layer, as the side of a square, and is so round in the middle."""
+"""What is above such a contact has so many times as much, or less than its taper lets expect; what has hardly more is as thin.
+The taper widens by as much from layer to layer, as the side of a square, and is so round in the middle."""
 CONE_FROM_MM, LONGEST_CONE_MM, LEAST_CONE = 0.1, 3.0, 6
 BENT_MM, BENT = 0.04, 2
 """A taper ends where so many sections in a row lie, or are as wide, by more than that off the lines through those before."""
