@@ -19,7 +19,7 @@ from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import quiet
 from wideberth.core.propose import Proposal, propose_support
-from wideberth.core.propose.judged import Company, as_judged_alone, thicker, under_beginnings
+from wideberth.core.propose.judged import Company, as_judged_alone, piece_middle, thicker, under_beginnings
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.support import Supports, Want, with_company
 
@@ -134,6 +134,24 @@ def test_company_that_does_not_help_goes_again_and_none_more_comes(bench: Bench)
         more = company.beside(thicker(held, stages).job.parts[0].supports, held, more=False)
     assert min(t.margin for t in held.verdict.tips) > 1.01 * min(t.margin for t in alone.verdict.tips)
     assert len(more.contacts) > len(before.contacts)
+
+
+@pytest.mark.parametrize("layer", [10, 105, 130])
+def test_company_is_looked_for_around_the_middle_of_what_hangs_unsteadily(layer: int, bench: Bench) -> None:
+    """Of the tilted slab's section, cut by another library; where nothing hangs on a tip yet, around the tip."""
+    first, _ = proposed(slab_job(bench))
+    seen = as_judged_alone(first.job, ONE, Stages(), quiet())
+    part, outer = seen.job.parts[0], seen.solids[0].outer
+    cut = trimesh.Trimesh(outer.points, outer.faces).section((0, 0, 1), (0, 0, (layer + 0.5) * seen.layer_mm))
+    for number, contact in enumerate(part.supports.contacts):
+        there = piece_middle(seen, number, layer)
+        if cut is None or contact.z_mm > (layer + 1) * seen.layer_mm:
+            assert there == pytest.approx(contact.spot_mm)
+        elif contact.z_mm < layer * seen.layer_mm:
+            (loop,) = cut.discrete
+            a, b = loop[:-1, :2], loop[1:, :2]
+            twice = a[:, 0] * b[:, 1] - b[:, 0] * a[:, 1]
+            assert there[:2] == pytest.approx(((a + b) * twice[:, None]).sum(axis=0) / (3 * twice.sum()), abs=0.05)
 
 
 def test_company_comes_to_the_nearest_spot_that_does_and_else_to_those_that_help_most(bench: Bench) -> None:

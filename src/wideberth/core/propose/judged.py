@@ -189,16 +189,19 @@ def _lacking(seen: Prediction) -> dict[str, _Lack]:
         if n in stout and n not in shaky:
             shaky.add(n)
             by_mm = (layer + 1) * seen.layer_mm + 0.5 * largest
-            middle = _middle(seen, n, int(layer))
+            middle = piece_middle(seen, n, int(layer))
             lacking[f"layer {layer}"] = _Lack(stout[n].contact, middle, by_mm, float(unsteady[layer]), int(layer))
     return lacking
 
 
-def _middle(seen: Prediction, tip: int, layer: int) -> NDArray[np.float64]:
-    """Where a piece that hangs on a tip has its middle in a layer, (3,) around the part's own place."""
-    sections = seen.printed.part_sections
-    hangs = bodies(sections, seen.printed.touched[[tip]])
-    mine = np.flatnonzero((sections.layer == layer) & (hangs.root == hangs.tracked[layer, 0]))
+def piece_middle(seen: Prediction, tip: int, layer: int) -> NDArray[np.float64]:
+    """Where a piece that hangs on a tip has its middle in a layer, (3,) around the part's own place; the tip's own spot where
+    what it meets by its axis begins higher up."""
+    sections, touched = seen.printed.part_sections, seen.printed.touched[[tip]]
+    hangs = bodies(sections, touched.clip(0))
+    mine = np.flatnonzero((sections.layer == layer) & (hangs.root == hangs.tracked[layer, 0]) & (touched[0] >= 0))
+    if len(mine) == 0:
+        return seen.job.parts[0].supports.contacts[tip].spot_mm
     x, y = (float(np.average(of[mine], weights=sections.area_mm2[mine])) for of in (sections.x_mm, sections.y_mm))
     return np.asarray(np.array([x, y, (layer + 0.5) * seen.layer_mm]) - seen.solids[0].shift_mm)
 
