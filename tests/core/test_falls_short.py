@@ -87,7 +87,15 @@ def test_each_beginning_gets_a_tip_the_ends_of_needles_too(seed: int, bench: Ben
     made = under_beginnings(seen.job.parts[0], seen, stages, np.empty((0, 3)))
     tips = np.array([c.spot_mm for c in made.contacts])
     assert len(begin) >= 4 and len(tips) == len(begin)
-    assert np.linalg.norm(begin[:, None] - tips[None], axis=2).min(axis=1).max() < 0.5
+    away = np.linalg.norm(begin[:, None] - tips[None], axis=2)
+    assert away.min(axis=1).max() < 0.5
+    # refused a little farther from a beginning than a tip may come to it, behind where its tip would stand
+    off = tips - begin[away.argmin(axis=0)]
+    refused = tips + 1.98 * off / np.linalg.norm(off, axis=1, keepdims=True)
+    assert np.linalg.norm(refused - begin[away.argmin(axis=0)], axis=1).min() >= 1.98
+    fewer = under_beginnings(seen.job.parts[0], seen, stages, refused)
+    for tip in fewer.contacts:
+        assert np.linalg.norm(refused - tip.spot_mm, axis=1).min() >= 2.0
 
 
 def test_a_slab_of_which_every_spot_is_refused_is_not_told_to_need_nothing(bench: Bench) -> None:

@@ -107,12 +107,16 @@ def under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: N
             continue
         room = room or room_around(part, stages, seen.job.bench)
         spot = np.array([island.x_mm, island.y_mm, island.z_mm]) - seen.solids[0].shift_mm
-        if len(refused_mm) and np.linalg.norm(refused_mm - spot, axis=1).min() < REFUSED_MM:
+        if _is_refused(spot, refused_mm):
             continue
         route = room.way_under(spot, supports)
-        if route is not None:
+        if route is not None and not _is_refused(np.array(route.spot_mm), refused_mm):
             supports = supports.with_route(route, seen.job.bench.supports.smallest_tip_mm, Need(NeedKind.ISLAND))
     return supports
+
+
+def _is_refused(spot: NDArray[np.float64], refused_mm: NDArray[np.float64]) -> bool:
+    return bool(np.linalg.norm(refused_mm - spot, axis=1).min(initial=np.inf) < REFUSED_MM)
 
 
 @dataclass(frozen=True)

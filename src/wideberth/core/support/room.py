@@ -45,8 +45,11 @@ class Room:
     def way_under(self, point_mm: NDArray[np.float64], supports: Supports) -> Route | None:
         """A way to carry what begins at a point (3,), from the surface near it that does not look up, or a little beside; None
         when none is clear. The nearest surface may look up where it begins as a needle or at an edge."""
-        face, spot = nearest_on(self._under, point_mm)
-        spots = [(spot, self._under.normals[face])] if np.linalg.norm(spot - point_mm) <= BEGINS_MM else []
+        under = self._under
+        if len(under.faces) == 0:
+            return None
+        face, spot = nearest_on(under, point_mm)
+        spots = [(spot, under.normals[face])] if np.linalg.norm(spot - point_mm) <= BEGINS_MM else []
         routes = (
             find_route(spot, normal, self.clearance, self.settings, supports)
             for spot, normal in (*spots, *self.clearance.beside(point_mm))
