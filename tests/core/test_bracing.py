@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import scipy
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -15,7 +16,18 @@ from reference.further import further
 from wideberth.core.bench import Bench, SupportSettings, load_bench
 from wideberth.core.loads import buckling_n
 from wideberth.core.model import Closest, as_solid, nearest_on, resolved
-from wideberth.core.support import Brace, Need, Route, Supports, braced, free_stretches_mm, room_of, supports_mesh, touches
+from wideberth.core.support import (
+    Brace,
+    Need,
+    NeedKind,
+    Route,
+    Supports,
+    braced,
+    free_stretches_mm,
+    room_of,
+    supports_mesh,
+    touches,
+)
 from wideberth.core.support.routing import LEAVE_MM, STANDS_ON, Clearance, find_route
 
 SETTINGS = load_bench().supports
@@ -221,9 +233,33 @@ def test_what_begins_as_a_needle_is_carried_from_below(seed: int, bench: Bench) 
         cut = needle.section((0, 0, 1), (0, 0, 5.1))
         begins = cut.vertices.mean(axis=0) + rng.uniform(-0.004, 0.004, 3)
         room = room_of(as_mesh(needle), bench.supports)
-        route = room.way_under(begins, Supports())
-        assert route is not None and math.dist(route.spot_mm, begins) < 0.05
+        way = room.way_under(begins, Supports())
+        assert way is not None and math.dist(way[0].spot_mm, begins) < 0.05
+        route = way[0]
         face, _ = nearest_on(room.light, np.array(route.spot_mm) - [0, 0, 0.001])
         assert room.light.normals[face][2] < 0.1
         looks_up += room.way_to(begins, Supports()) is None
     assert looks_up
+
+
+@pytest.mark.parametrize("seed", [0, *further([1, 2, 3])])
+def test_tips_beside_what_begins_reach_it_and_none_stands_where_one_does(seed: int, bench: Bench) -> None:
+    """The lowest of leaning rods, with tip after tip: by the sections of their solids."""
+    rng, beside = np.random.default_rng(seed), 0
+    for _ in range(8):
+        rod = trimesh.creation.cylinder(rng.uniform(0.3, 1.2), 14, sections=32)
+        rod.apply_transform(trimesh.transformations.rotation_matrix(np.radians(rng.uniform(5, 60)), (1, 0, 0)))
+        rod.apply_translation((0, 0, 5 - rod.bounds[0, 2]))
+        begins = rod.vertices[rod.vertices[:, 2].argmin()] + (0, 0, rng.uniform(0.02, 0.1))
+        room, held, tips = room_of(as_mesh(rod), bench.supports), Supports(), 0
+        while tips < 20 and (way := room.way_under(begins, held)) is not None:
+            held, tips = held.with_route(*way, Need(NeedKind.ISLAND)), tips + 1
+            alone = held.without({c.id for c in held.contacts[:-1]})
+            level = as_solid(resolved(supports_mesh(alone, bench.supports))).slice(float(begins[2]))
+            spot = trimesh.creation.cylinder(0.02, 1).apply_translation(begins)
+            assert not (level ^ as_solid(as_mesh(spot)).slice(float(begins[2]))).is_empty()
+            assert bench.supports.smallest_tip_mm <= way[1] <= bench.supports.largest_tip_mm
+        apart = scipy.spatial.distance.pdist(np.array([c.spot_mm for c in held.contacts]))
+        assert 0 < tips < 20 and apart.min(initial=np.inf) >= bench.supports.smallest_tip_mm
+        beside += tips > 1
+    assert beside

@@ -109,9 +109,9 @@ def under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: N
         spot = np.array([island.x_mm, island.y_mm, island.z_mm]) - seen.solids[0].shift_mm
         if _is_refused(spot, refused_mm):
             continue
-        route = room.way_under(spot, supports)
-        if route is not None and not _is_refused(np.array(route.spot_mm), refused_mm):
-            supports = supports.with_route(route, seen.job.bench.supports.smallest_tip_mm, Need(NeedKind.ISLAND))
+        way = room.way_under(spot, supports)
+        if way is not None and not _is_refused(np.array(way[0].spot_mm), refused_mm):
+            supports = supports.with_route(*way, Need(NeedKind.ISLAND))
     return supports
 
 

@@ -92,12 +92,15 @@ def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress
             continue
         supports = started(part.supports, settings)
         room = room_around(part, stages, job.bench)
-        route = (room.way_under if finding.code == Code.ISLAND else room.way_to)(spot, supports)
+        if finding.code == Code.ISLAND:
+            route, reaching = room.way_under(spot, supports) or (None, 0.0)
+        else:
+            route, reaching = room.way_to(spot, supports), 0.0
         if route is None:
             barred += 1
             continue
         added.append(route)
-        job = job.with_part(replace(part, supports=supports.with_route(route, settings.tip_mm, need)))
+        job = job.with_part(replace(part, supports=supports.with_route(route, max(settings.tip_mm, reaching), need)))
     label = "add a tip" if finding.count == 1 else "add tips"
     if not added:
         return only("support", label, "no post finds a clear way to that spot", prediction.job, needed=False)

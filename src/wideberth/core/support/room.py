@@ -18,8 +18,9 @@ from wideberth.core.support.spots import Spots, close_spots
 ROOM_TRIANGLES = 150_000
 FACES_UP = 0.1
 """Height of a unit normal from which no post comes to a surface from below."""
-BEGINS_MM = 0.5
-"""No farther from where something begins does a tip hold it."""
+BEGINS_MM, BESIDE_MM, OVER_MM = 0.5, (0.2, 0.4), 0.1
+"""No farther from where something begins is it looked for on the surface; so far round that for what else a tip may stand at that
+reaches it; and by so much it reaches over."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,24 +43,40 @@ class Room:
             return None
         return find_route(spot, self.light.normals[face], self.clearance, self.settings, supports)
 
-    def way_under(self, point_mm: NDArray[np.float64], supports: Supports) -> Route | None:
-        """A way to carry what begins at a point (3,), from the surface near it that does not look up, or a little beside; None
-        when none is clear. The nearest surface may look up where it begins as a needle or at an edge."""
+    def way_under(self, point_mm: NDArray[np.float64], supports: Supports) -> tuple[Route, float] | None:
+        """A way to carry what begins at a point (3,), from the surface near it that does not look up, or a little beside, and how
+        thick [mm] its tip is at least to reach it; None when none is clear, or a tip stands there already. The nearest surface
+        may look up where it begins as a needle or at an edge."""
         under = self._under
         if len(under.faces) == 0:
             return None
         face, spot = nearest_on(under, point_mm)
         spots = [(spot, under.normals[face])] if np.linalg.norm(spot - point_mm) <= BEGINS_MM else []
-        routes = (
-            find_route(spot, normal, self.clearance, self.settings, supports)
-            for spot, normal in (*spots, *self.clearance.beside(point_mm))
-        )
-        return next((route for route in routes if route is not None), None)
+        have = np.array([c.spot_mm for c in supports.contacts]).reshape(-1, 3)
+        for at, normal in (*spots, *self.clearance.beside(point_mm, BESIDE_MM)):
+            route = find_route(at, normal, self.clearance, self.settings, supports)
+            if route is None or np.linalg.norm(have - route.spot_mm, axis=1).min(initial=np.inf) < self.settings.smallest_tip_mm:
+                continue
+            wide = reaching_mm(route, point_mm, self.settings.contact_depth_mm)
+            if wide <= self.settings.largest_tip_mm:
+                return route, max(wide, self.settings.smallest_tip_mm)
+        return None
 
     @cached_property
     def _under(self) -> Mesh:
         """The faces that do not look up."""
         return Mesh(self.light.points, self.light.faces[self.light.normals[:, 2] <= FACES_UP])
+
+
+def reaching_mm(route: Route, point_mm: NDArray[np.float64], depth_mm: float) -> float:
+    """How thick a tip is [mm] that reaches over a point (3,) on its level, and so deep into the part; infinite over that."""
+    spot = np.array(route.spot_mm)
+    axis = (spot - route.joint_mm) / np.linalg.norm(spot - route.joint_mm)
+    along = (point_mm[2] - spot[2]) / axis[2]
+    if along > depth_mm:
+        return float(np.inf)
+    off = point_mm - (spot + along * axis)
+    return 2 * float(np.hypot(off[0], off[1])) + OVER_MM
 
 
 def room_of(light: Mesh, settings: SupportSettings) -> Room:

@@ -128,10 +128,12 @@ class Clearance:
         away = self._surface.nearest(points[inside])[0]
         return bool(away.min(initial=np.inf) >= radius_mm + least_mm)
 
-    def beside(self, point: NDArray[np.float64]) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
-        """Spots of the surface round a point (3,), the nearest first, with their normals, where it looks down."""
+    def beside(
+        self, point: NDArray[np.float64], far_mm: tuple[float, float] = BESIDE_MM
+    ) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
+        """Spots of the surface round a point (3,), so far from it, the nearest first, with their normals, where it looks down."""
         turns = np.pi * np.arange(BESIDE) / 4
-        step = np.stack([np.cos(turns), np.sin(turns), np.zeros(BESIDE)], axis=1) * np.repeat(BESIDE_MM, 8)[:, None]
+        step = np.stack([np.cos(turns), np.sin(turns), np.zeros(BESIDE)], axis=1) * np.repeat(far_mm, 8)[:, None]
         _, faces, spots = self._surface.nearest(point + step)
         normals = self._mesh.normals[faces]
         return [(spot, normal) for spot, normal in zip(spots, normals, strict=True) if normal[2] < 0]
