@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 from pathlib import Path
 
@@ -238,17 +239,47 @@ def test_legs_as_slender_as_their_posts_are_the_part_s_own(leg_mm: float, bench:
     assert Stages().cut(found).volume_mm3 == pytest.approx(part.volume(), rel=3e-3)
 
 
-@pytest.mark.parametrize("deep_mm", [0.1, 0.2, 0.35])
-def test_a_tip_that_holds_a_needle_by_its_end_is_as_wide_as_its_taper_ends(deep_mm: float, bench: Bench) -> None:
+@pytest.mark.parametrize("turn_deg", [0.0, 37.0, 90.0])
+@pytest.mark.parametrize("leg_mm", [0.6, 1.0, 1.6])
+def test_each_of_several_tips_under_one_slender_leg_is_told(leg_mm: float, turn_deg: float, bench: Bench) -> None:
+    """A small body on four leaning legs, three tips under each, and a void: most of the surface is the supports'."""
+    made, part = Manifold.cube((36, 30, 0.8), True).translate((0, 0, 0.4)), Manifold.cube((8, 6, 4), True).translate((0, 0, 22))
+    part -= Manifold.cube((2, 2, 2), True).translate((0, 0, 22))
+    leg, spots = Manifold.cube((leg_mm, leg_mm, leg_mm), True), []
+    for x, y in itertools.product((-1.0, 1.0), repeat=2):
+        foot, hip = np.array([15 * x, 11 * y, 10.0]), np.array([2 * x, 1.5 * y, 21.0])
+        part += Manifold.batch_hull([leg.translate(tuple(foot)), leg.translate(tuple(hip))])
+        for share in (0.0, 0.35, 0.65):
+            at = foot + share * (hip - foot)
+            under = (part ^ Manifold.cylinder(40, 0.02, 0.02, 12).translate((at[0], at[1], 0))).bounding_box()[2]
+            post = Manifold.cylinder(under - 2, 0.6, 0.6, 32) + Manifold.cylinder(2, 0.6, 0.2, 32).translate((0, 0, under - 2))
+            made += (post + Manifold.cylinder(0.2, 0.2, 0.2, 32).translate((0, 0, under))).translate((at[0], at[1], 0))
+            spots.append((at[0], at[1], under))
+    assert made.surface_area() > part.surface_area()
+    whole = (made + part).rotate((0, 0, turn_deg))
+    found = propose_found(job_of("legs", bench, (taken_in(as_source(of_solid(whole))),)), ONE, Stages()).job.part(ONE)
+    turn = trimesh.transformations.rotation_matrix(np.radians(turn_deg), (0, 0, 1))[:3, :3]
+    tips = np.array([c.spot_mm for c in found.supports.contacts])
+    apart = np.linalg.norm(tips[:, None] - np.array(spots) @ turn.T, axis=2)
+    assert len(tips) == len(spots) and apart.min(axis=0).max() < 0.5
+    off = np.abs(np.array([c.diameter_mm for c in found.supports.contacts]) - 0.4)
+    assert np.median(off) < 0.035 and off.max() < 0.12
+    assert Stages().cut(found).volume_mm3 == pytest.approx(part.volume(), rel=0.01)
+
+
+@pytest.mark.parametrize(("deep_mm", "wide_mm"), [(0.1, 0.42), (0.2, 0.42), (0.35, 0.42), (0.45, 0.8), (0.2, 1.2)])
+def test_a_tip_that_holds_a_needle_by_its_end_is_as_wide_as_its_taper_ends(deep_mm: float, wide_mm: float, bench: Bench) -> None:
     """Needles, sharp below, that stand so deep in the round ends of their tips: thinner there than the tip, and the part's."""
     made = Manifold.cube((24, 12, 0.8), True).translate((0, 0, 0.4))
     for x in (-6, 0, 6):
-        post = Manifold.cylinder(8, 0.6, 0.6, 32) + Manifold.cylinder(2, 0.6, 0.21, 32).translate((0, 0, 8))
-        needle = Manifold.cylinder(4, 0.0, 1.0, 32).translate((0, 0, 10.03))
-        made += (post + Manifold.cylinder(deep_mm, 0.21, 0.21, 32).translate((0, 0, 10)) + needle).translate((x, 0, 0))
-    part = Manifold.cube((20, 10, 2), True).translate((0, 0, 15))
+        thick, long = (0.5 if wide_mm < 1 else 0.9), (8 if wide_mm == 0.8 else 4)
+        post = Manifold.cylinder(8, thick, thick, 32) + Manifold.cylinder(2, thick, 0.5 * wide_mm, 32).translate((0, 0, 8))
+        needle = Manifold.cylinder(long, 0.0, 1.0, 32).translate((0, 0, 10.03))
+        deep = Manifold.cylinder(deep_mm, 0.5 * wide_mm, 0.5 * wide_mm, 32).translate((0, 0, 10))
+        made += (post + deep + needle).translate((x, 0, 0))
+    part = Manifold.cube((20, 10, 2), True).translate((0, 0, 10.9 + long))
     found = propose_found(job_of("n", bench, (taken_in(as_source(of_solid(made + part))),)), ONE, Stages()).job.part(ONE)
-    assert [c.diameter_mm for c in found.supports.contacts] == pytest.approx([0.42] * 3, abs=0.05)
+    assert [c.diameter_mm for c in found.supports.contacts] == pytest.approx([wide_mm] * 3, abs=0.05)
     assert [c.z_mm for c in found.supports.contacts] == pytest.approx([10.0] * 3, abs=deep_mm + 0.06)
     drawn = supports_mesh(found.supports, bench.supports)
     assert drawn is not None and np.isfinite(drawn.points).all()

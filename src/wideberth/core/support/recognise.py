@@ -10,8 +10,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Sections, cast, grid_over, sections
@@ -20,7 +18,7 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Route
-from wideberth.core.support.slender import EVEN, LAYER_MM, PITCH_MM, Carried, carried
+from wideberth.core.support.slender import EVEN, LAYER_MM, LONGEST_CONE_MM, PITCH_MM, SHORTEST_MM, Carried, carried, down
 
 HIGHEST_BASE_MM = 5.0
 LEAST_DROP = 0.6
@@ -35,13 +33,7 @@ WIDENS = 1.6
 """Below a contact the taper has this many times its area; then no thinner section is looked for."""
 ALIKE, ALIKE_FROM_MM = 1.25, 0.5
 """The uppermost section is the contact if one so far below it is hardly thinner: a thick tip is no wider than its bent limb."""
-LARGEST_MM2, WAIST, WAIST_MM, WAIST_TAPERS = 0.8, 0.72, 0.5, 1.05
-"""A contact under a limb of the part as slender as supports has at most so much, and at most that share of any section below its
-taper; so far below it the taper has so many times as much."""
-RISES, DROPS, SAME, WIDENS_MM, TAPER_ROUND = 1.3, 0.9, 1.02, 0.06, 0.86
-"""What is above such a contact has so many times as much, or less than its taper lets expect; what has hardly more is as thin.
-The taper widens by as much from layer to layer, as the side of a square, and is so round in the middle."""
-CONE_FROM_MM, LONGEST_CONE_MM, LEAST_CONE = 0.1, 3.0, 6
+CONE_FROM_MM, LEAST_CONE = 0.1, 6
 BENT_MM, BENT = 0.04, 2
 """A taper ends where so many sections in a row lie, or are as wide, by more than that off the lines through those before."""
 WIDENED_AT_ONCE = 1.3
@@ -49,13 +41,14 @@ WIDENED_AT_ONCE = 1.3
 MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
 SHAFT, SHAFT_MM = 3, 0.004
 """So many sections as wide as the contact, so nearly: what a tip reaches into the part shows there, and no taper is drawn on."""
-SHORTEST_MM = 0.8
 LARGEST_FOOT_MM2, PLUMB_MM = 1.5, 0.1
 """A foot on the part, and how plumb the lower half of a post over one is."""
 CRUMB_SHARE = 0.02
 JUST_INSIDE_MM, LONG_MM, FROM_FOOT, WITHIN_MM = 0.01, 0.3, 0.2, 0.2
 """Faces are judged by places just inside them: their middles, and of tall ones a spot near the foot, which has to lie in a
 support's section, or so near to it as rows and layers tell."""
+STRETCH_MM2, STRETCH_SHARE = 40.0, 0.25
+"""Of a shell that is a support no more is left in one piece, where a tip reaches into the part, or a post runs along it."""
 LEAST_TIPS = 3
 """Fewer are more likely a part's own legs."""
 
@@ -108,7 +101,6 @@ def recognised(mesh: Mesh, settings: SupportSettings, progress: Progress | None 
         support[end.way] = True
     for end in ends:
         support[end.beyond] = False
-    support &= ~_hangs_on(of, ends, told.standing)
     support[of.layer < base_layers] = True
     progress.at(0.7, "taking the part out")
     part = _without(set_down, of, support, base_layers)
@@ -159,15 +151,10 @@ def _ends(of: Sections, told: Carried, standing: NDArray[np.bool_], base_layers:
     goes_on = set(told.under.values())
     for c in np.flatnonzero(standing):
         over = of.upper[above[above_first[c] : above_first[c + 1]]]
-        if (len(over) and standing[over].all()) or int(c) in goes_on:
+        if len(over) == 0 or standing[over].all() or int(c) in goes_on:
             continue
-        for contact, beyond in _narrowest(of, standing, first, int(c)) if len(over) else [(int(c), [])]:
-            way = _down(of, told, standing, first, contact)
-            waist = _waist(of, way)
-            if waist is None and len(over) == 0:
-                continue
-            if waist is not None:
-                contact, beyond, way = int(way[waist]), [*beyond, *way[:waist].tolist()], way[waist:]
+        for contact, beyond in [(int(c), [])] if int(c) in told.contacts else _narrowest(of, standing, first, int(c)):
+            way = down(of, contact, standing, told)
             wide = float(of.area_mm2[way[(of.layer[contact] - of.layer[way]) * LAYER_MM <= NECK_MM]].max())
             tapers = wide >= TAPERS * of.area_mm2[contact]
             if tapers and (of.layer[contact] - base_layers) * LAYER_MM >= SHORTEST_MM and contact not in found:
@@ -175,22 +162,6 @@ def _ends(of: Sections, told: Carried, standing: NDArray[np.bool_], base_layers:
     # what is on the way of another grazes the part, and goes on
     on_the_way = {int(c) for end in found.values() for c in end.way[1:]}
     return [found[c] for c in sorted(found) if c not in on_the_way]
-
-
-def _hangs_on(of: Sections, ends: list[_End], standing: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """What looks like supports (components,) and is joined to what is beyond contacts, but for the supports themselves."""
-    own = np.zeros(of.count, bool)
-    for end in ends:
-        own[end.way] = True
-    joined = standing & ~own
-    open_ones = [int(c) for end in ends for c in end.beyond if joined[c]]
-    links = np.flatnonzero(joined[of.upper] & joined[of.lower])
-    count, of_piece = connected_components(
-        coo_array((np.ones(len(links), bool), (of.upper[links], of.lower[links])), (of.count, of.count)), directed=False
-    )
-    hit = np.zeros(count, bool)
-    hit[of_piece[open_ones]] = True
-    return np.asarray(joined & hit[of_piece])
 
 
 def _on_part(of: Sections, told: Carried, base_layers: int) -> list[_End]:
@@ -237,47 +208,6 @@ def _narrowest(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int6
             open_ways += [[*way, b] for b in below[1:]]
             way.append(below[0])
     return found
-
-
-def _waist(of: Sections, way: Components) -> int | None:
-    """How many sections above it a way has to the lowest contact on it, where what stands on that is as slender as a support."""
-    area, near, below = of.area_mm2[way], round(LONGEST_CONE_MM / LAYER_MM), round(WAIST_MM / LAYER_MM)
-    roundness = 4 * np.pi * area / np.maximum(of.perimeter_mm[way], 1e-9) ** 2
-
-    def is_contact(n: int) -> bool:
-        """Whether a section is the thin end of a round, even taper on a thicker limb."""
-        taper, limb = area[n : n + below + 1], area[n + near :] if len(area) > n + near else area[n:].max(keepdims=True)
-        if len(taper) < 2 or area[n] > min(LARGEST_MM2, WAIST * limb.min()) or taper[-1] < WAIST_TAPERS * area[n]:
-            return False
-        evenly = np.ptp(np.diff(np.sqrt(taper))) <= WIDENS_MM
-        return bool(evenly and np.median(roundness[n : n + below + 1]) >= TAPER_ROUND)
-
-    thinnest = len(area) - 1
-    least = float(area[thinnest])
-    for n in range(len(area) - 1, -1, -1):
-        shrank = least / area[min(thinnest + 1, len(area) - 1)]
-        ends = area[n] > RISES * least or area[n] < DROPS * least * min(shrank, 1.0) ** 2
-        if ends and is_contact(thinnest):
-            return thinnest
-        if ends or area[n] <= SAME * least:
-            thinnest, least = n, float(area[n]) if ends else min(least, float(area[n]))
-    return None
-
-
-def _down(of: Sections, told: Carried, standing: NDArray[np.bool_], first: NDArray[np.int64], contact: int) -> Components:
-    """Components from a contact down to the base, each the one nearest under the last, or under the last before a heap; none
-    where the support and the part print as one."""
-    way, alone = [contact], contact
-    while True:
-        c = way[-1]
-        alone = c if told.slender[c] else alone
-        below = [int(b) for b in of.lower[first[c] : first[c + 1]] if standing[b]]
-        if not below and c in told.under:
-            below = [told.under[c]]
-        if not below:
-            return np.array(way, np.int64)
-        away = np.hypot(of.x_mm[below] - of.x_mm[alone], of.y_mm[below] - of.y_mm[alone]).round(3)
-        way.append(below[int(away.argmin())])
 
 
 def _post_mm(of: Sections, end: _End) -> float:
@@ -400,12 +330,24 @@ def _without(mesh: Mesh, of: Sections, support: NDArray[np.bool_], base_layers: 
     if count > 1:
         area = mesh.face_area_mm2
         of_shell, all_of = np.bincount(shell, area * gone, count), np.bincount(shell, area, count)
-        alone = of_shell > 0.5 * all_of
+        small = _largest_left_mm2(mesh, gone) <= np.minimum(STRETCH_MM2, STRETCH_SHARE * all_of)
+        alone = (of_shell > 0.5 * all_of) & small
         mixed = (of_shell > 0.02 * all_of) & ~alone
         gone = np.where(mixed[shell], gone, alone[shell])
     if gone.all():
         return None
     return _less_crumbs(_of_faces(mesh, ~gone))
+
+
+def _largest_left_mm2(mesh: Mesh, gone: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """Of each shell (shells,), the area of the largest piece that is left of it without some faces."""
+    shell, count = mesh.topology.shells
+    largest = np.zeros(count)
+    if not gone.all():
+        left = _of_faces(mesh, ~gone)
+        piece, pieces = left.topology.shells
+        np.maximum.at(largest, shell[~gone], np.bincount(piece, left.face_area_mm2, pieces)[piece])
+    return largest
 
 
 def _is_support(

@@ -59,7 +59,7 @@ class Room:
                 continue
             wide = reaching_mm(route, point_mm, self.settings.contact_depth_mm)
             if wide <= self.settings.largest_tip_mm:
-                return route, max(wide, self.settings.smallest_tip_mm)
+                return route, max(round(wide, 3), self.settings.smallest_tip_mm)
         return None
 
     @cached_property

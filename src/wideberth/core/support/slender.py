@@ -25,6 +25,14 @@ EVEN, EVEN_OVER_MM, LOOKS = 0.8, 0.5, 5
 """How evenly thick a post is, over what length that is looked at, and over how many such lengths downward: near the part a tip or
 a twig may have run into it."""
 
+LONGEST_CONE_MM, SHORTEST_MM = 3.0, 0.8
+LARGEST_MM2, WAIST, WAIST_MM, WAIST_TAPERS = 0.64, 0.72, 0.5, 1.05
+"""A contact under a limb of the part as slender as supports has at most so much, and at most that share of any section below its
+taper; so far below it the taper has so many times as much."""
+RISES, DROPS, SAME, WIDENS_MM, TAPER_ROUND = 1.3, 0.9, 1.02, 0.06, 0.86
+"""What is above such a contact has so many times as much, or less than its taper lets expect; what has hardly more is as thin.
+The taper widens by as much from layer to layer, as the side of a square, and is so round in the middle."""
+
 Components = NDArray[np.int64]
 
 
@@ -35,14 +43,17 @@ class Carried:
     Attributes
     ----------
     slender : (components,) what may be of a single support. standing : (components,) slender ones that stand on the base, the
-    plate, or only on such. footed : (components,) those that stand so on something bulky. under : of a post that passes so close
-    to the part that both print as one for a while, the component before that, by the one after it.
+    plate, or only on such. footed : (components,) those that stand so on something bulky. first : (components + 1,) where the pairs
+    of each begin. under : of a post that passes so close to the part that both print as one for a while, the component before
+    that, by the one after it. contacts : components in which supports end under limbs of the part that are as slender as themselves.
     """
 
     slender: NDArray[np.bool_]
     standing: NDArray[np.bool_]
     footed: NDArray[np.bool_]
+    first: Components
     under: dict[int, int] = field(default_factory=dict)
+    contacts: set[int] = field(default_factory=set)
 
 
 def carried(of: Sections, base_layers: int) -> Carried:
@@ -50,8 +61,9 @@ def carried(of: Sections, base_layers: int) -> Carried:
     slender = _slender(of)
     own = of.area_mm2.copy()  # of a heap: of the slender ones that ran into one another below
     first = np.searchsorted(of.upper, np.arange(of.count + 1))
-    told = Carried(slender, np.zeros(of.count, bool), np.zeros(of.count, bool))
+    told = Carried(slender, np.zeros(of.count, bool), np.zeros(of.count, bool), first)
     standing, footed = told.standing, told.footed
+    climbs: dict[int, _Climb] = {}
     young = np.zeros(of.count, np.int64)  # layers since a knot began to hang under the limb that it belongs to, 0 for all else
     passing: dict[int, list[int]] = {}  # by the component of the part that they ran into
     for c in range(int(of.first[base_layers]), of.count):
@@ -70,8 +82,10 @@ def carried(of: Sections, base_layers: int) -> Carried:
             standing[c], told.under[c] = True, before
         elif slender[c]:
             footed[c] = bool((footed[below] | (young[below] > 0) | ~slender[below]).all())
+        if standing[c] or footed[c]:
+            _climb(of, c, told, climbs, base_layers)
         if not (standing[c] and slender[c]):
-            came += [b for b in below.tolist() if standing[b] and slender[b]]
+            came += [b for b in below.tolist() if standing[b] and slender[b] and b not in told.contacts]
             if came:
                 passing[c] = came
     return told
@@ -81,6 +95,80 @@ def _slender(of: Sections) -> NDArray[np.bool_]:
     """Which sections (components,) may be of a single support."""
     round_enough = 4 * np.pi * of.area_mm2 / np.maximum(of.perimeter_mm, 1e-9) ** 2 >= ROUND
     return (of.area_mm2 <= SLENDER_MM2) & round_enough | (of.area_mm2 <= SPECK_MM2)
+
+
+@dataclass(frozen=True, slots=True)
+class _Climb:
+    """What is to be known of a way up from a foot, to tell where the part begins. thinnest, below : the component that may be the
+    contact, and the one under it. least_mm2 : the least area since the last that was not."""
+
+    thinnest: int
+    below: int
+    least_mm2: float
+
+    def ends_under(self, of: Sections, c: int) -> bool:
+        """Whether the next component is so much thicker, or thinner, that the way may have ended at its thinnest."""
+        shrank = self.least_mm2 / float(of.area_mm2[self.below])
+        area = float(of.area_mm2[c])
+        return area > RISES * self.least_mm2 or area < DROPS * self.least_mm2 * min(shrank, 1.0) ** 2
+
+    def on(self, of: Sections, lower: int, c: int) -> _Climb:
+        """The way that goes on from a component to the next."""
+        area = float(of.area_mm2[c])
+        if self.ends_under(of, c):
+            return _Climb(c, lower, area)
+        return _Climb(c, lower, min(self.least_mm2, area)) if area <= SAME * self.least_mm2 else self
+
+
+def _climb(of: Sections, c: int, told: Carried, climbs: dict[int, _Climb], base_layers: int) -> None:
+    """Goes on to a component that may be of supports; where they have ended below it, it is the part's, as all above contacts."""
+    may_be = told.standing if told.standing[c] else told.footed
+    below = [b for b in of.lower[told.first[c] : told.first[c + 1]].tolist() if may_be[b] and b in climbs]
+    for b in below:
+        climb = climbs[b]
+        if not climb.ends_under(of, c) or (of.layer[climb.thinnest] - base_layers) * LAYER_MM < SHORTEST_MM:
+            continue
+        if _is_contact(of, down(of, climb.thinnest, may_be, told)):
+            way = down(of, b, may_be, told).tolist()
+            beyond = way[: way.index(climb.thinnest)] if climb.thinnest in way else []
+            may_be[[c, *beyond]] = False
+            told.contacts.add(climb.thinnest)
+    if may_be[c]:
+        lower = min(below, key=lambda b: _apart_mm(of, b, c), default=c)
+        climbs[c] = climbs[lower].on(of, lower, c) if below else _Climb(c, c, float(of.area_mm2[c]))
+
+
+def _is_contact(of: Sections, way: Components) -> bool:
+    """Whether a way down begins as the thin end of a round, even taper on a thicker limb."""
+    near, below = round(LONGEST_CONE_MM / LAYER_MM), round(WAIST_MM / LAYER_MM)
+    way = way[max(int((of.area_mm2[way] > SAME * of.area_mm2[way[0]]).argmax()) - 1, 0) :]  # less what reaches into the part
+    area = of.area_mm2[way]
+    taper, limb = area[: below + 1], area[near:] if len(area) > near else area.max(keepdims=True)
+    if len(taper) < 2 or area[0] > WAIST * limb.min() or taper[-1] < WAIST_TAPERS * area[0]:
+        return False
+    top, foot = way[0], way[len(taper) - 1]
+    drop_mm, aside_mm = _layers(of, foot, top) * LAYER_MM, _apart_mm(of, foot, top)
+    if area[0] * drop_mm > LARGEST_MM2 * np.hypot(drop_mm, aside_mm):
+        return False
+    roundness = 4 * np.pi * taper / np.maximum(of.perimeter_mm[way[: below + 1]], 1e-9) ** 2
+    evenly = np.ptp(np.diff(np.sqrt(taper))) <= WIDENS_MM
+    return bool(evenly and np.median(roundness) >= TAPER_ROUND)
+
+
+def down(of: Sections, c: int, standing: NDArray[np.bool_], told: Carried) -> Components:
+    """Components from one that may be of supports down to its foot, each the one nearest under the last, or under the last before
+    a heap; none where the support and the part print as one."""
+    way, alone = [c], c
+    while True:
+        c = way[-1]
+        alone = c if told.slender[c] else alone
+        below = [int(b) for b in of.lower[told.first[c] : told.first[c + 1]] if standing[b]]
+        if not below and c in told.under:
+            below = [told.under[c]]
+        if not below:
+            return np.array(way, np.int64)
+        away = np.hypot(of.x_mm[below] - of.x_mm[alone], of.y_mm[below] - of.y_mm[alone]).round(3)
+        way.append(below[int(away.argmin())])
 
 
 def _within_reach(of: Sections, c: int, posts: list[int], is_slender: bool) -> list[int]:
@@ -120,6 +208,10 @@ def _downward(of: Sections, post: int, standing: NDArray[np.bool_], first: Compo
         if step % round(EVEN_OVER_MM / LAYER_MM) == 0:
             looks.append(at)
     return looks
+
+
+def _apart_mm(of: Sections, a: int, b: int) -> float:
+    return round(float(np.hypot(of.x_mm[a] - of.x_mm[b], of.y_mm[a] - of.y_mm[b])), 3)
 
 
 def _alike(of: Sections, a: int, b: int) -> bool:
