@@ -43,8 +43,8 @@ class Carried:
     Attributes
     ----------
     slender : (components,) what may be of a single support. standing : (components,) slender ones that stand on the base, the
-    plate, or only on such. footed : (components,) those that stand so on something bulky. first : (components + 1,) where pairs of
-    each begin. under : of a post that passes so close to the part that both print as one for a while, the component before
+    plate, or only on such. footed : (components,) those that stand so on something bulky. first : (components + 1,) where its
+    pairs begin. under : of a post that passes so close to the part that both print as one for a while, the component before
     that, by the one after it. contacts : components in which supports end under limbs of the part as slender as they.
     """
 
