@@ -85,7 +85,8 @@ def carried(of: Sections, base_layers: int) -> Carried:
         if standing[c] or footed[c]:
             _climb(of, c, told, climbs, base_layers)
         if not (standing[c] and slender[c]):
-            came += [b for b in below.tolist() if standing[b] and slender[b] and b not in told.contacts]
+            ran_in = [b for b in below.tolist() if standing[b] and slender[b] and b not in told.contacts]
+            came += [b for b in ran_in if not _is_contact(of, down(of, b, standing, told))]
             if came:
                 passing[c] = came
     return told
@@ -143,7 +144,8 @@ def _is_contact(of: Sections, way: Components) -> bool:
     near, below = round(LONGEST_CONE_MM / LAYER_MM), round(WAIST_MM / LAYER_MM)
     way = way[max(int((of.area_mm2[way] > SAME * of.area_mm2[way[0]]).argmax()) - 1, 0) :]  # less what reaches into the part
     area = of.area_mm2[way]
-    taper, limb = area[: below + 1], area[near:] if len(area) > near else area.max(keepdims=True)
+    taper = np.minimum.accumulate(area[below::-1])[::-1]  # as if nothing else began beside it
+    limb = area[near:] if len(area) > near else area.max(keepdims=True)
     if len(taper) < 2 or area[0] > WAIST * limb.min() or taper[-1] < WAIST_TAPERS * area[0]:
         return False
     top, foot = way[0], way[len(taper) - 1]
