@@ -83,6 +83,7 @@ MUTATIONS = (
     Mutation("a tip beside what begins need not reach it", "support/room.py", "if wide <= self.settings.largest_tip_mm:", "if True:", ("test_bracing",)),
     Mutation("a tip comes where one stands", "support/room.py", "if route is None or np.linalg.norm(have - route.spot_mm, axis=1).min(initial=np.inf) < self.settings.smallest_tip_mm:", "if route is None:", ("test_bracing",)),
     Mutation("a beginning is carried from where it looks up", "propose/judged.py", "way = room.way_under(spot, supports)", "way = (found, 0.4) if (found := room.way_to(spot, supports)) else None", ("test_falls_short",)),
+    Mutation("a tip goes on as a pin over it", "support/slender.py", "            came += [b for b in ran_in if not _is_contact(of, down(of, b, standing, told))]", "            came += ran_in", ("test_found",)),
     Mutation("slender legs are supports", "support/slender.py", "        if _is_contact(of, down(of, climb.thinnest, may_be, told)):", "        if c < 0 and _is_contact(of, down(of, climb.thinnest, may_be, told)):", ("test_found",)),
     Mutation("what stands on contacts is supports", "support/slender.py", "            may_be[[c, *beyond]] = False", "            may_be[beyond] = False", ("test_found",)),
     Mutation("a shell that is mostly supports is one", "support/recognise.py", "alone = (of_shell > 0.5 * all_of) & small", "alone = of_shell > 0.5 * all_of", ("test_found",)),

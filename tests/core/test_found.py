@@ -203,18 +203,32 @@ def test_a_post_that_prints_as_one_with_a_ledge_it_passes_goes_on_above(deep_mm:
     assert [c.diameter_mm for c in found.supports.contacts] == pytest.approx([0.48] * 4, abs=0.05)
 
 
-def test_pins_right_over_tips_are_the_part_s_own(bench: Bench) -> None:
-    """As thick as the posts under a plate of 2 mm, on the same lines."""
+@pytest.mark.parametrize("sides", [32, 4])
+def test_pins_right_over_tips_are_the_part_s_own(sides: int, bench: Bench) -> None:
+    """As thick as the posts under a plate of 2 mm, on the same lines; over tips that are round or not."""
     made, pins = Manifold.cube((24, 12, 0.8), True).translate((0, 0, 0.4)), Manifold()
     for x, y in ((-6, -3), (6, -3), (-6, 3), (6, 3), (0, 0)):
-        made += (Manifold.cylinder(8, 0.6, 0.6, 32) + Manifold.cylinder(2, 0.6, 0.2, 32).translate((0, 0, 8))).translate(
-            (x, y, 0)
-        )
+        tip = Manifold.cylinder(2, 0.6, 0.2, sides).translate((0, 0, 8))
+        made += (Manifold.cylinder(8, 0.6, 0.6, 32) + tip).translate((x, y, 0))
         pins += Manifold.cylinder(7, 0.6, 0.6, 32).translate((x, y, 11))
     part = Manifold.cube((20, 10, 2), True).translate((0, 0, 10.9)) + pins
     found = propose_found(job_of("pins", bench, (taken_in(as_source(of_solid(made + part))),)), ONE, Stages()).job.part(ONE)
     assert len(found.supports.contacts) == 5
     assert Stages().cut(found).volume_mm3 == pytest.approx(part.volume(), rel=1e-3)
+
+
+@pytest.mark.parametrize("pin_mm", [0.74, 0.78, 0.8])
+def test_pins_right_over_thick_tips_are_the_part_s_own(pin_mm: float, bench: Bench) -> None:
+    """As thick as the tips under a sheet of 0.4 mm, on the same lines: these taper as little as posts do."""
+    made, pins = Manifold.cube((24, 12, 0.8), True).translate((0, 0, 0.4)), Manifold()
+    for x, y in ((-6, -3), (6, -3), (-6, 3), (6, 3), (0, 0)):
+        post = Manifold.cylinder(8, 0.5, 0.5, 32) + Manifold.cylinder(2, 0.5, 0.4, 32).translate((0, 0, 8))
+        made += post.translate((x, y, 0))
+        pins += Manifold.cylinder(7, 0.5 * pin_mm, 0.5 * pin_mm, 32).translate((x, y, 10.3))
+    part = Manifold.cube((20, 10, 0.4), True).translate((0, 0, 10.2)) + pins
+    found = propose_found(job_of("pins", bench, (taken_in(as_source(of_solid(made + part))),)), ONE, Stages()).job.part(ONE)
+    assert [c.diameter_mm for c in found.supports.contacts] == pytest.approx([0.8] * 5, abs=0.05)
+    assert Stages().cut(found).volume_mm3 == pytest.approx(part.volume(), rel=2e-3)
 
 
 @pytest.mark.parametrize("leg_mm", [0.3, 0.5, 0.9, 1.3])

@@ -55,17 +55,8 @@ def _opened(where: str, data: bytes) -> Iterator[zipfile.ZipFile]:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as package:
             yield package
-    # RuntimeError: a member is encrypted; NotImplementedError: it is packed in a way that zipfile does not know
-    except (
-        zipfile.BadZipFile,
-        zlib.error,
-        lzma.LZMAError,
-        NotImplementedError,
-        RuntimeError,
-        EOFError,
-        OSError,
-        ValueError,
-    ) as error:
+    # RuntimeError: a member is encrypted, or packed in a way that zipfile does not know
+    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, RuntimeError, EOFError, OSError, ValueError) as error:
         raise BadModel(
             f"is damaged, or no zip package ({error}).",
             where=where,

@@ -18,7 +18,7 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Route
-from wideberth.core.support.slender import EVEN, LAYER_MM, LONGEST_CONE_MM, PITCH_MM, SHORTEST_MM, Carried, carried, down
+from wideberth.core.support.slender import EVEN, LAYER_MM, LONGEST_CONE_MM, PITCH_MM, SHORTEST_MM, Carried, carried, down, lower
 
 HIGHEST_BASE_MM = 5.0
 LEAST_DROP = 0.6
@@ -144,7 +144,6 @@ class _End:
 
 def _ends(of: Sections, told: Carried, standing: NDArray[np.bool_], base_layers: int) -> list[_End]:
     """The contact of every support of those that are `standing`, on the plate or on the part, in the order of their heights."""
-    first = np.searchsorted(of.upper, np.arange(of.count + 1))
     above = np.argsort(of.lower, kind="stable")
     above_first = np.searchsorted(of.lower[above], np.arange(of.count + 1))
     found: dict[int, _End] = {}
@@ -153,7 +152,7 @@ def _ends(of: Sections, told: Carried, standing: NDArray[np.bool_], base_layers:
         over = of.upper[above[above_first[c] : above_first[c + 1]]]
         if len(over) == 0 or standing[over].all() or int(c) in goes_on:
             continue
-        for contact, beyond in [(int(c), [])] if int(c) in told.contacts else _narrowest(of, standing, first, int(c)):
+        for contact, beyond in [(int(c), [])] if int(c) in told.contacts else _narrowest(of, told, standing, int(c)):
             way = down(of, contact, standing, told)
             wide = float(of.area_mm2[way[(of.layer[contact] - of.layer[way]) * LAYER_MM <= NECK_MM]].max())
             tapers = wide >= TAPERS * of.area_mm2[contact]
@@ -184,14 +183,14 @@ def _on_part(of: Sections, told: Carried, base_layers: int) -> list[_End]:
     return found
 
 
-def _narrowest(of: Sections, standing: NDArray[np.bool_], first: NDArray[np.int64], start: int) -> list[tuple[int, list[int]]]:
+def _narrowest(of: Sections, told: Carried, standing: NDArray[np.bool_], start: int) -> list[tuple[int, list[int]]]:
     """The thinnest section at or below where supports meet the part, and those above it; of each, where several meet there."""
     found, open_ways = [], [[start]]
     while open_ways:
         way = open_ways.pop()
         while True:
             c = way[-1]
-            below = [int(b) for b in of.lower[first[c] : first[c + 1]] if standing[b]]
+            below = lower(of, c, standing, told)
             if c == start and below and of.area_mm2[c] < SLIVER_MM2:
                 way = [below[0]]
                 continue

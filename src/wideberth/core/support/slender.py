@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, field
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +27,7 @@ EVEN, EVEN_OVER_MM, LOOKS = 0.8, 0.5, 5
 a twig may have run into it."""
 
 LONGEST_CONE_MM, SHORTEST_MM = 3.0, 0.8
+"""A taper is no longer; a support, from the base to its contact, no shorter."""
 LARGEST_MM2, WAIST, WAIST_MM, WAIST_TAPERS = 0.64, 0.72, 0.5, 1.05
 """A contact under a limb of the part as slender as supports has at most so much, and at most that share of any section below its
 taper; so far below it the taper has so many times as much."""
@@ -78,7 +80,7 @@ def carried(of: Sections, base_layers: int) -> Carried:
         elif slender[c] and (young[below] > 0).all():
             age = 1 + int(young[below].max(initial=0))
             young[c] = age if age * LAYER_MM <= KNOT_MM else 0
-        elif slender[c] and (before := _came_from(of, c, came, told, first)) is not None:
+        elif slender[c] and (before := _came_from(of, c, came, told)) is not None:
             standing[c], told.under[c] = True, before
         elif slender[c]:
             footed[c] = bool((footed[below] | (young[below] > 0) | ~slender[below]).all())
@@ -113,18 +115,18 @@ class _Climb:
         area = float(of.area_mm2[c])
         return area > RISES * self.least_mm2 or area < DROPS * self.least_mm2 * min(shrank, 1.0) ** 2
 
-    def on(self, of: Sections, lower: int, c: int) -> _Climb:
+    def on(self, of: Sections, below: int, c: int) -> _Climb:
         """The way that goes on from a component to the next."""
         area = float(of.area_mm2[c])
         if self.ends_under(of, c):
-            return _Climb(c, lower, area)
-        return _Climb(c, lower, min(self.least_mm2, area)) if area <= SAME * self.least_mm2 else self
+            return _Climb(c, below, area)
+        return _Climb(c, below, min(self.least_mm2, area)) if area <= SAME * self.least_mm2 else self
 
 
 def _climb(of: Sections, c: int, told: Carried, climbs: dict[int, _Climb], base_layers: int) -> None:
     """Goes on to a component that may be of supports; where they have ended below it, it is the part's, as all above contacts."""
     may_be = told.standing if told.standing[c] else told.footed
-    below = [b for b in of.lower[told.first[c] : told.first[c + 1]].tolist() if may_be[b] and b in climbs]
+    below = [b for b in lower(of, c, may_be, told) if b in climbs]
     for b in below:
         climb = climbs[b]
         if not climb.ends_under(of, c) or (of.layer[climb.thinnest] - base_layers) * LAYER_MM < SHORTEST_MM:
@@ -135,8 +137,8 @@ def _climb(of: Sections, c: int, told: Carried, climbs: dict[int, _Climb], base_
             may_be[[c, *beyond]] = False
             told.contacts.add(climb.thinnest)
     if may_be[c]:
-        lower = min(below, key=lambda b: _apart_mm(of, b, c), default=c)
-        climbs[c] = climbs[lower].on(of, lower, c) if below else _Climb(c, c, float(of.area_mm2[c]))
+        nearest = min(below, key=partial(_apart_mm, of, c), default=c)
+        climbs[c] = climbs[nearest].on(of, nearest, c) if below else _Climb(c, c, float(of.area_mm2[c]))
 
 
 def _is_contact(of: Sections, way: Components) -> bool:
@@ -157,6 +159,11 @@ def _is_contact(of: Sections, way: Components) -> bool:
     return bool(evenly and np.median(roundness) >= TAPER_ROUND)
 
 
+def lower(of: Sections, c: int, standing: NDArray[np.bool_], told: Carried) -> list[int]:
+    """Components right under one that may be of supports too."""
+    return [int(b) for b in of.lower[told.first[c] : told.first[c + 1]] if standing[b]]
+
+
 def down(of: Sections, c: int, standing: NDArray[np.bool_], told: Carried) -> Components:
     """Components from one that may be of supports down to its foot, each the one nearest under the last, or under the last before
     a heap; none where the support and the part print as one."""
@@ -164,13 +171,12 @@ def down(of: Sections, c: int, standing: NDArray[np.bool_], told: Carried) -> Co
     while True:
         c = way[-1]
         alone = c if told.slender[c] else alone
-        below = [int(b) for b in of.lower[told.first[c] : told.first[c + 1]] if standing[b]]
+        below = lower(of, c, standing, told)
         if not below and c in told.under:
             below = [told.under[c]]
         if not below:
             return np.array(way, np.int64)
-        away = np.hypot(of.x_mm[below] - of.x_mm[alone], of.y_mm[below] - of.y_mm[alone]).round(3)
-        way.append(below[int(away.argmin())])
+        way.append(min(below, key=partial(_apart_mm, of, alone)) if len(below) > 1 else below[0])
 
 
 def _within_reach(of: Sections, c: int, posts: list[int], is_slender: bool) -> list[int]:
@@ -182,28 +188,28 @@ def _within_reach(of: Sections, c: int, posts: list[int], is_slender: bool) -> l
     return [p for p in near if np.hypot(of.x_mm[c] - of.x_mm[p], of.y_mm[c] - of.y_mm[p]) <= ASIDE_MM + up[p]]
 
 
-def _came_from(of: Sections, c: int, passing: list[int], told: Carried, first: Components) -> int | None:
+def _came_from(of: Sections, c: int, passing: list[int], told: Carried) -> int | None:
     """Which of some posts that ran into the part comes out of it as a component: on the line that it went along, and as thick;
     none that had tapered to a contact."""
     for post in passing:
         if of.area_mm2[post] < EVEN * of.area_mm2[c]:
             continue
-        looks = _downward(of, post, told.standing, first)
-        for upper, lower in itertools.pairwise(looks):
-            if not (_alike(of, c, upper) and _alike(of, c, lower)):
+        looks = _downward(of, post, told)
+        for high, low in itertools.pairwise(looks):
+            if not (_alike(of, c, high) and _alike(of, c, low)):
                 continue
-            on = _layers(of, upper, c) / _layers(of, lower, upper)
-            x, y = (float(v[upper] + on * (v[upper] - v[lower])) for v in (of.x_mm, of.y_mm))
+            on = _layers(of, high, c) / _layers(of, low, high)
+            x, y = (float(v[high] + on * (v[high] - v[low])) for v in (of.x_mm, of.y_mm))
             if np.hypot(of.x_mm[c] - x, of.y_mm[c] - y) <= ASIDE_MM:
                 return post
     return None
 
 
-def _downward(of: Sections, post: int, standing: NDArray[np.bool_], first: Components) -> list[int]:
+def _downward(of: Sections, post: int, told: Carried) -> list[int]:
     """A component of a post and some farther down it, evenly apart, as far as it reaches."""
     at, looks = post, [post]
     for step in range(1, LOOKS * round(EVEN_OVER_MM / LAYER_MM) + 1):
-        below = [int(b) for b in of.lower[first[at] : first[at + 1]] if standing[b]]
+        below = lower(of, at, told.standing, told)
         if not below:
             break
         at = min(below, key=lambda b: float(np.hypot(of.x_mm[b] - of.x_mm[post], of.y_mm[b] - of.y_mm[post])))
