@@ -168,6 +168,30 @@ def test_a_twig_bends_round_shelves(turn: float, bench: Bench) -> None:
     assert made.without([made.contacts[0].id]).joints == ()
 
 
+@pytest.mark.parametrize("lean", [(0.0, 0.0, 0.0), (20.0, -15.0, 130.0)])
+def test_a_rod_is_clear_where_every_point_along_it_is(lean: tuple[float, float, float], bench: Bench) -> None:
+    """All points along rods of any way round shelves, looked at one by one: as far off as asked, but for where they leave; and on
+    the lattice none beside what is taken."""
+    chance = np.random.default_rng(5)
+    mesh = as_mesh(shelves().apply_transform(trimesh.transformations.euler_matrix(*np.radians(lean))))
+    mesh = mesh.moved(np.array([0.0, 0.0, 5.0 - float(mesh.low[2])]))
+    room, surface = Clearance(mesh, bench.supports), Closest(mesh)
+    starts = chance.uniform(mesh.low - 3, mesh.high + 3, (150, 3))
+    ends = starts + chance.normal(0, 5, starts.shape)
+    clear = [0, 0]
+    for start, end in np.minimum(np.stack((starts, ends), axis=1), [np.inf, np.inf, float(mesh.high[2])]):  # all below its top
+        length = float(np.linalg.norm(end - start))
+        along = np.append(np.arange(min(LEAVE_MM, length), length, 0.25), length) / length
+        points = start + along[:, None] * (end - start)
+        off = float(surface.nearest(points)[0].min())
+        assert room.is_clear_of_surface(start, end, 0.6) == (off >= 0.72)
+        taken = [room.near[cell] for p in points if (cell := room.cell(p)) is not None]
+        if room.line_is_clear(start, end) == any(taken):  # points of the one lie between those of the other
+            assert len(points) > 1 and abs(off - room.twig_radius_mm) < 2 * room.step
+        clear[int(off >= 0.72)] += 1
+    assert min(clear) > 20
+
+
 def test_a_bent_way_bends_at_its_whole_length(bench: Bench) -> None:
     """Nothing holds a bend aside: what Euler counts is the whole way under the joint."""
     wide = bench.supports

@@ -311,6 +311,9 @@ def test_the_nearest_point_is_the_nearest_of_all_faces(seed: int, reach: float) 
     for spot, d, on in zip(spots, far, foot, strict=True):
         assert d == pytest.approx(float(np.linalg.norm(nearest_on(mesh, spot)[1] - spot)), rel=1e-9, abs=1e-9)
         assert np.linalg.norm(on - spot) == pytest.approx(d)
+        for share in (0.999, 1.001, 3.0):
+            assert Closest(mesh).is_near(spot[None], np.array([share * d])) == (share > 1)
+    assert Closest(mesh).is_near(spots, 1.001 * far) and not Closest(mesh).is_near(spots, 0.999 * far)
 
 
 def test_points_are_spread_evenly() -> None:

@@ -6,7 +6,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.model._kernels.closest import Cells, closest, fill_cells
+from wideberth.core.model._kernels.closest import Cells, any_nearer, closest, fill_cells
 from wideberth.core.model._kernels.march import first_hits
 from wideberth.core.model.mesh import Mesh
 
@@ -44,6 +44,10 @@ class Closest:
         """Distance of points (n, 3) [mm], (n,); the face nearest to each, (n,); and the point on it, (n, 3)."""
         spots = np.ascontiguousarray(points, np.float64).reshape(-1, 3)
         return closest(self._cells, spots)
+
+    def is_near(self, points: NDArray[np.float64], within_mm: NDArray[np.float64]) -> bool:
+        """Whether any of points (n, 3) is nearer than its own distance (n,) [mm]; sooner known than how near it is."""
+        return bool(any_nearer(self._cells, points, within_mm))
 
     def first_hit(self, points: NDArray[np.float64], along: NDArray[np.float64], least_mm: float) -> NDArray[np.float64]:
         """Distance [mm] from points (n, 3) along unit directions (n, 3) to the first face beyond `least_mm`, (n,).

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import replace
-from functools import cached_property
+from functools import cache, cached_property
 
 import numpy as np
 import scipy
@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Grid, Runs, cast
 from wideberth.core.model import Closest, Mesh
+from wideberth.core.support._kernels import along as kernels
 from wideberth.core.support._kernels.swell import swell
 from wideberth.core.support.graph import TWIG_SHARE, Supports
 from wideberth.core.support.route import Point, Route, TopsOnPlate
@@ -99,14 +100,7 @@ class Clearance:
 
     def line_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64]) -> bool:
         """Whether a twig between two points touches nothing of the part, but for where it leaves the tip."""
-        length = float(np.linalg.norm(end - start))
-        for along in np.arange(min(LEAVE_MM, length), length + 1e-9, 0.7 * self.step):
-            p = start + along / max(length, 1e-9) * (end - start)
-            cell = self._cell(p[0], p[1])
-            k = int(p[2] / self.step)
-            if cell is not None and 0 <= k < self.shape[0] and self.near[k, cell[0], cell[1]]:
-                return False
-        return True
+        return bool(kernels.is_free(self.near, self.origin, self.step, start, end, LEAVE_MM, 0.7 * self.step))
 
     @cached_property
     def _surface(self) -> Closest:
@@ -119,14 +113,8 @@ class Clearance:
 
         What passes deep inside the part is told by the lattice alone.
         """
-        length = float(np.linalg.norm(end - start))
-        along = np.arange(min(LEAVE_MM, length), length + LOOK_MM, LOOK_MM).clip(max=length)
-        points = start + along[:, None] / max(length, 1e-9) * (end - start)
-        k, j, i = (np.rint(column).astype(int) for column in ((points - self.origin) / self.step).T[::-1])
-        inside = (k >= 0) & (k < self.shape[0]) & (j >= 0) & (j < self.shape[1]) & (i >= 0) & (i < self.shape[2])
-        inside[inside] = self._close[k[inside], j[inside], i[inside]]
-        away = self._surface.nearest(points[inside])[0]
-        return bool(away.min(initial=np.inf) >= radius_mm + least_mm)
+        close = kernels.beside_taken(self._close, self.origin, self.step, start, end, LEAVE_MM, LOOK_MM)
+        return not self._surface.is_near(close, np.full(len(close), radius_mm + least_mm))
 
     def beside(
         self, point: NDArray[np.float64], far_mm: tuple[float, float] = BESIDE_MM
@@ -145,8 +133,7 @@ class Clearance:
             return True
         along = np.append(np.arange(LEAVE_MM, length, LOOK_MM), length)
         wide = 0.5 * tip_mm + (self.twig_radius_mm - 0.5 * tip_mm) * along / length
-        away = self._surface.nearest(spot + along[:, None] / length * (joint - spot))[0]
-        return bool((away >= wide).all())
+        return not self._surface.is_near(spot + along[:, None] / length * (joint - spot), wide)
 
     def twig_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64], least_mm: float = LEAST_CLEAR_MM) -> bool:
         """Whether a twig or a diagonal between two points passes clear of the part."""
@@ -191,13 +178,13 @@ def find_route(
     tries = [(usual, lean) for lean in leans] + [(max(SHORTEST_CONE_MM, 0.5 * usual), lean) for lean in leans]
     tops, least_top = supports.tops_on_plate, supports.base_mm(settings) + LEAST_POST_MM
     ends = [spot + cone * towards for cone, towards in tries]
-    joints = [joint for joint in ends if room.taper_is_clear(spot, joint, settings.tip_mm)]
+    tapers = cache(lambda n: room.taper_is_clear(spot, ends[n], settings.tip_mm))  # the first mostly does
     for least in (LEAST_CLEAR_MM, SQUEEZE_MM):
-        for joint in joints:
+        for joint in (end for n, end in enumerate(ends) if tapers(n)):
             route = _to_plate(spot, joint, room, settings, tops, least_top, least)
             if route is not None:
                 return route
-        for joint in joints:
+        for joint in (end for n, end in enumerate(ends) if tapers(n)):
             route = _round_the_part(spot, joint, room, settings, least_top, least)
             if route is not None:
                 return route

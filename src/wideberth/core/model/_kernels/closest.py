@@ -1,5 +1,6 @@
 """The point of a mesh that is nearest to each of many others, exactly, by faces sorted into cells."""
 
+import math
 from typing import NamedTuple
 
 import numpy as np
@@ -133,3 +134,25 @@ def closest(cells, spots):
                                 foot[s, 0], foot[s, 1], foot[s, 2] = qx, qy, qz
         far[s] = np.sqrt(best2)
     return far, face, foot
+
+
+@njit(cache=True, nogil=True)
+def any_nearer(cells, spots, within):
+    """Whether any of spots (s, 3) is nearer to the mesh than its own distance, `within` (s,)."""
+    points, faces, low, cell, (nx, ny, nz) = cells.points, cells.faces, cells.low, cells.size, cells.shape
+    start, held = cells.start, cells.held
+    for s in range(spots.shape[0]):
+        x, y, z, reach = spots[s, 0], spots[s, 1], spots[s, 2], within[s]
+        i0, i1 = max(0, math.floor((x - reach - low[0]) / cell)), min(nx - 1, math.floor((x + reach - low[0]) / cell))
+        j0, j1 = max(0, math.floor((y - reach - low[1]) / cell)), min(ny - 1, math.floor((y + reach - low[1]) / cell))
+        k0, k1 = max(0, math.floor((z - reach - low[2]) / cell)), min(nz - 1, math.floor((z + reach - low[2]) / cell))
+        for k in range(k0, k1 + 1):
+            for j in range(j0, j1 + 1):
+                for i in range(i0, i1 + 1):
+                    at = (k * ny + j) * nx + i
+                    for h in range(start[at], start[at + 1]):
+                        f = held[h]
+                        qx, qy, qz = foot_on(x, y, z, points, faces[f, 0], faces[f, 1], faces[f, 2])
+                        if math.sqrt((qx - x) ** 2 + (qy - y) ** 2 + (qz - z) ** 2) < reach:
+                            return True
+    return False
