@@ -117,6 +117,9 @@ MUTATIONS = (
     Mutation("the lamp shines all round", "bench/after.py", "MJ_PER_J / (station.lamp_mw_per_cm2 * station.lit_share)", "MJ_PER_J / station.lamp_mw_per_cm2", AFTER),
     Mutation("spacing by the square root", "loads/spacing.py", "max(pull, 1e-9))) ** 0.25", "max(pull, 1e-9))) ** 0.5", ("test_spacing",)),
     # layers
+    Mutation("what rests on supports' last layer rests there twice", "layers/sections.py", "np.searchsorted(alike.upper, alike.first[upto + 1])", "np.searchsorted(alike.upper, high)", ("test_layers",)),
+    Mutation("sections above supports keep the part's numbers", "layers/sections.py", "alike.label[beyond:] + shift", "alike.label[beyond:]", ("test_layers",)),
+    Mutation("a rod is asked for where it ends alone", "model/_kernels/closest.py", "for s in range(spots.shape[0]):\n        x, y, z, reach", "for s in range(spots.shape[0] - 1, spots.shape[0]):\n        x, y, z, reach", ("test_bracing", "test_health")),
     Mutation("runs move the other way over the rows", "layers/runs.py", "first_row=runs.grid.first_row + rows", "first_row=runs.grid.first_row - rows", ("test_stages", "test_recipe", "test_kit")),
     Mutation("runs grow when they move", "layers/runs.py", "runs.x0 + along_mm, runs.x1 + along_mm", "runs.x0, runs.x1 + along_mm", ("test_stages", "test_recipe", "test_kit")),
     Mutation("added sections push by half", "layers/squeeze.py", "held + added**2 / (8 * np.pi)", "held + added**2 / (16 * np.pi)", ("test_away_from_defaults", "test_squeeze")),

@@ -1,5 +1,7 @@
 """The layer engine against solids with known answers."""
 
+from dataclasses import fields
+
 import numpy as np
 import pytest
 import trimesh
@@ -8,7 +10,8 @@ from hypothesis import strategies as st
 
 from conftest import as_mesh, moved, printed_of, set_down, turned
 from reference.dense import dense_mask, random_blobs
-from wideberth.core.layers import bodies, cast, difference, grid_over, intersection, sections, union
+from wideberth.core.layers import Printed, Sections, bodies, cast, difference, grid_over, intersection, sections, union
+from wideberth.core.model import Mesh
 
 
 def test_sphere_volume_area_and_perimeter(sphere: trimesh.Trimesh) -> None:
@@ -172,6 +175,27 @@ def test_booleans_of_runs_obey_set_algebra(seed: int) -> None:
     gaps = union(ra, rb)
     same_ray = np.diff(gaps.row_index()) == 0
     assert (gaps.x0[1:][same_ray] > gaps.x1[:-1][same_ray]).all()
+
+
+@settings(max_examples=25, deadline=None)
+@given(seed=st.integers(0, 10_000), share=st.floats(0.02, 1.0), known=st.booleans())
+def test_sections_of_all_are_the_same_whether_or_not_those_of_the_part_are_taken_over(
+    seed: int, share: float, known: bool
+) -> None:
+    """Blobs among blobs that end at some height: every value of every component, and what rests on what."""
+    part, rest = (as_mesh(random_blobs(seed + i)) for i in (0, 1))
+    low, high = np.minimum(part.low, rest.low), np.maximum(part.high, rest.high)
+    ends = Mesh((rest.points - low) * [1, 1, share] + low, rest.faces)
+    grid = grid_over(low - [0, 0, low[2]], high - [0, 0, low[2]], 0.5, 0.4)
+    lifted = [cast(m.points - [0, 0, low[2]], m.faces, grid) for m in (part, ends)]
+    found = Printed(*lifted)
+    if known:
+        _ = found.part_sections
+    whole = sections(found.all)
+    for field in fields(Sections):
+        if field.name not in ("runs", "across"):
+            now, then = getattr(found.sections, field.name), getattr(whole, field.name)
+            assert now.dtype == then.dtype and np.array_equal(now, then), field.name
 
 
 @pytest.mark.parametrize("pitch", [0.03, 0.05])

@@ -16,7 +16,7 @@ from wideberth.core.layers.doors import find_doors
 from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.passages import Ways, measured_ways, no_ways
 from wideberth.core.layers.runs import Runs, cropped, on_grid, union
-from wideberth.core.layers.sections import Bodies, Sections, bodies, sections
+from wideberth.core.layers.sections import Bodies, Sections, bodies, sections, sections_below
 from wideberth.core.layers.solid import Lent, Solid
 from wideberth.core.layers.standing import Standing, standing
 from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, in_solid, traps
@@ -27,6 +27,8 @@ CRUMB_MM2 = 4.0
 BRIEF_MM = 0.3
 """What is thinner than three rows and joins the rest within this height is a chip."""
 RIM_MM = 1.0
+MOSTLY_PART = 0.5
+"""Where supports end below this share of the layers, sections of the part are waited for and taken over above them."""
 OF_THE_PART = ("part_sections", "part_bodies", "_begins", "_small_beginnings", "dust", "crumbs", "islands")
 """What is found in the part alone, whatever it stands on."""
 
@@ -123,7 +125,11 @@ class Printed(Solid):
         """Sections of everything, base and supports included."""
         if self.all is self.part:
             return self.part_sections
-        return sections(self.all, None if self.across is None else Lent(partial(_all_of, self.across)))
+        across = None if self.across is None else Lent(partial(_all_of, self.across))
+        top = self.supports.top
+        if "part_sections" in self.__dict__ or top < MOSTLY_PART * self.part.grid.layers:
+            return sections_below(self.all, self.part_sections, top, across)
+        return sections(self.all, across)
 
     @property
     def _hole_mouths(self) -> list[tuple[float, float, float]]:

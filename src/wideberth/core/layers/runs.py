@@ -56,6 +56,17 @@ class Runs:
         grid = self.grid
         return Rays(self.offsets, self.x0, self.x1, grid.rows, grid.layers, grid.y0_mm, grid.pitch_mm)
 
+    def lowest(self, layers: int) -> Runs:
+        """Those of the first layers; they share the arrays."""
+        grid, count = replace(self.grid, layers=layers), int(self.offsets[layers * self.grid.rows])
+        return Runs(grid, self.offsets[: grid.rays + 1], self.x0[:count], self.x1[:count], self.broken_rays)
+
+    @property
+    def top(self) -> int:
+        """The layer from which on there is nothing."""
+        held = np.flatnonzero(np.diff(self.offsets[:: self.grid.rows])) if self.grid.rows else np.empty(0, int)
+        return int(held[-1]) + 1 if len(held) else 0
+
     def row_index(self) -> NDArray[np.int64]:
         """Ray (layer·rows + row) of each run, (n,)."""
         return np.repeat(np.arange(self.grid.rays), np.diff(self.offsets))

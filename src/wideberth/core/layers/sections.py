@@ -12,6 +12,9 @@ from wideberth.core.layers._kernels import label as kernels
 from wideberth.core.layers.runs import Runs, empty
 from wideberth.core.layers.solid import Lent
 
+MEASURED = ("layer", "area_mm2", "perimeter_mm", "x_mm", "y_mm", "polar_mm4", "x_low_mm", "x_high_mm", "row_low", "row_high")
+"""What each component has of its own."""
+
 
 @dataclass(frozen=True, eq=False)
 class Sections:
@@ -132,6 +135,29 @@ def sections(runs: Runs, across: Lent[Runs] | None = None) -> Sections:
         upper,
         lower,
         across,
+    )
+
+
+def sections_below(runs: Runs, alike: Sections, upto: int, across: Lent[Runs] | None = None) -> Sections:
+    """Sections of a solid that from the layer `upto` on has the very runs of another one, whose sections are known: only what is
+    below is labelled and measured, and its first layer above for what that rests on."""
+    grid = runs.grid
+    if upto >= grid.layers:
+        return sections(runs, across)
+    below = sections(runs.lowest(upto + 1))
+    low, high = int(below.first[upto]), int(alike.first[upto])
+    before, beyond = int(runs.offsets[upto * grid.rows]), int(alike.runs.offsets[upto * grid.rows])
+    later = int(np.searchsorted(alike.upper, alike.first[upto + 1]))
+
+    shift = np.int32(low - high)
+    return Sections(
+        runs=runs,
+        label=np.concatenate((below.label[:before], alike.label[beyond:] + shift)),
+        first=np.concatenate((below.first[:upto], alike.first[upto:] + shift)),
+        upper=np.concatenate((below.upper, alike.upper[later:] + shift)),
+        lower=np.concatenate((below.lower, alike.lower[later:] + shift)),
+        across=across,
+        **{of: np.concatenate((getattr(below, of)[:low], getattr(alike, of)[high:])) for of in MEASURED},
     )
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import PREVIEW_SQUEEZE, Grid, Printed, Solved, cast, empty, grid_over
+from wideberth.core.layers import PREVIEW_SQUEEZE, Grid, Printed, Solved, cast, empty, grid_over, on_grid
 from wideberth.core.loads import Loads, Pushed, loads
 from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress, quiet
@@ -71,8 +71,8 @@ class Trial:
         alone = _once(self._alone, grid, lambda: self._cast_alone(grid))
         if solid is None:
             return alone
-        rest = cast(solid.points, solid.faces, alone.part.grid)
-        return alone.on_supports(rest, touches(supports, self.bench.supports, 0, 0.0, 0.0))
+        rest = cast(solid.points, solid.faces, alone.part.grid.window(solid.low, solid.high))
+        return alone.on_supports(on_grid(rest, alone.part.grid), touches(supports, self.bench.supports, 0, 0.0, 0.0))
 
     def _cast_alone(self, grid: Grid) -> Printed:
         part = cast(self.light.points, self.light.faces, grid)
