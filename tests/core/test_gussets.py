@@ -68,7 +68,7 @@ def standing(outer: Mesh, cavity: Mesh, gussets: Gussets | None, pose: Pose, pit
 
 def begins_inside(printed: Printed) -> int:
     """How many components begin on nothing over a chamber; chips of a layer or so, under three rows wide, are no islands."""
-    return int(printed.in_chamber(printed.islands).sum()) + len(printed.crumbs)
+    return int(printed.alone.in_chamber(printed.islands).sum()) + len(printed.alone.crumbs)
 
 
 @pytest.mark.parametrize("turn", [(30, 25, 0), *further([(0, 0, 0)])])

@@ -260,7 +260,7 @@ def test_dust_is_not_reported_and_a_true_point_is(bench: Bench) -> None:
     s = printed.part_sections
     places = [(round(float(s.x_mm[c])), round(float(s.y_mm[c]))) for c in printed.islands]
     assert places == [(6, 6)]
-    assert printed.dust.any()
+    assert printed.alone.dust.any()
 
 
 def test_turned_part_keeps_its_volume_and_scaled_part_cubes_it(bench: Bench) -> None:

@@ -81,7 +81,7 @@ def _bodies(printed: Printed, layer: int) -> NDArray[np.int64]:
     """Number of the body of each component of the part in a layer, the largest in area first."""
     sections = printed.part_sections
     own = slice(sections.first[layer], sections.first[layer + 1])
-    names, body = np.unique(printed.part_bodies.root[own], return_inverse=True)
+    names, body = np.unique(printed.alone.bodies.root[own], return_inverse=True)
     area = np.bincount(body, sections.area_mm2[own], len(names))
     rank = np.empty(len(names), np.int64)
     rank[np.argsort(-area, kind="stable")] = np.arange(len(names))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import heapq
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
@@ -11,26 +10,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import label as label_kernels
+from wideberth.core.layers.alone import Alone, first_spots, mouths_of
 from wideberth.core.layers.attached import Bore, Touch
 from wideberth.core.layers.doors import find_doors
 from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.passages import Ways, measured_ways, no_ways
 from wideberth.core.layers.runs import Runs, cropped, on_grid, union
-from wideberth.core.layers.sections import Bodies, Sections, bodies, sections, sections_below
+from wideberth.core.layers.sections import Sections, sections, sections_below
 from wideberth.core.layers.solid import Lent, Solid
 from wideberth.core.layers.standing import Standing, standing
 from wideberth.core.layers.voids import OPEN, OUTSIDE, SEALED, UNKNOWN, VENTED, Mouths, Openings, Trap, cups, in_solid, traps
 from wideberth.core.progress import Progress, quiet
 
-DUST_ROWS = 3
-CRUMB_MM2 = 4.0
-BRIEF_MM = 0.3
-"""What is thinner than three rows and joins the rest within this height is a chip."""
-RIM_MM = 1.0
 MOSTLY_PART = 0.5
 """Where supports end below this share of the layers, sections of the part are waited for and taken over above them."""
-OF_THE_PART = ("part_sections", "part_bodies", "_begins", "_small_beginnings", "dust", "crumbs", "islands")
-"""What is found in the part alone, whatever it stands on."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,9 +43,14 @@ class Printed(Solid):
     across: Lent[Solid] | None = None
     narrow: bool = False
 
+    @cached_property
+    def alone(self) -> Alone:
+        """The parts by themselves."""
+        return Alone(self.part, self.plugs, self.bores, self.cavities, self.across)
+
     def with_touches(self, touches: tuple[Touch, ...]) -> Printed:
         """The same layers held by other tips, with all that was found in them and does not depend on tips."""
-        _ = self._touched_before
+        _ = self.alone
         other = replace(self, touches=touches)
         kept = {
             name: value for name, value in self.__dict__.items() if name not in self.__dataclass_fields__ and name != "touched"
@@ -60,11 +58,10 @@ class Printed(Solid):
         other.__dict__.update(kept)
         return other
 
-    def on_supports(self, supports: Runs, touches: tuple[Touch, ...]) -> Printed:
-        """A part by itself, on the same grid, on supports: with all that was found in it."""
-        other = replace(self, supports=supports, touches=touches)
-        _ = self._touched_before
-        other.__dict__.update({name: self.__dict__[name] for name in (*OF_THE_PART, "_touched_before") if name in self.__dict__})
+    def on_supports(self, supports: Runs, touches: tuple[Touch, ...], across: Lent[Solid] | None = None) -> Printed:
+        """The same parts, on the same grid, on other supports: with all that is found in them, now or later."""
+        other = replace(self, supports=supports, touches=touches, across=across or self.across)
+        other.__dict__["alone"] = self.alone
         return other
 
     def label(self, liquid: bool = True) -> None:
@@ -78,42 +75,22 @@ class Printed(Solid):
             jobs = [side_by_side.submit(getattr, self, name) for name in names]
             for job in jobs:
                 job.result()
-        _ = self.part_bodies
+        _ = self.alone.bodies
 
-    @cached_property
+    @property
     def part_sections(self) -> Sections:
-        return sections(self.part, None if self.across is None else Lent(partial(_part_of, self.across)))
-
-    @cached_property
-    def part_bodies(self) -> Bodies:
-        """Which components of the part belong together, layer by layer."""
-        return bodies(self.part_sections, np.empty(0, np.int64))
+        """Sections of the parts."""
+        return self.alone.sections
 
     @cached_property
     def touched(self) -> NDArray[np.int64]:
         """Component of the part that each tip first touches, (tips,), -1 when it touches none."""
-        sections, grid = self.part_sections, self.part.grid
-        touched, before = np.full(len(self.touches), -1, np.int64), self._touched_before
-        for i, touch in enumerate(self.touches):
-            end = (touch.x_mm, touch.y_mm, touch.z_mm, touch.diameter_mm, touch.depth_mm)
-            if end in before:
-                touched[i] = before[end]
-                continue
-            first = int(grid.layer_of(touch.z_mm - 0.5 * touch.diameter_mm))
-            last = int(grid.layer_of(touch.z_mm + touch.depth_mm + grid.layer_mm))
-            reach = 0.5 * touch.diameter_mm + 0.5 * grid.pitch_mm
-            for layer in range(first, last + 1):
-                c = sections.component_at(layer, touch.x_mm, touch.y_mm, reach)
-                if c >= 0:
-                    touched[i] = c
-                    break
-            before[end] = int(touched[i])
-        return touched
+        return self.alone.touched_by(self.touches)
 
-    @cached_property
-    def _touched_before(self) -> dict[tuple[float, ...], int]:
-        """What ends of tips were found to touch; shared by all that are held by other tips."""
-        return {}
+    @property
+    def islands(self) -> NDArray[np.int64]:
+        """See `Alone`."""
+        return self.alone.islands
 
     @cached_property
     def standing(self) -> tuple[Standing, ...]:
@@ -127,20 +104,16 @@ class Printed(Solid):
             return self.part_sections
         across = None if self.across is None else Lent(partial(_all_of, self.across))
         top = self.supports.top
-        if "part_sections" in self.__dict__ or top < MOSTLY_PART * self.part.grid.layers:
+        if self.alone.is_sectioned or top < MOSTLY_PART * self.part.grid.layers:
             return sections_below(self.all, self.part_sections, top, across)
         return sections(self.all, across)
-
-    @property
-    def _hole_mouths(self) -> list[tuple[float, float, float]]:
-        return [p for bore in self.bores for p in (bore.inner_mm, bore.outer_mm)]
 
     @cached_property
     def _swept(self) -> _Swept:
         """Cups and mouths; where narrow ways are looked at, with these stopped up and measured."""
         if self.narrow:
             return self._swept_closely(quiet())
-        openings, mouths = cups(self.all_plugged, self.all, np.array(self._hole_mouths).reshape(-1, 3))
+        openings, mouths = cups(self.all_plugged, self.all, np.array(mouths_of(self.bores)).reshape(-1, 3))
         return _Swept(None, openings, mouths, no_ways(self.all.grid.layers), ())
 
     def _swept_closely(self, progress: Progress) -> _Swept:
@@ -158,8 +131,9 @@ class Printed(Solid):
         stops = doors.stops(set(unknown), progress.part(0.9, 0.95))
         walls = union(plugged, stops)
         cut = walls if self.all is plugged else union(self.all, stops)
-        stopped = in_solid(walls, self._hole_mouths) & ~in_solid(plugged, self._hole_mouths)
-        points = [doors.wide_near(p, walls) if at else p for p, at in zip(self._hole_mouths, stopped, strict=True)]
+        drilled = mouths_of(self.bores)
+        stopped = in_solid(walls, drilled) & ~in_solid(plugged, drilled)
+        points = [doors.wide_near(p, walls) if at else p for p, at in zip(drilled, stopped, strict=True)]
         points += [doors.lowest_of(int(cell), walls) for cell in ways.mouth_cell.ravel()]
         progress.at(0.97, "sweeping once more")
         openings, mouths = cups(walls, cut, np.array(points).reshape(-1, 3))
@@ -182,16 +156,11 @@ class Printed(Solid):
             made: Printed = self.__dict__["_closer"]
             return made
         closer = replace(self, narrow=True)
-        known = (*OF_THE_PART, "all", "sections", "traps", "part_in_all", "own_openings")
+        known = ("alone", "all", "sections", "traps", "part_in_all")
         closer.__dict__.update({name: self.__dict__[name] for name in known if name in self.__dict__})
         closer.__dict__["_swept"] = self._swept_closely(progress or quiet())
         self.__dict__["_closer"] = closer
         return closer
-
-    @cached_property
-    def own_openings(self) -> Openings:
-        """Cups of the part by itself, as if neither base nor supports were there; narrow ways are not looked at."""
-        return cups(self.part_plugged, self.part, np.array(self._hole_mouths).reshape(-1, 3))[0]
 
     @property
     def walls(self) -> Runs:
@@ -228,114 +197,7 @@ class Printed(Solid):
     @cached_property
     def part_in_all(self) -> NDArray[np.int64]:
         """For each component of the part the component of everything that holds it."""
-        return beside(self.sections, *_first_spots(self.part_sections))
-
-    @cached_property
-    def islands(self) -> NDArray[np.int64]:
-        """Components of the part with nothing of the part below, above the plate's own first layer.
-
-        Without dust, and without crumbs, which hang from the roof of a chamber where no tip may stand.
-        """
-        begins = self._begins & ~self.dust
-        begins[self.crumbs] = False
-        return np.flatnonzero(begins)
-
-    @cached_property
-    def _begins(self) -> NDArray[np.bool_]:
-        sections = self.part_sections
-        return ~sections.rests_on_something & (sections.layer > 0)
-
-    @cached_property
-    def _small_beginnings(self) -> list[_Beginning]:
-        """Groups of components that begin on nothing and stay under 4 mm² until they join the rest.
-
-        Chips that join a larger beginning are groups of their own.
-        """
-        sections = self.part_sections
-        below = np.searchsorted(sections.upper, np.arange(sections.count + 1))
-        order = np.argsort(sections.lower, kind="stable")
-        above = np.searchsorted(sections.lower[order], np.arange(sections.count + 1))
-        group: dict[int, _Beginning] = {}
-        chips: list[_Beginning] = []
-        todo = [int(c) for c in np.flatnonzero(self._begins)]
-        heapq.heapify(todo)
-        while todo:
-            c = heapq.heappop(todo)
-            if c in group:
-                continue
-            lower = [int(v) for v in sections.lower[below[c] : below[c + 1]]]
-            if any(v not in group for v in lower):
-                continue
-            mine = _Beginning([] if lower else [c], [c], float(sections.area_mm2[c]))
-            joining = sorted({id(group[v]): group[v] for v in lower}.values(), key=lambda g: -g.largest_mm2)
-            for number, other in enumerate(joining):
-                if number and other.largest_mm2 < self._least_mm2:
-                    chips.append(other)
-                    continue
-                mine.starts += other.starts
-                mine.members += other.members
-                mine.largest_mm2 = max(mine.largest_mm2, other.largest_mm2)
-            for member in mine.members:
-                group[member] = mine
-            if mine.largest_mm2 < CRUMB_MM2:
-                for v in sections.upper[order[above[c] : above[c + 1]]]:
-                    heapq.heappush(todo, int(v))
-        groups = {id(g): g for g in [*group.values(), *chips]}.values()
-        return [g for g in groups if g.largest_mm2 < CRUMB_MM2]
-
-    @cached_property
-    def dust(self) -> NDArray[np.bool_]:
-        """Components of the part that no tip is asked to hold: they begin on nothing and join the rest at once.
-
-        Less than three rows wide and gone into the rest within a few layers, they are chips of facets and of cut rims, below what
-        the rows can tell; a true point grows on, and a true peg stays. Crumbs in chambers count with them.
-        """
-        chips = np.zeros(self.part_sections.count, bool)
-        crumbs = set(self.crumbs.tolist())
-        for g in self._small_beginnings:
-            layers = self.part_sections.layer[g.members]
-            brief = (int(layers.max() - layers.min()) + 1) * self.part.grid.layer_mm < BRIEF_MM
-            if (brief and g.largest_mm2 < self._least_mm2) or crumbs.intersection(g.starts):
-                chips[g.members] = True
-        return chips
-
-    @property
-    def _least_mm2(self) -> float:
-        return (DUST_ROWS * self.part.grid.pitch_mm) ** 2
-
-    @cached_property
-    def crumbs(self) -> NDArray[np.int64]:
-        """First components of small beginnings (under 4 mm² until they join the rest) where no tip may stand.
-
-        They hang in a chamber of a shell, or at the rim of a drilled hole.
-        """
-        sections = self.part_sections
-        starts = np.array([c for g in self._small_beginnings if g.largest_mm2 >= self._least_mm2 for c in g.starts], np.int64)
-        return starts[self.in_chamber(starts) | self._at_rim(starts, sections)]
-
-    def in_chamber(self, starts: NDArray[np.int64]) -> NDArray[np.bool_]:
-        """Whether components begin over the void of a shell."""
-        cavity = self.cavities
-        if cavity is None or cavity.x0.size == 0 or len(starts) == 0:
-            return np.zeros(len(starts), bool)
-        ray, x = _first_spots(self.part_sections)
-        below = ray[starts] - cavity.grid.rows
-        at = label_kernels.nearest_runs(cavity.offsets, cavity.x0, cavity.x1, below, x[starts])
-        inside: NDArray[np.bool_] = (at >= 0) & (cavity.x0[at] <= x[starts]) & (x[starts] <= cavity.x1[at])
-        return inside
-
-    def _at_rim(self, starts: NDArray[np.int64], sections: Sections) -> NDArray[np.bool_]:
-        """Whether components begin at the rim of a drilled hole."""
-        rim = np.zeros(len(starts), bool)
-        z = np.asarray(sections.runs.grid.z_of(sections.layer[starts]))
-        at = np.stack([sections.x_mm[starts], sections.y_mm[starts], z], axis=1)
-        for bore in self.bores:
-            off = at - np.asarray(bore.entry_mm)
-            along = off @ np.asarray(bore.along)
-            away = np.linalg.norm(off - along[:, None] * np.asarray(bore.along), axis=1)
-            reach = bore.radius_mm + RIM_MM
-            rim |= (away < reach) & (along > -reach) & (along < bore.wall_mm + reach)
-        return rim
+        return beside(self.sections, *first_spots(self.part_sections))
 
 
 @dataclass(frozen=True, eq=False)
@@ -396,19 +258,6 @@ def _large(o: Openings, pockets: NDArray[np.int64], grid: Grid) -> list[tuple[fl
     return list(spots.values())
 
 
-@dataclass
-class _Beginning:
-    """A piece of the part that begins on nothing: first components, all of them so far, largest area."""
-
-    starts: list[int]
-    members: list[int]
-    largest_mm2: float
-
-
-def _part_of(lent: Lent[Solid]) -> Runs:
-    return lent.get().part
-
-
 def _all_of(lent: Lent[Solid]) -> Runs:
     return lent.get().all
 
@@ -420,10 +269,3 @@ def beside(sections: Sections, ray: NDArray[np.int64], x_mm: NDArray[np.float64]
     if sections.count == 0:
         return np.full(len(ray), -1)
     return np.where(at >= 0, sections.label[np.maximum(at, 0)], -1).astype(np.int64)
-
-
-def _first_spots(sections: Sections) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """A ray and an x inside each component."""
-    _, first_run = np.unique(sections.label, return_index=True)
-    middle = 0.5 * (sections.runs.x0[first_run] + sections.runs.x1[first_run])
-    return sections.runs.row_index()[first_run], middle

@@ -182,7 +182,7 @@ def loads(
     vat_c = layer_temperatures(seconds, bench)
     viscosity = layer_viscosities(vat_c, bench)
     drawn = suction(printed, bench, viscosity)
-    on_part = _Peel(part, part_squeeze, bench, viscosity, printed.dust)
+    on_part = _Peel(part, part_squeeze, bench, viscosity, printed.alone.dust)
     speck = everything.area_mm2 < (SPECK_ROWS * everything.runs.grid.pitch_mm) ** 2
     on_all = _Peel(everything, all_squeeze, bench, viscosity, speck)
 

@@ -44,7 +44,7 @@ class PartPulls:
     def pulls(self) -> Pulls:
         """Peel, suction and weight on the part's components."""
         part = self.printed.part_sections
-        weight = weights_n(part, self.printed.part_bodies, self.bench)
+        weight = weights_n(part, self.printed.alone.bodies, self.bench)
         return pulls_on(self.printed, part, self.line_n, self.viscous_n, weight, self.drawn)
 
     @cached_property

@@ -360,7 +360,7 @@ def _wants(down: _Down, printed: Printed, bench: Bench, pull_n: float) -> _Wants
 def _islands(down: _Down, printed: Printed) -> tuple[NDArray[np.int64], Values]:
     """Beginnings in mid-liquid, but for those in chambers: the face nearest to each, and its height, (n,) each."""
     sections, grid = printed.part_sections, printed.part.grid
-    islands = printed.islands[~printed.in_chamber(printed.islands)]
+    islands = printed.islands[~printed.alone.in_chamber(printed.islands)]
     islands = islands[sections.area_mm2[islands] > SPECK_ROWS2 * grid.pitch_mm**2]
     begins = np.asarray(grid.z_of(sections.layer[islands]), float)
     at = np.stack([sections.x_mm[islands], sections.y_mm[islands], begins], axis=1)

@@ -94,5 +94,5 @@ def losses(seen: Prediction, stages: Stages, progress: Progress | None = None) -
 def _areas(seen: Prediction, stages: Stages) -> list[tuple[int, NDArray[np.float64]]]:
     """For each print the layer that its own runs begin at, and the area of each from there on [mm²]."""
     made = plating(seen.solids, stages, seen.printed.all.grid, seen.fineness.stand_ins)
-    parts: list[Runs] = [part_runs(placed.casts).part for placed in made.along]
+    parts: list[Runs] = [part_runs(placed.casts)[0] for placed in made.along]
     return [(runs.grid.first_layer, runs.layer_area_mm2()) for runs in parts]

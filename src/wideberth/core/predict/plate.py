@@ -13,7 +13,7 @@ from wideberth.core.errors import BadJob
 from wideberth.core.layers import Grid, Printed, grid_over
 from wideberth.core.predict.fineness import Fineness
 from wideberth.core.predict.solids import PrintSolids
-from wideberth.core.predict.stage import PlacedCasts, Plating, plated
+from wideberth.core.predict.stage import OnSupports, PlacedCasts, Plating, plated, plated_bare
 from wideberth.core.predict.stages import WHOLE_ROWS_MM, Stages
 from wideberth.core.progress import Progress, quiet
 
@@ -66,7 +66,8 @@ def put_together(
     grid (see `grid_across`).
     slab : cast no more than the grid's own layers; else a part is cast as tall as it is, to be found again on other grids.
     """
-    return plated(plating(prints, stages, grid, light, progress, across, slab), quiet())
+    of = plating(prints, stages, grid, light, progress, across, slab)
+    return plated(OnSupports(plated_bare(of.bare, quiet()), of), quiet())
 
 
 def plating(

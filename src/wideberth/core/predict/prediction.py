@@ -22,7 +22,15 @@ from wideberth.core.predict.marked import marks_on
 from wideberth.core.predict.plate import grid_across, plate_grid, plating
 from wideberth.core.predict.prepared import feet_on_part
 from wideberth.core.predict.solids import PrintSolids
-from wideberth.core.predict.stage import CeilingsInput, UndersidesInput, ceilings_under, plated, undersides_under
+from wideberth.core.predict.stage import (
+    CeilingsInput,
+    OnSupports,
+    UndersidesInput,
+    ceilings_under,
+    plated,
+    plated_bare,
+    undersides_under,
+)
 from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import Need
@@ -120,7 +128,11 @@ def predict(
     across = None if fineness.light else grid_across(prints, grid)
     share = progress.part(0.5, 0.7)
     of = plating(prints, stages, grid, fineness.stand_ins, share, across)
-    made = plated(of, share) if fineness.light else stages.cache.run_latest(plated, of, share)
+    if fineness.light:
+        made = plated(OnSupports(plated_bare(of.bare, share), of), share)
+    else:  # on other supports the parts alone stay what they are
+        bare = stages.cache.run_latest(plated_bare, of.bare, share)
+        made = stages.cache.run_latest(plated, OnSupports(bare, of), share)
     progress.at(0.7, "labelling sections and voids")
     made.label()
     seen = _Seen(job, job.plate(plate).id, fineness, prints, made)

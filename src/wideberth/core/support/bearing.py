@@ -76,9 +76,7 @@ class Trial:
 
     def _cast_alone(self, grid: Grid) -> Printed:
         part = cast(self.light.points, self.light.faces, grid)
-        alone = Printed(part, empty(grid))
-        _ = alone.islands  # found once for all supports
-        return alone
+        return Printed(part, empty(grid))
 
 
 def _once(kept: dict[K, V], key: K, make: Callable[[], V]) -> V:

@@ -225,11 +225,11 @@ def _spots(of: list[IslandRecord]) -> tuple[Spot, ...]:
 
 def _crumb_findings(printed: Printed, house: HouseRules) -> list[Finding]:
     part, grid = printed.part_sections, printed.all.grid
-    if len(printed.crumbs) == 0:
+    if len(printed.alone.crumbs) == 0:
         return []
-    first = int(printed.crumbs[0])
+    first = int(printed.alone.crumbs[0])
     z = float(grid.z_of(int(part.layer[first])))
-    count = len(printed.crumbs)
+    count = len(printed.alone.crumbs)
     what = "A spot begins" if count == 1 else f"{count} spots begin"
     message = (
         f"{what} in mid-liquid in a chamber or at a hole's rim, at {z:.2f} mm: no tip may stand there, and a crumb may come "
@@ -300,7 +300,7 @@ def _is_of_supports(cup: CupRecord, printed: Printed) -> bool:
     """Whether the part alone has no such cup in the layers of one: previews do not look."""
     if printed.across is None or not printed.supports.x0.size:
         return False
-    own, t = printed.own_openings, printed.all.grid.layer_mm
+    own, t = printed.alone.openings, printed.all.grid.layer_mm
     there = (own.layer >= round(cup.z_from_mm / t)) & (own.layer < round(cup.z_to_mm / t)) & (own.state != OPEN)
     reach = ALIKE_MM + 0.1 * np.sqrt(cup.max_area_mm2)
     near = np.hypot(own.x_mm - cup.x_mm, own.y_mm - cup.y_mm) < reach

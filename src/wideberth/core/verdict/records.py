@@ -82,7 +82,7 @@ def island_records(printed: Printed) -> tuple[IslandRecord, ...]:
             bool(everything.rests_on_something[printed.part_in_all[c]]),
             bool(inside),
         )
-        for c, inside in zip(printed.islands, printed.in_chamber(printed.islands), strict=True)
+        for c, inside in zip(printed.islands, printed.alone.in_chamber(printed.islands), strict=True)
     )
 
 

@@ -22,7 +22,7 @@ from wideberth.core.predict.stage.marked import Marked, MarkedInput, marked
 from wideberth.core.predict.stage.mended import Mending, mended_once
 from wideberth.core.predict.stage.origins import Origins, OriginsInput, face_origins
 from wideberth.core.predict.stage.part_runs import PartCasts, part_runs
-from wideberth.core.predict.stage.plated import PlacedCasts, Plating, plated
+from wideberth.core.predict.stage.plated import OnSupports, PlacedCasts, Plating, plated, plated_bare
 from wideberth.core.predict.stage.read_objects import Reading, read_objects
 from wideberth.core.predict.stage.regions import RegionsInput, regions
 from wideberth.core.predict.stage.rounds import RoundsInput, rounds
@@ -57,6 +57,7 @@ __all__ = [
     "Marked",
     "MarkedInput",
     "Mending",
+    "OnSupports",
     "Origins",
     "OriginsInput",
     "PartCasts",
@@ -100,6 +101,7 @@ __all__ = [
     "mended_once",
     "part_runs",
     "plated",
+    "plated_bare",
     "read_objects",
     "regions",
     "rough_voids",

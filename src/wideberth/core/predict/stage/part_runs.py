@@ -1,11 +1,11 @@
-"""Part runs: a part less its cavity and its holes, its supports kept out of its chambers, as runs at its own place.
+"""Part runs: a part less its cavity and its holes, and its supports kept out of its chambers, as runs at its own place.
 
 They are quickly made of what was cast, and large: whoever needs them makes them anew.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from wideberth.core.layers import Grid, Runs, cropped, difference, intersection, on_grid
 
@@ -20,19 +20,15 @@ class PartCasts:
     drills: Runs | None
     supports: Runs | None
 
-
-@dataclass(frozen=True, eq=False)
-class PartRuns:
-    """A part with its holes drilled, what these took of it, and its supports; None for what there is not."""
-
-    part: Runs
-    plugs: Runs | None
-    supports: Runs | None
+    @property
+    def bare(self) -> PartCasts:
+        """The same without supports."""
+        return replace(self, supports=None)
 
 
-def part_runs(of: PartCasts) -> PartRuns:
-    """What is printed of one part."""
-    window = _over([r for r in (of.outer, of.cavity, of.filling, of.drills, of.supports) if r is not None])
+def part_runs(of: PartCasts) -> tuple[Runs, Runs | None]:
+    """What is printed of one part with its holes drilled, and what these took of it; None where there are none."""
+    window = _over([r for r in (of.outer, of.cavity, of.filling, of.drills) if r is not None])
 
     def there(runs: Runs | None) -> Runs | None:
         return None if runs is None else on_grid(runs, window)
@@ -40,12 +36,15 @@ def part_runs(of: PartCasts) -> PartRuns:
     own, cavity, filling, drills = on_grid(of.outer, window), there(of.cavity), there(of.filling), there(of.drills)
     if cavity is not None:
         own = difference(own, cavity if filling is None else difference(cavity, filling))
-    supports = there(of.supports)
-    if supports is not None and cavity is not None:
-        supports = difference(supports, cavity)
-    if drills is None:
-        return PartRuns(own, None, supports)
-    return PartRuns(difference(own, drills), cropped(intersection(own, drills)), supports)
+    return (own, None) if drills is None else (difference(own, drills), cropped(intersection(own, drills)))
+
+
+def supports_runs(of: PartCasts) -> Runs | None:
+    """What is printed of one part's supports; None where there are none."""
+    supports, cavity = of.supports, of.cavity
+    if supports is None or cavity is None:
+        return supports
+    return difference(supports, on_grid(cavity, supports.grid))
 
 
 def _over(runs: list[Runs]) -> Grid:
