@@ -19,6 +19,7 @@ from wideberth.core.model import (
     ball,
     binary_stl,
     decimate,
+    deviation_mm,
     frame_along,
     hits,
     nearest_on,
@@ -28,6 +29,7 @@ from wideberth.core.model import (
     ring_about,
     rod,
     rotation_about,
+    solid,
     solid_stretches,
     stand_in,
 )
@@ -195,15 +197,15 @@ def test_a_stand_in_of_a_very_large_mesh_keeps_sharp_edges_and_both_sides_of_a_t
     body = trimesh.creation.box((40, 30, 20)).subdivide_to_size(0.5)
     fin = trimesh.creation.box((0.15, 20, 15)).subdivide_to_size(0.5)
     place = trimesh.transformations.euler_matrix(*turn)
-    for solid in (body, fin):
-        heavy = as_mesh(solid.copy().apply_transform(place))
+    for shape in (body, fin):
+        heavy = as_mesh(shape.copy().apply_transform(place))
         light = stand_in(heavy, heavy.triangles // 13)
         assert light.triangles < heavy.triangles / 6
         box = trimesh.Trimesh(light.points, light.faces).apply_transform(np.linalg.inv(place))
-        beyond = np.abs(box.vertices) - 0.5 * np.array(solid.extents)
+        beyond = np.abs(box.vertices) - 0.5 * np.array(shape.extents)
         assert np.abs(beyond.max(axis=1)).max() < 0.02  # each point lies on a face
-        assert box.volume == pytest.approx(solid.volume, rel=0.02)
-        assert box.area == pytest.approx(solid.area, rel=0.03)  # a few triangles are folded over
+        assert box.volume == pytest.approx(shape.volume, rel=0.02)
+        assert box.area == pytest.approx(shape.area, rel=0.03)  # a few triangles are folded over
 
 
 def test_heavy_stand_in_comes_from_another_process_and_is_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -224,6 +226,22 @@ def test_stand_in_is_made_here_where_no_other_process_makes_it(
     (tmp_path / "other.py").write_text(program)
     monkeypatch.setattr(decimate, "PROGRAM", tmp_path / "other.py")
     assert decimate.decimated(ball, 9000).triangles <= 9000
+    monkeypatch.setattr(solid, "SIMPLIFIER", tmp_path / "other.py")
+    assert solid.simplified(ball, 0.1).triangles < 0.2 * ball.triangles
+
+
+def test_heavy_solid_is_simplified_by_another_process_and_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    ball = as_mesh(trimesh.creation.icosphere(6, 10))
+    assert ball.triangles >= solid.APART_FROM
+    apart = solid.simplified(ball, 0.02)
+    monkeypatch.setattr(solid, "APART_FROM", np.inf)
+    here = solid.simplified(ball, 0.02)
+    assert np.array_equal(apart.points, here.points) and np.array_equal(apart.faces, here.faces)
+    assert apart.triangles < 0.7 * ball.triangles and deviation_mm(apart, ball) < 0.02
+    torn = Mesh(ball.points, ball.faces[1:])
+    monkeypatch.undo()
+    with pytest.raises(BadModel, match="not a closed solid"):
+        solid.simplified(torn, 0.02)
 
 
 def test_stand_in_is_cancelled_with_its_process() -> None:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from wideberth.core.errors import BadModel
 from wideberth.core.hollow.shell import Level, Shell
 from wideberth.core.layers import nodes_inside
-from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, at_level, band_distance, joined, nodes_over, pieces_of, resolved
+from wideberth.core.model import Mesh, Nodes, at_level, band_distance, joined, nodes_over, pieces_of, resolved, simplified
 from wideberth.core.progress import Progress, quiet
 
 QUICK_NODES, MOST_NODES = 10_000_000, 40_000_000
@@ -65,7 +65,7 @@ def hollow_out(outer: Mesh, shell: Shell, progress: Progress | None = None) -> H
     for piece in pieces_of(_surface(depth, nodes, 0.0)):
         chamber = piece if piece.volume_mm3 > 0 else Mesh(piece.points, piece.faces[:, ::-1].copy())
         if chamber.volume_mm3 >= max(shell.smallest_chamber_ml * 1000, step**3):  # less than a node is nothing
-            chambers.append(_simpler(chamber))
+            chambers.append(_simpler(chamber, progress))
     progress.at(1.0, "hollow")
     return Hollowed(tuple(sorted(chambers, key=lambda c: -c.volume_mm3)), step)
 
@@ -181,10 +181,9 @@ def _surface(depth: NDArray[np.float32], nodes: Nodes, level: float) -> Mesh:
     return at_level(depth, level, nodes.step_mm, nodes.low_mm)
 
 
-def _simpler(chamber: Mesh) -> Mesh:
+def _simpler(chamber: Mesh, progress: Progress) -> Mesh:
     """The chamber with needless triangles taken out, nowhere moved by more than 0.02 mm."""
     try:
-        simpler = as_solid(chamber).simplify(SIMPLER_MM)
+        return simplified(chamber, SIMPLER_MM, progress.part(0.9, 1.0))
     except BadModel:
         return chamber
-    return chamber if simpler.is_empty() else as_mesh(simpler)

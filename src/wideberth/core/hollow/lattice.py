@@ -14,7 +14,7 @@ from wideberth.core.errors import BadModel
 from wideberth.core.hollow import _kernels as kernels
 from wideberth.core.hollow.shell import GYROID, Lattice
 from wideberth.core.layers import cast, grid_over, intersection, nodes_inside, spill_levels
-from wideberth.core.model import Mesh, Nodes, as_mesh, as_solid, at_level, frame_along, nodes_over
+from wideberth.core.model import Mesh, Nodes, at_level, frame_along, nodes_over, simplified
 from wideberth.core.progress import Progress, quiet
 
 MOST_NODES = 12_000_000
@@ -217,6 +217,6 @@ def _drawn(field: NDArray[np.float32], nodes: Nodes) -> Mesh:
         return mesh
     outward = mesh if mesh.volume_mm3 > 0 else Mesh(mesh.points, mesh.faces[:, ::-1].copy())
     try:
-        return as_mesh(as_solid(outward).simplify(SIMPLER_MM))
+        return simplified(outward, SIMPLER_MM)
     except BadModel:
         return outward

@@ -8,7 +8,7 @@ import numpy as np
 
 from wideberth.core.errors import BadModel
 from wideberth.core.layers.nodes import nodes_mostly_inside
-from wideberth.core.model import Closest, Mended, Mesh, as_mesh, as_solid, at_level, spread_over
+from wideberth.core.model import Closest, Mended, Mesh, at_level, simplified, spread_over
 from wideberth.core.progress import Progress, quiet
 
 MOST_NODES = 6_000_000
@@ -75,7 +75,7 @@ def rebuilt(mesh: Mesh, pitch_mm: float = 0.0, progress: Progress | None = None)
     if made.volume_mm3 < 0:
         made = Mesh(made.points, made.faces[:, ::-1].copy())
     with suppress(BadModel):  # it is closed all the same, only heavier
-        made = as_mesh(as_solid(made).simplify(LIGHTER_SHARE * step))
+        made = simplified(made, LIGHTER_SHARE * step)
     progress.at(0.9, "comparing")
     what = f"rebuilt with nodes {step:.2f} mm apart, {made.triangles:,} triangles"
     deviation = _deviation(mesh, made, inside, origin, step)

@@ -19,7 +19,7 @@ from wideberth.core.model.relief import SURFACES, Surface, surface_kinds
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.shading import Shaded, shaded
 from wideberth.core.model.sketch import Sketch, sketch
-from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, stand_in
+from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, simplified, stand_in
 from wideberth.core.model.sound import Sound, sound_copy
 from wideberth.core.model.source import LARGEST_MM, Source
 from wideberth.core.model.stl import binary_stl
@@ -104,6 +104,7 @@ __all__ = [
     "rotation_about",
     "rounds_of",
     "shaded",
+    "simplified",
     "sketch",
     "solid_stretches",
     "sound_copy",

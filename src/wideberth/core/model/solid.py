@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import manifold3d
 import numpy as np
 import scipy
@@ -9,10 +11,12 @@ from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
 from wideberth.core.model._kernels.cluster import cells, gathered, sides
+from wideberth.core.model.apart import APART_FROM, made_apart
 from wideberth.core.model.decimate import decimated
 from wideberth.core.model.mesh import Mesh
-from wideberth.core.progress import Progress
+from wideberth.core.progress import Progress, quiet
 
+SIMPLIFIER, SIMPLIFIED_PER_S = Path(__file__).with_name("simplifier.py"), 400_000
 CLUSTERED_FROM, CLUSTERED_TO = 12, 3
 MOST_CELLS = 100_000
 SAMPLED = 16
@@ -87,6 +91,26 @@ def _piece_of_points(mesh: Mesh) -> NDArray[np.int32]:
     pairs = np.concatenate((f[:, [0, 1]], f[:, [1, 2]]))
     graph = scipy.sparse.coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
     return np.asarray(scipy.sparse.csgraph.connected_components(graph, directed=False)[1])
+
+
+def simplified(mesh: Mesh, within_mm: float, progress: Progress | None = None) -> Mesh:
+    """A closed mesh with needless triangles taken out, nowhere moved by more than so much; as it is where nothing would be left.
+    The same whichever process did it: the library holds the interpreter at work.
+
+    Raises
+    ------
+    BadModel : when the mesh is not a closed manifold. Cancelled : when `progress` was cancelled meanwhile.
+    """
+    made = None
+    if mesh.triangles >= APART_FROM and _closed(mesh):
+        expected_s, what = mesh.triangles / SIMPLIFIED_PER_S, "taking out needless triangles"
+        made = made_apart(SIMPLIFIER, (within_mm,), (mesh.points, mesh.faces), expected_s, what, progress or quiet())
+    simpler = (
+        as_mesh(as_solid(mesh).simplify(within_mm))
+        if made is None
+        else Mesh(made[0].astype(np.float64), made[1].astype(np.int32))
+    )
+    return simpler if simpler.triangles else mesh
 
 
 def pieces_of(mesh: Mesh) -> list[Mesh]:

@@ -286,7 +286,8 @@ def _to_plate(
     """A way from a spot to the plate, by an old post or a new one no lower than `least_top`, that keeps so far off the part; or
     None."""
     run = np.tan(np.radians(settings.steepest_twig_deg))
-    for post, (x, y, highest), away in tops.near(joint, TWIG_REACH_MM):
+    shared = tops.near(joint, TWIG_REACH_MM) if joint[2] >= least_top else []
+    for post, (x, y, highest), away in shared:
         top = min(highest, float(joint[2]) - away / run)
         end = np.array([x, y, top])
         if top >= least_top and joint[2] - top >= away / run and room.twig_is_clear(joint, end, least_mm):
