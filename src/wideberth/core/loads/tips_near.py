@@ -13,7 +13,7 @@ from wideberth.core.loads import _kernels as kernels
 
 Values = NDArray[np.float64]
 Place = tuple[float, float, float]
-MOST, KNOWN = 12, 24
+MOST, KNOWN = 12, 40
 """So many tips count round a spot, and so many are remembered, so that some may go."""
 
 

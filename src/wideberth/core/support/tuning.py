@@ -164,12 +164,14 @@ def tuned(
     return best, len(supports.contacts) - len(best.contacts)
 
 
-def standing(supports: Supports, borne: Loads, bench: Bench, may_widen: bool = True) -> Callable[[Supports], bool]:
+def standing(
+    supports: Supports, borne: Loads, bench: Bench, may_widen: bool = True, within: float = 1.0
+) -> Callable[[Supports], bool]:
     """Tells whether the plate would hold others about as well as is wanted, from how it holds these; if need be on a wider
-    base."""
+    base. within : how many times as much as feet that do their hardest one may seem to bear."""
     pad, margin = bench.supports.pad_mm, least(borne.plate_margin)
     tilting = Tilting.by(borne.part_pulls.tug().pulls, borne.layers)
-    most = tilting.hardest_n(feet_of(supports), pad) * max(1.0, margin / LEAST_PLATE_MARGIN)
+    most = within * tilting.hardest_n(feet_of(supports), pad) * max(1.0, margin / LEAST_PLATE_MARGIN)
 
     def stands(rest: Supports) -> bool:
         feet = feet_of(rest)
@@ -185,15 +187,15 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
     """Supports less what still idles on the printed layers, the dearest to finish first: every tip that is left lowers a margin
     under what is wanted, or loosens something else, when it alone is taken away.
 
-    Their plate is looked at once all are gone, and at a step only where its feet look too weak; at each step where it would hold
-    too little then.
+    Their plate is looked at once all are gone, and at a step only where its feet look far too weak; at each step where it would
+    hold too little then.
     """
     grip = NEARLY_HOLDS * min(least(trial.borne(supports).plate_margin), LEAST_PLATE_MARGIN)
 
     def grips(rest: Supports) -> bool:
         return least(trial.borne(rest).plate_margin) >= grip
 
-    stands = standing(supports, trial.borne(supports), trial.bench, False)
+    stands = standing(supports, trial.borne(supports), trial.bench, False, NEARLY_STANDS)
     fewer = _without_idle(supports, trial, under, times, lambda rest: stands(rest) or grips(rest))
     return fewer if grips(fewer) else _without_idle(supports, trial, under, times, grips)
 
