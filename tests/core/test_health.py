@@ -316,6 +316,20 @@ def test_the_nearest_point_is_the_nearest_of_all_faces(seed: int, reach: float) 
     assert Closest(mesh).is_near(spots, 1.001 * far) and not Closest(mesh).is_near(spots, 0.999 * far)
 
 
+@settings(max_examples=20, deadline=None)
+@given(st.integers(0, 10_000), st.floats(0.1, 40.0))
+def test_the_farthest_point_is_the_farthest_of_all(seed: int, reach: float) -> None:
+    """Of 3,000 points far from a soup of faces, near to it or among it, alone and in heaps; each measured by itself."""
+    rng = np.random.default_rng(seed)
+    faces = np.stack([rng.choice(30, 3, replace=False) for _ in range(40)]).astype(np.int32)
+    surface = Closest(Mesh(rng.normal(0, 5, (30, 3)), faces))
+    points = rng.normal(0, reach, (3000, 3)) * rng.choice([1.0, 0.05], 3) + rng.normal(0, 20, 3)
+    points[1000:2000] = points[:1000]
+    assert surface.farthest(points) == pytest.approx(surface.nearest(points)[0].max(), rel=1e-12)
+    assert surface.farthest(points[:5]) == pytest.approx(surface.nearest(points[:5])[0].max(), rel=1e-12)
+    assert surface.farthest(points[:0]) == 0.0
+
+
 def test_points_are_spread_evenly() -> None:
     _, spots = spread_over(BOX, 0.25)
     assert len(spots) == pytest.approx(600 / 0.0625, rel=0.02)
