@@ -135,7 +135,7 @@ MUTATIONS = (
     Mutation("a mirrored print's holes point as before", "layers/attached.py", "along=there(self.along, np.zeros(3))", "along=self.along", ("test_away_from_defaults", "test_kit")),
     Mutation("a moved print's holes stay", "layers/attached.py", "entry_mm=entry, outer_mm", "entry_mm=self.entry_mm, outer_mm", ("test_away_from_defaults", "test_kit")),
     Mutation("a part is cast a row off", "predict/plate.py", "rows = math.floor(", "rows = math.ceil(", ("test_kit", "test_recipe", "test_job", "test_stages")),
-    Mutation("supports stand in chambers", "predict/stage/part_runs.py", "supports = difference(supports, cavity)", "supports = supports", ("test_job", "test_written_as_predicted")),
+    Mutation("supports stand in chambers", "predict/stage/part_runs.py", "return difference(supports, on_grid(cavity, supports.grid))", "return supports", ("test_job", "test_written_as_predicted")),
     Mutation("a tip in a hole is built", "predict/stages.py", "radius + 0.5 * c.diameter_mm for at, radius in mouths)", "-1 for at, radius in mouths)", ("test_job",)),
     Mutation("gussets forget the holes", "predict/stages.py", "stage.GussetInput(ceilings, _up(part), clear, part.shell.open_below)", "stage.GussetInput(ceilings, _up(part), (), part.shell.open_below)", ("test_gussets", "test_stages")),
     Mutation("previews have all first layers", "predict/prediction.py", "first_layers=-(-p.first_layers // layers_as_one)", "first_layers=p.first_layers", ("test_job", "test_stages")),

@@ -63,7 +63,7 @@ class Closest:
         """Largest distance of points (n, 3) to the mesh [mm].
 
         One of each cell is measured, in smaller cells from round to round. The others lie no farther from the mesh than it does and
-        from it: where that is no more than was found already they need no look. Where many are as far off as others, those that lie
+        from it: where that is no more than was found already they need no look. Where many are about as far off, those that lie
         farthest from samples of the mesh are measured: searching cells far away is slow.
         """
         found, size = 0.0, float(np.ptp(points, axis=0).max()) / FIRST_CELLS if len(points) else 0.0
