@@ -62,7 +62,7 @@ class Closest:
     def farthest(self, points: NDArray[np.float64]) -> float:
         """Largest distance of points (n, 3) to the mesh [mm].
 
-        One of each cell is measured, in smaller cells from round to round. The others lie no farther from the mesh than it does and
+        One of each cell is measured, in smaller cells from round to round. The others are no farther from the mesh than it is and
         from it: where that is no more than was found already they need no look. Where many are about as far off, those that lie
         farthest from samples of the mesh are measured: searching cells far away is slow.
         """
