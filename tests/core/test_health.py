@@ -100,6 +100,18 @@ def test_a_ragged_hole_is_filled_along_the_curve_too() -> None:
     assert np.abs(np.linalg.norm(result.points, axis=1) - 15).max() < 0.35  # a flat lid would lie 3 mm under the dome
 
 
+@pytest.mark.parametrize("finer", [1, 3, 5])
+def test_half_a_cube_is_filled_to_no_more_than_a_cube(finer: int) -> None:
+    """Three sides of a cube of 1 mL, in ever finer faces: what goes on from sharp edges all round stays near the cube."""
+    box = trimesh.creation.box((10, 10, 10))
+    torn = trimesh.Trimesh(box.vertices, box.faces[:6], process=False)
+    for _ in range(finer):
+        torn = torn.subdivide()
+    result, report = mended(as_mesh(torn), Mend("fill"))
+    assert "along the surface's curve" in report.what
+    assert 500 < result.volume_mm3 < 1000 and np.abs(result.points).max() < 6.5
+
+
 @settings(max_examples=40, deadline=None)
 @given(st.integers(0, 10_000), st.integers(4, 40))
 def test_a_triangulation_keeps_the_outline_it_was_given(seed: int, corners: int) -> None:

@@ -22,6 +22,8 @@ LONGEST_EXACT = 300
 MOST_INNER = 20_000
 RINGS = 2
 ROUNDS = 3
+BULGES = 2.0
+"""A patch ends within so many times as far from the middle of its rim as the rim does."""
 
 
 def open_loops(topology: Topology) -> list[NDArray[np.int64]]:
@@ -194,7 +196,8 @@ def _planar_mesh(flat: NDArray[np.float64], inner: NDArray[np.float64]) -> NDArr
 
 
 def _faired(mesh: Mesh, loop: NDArray[np.int64], spots: NDArray[np.float64], faces: NDArray[np.int64]) -> NDArray[np.float64]:
-    """Inner points moved to where the patch bends least, going on from the two rings of faces round the rim."""
+    """Inner points moved to where the patch bends least, going on from the two rings of faces round the rim; no farther than a
+    patch that bulges as more than half a ball would, since what goes on from a sharp edge all round may have no end."""
     known = np.zeros(len(mesh.points), bool)
     known[loop] = True
     ring = known[mesh.faces].any(axis=1)
@@ -206,12 +209,18 @@ def _faired(mesh: Mesh, loop: NDArray[np.int64], spots: NDArray[np.float64], fac
     local = local.reshape(-1, 3)
     places = np.concatenate((mesh.points, spots))[used]
     free = used >= len(mesh.points)
+    rim = mesh.points[loop]
+    middle = rim.mean(axis=0)
+    reach = BULGES * float(np.linalg.norm(rim - middle, axis=1).max())
     flat_first = True
     for _ in range(ROUNDS):
         laplace, mass = _laplacian(places, local)
         system = laplace if flat_first else laplace @ scipy.sparse.diags(1 / mass) @ laplace
         left, right = system[free][:, free], system[free][:, ~free]
-        places[free] = scipy.sparse.linalg.spsolve(left.tocsc(), -(right @ places[~free])).reshape(-1, 3)
+        moved = scipy.sparse.linalg.spsolve(left.tocsc(), -(right @ places[~free])).reshape(-1, 3)
+        if not (np.linalg.norm(moved - middle, axis=1) <= reach).all():
+            break
+        places[free] = moved
         flat_first = False
     return places[free]
 
