@@ -14,7 +14,7 @@ import numpy as np
 from wideberth.core.bench import load_bench
 from wideberth.core.hollow import Lattice, Shell
 from wideberth.core.job import Job, Part, job_of, taken_in
-from wideberth.core.model import Mesh, binary_stl, nearest_on, parse_model, prism
+from wideberth.core.model import Mend, Mesh, binary_stl, mended, nearest_on, parse_model, prism
 from wideberth.core.predict import Prediction, Stages, fine, is_compiled, look_closer, note_compiled, predict, preview
 from wideberth.core.propose.drilling import propose_drain
 from wideberth.core.propose.everything import propose_support
@@ -55,6 +55,10 @@ def _look_over(part: Part, job: Job, stages: Stages) -> None:
     stages.wall(part)
     nearest_on(stages.cut(part), np.zeros(3))
     propose_shell(job, part.id, stages)
+    mesh = stages.cut(part)
+    half = Mesh(mesh.points, mesh.faces[: mesh.triangles // 2])
+    for kind in ("weld", "orient", "fill"):
+        half, _ = mended(half, Mend(kind))
 
 
 if __name__ == "__main__":
