@@ -14,14 +14,30 @@ import numpy as np
 from wideberth.core.bench import load_bench
 from wideberth.core.hollow import Lattice, Shell
 from wideberth.core.job import Job, Part, job_of, taken_in
-from wideberth.core.model import Mend, Mesh, binary_stl, mended, nearest_on, parse_model, prism
+from wideberth.core.model import (
+    Mend,
+    Mesh,
+    as_mesh,
+    as_solid,
+    ball,
+    binary_stl,
+    mended,
+    nearest_on,
+    parse_model,
+    prism,
+    rod,
+    stand_in,
+)
 from wideberth.core.predict import Prediction, Stages, fine, is_compiled, look_closer, note_compiled, predict, preview
 from wideberth.core.propose.drilling import propose_drain
 from wideberth.core.propose.everything import propose_support
 from wideberth.core.propose.hollowing import propose_shell
 from wideberth.core.propose.orienting import propose_orient
+from wideberth.core.propose.rooming import room_around
 
-SIDE_MM = 14.0
+SIDE_MM, NARROW_MM = 14.0, 0.4
+FOLDED = Mesh(np.array([[0.0, 0, 0], [10, 0, 0], [5, 10, 0], [10, 1, 1]]), np.array([[0, 1, 2], [0, 2, 3]], np.int32))
+"""Two faces whose rim crosses itself in any plane."""
 LOWEST = 19
 """Priority: a window may be at work beside it."""
 
@@ -39,7 +55,16 @@ def compile_all() -> Prediction:
     assert part.shell is not None
     latticed = replace(part, shell=replace(part.shell, lattice=Lattice()))
     predict(job.with_part(latticed), stages, preview(bench))
+    own = taken_in(parse_model("block with a way of its own", ".stl", binary_stl(_narrow())))
+    look_closer(predict(job_of("narrow", bench, (own,)), stages, fine()), stages)
     return look_closer(predict(job, stages, fine()), stages)
+
+
+def _narrow() -> Mesh:
+    """A block with a void in it and a way there that is narrow."""
+    middle = np.array([0.0, 0.0, 0.5 * SIDE_MM])
+    void, way = ball(middle, 0.3 * SIDE_MM), rod(middle, middle + [SIDE_MM, 0, 0], NARROW_MM, NARROW_MM)
+    return as_mesh(as_solid(_block()) - as_solid(void) - as_solid(way))
 
 
 def _block() -> Mesh:
@@ -55,10 +80,14 @@ def _look_over(part: Part, job: Job, stages: Stages) -> None:
     stages.wall(part)
     nearest_on(stages.cut(part), np.zeros(3))
     propose_shell(job, part.id, stages)
+    room_around(part, stages, job.bench).clearance.line_is_clear(np.zeros(3), np.ones(3))
+    fine_ball = ball(np.zeros(3), SIDE_MM, 60)
+    stand_in(fine_ball, fine_ball.triangles // 20)
     mesh = stages.cut(part)
     half = Mesh(mesh.points, mesh.faces[: mesh.triangles // 2])
-    for kind in ("weld", "orient", "fill"):
-        half, _ = mended(half, Mend(kind))
+    for torn in (half, FOLDED):
+        for kind in ("weld", "orient", "fill"):
+            torn, _ = mended(torn, Mend(kind))
 
 
 if __name__ == "__main__":
