@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -12,8 +13,10 @@ from conftest import ONE, as_mesh, as_source
 from reference.further import further
 from reference.written import assert_same, screen, written
 from wideberth.core.bench import Bench
+from wideberth.core.drain import Hole
+from wideberth.core.hollow import Shell
 from wideberth.core.job import Part, job_of
-from wideberth.core.orient import Pose
+from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import propose_support
 
@@ -52,3 +55,31 @@ def test_turned_scan_on_supports_is_written_as_it_stands(
     manifest, package, plate = written(prediction, stages, tmp_path, grey)
     assert manifest["layer_count"] > 150
     assert_same(manifest, package, plate, 41)
+
+
+def test_two_turned_parts_are_written_the_same_after_other_supports_were_tried(bench: Bench, tmp_path: Path) -> None:
+    """A hollow, drilled block that leans on its tips and a mirrored cone, hundreds of layers: predicted on fewer supports first, then
+    on all, written as in a session of its own and as the exported plate's sections are."""
+    hole = Hole(0.0, -6.0, 0.0, 2.0, "by hand")
+    leaning = Pose(turned_xyz(20, 12, 31), 4.0)
+    block = Part("Block", as_source(as_mesh(trimesh.creation.box((16, 12, 10)))), shell=Shell(2.0), holes=(hole,), pose=leaning)
+    cone = Part("Cone", as_source(as_mesh(trimesh.creation.cone(4.0, 9.0, sections=60))), pose=Pose(turned_xyz(65, 0, 15), 3.0))
+    job = job_of("Two", screen(bench, 60, 50, 0.08, 0.05), (block, cone), [(-9.3, 1.2), (12.1, -2.7)])
+    one, other = job.plates[0].placements
+    job = job.with_placement(replace(one, turn_deg=37.0)).with_placement(replace(other, turn_deg=205.0, mirrored=True))
+    warm, fresh = Stages(), Stages()
+    for part in job.parts:
+        job = propose_support(job, part.id, warm).job
+    for part in job.parts:
+        fewer = replace(part, supports=part.supports.without({part.supports.contacts[0].id}))
+        predict(job.with_part(fewer), warm, fine())
+    seen = predict(job, warm, fine())
+    assert warm.computed.count("plated_bare") < warm.computed.count("plated")  # the parts alone were not made anew
+    (tmp_path / "warm").mkdir()
+    (tmp_path / "fresh").mkdir()
+    manifest, package, plate = written(seen, warm, tmp_path / "warm", 0)
+    again, alike, _ = written(predict(job, fresh, fine()), fresh, tmp_path / "fresh", 0)
+    files = [layer["file"] for layer in manifest["layers"]]
+    assert manifest["layer_count"] > 200 and manifest["layers"] == again["layers"]
+    assert all(package.read(file) == alike.read(file) for file in files)
+    assert_same(manifest, package, plate, 37)
