@@ -58,8 +58,8 @@ def test_turned_scan_on_supports_is_written_as_it_stands(
 
 
 def test_two_turned_parts_are_written_the_same_after_other_supports_were_tried(bench: Bench, tmp_path: Path) -> None:
-    """A hollow, drilled block that leans on its tips and a mirrored cone, hundreds of layers: predicted on fewer supports first, then
-    on all, written as in a session of its own and as the exported plate's sections are."""
+    """A hollow, drilled block that leans on its tips and a mirrored cone, hundreds of layers: predicted on fewer supports first,
+    then on all, written as in a session of its own and as the exported plate's sections are."""
     hole = Hole(0.0, -6.0, 0.0, 2.0, "by hand")
     leaning = Pose(turned_xyz(20, 12, 31), 4.0)
     block = Part("Block", as_source(as_mesh(trimesh.creation.box((16, 12, 10)))), shell=Shell(2.0), holes=(hole,), pose=leaning)

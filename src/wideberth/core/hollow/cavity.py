@@ -61,11 +61,12 @@ def hollow_out(outer: Mesh, shell: Shell, progress: Progress | None = None) -> H
     if shell.open_below is not None:
         _carry_through(depth, nodes, shell.open_below)
     progress.at(0.85, "drawing the cavity")
-    chambers = []
-    for piece in pieces_of(_surface(depth, nodes, 0.0)):
+    chambers, pieces = [], pieces_of(_surface(depth, nodes, 0.0))
+    for number, piece in enumerate(pieces):
         chamber = piece if piece.volume_mm3 > 0 else Mesh(piece.points, piece.faces[:, ::-1].copy())
         if chamber.volume_mm3 >= max(shell.smallest_chamber_ml * 1000, step**3):  # less than a node is nothing
-            chambers.append(_simpler(chamber, progress))
+            share = progress.part(0.9 + 0.1 * number / len(pieces), 0.9 + 0.1 * (number + 1) / len(pieces))
+            chambers.append(_simpler(chamber, share))
     progress.at(1.0, "hollow")
     return Hollowed(tuple(sorted(chambers, key=lambda c: -c.volume_mm3)), step)
 
@@ -184,6 +185,6 @@ def _surface(depth: NDArray[np.float32], nodes: Nodes, level: float) -> Mesh:
 def _simpler(chamber: Mesh, progress: Progress) -> Mesh:
     """The chamber with needless triangles taken out, nowhere moved by more than 0.02 mm."""
     try:
-        return simplified(chamber, SIMPLER_MM, progress.part(0.9, 1.0))
+        return simplified(chamber, SIMPLER_MM, progress)
     except BadModel:
         return chamber

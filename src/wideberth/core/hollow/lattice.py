@@ -109,7 +109,7 @@ def lattice_in(
         field = _without_hanging_ends(
             level - pattern if clear is None else np.minimum(level - pattern, -clear), apart, nodes, up, lattice.bar_mm
         )
-        mesh = _drawn(field, nodes)
+        mesh = _drawn(field, nodes, progress.part(0.4 + 0.2 * tried, 0.5 + 0.2 * tried))
         share = measured_share(mesh, cavity)
         if abs(share - lattice.share) < CLOSE_ENOUGH:
             break
@@ -210,13 +210,13 @@ def _without_hanging_ends(
     return out
 
 
-def _drawn(field: NDArray[np.float32], nodes: Nodes) -> Mesh:
+def _drawn(field: NDArray[np.float32], nodes: Nodes, progress: Progress) -> Mesh:
     """The surface where bars end, faces outward."""
     mesh = at_level(field, 0.0, nodes.step_mm, nodes.low_mm)
     if mesh.triangles == 0:
         return mesh
     outward = mesh if mesh.volume_mm3 > 0 else Mesh(mesh.points, mesh.faces[:, ::-1].copy())
     try:
-        return simplified(outward, SIMPLER_MM)
+        return simplified(outward, SIMPLER_MM, progress)
     except BadModel:
         return outward

@@ -75,7 +75,7 @@ def rebuilt(mesh: Mesh, pitch_mm: float = 0.0, progress: Progress | None = None)
     if made.volume_mm3 < 0:
         made = Mesh(made.points, made.faces[:, ::-1].copy())
     with suppress(BadModel):  # it is closed all the same, only heavier
-        made = simplified(made, LIGHTER_SHARE * step)
+        made = simplified(made, LIGHTER_SHARE * step, progress.part(0.8, 0.9))
     progress.at(0.9, "comparing")
     what = f"rebuilt with nodes {step:.2f} mm apart, {made.triangles:,} triangles"
     deviation = _deviation(mesh, made, inside, origin, step)
