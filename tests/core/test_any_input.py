@@ -232,7 +232,7 @@ def test_a_damaged_bench_file_is_taken_or_refused(
 
 # kept results
 
-KEPT = packed((as_mesh(BALL), MarkKind.KEEP_CLEAN, np.arange(6).reshape(2, 3), {"holes": [1.5, None]}))
+KEPT = b"".join(packed((as_mesh(BALL), MarkKind.KEEP_CLEAN, np.arange(6).reshape(2, 3), {"holes": [1.5, None]})))
 (_LENGTH,) = SIZE.unpack_from(KEPT, HEAD.size)
 STRUCTURE = json.loads(KEPT[HEAD.size + SIZE.size : HEAD.size + SIZE.size + _LENGTH])
 ARRAYS = KEPT[HEAD.size + SIZE.size + _LENGTH :]

@@ -97,15 +97,15 @@ def flush(folder: Path) -> None:
             os.close(handle)
 
 
-def write_safely(path: Path, content: bytes) -> None:
-    """Write a file by way of a temporary one in the same folder, flushed to disk and then renamed.
+def write_safely(path: Path, *content: bytes | memoryview) -> None:
+    """Write a file, piece after piece, by way of a temporary one in the same folder, flushed to disk and then renamed.
 
     Raises
     ------
     CannotWrite : the old file, if any, is untouched and no temporary one stays behind.
     """
-    with written_beside(path) as temporary:
-        temporary.write_bytes(content)
+    with written_beside(path) as temporary, temporary.open("wb") as file:
+        file.writelines(content)
 
 
 def locked(path: Path) -> int:

@@ -80,6 +80,24 @@ class Frame:
 
 
 @dataclass(frozen=True, eq=False)
+class BesideStops:
+    """What lies in or beside a stopped cell, (levels, rows, columns); the rest as in `Frame`."""
+
+    near: NDArray[np.bool_]
+    layers: NDArray[np.int64]
+    low_mm: tuple[float, float]
+    cell_mm: float
+
+    def at(self, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Whether points lie there, at the levels about their layers, (n,)."""
+        (x, y), (_, rows, columns) = self.low_mm, self.near.shape
+        level = np.abs(self.layers[None, :] - layer[:, None]).argmin(axis=1)
+        j = np.clip(((y_mm - y) / self.cell_mm).astype(np.int64), 0, rows - 1)
+        i = np.clip(((x_mm - x) / self.cell_mm).astype(np.int64), 0, columns - 1)
+        return np.asarray(self.near[level, j, i])
+
+
+@dataclass(frozen=True, eq=False)
 class Doors:
     """Narrow ways between wide voids.
 
@@ -141,15 +159,11 @@ class Doors:
         layer = lowest_void(walls.rays, row, x, int(frame.layers[k]))
         return x, y, float(walls.grid.z_of(layer))
 
-    def beside_stops(self, layer: NDArray[np.int64], x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]) -> NDArray[np.bool_]:
-        """Whether points lie in or beside a stopped cell of the levels about their layers, (n,)."""
-        x, y = self.frame.low_mm
-        _, rows, columns = self.frame.shape
+    @property
+    def beside_stops(self) -> BesideStops:
+        """The cells in and beside what is stopped up."""
         near = scipy.ndimage.maximum_filter(self.filled >= 0, size=3)
-        level = np.abs(self.frame.layers[None, :] - layer[:, None]).argmin(axis=1)
-        j = np.clip(((y_mm - y) / self.frame.cell_mm).astype(np.int64), 0, rows - 1)
-        i = np.clip(((x_mm - x) / self.frame.cell_mm).astype(np.int64), 0, columns - 1)
-        return np.asarray(near[level, j, i])
+        return BesideStops(near, self.frame.layers, self.frame.low_mm, self.frame.cell_mm)
 
     def stops(self, but: set[int], progress: Progress) -> Runs:
         """Solid that stops all passages but some, on the rows of the print."""

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from wideberth.core.layers._kernels import label as label_kernels
 from wideberth.core.layers.alone import Alone, first_spots, mouths_of
 from wideberth.core.layers.attached import Bore, Touch
-from wideberth.core.layers.doors import find_doors
+from wideberth.core.layers.doors import BesideStops, find_doors
 from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.passages import Ways, measured_ways, no_ways
 from wideberth.core.layers.runs import Runs, cropped, on_grid, union
@@ -121,29 +121,39 @@ class Printed(Solid):
 
         A way through which no flow was found is left open, and its place is told: whether it leads anywhere is not known.
         """
+        plain = replace(self, narrow=False)._swept if self.narrow else self._swept
+        stopped = self._stopped_up(progress.part(0.0, 0.95))
+        if stopped is None:
+            return plain
+        progress.at(0.97, "sweeping once more")
+        stops = on_grid(stopped.stops, self.all.grid)
+        cut = stopped.walls if self.plugs is None else union(self.all, stops)
+        openings, mouths = cups(stopped.walls, cut, stopped.followed_mm)
+        small = np.flatnonzero(openings.area_mm2 < SPLINTER_MM2)
+        splinters = small[stopped.beside.at(openings.layer[small], openings.x_mm[small], openings.y_mm[small])]
+        progress.at(0.99, "sweeping once more")
+        openings = _breathing(openings.without(splinters), mouths, stopped.ways, len(self.bores))
+        pockets = _pockets(openings, plain.openings)
+        unknown = (*stopped.unknown, *_large(openings, pockets, self.all.grid))
+        return _Swept(stopped.stops, openings.without(pockets), mouths, stopped.ways, unknown)
+
+    def _stopped_up(self, progress: Progress) -> _StoppedUp | None:
+        """All narrow ways stopped up, None where there are none. What they are found with is large and is let go here."""
         plugged = self.all_plugged
         across = None if self.across is None else self.across.get().all_plugged
-        doors = None if across is None else find_doors(plugged, across, progress.part(0.0, 0.4))
-        plain = replace(self, narrow=False)._swept if self.narrow else self._swept
+        doors = None if across is None else find_doors(plugged, across, progress.part(0.0, 0.42))
         if doors is None:
-            return plain
-        ways, unknown = measured_ways(doors, progress.part(0.4, 0.9))
-        stops = doors.stops(set(unknown), progress.part(0.9, 0.95))
+            return None
+        ways, unknown = measured_ways(doors, progress.part(0.42, 0.95))
+        stops = doors.stops(set(unknown), progress.part(0.95, 1.0))
+        beside = doors.beside_stops
         walls = union(plugged, stops)
-        cut = walls if self.all is plugged else union(self.all, stops)
         drilled = mouths_of(self.bores)
-        stopped = in_solid(walls, drilled) & ~in_solid(plugged, drilled)
-        points = [doors.wide_near(p, walls) if at else p for p, at in zip(drilled, stopped, strict=True)]
-        points += [doors.lowest_of(int(cell), walls) for cell in ways.mouth_cell.ravel()]
-        progress.at(0.97, "sweeping once more")
-        openings, mouths = cups(walls, cut, np.array(points).reshape(-1, 3))
-        small = np.flatnonzero(openings.area_mm2 < SPLINTER_MM2)
-        splinters = small[doors.beside_stops(openings.layer[small], openings.x_mm[small], openings.y_mm[small])]
-        progress.at(0.99, "sweeping once more")
-        openings = _breathing(openings.without(splinters), mouths, ways, len(self.bores))
-        pockets = _pockets(openings, plain.openings)
-        spots = [doors.place_of(n) for n in unknown] + _large(openings, pockets, self.all.grid)
-        return _Swept(cropped(stops), openings.without(pockets), mouths, ways, tuple(spots))
+        shut = in_solid(walls, drilled) & ~in_solid(plugged, drilled)
+        followed = [doors.wide_near(p, walls) if at else p for p, at in zip(drilled, shut, strict=True)]
+        followed += [doors.lowest_of(int(cell), walls) for cell in ways.mouth_cell.ravel()]
+        places = tuple(doors.place_of(n) for n in unknown)
+        return _StoppedUp(cropped(stops), walls, ways, np.array(followed).reshape(-1, 3), beside, places)
 
     @property
     def may_be_narrow(self) -> bool:
@@ -208,6 +218,19 @@ class _Swept:
     openings: Openings
     mouths: Mouths
     ways: Ways
+    unknown: tuple[tuple[float, float, float], ...]
+
+
+@dataclass(frozen=True, eq=False)
+class _StoppedUp:
+    """What stops narrow ways up, and everything with these stopped up and holes plugged. followed_mm : (n, 3) mouths of bores and
+    ways. unknown : places of ways of which it is not known whether they lead anywhere."""
+
+    stops: Runs
+    walls: Runs
+    ways: Ways
+    followed_mm: NDArray[np.float64]
+    beside: BesideStops
     unknown: tuple[tuple[float, float, float], ...]
 
 

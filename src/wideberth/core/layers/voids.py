@@ -92,13 +92,13 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
     -------
     The cups' openings, and the mouths.
     """
-    grid = plugged.grid
+    grid, none = plugged.grid, np.empty(0, np.int64)
+    ways_out = None if cut is plugged else _ways_out(_swept(cut, none, none)[0])
     layer, node = _gap_at(plugged, points_mm)
     sets, roots = _swept(plugged, node, np.where(node < 0, -1, layer))
-    none = np.empty(0, np.int64)
-    cut_sets = sets if cut is plugged else _swept(cut, none, none)[0]
     rows = np.zeros((kernels.count_openings(plugged.rays, sets.opening), 9))
-    kernels.gather_openings(plugged.rays, sets, cut.rays, cut_sets, np.zeros(len(sets.opening), sets.opening.dtype), rows)
+    numbers = np.zeros(len(sets.opening), sets.opening.dtype)
+    kernels.gather_openings(plugged.rays, sets, cut.rays, *(ways_out or _ways_out(sets)), numbers, rows)
     rows = rows[rows[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
     closed = rows[:, 1] != OUTSIDE  # the others lead outside through earlier layers
     return _openings(rows[closed], plugged), Mouths(np.where(node < 0, UNKNOWN, layer), roots)
@@ -109,6 +109,11 @@ def _swept(runs: Runs, tracked: NDArray[np.int64], tracked_layer: NDArray[np.int
     own = _gaps(runs)
     sets = kernels.Sets(own, own.copy(), np.zeros(len(own)), own.copy(), np.zeros(len(own)))
     return sets, kernels.sweep(runs.rays, runs.grid.layer_mm, sets, tracked, tracked_layer)
+
+
+def _ways_out(sets: kernels.Sets) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Of each gap, (gaps,): whether it reaches outside within its layer, and whether it is joined with it so far."""
+    return sets.opening == OUTSIDE, sets.oldest == OUTSIDE
 
 
 def _gaps(runs: Runs) -> NDArray[np.integer]:

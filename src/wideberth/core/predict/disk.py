@@ -51,9 +51,9 @@ class Disk:
         if path is None or path.exists():
             return
         with suppress(OSError, CannotWrite, TypeError):
-            content = packed(result, known)
+            pieces = packed(result, known)
             self._folder.mkdir(parents=True, exist_ok=True)
-            write_safely(path, content)
+            write_safely(path, *pieces)
             self._tidy()
 
     def _tidy(self) -> None:

@@ -22,11 +22,13 @@ FORMAT = b"WBR1"
 HEAD, SIZE = struct.Struct("<4sI"), struct.Struct("<Q")
 """Format and checksum; length of the structure."""
 OURS = "wideberth.core."
+Piece = bytes | memoryview
 PLAIN = (str, int, float, bool, type(None))
 
 
-def packed(value: Any, known: Sequence[Any] = ()) -> bytes:
-    """A value as bytes: the format, a checksum over all that follows, the structure, then its arrays one after the other.
+def packed(value: Any, known: Sequence[Any] = ()) -> list[Piece]:
+    """A value as bytes, in pieces to be written one after the other: the format and a checksum over all that follows, the
+    structure, then its arrays as they are, not copied.
 
     Parameters
     ----------
@@ -41,8 +43,11 @@ def packed(value: Any, known: Sequence[Any] = ()) -> bytes:
     arrays = [np.ascontiguousarray(a) for a in packing.arrays]
     told = [[a.dtype.str, list(a.shape)] for a in arrays]
     structure = json.dumps([coded, told]).encode()
-    content = b"".join([SIZE.pack(len(structure)), structure, *(a.tobytes() for a in arrays)])
-    return HEAD.pack(FORMAT, zlib.crc32(content)) + content
+    content: list[Piece] = [SIZE.pack(len(structure)), structure, *(a.reshape(-1).view(np.uint8).data for a in arrays)]
+    checksum = 0
+    for piece in content:
+        checksum = zlib.crc32(piece, checksum)
+    return [HEAD.pack(FORMAT, checksum), *content]
 
 
 def unpacked(data: bytes, known: Sequence[Any] = ()) -> Any:

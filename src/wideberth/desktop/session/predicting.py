@@ -159,25 +159,35 @@ class Predicting(QObject):
         if seen is None or not self.is_of_now(seen) or self._tasks.predicts:
             return
         if seen.fineness.light:
-            self._run(lambda p: predict(job, stages, fine(), p, seen.plate))
+            self._run(lambda p: predict(job, stages, fine(), p, seen.plate), seen)
         elif seen.may_be_closer:
-            self._run(lambda p: look_closer(seen, stages, p))
+            self._run(lambda p: look_closer(seen, stages, p), seen)
         else:
 
             def beside(progress: Progress) -> None:
                 looks.keep()
                 ready_for_posts(seen, stages, progress)
-                stages.lay_to_rest(seen)
-                give_memory_back()
+                self._lay_to_rest(seen)
 
             self._tasks.beside(beside, lambda _: None)
 
-    def _run(self, work: Work) -> None:
+    def _lay_to_rest(self, seen: Prediction) -> None:
+        self._stages.lay_to_rest(seen)
+        give_memory_back()
+
+    def _run(self, work: Work, after: Prediction | None = None) -> None:
+        """Predict. after : what is shown meanwhile; it rests first, so that it takes no room beside what is large for a while."""
+
+        def made(progress: Progress) -> Prediction:
+            if after is not None:
+                self._lay_to_rest(after)
+            return self.prepared(work(progress))
+
         def done(seen: Prediction) -> None:
             if self.is_of_now(seen):
                 self._show(seen)
 
-        self._tasks.predict(lambda p: self.prepared(work(p)), done, self._refuse)
+        self._tasks.predict(made, done, self._refuse)
 
     def _show(self, seen: Prediction) -> None:
         """Show a prediction of the present job, and once that is drawn go on to a finer or a closer one."""

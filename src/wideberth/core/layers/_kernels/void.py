@@ -149,12 +149,13 @@ def count_openings(rays, opening):
 
 
 @njit(cache=True, nogil=True)
-def gather_openings(rays, sets, cut, cut_sets, number_of, out):
+def gather_openings(rays, sets, cut, leads_out, is_joined, number_of, out):
     """Openings in the plugged sweep, with what the cut sweep says of the same spot.
 
     Openings are closed in within their layer; those whose set (0) is joined with outside through earlier layers are told too.
     Told in `out`, (openings, 9), zero before: layer, set, set volume, area, area·x, area·y, left run, reaches outside within the
-    layer in the cut sweep (0/1), joined with outside there (0/1). number_of : (gaps,), zero before, to work with.
+    layer in the cut sweep (0/1), joined with outside there (0/1). leads_out, is_joined : the same of each gap of the cut print.
+    number_of : (gaps,), zero before, to work with.
     """
     count = 0
     for k in range(rays.layers):
@@ -187,7 +188,7 @@ def gather_openings(rays, sets, cut, cut_sets, number_of, out):
                     out[o, 7] = 1.0
                     out[o, 8] = 1.0
                 else:
-                    if cut_sets.opening[m] == 0:
+                    if leads_out[m]:
                         out[o, 7] = 1.0
-                    if cut_sets.oldest[m] == 0:
+                    if is_joined[m]:
                         out[o, 8] = 1.0
