@@ -24,7 +24,7 @@ from wideberth.core.support.bearing import Trial, least
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.shifting import Pool, shifted
 from wideberth.core.support.spots import Spots
-from wideberth.core.support.standing import feet_of, outriggers, with_outriggers
+from wideberth.core.support.standing import Tilting, feet_of, outriggers, with_outriggers
 from wideberth.core.support.thinning import Asked
 from wideberth.core.support.tuning import narrowed, sized_anew
 
@@ -143,7 +143,9 @@ def test_pads_that_carry_nothing_are_as_few_and_near_as_the_plate_asks(turn: flo
     mesh = set_down(turned(trimesh.creation.box((44, 5, 30)), turn, (0, 0, 1)), 5.0)
     supports, trial = propose_tips(mesh, bench).supports.without_outriggers(), Trial(mesh, bench)
     pad = bench.supports.pad_mm
-    wide = with_outriggers(supports, outriggers(feet_of(supports), 4, pad))
+    tilting = Tilting.by((borne := trial.borne(supports)).part_pulls.tug().pulls, borne.layers)
+    feet = feet_of(supports)
+    wide = with_outriggers(supports, outriggers(feet, tilting, 0.4 * tilting.hardest_n(feet, pad), pad))
     made = narrowed(wide, trial)
     grip = min(1.05 * bench.supports.wanted_margin, least(trial.borne(wide).plate_margin))
     assert least(trial.borne(made).plate_margin) >= grip

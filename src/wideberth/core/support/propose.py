@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import cache
+from functools import cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,7 +21,7 @@ from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
 from wideberth.core.support.route import Point
 from wideberth.core.support.routing import Clearance, find_route
-from wideberth.core.support.shifting import FEW, Pool, shifted
+from wideberth.core.support.shifting import Pool, fewest
 from wideberth.core.support.sizes import contact_depth_mm
 from wideberth.core.support.solids import touches
 from wideberth.core.support.spots import NO_SPOTS, Spots, side_spots, wanted_spots
@@ -34,7 +34,6 @@ from wideberth.core.support.tuning import (
     sized_anew,
     sized_for,
     steadied,
-    tuned,
     without_idle,
 )
 
@@ -134,12 +133,10 @@ def propose_tips(
         known = None if answered or widens else borne
     supports = steadied(supports, trial, progress)
     whole = None if finish is None else finish.whole()
-    times = _times(supports, barred.surface, whole)
-    supports, went = tuned(supports, trial, under, times, progress.part(0.8, 0.95))
-    if 0 < len(supports.contacts) <= FEW:
-        pool = _pool(barred.without(_together(spots, spare)), barred.surface, whole, apart)
-        supports = shifted(supports, trial, under, times, pool, clear, progress.part(0.95, 1.0))
-        times = _times(supports, barred.surface, whole)
+    pool = _pool(barred.without(_together(spots, spare)), barred.surface, whole, apart)
+    many, times_of = len(supports.contacts), partial(_times, surface=barred.surface, finish=whole)
+    supports = fewest(supports, trial, under, times_of, pool, clear, progress.part(0.8, 1.0))
+    went = many - len(supports.contacts)
     for _ in range(LAST_ROUNDS):
         lone = barred.but_refused(_under_islands(trial.printed(supports), light))
         before = len(supports.contacts)
@@ -147,7 +144,7 @@ def propose_tips(
         if len(supports.contacts) == before:
             break
         supports, _ = sized_anew(supports, trial)
-    needed = without_idle(supports, trial, under, times) if supports else supports
+    needed = without_idle(supports, trial, under, times_of(supports)) if supports else supports
     went += len(supports.contacts) - len(needed.contacts)
     supports = narrowed(steadied(needed, trial, progress.part(1.0, 1.0)), trial)
     supports = _deepened(_braced(supports, trial, clear), barred.surface, whole, bench.supports)

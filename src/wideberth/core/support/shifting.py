@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -15,7 +16,7 @@ from wideberth.core.support.need import Need
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.solids import touches
 from wideberth.core.support.spots import Spots
-from wideberth.core.support.thinning import AIM, STAYS, Asked, Bounds
+from wideberth.core.support.thinning import AIM, STAYS, Asked, Bounds, minutes_to_finish
 from wideberth.core.support.tuning import (
     LEAST_PLATE_MARGIN,
     NEARLY_HOLDS,
@@ -24,12 +25,15 @@ from wideberth.core.support.tuning import (
     standing,
     steadied,
     tried_on,
+    tuned,
     weak_spot,
 )
 
 FEW = 12
 """With so few tips each has a great share of the minutes; more of them even out, and shifting saves next to nothing."""
-ROUNDS, TRIES, LED = 3, 200, 12
+SOME = 40
+"""More tips than that are thinned out once: it takes long, and the ends are much the same."""
+ROUNDS, TRIES, LED = 3, 100, 12
 """So many spots are tried in each round, for all tips together, and to so many of the best a way is looked for."""
 LEAST_SAVED_MIN = 0.01
 FARTHEST = 3.0
@@ -53,6 +57,36 @@ class Pool:
         room = np.linalg.norm(self.spots.points[inside, None] - others[None], axis=2).min(axis=1, initial=np.inf)
         free = inside[room >= clear_mm]
         return [int(i) for i in free[np.argsort(away[free], kind="stable")][:most]]
+
+
+def fewest(
+    supports: Supports,
+    trial: Trial,
+    under: Undersides,
+    times_of: Callable[[Supports], dict[str, float]],
+    pool: Pool,
+    room: Clearance,
+    progress: Progress,
+) -> Supports:
+    """Supports with as few tips as hold, where they are quickest to finish: thinned out, and few of them shifted and thinned out
+    once more while that leaves fewer.
+
+    Some tips are thinned out both for a base that may get wider and for one that may not: the ways end apart, and the better end
+    is kept. times_of : how many times as long as on a usual face their marks take.
+    """
+    times, house = times_of(supports), trial.bench.house
+    wider = (True, False) if len(supports.contacts) <= SOME else (True,)
+    ends = []
+    for number, may_widen in enumerate(wider):
+        share = progress.part(number / len(wider), (number + 1) / len(wider))
+        made = tuned(supports, trial, under, times, share.part(0.0, 0.7), may_widen)
+        many = np.inf
+        while 0 < len(made.contacts) <= FEW and len(made.contacts) < many:
+            many = len(made.contacts)
+            made = shifted(made, trial, under, times_of(made), pool, room, share.part(0.7, 0.9))
+            made = tuned(made, trial, under, times_of(made), share.part(0.9, 1.0), may_widen)
+        ends.append((round(minutes_to_finish(made, times_of(made), house), 3), number, made))
+    return min(ends)[2]
 
 
 def shifted(

@@ -16,6 +16,11 @@ from wideberth.core.loads import Pulls
 from wideberth.core.support.graph import On, Supports
 
 LEAST_SPAN = 1e-12
+WAYS_OUT, PADS_OUT, MOST_OUTRIGGERS = 16, (1, 2, 3, 4), 6
+"""Pads that carry nothing stand in one of so many directions, so many pads farther out than the feet there; no more of them."""
+PAD_AS_RIB = 1.5
+"""A pad takes as much resin as a rib of so many times its diameter."""
+Values = NDArray[np.float64]
 Places = NDArray[np.float64]
 """Where feet stand on the plate, (n, 2) [mm]."""
 
@@ -62,9 +67,22 @@ class Tilting:
         tilt = np.linalg.solve(second, moment)
         return float((self.pull_n / len(feet) + off @ tilt + 0.5 * pad_mm * np.hypot(*tilt)).max(initial=0.0))
 
+    def hardest_with(self, feet: Places, more: Places, pad_mm: float) -> Values:
+        """As `hardest_n`, for the same feet with others beside them: (m, k, 2) places of k more, (m,) [N]."""
+        count = len(feet) + more.shape[1]
+        middle = (feet.sum(axis=0) + more.sum(axis=1)) / count
+        second = feet.T @ feet + np.einsum("mki,mkj->mij", more, more) - count * middle[:, :, None] * middle[:, None, :]
+        second += count * pad_mm**2 / 16 * np.eye(2)
+        moment = np.stack((self.x_nmm, self.y_nmm)) - middle[:, :, None] * self.pull_n
+        tilt = np.linalg.solve(second, moment)
+        outer = feet[_outermost(feet)]
+        off = np.concatenate((np.broadcast_to(outer, (len(more), *outer.shape)), more), axis=1) - middle[:, None, :]
+        hardest = np.einsum("mci,mil->mcl", off, tilt).max(axis=1) + 0.5 * pad_mm * np.linalg.norm(tilt, axis=1)
+        return np.asarray((self.pull_n / count + hardest).max(axis=1, initial=0.0))
+
 
 def _outermost(points: NDArray[np.float64]) -> NDArray[np.int64]:
-    """Corners of the hull of points (n, 3); all of them where they are few, or lie in a plane."""
+    """Corners of the hull of points (n, 2) or (n, 3); all of them where they are few, or lie on a line or in a plane."""
     least = points.min(axis=0, initial=np.inf)
     try:
         within = (points - least) / np.maximum(np.ptp(points, axis=0), LEAST_SPAN)
@@ -78,13 +96,43 @@ def feet_of(supports: Supports) -> Places:
     return np.array([(f.x_mm, f.y_mm) for f in supports.feet if f.on is On.PLATE]).reshape(-1, 2)
 
 
-def outriggers(feet: Places, steps: int, pad_mm: float) -> Places:
-    """Two pads to both sides of the line on which feet stand, so many pads farther out than any of them, (2, 2) [mm]."""
-    middle = feet.mean(axis=0)
-    off = feet - middle
-    across = np.linalg.eigh(off.T @ off)[1][:, 0] if len(feet) > 1 else np.array([0.0, 1.0])
-    out = float(np.abs(off @ across).max()) + steps * pad_mm
-    return np.array([middle - out * across, middle + out * across])
+def outriggers(feet: Places, tilting: Tilting, most_n: float, pad_mm: float) -> Places:
+    """Pads to stand beside feet so that none of them has to bear more than `most_n`, (n, 2) [mm]: those of one, or of two, that
+    take least resin with their ribs, or as few more as do; those that help most where none do."""
+    if tilting.hardest_n(feet, pad_mm) <= most_n:
+        return np.empty((0, 2))
+    around = _places_around(feet, pad_mm)
+    to_rib_mm = np.linalg.norm(around[:, None] - feet, axis=2).min(axis=1)
+    each, found = np.arange(len(around)), []
+    for tried in (each[:, None], np.stack(np.triu_indices(len(around), 1), axis=1)):
+        hardest = tilting.hardest_with(feet, around[tried], pad_mm)
+        takes = (to_rib_mm[tried] + PAD_AS_RIB * pad_mm).sum(axis=1)
+        takes[hardest > most_n] = np.inf
+        found.append((float(takes.min()), tried[takes.argmin()]))
+    takes_least, pads = min(found, key=lambda one: one[0])
+    if np.isfinite(takes_least):
+        return around[pads]
+    pads, bears = tried[hardest.argmin()], float(hardest.min())
+    while bears > most_n and len(pads) < MOST_OUTRIGGERS:
+        tried = np.column_stack((np.broadcast_to(pads, (len(each), len(pads))), each))
+        hardest = tilting.hardest_with(feet, around[tried], pad_mm)
+        if hardest.min() >= bears:
+            break
+        pads, bears = tried[hardest.argmin()], float(hardest.min())
+    return around[pads]
+
+
+def widest(feet: Places, pad_mm: float) -> Places:
+    """Feet with pads as far out as these may be, four around."""
+    return np.concatenate((feet, _places_around(feet, pad_mm).reshape(len(PADS_OUT), WAYS_OUT, 2)[-1, :: WAYS_OUT // 4]))
+
+
+def _places_around(feet: Places, pad_mm: float) -> Places:
+    """Where pads that carry nothing may stand, (n, 2) [mm], the nearest first."""
+    turn = 2 * np.pi * np.arange(WAYS_OUT) / WAYS_OUT
+    ways, middle = np.column_stack((np.cos(turn), np.sin(turn))), feet.mean(axis=0)
+    reach = ((feet - middle) @ ways.T).max(axis=0)
+    return np.concatenate([middle + (reach + steps * pad_mm)[:, None] * ways for steps in PADS_OUT])
 
 
 def with_outriggers(supports: Supports, spots: Places) -> Supports:

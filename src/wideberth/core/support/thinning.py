@@ -9,7 +9,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from wideberth.core.bench import Bench, mark_min
+from wideberth.core.bench import Bench, HouseRules, mark_min
 from wideberth.core.layers import Printed, Touch
 from wideberth.core.loads import SPECK_PULL_N, Loads, OneOther, Tug, Undersides, sag_of
 from wideberth.core.progress import Progress
@@ -81,10 +81,8 @@ class Asked:
         return supports.sized({c.id: round(float(d), 3) for c, d in zip(supports.contacts, fitting, strict=True)})
 
     def minutes(self, supports: Supports) -> float:
-        """To finish the marks of all contacts and of feet on the part."""
-        marks = [(c.id, c.diameter_mm) for c in supports.contacts] + list(supports.feet_on_part.items())
-        times = np.array([self.times.get(id, 1.0) for id, _ in marks])
-        return float((times * mark_min(np.array([thick for _, thick in marks]), self.bench.house)).sum())
+        """See `minutes_to_finish`."""
+        return minutes_to_finish(supports, self.times, self.bench.house)
 
     def minutes_of(self, contact: str, supports: Supports) -> float:
         """To finish the mark of a contact, and that of its foot where it stands on the part."""
@@ -131,6 +129,13 @@ class Asked:
         printed = self.printed.with_touches(held)
         begins, component = set(printed.islands.tolist()), printed.touched.tolist()
         return {t.contact for t, c in zip(held, component, strict=True) if c in begins and component.count(c) == 1}
+
+
+def minutes_to_finish(supports: Supports, times: dict[str, float], house: HouseRules) -> float:
+    """The marks of all contacts, and of feet on the part. times : as in `Asked`."""
+    marks = [(c.id, c.diameter_mm) for c in supports.contacts] + list(supports.feet_on_part.items())
+    longer = np.array([times.get(id, 1.0) for id, _ in marks])
+    return float((longer * mark_min(np.array([thick for _, thick in marks]), house)).sum())
 
 
 class Order(StrEnum):

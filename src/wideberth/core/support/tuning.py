@@ -16,12 +16,12 @@ from wideberth.core.progress import Progress
 from wideberth.core.support.bearing import Trial, least, sized
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.solids import touches, without_touch
-from wideberth.core.support.standing import Tilting, feet_of, outriggers, with_outriggers
+from wideberth.core.support.standing import Tilting, feet_of, outriggers, widest, with_outriggers
 from wideberth.core.support.thinning import AIM, LEAST_TIPS, STAYS, UNSTEADY, Asked, Bounds, Order, refitted, slimmed, thinned
 
 LEAST_PLATE_MARGIN = 1.6
 """Up to that tips are set for the plate's sake; pads that carry nothing up to what is wanted of tips."""
-RESIZING_ROUNDS, OUTRIGGER_STEPS, HALF_PADS_OUT = 3, 4, (-1, 0, 1, 2, 3, 4)
+RESIZING_ROUNDS, SURER = 3, (1.0, 0.85, 0.7, 0.5)
 NEARLY_STANDS, FEW_FEET = 1.25, 8
 """What feet bear is estimated within a fifth: what looks worse than that is not looked at closely. Beside more feet than a few a
 pad more or less is next to nothing."""
@@ -48,23 +48,25 @@ class _Weak:
 
 
 def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
-    """With pads of the base to both sides of the line on which the feet stand, as far out as the plate asks for, and no others;
-    none where it holds, or where none would help. The farther out they are, the better they hold: where the farthest do not do,
-    they stay."""
+    """With pads of the base that carry nothing, as few and as near as the plate asks for, and no others; none where it holds, or
+    where none would help. Where none do, those stay that help most."""
     supports, aim = supports.without_outriggers(), grip_aim(trial.bench)
     feet, pad = feet_of(supports), trial.bench.supports.pad_mm
-    if len(feet) == 0 or least(trial.borne(supports).plate_margin) >= aim:
+    borne = trial.borne(supports)
+    best, grip = supports, least(borne.plate_margin)
+    if len(feet) == 0 or grip >= aim:
         return supports
     progress.at(0.8, "widening the base")
-
-    def grip(of: Supports) -> float:
-        return least(trial.borne(of).plate_margin)
-
-    widest = with_outriggers(supports, outriggers(feet, OUTRIGGER_STEPS, pad))
-    if grip(widest) < aim:
-        return widest if grip(widest) > grip(supports) + SLACK else supports
-    nearer = (with_outriggers(supports, outriggers(feet, steps, pad)) for steps in range(1, OUTRIGGER_STEPS))
-    return next((made for made in nearer if grip(made) >= aim), widest)
+    tilting = Tilting.by(borne.part_pulls.tug().pulls, borne.layers)
+    most = tilting.hardest_n(feet, pad) * grip / aim
+    for share in SURER:  # how feet bear is an estimate
+        made = with_outriggers(supports, outriggers(feet, tilting, share * most, pad))
+        margin = least(trial.borne(made).plate_margin)
+        if margin > grip + SLACK:
+            best, grip = made, margin
+        if grip >= aim:
+            break
+    return best
 
 
 def grip_aim(bench: Bench) -> float:
@@ -73,8 +75,8 @@ def grip_aim(bench: Bench) -> float:
 
 
 def narrowed(supports: Supports, trial: Trial) -> Supports:
-    """With as few of the pads that carry nothing as the plate asks for: none, or on few feet one of them nearer or farther out,
-    or all a little nearer; as they are where none of these holds."""
+    """With as few of the pads that carry nothing as the plate asks for: none, or on few feet one less, or all a little nearer; as
+    they are where none of these holds."""
     pads, bare, pad_mm = supports.outriggers, supports.without_outriggers(), trial.bench.supports.pad_mm
     if not pads or len(feet_of(bare)) == 0:
         return supports
@@ -85,8 +87,8 @@ def narrowed(supports: Supports, trial: Trial) -> Supports:
     most = NEARLY_STANDS * tilting.hardest_n(feet_of(supports), pad_mm) * margin / max(grip, SLACK)
     off = np.array([pad.point_mm[:2] for pad in pads]) - middle
     half = 0.5 * pad_mm * off / np.maximum(np.hypot(*off.T), pad_mm)[:, None]
-    one_by_one = [middle + off[[n]] + steps * half[[n]] for steps in HALF_PADS_OUT for n in range(len(pads))]
-    fewer = [*one_by_one, middle + off - 2 * half, middle + off - half] if len(feet_of(bare)) <= FEW_FEET else []
+    less_one = [middle + np.delete(off, n, axis=0) for n in range(len(pads))]
+    fewer = [*less_one, middle + off - 2 * half, middle + off - half] if len(feet_of(bare)) <= FEW_FEET else []
     for spots in (np.empty((0, 2)), *fewer):
         made = with_outriggers(bare, spots)
         if tilting.hardest_n(feet_of(made), pad_mm) <= most and least(trial.borne(made).plate_margin) >= grip:
@@ -95,20 +97,22 @@ def narrowed(supports: Supports, trial: Trial) -> Supports:
 
 
 def tuned(
-    supports: Supports, trial: Trial, under: Undersides, times: dict[str, float], progress: Progress
-) -> tuple[Supports, int]:
-    """Supports less what idles, sized anew, and how many tips went; as they were where less would not hold as well.
+    supports: Supports, trial: Trial, under: Undersides, times: dict[str, float], progress: Progress, may_widen: bool = True
+) -> Supports:
+    """Supports less what idles, sized anew; as they were where less would not hold as well.
+
+    may_widen : whether they may be so few that the plate asks for a wider base.
 
     Where the plate would then hold too little the outermost of those that went come back, since the base tilts off about its
     edge; where a tip would, or something would hang unsteadily, those next to it.
     """
     if len(supports.contacts) < LEAST_TO_THIN:
-        return supports, 0
+        return supports
     bench, before = trial.bench, trial.borne(supports)
     rough = tried_on(supports, trial)
     asked = Asked(trial.printed(supports), rough, under, bench, times, finer_by(supports, before, rough))
     finely = replace(asked, borne=before, finer={})
-    stands = standing(supports, before, bench)
+    stands = standing(supports, before, bench, may_widen)
     with ThreadPoolExecutor(len(Order)) as side_by_side:
         ways = list(side_by_side.map(lambda order: thinned(supports, asked, progress.part(0.0, 0.6), order, stands), Order))
     fewer = min(ways, key=lambda way: round(asked.minutes(asked.fitted(way)), 3))
@@ -160,8 +164,7 @@ def tuned(
         back = _come_back(supports, made, went, weak, after, bench)[: max(COME_BACK[number], wants)]
         sizes = {c.id: c.diameter_mm for c in made.contacts}
         fewer = supports.without(set(went) - set(back)).sized(sizes)
-    best = min(held, key=asked.minutes, default=supports)
-    return best, len(supports.contacts) - len(best.contacts)
+    return min(held, key=asked.minutes, default=supports)
 
 
 def standing(
@@ -177,8 +180,7 @@ def standing(
         feet = feet_of(rest)
         if tilting.hardest_n(feet, pad) <= most or len(feet) == 0:
             return True
-        wide = np.concatenate((feet, outriggers(feet, OUTRIGGER_STEPS, pad)))
-        return may_widen and tilting.hardest_n(wide, pad) <= most
+        return may_widen and tilting.hardest_n(widest(feet, pad), pad) <= most
 
     return stands
 
