@@ -66,9 +66,8 @@ def test_what_is_proposed_for_solids_by_chance_holds() -> None:
         lost = [island for island in verdict.islands if not island.supported and island.area_mm2 >= SPECK_MM2]
         wrong = [f.message for f in verdict.findings if f.code in NEVER]
         weakest = min(tip.margin for tip in verdict.tips if tip.margin is not None)
-        print(
-            f"\n{seed}: {proposed.why}; weakest ×{weakest:.2f}, plate ×{verdict.plate_margin:.2f}, {verdict.finishing_min:.1f} min"
-        )
+        minutes = verdict.finishing_min
+        print(f"\n{seed}: {proposed.why}; weakest ×{weakest:.2f}, plate ×{verdict.plate_margin:.2f}, {minutes:.1f} min")
         fall_short += bool(lost or wrong)
         assert weakest >= bench.supports.wanted_margin
         assert not (lost or wrong) or TOLD in proposed.why, (seed, lost, wrong)
