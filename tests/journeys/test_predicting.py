@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -9,11 +10,12 @@ import pytest
 import trimesh
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
-from PySide6.QtWidgets import QApplication, QPushButton
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
 from wideberth.core.layers import CUP, EMPTY, FRESH, PART, SEALED_CUP
+from wideberth.core.predict import Prediction
 from wideberth.core.verdict import FIGURES
 from wideberth.desktop.window import MainWindow
 
@@ -171,3 +173,19 @@ def test_the_predict_step_says_how_it_comes_off_and_what_comes_after(window: Mai
     said = [line.text() for line in step.leaves["Afterwards"].said if line.isVisible()]  # type: ignore[attr-defined]
     assert said[::2] == ["Drip", "Wash", "Cure", "Paint"]
     assert f"{verdict.care.clings_ml:.1f} mL cling" in said[1]
+
+
+def test_a_prediction_with_nothing_to_say_says_so(opened: MainWindow) -> None:
+    """Before it "no prediction yet" stood there for good where the first prediction had no finding."""
+    view, p = opened.findings, opened.session.prediction
+    assert p is not None
+
+    def said(seen: Prediction | None) -> list[str]:
+        opened.session.predicting.prediction = seen
+        view.refresh()
+        return [label.text() for label in view.findChildren(QLabel) if label.isVisible()]
+
+    assert "No prediction yet." in said(None)
+    quiet = said(replace(p, verdict=replace(p.verdict, findings=())))
+    assert "Nothing to say against it." in quiet and "No prediction yet." not in quiet
+    assert "Nothing to say against it." not in said(p)

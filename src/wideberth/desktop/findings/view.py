@@ -125,7 +125,7 @@ class FindingsView(QFrame):
         super().__init__()
         self.setObjectName("card")
         self._session = session
-        self._shown: tuple[Finding, ...] | None = None
+        self._shown: tuple[bool, tuple[Finding, ...]] | None = None
         self.title = ElidedLabel("Findings")
         self.title.setProperty("role", "head")
         self._area = QScrollArea()
@@ -154,9 +154,9 @@ class FindingsView(QFrame):
     def refresh(self) -> None:
         p = self._session.prediction
         findings = p.verdict.findings if p is not None else ()
-        if findings == self._shown:
+        if (p is not None, findings) == self._shown:
             return
-        self._shown = findings
+        self._shown = p is not None, findings
         told = findings[:SHOWN]
         for row in self._rows[len(told) :]:
             row.setParent(None)  # seen no more from now on
