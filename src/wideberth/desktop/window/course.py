@@ -65,7 +65,8 @@ def course_state(
         if verdict is None:
             return "open", "computing"
         bad = sum(f.severity != "note" for f in verdict.findings)
-        return ("look", count(bad, "finding")) if bad else ("done", count(len(verdict.findings), "note"))
+        notes = count(len(verdict.findings), "note") if verdict.findings else "nothing to say"
+        return ("look", count(bad, "finding")) if bad else ("done", notes)
     if step == "log":
         return "open", "what happened"
     if step == "plan":
