@@ -80,11 +80,13 @@ def fewest(
     for number, may_widen in enumerate(wider):
         share = progress.part(number / len(wider), (number + 1) / len(wider))
         made = tuned(supports, trial, under, times, share.part(0.0, 0.7), may_widen)
-        many = np.inf
+        many, done = np.inf, 0.7
         while 0 < len(made.contacts) <= FEW and len(made.contacts) < many:
             many = len(made.contacts)
-            made = shifted(made, trial, under, times_of(made), pool, room, share.part(0.7, 0.9))
-            made = tuned(made, trial, under, times_of(made), share.part(0.9, 1.0), may_widen)
+            shifting, done = share.part(done, 0.65 * done + 0.35), 0.65 * done + 0.35
+            made = shifted(made, trial, under, times_of(made), pool, room, shifting)
+            tuning, done = share.part(done, 0.8 * done + 0.2), 0.8 * done + 0.2
+            made = tuned(made, trial, under, times_of(made), tuning, may_widen)
         ends.append((round(minutes_to_finish(made, times_of(made), house), 3), number, made))
     return min(ends)[2]
 
