@@ -83,7 +83,7 @@ MUTATIONS = (
     Mutation("pads of the base stand where they take most resin", "support/standing.py", "found.append((float(takes.min()), tried[takes.argmin()]))", "found.append((float(takes.min()), tried[(takes * (takes < np.inf)).argmax()]))", ("test_standing",)),
     Mutation("a base gets wider one way only", "support/standing.py", "    ways, middle = np.column_stack((np.cos(turn), np.sin(turn))), feet.mean(axis=0)", "    ways, middle = np.column_stack((np.cos(turn) ** 0, 0 * turn)), feet.mean(axis=0)", ("test_standing",)),
     Mutation("pads of the base stay though they are not asked for", "support/tuning.py", "    for spots in (np.empty((0, 2)), *fewer):", "    for spots in ():", ("test_shifting",)),
-    Mutation("pads that no post stands on are not looked for", "support/beside.py", "    while len(pads) < MOST_PADS:", "    while False:", ("test_found_bases",)),
+    Mutation("pads that no post stands on are not looked for", "support/found_base.py", "        while len(pads) < MOST_PADS:", "        while False:", ("test_found_bases",)),
     Mutation("a tip beside what begins need not reach it", "support/room.py", "if wide <= self.settings.largest_tip_mm:", "if True:", ("test_bracing",)),
     Mutation("a tip comes where one stands", "support/room.py", "if route is None or np.linalg.norm(have - route.spot_mm, axis=1).min(initial=np.inf) < self.settings.smallest_tip_mm:", "if route is None:", ("test_bracing",)),
     Mutation("a beginning is carried from where it looks up", "propose/judged.py", "way = room.way_under(spot, supports)", "way = (found, 0.4) if (found := room.way_to(spot, supports)) else None", ("test_falls_short",)),

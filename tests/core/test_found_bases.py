@@ -20,7 +20,7 @@ from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import propose_found, propose_support
 from wideberth.core.support import BaseKind, Supports
 from wideberth.core.support.base import base_mesh
-from wideberth.core.support.beside import pads_beside
+from wideberth.core.support.found_base import FoundBase
 from wideberth.core.support.graph import Foot
 from wideberth.core.support.standing import with_outriggers
 
@@ -38,7 +38,7 @@ def spread(seed: int, count: int, apart_mm: float) -> np.ndarray:
 @pytest.mark.parametrize("kind", [BaseKind.PADS, BaseKind.ALONE, BaseKind.SLAB])
 @pytest.mark.parametrize("seed", [3, *further(range(4, 16))])
 def test_pads_that_no_post_stands_on_are_found_where_they_are(kind: BaseKind, seed: int, bench: Bench) -> None:
-    """On bases of three to seven feet with none to three more; a slab has none, however wide it is."""
+    """On bases of three to seven feet with none to three more, and what kind of base it is."""
     many, more = 3 + seed % 5, seed % 4
     places = spread(seed, many + more, 9.0)
     feet, beside = places[:many], places[many:]
@@ -47,13 +47,33 @@ def test_pads_that_no_post_stands_on_are_found_where_they_are(kind: BaseKind, se
     mesh = base_mesh(supports, bench.supports)
     assert mesh is not None
     grid = grid_over(mesh.low, mesh.high, 0.05, 0.05)
-    found = pads_beside(cast(mesh.points, mesh.faces, grid), grid.layers // 2, feet)
+    seen = FoundBase.of(cast(mesh.points, mesh.faces, grid), grid.layers - 2)
+    assert seen.kind(feet) is kind
     if kind is BaseKind.SLAB:
-        assert len(found) == 0
+        again = replace(supports, feet=())
+        drawn = base_mesh(with_outriggers(again, seen.corners_of_slab(bench.supports.pad_mm)), bench.supports)
+        assert drawn is not None and drawn.volume_mm3 == pytest.approx(mesh.volume_mm3, rel=0.02)
     else:
+        found = seen.pads_beside(feet)
         assert len(found) == more
         for pad in beside:
             assert np.hypot(*(found - pad).T).min() <= 0.5
+
+
+@pytest.mark.parametrize("kind", [BaseKind.ALONE, *further([BaseKind.SLAB, BaseKind.PADS])])
+def test_a_base_of_another_kind_holds_as_it_did(kind: BaseKind, bench: Bench) -> None:
+    """Pads that stand alone were drawn tied together, and seemed to hold three times as much."""
+    stages, own = Stages(), bench.with_value("supports.base", str(kind))
+    tee = [trimesh.creation.box((4, 4, 24)), trimesh.creation.box((26, 6, 3)).apply_translation((0, 0, 12))]
+    solid = turned(trimesh.boolean.union(tee, engine="manifold"), 40, (1, 0.4, 0))
+    part = replace(taken_in(as_source(as_mesh(solid))), pose=Pose(gap_mm=4.0))
+    job = propose_support(job_of("tee", own, (part,)), ONE, stages).job
+    solids = stages.solids(job.part(ONE), own.supports)
+    assert solids.supports is not None
+    whole = of_solid(as_solid(resolved(solids.outer)) + as_solid(resolved(solids.supports)))
+    again = propose_found(job_of("read", bench, (taken_in(as_source(whole)),)), ONE, stages).job
+    holds, held = (predict(j, stages, fine()).verdict.plate_margin for j in (again, job))
+    assert holds == pytest.approx(held, rel=0.12)
 
 
 @pytest.mark.parametrize("degrees", [150.0, *further([130.0, 20.0])])

@@ -6,7 +6,7 @@ into something bulky. A contact is the thinnest section just before that.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,12 +15,12 @@ from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Sections, cast, grid_over, sections
 from wideberth.core.model import Closest, Mesh, open_loops
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.support.beside import pads_beside
-from wideberth.core.support.graph import Supports, started
+from wideberth.core.support.found_base import FoundBase
+from wideberth.core.support.graph import BaseKind, Supports, started
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.route import Route
 from wideberth.core.support.slender import EVEN, LAYER_MM, LONGEST_CONE_MM, PITCH_MM, SHORTEST_MM, Carried, carried, down, lower
-from wideberth.core.support.standing import feet_of
+from wideberth.core.support.standing import feet_of, with_outriggers
 
 HIGHEST_BASE_MM = 5.0
 LEAST_DROP = 0.6
@@ -72,7 +72,7 @@ class Found:
     def words(self) -> str:
         """What was found: `34 tips of 0.30 to 0.55 mm on 28 posts, over a base of 0.8 mm`."""
         sizes = [c.diameter_mm for c in self.supports.contacts]
-        beside = len(self.supports.outriggers)
+        beside = 0 if self.supports.base is BaseKind.SLAB else len(self.supports.outriggers)
         pads = f" with {beside} pad{'s' if beside > 1 else ''} beside them" if beside else ""
         base = f", over a base of {self.base_mm:.1f} mm{pads}" if self.base_mm > 0 else ""
         return f"{len(sizes)} tips of {min(sizes):.2f} to {max(sizes):.2f} mm on {len(self.supports.posts)} posts{base}"
@@ -122,8 +122,10 @@ def recognised(mesh: Mesh, settings: SupportSettings, progress: Progress | None 
         if not route.shared:
             taken[int(end.way[-1])] = (supports.posts[-1].id, end.way)
     if base_layers:
-        for x, y in pads_beside(of.runs, base_layers // 2, feet_of(supports) - shift[:2]) + shift[:2]:
-            supports = supports.with_outrigger(float(x), float(y))
+        base, feet = FoundBase.of(of.runs, max(0, base_layers - 2)), feet_of(supports) - shift[:2]
+        kind = base.kind(feet)
+        beside = base.corners_of_slab(settings.pad_mm) if kind is BaseKind.SLAB else base.pads_beside(feet)
+        supports = replace(with_outriggers(supports, beside + shift[:2]), base=kind)
     return Found(placed, supports, float(part.low[2]), base_layers * LAYER_MM)
 
 
