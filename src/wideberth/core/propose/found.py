@@ -32,7 +32,8 @@ def _found(of: _Looking, progress: Progress) -> Found | None:
 def propose_found(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """The job with a model that came with supports taken apart: the part alone, its open contacts filled, on tips of its own.
 
-    The supports that it came with are drawn anew: contacts, posts and feet where they were, the base as the bench has it.
+    The supports that it came with are drawn anew: contacts, posts, feet and pads of the base where they were, a base of the same
+    kind as high as the bench has it.
 
     Raises
     ------
