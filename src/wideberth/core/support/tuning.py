@@ -132,7 +132,7 @@ def tuned(
             return weak, 1
         margin = least(after.plate_margin)
         if margin < grip_aim(bench):
-            if widens:
+            if widens or margin < NEARLY_HOLDS * grip:  # pads that stood well beside all feet may not beside fewer
                 made = steadied(made, trial, progress.part(0.6, 0.6))
                 margin = least(trial.borne(made).plate_margin)
             share = margin / (NEARLY_HOLDS * grip)
