@@ -180,7 +180,7 @@ def standing(
         feet = feet_of(rest)
         if tilting.hardest_n(feet, pad) <= most or len(feet) == 0:
             return True
-        return may_widen and tilting.hardest_n(widest(feet, pad), pad) <= most
+        return may_widen and tilting.hardest_n(widest(feet_of(rest.without_outriggers()), pad), pad) <= most
 
     return stands
 
