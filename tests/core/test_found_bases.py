@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
 import pytest
 import trimesh
+from manifold3d import Manifold
 
 from conftest import ONE, as_mesh, as_source, turned
 from reference.further import further
@@ -18,7 +20,7 @@ from wideberth.core.model import as_solid, resolved
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import propose_found, propose_support
-from wideberth.core.support import BaseKind, Supports
+from wideberth.core.support import BaseKind, Supports, recognised
 from wideberth.core.support.base import base_mesh
 from wideberth.core.support.found_base import FoundBase
 from wideberth.core.support.graph import Foot
@@ -48,7 +50,7 @@ def test_pads_that_no_post_stands_on_are_found_where_they_are(kind: BaseKind, se
     assert mesh is not None
     grid = grid_over(mesh.low, mesh.high, 0.05, 0.05)
     seen = FoundBase.of(cast(mesh.points, mesh.faces, grid), grid.layers - 2)
-    assert seen.kind(feet) is kind
+    assert seen.kind(bench.supports.pad_mm) is kind
     if kind is BaseKind.SLAB:
         again = replace(supports, feet=())
         drawn = base_mesh(with_outriggers(again, seen.corners_of_slab(bench.supports.pad_mm)), bench.supports)
@@ -58,6 +60,46 @@ def test_pads_that_no_post_stands_on_are_found_where_they_are(kind: BaseKind, se
         assert len(found) == more
         for pad in beside:
             assert np.hypot(*(found - pad).T).min() <= 0.5
+
+
+FOREIGN = {
+    "plate": (Manifold.cube((60, 40, 1), True).translate((0, 0, 0.5)), BaseKind.SLAB),
+    "disc": (Manifold.cylinder(1, 24, 24, 128), BaseKind.SLAB),
+    "bars": (
+        sum(
+            (Manifold.cube((30, 2, 1), True).translate((0, y, 0.5)) for y in (-8, 0, 8)),
+            Manifold.cube((2, 20, 1), True).translate((0, 0, 0.5)),
+        ),
+        BaseKind.PADS,
+    ),
+    "strips": (sum((Manifold.cube((30, 0.9, 1), True).translate((0, y, 0.5)) for y in (-8, 0, 8)), Manifold()), BaseKind.ALONE),
+}
+
+
+@pytest.mark.parametrize("name", FOREIGN)
+@pytest.mark.parametrize("degrees", [31.0, *further([0.0, 77.0])])
+def test_a_foreign_base_is_drawn_as_broad_as_it_was(name: str, degrees: float, bench: Bench) -> None:
+    """Nine posts under a block; a slab to 3 % of its area, of all others none of their posts lacks a foot."""
+    base, kind = FOREIGN[name]
+    whole = base + Manifold.cube((30, 22, 5), True).translate((0, 0, 11.4))
+    for x, y in itertools.product((-12, 0, 12), (-8, 0, 8)):
+        post = Manifold.cylinder(7, 0.7, 0.7, 24) + Manifold.cylinder(2.02, 0.7, 0.2, 24).translate((0, 0, 6.98))
+        whole += post.translate((x, y, 0))
+    found = recognised(of_solid(whole.rotate((0, 0, degrees))), bench.supports)
+    assert found is not None and found.supports.base is kind and len(found.supports.posts) == 9
+    if kind is BaseKind.SLAB:
+        drawn = base_mesh(found.supports, bench.supports)
+        assert drawn is not None
+        top = as_solid(drawn).slice(bench.supports.slab_mm - 0.05).area()
+        assert top == pytest.approx(base.slice(0.5).area(), rel=0.03)
+
+
+@pytest.mark.parametrize("cells", [np.zeros((5, 5), bool), np.eye(9, dtype=bool), np.ones((1, 9), bool)])
+def test_what_has_no_width_is_no_slab(cells: np.ndarray) -> None:
+    rows, columns = cells.shape
+    base = FoundBase(np.pad(cells, 1), np.arange(columns + 2.0), np.arange(rows + 2.0))
+    assert base.kind(5.0) is not BaseKind.SLAB
+    assert len(base.pads_beside(np.zeros((1, 2)))) == 0 and len(base.corners_of_slab(5.0)) == 0
 
 
 @pytest.mark.parametrize("kind", [BaseKind.ALONE, *further([BaseKind.SLAB, BaseKind.PADS])])

@@ -5,11 +5,14 @@ Without these the plate seems to hold less than it does; and more, if pads that 
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 import scipy
+from manifold3d import CrossSection
 from numpy.typing import NDArray
 
 from wideberth.core.layers import Runs
@@ -21,11 +24,11 @@ AS_WIDE, APART = 0.85, 0.8
 """A pad is at least so many times as wide as those under posts, and its middle so many of their half widths off any other."""
 MOST_PADS, MOST_CELLS = 12, 500_000
 GROWN = 2.0
-"""Where a base is so many times as wide as the narrowest pad these have grown together."""
-CORNERS_APART_MM, RIM_MM = 0.5, 0.1
-"""Below its top a base is a little drawn in."""
+"""Where a base is so many times as wide as under a usual post pads have grown together."""
+RIM_MM = 0.1
+"""Below its top a base is drawn in by so much at most, and corners that stand out by less are none."""
 SLAB_SHARE, SLAB_PADS = 0.95, 3.0
-"""A slab covers so much of its own hull, and as much as so many of the narrowest pads."""
+"""A slab covers so much of its own hull, and as much as so many pads."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,22 +67,17 @@ class FoundBase:
         """How far from its rim each cell is, (rows, columns)."""
         return np.asarray(scipy.ndimage.distance_transform_edt(self.covered) * self.cell_mm)
 
-    def kind(self, feet: Spots) -> BaseKind:
-        """Pads that stand alone, one slab, or pads that are tied together. feet : (n, 2), where posts stand."""
-        if not self.covered.any() or len(feet) == 0:
+    def kind(self, pad_mm: float) -> BaseKind:
+        """Pads that stand alone, one slab, or pads that are tied together. pad_mm : diameter of a usual pad."""
+        if not self.covered.any():
             return BaseKind.PADS
         if scipy.ndimage.label(self.covered)[1] > 1:
             return BaseKind.ALONE
-        j, i = np.nonzero(self.covered)
-        hull_mm2 = float(scipy.spatial.ConvexHull(np.column_stack((self.x_mm[i], self.y_mm[j]))).volume) if len(i) > 3 else 0.0
-        covers_mm2 = len(i) * self.cell_mm**2
-        pad_mm2 = np.pi * self.narrowest_mm(feet) ** 2
-        slab = covers_mm2 >= SLAB_SHARE * hull_mm2 and covers_mm2 >= SLAB_PADS * pad_mm2
+        hull = _hull(self._middles(self.covered))
+        covers_mm2 = np.count_nonzero(self.covered) * self.cell_mm**2
+        pads_mm2 = SLAB_PADS * np.pi * pad_mm**2 / 4
+        slab = hull is not None and covers_mm2 >= max(SLAB_SHARE * hull.volume, pads_mm2)
         return BaseKind.SLAB if slab else BaseKind.PADS
-
-    def narrowest_mm(self, feet: Spots) -> float:
-        """Half of the width of the narrowest pad under posts, (n, 2)."""
-        return float(self.half_mm[self._cells_of(feet)].min())
 
     def pads_beside(self, feet: Spots) -> Spots:
         """Middles of pads that no post stands on, (n, 2) [mm]: where the base is as wide as under the posts, and away from them.
@@ -87,14 +85,15 @@ class FoundBase:
         pads: list[NDArray[np.float64]] = []
         if not self.covered.any() or len(feet) == 0:
             return np.empty((0, 2))
-        narrowest, half_mm = self.narrowest_mm(feet), self.half_mm
+        half_mm = self.half_mm
+        usual = float(np.median(half_mm[self._cells_of(feet)]))
         under_posts = np.ones(self.covered.shape, bool)
         under_posts[self._cells_of(feet)] = False
         away = scipy.ndimage.distance_transform_edt(under_posts) * self.cell_mm
         while len(pads) < MOST_PADS:
-            free = np.where(away >= APART * narrowest, half_mm, 0.0)
+            free = np.where(away >= APART * usual, half_mm, 0.0)
             j, i = np.unravel_index(int(free.argmax()), free.shape)
-            if not max(AS_WIDE * narrowest, self.cell_mm) <= free[j, i] <= GROWN * narrowest:
+            if not max(AS_WIDE * usual, self.cell_mm) <= free[j, i] <= GROWN * usual:
                 break
             pads.append(np.array([self.x_mm[i], self.y_mm[j]]))
             away = np.minimum(away, np.hypot(self.y_mm[:, None] - self.y_mm[j], self.x_mm[None, :] - self.x_mm[i]))
@@ -102,18 +101,25 @@ class FoundBase:
 
     def corners_of_slab(self, pad_mm: float) -> Spots:
         """Where pads of a diameter stand at the corners of a slab, (n, 2) [mm]: their hull is that slab."""
-        j, i = np.nonzero(self.half_mm >= 0.5 * pad_mm - RIM_MM)
-        spots = np.column_stack((self.x_mm[i], self.y_mm[j]))
-        if len(np.unique(i)) < 2 or len(np.unique(j)) < 2:
+        spots = self._middles(self.half_mm >= 0.5 * pad_mm - RIM_MM)
+        hull = _hull(spots)
+        if hull is None:
             return spots[:1]
-        around = spots[scipy.spatial.ConvexHull(spots).vertices]
-        kept = [around[0]]
-        for spot in around[1:]:
-            if min(np.hypot(*(spot - other)) for other in kept) >= CORNERS_APART_MM:
-                kept.append(spot)
-        return np.array(kept)
+        return np.concatenate(CrossSection([spots[hull.vertices]]).simplify(RIM_MM).to_polygons())
+
+    def _middles(self, which: NDArray[np.bool_]) -> Spots:
+        """Where some cells are, (n, 2) [mm]."""
+        j, i = np.nonzero(which)
+        return np.column_stack((self.x_mm[i], self.y_mm[j]))
 
     def _cells_of(self, spots: Spots) -> Cells:
         """Rows and columns of the cells that spots (n, 2) lie in."""
         j, i = (np.rint((spots[:, k] - at[0]) / self.cell_mm).astype(np.int64) for k, at in ((1, self.y_mm), (0, self.x_mm)))
         return j.clip(0, len(self.y_mm) - 1), i.clip(0, len(self.x_mm) - 1)
+
+
+def _hull(spots: Spots) -> Any:
+    """The convex hull of places (n, 2), None of few and of those on a line."""
+    with suppress(scipy.spatial.QhullError, ValueError):
+        return scipy.spatial.ConvexHull(spots)
+    return None

@@ -123,7 +123,7 @@ def recognised(mesh: Mesh, settings: SupportSettings, progress: Progress | None 
             taken[int(end.way[-1])] = (supports.posts[-1].id, end.way)
     if base_layers:
         base, feet = FoundBase.of(of.runs, max(0, base_layers - 2)), feet_of(supports) - shift[:2]
-        kind = base.kind(feet)
+        kind = base.kind(settings.pad_mm)
         beside = base.corners_of_slab(settings.pad_mm) if kind is BaseKind.SLAB else base.pads_beside(feet)
         supports = replace(with_outriggers(supports, beside + shift[:2]), base=kind)
     return Found(placed, supports, float(part.low[2]), base_layers * LAYER_MM)
