@@ -15,9 +15,9 @@ from reference.written import assert_same, screen, written
 from wideberth.core.bench import Bench
 from wideberth.core.drain import Hole
 from wideberth.core.hollow import Shell
-from wideberth.core.job import Part, job_of
+from wideberth.core.job import Job, Part, job_of
 from wideberth.core.orient import Pose, turned_xyz
-from wideberth.core.predict import Stages, fine, predict
+from wideberth.core.predict import Prediction, Stages, fine, look_closer, predict, preview, resting
 from wideberth.core.propose import propose_support
 
 
@@ -57,9 +57,8 @@ def test_turned_scan_on_supports_is_written_as_it_stands(
     assert_same(manifest, package, plate, 41)
 
 
-def test_two_turned_parts_are_written_the_same_after_other_supports_were_tried(bench: Bench, tmp_path: Path) -> None:
-    """A hollow, drilled block that leans on its tips and a mirrored cone, hundreds of layers: predicted on fewer supports first,
-    then on all, written as in a session of its own and as the exported plate's sections are."""
+def two_turned(bench: Bench, stages: Stages) -> Job:
+    """A hollow, drilled block that leans on its tips and a mirrored cone, hundreds of layers."""
     hole = Hole(0.0, -6.0, 0.0, 2.0, "by hand")
     leaning = Pose(turned_xyz(20, 12, 31), 4.0)
     block = Part("Block", as_source(as_mesh(trimesh.creation.box((16, 12, 10)))), shell=Shell(2.0), holes=(hole,), pose=leaning)
@@ -67,19 +66,50 @@ def test_two_turned_parts_are_written_the_same_after_other_supports_were_tried(b
     job = job_of("Two", screen(bench, 60, 50, 0.08, 0.05), (block, cone), [(-9.3, 1.2), (12.1, -2.7)])
     one, other = job.plates[0].placements
     job = job.with_placement(replace(one, turn_deg=37.0)).with_placement(replace(other, turn_deg=205.0, mirrored=True))
-    warm, fresh = Stages(), Stages()
     for part in job.parts:
-        job = propose_support(job, part.id, warm).job
+        job = propose_support(job, part.id, stages).job
+    return job
+
+
+def assert_written_as_fresh(seen: Prediction, warm: Stages, folder: Path) -> None:
+    """What one session wrote after much else, byte for byte as in one of its own and as the exported plate's sections are."""
+    fresh = Stages()
+    for name in ("warm", "fresh"):
+        (folder / name).mkdir()
+    manifest, package, plate = written(seen, warm, folder / "warm", 0)
+    again, alike, _ = written(predict(seen.job, fresh, fine()), fresh, folder / "fresh", 0)
+    files = [layer["file"] for layer in manifest["layers"]]
+    assert manifest["layer_count"] > 200 and manifest["layers"] == again["layers"]
+    assert all(package.read(file) == alike.read(file) for file in files)
+    assert_same(manifest, package, plate, 37)
+
+
+def test_two_turned_parts_are_written_the_same_after_other_supports_were_tried(bench: Bench, tmp_path: Path) -> None:
+    """Predicted on fewer supports first, then on all."""
+    warm = Stages()
+    job = two_turned(bench, warm)
     for part in job.parts:
         fewer = replace(part, supports=part.supports.without({part.supports.contacts[0].id}))
         predict(job.with_part(fewer), warm, fine())
     seen = predict(job, warm, fine())
     assert warm.computed.count("plated_bare") < warm.computed.count("plated")  # the parts alone were not made anew
-    (tmp_path / "warm").mkdir()
-    (tmp_path / "fresh").mkdir()
-    manifest, package, plate = written(seen, warm, tmp_path / "warm", 0)
-    again, alike, _ = written(predict(job, fresh, fine()), fresh, tmp_path / "fresh", 0)
-    files = [layer["file"] for layer in manifest["layers"]]
-    assert manifest["layer_count"] > 200 and manifest["layers"] == again["layers"]
-    assert all(package.read(file) == alike.read(file) for file in files)
-    assert_same(manifest, package, plate, 37)
+    assert_written_as_fresh(seen, warm, tmp_path)
+
+
+def test_two_turned_parts_are_written_the_same_after_what_was_shown_rested(
+    bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As in the window: each coarse, fine and closer look lies in a file before the next begins."""
+    monkeypatch.setattr(resting, "LARGE_BYTES", 1 << 10)
+    monkeypatch.setattr(resting, "WORTH_BYTES", 1 << 16)
+    warm = Stages()
+    job = two_turned(bench, warm)
+    coarse = predict(job, warm, preview(job.bench))
+    laid = [warm.lay_to_rest(coarse)]
+    seen = predict(job, warm, fine())
+    laid.append(warm.lay_to_rest(seen))
+    assert seen.may_be_closer
+    seen = look_closer(seen, warm)
+    laid.append(warm.lay_to_rest(seen))
+    assert min(laid) > 0
+    assert_written_as_fresh(seen, warm, tmp_path)
