@@ -25,26 +25,31 @@ NEVER = {
 }  # fmt: skip
 
 
+def body(chance: np.random.Generator) -> trimesh.Trimesh:
+    """A box, cylinder, cone, ball, ring or capsule of some size, turned somehow."""
+    a, b, c = chance.uniform(2, 14, 3)
+    sides = int(chance.integers(5, 40))
+    kinds = (
+        lambda: trimesh.creation.box((a, b, c)),
+        lambda: trimesh.creation.cylinder(a / 2, 1.5 * b, sections=sides),
+        lambda: trimesh.creation.cone(a / 2, b, sections=sides),
+        lambda: trimesh.creation.icosphere(2, a / 2),
+        lambda: trimesh.creation.torus(max(a, 5.0) / 2 + 2, max(1.0, b / 8)),
+        lambda: trimesh.creation.capsule(a, b / 3),
+    )
+    made = kinds[int(chance.integers(len(kinds)))]()
+    return made.apply_transform(trimesh.transformations.random_rotation_matrix(chance.random(3)))
+
+
 def by_chance(chance: np.random.Generator) -> trimesh.Trimesh:
-    """Two to six boxes, cylinders, cones, balls, rings and capsules, each begun near another's corner, some of them cut into."""
+    """Two to six bodies, each begun near a corner of another, some of the wholes cut into."""
     bodies: list[trimesh.Trimesh] = []
     for _ in range(int(chance.integers(2, 7))):
-        a, b, c = chance.uniform(2, 14, 3)
-        sides = int(chance.integers(5, 40))
-        kinds = (
-            lambda: trimesh.creation.box((a, b, c)),  # noqa: B023 - they are called at once
-            lambda: trimesh.creation.cylinder(a / 2, 1.5 * b, sections=sides),  # noqa: B023
-            lambda: trimesh.creation.cone(a / 2, b, sections=sides),  # noqa: B023
-            lambda: trimesh.creation.icosphere(2, a / 2),  # noqa: B023
-            lambda: trimesh.creation.torus(max(a, 5.0) / 2 + 2, max(1.0, b / 8)),  # noqa: B023
-            lambda: trimesh.creation.capsule(a, b / 3),  # noqa: B023
-        )
-        body = kinds[int(chance.integers(len(kinds)))]()
-        body.apply_transform(trimesh.transformations.random_rotation_matrix(chance.random(3)))
+        one = body(chance)
         if bodies:
             corners = bodies[int(chance.integers(len(bodies)))].vertices
-            body.apply_translation(0.9 * corners[int(chance.integers(len(corners)))] + 0.1 * corners.mean(axis=0))
-        bodies.append(body)
+            one.apply_translation(0.9 * corners[int(chance.integers(len(corners)))] + 0.1 * corners.mean(axis=0))
+        bodies.append(one)
     whole = trimesh.boolean.union(bodies, engine="manifold")
     if chance.random() < 0.4:
         cut = trimesh.creation.box(chance.uniform(3, 12, 3))
