@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 import trimesh
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QFontMetricsF, QWheelEvent
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -17,6 +17,7 @@ from journeys.conftest import quick, settled
 from wideberth.core.layers import CUP, EMPTY, FRESH, PART, SEALED_CUP
 from wideberth.core.predict import Prediction
 from wideberth.core.verdict import FIGURES
+from wideberth.desktop.style import DAY, typeface, worded
 from wideberth.desktop.window import MainWindow
 
 
@@ -58,6 +59,31 @@ def test_section_tells_bodies_cups_and_what_is_new(opened: MainWindow) -> None:
     assert first is not None
     assert (first.codes >= FRESH).sum() * first.cell_mm**2 == pytest.approx(2 * np.pi * 81, rel=0.03)
     assert set(np.unique(first.codes)) == {EMPTY, PART, PART + 1}
+
+
+def test_what_is_picked_in_a_narrow_section_stands_in_as_many_lines_as_it_takes(opened: MainWindow, qtbot: QtBot) -> None:
+    """A reading that a window of 1280 x 800 cut off; a line on the card is as high as the font, beside a wide one's single line."""
+    section = opened.section
+    low, high = section._bounds(opened.session.prediction)  # type: ignore[arg-type]
+    lines = []
+    for wide in (700, 240):
+        section.setFixedWidth(wide)
+        qtbot.wait(50)
+        spot = section.point_of(*(0.5 * (low + high) + (-12 + 8.0, 0)))
+        qtbot.mouseClick(section, Qt.MouseButton.LeftButton, pos=spot.toPoint())
+        shown = section.grab().toImage()
+        column = [shown.pixelColor(3, y).name() for y in range(shown.height())]
+        lines.append(column.count(DAY.card.lower()) / QFontMetricsF(typeface(9.5)).lineSpacing())
+        words = QFontMetricsF(typeface(9.5)).horizontalAdvance(section.told)
+    assert 1.0 <= lines[0] < 1.6 and lines[1] >= np.floor(words / 240) + 1.0
+
+
+def test_the_longest_wording_that_there_is_room_for() -> None:
+    measure = QFontMetricsF(typeface(10))
+    words = "Section 480 · 24.03 mm", "480 · 24.03 mm", "24.03 mm"
+    for room, said in zip([measure.horizontalAdvance(one) for one in words], words, strict=True):
+        assert worded(words, measure, room) == said
+    assert worded(words, measure, measure.horizontalAdvance(words[-1]) - 1).endswith("…")
 
 
 def test_section_zooms_picks_and_measures(opened: MainWindow, qtbot: QtBot) -> None:

@@ -26,7 +26,7 @@ from wideberth.core.predict import Prediction
 from wideberth.core.verdict import is_weak
 from wideberth.desktop.section.told import cup_text, told_at
 from wideberth.desktop.session import LAYER_KEYS, Session
-from wideberth.desktop.style import BODIES, DAY, typeface
+from wideberth.desktop.style import BODIES, DAY, typeface, worded
 
 HEAD, MARGIN, FOOT = 28, 10, 22
 HATCH_PX = 5
@@ -180,15 +180,17 @@ class SectionView(QWidget):
         self._paint_measure(painter)
         painter.restore()
         self._paint_foot(painter, p, k, scale, picture)
-        self._frame(painter, f"Section {k * p.fineness.layers_as_one} · {(k + 0.5) * p.layer_mm:.2f} mm")
+        number, height = str(k * p.fineness.layers_as_one), f"{(k + 0.5) * p.layer_mm:.2f} mm"
+        self._frame(painter, f"Section {number} · {height}", f"{number} · {height}", height)
 
-    def _frame(self, painter: QPainter, title: str) -> None:
+    def _frame(self, painter: QPainter, *titles: str) -> None:
+        """The border, and the first title that there is room for."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(DAY.ink), 1.4))
         painter.drawRect(QRectF(self.rect()).adjusted(0.7, 0.7, -0.7, -0.7))
         painter.setFont(typeface(10.5))
         room = (self.ruler.x() if self.ruler.isVisible() else self.width()) - 2 * MARGIN
-        painter.drawText(QPointF(MARGIN, 18), QFontMetricsF(painter.font()).elidedText(title, Qt.TextElideMode.ElideRight, room))
+        painter.drawText(QPointF(MARGIN, 18), worded(titles, QFontMetricsF(painter.font()), room))
 
     def _say(self, painter: QPainter, at: QPointF, text: str, colour: str) -> bool:
         """Print a label near a point that is seen, where none is yet; whether there was room."""
@@ -300,7 +302,7 @@ class SectionView(QWidget):
         self._say(painter, 0.5 * (a + b), f"{length:.2f} mm", DAY.hazard)
 
     def _paint_foot(self, painter: QPainter, p: Prediction, k: int, scale: float, picture: LayerPicture) -> None:
-        """What was picked, or the layer's sum, and a scale bar."""
+        """The layer's sum, a scale bar, and above them what was picked."""
         painter.fillRect(QRectF(1, self.height() - FOOT, self.width() - 2, FOOT - 1), QColor(DAY.water))
         bar = next((mm for mm in (0.5, 1, 2, 5, 10, 20, 50) if mm * scale > 30), 100)
         y, x = self.height() - 6.0, self.width() - 10.0
@@ -313,11 +315,23 @@ class SectionView(QWidget):
         left = x - max(wide, bar * scale) - 8
         f = p.loads
         fresh = int((picture.codes == FRESH).sum()) * picture.cell_mm**2
+        area, new = f"{f.area_mm2[k]:.0f} mm²", f", {fresh:.1f} mm² new"
         bodies = f", {picture.bodies} bodies" if picture.bodies > 1 else ""
-        usual = f"{f.area_mm2[k]:.0f} mm²{bodies}, {fresh:.1f} mm² new"
-        shown = QFontMetricsF(painter.font()).elidedText(self.told or usual, Qt.TextElideMode.ElideRight, left - MARGIN)
-        painter.setPen(QColor(DAY.ink if self.told else DAY.faint))
-        painter.drawText(QPointF(MARGIN, self.height() - 7), shown)
+        sums = area + bodies + new, area + new, area
+        painter.setPen(QColor(DAY.faint))
+        painter.drawText(QPointF(MARGIN, self.height() - 7), worded(sums, QFontMetricsF(painter.font()), left - MARGIN))
+        if self.told:
+            self._paint_told(painter)
+
+    def _paint_told(self, painter: QPainter) -> None:
+        """What was picked, in as many lines as it takes."""
+        lines = QRectF(MARGIN, 0, self.width() - 2 * MARGIN, self.height() - HEAD - FOOT)
+        high = painter.boundingRect(lines, Qt.TextFlag.TextWordWrap, self.told).height()
+        lines.setTop(self.height() - FOOT - high)
+        lines.setHeight(high)
+        painter.fillRect(QRectF(1, lines.top() - 4, self.width() - 2, high + 4), QColor(DAY.card))
+        painter.setPen(QColor(DAY.ink))
+        painter.drawText(lines, Qt.TextFlag.TextWordWrap, self.told)
 
     # hands
 

@@ -3,7 +3,7 @@
 from wideberth.desktop.style.hatches import hatch_icon
 from wideberth.desktop.style.pages import SheetPage
 from wideberth.desktop.style.palette import BODIES, DAY, Palette
-from wideberth.desktop.style.plain import ElidedLabel, PlainGrid, PlainLabel, tip
+from wideberth.desktop.style.plain import ElidedLabel, PlainGrid, PlainLabel, tip, worded
 from wideberth.desktop.style.polygon import polygon
 from wideberth.desktop.style.sheet import apply_style, style_sheet, typeface
 from wideberth.desktop.style.symbols import draw_cased, draw_severity, draw_waypoint
@@ -27,4 +27,5 @@ __all__ = [
     "style_sheet",
     "tip",
     "typeface",
+    "worded",
 ]

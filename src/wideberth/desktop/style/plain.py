@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from html import escape
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 LEAST_PX = 40
@@ -63,6 +63,12 @@ class PlainGrid(QGridLayout):
         cell.setProperty("role", roles[min(column, len(roles) - 1)])
         self.addWidget(cell, row, column)
         return cell
+
+
+def worded(wordings: Sequence[str], measure: QFontMetricsF, room_px: float) -> str:
+    """The first of several wordings, longest first, that there is room for; the last one ends in dots if none is."""
+    fitting = (wording for wording in wordings if measure.horizontalAdvance(wording) <= room_px)
+    return next(fitting, measure.elidedText(wordings[-1], Qt.TextElideMode.ElideRight, room_px))
 
 
 def tip(text: str) -> str:
