@@ -62,7 +62,7 @@ def test_section_tells_bodies_cups_and_what_is_new(opened: MainWindow) -> None:
 
 
 def test_what_is_picked_in_a_narrow_section_stands_in_as_many_lines_as_it_takes(opened: MainWindow, qtbot: QtBot) -> None:
-    """A reading that a window of 1280 x 800 cut off; a line on the card is as high as the font, beside a wide one's single line."""
+    """A reading that a window of 1280 x 800 cut off; lines are counted by the card behind them; a wide one takes one."""
     section = opened.section
     low, high = section._bounds(opened.session.prediction)  # type: ignore[arg-type]
     lines = []
