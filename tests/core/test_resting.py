@@ -15,10 +15,11 @@ from numba import njit
 
 from conftest import ONE, as_mesh, as_source
 from wideberth.core.bench import Bench
+from wideberth.core.hollow import Shell
 from wideberth.core.job import Part, job_of, posed
 from wideberth.core.layers._kernels import cast
 from wideberth.core.orient import Pose, turned, turned_xyz
-from wideberth.core.predict import Stages, fine, predict
+from wideberth.core.predict import Stages, fine, look_closer, predict, resting
 from wideberth.core.predict.resting import Rest
 
 
@@ -96,6 +97,21 @@ def test_little_and_what_cannot_be_written_stay_where_they_are(tmp_path: Path, m
     monkeypatch.setattr(shutil, "disk_usage", lambda _: usage._replace(free=1_500_000_000))
     assert Rest(tmp_path).lay([much]) == 0
     assert little.own is own[0] and much.own is own[1]
+
+
+def test_casts_rest_while_what_was_put_together_of_them_is_weighed(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    """And all of a fine prediction once ways and voids are looked at: neither is worked on then, and both are large."""
+    monkeypatch.setattr(resting, "LARGE_BYTES", 1 << 10)
+    monkeypatch.setattr(resting, "WORTH_BYTES", 1 << 16)
+    ball = as_mesh(trimesh.creation.icosphere(3, 9.0))
+    part = Part("Ball", as_source(ball), id=ONE, pose=Pose(turned_xyz(20.0, 5.0, 0.0), 3.0), shell=Shell(2.0))
+    job, stages = job_of("Rest", bench, (part,)), Stages()
+    seen = predict(job, stages, fine(0.1))
+    casts = [runs for (stage, _), runs in stages.cache._kept.items() if stage == "cast_runs"]
+    assert len(casts) == 4  # outside and chamber, along x and along y
+    assert not any(resting._is_awake(runs.x0) for runs in casts) and resting._is_awake(seen.printed.part.x0)
+    look_closer(seen, stages)
+    assert not resting._is_awake(seen.printed.part.x0) and not resting._is_awake(seen.loads.tip_load_n)
 
 
 def test_predictions_go_on_from_what_was_laid_to_rest(bench: Bench) -> None:

@@ -137,13 +137,6 @@ def take_short_turns() -> None:
     sys.setswitchinterval(TURN_S)
 
 
-def give_memory_back() -> None:
-    """Let the system have what was freed: a prediction's passing arrays are some hundred megabytes. To be called when nobody
-    waits."""
-    with suppress(OSError, AttributeError):
-        ctypes.CDLL(None).malloc_trim(0)
-
-
 class Collector(QTimer):
     """Collects garbage on the interface thread, and nowhere else."""
 

@@ -15,7 +15,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-import trimesh
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Printer
@@ -284,6 +283,8 @@ def compare_plate(paths: Sequence[Path], corner_mm: tuple[float, float], predict
 def _read_back(path: Path, target: Path) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
     """All triangles of a plate's file, its objects where they stand."""
     try:
+        import trimesh  # slow to load, and large
+
         scene = trimesh.load_scene(path, file_type=target.suffix.lower().lstrip("."), process=False)
         whole = scene.to_mesh()
         return np.asarray(whole.vertices, np.float64), np.asarray(whole.faces, np.int32)

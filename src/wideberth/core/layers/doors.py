@@ -7,6 +7,7 @@ between the rows along x and those along y, so a slit of any width opens the sid
 
 from __future__ import annotations
 
+import itertools
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.layers._kernels import doors as kernels
 from wideberth.core.layers._kernels.duct import lowest_void
+from wideberth.core.layers.grid import Grid
 from wideberth.core.layers.runs import Runs, empty
 from wideberth.core.progress import Progress
 
@@ -31,19 +33,23 @@ CLEAR_SHARE = 0.75
 SPARE_CELLS = 1.0
 LOOKING = "looking for slits, bores and necks"
 OUTSIDE = 0
+BEHIND = [step for step in itertools.product((-1, 0, 1), repeat=3) if step > (0, 0, 0)]
+"""To half of the cells round one; the other half has it among its own."""
+IN_LAYER = [(0, row, column) for row, column in itertools.product((-1, 0, 1), repeat=2)]
 THREADS = 2
 
 
 @dataclass(frozen=True, eq=False)
-class Frame:
+class Cells:
     """Cells of `cell_mm` at some levels of a print.
 
-    every : rows a cell. first : number of the first cell's first row and column, in cells from the grids' first. shape : (levels,
-    rows, columns). layers : (levels,) layer of each level. step : layers from one level to the next.
+    grid, over : of the runs along x, and of those along y. every : rows a cell. first : number of the first cell's first row and
+    column, in cells from the grids' first. shape : (levels, rows, columns). layers : (levels,) layer of each level. step : layers
+    from one level to the next.
     """
 
-    runs: Runs
-    across: Runs
+    grid: Grid
+    over: Grid
     every: int
     first: tuple[int, int]
     shape: tuple[int, int, int]
@@ -52,16 +58,40 @@ class Frame:
 
     @property
     def cell_mm(self) -> float:
-        return self.every * self.runs.grid.pitch_mm
+        return self.every * self.grid.pitch_mm
 
     @property
     def low_mm(self) -> tuple[float, float]:
         """Corner of the first cell: x and y."""
-        pitch = self.runs.grid.pitch_mm
-        return (
-            self.across.grid.y0_mm + self.first[1] * self.every * pitch,
-            self.runs.grid.y0_mm + self.first[0] * self.every * pitch,
-        )
+        pitch = self.grid.pitch_mm
+        return self.over.y0_mm + self.first[1] * self.every * pitch, self.grid.y0_mm + self.first[0] * self.every * pitch
+
+    def middle_of(self, cell: int) -> tuple[float, float, float]:
+        """Middle of a cell by its flat index [mm]."""
+        k, j, i = (int(n) for n in np.unravel_index(cell, self.shape))
+        x, y = self.low_mm
+        return x + (i + 0.5) * self.cell_mm, y + (j + 0.5) * self.cell_mm, float(self.grid.z_of(int(self.layers[k])))
+
+    def lowest_of(self, cell: int, walls: Runs) -> tuple[float, float, float]:
+        """A point in the wide void at a cell, as low as that void goes between walls below it."""
+        x, y, _ = self.middle_of(cell)
+        k, j, _ = (int(n) for n in np.unravel_index(cell, self.shape))
+        row = (self.first[0] + j) * self.every + self.every // 2
+        layer = lowest_void(walls.rays, row, x, int(self.layers[k]))
+        return x, y, float(walls.grid.z_of(layer))
+
+
+@dataclass(frozen=True, eq=False)
+class Frame(Cells):
+    """Cells over a print, with its runs along x and along y."""
+
+    runs: Runs
+    across: Runs
+
+    @property
+    def cells(self) -> Cells:
+        """The cells by themselves."""
+        return Cells(self.grid, self.over, self.every, self.first, self.shape, self.layers, self.step)
 
     def open_sides(self, layer: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Open lengths of the cells' sides on rows, (rows + 1, columns), and on columns, (columns + 1, rows)."""
@@ -70,13 +100,6 @@ class Frame:
         open_y = kernels.open_lengths(along.rays, layer, self.every, np.arange(j, j + rows + 1), x, cell, columns)
         open_x = kernels.open_lengths(across.rays, layer, self.every, np.arange(i, i + columns + 1), y, cell, rows)
         return open_y, open_x
-
-    def middle_of(self, cell: int) -> tuple[float, float, float]:
-        """Middle of a cell by its flat index [mm]."""
-        k, j, i = (int(n) for n in np.unravel_index(cell, self.shape))
-        x, y = self.low_mm
-        z = float(self.runs.grid.z_of(int(self.layers[k])))
-        return x + (i + 0.5) * self.cell_mm, y + (j + 0.5) * self.cell_mm, z
 
 
 @dataclass(frozen=True, eq=False)
@@ -135,11 +158,11 @@ class Doors:
         own = self.cells[self.passage == passage]
         return self.frame.middle_of(int(own[len(own) // 2]))
 
-    def wide_near(self, point_mm: tuple[float, float, float], walls: Runs) -> tuple[float, float, float]:
-        """A point in the wide void that is nearest to one through the void; the point itself where none is near."""
+    def wide_near(self, point_mm: tuple[float, float, float]) -> int:
+        """A cell of the wide void that is nearest to a point through the void; -1 where none is near."""
         frame = self.frame
         x, y = frame.low_mm
-        layer = int(frame.runs.grid.layer_of(point_mm[2]))
+        layer = int(frame.grid.layer_of(point_mm[2]))
         j, i = int((point_mm[1] - y) / frame.cell_mm), int((point_mm[0] - x) / frame.cell_mm)
         levels = np.flatnonzero(np.abs(frame.layers - layer) <= frame.step)
         around = self.source[levels, max(0, j - 1) : j + 2, max(0, i - 1) : i + 2]
@@ -147,17 +170,8 @@ class Doors:
         for some in (here, around):
             sources = some[some >= 0]
             if len(sources):
-                return self.lowest_of(int(np.bincount(sources).argmax()), walls)
-        return point_mm
-
-    def lowest_of(self, cell: int, walls: Runs) -> tuple[float, float, float]:
-        """A point in the wide void at a cell, as low as that void goes between walls below it."""
-        frame = self.frame
-        x, y, _ = frame.middle_of(cell)
-        k, j, _ = (int(n) for n in np.unravel_index(cell, frame.shape))
-        row = (frame.first[0] + j) * frame.every + frame.every // 2
-        layer = lowest_void(walls.rays, row, x, int(frame.layers[k]))
-        return x, y, float(walls.grid.z_of(layer))
+                return int(np.bincount(sources).argmax())
+        return -1
 
     @property
     def beside_stops(self) -> BesideStops:
@@ -167,19 +181,20 @@ class Doors:
 
     def stops(self, but: set[int], progress: Progress) -> Runs:
         """Solid that stops all passages but some, on the rows of the print."""
-        frame, grid = self.frame, self.frame.runs.grid
-        filled = np.where(np.isin(self.filled, list(but)), np.int32(-1), self.filled) if but else self.filled
-        used = np.flatnonzero((filled >= 0).any(axis=(1, 2)))
-        columns = np.flatnonzero((filled >= 0).any(axis=(0, 1)))
-        if len(used) == 0:
+        frame, grid = self.frame, self.frame.grid
+        shut = self.filled >= 0
+        for passage in but:
+            shut &= self.filled != passage
+        columns = np.flatnonzero(shut.any(axis=(0, 1)))
+        if len(columns) == 0:
             return empty(grid)
         first, beyond = int(columns[0]), int(columns[-1]) + 1
         low = frame.low_mm[0] + first * frame.cell_mm
         levels = kernels.Levels(frame.layers, frame.step, frame.first[0], frame.every, low, frame.cell_mm)
-        filled = np.ascontiguousarray(filled[:, :, first:beyond])
+        shut = np.ascontiguousarray(shut[:, :, first:beyond])
         wide = np.ascontiguousarray(self.component[:, :, first:beyond] >= 0)
         progress.at(0.0, "stopping ways up")
-        offsets, x0, x1 = kernels.stop_runs(filled, wide, levels, grid.rows, grid.layers)
+        offsets, x0, x1 = kernels.stop_runs(shut, wide, levels, grid.rows, grid.layers)
         return Runs(grid, offsets, x0, x1)
 
 
@@ -192,15 +207,14 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
     """
     frame = _frame(runs, across)
     levels, rows, columns = frame.shape
-    touched = np.zeros(frame.shape, bool)
     through_y = np.zeros((levels, rows + 1, columns), bool)
     through_x = np.zeros((levels, rows, columns + 1), bool)
     core = np.zeros(frame.shape, bool)
 
     def look(k: int) -> None:
         progress.at(0.3 * k / levels, LOOKING)
-        touched[k], through_y[k], through_x[k] = kernels.sides(*frame.open_sides(int(frame.layers[k])), frame.cell_mm)
-        clear = scipy.ndimage.distance_transform_edt(~touched[k]) if touched[k].any() else np.full((rows, columns), np.inf)
+        touched, through_y[k], through_x[k] = kernels.sides(*frame.open_sides(int(frame.layers[k])), frame.cell_mm)
+        clear = scipy.ndimage.distance_transform_edt(~touched) if touched.any() else np.full((rows, columns), np.inf)
         core[k] = clear * frame.cell_mm >= 0.5 * WIDE_MM
 
     with ThreadPoolExecutor(THREADS) as side_by_side:
@@ -225,22 +239,35 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
         return None
     progress.at(0.8, LOOKING)
     cells = np.unique(pairs)
-    beside = np.zeros(frame.shape, bool)
-    beside.reshape(-1)[cells] = True
-    near, passages = scipy.ndimage.label(beside, np.ones((3, 3, 3)))
-    names = near.reshape(-1)[cells] - 1
+    names = _clusters(cells, frame.shape)
     tall = frame.step * runs.grid.layer_mm / frame.cell_mm
     least = CLEAR_SHARE * 0.5 * WIDE_MM / frame.cell_mm
     filled = kernels.fill_from(
         cells.astype(np.int32), names.astype(np.int32), source, through_y, through_x, void, tall, least, SPARE_CELLS
     )
     progress.at(0.9, LOOKING)
-    for name, box in enumerate(scipy.ndimage.find_objects(near)):
-        # one cell more round doors, so that corners leak nothing
-        wider = tuple(slice(max(0, a.start - 1), a.stop + 1) for a in box)
-        thick = scipy.ndimage.binary_dilation(near[wider] == name + 1, np.ones((1, 3, 3)))
-        filled[wider][thick & (filled[wider] < 0)] = name
+    of, around = np.hstack([_beside(cells, frame.shape, step) for step in IN_LAYER])  # so that corners leak nothing
+    free = np.flatnonzero(filled.reshape(-1)[around] < 0)
+    free = free[np.argsort(-names[of[free]], kind="stable")]  # the first name comes last and stays
+    filled.reshape(-1)[around[free]] = names[of[free]]
+    passages = int(names.max()) + 1
     return Doors(frame, source, component, parent, time, low, cells.astype(np.int32), names.astype(np.int64), filled, passages)
+
+
+def _clusters(cells: NDArray[np.integer], shape: tuple[int, int, int]) -> NDArray[np.int64]:
+    """Which cluster each cell (n,) belongs to, cells by their flat index, rising; corners count as touching."""
+    of, beside = np.hstack([_beside(cells, shape, step) for step in BEHIND])
+    at = np.searchsorted(cells, beside).clip(max=len(cells) - 1)
+    both = cells[at] == beside
+    graph = scipy.sparse.coo_matrix((np.ones(int(both.sum()), np.int8), (of[both], at[both])), shape=(len(cells), len(cells)))
+    return scipy.sparse.csgraph.connected_components(graph, directed=False)[1].astype(np.int64)
+
+
+def _beside(cells: NDArray[np.integer], shape: tuple[int, int, int], step: tuple[int, ...]) -> NDArray[np.int64]:
+    """Which of some cells (n,) have one a step from them, and that one, (2, m); cells by their flat index."""
+    there = [at + by for at, by in zip(np.unravel_index(cells, shape), step, strict=True)]
+    inside = np.flatnonzero(np.all([(at >= 0) & (at < most) for at, most in zip(there, shape, strict=True)], axis=0))
+    return np.array((inside, np.ravel_multi_index([at[inside] for at in there], shape)))
 
 
 def _frame(runs: Runs, across: Runs) -> Frame:
@@ -255,7 +282,7 @@ def _frame(runs: Runs, across: Runs) -> Frame:
         spare = int(np.ceil((0.5 * WIDE_MM + 1.0) / (every * grid.pitch_mm))) + 1
         rows, columns = (-(-n // every) + 2 * spare for n in (grid.rows, other.rows))
         if rows * columns * len(layers) <= MOST_CELLS:
-            return Frame(runs, across, every, (-spare, -spare), (len(layers), rows, columns), layers, step)
+            return Frame(grid, other, every, (-spare, -spare), (len(layers), rows, columns), layers, step, runs, across)
         every += 1
 
 

@@ -59,7 +59,7 @@ def measured_ways(doors: Doors, progress: Progress) -> tuple[Ways, list[int]]:
     ------
     Cancelled : within one layer of one passage.
     """
-    layers = doors.frame.runs.grid.layers
+    layers = doors.frame.grid.layers
 
     def measure(number: int) -> list[tuple[int, int, Values, float, float]]:
         progress.at(number / doors.count, "solving slits, bores and necks")
@@ -124,7 +124,7 @@ class _Passage:
 
     def ways(self) -> list[tuple[int, int, Values, float, float]]:
         """Both mouths, conductance in each layer, area and height of each way that the passage offers."""
-        grid = self.doors.frame.runs.grid
+        grid = self.doors.frame.grid
         heights = [4, 16, 64, 256, 1024]
         last = self.top - self.bottom + 1
         sampled = [h for h in heights if h < last] + [last]
@@ -146,7 +146,7 @@ class _Passage:
 
     def _flows(self, layer: int) -> dict[tuple[int, int], Flow]:
         """What flows between each two of the void sets beside the passage when a layer is the last; sets by a cell of theirs."""
-        grid, frame = self.doors.frame.runs.grid, self.cells.frame
+        grid, frame = self.doors.frame.grid, self.cells.frame
         low_z, high_z = self.bottom * grid.layer_mm, (min(layer, self.top) + 1) * grid.layer_mm
         count = int(np.clip(np.ceil((high_z - low_z) / frame.cell_mm), FEWEST_LEVELS, MOST_LEVELS))
         tall = (high_z - low_z) / count

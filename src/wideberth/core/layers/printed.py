@@ -147,12 +147,15 @@ class Printed(Solid):
         ways, unknown = measured_ways(doors, progress.part(0.42, 0.95))
         stops = doors.stops(set(unknown), progress.part(0.95, 1.0))
         beside = doors.beside_stops
-        walls = union(plugged, stops)
-        drilled = mouths_of(self.bores)
-        shut = in_solid(walls, drilled) & ~in_solid(plugged, drilled)
-        followed = [doors.wide_near(p, walls) if at else p for p, at in zip(drilled, shut, strict=True)]
-        followed += [doors.lowest_of(int(cell), walls) for cell in ways.mouth_cell.ravel()]
         places = tuple(doors.place_of(n) for n in unknown)
+        drilled, cells = mouths_of(self.bores), doors.frame.cells
+        wide = [doors.wide_near(p) for p in drilled]
+        del across, doors
+        walls = union(plugged, stops)
+        shut = in_solid(walls, drilled) & ~in_solid(plugged, drilled)
+        into = np.where(shut, wide, -1)
+        followed = [cells.lowest_of(int(near), walls) if near >= 0 else p for p, near in zip(drilled, into, strict=True)]
+        followed += [cells.lowest_of(int(cell), walls) for cell in ways.mouth_cell.ravel()]
         return _StoppedUp(cropped(stops), walls, ways, np.array(followed).reshape(-1, 3), beside, places)
 
     @property

@@ -102,6 +102,10 @@ class Cache:
             kept = self._kept.items()
         return self._rest.lay((*kept, *also))
 
+    def lay_aside(self, *results: object) -> int:
+        """Lay the large arrays of some results into a file (see `Rest`); returns bytes."""
+        return self._rest.lay(results)
+
     def run_latest(self, stage: Callable[[Input, Progress], Result], of: Input, progress: Progress | None = None) -> Result:
         """As `run`, for what is large: only the newest result of such a stage is remembered."""
         result = self.run(stage, of, progress)

@@ -52,6 +52,7 @@ class FirstLooks:
         kept = self._disk.find(LOOK, _key(job), _known(job))
         if kept is not NOTHING and isinstance(kept[0], Prediction):
             seen, watched = kept
+            stages.lay_aside(kept)
             stages.cache.take_over(watched)
             return job, seen, None
         stages.cache.watch()

@@ -133,6 +133,7 @@ def predict(
     else:  # on other supports the parts alone stay what they are
         bare = stages.cache.run_latest(plated_bare, of.bare, share)
         made = stages.cache.run_latest(plated, OnSupports(bare, of), share)
+        stages.lay_aside(of)
     progress.at(0.7, "labelling sections and voids")
     made.label()
     seen = _Seen(job, job.plate(plate).id, fineness, prints, made)
@@ -185,6 +186,7 @@ def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = No
     ids = list(dict.fromkeys(p.part.id for p in seen.placed))
     shares = [progress.part(0.4 * n / len(ids), 0.4 * (n + 1) / len(ids)) for n in range(len(ids))]
     voids = tuple(d for id, share in zip(ids, shares, strict=True) if (d := drainage(seen.job, id, stages, share)) is not None)
+    stages.lay_to_rest(seen)
     printed = seen.printed
     if printed.may_be_narrow:
         printed = printed.looked_closer(progress.part(0.4, 0.8))
@@ -199,6 +201,7 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     progress.at(0.0, "sharing loads")
     of = seen.fineness
     borne = loads(printed, bench, of.squeeze, of.layers_as_one, stages.solved(of), not of.brief, progress)
+    stages.lay_aside()  # runs along y were made of casts that rest
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if of.light or of.brief else _sags(prints, stages, borne, bench)

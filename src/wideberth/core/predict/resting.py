@@ -6,6 +6,7 @@ The file has no name and is gone with the program. What cannot be written stays 
 
 from __future__ import annotations
 
+import ctypes
 import errno
 import mmap
 import os
@@ -31,6 +32,12 @@ LEFT_FREE_BYTES = 2_000_000_000
 Array = NDArray[Any]
 
 
+def give_memory_back() -> None:
+    """Let the system have what was freed: a prediction's passing arrays are some hundred megabytes."""
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)
+
+
 class Rest:
     """Lays results to rest, in files of a folder (the user's cache)."""
 
@@ -43,22 +50,27 @@ class Rest:
         """Lay the large arrays of some results, and of all that these hold, into a file; returns their bytes.
 
         Every holder of an array gets one of the same type, shape and numbers; whoever reads the former one meanwhile goes on with
-        it. What was laid before and read since is let go again.
+        it. What was laid before and read since is let go again, and so is all memory that was freed.
         """
         with self._lock:
             for map in self._maps:
                 map.madvise(mmap.MADV_DONTNEED)
-            results = list(results)
-            awake = {id(array): array for _, _, array in _held(results) if _is_awake(array)}
-            total = sum(array.nbytes for array in awake.values())
-            if total < WORTH_BYTES:
-                return 0
-            with suppress(OSError):  # a disk that is full or not writable is no one's trouble
-                laid = self._written(awake)
-                for holder, name, array in _held(results):
-                    if id(array) in laid and holder is not None:
-                        holder[name] = laid[id(array)]
-                return total
+            laid = self._laid(list(results))
+        if laid:
+            give_memory_back()
+        return laid
+
+    def _laid(self, results: list[object]) -> int:
+        awake = {id(array): array for _, _, array in _held(results) if _is_awake(array)}
+        total = sum(array.nbytes for array in awake.values())
+        if total < WORTH_BYTES:
+            return 0
+        with suppress(OSError):  # a disk that is full or not writable is no one's trouble
+            laid = self._written(awake)
+            for holder, name, array in _held(results):
+                if id(array) in laid and holder is not None:
+                    holder[name] = laid[id(array)]
+            return total
         return 0
 
     def _written(self, awake: dict[int, Array]) -> dict[int, Array]:

@@ -62,6 +62,10 @@ class Stages:
         """Lay what is remembered, and some other results, into a file while nobody works on it (see `Rest`); returns bytes."""
         return self.cache.lay_to_rest(*also)
 
+    def lay_aside(self, *results: object) -> int:
+        """Lay what is not worked on for a while into a file (see `Rest`), and nothing else; returns bytes."""
+        return self.cache.lay_aside(*results)
+
     def parse(self, name: str, suffix: str, data: bytes) -> tuple[Source, ...]:
         """All objects of a model file, as `parse_models` gives them."""
         objects = self.cache.run(stage.read_objects, stage.Reading(name, suffix, data))

@@ -25,8 +25,8 @@ from wideberth.core.bench import (
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import Part
 from wideberth.core.model import KNOWN_WIDTH_MM, READS_AS, binary_stl, calibration_plate, parse_model
-from wideberth.desktop.benchpage.shelf import fill_shelf
 from wideberth.desktop.figures import Plot
+from wideberth.desktop.kinds import fill_shelf
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import NumberField, button, evaluated, label, side_by_side
 from wideberth.desktop.style import DAY

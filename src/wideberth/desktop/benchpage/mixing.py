@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLine
 
 from wideberth.core.bench import Ingredient, Mix, Resin, load_named, mixed, names_of, save_own, slug, viscosity_at, volume_shares
 from wideberth.core.errors import WideBerthError
-from wideberth.desktop.benchpage.shelf import fill_shelf
 from wideberth.desktop.figures import Plot
+from wideberth.desktop.kinds import fill_shelf
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import NumberField, button, label, side_by_side, slim
 from wideberth.desktop.style import DAY, PlainGrid

@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTab
 
 from wideberth.core.model import Mesh
 from wideberth.core.orient import PoseCost, Turn
-from wideberth.desktop.figures import thumb
 from wideberth.desktop.orientpage.measures import MEASURES, sentence
 from wideberth.desktop.style import DAY, tip, typeface
+from wideberth.desktop.thumb import thumb
 
 PICTURE = QSize(56, 44)
 WHERE_ANY = ("clean", "left", "round")

@@ -6,14 +6,13 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wideberth.core.predict import FirstLooks, Prediction, Stages, fine, look_closer, predict, preview
+from wideberth.core.predict import FirstLooks, Prediction, Stages, fine, give_memory_back, look_closer, predict, preview
 from wideberth.core.progress import Progress
 from wideberth.core.propose import ready_for_posts
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.session.selection import Selection
 from wideberth.desktop.session.tasks import Tasks, Work
-from wideberth.desktop.work import give_memory_back
 
 SETTLE_MS = 60
 DRAW_MS = 200

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog
 from wideberth.core.bench import HouseRules, load_bench, load_named, motion, names_of, source_of
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import Part
-from wideberth.desktop.benchpage.shelf import fill_shelf
+from wideberth.desktop.kinds import fill_shelf
 from wideberth.desktop.steps.fields import NumberField, button, captioned, label, side_by_side
 from wideberth.desktop.steps.step import Leaf, LeavedStep
 from wideberth.desktop.style import tip

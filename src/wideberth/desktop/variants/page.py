@@ -19,10 +19,11 @@ from PySide6.QtWidgets import (
 from wideberth.core.job import Job, Variant
 from wideberth.core.naming import cleaned
 from wideberth.core.propose import Compared
-from wideberth.desktop.figures import Plot, thumb
+from wideberth.desktop.figures import Plot
 from wideberth.desktop.session import Session
 from wideberth.desktop.steps.fields import button, label
 from wideberth.desktop.style import DAY, PlainLabel, typeface
+from wideberth.desktop.thumb import thumb
 from wideberth.desktop.words import count
 
 COLUMNS = (("resin", "mL", 1), ("time", "h", 1), ("price", "", 2), ("hold", "×", 1), ("plate", "×", 1), ("finishing", "min", 0),

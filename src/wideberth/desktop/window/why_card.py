@@ -8,7 +8,6 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from wideberth.core.verdict import Chain, source_text, why
-from wideberth.desktop.benchpage.charts import MarginChart
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY
 
@@ -40,6 +39,8 @@ class WhyCard(QFrame):
         box.setContentsMargins(14, 10, 8, 10)
         box.addWidget(area)
         if figure == "hold" and session.has_parts:
+            from wideberth.desktop.benchpage import MarginChart  # charts are slow to load
+
             box.addWidget(MarginChart(session))
         row = QHBoxLayout()
         row.addStretch(1)

@@ -260,15 +260,15 @@ class Levels(NamedTuple):
 
 
 @njit(cache=True, nogil=True)
-def stop_runs(filled, wide, levels, rows, layers):
-    """Runs along x of the filled cells (offsets, x0, x1), on all rows from a cell's lower to its upper side and in all layers
+def stop_runs(shut, wide, levels, rows, layers):
+    """Runs along x of cells that are shut (offsets, x0, x1), on all rows from a cell's lower to its upper side and in all layers
     that their level speaks for, but for what is wide at the nearest level."""
-    on = np.zeros(filled.shape[2], np.bool_)
+    on = np.zeros(shut.shape[2], np.bool_)
     offsets = np.zeros(rows * layers + 1, np.int32)
     for layer in range(layers):
         for r in range(rows):
             count = 0
-            if _switched(filled, wide, levels, layer, r, on):
+            if _switched(shut, wide, levels, layer, r, on):
                 for i in range(on.size):
                     count += on[i] and (i == 0 or not on[i - 1])
             offsets[layer * rows + r + 1] = offsets[layer * rows + r] + count
@@ -278,7 +278,7 @@ def stop_runs(filled, wide, levels, rows, layers):
             at = offsets[layer * rows + r]
             if at == offsets[layer * rows + r + 1]:
                 continue
-            _switched(filled, wide, levels, layer, r, on)
+            _switched(shut, wide, levels, layer, r, on)
             for i in range(on.size):
                 if on[i] and (i == 0 or not on[i - 1]):
                     x0[at] = levels.low_mm + i * levels.cell_mm
@@ -289,7 +289,7 @@ def stop_runs(filled, wide, levels, rows, layers):
 
 
 @njit(cache=True, nogil=True)
-def _switched(filled, wide, levels, layer, r, on):
+def _switched(shut, wide, levels, layer, r, on):
     """Which cells stop a row of a layer, written to `on`; whether any does."""
     begin = np.searchsorted(levels.layers, layer - levels.step)
     end = np.searchsorted(levels.layers, layer + levels.step + 1)
@@ -300,11 +300,11 @@ def _switched(filled, wide, levels, layer, r, on):
     on[:] = False
     upper = r // levels.every - levels.first_row
     for j in (upper, upper - 1):
-        if j < 0 or j >= filled.shape[1] or (j == upper - 1 and r % levels.every != 0):
+        if j < 0 or j >= shut.shape[1] or (j == upper - 1 and r % levels.every != 0):
             continue
         for k in range(begin, end):
             for i in range(on.size):
-                on[i] |= filled[k, j, i] >= 0 and not wide[nearest, j, i]
+                on[i] |= shut[k, j, i] and not wide[nearest, j, i]
     return on.any()
 
 

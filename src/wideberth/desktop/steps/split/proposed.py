@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLay
 from wideberth.core.job import Part
 from wideberth.core.progress import Progress
 from wideberth.core.propose import Candidate, Proposal, propose_split
-from wideberth.desktop.figures import thumb
 from wideberth.desktop.steps.fields import button, emptied, label
 from wideberth.desktop.steps.step import Leaf
 from wideberth.desktop.style import PlainLabel
+from wideberth.desktop.thumb import thumb
 
 if TYPE_CHECKING:
     from wideberth.desktop.steps.split.step import SplitStep
