@@ -6,16 +6,34 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import scipy
 import trimesh
 
 from conftest import moved, printed_of, set_down, turned, weightless
 from wideberth.core.bench import Bench
 from wideberth.core.errors import Cancelled
-from wideberth.core.layers import OPEN, VENTED, Bore, Printed
+from wideberth.core.layers import OPEN, VENTED, Bore, Printed, doors
 from wideberth.core.loads import Loads, hole_resistance, loads
 from wideberth.core.progress import Progress
 
 MU, LIFT, FOLLOW, SEAL_PA = 0.2, 1.0, 0.5, 60_000.0
+
+
+@pytest.mark.parametrize("share", [0.02, 0.1, 0.2])
+@pytest.mark.parametrize("seed", range(4))
+def test_cells_beside_doors_are_grouped_and_thickened_as_by_images(share: float, seed: int) -> None:
+    """By labels and dilation of the whole grid."""
+    shape = (9, 31, 27)
+    on = np.random.default_rng(seed).random(shape) < share
+    cells = np.flatnonzero(on)
+    names = doors._clusters(cells, shape)
+    label, count = scipy.ndimage.label(on, np.ones((3, 3, 3)))
+    np.testing.assert_array_equal(names, label.reshape(-1)[cells] - 1)
+    filled, wanted = np.where(on, label - 1, -1).astype(np.int32), np.where(on, label - 1, -1).astype(np.int32)
+    for name in range(count):
+        wanted[scipy.ndimage.binary_dilation(label == name + 1, np.ones((1, 3, 3))) & (wanted < 0)] = name
+    doors._thicken(filled, cells, names)
+    np.testing.assert_array_equal(filled, wanted)
 
 
 def cut(body: trimesh.Trimesh, *tools: trimesh.Trimesh) -> trimesh.Trimesh:

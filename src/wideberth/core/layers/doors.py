@@ -246,15 +246,12 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
         cells.astype(np.int32), names.astype(np.int32), source, through_y, through_x, void, tall, least, SPARE_CELLS
     )
     progress.at(0.9, LOOKING)
-    of, around = np.hstack([_beside(cells, frame.shape, step) for step in IN_LAYER])  # so that corners leak nothing
-    free = np.flatnonzero(filled.reshape(-1)[around] < 0)
-    free = free[np.argsort(-names[of[free]], kind="stable")]  # the first name comes last and stays
-    filled.reshape(-1)[around[free]] = names[of[free]]
+    _thicken(filled, cells, names)
     passages = int(names.max()) + 1
     return Doors(frame, source, component, parent, time, low, cells.astype(np.int32), names.astype(np.int64), filled, passages)
 
 
-def _clusters(cells: NDArray[np.integer], shape: tuple[int, int, int]) -> NDArray[np.int64]:
+def _clusters(cells: NDArray[np.integer], shape: tuple[int, ...]) -> NDArray[np.int64]:
     """Which cluster each cell (n,) belongs to, cells by their flat index, rising; corners count as touching."""
     of, beside = np.hstack([_beside(cells, shape, step) for step in BEHIND])
     at = np.searchsorted(cells, beside).clip(max=len(cells) - 1)
@@ -263,7 +260,15 @@ def _clusters(cells: NDArray[np.integer], shape: tuple[int, int, int]) -> NDArra
     return scipy.sparse.csgraph.connected_components(graph, directed=False)[1].astype(np.int64)
 
 
-def _beside(cells: NDArray[np.integer], shape: tuple[int, int, int], step: tuple[int, ...]) -> NDArray[np.int64]:
+def _thicken(filled: NDArray[np.int32], cells: NDArray[np.integer], names: NDArray[np.int64]) -> None:
+    """Fill one cell more round each of some cells in its level, so that corners leak nothing; the first name goes first."""
+    of, around = np.hstack([_beside(cells, filled.shape, step) for step in IN_LAYER])
+    free = np.flatnonzero(filled.reshape(-1)[around] < 0)
+    free = free[np.argsort(-names[of[free]], kind="stable")]  # what comes last stays
+    filled.reshape(-1)[around[free]] = names[of[free]]
+
+
+def _beside(cells: NDArray[np.integer], shape: tuple[int, ...], step: tuple[int, ...]) -> NDArray[np.int64]:
     """Which of some cells (n,) have one a step from them, and that one, (2, m); cells by their flat index."""
     there = [at + by for at, by in zip(np.unravel_index(cells, shape), step, strict=True)]
     inside = np.flatnonzero(np.all([(at >= 0) & (at < most) for at, most in zip(there, shape, strict=True)], axis=0))
