@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -17,6 +18,7 @@ from journeys.conftest import quick, settled
 from wideberth.core.layers import CUP, EMPTY, FRESH, PART, SEALED_CUP
 from wideberth.core.predict import Prediction
 from wideberth.core.verdict import FIGURES
+from wideberth.desktop.scene.overlay import SIGN_PX, Overlay
 from wideberth.desktop.style import DAY, typeface, worded
 from wideberth.desktop.window import MainWindow
 
@@ -76,6 +78,23 @@ def test_what_is_picked_in_a_narrow_section_stands_in_as_many_lines_as_it_takes(
         lines.append(column.count(DAY.card.lower()) / QFontMetricsF(typeface(9.5)).lineSpacing())
         words = QFontMetricsF(typeface(9.5)).horizontalAdvance(section.told)
     assert 1.0 <= lines[0] < 1.6 and lines[1] >= np.floor(words / 240) + 1.0
+
+
+def test_places_of_a_finding_that_would_cover_each_other_have_one_sign_with_their_number(opened: MainWindow) -> None:
+    """Fifty islands round a rim were a heap of diamonds."""
+    rng = np.random.default_rng(3)
+    spots = [tuple(float(v) for v in spot) for spot in rng.uniform(0, 300, (400, 3))]
+    findings = [SimpleNamespace(severity=s, seen=spots[n::2]) for n, s in enumerate(("lost", "doubtful"))]
+    overlay = Overlay(opened.session, lambda at: None if at[2] > 250 else at, lambda _: None)
+    signs = overlay._signs(SimpleNamespace(verdict=SimpleNamespace(findings=findings)))  # type: ignore[arg-type]
+    for n, severity in enumerate(("lost", "doubtful")):
+        own = [(at, count) for kind, at, count in signs if kind == severity]
+        seen = [spot for spot in spots[n::2] if spot[2] <= 250]
+        assert sum(count for _, count in own) == len(seen) and len(own) < len(seen)
+        first = np.array([at.toTuple() for at, _ in own])
+        apart = np.abs(first[:, None] - first[None, :]).sum(axis=2)
+        assert apart[np.triu_indices(len(own), 1)].min() >= 2 * 2 * SIGN_PX
+        assert all(np.abs(first - spot[:2]).sum(axis=1).min() < 2 * 2 * SIGN_PX for spot in seen)
 
 
 def test_the_longest_wording_that_there_is_room_for() -> None:

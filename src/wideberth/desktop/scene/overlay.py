@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QStyle, QWidget
 
+from wideberth.core.predict import Prediction
 from wideberth.core.verdict import is_weak
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY, draw_cased, draw_severity, typeface
@@ -17,7 +18,9 @@ from wideberth.desktop.style import DAY, draw_cased, draw_severity, typeface
 SOUNDINGS = 7
 SAG_SOUNDINGS = 14
 SCRUB_MS = 90
-SIGN_PX = 5.0
+SIGN_PX, CLOSE_PX = 6.0, 24.0
+"""Half of a finding's sign; signs of one finding that stand closer are drawn as one."""
+ASIDE_PX = 5.0
 """How far a number moves aside for its sign."""
 VIRIDIS = [QColor(c) for c in ("#46337e", "#3e4c8a", "#33638d", "#297b8e", "#22938c", "#3aaa79", "#71c45a", "#c0db2d")]
 Project = Callable[[tuple[float, float, float]], tuple[float, float, float] | None]
@@ -117,11 +120,33 @@ class Overlay(QWidget):
         self._paint_places(painter)
         if tool is not None:
             tool.paint(painter, self)
-        for f in reversed(p.verdict.findings) if not covered else ():
-            for place in reversed(f.seen):
+        if not covered:
+            self._paint_signs(painter, p)
+
+    def _paint_signs(self, painter: QPainter, p: Prediction) -> None:
+        """A sign for each finding where it is, the worst on top; how many there are where those of one stand close."""
+        painter.setFont(typeface(9.5))
+        for severity, at, count in reversed(self._signs(p)):
+            draw_severity(painter, severity, at, SIGN_PX, DAY)
+            if count > 1:
+                draw_cased(painter, at + QPointF(SIGN_PX + 2.0, 4.0), str(count), DAY.hazard, DAY)
+
+    def _signs(self, p: Prediction) -> list[tuple[str, QPointF, int]]:
+        """Severity, place in the view and number of each sign; a finding's places that would cover each other have one."""
+        signs: list[tuple[str, QPointF, int]] = []
+        for f in p.verdict.findings:
+            own: list[list[QPointF]] = []
+            for place in f.seen:
                 at = self.project(place)
-                if at is not None:
-                    draw_severity(painter, f.severity, at, 6.0, DAY)
+                if at is None:
+                    continue
+                close = next((group for group in own if (group[0] - at).manhattanLength() < CLOSE_PX), None)
+                if close is None:
+                    own.append([at])
+                else:
+                    close.append(at)
+            signs += [(f.severity, group[0], len(group)) for group in own]
+        return signs
 
     def _paint_outgrown(self, painter: QPainter) -> None:
         """The picture of another shape, as large as fits, until there is a new one."""
@@ -179,7 +204,7 @@ class Overlay(QWidget):
         p = self._session.prediction
         assert p is not None
         painter.setFont(typeface(9.5, italic=True))
-        signs = [at for f in p.verdict.findings for place in f.seen if (at := self.project(place)) is not None]
+        signs = [at for _, at, _ in self._signs(p)]
         taken = list(signs)
         printed = 0
         for tip in sorted(p.verdict.tips, key=lambda t: t.margin):
@@ -193,7 +218,7 @@ class Overlay(QWidget):
                 continue
             taken.append(at)
             printed += 1
-            at += QPointF(SIGN_PX if own else 0.0, 0.0)
+            at += QPointF(ASIDE_PX if own else 0.0, 0.0)
             ink = DAY.hazard if is_weak(tip.margin, p.job.bench.house) else DAY.ink
             draw_cased(painter, QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}", ink, DAY)
 
