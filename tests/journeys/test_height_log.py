@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 from pathlib import Path
+from types import SimpleNamespace
 from xml.etree import ElementTree
 
 import numpy as np
@@ -15,7 +16,7 @@ from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
 from wideberth.desktop.heightlog import HeightLog
-from wideberth.desktop.heightlog.curves import USUAL
+from wideberth.desktop.heightlog.curves import TRACKS, USUAL
 from wideberth.desktop.heightlog.drawing import HEAD
 from wideberth.desktop.session import Session
 from wideberth.desktop.window import MainWindow
@@ -130,3 +131,9 @@ def test_pointer_shows_values_and_says_what_a_sign_is(opened: MainWindow, qtbot:
     qtbot.mouseMove(log, QPoint(220, log.y_of(25.0)))
     assert log._hover_mm == pytest.approx(25.0, abs=0.2)
     assert log.grab().toImage() != before
+
+
+def test_margins_are_said_in_words_where_there_is_no_number() -> None:
+    loads = SimpleNamespace(hold_margin=np.array([np.nan, 0.0, 2.34, 150.0]), plate_margin=np.array([1.0, 99.9, 0.0, np.nan]))
+    shown = [[TRACKS[track].text(SimpleNamespace(loads=loads), k) for k in range(4)] for track in ("hold", "plate")]
+    assert shown == [["–", "not held", "×2.3", ">×99"], ["×1.0", "×99.9", "not held", "–"]]

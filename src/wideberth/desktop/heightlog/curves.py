@@ -123,7 +123,12 @@ def _line(values: Values) -> tuple[Curve, ...]:
 
 
 def _times(value: float) -> str:
-    return "–" if np.isnan(value) else f"×{value:.1f}" if value < 100 else ">×99"
+    """A margin: a dash where nothing hangs, in words where something hangs on nothing."""
+    if np.isnan(value):
+        return "–"
+    if value == 0:
+        return "not held"
+    return f"×{value:.1f}" if value < 100 else ">×99"
 
 
 def _hours(p: Prediction) -> Values:

@@ -52,7 +52,7 @@ def readings(prediction: Prediction) -> list[Reading]:
     held = f"hold {_range(prediction, by_tip)}· {holder}, {z:.1f} mm"
     hangs_on_nothing = by_tip and hold == 0
     if hangs_on_nothing:
-        held = f"a piece at {z:.1f} mm hangs on nothing"
+        held = f"hangs on nothing · {z:.1f} mm"
     suction_at = f"greatest suction · {v.suction_z_mm:.1f} mm" if v.suction_n > 0 else "no cup closes on the film"
     price = "not priced" if t.price is None else money_text(t.price, t.currency)
     return [
