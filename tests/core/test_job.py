@@ -19,7 +19,7 @@ from wideberth.core.job import History, Job, Part, cut_in_two, is_job, job_of, o
 from wideberth.core.layers import intersection
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.orient import turned as pose_turned
-from wideberth.core.predict import Disk, FirstLooks, Stages, fine, predict, preview
+from wideberth.core.predict import Disk, FirstLooks, Stages, fine, predict, preview, resting
 from wideberth.core.progress import Progress
 from wideberth.core.propose import (
     hole_on_plate,
@@ -297,6 +297,19 @@ def look(folder: Path, path: Path, stages: Stages | None = None):  # type: ignor
     opened = looks.open(path, stages or Stages(disk=Disk(folder)))
     looks.keep()
     return opened
+
+
+def test_what_a_job_seen_before_is_opened_with_lies_in_a_file(
+    finished: tuple[Job, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It is read again when it is drawn, and else would lie beside all that the fine prediction takes."""
+    monkeypatch.setattr(resting, "LARGE_BYTES", 1 << 10)
+    monkeypatch.setattr(resting, "WORTH_BYTES", 1 << 16)
+    job, stages = finished
+    save_job(job, tmp_path / "egg.3mf", stages)
+    seen, again = (look(tmp_path / "kept", tmp_path / "egg.3mf")[1] for _ in range(2))
+    assert seen is not None and again is not None
+    assert resting._is_awake(seen.loads.peel_n) and not resting._is_awake(again.loads.peel_n)
 
 
 def test_job_seen_before_shows_the_same_figures_without_a_stage_computed(finished: tuple[Job, Stages], tmp_path: Path) -> None:
