@@ -109,9 +109,13 @@ def test_casts_rest_while_what_was_put_together_of_them_is_weighed(bench: Bench,
     seen = predict(job, stages, fine(0.1))
     casts = [runs for (stage, _), runs in stages.cache._kept.items() if stage == "cast_runs"]
     assert len(casts) == 4  # outside and chamber, along x and along y
-    assert not any(resting._is_awake(runs.x0) for runs in casts) and resting._is_awake(seen.printed.part.x0)
+    assert (
+        not any(resting._is_awake(runs.x0) for runs in casts)
+        and resting._is_awake(seen.printed.part.x0)
+        and resting._is_awake(seen.loads.peel_n)
+    )
     look_closer(seen, stages)
-    assert not resting._is_awake(seen.printed.part.x0) and not resting._is_awake(seen.loads.tip_load_n)
+    assert not resting._is_awake(seen.printed.part.x0) and not resting._is_awake(seen.loads.peel_n)
 
 
 def test_predictions_go_on_from_what_was_laid_to_rest(bench: Bench) -> None:
