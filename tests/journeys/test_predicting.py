@@ -97,7 +97,7 @@ def test_places_of_a_finding_that_would_cover_each_other_have_one_sign_with_thei
         assert all(np.abs(first - spot[:2]).sum(axis=1).min() < 2 * 2 * SIGN_PX for spot in seen)
 
 
-def test_the_longest_wording_that_there_is_room_for() -> None:
+def test_the_longest_wording_that_there_is_room_for(qapp: QApplication) -> None:
     measure = QFontMetricsF(typeface(10))
     words = "Section 480 · 24.03 mm", "480 · 24.03 mm", "24.03 mm"
     for room, said in zip([measure.horizontalAdvance(one) for one in words], words, strict=True):

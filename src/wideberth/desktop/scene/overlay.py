@@ -20,8 +20,10 @@ SAG_SOUNDINGS = 14
 SCRUB_MS = 90
 SIGN_PX, CLOSE_PX = 6.0, 24.0
 """Half of a finding's sign; signs of one finding that stand closer are drawn as one."""
-ASIDE_PX = 5.0
-"""How far a number moves aside for its sign."""
+MANY_PX = {"lost": 10.5, "doubtful": 10.5, "note": 15.0}
+"""Size of a sign that holds a number."""
+ASIDE_PX, MANY_ASIDE_PX = 5.0, 9.0
+"""How far a sounding moves aside for its sign."""
 VIRIDIS = [QColor(c) for c in ("#46337e", "#3e4c8a", "#33638d", "#297b8e", "#22938c", "#3aaa79", "#71c45a", "#c0db2d")]
 Project = Callable[[tuple[float, float, float]], tuple[float, float, float] | None]
 
@@ -124,12 +126,13 @@ class Overlay(QWidget):
             self._paint_signs(painter, p)
 
     def _paint_signs(self, painter: QPainter, p: Prediction) -> None:
-        """A sign for each finding where it is, the worst on top; how many there are where those of one stand close."""
-        painter.setFont(typeface(9.5))
+        """A sign for each finding where it is, the worst on top; a larger one with their number where some of one are close."""
+        painter.setFont(typeface(8.5))
         for severity, at, count in reversed(self._signs(p)):
-            draw_severity(painter, severity, at, SIGN_PX, DAY)
+            draw_severity(painter, severity, at, MANY_PX[severity] if count > 1 else SIGN_PX, DAY)
             if count > 1:
-                draw_cased(painter, at + QPointF(SIGN_PX + 2.0, 4.0), str(count), DAY.hazard, DAY)
+                painter.setPen(QColor(DAY.hazard if severity == "doubtful" else DAY.card))
+                painter.drawText(QRectF(at.x() - 10, at.y() - 8, 20, 16), Qt.AlignmentFlag.AlignCenter, str(count))
 
     def _signs(self, p: Prediction) -> list[tuple[str, QPointF, int]]:
         """Severity, place in the view and number of each sign; a finding's places that would cover each other have one."""
@@ -204,8 +207,8 @@ class Overlay(QWidget):
         p = self._session.prediction
         assert p is not None
         painter.setFont(typeface(9.5, italic=True))
-        signs = [at for _, at, _ in self._signs(p)]
-        taken = list(signs)
+        signs = {(at.x(), at.y()): count for _, at, count in self._signs(p)}
+        taken = [QPointF(*at) for at in signs]
         printed = 0
         for tip in sorted(p.verdict.tips, key=lambda t: t.margin):
             if printed == SOUNDINGS or not np.isfinite(tip.margin):
@@ -213,12 +216,13 @@ class Overlay(QWidget):
             at = self.project((tip.x_mm, tip.y_mm, tip.z_mm))
             if at is None:
                 continue
-            own = [s for s in signs if (s - at).manhattanLength() < 1.0]  # it stands beside its own sign
+            own = [s for s in taken[: len(signs)] if (s - at).manhattanLength() < 1.0]  # it stands beside its own sign
             if any(abs(at.x() - t.x()) < 34 and abs(at.y() - t.y()) < 16 for t in taken if t not in own):
                 continue
             taken.append(at)
             printed += 1
-            at += QPointF(ASIDE_PX if own else 0.0, 0.0)
+            aside = max((MANY_ASIDE_PX if signs[s.x(), s.y()] > 1 else ASIDE_PX for s in own), default=0.0)
+            at += QPointF(aside, 0.0)
             ink = DAY.hazard if is_weak(tip.margin, p.job.bench.house) else DAY.ink
             draw_cased(painter, QPointF(at.x() + 4, at.y() - 3), f"{tip.margin:.1f}", ink, DAY)
 
