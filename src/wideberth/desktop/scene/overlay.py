@@ -138,17 +138,11 @@ class Overlay(QWidget):
         """Severity, place in the view and number of each sign; a finding's places that would cover each other have one."""
         signs: list[tuple[str, QPointF, int]] = []
         for f in p.verdict.findings:
-            own: list[list[QPointF]] = []
-            for place in f.seen:
-                at = self.project(place)
-                if at is None:
-                    continue
-                close = next((group for group in own if (group[0] - at).manhattanLength() < CLOSE_PX), None)
-                if close is None:
-                    own.append([at])
-                else:
-                    close.append(at)
-            signs += [(f.severity, group[0], len(group)) for group in own]
+            left = np.array([at.toTuple() for place in f.seen if (at := self.project(place)) is not None]).reshape(-1, 2)
+            while len(left):
+                close = np.abs(left - left[0]).sum(axis=1) < CLOSE_PX
+                signs.append((f.severity, QPointF(*left[0].tolist()), int(close.sum())))
+                left = left[~close]
         return signs
 
     def _paint_outgrown(self, painter: QPainter) -> None:
