@@ -79,7 +79,7 @@ FOREIGN = {
 @pytest.mark.parametrize("name", FOREIGN)
 @pytest.mark.parametrize("degrees", [31.0, *further([0.0, 77.0])])
 def test_a_foreign_base_is_drawn_as_broad_as_it_was(name: str, degrees: float, bench: Bench) -> None:
-    """Nine posts under a block; a slab to 3 % of its area, of all others none of their posts lacks a foot."""
+    """Nine posts under a block; all are found on a base of its kind, a slab to 3 % of its area."""
     base, kind = FOREIGN[name]
     whole = base + Manifold.cube((30, 22, 5), True).translate((0, 0, 11.4))
     for x, y in itertools.product((-12, 0, 12), (-8, 0, 8)):
