@@ -12,7 +12,6 @@ from wideberth.core.predict.plate import grid_across, plate_grid, put_together
 from wideberth.core.predict.prediction import Prediction, look_closer, predict, strongest, weighed_again
 from wideberth.core.predict.prepared import plate_meshes
 from wideberth.core.predict.program import is_compiled, note_compiled
-from wideberth.core.predict.resting import give_memory_back
 from wideberth.core.predict.solids import PartSolids, PrintSolids
 from wideberth.core.predict.stage import Marked
 from wideberth.core.predict.stages import Stages
@@ -37,7 +36,6 @@ __all__ = [
     "examined",
     "fine",
     "gaps_between",
-    "give_memory_back",
     "glance",
     "grid_across",
     "hold_words",

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 from wideberth.core.predict.disk import NOTHING, SLOW, Disk
 from wideberth.core.predict.kept import Kept
-from wideberth.core.predict.resting import Rest
+from wideberth.core.predict.resting import Rest, give_memory_back
 from wideberth.core.progress import Progress, quiet
 
 Input = TypeVar("Input", bound=Hashable)
@@ -97,14 +97,19 @@ class Cache:
             self._kept.update(watched)
 
     def lay_to_rest(self, *also: object) -> int:
-        """Lay the large arrays of all that is remembered, and of some other results, into a file (see `Rest`); returns bytes."""
+        """Lay the large arrays of all that is remembered, and of some other results, into a file (see `Rest`), and let
+        the system have all memory that was freed; returns bytes."""
         with self._lock:
             kept = self._kept.items()
-        return self._rest.lay((*kept, *also))
+        return self.lay_aside(*kept, *also, or_free=True)
 
-    def lay_aside(self, *results: object) -> int:
-        """Lay the large arrays of some results into a file (see `Rest`); returns bytes."""
-        return self._rest.lay(results)
+    def lay_aside(self, *results: object, or_free: bool = False) -> int:
+        """Lay the large arrays of some results into a file (see `Rest`), and let the system have all memory that was freed,
+        or_free : even where nothing was worth it; returns bytes."""
+        laid = self._rest.lay(results)
+        if laid or or_free:
+            give_memory_back()
+        return laid
 
     def run_latest(self, stage: Callable[[Input, Progress], Result], of: Input, progress: Progress | None = None) -> Result:
         """As `run`, for what is large: only the newest result of such a stage is remembered."""

@@ -201,7 +201,8 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     progress.at(0.0, "sharing loads")
     of = seen.fineness
     borne = loads(printed, bench, of.squeeze, of.layers_as_one, stages.solved(of), not of.brief, progress)
-    stages.lay_aside()  # runs along y were made of casts that rest
+    if not of.light:
+        stages.lay_aside()  # runs along y were made of casts that rest
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if of.light or of.brief else _sags(prints, stages, borne, bench)

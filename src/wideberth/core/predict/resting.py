@@ -50,15 +50,12 @@ class Rest:
         """Lay the large arrays of some results, and of all that these hold, into a file; returns their bytes.
 
         Every holder of an array gets one of the same type, shape and numbers; whoever reads the former one meanwhile goes on with
-        it. What was laid before and read since is let go again, and so is all memory that was freed.
+        it. What was laid before and read since is let go again.
         """
         with self._lock:
             for map in self._maps:
                 map.madvise(mmap.MADV_DONTNEED)
-            laid = self._laid(list(results))
-        if laid:
-            give_memory_back()
-        return laid
+            return self._laid(list(results))
 
     def _laid(self, results: list[object]) -> int:
         awake = {id(array): array for _, _, array in _held(results) if _is_awake(array)}

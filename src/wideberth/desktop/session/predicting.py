@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wideberth.core.predict import FirstLooks, Prediction, Stages, fine, give_memory_back, look_closer, predict, preview
+from wideberth.core.predict import FirstLooks, Prediction, Stages, fine, look_closer, predict, preview
 from wideberth.core.progress import Progress
 from wideberth.core.propose import ready_for_posts
 from wideberth.desktop.session.document import Document
@@ -172,7 +172,6 @@ class Predicting(QObject):
 
     def _lay_to_rest(self, seen: Prediction) -> None:
         self._stages.lay_to_rest(seen)
-        give_memory_back()
 
     def _run(self, work: Work, after: Prediction | None = None) -> None:
         """Predict. after : what is shown meanwhile; it rests first, so that it takes no room beside what is large for a while."""
