@@ -9,6 +9,7 @@ from functools import cached_property, partial
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core import mapped
 from wideberth.core.layers._kernels import label as label_kernels
 from wideberth.core.layers.alone import Alone, first_spots, mouths_of
 from wideberth.core.layers.attached import Bore, Touch
@@ -128,6 +129,7 @@ class Printed(Solid):
         progress.at(0.97, "sweeping once more")
         stops = on_grid(stopped.stops, self.all.grid)
         cut = stopped.walls if self.plugs is None else union(self.all, stops)
+        mapped.let_go()
         openings, mouths = cups(stopped.walls, cut, stopped.followed_mm)
         small = np.flatnonzero(openings.area_mm2 < SPLINTER_MM2)
         splinters = small[stopped.beside.at(openings.layer[small], openings.x_mm[small], openings.y_mm[small])]

@@ -37,8 +37,9 @@ class Runs:
 
     def layer_area_mm2(self) -> NDArray[np.float64]:
         """Solid area of each layer, (layers,)."""
-        lengths = np.concatenate(([0.0], np.cumsum(self.x1 - self.x0)))
-        bounds = lengths[self.offsets[:: self.grid.rows]]
+        so_far = np.zeros(len(self.x0) + 1)
+        np.cumsum(np.subtract(self.x1, self.x0, out=so_far[1:]), out=so_far[1:])
+        bounds = so_far[self.offsets[:: self.grid.rows]]
         return np.diff(bounds) * self.grid.pitch_mm
 
     def layer_area_within_mm2(self, low_mm: tuple[float, float], high_mm: tuple[float, float]) -> NDArray[np.float64]:
@@ -109,7 +110,9 @@ def cast(points: NDArray[np.float64], faces: NDArray[np.integer], grid: Grid) ->
     cursor = start[:-1].copy()
     xs, signs = np.empty(start[-1]), np.empty(start[-1], np.int8)
     kernels.crossings(points, faces, ray_grid, cursor, xs, signs, True)
-    offsets, x0, x1, broken = kernels.wind(start, xs, signs, grid.rays)
+    x0, x1 = np.empty(len(xs) // 2 + 1), np.empty(len(xs) // 2 + 1)
+    offsets, broken = kernels.wind(start, xs, signs, grid.rays, x0, x1)
+    _shorten(x0, x1, to=int(offsets[-1]))
     count = int(broken.sum())
     if count:
         offsets, x0, x1 = kernels.mend(offsets, x0, x1, broken, grid.rows, MEND_REACH)
@@ -196,5 +199,13 @@ def _combine(a: Runs, b: Runs, only_a: bool, only_b: bool, both: bool) -> Runs:
         return a
     if a.x0.size == 0 and only_b:
         return b
-    offsets, x0, x1 = kernels.combine(a.offsets, a.x0, a.x1, b.offsets, b.x0, b.x1, only_a, only_b, both)
+    x0, x1 = np.empty(len(a.x0) + len(b.x0)), np.empty(len(a.x0) + len(b.x0))
+    offsets = kernels.combine(a.offsets, a.x0, a.x1, b.offsets, b.x0, b.x1, only_a, only_b, both, x0, x1)
+    _shorten(x0, x1, to=int(offsets[-1]))
     return Runs(a.grid, offsets, x0, x1, a.broken_rays + b.broken_rays)
+
+
+def _shorten(*arrays: NDArray[np.float64], to: int) -> None:
+    """Give back what arrays have room for beyond their first numbers; these are not copied."""
+    for array in arrays:
+        array.resize(to, refcheck=False)

@@ -97,8 +97,8 @@ def cups(plugged: Runs, cut: Runs, points_mm: NDArray[np.float64]) -> tuple[Open
     layer, node = _gap_at(plugged, points_mm)
     sets, roots = _swept(plugged, node, np.where(node < 0, -1, layer))
     rows = np.zeros((kernels.count_openings(plugged.rays, sets.opening), 9))
-    numbers = np.zeros(len(sets.opening), sets.opening.dtype)
-    kernels.gather_openings(plugged.rays, sets, cut.rays, *(ways_out or _ways_out(sets)), numbers, rows)
+    sets.set_then.fill(0)  # it is not wanted any more, and as large as what numbers are told in
+    kernels.gather_openings(plugged.rays, sets, cut.rays, *(ways_out or _ways_out(sets)), sets.set_then, rows)
     rows = rows[rows[:, 3] >= grid.pitch_mm**2]  # less is a sliver between facets, below what rows can tell
     closed = rows[:, 1] != OUTSIDE  # the others lead outside through earlier layers
     return _openings(rows[closed], plugged), Mouths(np.where(node < 0, UNKNOWN, layer), roots)

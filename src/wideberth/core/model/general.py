@@ -18,5 +18,9 @@ def read_generally(name: str, data: bytes, kind: str, notes: tuple[str, ...] = (
     """All triangles of a file as the library reads them; whatever it raises is the caller's to tell."""
     if kind == "obj":
         data = GROUPS.sub(b"", data)
-    loaded = trimesh.load_scene(io.BytesIO(data), file_type=kind, process=False).to_mesh()
-    return RawMesh(name, np.asarray(loaded.vertices, np.float64), np.asarray(loaded.faces, np.int64), notes)
+    scene = trimesh.load_scene(io.BytesIO(data), file_type=kind, process=False)  # these formats place nothing in it
+    meshes = [mesh for mesh in scene.geometry.values() if isinstance(mesh, trimesh.Trimesh)]
+    first = np.cumsum([0] + [len(mesh.vertices) for mesh in meshes])
+    vertices = [np.zeros((0, 3)), *(np.asarray(mesh.vertices, np.float64) for mesh in meshes)]
+    faces = [np.zeros((0, 3), np.int64), *(mesh.faces + at for mesh, at in zip(meshes, first, strict=False))]
+    return RawMesh(name, np.concatenate(vertices), np.concatenate(faces), notes)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from wideberth.core import mapped
 from wideberth.core.bench import Bench
 from wideberth.core.errors import WideBerthError
 from wideberth.core.job import Job, Part, Plate, open_job
@@ -60,7 +61,9 @@ class FirstLooks:
             seen = predict(job, stages, preview(job.bench), progress.part(0.4, 1.0))
         except WideBerthError as error:
             return job, None, error
-        self._to_keep = job, seen, stages.cache.watched()
+        watched = stages.cache.watched()
+        stages.lay_aside(seen, watched)
+        self._to_keep = job, seen, watched
         return job, seen, None
 
     def keep(self) -> None:
@@ -69,7 +72,9 @@ class FirstLooks:
             job, seen, watched = self._to_keep
             self._to_keep = None
             packable = tuple((key, result) for key, result in watched if key[0] not in NOT_KEPT)
+            mapped.let_go()  # all of it rests, and is read for once
             self._disk.keep(LOOK, _key(job), (seen, packable), _known(job))
+            mapped.let_go()
 
     @property
     def waits(self) -> bool:

@@ -136,6 +136,8 @@ def predict(
         stages.lay_aside(of)
     progress.at(0.7, "labelling sections and voids")
     made.label()
+    if not fineness.light:
+        stages.lay_to_rest()
     seen = _Seen(job, job.plate(plate).id, fineness, prints, made)
     return _weighed(seen, stages, progress.part(0.85, 1.0), began)
 

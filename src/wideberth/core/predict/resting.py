@@ -17,11 +17,11 @@ from contextlib import suppress
 from pathlib import Path
 from tempfile import TemporaryFile
 from typing import Any
-from weakref import WeakSet
 
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core import mapped
 from wideberth.core.predict.kept import SIMPLE
 from wideberth.core.predict.program import cache_folder
 
@@ -43,7 +43,6 @@ class Rest:
 
     def __init__(self, folder: Path | None = None) -> None:
         self._folder = folder
-        self._maps: WeakSet[mmap.mmap] = WeakSet()
         self._lock = threading.Lock()
 
     def lay(self, results: Iterable[object]) -> int:
@@ -52,9 +51,8 @@ class Rest:
         Every holder of an array gets one of the same type, shape and numbers; whoever reads the former one meanwhile goes on with
         it. What was laid before and read since is let go again.
         """
+        mapped.let_go()
         with self._lock:
-            for map in self._maps:
-                map.madvise(mmap.MADV_DONTNEED)
             return self._laid(list(results))
 
     def _laid(self, results: list[object]) -> int:
@@ -87,7 +85,7 @@ class Rest:
                 file.write(array.data)
             file.flush()
             map = mmap.mmap(file.fileno(), end)
-        self._maps.add(map)
+        mapped.note(map)
         return {key: _mapped(map, begin[key], array) for key, array in awake.items()}
 
 

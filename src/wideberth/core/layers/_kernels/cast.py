@@ -84,14 +84,13 @@ def crossings(points, faces, ray_grid, cursor, xs, signs, fill):
 
 
 @njit(cache=True, nogil=True)
-def wind(start, xs, signs, rows):
+def wind(start, xs, signs, rows, x0, x1):
     """Sort the crossings of each ray and turn them into runs where the winding number is not zero.
 
-    Returns offsets (rows + 1), run starts, run ends, and a flag for each ray whose sum did not return to zero.
+    Told in x0 and x1, run starts and ends, one more than half of the crossings each. Returns offsets (rows + 1), and a flag for
+    each ray whose sum did not return to zero.
     """
     offsets = np.zeros(rows + 1, np.int32)
-    x0 = np.empty(xs.size // 2 + 1)
-    x1 = np.empty(xs.size // 2 + 1)
     broken = np.zeros(rows, np.uint8)
     n = 0
     for r in range(rows):
@@ -121,7 +120,7 @@ def wind(start, xs, signs, rows):
         if winding != 0:
             broken[r] = 1
         offsets[r + 1] = n
-    return offsets, x0[:n].copy(), x1[:n].copy(), broken
+    return offsets, broken
 
 
 @njit(cache=True, nogil=True)
@@ -156,12 +155,11 @@ def mend(offsets, x0, x1, broken, ny, reach):
 
 
 @njit(cache=True, nogil=True)
-def combine(oa, a0, a1, ob, b0, b1, in_a_only, in_b_only, in_both):
-    """Boolean of two run sets on the same rays; the three flags say which overlaps stay solid."""
+def combine(oa, a0, a1, ob, b0, b1, in_a_only, in_b_only, in_both, c0, c1):
+    """Boolean of two run sets on the same rays; the three flags say which overlaps stay solid. Told in c0 and c1, as many each as
+    there are runs in both sets; returns offsets."""
     rows = oa.size - 1
     offsets = np.zeros(rows + 1, np.int32)
-    c0 = np.empty(a0.size + b0.size)
-    c1 = np.empty(a0.size + b0.size)
     n = 0
     for r in range(rows):
         i, j = oa[r], ob[r]
@@ -196,4 +194,4 @@ def combine(oa, a0, a1, ob, b0, b1, in_a_only, in_b_only, in_both):
                     n += 1
                 solid = False
         offsets[r + 1] = n
-    return offsets, c0[:n].copy(), c1[:n].copy()
+    return offsets

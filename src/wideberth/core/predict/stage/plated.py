@@ -6,6 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 from functools import reduce
 
+from wideberth.core import mapped
 from wideberth.core.layers import Bore, Grid, Lent, Printed, Runs, Solid, Touch, cropped, empty, moved_runs, on_grid, union
 from wideberth.core.predict.stage.part_runs import PartCasts, part_runs, supports_runs
 from wideberth.core.progress import Progress
@@ -62,13 +63,20 @@ def plated_bare(of: Plating, _: Progress) -> Printed:
 def plated(of: OnSupports, _: Progress) -> Printed:
     """All that is printed on a plate."""
     bare, turned, across = of.bare.across, of.of.turned, of.of.across
-    lent = None if bare is None or across is None else Lent(lambda: replace(bare.get(), supports=_supports(turned, across)))
+    lent = None if bare is None or across is None else Lent(lambda: _on_supports(bare, turned, across))
     return of.bare.on_supports(_supports(of.of.along, of.of.grid), of.of.touches, lent)
 
 
 def _bare_solid(placed: tuple[PlacedCasts, ...], grid: Grid) -> Solid:
     part, plugs = _parts(placed, grid)
+    mapped.let_go()  # casts rest, and are seldom read
     return Solid(part, empty(grid), plugs)
+
+
+def _on_supports(bare: Lent[Solid], placed: tuple[PlacedCasts, ...], grid: Grid) -> Solid:
+    supports = _supports(placed, grid)
+    mapped.let_go()
+    return replace(bare.get(), supports=supports)
 
 
 def _parts(placed: tuple[PlacedCasts, ...], grid: Grid) -> tuple[Runs, Runs | None]:
