@@ -12,6 +12,7 @@ from wideberth.core.layers import Touch
 from wideberth.core.loads import bond_factors, layer_seconds, loads, peel_n, plate_strength, settling_s, tip_stiffnesses
 from wideberth.core.loads._kernels import Pulled, Springs, share_pulls
 from wideberth.core.verdict import judge
+from wideberth.core.verdict.finding import beyond
 
 
 @pytest.mark.parametrize(
@@ -249,6 +250,11 @@ def test_a_compact_slab_is_lit_too_early_and_a_thin_wall_is_not(bench: Bench) ->
     found = [f for f in judge(disc, loads(disc, waits), waits).findings if f.code == "settles_slowly"]
     assert len(found) == 1 and "needs 0.6 s" in found[0].message  # 2 · 1.206 s · 10⁶/(5 · 10⁵) / 8
     assert not [f for f in judge(wall, loads(wall, waits), waits).findings if f.code == "settles_slowly"]
+
+
+@pytest.mark.parametrize("short_s, read", [(0.3, "1.3"), (0.06, "1.1"), (0.03, "1.03"), (0.0004, "1.0004"), (1e-9, "1.0000")])
+def test_what_is_needed_reads_longer_than_what_it_gets(short_s: float, read: str) -> None:
+    assert beyond(1.0 + short_s, 1.0) == read
 
 
 def test_a_preview_settles_as_slowly_as_the_print(bench: Bench) -> None:

@@ -64,6 +64,12 @@ def counted(count: int, one: str, many: str = "") -> str:
     return f"{count:,} {one if count == 1 else many or one + 's'}"
 
 
+def beyond(figure: float, limit: float, digits: int = 1) -> str:
+    """A figure beyond its limit with as many digits, up to four, as do not read like the limit itself."""
+    read = (f"{figure:.{n}f}" for n in range(digits, 5))
+    return next((text for text in read if (float(text) - limit) * (figure - limit) > 0), f"{figure:.4f}")
+
+
 def spread(values: list[float], digits: int = 2) -> str:
     """The range of some values, "0.10 to 0.30", or one of them where both ends read the same."""
     low, high = f"{min(values):.{digits}f}", f"{max(values):.{digits}f}"

@@ -12,7 +12,7 @@ from wideberth.core.loads import FirstLight, Loads, Removal, Sag, Snap, least_fi
 from wideberth.core.units import MM3_PER_ML
 from wideberth.core.verdict.care import Care, care_of
 from wideberth.core.verdict.code import Code
-from wideberth.core.verdict.finding import Finding, Spot, counted, in_order, spread
+from wideberth.core.verdict.finding import Finding, Spot, beyond, counted, in_order, spread
 from wideberth.core.verdict.hold import hold_findings, sag_findings
 from wideberth.core.verdict.holes import HoleRecord, hole_records
 from wideberth.core.verdict.level import LevelFace, level_findings
@@ -393,8 +393,9 @@ def _settling_findings(loads: Loads, bench: Bench, layer_mm: float) -> list[Find
     worst = int((needed - waits).argmax())
     first, last = late[0] * layer_mm, (late[-1] + 1) * layer_mm
     wait = float(np.ceil(needed[worst] * 2) / 2)
+    needs = beyond(float(needed[worst]), float(waits[worst]))
     message = (
-        f"Between {first:.1f} and {last:.1f} mm layers are lit before they have settled: the largest needs {needed[worst]:.1f} s "
+        f"Between {first:.1f} and {last:.1f} mm layers are lit before they have settled: the largest needs {needs} s "
         f"(squeeze integral {loads.squeeze_mm4[worst]:,.0f} mm⁴, arm of {bench.printer.stiffness_n_per_m:,.0f} N/m) and gets "
         f"{waits[worst]:.3g} s. They come out too thick."
     )
