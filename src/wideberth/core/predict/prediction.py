@@ -135,8 +135,8 @@ def predict(
         made = stages.cache.run_latest(plated, OnSupports(bare, of), share)
         stages.lay_aside(of)
     progress.at(0.7, "labelling sections and voids")
-    made.label()
-    if not fineness.light:
+    made.label(liquid=not fineness.brief)
+    if not fineness.light and not fineness.brief:
         stages.lay_to_rest()
     seen = _Seen(job, job.plate(plate).id, fineness, prints, made)
     return _weighed(seen, stages, progress.part(0.85, 1.0), began)
@@ -220,7 +220,7 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     seen_on = [(stages.still(s.own) if seen.fineness.light else s.own, s.matrix) for s in prints if s.placed.first]
     level = tuple(face for own, matrix in seen_on for face in level_faces(own, matrix, worth, raised))
     largest = tuple(sorted(level, key=lambda f: -f.area_mm2))
-    verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), names, sag, marks, largest, not of.brief)
+    verdict = judge(printed, borne, bench, _known(seen, stages, borne, bench), names, sag, marks, largest, of.brief)
     progress.at(1.0, "done")
     taken = time.perf_counter() - began
     return Prediction(

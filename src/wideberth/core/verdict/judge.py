@@ -91,7 +91,7 @@ def judge(
     sag: Sag | None = None,
     marks: tuple[MarkRecord, ...] | None = None,
     level: tuple[LevelFace, ...] = (),
-    comes_off: bool = True,
+    brief: bool = False,
 ) -> Verdict:
     """Weigh the loads.
 
@@ -100,7 +100,7 @@ def judge(
     known : findings that only the recipe can tell (what lies off the plate, useless holes, open meshes). names : of each print,
         to say whose tip is meant when there are several. sag : of the down-facing surfaces, where it was looked at. marks :
         that supports leave, where they are known. level : large flat faces that hang parallel to the plate, the largest first.
-    comes_off : whether it is looked at how hard bodies come off the plate and supports off the part.
+    brief : neither traps are looked at, nor how hard bodies come off the plate and supports off the part.
     """
     islands = island_records(printed)
     cups = cup_records(printed, loads)
@@ -115,16 +115,16 @@ def judge(
     findings += sag_findings(sag, bench) if sag is not None else []
     findings += _cup_findings(cups, printed, bench)
     findings += _idle_findings(holes, printed, bench.house)
-    findings += _trap_findings(printed.traps, bench)
+    findings += [] if brief else _trap_findings(printed.traps, bench)
     findings += _unknown_findings(printed, bench.house)
     findings += _jump_findings(printed, loads, bench)
     findings += _neck_findings(printed, loads, bench)
     findings += _settling_findings(loads, bench, printed.all.grid.layer_mm)
-    off = removals(printed, loads, bench) if comes_off else ()
+    off = () if brief else removals(printed, loads, bench)
     findings += _plate_findings(printed, loads, bench, off)
     least = least_first_light(loads, bench, max((r.front_mm for r in off), default=0.0), bench.house.margin_note) if off else None
     care = care_of(loads, bench, printed.all.grid.layer_mm)
-    snapping = snaps(printed, loads, bench) if comes_off else ()
+    snapping = () if brief else snaps(printed, loads, bench)
     findings += removal_findings(off, least, bench) + bath_findings(care, bench) + _reach_findings(snapping, tips, bench.house)
     z = np.asarray(printed.all.grid.z_of(np.arange(loads.layers)))
     hold_at, hold = _least(loads.hold_margin)
