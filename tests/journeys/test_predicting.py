@@ -80,6 +80,26 @@ def test_what_is_picked_in_a_narrow_section_stands_in_as_many_lines_as_it_takes(
     assert 1.0 <= lines[0] < 1.6 and lines[1] >= np.floor(words / 240) + 1.0
 
 
+def test_labels_of_a_section_keep_off_what_was_picked(opened: MainWindow, qtbot: QtBot) -> None:
+    """Moved down step by step until no cross is seen any more."""
+    section, p = opened.section, opened.session.prediction
+    assert p is not None
+    section.setFixedWidth(260)
+    low, high = section._bounds(p)
+    spot = section.point_of(*(0.5 * (low + high) + (-12 + 8.0, 0)))
+    qtbot.mouseClick(section, Qt.MouseButton.LeftButton, pos=spot.toPoint())
+    section._zoom, section._middle = 2.0, 0.5 * (low + high) + (-12.0, 0.0)
+    shown = section.grab().toImage()
+    card = next(y for y in range(shown.height()) if shown.pixelColor(3, y).name() == DAY.card.lower())
+    step, labels = 3.0 / section._scale(p), []
+    for _ in range(120):
+        section._middle = section._middle + (0.0, step)
+        section.refresh()
+        section.grab()
+        labels += [place for place in section._taken if place.height() > 8]
+    assert len(labels) > 10 and max(place.bottom() for place in labels) <= card
+
+
 def test_places_of_a_finding_that_would_cover_each_other_have_one_sign_with_their_number(opened: MainWindow) -> None:
     """Fifty islands round a rim were a heap of diamonds."""
     rng = np.random.default_rng(3)

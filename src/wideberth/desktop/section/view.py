@@ -194,13 +194,14 @@ class SectionView(QWidget):
 
     def _say(self, painter: QPainter, at: QPointF, text: str, colour: str) -> bool:
         """Print a label near a point that is seen, where none is yet; whether there was room."""
-        if not QRectF(0, HEAD, self.width(), self.height() - HEAD - FOOT).contains(at):
+        low = self._told_place().top() - 4 if self.told else self.height() - FOOT
+        if not QRectF(0, HEAD, self.width(), low - HEAD).contains(at):
             return False
         measure = QFontMetricsF(painter.font())
         wide, high = measure.horizontalAdvance(text) + 4, measure.height()
         for dx, dy in ((5, -high / 2), (-wide - 5, -high / 2), (-wide / 2, 5), (-wide / 2, -high - 5)):
             x = min(max(at.x() + dx, 4.0), self.width() - wide - 4)
-            y = min(max(at.y() + dy, HEAD), self.height() - FOOT - high)
+            y = min(max(at.y() + dy, HEAD), low - high)
             place = QRectF(x, y, wide, high)
             if not any(place.adjusted(-3, -1, 3, 1).intersects(t) for t in self._taken):
                 ground = QColor(DAY.card)
@@ -323,13 +324,15 @@ class SectionView(QWidget):
         if self.told:
             self._paint_told(painter)
 
+    def _told_place(self) -> QRectF:
+        """Where what was picked stands, in as many lines as it takes."""
+        room = QRectF(MARGIN, 0, self.width() - 2 * MARGIN, self.height() - HEAD - FOOT)
+        high = QFontMetricsF(typeface(9.5)).boundingRect(room, int(Qt.TextFlag.TextWordWrap), self.told).height()
+        return QRectF(MARGIN, self.height() - FOOT - high, room.width(), high)
+
     def _paint_told(self, painter: QPainter) -> None:
-        """What was picked, in as many lines as it takes."""
-        lines = QRectF(MARGIN, 0, self.width() - 2 * MARGIN, self.height() - HEAD - FOOT)
-        high = painter.boundingRect(lines, Qt.TextFlag.TextWordWrap, self.told).height()
-        lines.setTop(self.height() - FOOT - high)
-        lines.setHeight(high)
-        painter.fillRect(QRectF(1, lines.top() - 4, self.width() - 2, high + 4), QColor(DAY.card))
+        lines = self._told_place()
+        painter.fillRect(QRectF(1, lines.top() - 4, self.width() - 2, lines.height() + 4), QColor(DAY.card))
         painter.setPen(QColor(DAY.ink))
         painter.drawText(lines, Qt.TextFlag.TextWordWrap, self.told)
 
