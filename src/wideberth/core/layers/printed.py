@@ -147,12 +147,14 @@ class Printed(Solid):
         if doors is None:
             return None
         ways, unknown = measured_ways(doors, progress.part(0.42, 0.95))
+        doors = doors.measured
+        del across
         stops = doors.stops(set(unknown), progress.part(0.95, 1.0))
         beside = doors.beside_stops
         places = tuple(doors.place_of(n) for n in unknown)
         drilled, cells = mouths_of(self.bores), doors.frame.cells
         wide = [doors.wide_near(p) for p in drilled]
-        del across, doors
+        del doors
         walls = union(plugged, stops)
         shut = in_solid(walls, drilled) & ~in_solid(plugged, drilled)
         into = np.where(shut, wide, -1)

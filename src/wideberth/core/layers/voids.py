@@ -196,11 +196,13 @@ def _closed_voids(runs: Runs) -> list[Trap]:
         return []
     last = _gaps(runs)
     kernels.void_sets(runs.rays, last)
-    ray_of = np.repeat(np.arange(grid.rays, dtype=last.dtype), np.diff(runs.offsets))
-    shut = np.flatnonzero((last[1:-1] != OUTSIDE) & (ray_of[1:] == ray_of[:-1]))
+    is_shut = last[1:-1] != OUTSIDE
+    ends = runs.offsets[1:-1] - 1  # the last run of each ray: no gap is between it and the next
+    is_shut[ends[(ends >= 0) & (ends < len(is_shut))]] = False
+    shut = np.flatnonzero(is_shut)
     if shut.size == 0:
         return []
-    ray = ray_of[shut].astype(np.int64)
+    ray = np.searchsorted(runs.offsets, shut, side="right") - 1
     length = runs.x0[shut + 1] - runs.x1[shut]
     volume = length * grid.pitch_mm * grid.layer_mm
     x = 0.5 * (runs.x0[shut + 1] + runs.x1[shut])
