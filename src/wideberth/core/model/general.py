@@ -20,7 +20,8 @@ def read_generally(name: str, data: bytes, kind: str, notes: tuple[str, ...] = (
         data = GROUPS.sub(b"", data)
     scene = trimesh.load_scene(io.BytesIO(data), file_type=kind, process=False)  # these formats place nothing in it
     meshes = [mesh for mesh in scene.geometry.values() if isinstance(mesh, trimesh.Trimesh)]
-    first = np.cumsum([0] + [len(mesh.vertices) for mesh in meshes])
-    vertices = [np.zeros((0, 3)), *(np.asarray(mesh.vertices, np.float64) for mesh in meshes)]
-    faces = [np.zeros((0, 3), np.int64), *(mesh.faces + at for mesh, at in zip(meshes, first, strict=False))]
-    return RawMesh(name, np.concatenate(vertices), np.concatenate(faces), notes)
+    vertices, faces = trimesh.util.append_faces(
+        [np.zeros((0, 3)), *(np.asarray(mesh.vertices, np.float64) for mesh in meshes)],
+        [np.zeros((0, 3), np.int64), *(np.asarray(mesh.faces, np.int64) for mesh in meshes)],
+    )
+    return RawMesh(name, vertices, faces, notes)
