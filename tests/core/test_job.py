@@ -299,17 +299,18 @@ def look(folder: Path, path: Path, stages: Stages | None = None):  # type: ignor
     return opened
 
 
-def test_what_a_job_seen_before_is_opened_with_lies_in_a_file(
+def test_what_a_job_is_opened_with_lies_in_a_file_whether_it_was_seen_before_or_not(
     finished: tuple[Job, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """It is read again when it is drawn, and else would lie beside all that the fine prediction takes."""
+    """It is read again when it is drawn or kept, and else would lie beside all that the fine prediction takes."""
     monkeypatch.setattr(resting, "LARGE_BYTES", 1 << 10)
     monkeypatch.setattr(resting, "WORTH_BYTES", 1 << 16)
     job, stages = finished
     save_job(job, tmp_path / "egg.3mf", stages)
     seen, again = (look(tmp_path / "kept", tmp_path / "egg.3mf")[1] for _ in range(2))
     assert seen is not None and again is not None
-    assert resting._is_awake(seen.loads.peel_n) and not resting._is_awake(again.loads.peel_n)
+    assert not resting._is_awake(seen.loads.peel_n) and not resting._is_awake(again.loads.peel_n)
+    assert resting._is_awake(predict(job, stages, preview(job.bench)).loads.peel_n)  # by itself it does not
 
 
 def test_job_seen_before_shows_the_same_figures_without_a_stage_computed(finished: tuple[Job, Stages], tmp_path: Path) -> None:
