@@ -7,6 +7,7 @@ import threading
 import time
 import traceback
 from dataclasses import dataclass, field
+from types import FrameType
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -45,7 +46,8 @@ class Heartbeat:
         self._timer = QTimer(parent)
         self._timer.timeout.connect(self._beat)
         self._timer.start(BEAT_MS)
-        self._over = threading.Event()
+        self._over, self._watching = threading.Event(), threading.Lock()
+        self._frames: list[FrameType] = []
         threading.Thread(target=self._watch, daemon=True).start()
         return self
 
@@ -73,29 +75,36 @@ class Heartbeat:
             self.gaps.append(Gap(now - self._last, self.what, self._calls, worked - self._worked, self._beside))
         self._last, self._worked, self._calls, self._beside = now, worked, "", ""
         self.beats += 1
+        if self._watching.acquire(blocking=False):
+            self._frames.clear()
+            self._watching.release()
 
     def _watch(self) -> None:
         woke = time.perf_counter()
         while not self._over.wait(0.02):
             late, woke = time.perf_counter() - woke > HELD_S, time.perf_counter()
-            if late:
-                self._beside += _others(self._thread)
-            if time.perf_counter() - self._last > LONG_S and not self._calls:
-                self._calls = _calls_of(self._thread)
+            asks = time.perf_counter() - self._last > LONG_S and not self._calls
+            if late or asks:
+                with self._watching:
+                    self._look(late, asks)
+
+    def _look(self, late: bool, asks: bool) -> None:
+        """Note where threads stand. What the interface thread's frames hold, such as a menu, may only end there: the frames are
+        kept until it lets them go."""
+        frames = sys._current_frames()
+        del frames[threading.get_ident()]  # that would hold this very dictionary
+        own = frames.pop(self._thread)
+        self._frames.append(own)
+        if late:
+            self._beside += _others(frames)
+        if asks:
+            self._calls = "".join(traceback.format_stack(own)[-DEPTH:])
 
 
-def _calls_of(thread: int) -> str:
-    """Where a thread stands; its frames are let go at once, since what they hold lives as long as they do."""
-    frame = sys._current_frames().get(thread)
-    return "" if frame is None else "".join(traceback.format_stack(frame)[-DEPTH:])
-
-
-def _others(thread: int) -> str:
-    """Where all but a thread and this one stand: the innermost line of the program's own, and the innermost of all."""
+def _others(frames: dict[int, FrameType]) -> str:
+    """Where some threads stand: the innermost line of the program's own, and the innermost of all."""
     lines = []
-    for ident, frame in sys._current_frames().items():
-        if ident in (thread, threading.get_ident()):
-            continue
+    for frame in frames.values():
         stack = traceback.extract_stack(frame)
         own = [call for call in stack if "wideberth" in call.filename]
         if own:
