@@ -25,7 +25,7 @@ class Local:
 
 
 def test_what_the_interface_thread_lets_go_ends_there_though_it_is_watched(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A menu that ended on the watching thread, the last to hold its frame, left its timers behind and brought the window down."""
+    """A menu that ended on the watching thread, the last to hold its frame, left timers behind that brought the window down."""
 
     look = traceback.extract_stack
 
