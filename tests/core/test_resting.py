@@ -17,6 +17,7 @@ from conftest import ONE, as_mesh, as_source
 from wideberth.core.bench import Bench
 from wideberth.core.hollow import Shell
 from wideberth.core.job import Part, job_of, posed
+from wideberth.core.layers import Printed
 from wideberth.core.layers._kernels import cast
 from wideberth.core.mapped import let_go
 from wideberth.core.orient import Pose, turned, turned_xyz
@@ -100,17 +101,25 @@ def test_little_and_what_cannot_be_written_stay_where_they_are(tmp_path: Path, m
     assert little.own is own[0] and much.own is own[1]
 
 
-def test_what_is_printed_rests_while_it_is_weighed(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_casts_rest_while_sections_are_found_and_all_that_is_printed_while_it_is_weighed(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """And what was weighed once ways and voids are looked at."""
     monkeypatch.setattr(resting, "LARGE_BYTES", 1 << 10)
     monkeypatch.setattr(resting, "WORTH_BYTES", 1 << 16)
     ball = as_mesh(trimesh.creation.icosphere(3, 9.0))
     part = Part("Ball", as_source(ball), id=ONE, pose=Pose(turned_xyz(20.0, 5.0, 0.0), 3.0), shell=Shell(2.0))
     job, stages = job_of("Rest", bench, (part,)), Stages()
+    label, awake = Printed.label, []
+
+    def labelled(printed: Printed, liquid: bool = True) -> None:
+        casts = [runs for (stage, _), runs in stages.cache._kept.items() if stage == "cast_runs"]
+        awake.append([resting._is_awake(runs.x0) for runs in (*casts, printed.part)])
+        label(printed, liquid)
+
+    monkeypatch.setattr(Printed, "label", labelled)
     seen = predict(job, stages, fine(0.1))
-    casts = [runs for (stage, _), runs in stages.cache._kept.items() if stage == "cast_runs"]
-    assert len(casts) == 4  # outside and chamber, along x and along y
-    assert not any(resting._is_awake(runs.x0) for runs in casts)
+    assert awake == [[False] * 4 + [True]]  # outside and chamber, along x and along y
     assert not resting._is_awake(seen.printed.part.x0) and resting._is_awake(seen.loads.peel_n)
     look_closer(seen, stages)
     assert not resting._is_awake(seen.loads.peel_n)

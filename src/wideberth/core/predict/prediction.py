@@ -9,6 +9,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
+from wideberth.core import mapped
 from wideberth.core.bench import Bench, has_first_motion
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Placed
@@ -204,7 +205,7 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     of = seen.fineness
     borne = loads(printed, bench, of.squeeze, of.layers_as_one, stages.solved(of), not of.brief, progress)
     if not of.light:
-        stages.lay_aside()  # runs along y were made of casts that rest
+        mapped.let_go()  # sections rest, and all of them were read
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if of.light or of.brief else _sags(prints, stages, borne, bench)

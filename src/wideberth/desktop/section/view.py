@@ -62,6 +62,7 @@ class SectionView(QWidget):
         self._shown: tuple[object, ...] | None = None
         self._zoom, self._middle = 1.0, np.zeros(2)
         self._taken: list[QRectF] = []
+        self._low = 0.0  # where labels end
         self._press: QPointF | None = None
         self._known: tuple[Prediction, np.ndarray, np.ndarray] | None = None
         self._measured: tuple[np.ndarray, np.ndarray] | None = None
@@ -173,6 +174,7 @@ class SectionView(QWidget):
         painter.drawImage(QRectF(corner.x(), corner.y(), *size), self._image)
         self._hatch_cups(painter, picture, corner, cell * scale)
         self._taken = []
+        self._low = self._told_place().top() - 4 if self.told else self.height() - FOOT
         pulls = self._paint_crosses(painter, p, k)
         self._paint_tips(painter, p, k, scale)
         self._paint_cups(painter, p, k)
@@ -194,14 +196,13 @@ class SectionView(QWidget):
 
     def _say(self, painter: QPainter, at: QPointF, text: str, colour: str) -> bool:
         """Print a label near a point that is seen, where none is yet; whether there was room."""
-        low = self._told_place().top() - 4 if self.told else self.height() - FOOT
-        if not QRectF(0, HEAD, self.width(), low - HEAD).contains(at):
+        if not QRectF(0, HEAD, self.width(), self._low - HEAD).contains(at):
             return False
         measure = QFontMetricsF(painter.font())
         wide, high = measure.horizontalAdvance(text) + 4, measure.height()
         for dx, dy in ((5, -high / 2), (-wide - 5, -high / 2), (-wide / 2, 5), (-wide / 2, -high - 5)):
             x = min(max(at.x() + dx, 4.0), self.width() - wide - 4)
-            y = min(max(at.y() + dy, HEAD), low - high)
+            y = min(max(at.y() + dy, HEAD), self._low - high)
             place = QRectF(x, y, wide, high)
             if not any(place.adjusted(-3, -1, 3, 1).intersects(t) for t in self._taken):
                 ground = QColor(DAY.card)
