@@ -19,7 +19,7 @@ from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import quiet
 from wideberth.core.propose import Proposal, propose_support
-from wideberth.core.propose.judged import Company, as_judged_alone, piece_middle, thicker, under_beginnings
+from wideberth.core.propose.judged import Company, as_judged_alone, grown_to_shares, piece_middle, thicker, under_beginnings
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.support import Supports, Want, with_company
 
@@ -142,6 +142,31 @@ def test_company_that_does_not_help_goes_again_and_none_more_comes(bench: Bench)
         more = company.beside(thicker(held, stages).job.parts[0].supports, held, more=False)
     assert min(t.margin for t in held.verdict.tips) > 1.01 * min(t.margin for t in alone.verdict.tips)
     assert len(more.contacts) > len(before.contacts)
+
+
+@pytest.mark.parametrize("degrees", [12.0, *further([35.0, 60.0])])
+def test_tips_grow_at_once_to_what_predictions_would_have_them_grow_to(degrees: float, bench: Bench) -> None:
+    """Every second tip made as thin as may be, one of them pinned: on the pulls of the prediction before, they grow to what
+    predictions one after the other ask for, but for a step; pinned it stays, and none gets thinner."""
+    bench = bench.with_value("supports.wanted_margin", 4.0)
+    first, _ = proposed(slab_job(bench, degrees=degrees))
+    stages, part = Stages(), first.job.part(ONE)
+    seen = as_judged_alone(first.job, ONE, stages, quiet())
+    thinned = part.supports.sized({c.id: bench.supports.smallest_tip_mm for c in part.supports.contacts[::2]})
+    pinned = thinned.contacts[0].id
+    thin = replace(thinned, contacts=tuple(replace(c, pinned=c.id == pinned) for c in thinned.contacts))
+    at_once, job = grown_to_shares(thin, seen), first.job.with_part(replace(part, supports=thin))
+    for _ in range(8):
+        grown = thicker(as_judged_alone(job, ONE, stages, quiet()), stages).job.parts[0].supports
+        if grown == job.part(ONE).supports:
+            break
+        job = job.with_part(replace(part, supports=grown))
+    slowly = job.part(ONE).supports.contact
+    assert any(c.diameter_mm > thin.contact[c.id].diameter_mm + 0.1 for c in at_once.contacts)
+    assert at_once.contact[pinned].diameter_mm == bench.supports.smallest_tip_mm
+    for c in at_once.contacts:
+        assert c.diameter_mm >= thin.contact[c.id].diameter_mm
+        assert c.diameter_mm == pytest.approx(slowly[c.id].diameter_mm, abs=0.026)
 
 
 @pytest.mark.parametrize("layer", [10, 105, 130])

@@ -81,7 +81,7 @@ def test_a_tip_that_something_hangs_on_unsteadily_is_told_the_size_that_holds_it
         return Supports().with_route(route, diameter_mm, Need(NeedKind.BY_HAND))
 
     borne = trial.borne(on(drawn_mm))
-    size = float(steadying_mm(borne, bench)[0])
+    size = float(steadying_mm(borne.unsteady, borne.unsteady_tip, borne.tips, bench)[0])
     assert borne.unsteady.max() > 1.0 and size > drawn_mm
     then = trial.borne(on(size))
     assert 0.9 < then.unsteady.max() * MARGIN_RESERVE < 1.001  # a thicker one sets a little harder too
@@ -89,7 +89,7 @@ def test_a_tip_that_something_hangs_on_unsteadily_is_told_the_size_that_holds_it
     stronger = then.tips.stiff[k, 0] / borne.tips.stiff[k, 0]
     by_cube = (then.tips.printed_mm[0] / borne.tips.printed_mm[0]) ** 3
     assert borne.unsteady[k] / then.unsteady[k] == pytest.approx(by_cube * stronger, rel=1e-3)
-    assert not steadying_mm(then, bench).any()
+    assert not steadying_mm(then.unsteady, then.unsteady_tip, then.tips, bench).any()
 
 
 def test_what_is_needed_for_steadiness_is_one_of_the_house_s_sizes_too(bench: Bench) -> None:

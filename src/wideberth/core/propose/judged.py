@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import bodies
-from wideberth.core.loads import SPECK_PULL_N, barred_by
+from wideberth.core.loads import SPECK_PULL_N, Tug, barred_by
 from wideberth.core.predict import Prediction, Stages, fine, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose.proposal import Proposal, only
@@ -31,7 +31,7 @@ from wideberth.core.support import (
 )
 from wideberth.core.verdict import LOST, Code, counted
 
-JUDGED_ROUNDS, COMPANY_ROUNDS = 8, 6
+JUDGED_ROUNDS, COMPANY_ROUNDS, SHARING_ROUNDS = 8, 6, 3
 """What gets company only grows after that, so that no tip is left as thin as it came."""
 NEARLY, HELPS, SHAKY, SLACK_MM = 0.99, 0.99, 1.005, 1e-6
 """Of the wanted margin: what holds as much is not worth a word. Of what was lacking: company helps where less lacks then. Of the
@@ -51,7 +51,7 @@ def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Jo
         supports = company.beside(supports, seen, more=number < COMPANY_ROUNDS)
         if supports == job.part(id).supports:
             return job, seen
-        job = job.with_part(replace(job.part(id), supports=supports))
+        job = job.with_part(replace(job.part(id), supports=grown_to_shares(supports, seen)))
     return job, as_judged_alone(job, id, stages, progress)
 
 
@@ -59,6 +59,30 @@ def as_judged_alone(job: Job, id: str, stages: Stages, progress: Progress) -> Pr
     """What a part of a job is predicted as alone on its plate, solid and whole, without ranges, sag and clashes."""
     part = replace(job.part(id), id="", shell=None, holes=())
     return predict(job_of(job.title, job.bench, (part,)), stages, replace(fine(), brief=True), progress)
+
+
+def grown_to_shares(supports: Supports, seen: Prediction) -> Supports:
+    """Supports other than those of a prediction of one part, their tips grown to what they would bear of its pulls, until none
+    grows: what is predicted next hardly has to grow."""
+    for _ in range(SHARING_ROUNDS):
+        tug = _tug_on(supports, seen)
+        steadying = steadying_mm(tug.shared.unsteady, tug.shared.unsteady_tip, tug.tips, tug.bench)
+        fitting = fitting_mm(tug.tip_load_n, tug.tips, tug.bench, steadying)
+        grows = [
+            (contact.id, round(float(size), 3))
+            for contact, size in zip(supports.contacts, fitting, strict=True)
+            if size > contact.diameter_mm + SLACK_MM and not contact.pinned
+        ]
+        if not grows:
+            break
+        supports = supports.sized(dict(grows))
+    return supports
+
+
+def _tug_on(supports: Supports, seen: Prediction) -> Tug:
+    """What a prediction of one part pulls on other supports, all causes together."""
+    x, y, _ = (float(v) for v in seen.solids[0].shift_mm)
+    return seen.loads.part_pulls.tug(touches(supports, seen.job.bench.supports, 0, x, y), by_cause=False)
 
 
 def falls_short(seen: Prediction) -> list[str]:
@@ -133,10 +157,10 @@ class _Lack:
 
     def with_others(self, seen: Prediction, supports: Supports) -> float:
         """What lacks on the pulls of a prediction with other supports, those that are new as thick as may be."""
-        settings, shift = seen.job.bench.supports, seen.solids[0].shift_mm
+        settings = seen.job.bench.supports
         new = [n for n, c in enumerate(supports.contacts) if c.id not in seen.job.parts[0].supports.contact]
         grown = supports.sized({supports.contacts[n].id: settings.largest_tip_mm for n in new})
-        tug = seen.loads.part_pulls.tug(touches(grown, settings, 0, float(shift[0]), float(shift[1])), by_cause=False)
+        tug = _tug_on(grown, seen)
         about = new if self.layer is not None else [*new, [c.id for c in supports.contacts].index(self.contact)]
         lacks = settings.wanted_margin / max(float(tug.tip_margin[:, about].min(initial=np.inf)), SLACK_MM)
         return lacks if self.layer is None else max(lacks, float(tug.shared.unsteady[self.layer]))
@@ -214,11 +238,13 @@ def thicker(seen: Prediction, stages: Stages) -> Proposal:
     """Thicker tips and posts, and diagonals, where a prediction asks for them."""
     job, held = seen.job, seen.printed.touches
     wanted: dict[str, dict[str, float]] = {}
-    fitting = fitting_mm(seen.loads.tip_load_n, seen.loads.tips, job.bench, steadying_mm(seen.loads, job.bench))
+    borne = seen.loads
+    steadying = steadying_mm(borne.unsteady, borne.unsteady_tip, borne.tips, job.bench)
+    fitting = fitting_mm(borne.tip_load_n, borne.tips, job.bench, steadying)
     for touch, size in zip(held, fitting, strict=True):
         part = seen.placed[touch.part].part
         contact = part.supports.contact[touch.contact]
-        if size > contact.diameter_mm + 1e-6 and not contact.pinned:  # a further print's tip is the part's own
+        if size > contact.diameter_mm + SLACK_MM and not contact.pinned:  # a further print's tip is the part's own
             sizes = wanted.setdefault(part.id, {})
             sizes[contact.id] = max(round(float(size), 3), sizes.get(contact.id, 0.0))
     stouter: dict[str, dict[str, float]] = {}

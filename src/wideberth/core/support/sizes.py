@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, SupportSettings, drawn_tip_mm, growth_beyond_blur_mm, printed_tip_mm
-from wideberth.core.loads import LEAST_MPA, Loads, TipsAtPeels
+from wideberth.core.loads import LEAST_MPA, TipsAtPeels
 
 SIZE_STEP_MM = 0.025
 MARGIN_RESERVE = 1.15
@@ -30,13 +30,20 @@ def needed_mm(tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) 
     return drawn_tip_mm(wanted, tips.ratio, bench.printer.blur_mm)
 
 
-def steadying_mm(borne: Loads, bench: Bench) -> NDArray[np.float64]:
+def steadying_mm(
+    unsteady: NDArray[np.float64], unsteady_tip: NDArray[np.int64], tips: TipsAtPeels, bench: Bench
+) -> NDArray[np.float64]:
     """Diameters [mm] to draw tips with so that what hangs on them unsteadily is held by their own bending with a reserve,
-    (tips,), 0 for all others. What a tip resists of a moment goes with its cube."""
-    worst = np.zeros(len(borne.tips.drawn_mm))
-    shaky = np.flatnonzero((borne.unsteady > 1.0) & (borne.unsteady_tip >= 0))
-    np.maximum.at(worst, borne.unsteady_tip[shaky], borne.unsteady[shaky])
-    tips, which = borne.tips, np.flatnonzero(worst)
+    (tips,), 0 for all others. What a tip resists of a moment goes with its cube.
+
+    Parameters
+    ----------
+    unsteady, unsteady_tip : (layers,) see `Loads`.
+    """
+    worst = np.zeros(len(tips.drawn_mm))
+    shaky = np.flatnonzero((unsteady > 1.0) & (unsteady_tip >= 0))
+    np.maximum.at(worst, unsteady_tip[shaky], unsteady[shaky])
+    which = np.flatnonzero(worst)
     wide = tips.printed_mm[which] * (worst[which] * MARGIN_RESERVE) ** (1 / 3) - 2 * growth_beyond_blur_mm(bench)
     needed = np.zeros(len(worst))
     needed[which] = drawn_tip_mm(np.maximum(wide, 0.0), tips.ratio[which], bench.printer.blur_mm)
