@@ -97,7 +97,7 @@ class MarksLeaf(Leaf):
         times = {kind: getattr(house, f"{kind}_mark_times") for kind in ("smooth", "flat", "busy", "engraved", "inner", "hidden")}
         told = "A mark takes " + ", ".join(f"×{value:g} {kind}" for kind, value in times.items()) + "."
         taken = p.verdict.finishing_min if p is not None and p.job is self._session.job else None
-        self.minutes.setText(told + (f" As supported now: {taken:.0f} min of finishing." if taken else ""))
+        self.minutes.setText(told + (f" As supported now, this plate: {taken:.0f} min of finishing." if taken else ""))
 
     def _other_way(self) -> None:
         way = self.chosen_way

@@ -11,6 +11,7 @@ from wideberth.core.propose import propose_found, propose_support
 from wideberth.desktop.session.training import COVERED
 from wideberth.desktop.steps.fields import NumberField, button, captioned, side_by_side, slim
 from wideberth.desktop.steps.step import Leaf
+from wideberth.desktop.words import count
 
 FIELDS = (
     ("supports.wanted_margin", "Margin to reach", "×", 1, 20, 0.5), ("supports.spacing_mm", "Spacing", "mm", 1, 30, 0.5),
@@ -65,11 +66,11 @@ class ProposeLeaf(Leaf):
             text = COVERED
         elif p is not None and p.job is self._session.job and p.verdict.weakest_tip is not None:
             tip, need = p.verdict.tips[p.verdict.weakest_tip], p.need_of(p.verdict.weakest_tip)
-            minutes = p.verdict.finishing_min
+            tips, minutes = count(len(p.verdict.tips), "tip"), p.verdict.finishing_min
             text = (
                 f"Weakest: tip {p.verdict.weakest_tip + 1}, {tip.size_text}, must hold {tip.worst_load_n:.2f} N and "
                 f"can hold {tip.margin * tip.worst_load_n:.2f} N ({need.short})."
-                + (f" {len(p.verdict.tips)} tips take {minutes:.0f} min of finishing." if minutes is not None else "")
+                + (f" On this plate {tips}, {minutes:.0f} min of finishing." if minutes is not None else "")
                 + f"\n\n{text}"
             )
         self.told = text
