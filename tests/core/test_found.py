@@ -23,6 +23,7 @@ from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, fine, predict
 from wideberth.core.propose import propose_found, propose_support
 from wideberth.core.support import NeedKind, Supports, supports_mesh
+from wideberth.core.support.recognise import Rims
 from wideberth.core.verdict import Code
 from wideberth.demo import mesh_path
 
@@ -179,6 +180,48 @@ def test_a_thick_tip_on_a_bent_limb_of_its_own_width_ends_at_the_face(bench: Ben
     assert all(c.diameter_mm == pytest.approx(0.8, abs=0.05) for c in found.supports.contacts)
     assert [c.spot_mm[2] for c in found.supports.contacts] == pytest.approx([10.0] * 4, abs=0.06)
     assert found.pose.gap_mm == pytest.approx(10.0, abs=0.01) and Stages().cut(found).volume_mm3 == pytest.approx(1000, rel=0.001)
+
+
+@pytest.mark.parametrize("apart_mm", [0.85, 0.95, 1.1])
+@pytest.mark.parametrize("turn_deg", [0.0, 22.0, 65.0])
+def test_thick_tips_whose_tapers_run_into_one_another_are_as_wide_as_they_end(
+    apart_mm: float, turn_deg: float, bench: Bench
+) -> None:
+    """Three pairs of tips that end 0.775 mm wide; under the face each pair's tapers are soon one."""
+    made, spots = Manifold.cube((30, 16, 0.8), True).translate((0, 0, 0.4)), []
+    for x in (-8, 0, 8):
+        for side in (-0.5, 0.5):
+            aside = side * apart_mm * np.array([np.cos(np.radians(turn_deg)), np.sin(np.radians(turn_deg))])
+            tip = Manifold.cylinder(2.4, 0.6, 0.3875, 48) + Manifold.cylinder(0.4, 0.3875, 0.3875, 48).translate((0, 0, 2.4))
+            post = Manifold.cylinder(7.6, 0.6, 0.6, 48) + tip.translate((0, 0, 7.6))
+            spots.append((x + aside[0], aside[1]))
+            made += post.translate((*spots[-1], 0))
+    solid = made + Manifold.cube((24, 10, 5), True).translate((0, 0, 12.5))
+    found = propose_found(job_of("pairs", bench, (taken_in(as_source(of_solid(solid))),)), ONE, Stages()).job.part(ONE)
+    there = np.array([c.spot_mm[:2] for c in found.supports.contacts])
+    assert len(there) == 6
+    for spot in spots:
+        away = np.linalg.norm(there - spot, axis=1)
+        assert away.min() < 0.05
+        assert found.supports.contacts[int(away.argmin())].diameter_mm == pytest.approx(0.775, abs=0.03)
+
+
+@pytest.mark.parametrize("tilt_deg", [0.0, 20.0, 45.0])
+@pytest.mark.parametrize("lean", [(0.0, 0.0), (0.4, -0.2)])
+def test_where_a_tip_met_a_face_is_told_by_what_is_its_own_of_a_hole_of_two(tilt_deg: float, lean: tuple[float, float]) -> None:
+    """A sheet with a hole of two discs 1.4 mm apart, whose middle is too far from either to be one's own: its plane is met where
+    plane and axis meet."""
+    discs = [CrossSection.circle(0.5 + 0.5 * n, 48).translate((1.4 * n, 0.0)) for n in range(2)]
+    plate = Manifold.extrude(CrossSection.square((20, 20), True).translate((3, 2)) - discs[0] - discs[1], 1.0)
+    sheet = of_solid(plate.rotate((tilt_deg, 0.0, 0.0)))
+    up = np.array([0.0, -np.sin(np.radians(tilt_deg)), np.cos(np.radians(tilt_deg))])
+    top = (sheet.normals @ up > 0.99) & (np.abs(sheet.corners @ up - 1.0).max(axis=1) < 1e-6)
+    rims = Rims.of(Mesh(sheet.points, sheet.faces[top]))
+    meets, axis = up, np.array([*lean, 1.0])  # the first disc's middle
+    spot = meets - 0.3 * axis
+    assert np.linalg.norm(rims.middles - meets, axis=1).min() > 0.5
+    assert rims.rise(spot, axis, 0.55) == pytest.approx(0.3, abs=0.01)
+    assert rims.rise(spot + 5.0, axis, 0.55) is None
 
 
 @pytest.mark.parametrize("deep_mm", [0.02, 0.15])

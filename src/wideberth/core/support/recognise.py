@@ -36,11 +36,14 @@ WIDENS = 1.6
 ALIKE, ALIKE_FROM_MM = 1.25, 0.5
 """The uppermost section is the contact if one so far below it is hardly thinner: a thick tip is no wider than its bent limb."""
 CONE_FROM_MM, LEAST_CONE = 0.1, 6
-BENT_MM, BENT = 0.04, 2
+BENT_MM, BENT = 0.02, 2
 """A taper ends where so many sections in a row lie, or are as wide, by more than that off the lines through those before."""
-WIDENED_AT_ONCE = 1.3
-"""No taper is so many times as wide one tenth of a millimetre below its contact: another limb begins there."""
+WIDENED_AT_ONCE, JUMP_MM = 1.3, 0.15
+"""No taper is so many times as wide one tenth of a millimetre below its contact, nor so far off, or so much wider, from one
+section to the next: another limb begins there."""
 MOST_RISE_MM, BELOW_MM, BESIDE_MM = 0.8, 0.5, 0.5
+RIM_MM, LEAST_RIM = 0.2, 4
+"""The rim of a hole lies so far outside a tip at most; fewer points than that tell nothing."""
 SHAFT, SHAFT_MM = 3, 0.004
 """So many sections as wide as the contact, so nearly: what a tip reaches into the part shows there, and no taper is drawn on."""
 LARGEST_FOOT_MM2, PLUMB_MM = 1.5, 0.1
@@ -113,7 +116,7 @@ def recognised(mesh: Mesh, settings: SupportSettings, progress: Progress | None 
     middle = 0.5 * (part.low + part.high)
     shift = np.array([-middle[0], -middle[1], 0.0])
     placed = part.moved(shift)
-    surface, rims = Closest(placed), _rims(placed)
+    surface, rims = Closest(placed), Rims.of(placed)
     supports = started(None, settings)
     taken: dict[int, tuple[str, Components]] = {}
     for end in ends:
@@ -224,7 +227,7 @@ def _post_mm(of: Sections, end: _End) -> float:
 
 
 def _route(
-    of: Sections, end: _End, taken: dict[int, tuple[str, Components]], surface: Closest, rims: Spots, shift: Spots
+    of: Sections, end: _End, taken: dict[int, tuple[str, Components]], surface: Closest, rims: Rims, shift: Spots
 ) -> tuple[Route, float]:
     """How a support that was found is carried, around the part's own place, and the diameter of its contact.
 
@@ -246,7 +249,7 @@ def _route(
         upright = 1 / float(np.linalg.norm(axis))
         widens, size = np.polyfit(down[cone], wide[cone] * np.sqrt(upright), 1)
         spot = np.array([x0, y0, spot[2]])
-        rise = _rise(spot, axis, surface, rims)
+        rise = _rise(spot, axis, 0.5 * size + RIM_MM, surface, rims)
         shaft = len(wide) >= SHAFT and np.ptp(wide[:SHAFT]) <= SHAFT_MM
         size = float(wide[0] if shaft else max(size - max(widens, 0.0) * rise, 0.1))
         spot = spot + rise * axis
@@ -266,7 +269,7 @@ def _route(
     top = np.array([x[-1], y[-1], min(z[at], joint[2])])
     if np.hypot(*(joint - top)[:2]) < 0.25:
         top = joint
-    ground = 0.0 if end.on_plate else _ground(np.array([x[-1], y[-1], z[-1] - 0.5 * LAYER_MM]), rims)
+    ground = 0.0 if end.on_plate else rims.ground(np.array([x[-1], y[-1], z[-1] - 0.5 * LAYER_MM]))
     return Route(_at(spot), _at(joint), _at(top), _at([top[0], top[1], ground]), end.on_plate), size
 
 
@@ -278,7 +281,8 @@ def _straight(values: Spots, down: NDArray[np.float64]) -> NDArray[np.int64]:
     ----------
     values : (sections, 3), where and how wide each is. down : (sections,) how far under the contact [mm].
     """
-    near = np.flatnonzero((down >= CONE_FROM_MM) & (down <= LONGEST_CONE_MM))
+    jumps = np.append(np.abs(np.diff(values, axis=0)).max(axis=1, initial=0.0) > JUMP_MM, True)
+    near = np.flatnonzero((down >= CONE_FROM_MM) & (down <= LONGEST_CONE_MM) & (np.arange(len(down)) <= jumps.argmax()))
     if len(near) and values[near[0], 2] > WIDENED_AT_ONCE * values[0, 2]:
         return near[:0]
     off = 0
@@ -292,27 +296,51 @@ def _straight(values: Spots, down: NDArray[np.float64]) -> NDArray[np.int64]:
     return near
 
 
-def _rims(part: Mesh) -> Spots:
-    """Middles of the holes that supports left in a part's surface, (n, 3)."""
-    loops = open_loops(part.topology)
-    return np.array([part.points[loop].mean(axis=0) for loop in loops]).reshape(-1, 3)
+@dataclass(frozen=True, eq=False)
+class Rims:
+    """Of the holes that supports left in a part's surface. middles : (holes, 3). points : (n, 3) on all of them."""
 
+    middles: Spots
+    points: Spots
 
-def _ground(foot: Spots, rims: Spots) -> float:
-    """Height of a foot (3,) on the part: of the hole that it left, where there is one."""
-    away = np.linalg.norm(rims - foot, axis=1)
-    return float(rims[away.argmin(), 2] if away.min(initial=np.inf) <= BESIDE_MM else foot[2])
+    @classmethod
+    def of(cls, part: Mesh) -> Rims:
+        loops = [part.points[loop] for loop in open_loops(part.topology)]
+        none = np.empty((0, 3))
+        return cls(np.array([loop.mean(axis=0) for loop in loops]).reshape(-1, 3), np.concatenate([none, *loops]))
 
+    def ground(self, foot: Spots) -> float:
+        """Height of a foot (3,) on the part: of the hole that it left, where there is one."""
+        away = np.linalg.norm(self.middles - foot, axis=1)
+        return float(self.middles[away.argmin(), 2] if away.min(initial=np.inf) <= BESIDE_MM else foot[2])
 
-def _rise(spot: Spots, axis: Spots, surface: Closest, rims: Spots) -> float:
-    """How much higher [mm] than a spot on its axis (3,), upright share 1, a tip meets the part: at the hole that it left, else at
-    the surface."""
-    if len(rims):
-        up = (rims - spot) @ axis / (axis @ axis)
-        beside = np.linalg.norm(spot + up[:, None] * axis - rims, axis=1)
+    def rise(self, spot: Spots, axis: Spots, reach_mm: float) -> float | None:
+        """How much higher [mm] than a spot on its axis (3,), upright share 1, a hole lies; where several have run into one,
+        what of its rim is within reach of the axis, taken as level across it. None where there is none."""
+        up, beside, _ = _along(self.middles, spot, axis)
         near = np.flatnonzero((np.abs(up) <= MOST_RISE_MM) & (beside <= BESIDE_MM))
         if len(near):
             return float(up[near[beside[near].argmin()]])
+        up, beside, off = _along(self.points, spot, axis)
+        near = np.flatnonzero((np.abs(up) <= MOST_RISE_MM) & (beside <= reach_mm))
+        if len(near) < LEAST_RIM:
+            return None
+        rise = float(np.linalg.lstsq(np.column_stack((np.ones(len(near)), off[near])), up[near])[0][0])
+        return rise if abs(rise) <= MOST_RISE_MM else None
+
+
+def _along(points: Spots, spot: Spots, axis: Spots) -> tuple[NDArray[np.float64], NDArray[np.float64], Spots]:
+    """How far up an axis of upright share 1 points (n, 3) lie, and how far off it, in all (n,) and as it is (n, 3)."""
+    up = (points - spot) @ axis / (axis @ axis)
+    off = points - spot - up[:, None] * axis
+    return up, np.linalg.norm(off, axis=1), off
+
+
+def _rise(spot: Spots, axis: Spots, reach_mm: float, surface: Closest, rims: Rims) -> float:
+    """How much higher [mm] than a spot on its axis (3,), upright share 1, a tip meets the part: at the hole that it left, else at
+    the surface."""
+    if (at_rim := rims.rise(spot, axis, reach_mm)) is not None:
+        return at_rim
     length = float(np.linalg.norm(axis))
     start = spot - BELOW_MM * axis
     hit = float(surface.first_hit(start[None], axis[None] / length, 1e-6)[0]) / length - BELOW_MM
