@@ -35,7 +35,9 @@ WIDENS = 1.6
 """Below a contact the taper has this many times its area; then no thinner section is looked for."""
 ALIKE, ALIKE_FROM_MM = 1.25, 0.5
 """The uppermost section is the contact if one so far below it is hardly thinner: a thick tip is no wider than its bent limb."""
-CONE_FROM_MM, LEAST_CONE = 0.1, 6
+CONE_FROM_MM, LEAST_CONE, LEAST_FREE = 0.1, 6, 2
+"""A taper is told by so many sections at least, a little under its contact; or by so few, from its contact on, where another limb
+begins before that."""
 BENT_MM, BENT = 0.02, 2
 """A taper ends where so many sections in a row lie, or are as wide, by more than that off the lines through those before."""
 WIDENED_AT_ONCE, JUMP_MM = 1.3, 0.15
@@ -243,7 +245,7 @@ def _route(
     wide = np.sqrt(4 * of.area_mm2[way] / np.pi)
     size, joint = float(wide[0]), spot.copy()
     cone = _straight(np.column_stack((x, y, wide)), down)
-    if len(cone) >= LEAST_CONE:
+    if len(cone):
         (dx, x0), (dy, y0) = (np.polyfit(down[cone], v[cone], 1) for v in (x, y))
         axis = np.array([-dx, -dy, 1.0])
         upright = 1 / float(np.linalg.norm(axis))
@@ -251,7 +253,7 @@ def _route(
         spot = np.array([x0, y0, spot[2]])
         rise = _rise(spot, axis, 0.5 * size + RIM_MM, surface, rims)
         shaft = len(wide) >= SHAFT and np.ptp(wide[:SHAFT]) <= SHAFT_MM
-        size = float(wide[0] if shaft else max(size - max(widens, 0.0) * rise, 0.1))
+        size = float(wide[0] if shaft else max(size - max(widens, 0.0) * max(rise, 0.0), 0.1))
         spot = spot + rise * axis
         last = min(int(cone[-1]) + 1, len(way) - 1)
         joint = np.array([x[last], y[last], z[last]])
@@ -282,8 +284,11 @@ def _straight(values: Spots, down: NDArray[np.float64]) -> NDArray[np.int64]:
     values : (sections, 3), where and how wide each is. down : (sections,) how far under the contact [mm].
     """
     jumps = np.append(np.abs(np.diff(values, axis=0)).max(axis=1, initial=0.0) > JUMP_MM, True)
-    near = np.flatnonzero((down >= CONE_FROM_MM) & (down <= LONGEST_CONE_MM) & (np.arange(len(down)) <= jumps.argmax()))
-    if len(near) and values[near[0], 2] > WIDENED_AT_ONCE * values[0, 2]:
+    free = int(jumps.argmax()) + 1
+    near = np.flatnonzero((down[:free] >= CONE_FROM_MM) & (down[:free] <= LONGEST_CONE_MM))
+    if len(near) < LEAST_CONE:  # all that is free of the limb that begins there
+        return np.arange(free if free >= LEAST_FREE else 0)
+    if values[near[0], 2] > WIDENED_AT_ONCE * values[0, 2]:
         return near[:0]
     off = 0
     for n in range(LEAST_CONE, len(near)):
