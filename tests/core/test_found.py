@@ -168,6 +168,27 @@ def test_posts_that_bars_join_in_a_row_are_followed_through_them(bench: Bench) -
     assert Stages().cut(found).volume_mm3 == pytest.approx(800, rel=0.005)
 
 
+@pytest.mark.parametrize("turn_deg", [0.0, 30.0, 75.0])
+@pytest.mark.parametrize("high_mm", [1.5, 4.0])
+def test_posts_in_one_another_s_way_on_the_base_are_supports(high_mm: float, turn_deg: float, bench: Bench) -> None:
+    """Five posts of 1.6 mm that are one wall of 11.4 mm² from the base up to so high. What stands beside them on the base, with a
+    wall as thin all round, is the part's own."""
+    posts = Manifold.cube((8, 0.8, high_mm), True).translate((0, 0, 0.8 + 0.5 * high_mm))
+    for x in np.arange(-4.0, 4.1, 2.0):
+        tip = Manifold.cylinder(2, 0.6, 0.2, 32).translate((0, 0, 8))
+        posts += (Manifold.cylinder(8, 0.8, 0.8, 32) + tip).translate((x, 0, 0))
+    tube = Manifold.cylinder(9.2, 5.0, 5.0, 64) - Manifold.cylinder(9.2, 4.0, 4.0, 64)
+    part = Manifold.cube((20, 8, 5), True).translate((0, 0, 12.3)) + tube.translate((0, 10.0, 0.8))
+    part += Manifold.cube((4, 14, 3), True).translate((0, 7.0, 11.3))
+    base = Manifold.cube((24, 40, 0.8), True).translate((0, 0, 0.4))
+    solid = (base + posts + part).rotate((0, 0, turn_deg))
+    job = job_of("row", bench, (taken_in(as_source(of_solid(solid))),))
+    found = propose_found(job, ONE, Stages()).job.part(ONE)
+    assert len(found.supports.contacts) == 5
+    assert all(c.diameter_mm == pytest.approx(0.44, abs=0.05) for c in found.supports.contacts)
+    assert Stages().cut(found).volume_mm3 == pytest.approx(part.volume(), rel=0.01)
+
+
 def test_a_thick_tip_on_a_bent_limb_of_its_own_width_ends_at_the_face(bench: Bench) -> None:
     """The limb bends 1.6 mm under the face and is no wider there than the tip at its contact, 0.8 mm."""
     made = Manifold.cube((24, 12, 0.8), True).translate((0, 0, 0.4))

@@ -16,6 +16,9 @@ SLENDER_MM2, ROUND = 7.5, 0.3
 """Sections up to this area, and at least so round (4 π A/P²), may be of a support."""
 SPECK_MM2 = 0.05
 """Too little for its shape to be told."""
+ROW_MM2, ROW_WIDE_MM, PARTS_MM = 40.0, 1.3, 6.0
+"""Posts that stand in one another's way from the base on take up so much at most, are so wide on average, and some part so far
+above it at most."""
 HEAPED = 1.2
 """Supports that have run into one another, whatever their shape, take up to so many times their own areas."""
 KNOT_MM = 0.5
@@ -65,6 +68,7 @@ def carried(of: Sections, base_layers: int) -> Carried:
     first = np.searchsorted(of.upper, np.arange(of.count + 1))
     told = Carried(slender, np.zeros(of.count, bool), np.zeros(of.count, bool), first)
     standing, footed = told.standing, told.footed
+    rows = _rows(of, slender, base_layers)
     climbs: dict[int, _Climb] = {}
     young = np.zeros(of.count, np.int64)  # layers since a knot began to hang under the limb that it belongs to, 0 for all else
     passing: dict[int, list[int]] = {}  # by the component of the part that they ran into
@@ -72,7 +76,7 @@ def carried(of: Sections, base_layers: int) -> Carried:
         below = of.lower[first[c] : first[c + 1]]
         came = _within_reach(of, c, [post for b in below.tolist() for post in passing.get(b, ())], bool(slender[c]))
         if of.layer[c] == base_layers:
-            standing[c] = slender[c]
+            standing[c] = slender[c] or c in rows
         elif slender[c] and standing[below].any():
             standing[c] = bool((standing[below] | (young[below] > 0)).all())
         elif len(below) and standing[below].all() and of.area_mm2[c] <= HEAPED * own[below].sum():
@@ -98,6 +102,29 @@ def _slender(of: Sections) -> NDArray[np.bool_]:
     """Which sections (components,) may be of a single support."""
     round_enough = 4 * np.pi * of.area_mm2 / np.maximum(of.perimeter_mm, 1e-9) ** 2 >= ROUND
     return (of.area_mm2 <= SLENDER_MM2) & round_enough | (of.area_mm2 <= SPECK_MM2)
+
+
+def _rows(of: Sections, slender: NDArray[np.bool_], base_layers: int) -> set[int]:
+    """Components on a base that are of several posts in one another's way: hardly wider than they, and some soon part."""
+    if base_layers >= of.layers:
+        return set()
+    on_base = np.arange(of.first[base_layers], of.first[base_layers + 1])
+    area, around = of.area_mm2[on_base], of.perimeter_mm[on_base]
+    may_be = ~slender[on_base] & (area <= ROW_MM2) & (2 * area <= ROW_WIDE_MM * around)
+    return {int(c) for c in on_base[may_be] if _parts(of, slender, int(c))}
+
+
+def _parts(of: Sections, slender: NDArray[np.bool_], c: int) -> bool:
+    """Whether of what goes up from a component a slender piece soon comes apart."""
+    mine = np.zeros(of.count, bool)
+    mine[c] = True
+    for k in range(int(of.layer[c]) + 1, min(int(of.layer[c]) + round(PARTS_MM / LAYER_MM), of.layers)):
+        links = slice(*np.searchsorted(of.upper, of.first[[k, k + 1]]))
+        over = np.unique(of.upper[links][mine[of.lower[links]]])
+        if len(over) > 1 and slender[over].any():
+            return True
+        mine[over] = True
+    return False
 
 
 @dataclass(frozen=True, slots=True)
