@@ -106,7 +106,7 @@ def _slender(of: Sections) -> NDArray[np.bool_]:
 
 def _rows(of: Sections, slender: NDArray[np.bool_], base_layers: int) -> set[int]:
     """Components on a base that are of several posts in one another's way: hardly wider than they, and some soon part."""
-    if base_layers >= of.layers:
+    if not 0 < base_layers < of.layers:  # a thin wall on the plate is the part's own
         return set()
     on_base = np.arange(of.first[base_layers], of.first[base_layers + 1])
     area, around = of.area_mm2[on_base], of.perimeter_mm[on_base]
