@@ -234,28 +234,29 @@ class SectionView(QWidget):
             painter.drawImage(corner + QPointF(left * step, top * step), hatched.copy())
 
     def _paint_tips(self, painter: QPainter, p: Prediction, k: int, scale: float) -> None:
-        """Tips that carry at this layer, as rings; those nearest to letting go in it with their margins."""
+        """Tips that carry at this layer, as rings, the weakest on top; over them the margins of those nearest to letting go."""
         load, most = p.loads.tip_load_n[k], p.loads.tip_capacity_n[k]
         carrying = np.flatnonzero(np.abs(load) > 1e-9)
         margin = np.where(load[carrying] > 0, most[carrying] / np.maximum(load[carrying], 1e-12), np.inf)
-        painter.setFont(typeface(9.5))
-        for rank, at in enumerate(np.argsort(margin)):
-            i = int(carrying[at])
+        weakest_first = [(int(carrying[at]), float(margin[at])) for at in np.argsort(margin)]
+
+        def colour(i: int, holds: float) -> str:
+            return DAY.hazard if i == p.verdict.weakest_tip or is_weak(holds, p.job.bench.house) else DAY.ink
+
+        for i, holds in reversed(weakest_first):
+            ink = colour(i, holds)
             tip = p.verdict.tips[i]
-            near = is_weak(float(margin[at]), p.job.bench.house)
-            colour = DAY.hazard if near or i == p.verdict.weakest_tip else DAY.ink
-            painter.setPen(QPen(QColor(colour), 1.6 if colour == DAY.hazard else 0.9))
+            painter.setPen(QPen(QColor(ink), 1.6 if ink == DAY.hazard else 0.9))
             painter.setBrush(QColor(DAY.card) if load[i] > 0 else Qt.BrushStyle.NoBrush)
             radius = max(1.8, tip.diameter_mm / 2 * scale)
-            spot = self.point_of(tip.x_mm, tip.y_mm)
-            painter.drawEllipse(spot, radius, radius)
-            if rank < LABELLED_TIPS * self._zoom and np.isfinite(margin[at]):
-                self._say(
-                    painter,
-                    spot,
-                    f"{i + 1} · {load[i]:.2f} N ×{margin[at]:.1f}" if self._zoom > 2 else f"{i + 1} ×{margin[at]:.1f}",
-                    colour,
-                )
+            painter.drawEllipse(self.point_of(tip.x_mm, tip.y_mm), radius, radius)
+
+        painter.setFont(typeface(9.5))
+        for i, holds in weakest_first[: int(LABELLED_TIPS * self._zoom)]:
+            if np.isfinite(holds):
+                tip = p.verdict.tips[i]
+                text = f"{i + 1} · {load[i]:.2f} N ×{holds:.1f}" if self._zoom > 2 else f"{i + 1} ×{holds:.1f}"
+                self._say(painter, self.point_of(tip.x_mm, tip.y_mm), text, colour(i, holds))
 
     def _paint_cups(self, painter: QPainter, p: Prediction, k: int) -> None:
         o = p.printed.openings
