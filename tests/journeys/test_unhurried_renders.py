@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import weakref
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +17,7 @@ from pytestqt.qtbot import QtBot
 from journeys.conftest import quick, settled
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.shapes import MOST_SIDES, block_of, body_of
+from wideberth.desktop.scene.wardrobe import Lately
 from wideberth.desktop.style import DAY
 from wideberth.desktop.window import MainWindow
 
@@ -209,3 +211,24 @@ def test_the_cutting_plane_on_the_plate_covers_it_wherever_nothing_stands_before
         if sheet.pixelColor(int(at[0] * scale), int(at[1] * scale)).alpha() == 0:
             missed.append((x, y))
     assert seen > 20 and len(missed) <= 0.05 * seen  # a pixel at the rim, and lines of the plate, may differ
+
+
+def test_what_was_used_last_stays_ready_and_what_stands_for_a_key_lives_as_long() -> None:
+    lately, made, owners = Lately(), [], [Owner() for _ in range(4)]
+    alive = [weakref.ref(owner) for owner in owners]
+
+    def asked(number: int) -> int:
+        def make() -> int:
+            made.append(number)
+            return 10 * number
+
+        return int(lately.get((number,), make, owners[number] if owners else None, room=3))
+
+    assert [asked(n) for n in (0, 1, 2, 0, 3, 0, 2)] == [0, 10, 20, 0, 30, 0, 20] and made == [0, 1, 2, 3]
+    owners.clear()
+    assert [ref() is not None for ref in alive] == [True, False, True, True]
+    assert asked(1) == 10 and made[-1] == 1 and [ref() is not None for ref in alive] == [True, False, True, False]
+
+
+class Owner:
+    """What a key stands for."""

@@ -9,6 +9,7 @@ import ctypes
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 import lib3mf
@@ -30,6 +31,12 @@ UNIT_MM = {"MicroMeter": 1e-3, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25
 UNIT_WORDS = {"MicroMeter": "µm", "CentiMeter": "cm", "Inch": "in", "Foot": "ft", "Meter": "m"}
 
 
+@cache
+def _library() -> Any:
+    """The format's library and its calls: one for all, since each takes its own 0.7 MB."""
+    return lib3mf.get_wrapper()
+
+
 def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[RawMesh]:
     """Each build item of a 3MF package as a mesh in millimetres, its transforms and components worked in.
 
@@ -40,9 +47,9 @@ def read_3mf(name: str, where: str, data: bytes, progress: Progress) -> list[Raw
     progress.at(0.0, f"reading {where}")
     _check_components(where, data)
     try:
-        model = lib3mf.get_wrapper().CreateModel()
+        model = _library().CreateModel()
         reader = model.QueryReader("3mf")
-        _fill(reader, lib3mf.get_wrapper().lib.lib3mf_reader_readfrombuffer, data)
+        _fill(reader, _library().lib.lib3mf_reader_readfrombuffer, data)
         unit = model.GetUnit().name
         items = []
         iterator = model.GetBuildItems()
@@ -193,7 +200,7 @@ def written_3mf(meshes: list[tuple[str, Mesh, str]], attachments: dict[str, byte
     meshes : (name, mesh in the plate's frame, "model" or "support"). attachments : path in the package to content.
     corner_mm : added to x and y, since 3MF counts from the plate's corner and we from its centre.
     """
-    wrapper = lib3mf.get_wrapper()
+    wrapper = _library()
     model = wrapper.CreateModel()
     model.SetUnit(lib3mf.ModelUnit.MilliMeter)
     for name, mesh, kind in meshes:
@@ -221,12 +228,12 @@ def _fill(thing: Any, read: Callable[..., int], content: bytes) -> None:
     """Have a reader or an attachment read some content. The library's own method takes bytes one by one as Python's numbers, and
     keeps the interpreter from all others meanwhile: a second for a large job. Its way through files changes the locale."""
     taken = (ctypes.c_uint8 * len(content)).from_buffer_copy(content)
-    lib3mf.get_wrapper().checkError(thing, read(thing._handle, ctypes.c_uint64(len(content)), taken))
+    _library().checkError(thing, read(thing._handle, ctypes.c_uint64(len(content)), taken))
 
 
 def _written(writer: Any) -> bytes:
     """What a writer writes, as `_fill` reads."""
-    wrapper, needed = lib3mf.get_wrapper(), ctypes.c_uint64(0)
+    wrapper, needed = _library(), ctypes.c_uint64(0)
     write = wrapper.lib.lib3mf_writer_writetobuffer
     wrapper.checkError(writer, write(writer._handle, ctypes.c_uint64(0), needed, (ctypes.c_uint8 * 0)()))
     given = (ctypes.c_uint8 * needed.value)()

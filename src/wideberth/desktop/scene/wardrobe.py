@@ -4,6 +4,8 @@ prediction in its thread; the objects of the 3D library are made, used and let g
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -26,7 +28,7 @@ LEAST_TRIANGLES = 2_000
 PIECE_TRIANGLES = 15_000
 FEATURE_DEG = 40
 CUP_CELL_MM = 0.6
-LEAST_KEPT, KEPT_A_PRINT = 64, 6
+LEAST_KEPT, KEPT_A_PRINT = 24, 6
 """What is kept in all, and for each print: its cloth and its hatching, or its dress and its chambers, as it stood before too."""
 CUP_STATES = {"vented": 1, "sealed": 2}
 HATCHES: dict[MarkKind, tuple[tuple[tuple[float, float, float], ...], float]] = {
@@ -45,8 +47,6 @@ LIQUIDS: dict[str, Callable[[Drainage], Pools]] = {
 }
 Hatching = dict[MarkKind, NDArray[np.float64]]
 Bodies = dict[str, pv.PolyData | None]
-Kept = dict[tuple[Any, ...], tuple[Any, object]]
-"""What was made, by a key, with what has to live as long as the key is to stand for it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,13 +66,34 @@ class Cloth:
     lines_mm: NDArray[np.float64]
 
 
+class Lately:
+    """What was made and used last, so many things of it. Safe to use from several threads."""
+
+    def __init__(self) -> None:
+        self._made: OrderedDict[tuple[Any, ...], tuple[Any, object]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, key: tuple[Any, ...], make: Callable[[], Any], of: object, room: int) -> Any:
+        """What was made for a key, or is made now, where there is room for so many; `of` is held with it, so that the key stays
+        its own."""
+        with self._lock:
+            if key in self._made:
+                self._made.move_to_end(key)
+                return self._made[key][0]
+        made, let_go = make(), []
+        with self._lock:
+            self._made[key] = made, of
+            while len(self._made) > room:
+                let_go.append(self._made.popitem(last=False))
+        return made
+
+
 class Wardrobe:
     """Dresses of the prints, and bodies of voids."""
 
     def __init__(self, stages: Stages) -> None:
         self._stages = stages
-        self._plain: Kept = {}
-        self._drawn: Kept = {}
+        self._plain, self._drawn = Lately(), Lately()
         self._room = LEAST_KEPT
         self.shown = ""
         """What is shown inside parts, so that it is made ready as well: "cups", or a way of holding them (see `Pools`)."""
@@ -172,21 +193,11 @@ class Wardrobe:
 
     def _ready(self, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
         """Plain arrays made ready in a worker's thread, or made now; apart from what is drawn, which no worker may let go."""
-        return self._kept_once(self._plain, key, make, of)
+        return self._plain.get(key, make, of, self._room)
 
     def _once(self, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
-        """What was made for a key, or is made now; `of` is held, so that the key stays its own."""
-        return self._kept_once(self._drawn, key, make, of)
-
-    def _kept_once(self, kept: Kept, key: tuple[Any, ...], make: Callable[[], Any], of: object) -> Any:
-        """What is kept under a key, or is made and kept; all is let go when it is much."""
-        found = kept.get(key)
-        if found is None:
-            found = make(), of
-            if len(kept) >= self._room:
-                kept.clear()
-            kept[key] = found
-        return found[0]
+        """What the 3D library draws, made on the interface thread."""
+        return self._drawn.get(key, make, of, self._room)
 
 
 def _body(block: Block | None, matrix: NDArray[np.float64]) -> pv.PolyData | None:
