@@ -85,7 +85,7 @@ def test_the_front_agrees_with_lines_drawn_across_four_turned_boxes(seed: int) -
     solid = trimesh.boolean.union(
         [moved(turned(trimesh.creation.box([*size, 1.0]), degrees, Z), *middle, 0) for size, degrees, middle in boxes]
     )
-    lines = np.arange(-24, 24, 0.05)
+    lines = np.arange(-24, 24, 0.1)
     fronts = [max(chord_mm(boxes, angle, at) for at in lines) for angle in np.pi * np.arange(36) / 36]
     assert front_of(solid, 0.05)[0] == pytest.approx(min(fronts), rel=0.01)
 

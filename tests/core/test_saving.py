@@ -91,9 +91,10 @@ KEEPER = textwrap.dedent("""
 
 
 @pytest.mark.parametrize("act", sorted(ACTS))
-def test_killed_at_any_call_or_moment_nothing_is_lost(job: Job, act: str, tmp_path: Path) -> None:
-    """What is in the file, or was kept for rescue, is whole: as it was before or as it is after. The next save clears up."""
-    assert killed_everywhere(act, job, tmp_path, moments=4) > 8
+def test_killed_at_calls_and_moments_nothing_is_lost(job: Job, act: str, tmp_path: Path) -> None:
+    """What is in the file, or was kept for rescue, is whole: as it was before or as it is after. The next save clears up. Every
+    call is tried by `proofs/test_killed_moments.py`."""
+    assert killed_everywhere(act, job, tmp_path, moments=3, every=4) > 4
     save_job(job, tmp_path / "before.3mf", Stages())
     assert not list(tmp_path.glob(".*.part"))
 

@@ -86,8 +86,8 @@ def killed(act: str, before: Path, after: Path, state: Path, call: int = 0, seco
     return child.exitcode != 0
 
 
-def killed_everywhere(act: str, job: Job, folder: Path, moments: int) -> int:
-    """Kill an act at every call that touches files, and at so many moments from at once to its end; how often it died.
+def killed_everywhere(act: str, job: Job, folder: Path, moments: int, every: int = 1) -> int:
+    """Kill an act at its calls that touch files, one in `every`, and at so many moments up to its end; how often it died.
 
     Each time the file opens and what was kept for rescue is there, whole, as before or as after.
     """
@@ -108,6 +108,6 @@ def killed_everywhere(act: str, job: Job, folder: Path, moments: int) -> int:
         return was_killed
 
     deaths = 0
-    while died(deaths + 1):
+    while died(every * deaths + 1):
         deaths += 1
     return deaths + sum(died(seconds=float(s)) for s in np.geomspace(SOONEST_S, LATEST_S, moments))
