@@ -10,6 +10,7 @@ from wideberth.core.bench import load_bench
 from wideberth.core.loads import spacing_mm
 from wideberth.core.model import Mesh, as_solid, joined, resolved, rod
 from wideberth.core.support import Need, Supports, supports_mesh
+from wideberth.core.support.bearing import Trial
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.spots import wanted_spots
 
@@ -54,7 +55,7 @@ def test_no_post_twig_or_bend_passes_through_a_random_solid() -> None:
     routes, bends, worst = 0, 0, 0.0
     for number in range(SOLIDS):
         part = set_down(random_solid(chance), 3.0)
-        spots, _ = wanted_spots(part, bench.supports, spacing_mm(bench))
+        spots, _ = wanted_spots(part, Trial(part, bench).alone, bench.supports, spacing_mm(bench))
         room, supports = Clearance(part, bench.supports), Supports()
         for point, normal in zip(spots.points, spots.normals, strict=True):
             route = find_route(point, normal, room, bench.supports, supports)

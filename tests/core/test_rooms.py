@@ -249,7 +249,7 @@ def test_no_tip_reaches_over_the_rim_of_a_bore_that_is_to_mate(bench: Bench) -> 
         outer, tips = stages.solids(job.part(ONE), bench.supports).outer, job.part(ONE).supports.contacts
         off = Closest(Mesh(outer.points, outer.faces[wall])).nearest(np.array([t.spot_mm for t in tips]))[0]
         over.append(int((off < 0.5 * np.array([t.diameter_mm for t in tips])).sum()))
-        assert len(tips) > 5
+        assert len(tips) >= 5
     assert over[0] > 0 and over[1] == 0
 
 

@@ -16,6 +16,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.loads import spacing_mm
 from wideberth.core.model import Closest
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.support.bearing import Trial
 from wideberth.core.support.graph import Contact, Idle, Idleness, Supports
 from wideberth.core.support.need import NeedKind
 from wideberth.core.support.propose import NEAR_SHARE
@@ -97,7 +98,7 @@ def _routed_anew(
     settings, apart = bench.supports, spacing_mm(bench)
     progress.at(0.0, "looking what the pose needs")
     light = room.light
-    wanted, _ = wanted_spots(light, settings, apart)
+    wanted, _ = wanted_spots(light, Trial(light, bench, progress).alone, settings, apart)
     former = sorted([*supports.contacts, *(i.contact for i in supports.idle)], key=lambda c: _number(c.id))
     spots = np.array([c.spot_mm for c in former]).reshape(-1, 3) @ turn[:3, :3].T + turn[:3, 3]
     _, face, on = Closest(light).nearest(spots)

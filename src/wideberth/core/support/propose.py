@@ -19,7 +19,7 @@ from wideberth.core.support.bracing import limbs_mm3
 from wideberth.core.support.graph import Supports, started
 from wideberth.core.support.need import Need, NeedKind
 from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
-from wideberth.core.support.route import Point
+from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.shifting import Pool, fewest
 from wideberth.core.support.sizes import contact_depth_mm
@@ -88,7 +88,7 @@ def propose_tips(
     around = room or room_of(stand_in(outer, ROOM_TRIANGLES, progress.part(0.02, 0.1)), settings)
     light, clear, trial = around.light, around.clearance, Trial(around.light, bench, progress)
     progress.at(0.1, "looking for spots")
-    spots, spare = wanted_spots(light, settings, apart)
+    spots, spare = wanted_spots(light, trial.alone, settings, apart)
     sides = cache(lambda: _together(spare, side_spots(light, settings, apart)))
     progress.heed()
     supports, barred = (
@@ -96,7 +96,7 @@ def propose_tips(
         _Barred.around(pinned, refused_mm, bench, outer, None if finish is None else finish.barred),
     )
     spots, spare = barred.without(spots), barred.without(spare)
-    supports, unreached = _with_routes(supports, spots, clear, bench, progress.part(0.25, 0.4))
+    supports, unreached = _with_routes(supports, spots, around, bench, progress.part(0.25, 0.4))
     closed = set(unreached)
     progress.heed()
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
@@ -105,7 +105,7 @@ def propose_tips(
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
         if not supports:  # all that was wanted is barred, but for what begins in mid-liquid
             lone = barred.but_refused(_under_islands(trial.printed(supports), light))
-            supports, _ = _with_routes(supports, lone, clear, bench, progress)
+            supports, _ = _with_routes(supports, lone, around, bench, progress)
             if not supports:
                 break
             continue
@@ -125,7 +125,7 @@ def propose_tips(
         if number < SAG_ROUNDS:
             more = _together(more, _where_it_sags(light, under, supports, borne, bench))
         before = len(supports.contacts)
-        supports, none = _with_routes(supports, barred.without(more), clear, bench, progress.part(0.4, 1.0), closed)
+        supports, none = _with_routes(supports, barred.without(more), around, bench, progress.part(0.4, 1.0), closed)
         closed |= set(none)
         answered = len(supports.contacts) == before and not grown
         if answered and anew:
@@ -140,7 +140,7 @@ def propose_tips(
     for _ in range(LAST_ROUNDS):
         lone = barred.but_refused(_under_islands(trial.printed(supports), light))
         before = len(supports.contacts)
-        supports, _ = _with_routes(supports, lone, clear, bench, progress)
+        supports, _ = _with_routes(supports, lone, around, bench, progress)
         if len(supports.contacts) == before:
             break
         supports, _ = sized_anew(supports, trial)
@@ -213,7 +213,7 @@ def with_company(
         spots = barred.without(_around(spare, supports, want.at_mm[None], apart, want.by_mm, COMPANY_TRIED))
         before, lacked = set(supports.contact), want.lacks(supports)
         for _ in range(COMPANY):
-            tried = _one_by_one(supports, spots, room.clearance, bench)
+            tried = _one_by_one(supports, spots, room, bench)
             lack, made = _first_that_does(tried, want.lacks)
             if made is None or lack >= lacked:
                 break
@@ -224,7 +224,7 @@ def with_company(
     return supports, came
 
 
-def _one_by_one(supports: Supports, spots: Spots, room: Clearance, bench: Bench) -> Iterator[Supports]:
+def _one_by_one(supports: Supports, spots: Spots, room: Room, bench: Bench) -> Iterator[Supports]:
     """Supports with a tip at each spot alone, where one can be led there."""
     for n in range(len(spots.points)):
         made, _ = _with_routes(supports, spots.only(np.arange(len(spots.points)) == n), room, bench, quiet())
@@ -346,7 +346,7 @@ def counted_tips(supports: Supports) -> str:
 
 
 def _with_routes(
-    supports: Supports, spots: Spots, room: Clearance, bench: Bench, progress: Progress, closed: Collection[Point] = ()
+    supports: Supports, spots: Spots, room: Room, bench: Bench, progress: Progress, closed: Collection[Point] = ()
 ) -> tuple[Supports, tuple[Point, ...]]:
     """A support more for each spot that one can reach, and the spots that none can; posts first found carry later twigs. Where a
     tip stands already none more is set, however the spot came about; what begins in mid-liquid may have one a little nearer.
@@ -355,22 +355,31 @@ def _with_routes(
     """
     unreached, settings = [], bench.supports
     have = np.array([c.spot_mm for c in supports.contacts]).reshape(-1, 3)
-    for i in range(len(spots.points)):
+    for i, (point, normal, why) in enumerate(zip(spots.points, spots.normals, spots.why, strict=True)):
         if i % 20 == 0:
             progress.at(i / len(spots.points), "leading posts to the plate")
-        route = find_route(spots.points[i], spots.normals[i], room, bench.supports, supports)
-        x, y, z = (float(v) for v in spots.points[i])
-        if route is None and (x, y, z) not in closed:  # in a corner: a little beside it
-            others = (find_route(p, n, room, bench.supports, supports) for p, n in room.beside(spots.points[i]))
-            route = next((other for other in others if other is not None), None)
+        x, y, z = (float(v) for v in point)
+        route, wide = find_route(point, normal, room.clearance, settings, supports), settings.tip_mm
+        if route is None and (x, y, z) not in closed:
+            route, wide = _way_beside(point, why, room, supports)
         if route is None:
             unreached.append((x, y, z))
             continue
-        apart = settings.smallest_tip_mm if spots.why[i] is NeedKind.ISLAND else settings.largest_tip_mm
+        apart = settings.smallest_tip_mm if why is NeedKind.ISLAND else settings.largest_tip_mm
         if (np.linalg.norm(have - route.spot_mm, axis=1) >= apart).all():
             have = np.vstack((have, route.spot_mm))
-            supports = supports.with_route(route, settings.tip_mm, Need(spots.why[i]))
+            supports = supports.with_route(route, wide, Need(why))
     return supports, tuple(unreached)
+
+
+def _way_beside(point: NDArray[np.float64], why: NeedKind, room: Room, supports: Supports) -> tuple[Route | None, float]:
+    """A way to beside a spot that is in a corner, and how thick its tip is: where something begins there, so near that it reaches
+    over that if it can."""
+    settings = room.settings
+    if why is NeedKind.ISLAND and (under := room.way_under(point, supports)) is not None:
+        return under[0], max(settings.tip_mm, under[1])
+    others = (find_route(p, n, room.clearance, settings, supports) for p, n in room.clearance.beside(point))
+    return next((other for other in others if other is not None), None), settings.tip_mm
 
 
 def _where_it_sags(mesh: Mesh, under: Undersides, supports: Supports, borne: Loads, bench: Bench) -> Spots:

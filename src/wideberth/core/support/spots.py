@@ -9,12 +9,10 @@ import scipy
 from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
-from wideberth.core.layers import cast, grid_over, in_order_of_place, sections, surface_points
+from wideberth.core.layers import Printed, in_order_of_place, surface_points
 from wideberth.core.model import Closest, Mesh
 from wideberth.core.support.need import NeedKind
 
-ISLAND_LAYER_MM = 0.1
-ISLAND_PITCH_MM = 0.25
 SHARP = np.cos(np.radians(44))
 EDGE_INSET_MM = 0.15
 ON_PLATE_MM = 0.3
@@ -22,6 +20,8 @@ STEEPEST_SIDE = -0.05
 CANDIDATES_APART = 8**-0.5
 """Rays that look for candidates stand so far apart, as a share of the usual spacing: eight to its square."""
 CLOSE_MM, CLOSE_SHARE = 0.4, 250
+LEVEL_SINE = np.sin(np.radians(15))
+"""An edge that rises by less is held like that of an underside, however steep both its faces are: a keel."""
 LEAST_EDGE_MM = 1e-4
 STRAIGHT = 0.9998
 """Cosine of about a degree: edges that turn by less are one line, undersides that do one face."""
@@ -47,13 +47,15 @@ class Spots:
 NO_SPOTS = Spots(np.empty((0, 3)), np.empty((0, 3)), [])
 
 
-def wanted_spots(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> tuple[Spots, Spots]:
+def wanted_spots(mesh: Mesh, printed: Printed, settings: SupportSettings, apart_mm: float) -> tuple[Spots, Spots]:
     """Spots to hold a posed part at, and the candidates that were left out for being too near to one.
 
+    printed : the mesh by itself, which begins where its layers tell.
+
     Each spot keeps others away: by the usual spacing under a level surface, by 1.6 times that where it just carries
-    itself, by less along free edges.
+    itself, by less along free edges; those before it as well, which come back where loads or layers ask for them.
     """
-    parts = [_islands(mesh, apart_mm), _edges(mesh, settings, apart_mm), _undersides(mesh, settings, apart_mm)]
+    parts = [_islands(mesh, printed, apart_mm), _edges(mesh, settings, apart_mm), _undersides(mesh, settings, apart_mm)]
     parts = [tuple(values[in_order_of_place(part[0] - mesh.low)] for values in part) for part in parts]  # type: ignore[misc]
     points = np.concatenate([p for p, _, _ in parts])
     normals = np.concatenate([n for _, n, _ in parts])
@@ -96,16 +98,14 @@ def side_spots(
 Candidates = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]
 
 
-def _islands(mesh: Mesh, apart_mm: float) -> Candidates:
+def _islands(mesh: Mesh, printed: Printed, apart_mm: float) -> Candidates:
     """Every place where the part begins in mid-liquid, lowest first; long ones at half the usual spacing."""
-    grid = grid_over(mesh.low, mesh.high, ISLAND_PITCH_MM, ISLAND_LAYER_MM)
-    labelled = sections(cast(mesh.points, mesh.faces, grid))
-    islands = np.flatnonzero(~labelled.rests_on_something & (labelled.layer > 0))
+    labelled, grid = printed.part_sections, printed.part.grid
     row = labelled.runs.row_index() % grid.rows
     by_component = np.argsort(labelled.label, kind="stable")
     first = np.searchsorted(labelled.label[by_component], np.arange(labelled.count + 1))
     points = []
-    for c in islands:
+    for c in printed.islands:
         width = 2 * labelled.area_mm2[c] / labelled.perimeter_mm[c]
         if width > 0.5 * apart_mm:  # a whole underside: its own spots follow
             continue
@@ -152,8 +152,11 @@ def _edges(mesh: Mesh, settings: SupportSettings, apart_mm: float) -> Candidates
     convex = ((middle[b] - middle[a]) * n[a]).sum(axis=1) < 0
     sharp = (n[a] * n[b]).sum(axis=1) < SHARP
     under_a, under_b = n[a, 2] < carry, n[b, 2] < carry
-    keep = convex & sharp & (under_a | under_b)
-    edge, face = topology.ends[twin][keep], np.where(under_a & ~(under_b & _comes_first(b, a, n, middle)), a, b)[keep]
+    way = np.diff(mesh.points[topology.ends[twin]], axis=1)[:, 0]
+    keel = (n[a, 2] < 0) & (n[b, 2] < 0) & (np.abs(way[:, 2]) < LEVEL_SINE * np.linalg.norm(way, axis=1))
+    keep = convex & sharp & (under_a | under_b | keel)
+    first = _comes_first(b, a, n, middle)
+    edge, face = topology.ends[twin][keep], np.where(np.where(under_a == under_b, ~first, under_a), a, b)[keep]
     if len(edge) == 0:
         return np.empty((0, 3)), np.empty((0, 3)), np.empty(0)
     ends, normals, inward = _straight(mesh, edge, n[face], middle[face])
