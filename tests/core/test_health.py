@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull
 
-from conftest import as_mesh, as_source, moved
+from conftest import as_mesh, as_source, moved, turned
 from reference.broken import ALL, BALL, BALL_MM3, BOX, Broken
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Part, advised_mends, job_of, with_mend
@@ -22,6 +22,7 @@ from wideberth.core.model import (
     Mend,
     Mesh,
     angle_between_deg,
+    as_solid,
     bore_at,
     deviation_mm,
     distance_mm,
@@ -31,6 +32,7 @@ from wideberth.core.model import (
     nearest_on,
     spread_over,
     topology,
+    unfolded,
     wall_at,
     wall_flaws,
     wall_mm,
@@ -375,3 +377,20 @@ def test_any_soup_of_triangles_is_examined_and_mended_or_refused(seed: int, corn
     except BadModel:
         return
     assert examine(solid).solid
+
+
+@pytest.mark.parametrize("turn", [0.0, 33.0])
+def test_a_wall_of_no_thickness_is_taken_out_and_what_is_left_can_be_filled(turn: float) -> None:
+    """A flap lies on a face of a box, a fin stands on an edge of it: three faces meet in an edge each."""
+    box = as_mesh(turned(trimesh.creation.box((10, 8, 6)), turn, (1, 0.4, 0.2)))
+    first, second = box.faces[0], box.faces[5]
+    flap = box.points[first].mean(axis=0)
+    fin = box.points[second[:2]].mean(axis=0) * 1.3
+    n = len(box.points)
+    walls = np.array([[first[1], first[0], n], [second[0], second[1], n + 1]], np.int32)
+    walled = Mesh(np.vstack((box.points, flap, fin)), np.vstack((box.faces, walls)))
+    assert (walled.topology.uses == 3).sum() == 2 and not walled.watertight
+    left = unfolded(walled)
+    assert (left.topology.uses <= 2).all()
+    assert as_solid(mended(left, Mend("fill"))[0]).volume() == pytest.approx(480.0, rel=1e-9)
+    assert unfolded(box).triangles == 12

@@ -1,6 +1,7 @@
 """Meshes in: reading, health, repair, thickness, measuring, rays, exact solids."""
 
 from wideberth.core.model.band import Nodes, band_distance, nodes_over
+from wideberth.core.model.folds import unfolded
 from wideberth.core.model.frames import frame_along, ring_about, rotation_about
 from wideberth.core.model.hatching import hatched
 from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, examine
@@ -112,6 +113,7 @@ __all__ = [
     "stand_in",
     "surface_kinds",
     "topology",
+    "unfolded",
     "wall_at",
     "wall_flaws",
     "wall_mm",

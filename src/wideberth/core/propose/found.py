@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from wideberth.core.bench import SupportSettings
 from wideberth.core.errors import BadJob
 from wideberth.core.job import Job
-from wideberth.core.model import Mend, Mesh, binary_stl, parse_model
+from wideberth.core.model import Mend, Mesh, Source, binary_stl, mended, parse_model, unfolded
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress
@@ -51,10 +51,9 @@ def propose_found(job: Job, id: str, stages: Stages, progress: Progress | None =
     found = stages.cache.run(_found, _Looking(outer, job.bench.supports), progress)
     if found is None:
         return only("support", "find supports", "it comes with no supports that can be told from it", job, needed=False)
-    source = parse_model(part.source.name, ".stl", binary_stl(found.part))
     alone = replace(
         part,
-        source=source,
+        source=_as_source(part.source.name, found.part),
         mends=(Mend("weld", WELD_MM), Mend("fill")),
         scale=1.0,
         stretch=(1.0, 1.0, 1.0),
@@ -64,3 +63,11 @@ def propose_found(job: Job, id: str, stages: Stages, progress: Progress | None =
         supports=found.supports,
     )
     return only("support", f"take {part.name} off its supports", f"{found.words}; drawn anew as tips", job.with_part(alone))
+
+
+def _as_source(name: str, mesh: Mesh) -> Source:
+    """A mesh as if read from a file, without the walls of no thickness that ends of tips leave in it: each of its holes can be
+    filled."""
+    read = parse_model(name, ".stl", binary_stl(mesh)).mesh  # which makes corners one that are one to the file
+    joined, _ = mended(read, Mend("weld", WELD_MM))
+    return parse_model(name, ".stl", binary_stl(unfolded(joined)))
