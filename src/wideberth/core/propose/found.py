@@ -14,7 +14,8 @@ from wideberth.core.progress import Progress
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.support import Found, recognised
 
-WELD_MM = 0.001
+WELD_MM, ROUNDS = 0.001, 8
+"""Corners on rims that are nearer are one. Where they become one others may lie on each other, and so on, so many times."""
 
 
 @dataclass(frozen=True)
@@ -68,6 +69,9 @@ def propose_found(job: Job, id: str, stages: Stages, progress: Progress | None =
 def _as_source(name: str, mesh: Mesh) -> Source:
     """A mesh as if read from a file, without the walls of no thickness that ends of tips leave in it: each of its holes can be
     filled."""
-    read = parse_model(name, ".stl", binary_stl(mesh)).mesh  # which makes corners one that are one to the file
-    joined, _ = mended(read, Mend("weld", WELD_MM))
-    return parse_model(name, ".stl", binary_stl(unfolded(joined)))
+    left = parse_model(name, ".stl", binary_stl(mesh)).mesh  # which makes corners one that are one to the file
+    for _ in range(ROUNDS):
+        before, left = left.triangles, unfolded(mended(left, Mend("weld", WELD_MM))[0])
+        if left.triangles == before:
+            break
+    return parse_model(name, ".stl", binary_stl(left))
