@@ -13,7 +13,10 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from conftest import moved
 from journeys.conftest import quick, settled
+from journeys.test_window import press
+from wideberth.core.model import as_solid
 from wideberth.core.propose import BASE_NAMES, propose_support
 from wideberth.core.support import BaseKind, Supports
 from wideberth.desktop.window import MainWindow
@@ -292,3 +295,27 @@ def test_a_foot_is_dragged_over_the_plate_and_tips_are_brushed(slab: MainWindow,
     settled(qtbot, slab)
     assert slab.status.undo.text() == "Undo: move a joint"
     assert session.job.parts[0].supports.routes[one].top_mm == pytest.approx((*after.top_mm[:2], height), abs=1e-6)
+
+
+def test_a_model_that_comes_with_supports_is_taken_off_them_and_back_onto_them(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """A block on six posts and a slab: taken over by one press, closed, so that it can be cut; taken back by undo."""
+    quick(window)
+    posts = [(x, y) for x in (-8.0, 0.0, 8.0) for y in (-5.0, 5.0)]
+    made = [moved(trimesh.creation.box((24, 18, 1)), 0, 0, 0.5), moved(trimesh.creation.box((22, 16, 6)), 0, 0, 13)]
+    made += [moved(trimesh.creation.cylinder(0.7, 7.0), x, y, 4.4) for x, y in posts]
+    made += [moved(trimesh.creation.cone(0.7, 4.2), x, y, 7.9) for x, y in posts]
+    path = tmp_path / "block.stl"
+    trimesh.boolean.union(made, engine="manifold").export(path)
+    session = window.session
+    session.files.open([path])
+    settled(qtbot, window, current=True)
+    press(qtbot, window, "support", "Take over its own supports")
+    settled(qtbot, window, current=True)
+    part = session.job.parts[0]
+    assert len(part.supports.contacts) == len(posts)
+    assert as_solid(session.stages.cut(part)).volume() == pytest.approx(22 * 16 * 6, rel=0.01)
+    session.document.undo()
+    settled(qtbot, window, current=True)
+    assert not session.job.parts[0].supports.contacts
