@@ -55,7 +55,7 @@ def test_no_post_twig_or_bend_passes_through_a_random_solid() -> None:
     routes, bends, worst = 0, 0, 0.0
     for number in range(SOLIDS):
         part = set_down(random_solid(chance), 3.0)
-        spots, _ = wanted_spots(part, Trial(part, bench).alone, bench.supports, spacing_mm(bench))
+        spots, _ = wanted_spots(part, Trial(part, bench).alone(), bench.supports, spacing_mm(bench))
         room, supports = Clearance(part, bench.supports), Supports()
         for point, normal in zip(spots.points, spots.normals, strict=True):
             route = find_route(point, normal, room, bench.supports, supports)

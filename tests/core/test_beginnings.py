@@ -47,7 +47,7 @@ def keel_spots(bench: Bench, rises_deg: float, long_mm: float) -> np.ndarray:
     """Where spots are wanted along the lowest edge of a prism whose sides are too steep to be held, from its lower end [mm]."""
     corners = [(x, y, z) for x in (0.0, long_mm) for y, z in ((0.0, 0.0), (-5.0, 12.0), (5.0, 12.0))]
     mesh = set_down(turned(trimesh.convex.convex_hull(np.array(corners)), -rises_deg, (0, 1, 0)), 4.0)
-    spots, _ = wanted_spots(mesh, Trial(mesh, bench).alone, bench.supports, spacing_mm(bench))
+    spots, _ = wanted_spots(mesh, Trial(mesh, bench).alone(), bench.supports, spacing_mm(bench))
     along = np.array([np.cos(np.radians(rises_deg)), 0.0, np.sin(np.radians(rises_deg))])
     off = spots.points - mesh.points[mesh.points[:, 2].argmin()]
     at = off @ along

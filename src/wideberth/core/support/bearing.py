@@ -46,10 +46,9 @@ class Trial:
         other._alone, other._solved = self._alone, self._solved
         return other
 
-    @property
-    def alone(self) -> Printed:
-        """The part by itself, on the printed layers."""
-        return self.printed(Supports())
+    def alone(self, coarser: int = 1) -> Printed:
+        """The part by itself; see `printed`."""
+        return self.printed(Supports(), coarser)
 
     def printed(self, supports: Supports, coarser: int = 1) -> Printed:
         """The part on its tips, on the printed layers, or coarser ones for tall parts, or where that is wanted."""

@@ -27,6 +27,8 @@ from wideberth.core.support.spots import Spots, wanted_spots
 
 UPRIGHT = 1 - 1e-9
 """Cosine between two uprights from which they are one."""
+COARSER = 2
+"""Layers that are taken as one: what a pose needs is told while the part is turned."""
 SAME_WAY = 0.9994
 """Cosine of two degrees: a contact is needed again where the part stands as it did when the contact was set."""
 ALWAYS_NEEDED = (NeedKind.BY_HAND, NeedKind.FINDING)
@@ -98,7 +100,7 @@ def _routed_anew(
     settings, apart = bench.supports, spacing_mm(bench)
     progress.at(0.0, "looking what the pose needs")
     light = room.light
-    wanted, _ = wanted_spots(light, Trial(light, bench, progress).alone, settings, apart)
+    wanted, _ = wanted_spots(light, Trial(light, bench, progress).alone(COARSER), settings, apart)
     former = sorted([*supports.contacts, *(i.contact for i in supports.idle)], key=lambda c: _number(c.id))
     spots = np.array([c.spot_mm for c in former]).reshape(-1, 3) @ turn[:3, :3].T + turn[:3, 3]
     _, face, on = Closest(light).nearest(spots)

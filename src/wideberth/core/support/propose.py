@@ -88,7 +88,7 @@ def propose_tips(
     around = room or room_of(stand_in(outer, ROOM_TRIANGLES, progress.part(0.02, 0.1)), settings)
     light, clear, trial = around.light, around.clearance, Trial(around.light, bench, progress)
     progress.at(0.1, "looking for spots")
-    spots, spare = wanted_spots(light, trial.alone, settings, apart)
+    spots, spare = wanted_spots(light, trial.alone(), settings, apart)
     sides = cache(lambda: _together(spare, side_spots(light, settings, apart)))
     progress.heed()
     supports, barred = (
