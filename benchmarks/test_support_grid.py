@@ -30,8 +30,8 @@ from wideberth.core.progress import quiet
 from wideberth.core.propose import propose_orient, propose_support
 from wideberth.core.support import Need, NeedKind, Supports, touches
 from wideberth.core.support.bearing import Trial
-from wideberth.core.support.propose import _under_islands
 from wideberth.core.support.routing import Clearance, find_route
+from wideberth.core.support.spots import under_islands
 from wideberth.core.support.thinning import Asked
 from wideberth.core.support.tuning import steadied
 from wideberth.demo import mesh_path
@@ -124,7 +124,7 @@ def on_a_grid(light: Mesh, apart_mm: float, room: Clearance, bench: Bench) -> tu
             route = find_route(point, normal, room, settings, supports)
             if route is not None:
                 supports = supports.with_route(route, settings.tip_mm, Need(NeedKind.UNDERSIDE))
-        lone = _under_islands(trial.printed(supports), light)
+        lone = under_islands(trial.printed(supports), light)
         spots = list(zip(lone.points, lone.normals, strict=True))
         if not spots:
             break

@@ -1,9 +1,11 @@
 """Supports: tips, twigs, posts and the base, proposed where needed and sized by load."""
 
+from wideberth.core.support.barred import REFUSED_MM
 from wideberth.core.support.base import base_mesh
 from wideberth.core.support.bearing import most_free_mm, stouter_posts
 from wideberth.core.support.bracing import braced, free_stretches_mm
 from wideberth.core.support.carry import Carried, carried, led_anew
+from wideberth.core.support.company import Want, with_company
 from wideberth.core.support.graph import (
     BaseKind,
     Brace,
@@ -21,7 +23,7 @@ from wideberth.core.support.graph import (
 )
 from wideberth.core.support.limbs import through_part
 from wideberth.core.support.need import Need, NeedKind, need_from_words
-from wideberth.core.support.propose import REFUSED_MM, SupportProposal, Want, counted_tips, propose_tips, with_company
+from wideberth.core.support.propose import SupportProposal, counted_tips, propose_tips
 from wideberth.core.support.recognise import Found, recognised
 from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
 from wideberth.core.support.route import Point, Route

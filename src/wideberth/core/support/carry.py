@@ -16,10 +16,10 @@ from wideberth.core.bench import Bench
 from wideberth.core.loads import spacing_mm
 from wideberth.core.model import Closest
 from wideberth.core.progress import Progress, quiet
+from wideberth.core.support.barred import NEAR_SHARE
 from wideberth.core.support.bearing import Trial
 from wideberth.core.support.graph import Contact, Idle, Idleness, Supports
 from wideberth.core.support.need import NeedKind
-from wideberth.core.support.propose import NEAR_SHARE
 from wideberth.core.support.room import FACES_UP, Room
 from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import find_route

@@ -1,0 +1,96 @@
+"""Where no tip comes: by pinned ones, at refused spots, and on faces that carry no mark."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wideberth.core.bench import Bench
+from wideberth.core.loads import spacing_mm
+from wideberth.core.model import Closest, Mesh
+from wideberth.core.support.graph import Supports
+from wideberth.core.support.need import NeedKind
+from wideberth.core.support.spots import Spots
+
+NEAR_SHARE = 0.35
+"""Tips stand at least this share of the usual spacing apart."""
+REFUSED_MM = 2.0
+"""No tip comes nearer to a spot that was refused."""
+ALIKE_COS = 0.8
+"""A spot that moves aside stays on a face that looks the same way, within some 37°."""
+
+
+@dataclass(frozen=True, eq=False)
+class Barred:
+    """Where no tip comes.
+
+    Attributes
+    ----------
+    spots : (n, 3), no tip comes nearer to one than `reach_mm`, (n,); the last `refused` of them were refused. faces : of the
+    outer mesh, (faces,), where only beginnings get a tip; None where there are none. kept : these alone. half_mm : of a usual
+    and of the largest tip, whose rim too is to stay off them.
+    """
+
+    spots: NDArray[np.float64]
+    reach_mm: NDArray[np.float64]
+    refused: int
+    outer: Mesh
+    surface: Closest
+    faces: NDArray[np.bool_] | None
+    kept: Closest | None
+    half_mm: tuple[float, float]
+
+    @classmethod
+    def around(
+        cls,
+        pinned: Supports | None,
+        refused_mm: NDArray[np.float64] | None,
+        bench: Bench,
+        outer: Mesh,
+        barred: NDArray[np.bool_] | None,
+    ) -> Barred:
+        """Pinned contacts keep others off as any would; refused spots keep all off."""
+        held = np.array([c.spot_mm for c in pinned.contacts]).reshape(-1, 3) if pinned is not None else np.empty((0, 3))
+        refused = np.empty((0, 3)) if refused_mm is None else refused_mm
+        reach = [NEAR_SHARE * spacing_mm(bench)] * len(held) + [REFUSED_MM] * len(refused)
+        forbidden = barred if barred is not None and barred.any() else None
+        kept = None if forbidden is None else Closest(Mesh(outer.points, outer.faces[forbidden]))
+        tips = bench.supports
+        half = 0.5 * min(tips.tip_mm, tips.largest_tip_mm), 0.5 * tips.largest_tip_mm
+        return cls(np.concatenate((held, refused)), np.array(reach), len(refused), outer, Closest(outer), forbidden, kept, half)
+
+    def but_refused(self, spots: Spots) -> Spots:
+        """Less those that were refused: a beginning may have a tip close to a pinned one that does not hold it."""
+        return spots.only(self._clear_of(spots, len(self.spots) - self.refused))
+
+    def without(self, spots: Spots) -> Spots:
+        """Less those that are barred; one beside a face that is to carry no mark moves away from it as far as it can."""
+        if len(spots.points) == 0 or (len(self.spots) == 0 and self.faces is None):
+            return spots
+        must = np.array([why is NeedKind.ISLAND for why in spots.why])
+        moved, off = self._moved_off(spots)
+        points = np.where(must[:, None], spots.points, moved)
+        there = Spots(points, spots.normals, spots.why)
+        return there.only(self._clear_of(there) & (must | off))
+
+    def _clear_of(self, spots: Spots, first: int = 0) -> NDArray[np.bool_]:
+        """Which of some spots are far enough from all barred ones, from the `first` on, (n,)."""
+        away = np.linalg.norm(spots.points[:, None] - self.spots[None, first:], axis=2)
+        return np.asarray((away >= self.reach_mm[first:]).all(axis=1))
+
+    def _moved_off(self, spots: Spots) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+        """Spots moved along the surface until the largest tip leaves kept faces alone, (n, 3); whether a usual one does, (n,)."""
+        points = spots.points
+        if self.faces is None or self.kept is None:
+            return points, np.ones(len(points), bool)
+        away, _, at = self.kept.nearest(points)
+        near = np.flatnonzero((away < self.half_mm[1]) & (away > 1e-6))
+        along = (points[near] - at[near]) / away[near, None]
+        _, face, there = self.surface.nearest(points[near] + (self.half_mm[1] - away[near, None]) * along)
+        alike = (self.outer.normals[face] * spots.normals[near]).sum(axis=1) > ALIKE_COS
+        moved = points.copy()
+        moved[near[alike]] = there[alike]
+        on = self.surface.nearest(moved)[1]
+        return moved, ~self.faces[on] & (self.kept.nearest(moved)[0] >= self.half_mm[0])
