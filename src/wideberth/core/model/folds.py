@@ -22,8 +22,7 @@ def unfolded(mesh: Mesh) -> Mesh:
         gone = _folded(mesh)
         if not gone.any():
             break
-        used, faces = np.unique(mesh.faces[~gone], return_inverse=True)
-        mesh = Mesh(mesh.points[used], faces.reshape(-1, 3).astype(np.int32))
+        mesh = mesh.only(~gone)
     return mesh
 
 

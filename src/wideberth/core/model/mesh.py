@@ -127,6 +127,12 @@ class Mesh:
         """Whether the surface ends nowhere and agrees with itself: at every edge as many triangles run one way as the other."""
         return bool(((self.edge_uses % 2 == 0) & (self.topology.net == 0)).all())
 
+    def only(self, kept: NDArray[np.bool_]) -> Mesh:
+        """Some of its faces, by a mask (m,), and the points that these use."""
+        left = Mesh(self.points, self.faces[kept])
+        number = np.cumsum(left.used) - 1
+        return Mesh(self.points[left.used], number[left.faces].astype(np.int32))
+
     def transformed(self, matrix: NDArray[np.float64]) -> Mesh:
         """The mesh under a 4 x 4 matrix; a mirroring one turns the faces round so that outside stays outside."""
         points = self.points @ matrix[:3, :3].T + matrix[:3, 3]

@@ -80,14 +80,6 @@ def mended(mesh: Mesh, mend: Mend, progress: Progress | None = None) -> tuple[Me
     return result, Mended(mend.kind, what, mesh.volume_mm3, result.volume_mm3, deviation)
 
 
-def _compact(points: NDArray[np.float64], faces: NDArray[np.integer]) -> Mesh:
-    """A mesh without points that no face uses."""
-    used = np.zeros(len(points), bool)
-    used[faces] = True
-    number = np.cumsum(used) - 1
-    return Mesh(np.ascontiguousarray(points[used]), np.ascontiguousarray(number[faces], dtype=np.int32))
-
-
 def _weld(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]:
     """Corners on open edges that lie within reach of each other become one, at their mean."""
     reach = mend.value or WELD_MM
@@ -110,9 +102,9 @@ def _weld(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]
     keeper = np.full(count, -1, np.int64)
     keeper[group[::-1]] = rim[::-1]
     name[rim] = keeper[group]
-    faces = name[mesh.faces]
+    faces = name[mesh.faces].astype(np.int32)
     whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-    result = _compact(points, faces[whole])
+    result = Mesh(points, faces).only(whole)
     closed = int((topology.uses == 1).sum()) - int((result.topology.uses == 1).sum())
     return result, f"{len(rim) - count:,} corners joined, {closed:,} open edges closed", moved
 
@@ -188,7 +180,7 @@ def _debris(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, floa
     if not keep.any():
         return mesh, "all of it is as small as debris: nothing was dropped", 0.0
     size = float(shells.size_mm[stray].max())
-    return (_compact(mesh.points, mesh.faces[keep]), f"{int(stray.sum()):,} stray bits of up to {size:.2f} mm dropped", 0.0)
+    return (mesh.only(keep), f"{int(stray.sum()):,} stray bits of up to {size:.2f} mm dropped", 0.0)
 
 
 def _tidy(mesh: Mesh, mend: Mend, progress: Progress) -> tuple[Mesh, str, float]:
@@ -238,12 +230,12 @@ def _collapsed(mesh: Mesh) -> tuple[Mesh, int, float]:
         name[max(a, b)] = min(a, b)
         moved, count = max(moved, float(sides[i])), count + 1
     if count == 0:
-        return _compact(mesh.points, mesh.faces), 0, 0.0
+        return mesh.only(np.ones(mesh.triangles, bool)), 0, 0.0
     for _ in range(len(name)):
         again = name[name]
         if (again == name).all():
             break
         name = again
-    faces = name[mesh.faces]
+    faces = name[mesh.faces].astype(np.int32)
     whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-    return _compact(mesh.points, faces[whole]), count, moved
+    return Mesh(mesh.points, faces).only(whole), count, moved

@@ -377,7 +377,7 @@ def _without(mesh: Mesh, of: Sections, support: NDArray[np.bool_], base_layers: 
         gone = np.where(mixed[shell], gone, alone[shell])
     if gone.all():
         return None
-    return _less_crumbs(_of_faces(mesh, ~gone))
+    return _less_crumbs(mesh.only(~gone))
 
 
 def _largest_left_mm2(mesh: Mesh, gone: NDArray[np.bool_]) -> NDArray[np.float64]:
@@ -385,7 +385,7 @@ def _largest_left_mm2(mesh: Mesh, gone: NDArray[np.bool_]) -> NDArray[np.float64
     shell, count = mesh.topology.shells
     largest = np.zeros(count)
     if not gone.all():
-        left = _of_faces(mesh, ~gone)
+        left = mesh.only(~gone)
         piece, pieces = left.topology.shells
         np.maximum.at(largest, shell[~gone], np.bincount(piece, left.face_area_mm2, pieces)[piece])
     return largest
@@ -408,11 +408,6 @@ def _is_support(
     return (np.minimum(past, short) < within_mm) & support[of.label[near]] | (layer < base_layers)
 
 
-def _of_faces(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:
-    used = np.unique(mesh.faces[kept])
-    return Mesh(mesh.points[used], np.searchsorted(used, mesh.faces[kept]).astype(np.int32))
-
-
 def _less_crumbs(part: Mesh) -> Mesh:
     """Less the small bits of supports, cut off all round, that were left between others."""
     topology = part.topology
@@ -420,4 +415,4 @@ def _less_crumbs(part: Mesh) -> Mesh:
     area = np.bincount(shell, part.face_area_mm2, count)
     cut = np.zeros(count, bool)
     cut[shell[(topology.uses == 1)[topology.edge_of].any(axis=1)]] = True
-    return _of_faces(part, ~(cut & (area < CRUMB_SHARE * area.max()))[shell])
+    return part.only(~(cut & (area < CRUMB_SHARE * area.max()))[shell])
