@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, Motion, by_layer
 from wideberth.core.layers import Touch
-from wideberth.core.loads.pulls import VISCOUS, WEIGHT, of_all_causes
+from wideberth.core.loads import _kernels as kernels
+from wideberth.core.loads.pulls import VISCOUS, WEIGHT
 from wideberth.core.loads.young import Young
 from wideberth.core.units import MM_PER_M
 
@@ -89,36 +90,26 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench,
         that hangs there; a share below zero is a push while lifting. set_so_far : how stiff the posts have become; as stated
         when left out.
     """
-    share = by_layer(bench, len(tip_n), lambda moved: return_share(moved, bench))
-    returning = share[:, None] * tip_n[:, :, VISCOUS] - tip_n[:, :, WEIGHT]
-    lifting = -of_all_causes(tip_n)
-    posts: dict[tuple[int, str], list[int]] = {}
-    for i, t in enumerate(touches):
-        posts.setdefault((t.part, t.post or f"under {i}"), []).append(i)
-    groups = tuple(tuple(g) for g in posts.values())
-    push, layer = np.zeros(len(groups)), np.zeros(len(groups), np.int64)
-    length, thick, capacity = np.zeros(len(groups)), np.zeros(len(groups)), np.zeros(len(groups))
-    for g, group in enumerate(groups):
-        length[g] = max(touches[i].bends_mm for i in group)
-        thick[g] = max(touches[i].post_diameter_mm for i in group)
-        capacity[g] = buckling_n(thick[g], length[g], bench.resin.green_modulus_mpa)
-    if groups and len(tip_n):
-        first = np.cumsum([0, *(len(group) for group in groups[:-1])])
-        mine = [i for group in groups for i in group]
-        if len(groups) < len(touches):
-            returning, lifting = (np.add.reduceat(by_tip[:, mine], first, axis=1) for by_tip in (returning, lifting))
-        total = np.maximum(returning, lifting)
-        stiff = np.ones(total.shape) if set_so_far is None else _stiff(touches, groups, len(tip_n), set_so_far)
-        layer = (total / stiff).argmax(axis=0)
-        worst = layer, np.arange(len(groups))
-        push, capacity = np.maximum(total[worst], 0.0), capacity * stiff[worst]
-    return Pushed(tuple(posts), groups, push, layer, length, thick, capacity)
+    number: dict[tuple[int, str], int] = {}
+    of_tip = np.array([number.setdefault((t.part, t.post or f"under {i}"), len(number)) for i, t in enumerate(touches)], np.int64)
+    posts = len(number)
+    carried = tuple(tuple(np.flatnonzero(of_tip == p).tolist()) for p in range(posts))
+    length, thick = np.zeros(posts), np.zeros(posts)
+    np.maximum.at(length, of_tip, [t.bends_mm for t in touches])
+    np.maximum.at(thick, of_tip, [t.post_diameter_mm for t in touches])
+    modulus = bench.resin.green_modulus_mpa
+    capacity = np.array([buckling_n(mm, long, modulus) for mm, long in zip(thick, length, strict=True)])
+    push, layer = np.zeros(posts), np.zeros(posts, np.int64)
+    if posts and len(tip_n):
+        stiff = np.ones((len(tip_n), posts)) if set_so_far is None else _stiff(touches, of_tip, len(tip_n), set_so_far)
+        returns = by_layer(bench, len(tip_n), lambda moved: return_share(moved, bench))
+        push, layer = kernels.hardest_pushes(np.ascontiguousarray(tip_n), VISCOUS, WEIGHT, returns, of_tip, stiff)
+        capacity *= stiff[layer, np.arange(posts)]
+    return Pushed(tuple(number), carried, push, layer, length, thick, capacity)
 
 
-def _stiff(
-    touches: tuple[Touch, ...], groups: tuple[tuple[int, ...], ...], layers: int, set_so_far: Young
-) -> NDArray[np.float64]:
-    """How stiff the middle of each post is at each layer over what is stated, (layers, posts)."""
-    middle = [np.mean([0.5 * (touches[i].post_top_mm + touches[i].post_foot_mm) for i in group]) for group in groups]
-    at = set_so_far.layers_at(np.array(middle))
+def _stiff(touches: tuple[Touch, ...], of_tip: NDArray[np.int64], layers: int, set_so_far: Young) -> NDArray[np.float64]:
+    """How stiff the middle of each post is at each layer over what is stated, (layers, posts). of_tip : (tips,) its post."""
+    middle = np.bincount(of_tip, [0.5 * (t.post_top_mm + t.post_foot_mm) for t in touches]) / np.bincount(of_tip)
+    at = set_so_far.layers_at(middle)
     return np.maximum(set_so_far.factor(at[None, :], np.arange(layers)[:, None]), LEAST_STIFF)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, SupportSettings
 from wideberth.core.loads import Finish, Finishing, Loads, Undersides, sag_of, spacing_mm, undersides_of
-from wideberth.core.model import SURFACES, Closest, Mesh, nearest_on, stand_in
+from wideberth.core.model import SURFACES, Closest, Mesh, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.barred import Barred
 from wideberth.core.support.bearing import Trial, least, with_braces
@@ -116,7 +116,7 @@ def propose_tips(
         if widens:
             more = _together(more, _wider(sides(), supports, apart))
         if number < SAG_ROUNDS:
-            more = _together(more, _where_it_sags(light, under, supports, borne, bench))
+            more = _together(more, _where_it_sags(clear.surface, light, under, supports, borne, bench))
         before = len(supports.contacts)
         supports, none = with_routes(supports, barred.without(more), around, bench, progress.part(0.4, 1.0), closed)
         closed |= set(none)
@@ -201,7 +201,7 @@ def counted_tips(supports: Supports) -> str:
     return f"{len(kinds)} {'tip' if len(kinds) == 1 else 'tips'}: {shares}" if kinds else "nothing to hold"
 
 
-def _where_it_sags(mesh: Mesh, under: Undersides, supports: Supports, borne: Loads, bench: Bench) -> Spots:
+def _where_it_sags(surface: Closest, mesh: Mesh, under: Undersides, supports: Supports, borne: Loads, bench: Bench) -> Spots:
     """The worst spot of each down-facing region that gives more than one layer between the tips so far."""
     t, grid = bench.print.layer_height_mm, borne.part_pulls.printed.part.grid
     heights = np.arange(0.5 * t, float(mesh.high[2]) + t, t)
@@ -211,8 +211,7 @@ def _where_it_sags(mesh: Mesh, under: Undersides, supports: Supports, borne: Loa
     give = np.maximum(sag.sag_mm, sag.curl_mm)
     worst = [int(own[give[own].argmax()]) for r in range(sag.regions) if len(own := np.flatnonzero(sag.region == r))]
     points = sag.points_mm[worst].reshape(-1, 3)
-    normals = np.array([mesh.normals[nearest_on(mesh, point)[0]] for point in points]).reshape(-1, 3)
-    return Spots(points, normals, [NeedKind.SAGGING] * len(points))
+    return Spots(points, mesh.normals[surface.nearest(points)[1]], [NeedKind.SAGGING] * len(points))
 
 
 def _together(a: Spots, b: Spots) -> Spots:

@@ -103,7 +103,8 @@ class Clearance:
         return bool(kernels.is_free(self.near, self.origin, self.step, start, end, LEAVE_MM, 0.7 * self.step))
 
     @cached_property
-    def _surface(self) -> Closest:
+    def surface(self) -> Closest:
+        """The part's own surface, exactly."""
         return Closest(self._mesh)
 
     def is_clear_of_surface(
@@ -114,7 +115,7 @@ class Clearance:
         What passes deep inside the part is told by the lattice alone.
         """
         close = kernels.beside_taken(self._close, self.origin, self.step, start, end, LEAVE_MM, LOOK_MM)
-        return not self._surface.is_near(close, np.full(len(close), radius_mm + least_mm))
+        return not self.surface.is_near(close, np.full(len(close), radius_mm + least_mm))
 
     def beside(
         self, point: NDArray[np.float64], far_mm: tuple[float, float] = BESIDE_MM
@@ -122,7 +123,7 @@ class Clearance:
         """Spots of the surface round a point (3,), so far from it, the nearest first, with their normals, where it looks down."""
         turns = np.pi * np.arange(BESIDE) / 4
         step = np.stack([np.cos(turns), np.sin(turns), np.zeros(BESIDE)], axis=1) * np.repeat(far_mm, 8)[:, None]
-        _, faces, spots = self._surface.nearest(point + step)
+        _, faces, spots = self.surface.nearest(point + step)
         normals = self._mesh.normals[faces]
         return [(spot, normal) for spot, normal in zip(spots, normals, strict=True) if normal[2] < 0]
 
@@ -133,7 +134,7 @@ class Clearance:
             return True
         along = np.append(np.arange(LEAVE_MM, length, LOOK_MM), length)
         wide = 0.5 * tip_mm + (self.twig_radius_mm - 0.5 * tip_mm) * along / length
-        return not self._surface.is_near(spot + along[:, None] / length * (joint - spot), wide)
+        return not self.surface.is_near(spot + along[:, None] / length * (joint - spot), wide)
 
     def twig_is_clear(self, start: NDArray[np.float64], end: NDArray[np.float64], least_mm: float = LEAST_CLEAR_MM) -> bool:
         """Whether a twig or a diagonal between two points passes clear of the part."""
@@ -153,10 +154,10 @@ class Clearance:
         """Height of the part's surface straight below a point; None when only the plate is there, or what is too steep to stand
         on."""
         point = np.array([[x_mm, y_mm, z_mm]])
-        fall = float(self._surface.first_hit(point, np.array([[0.0, 0.0, -1.0]]), 1e-6)[0])
+        fall = float(self.surface.first_hit(point, np.array([[0.0, 0.0, -1.0]]), 1e-6)[0])
         if not np.isfinite(fall):
             return None
-        face = int(self._surface.nearest(point - [0.0, 0.0, fall])[1][0])
+        face = int(self.surface.nearest(point - [0.0, 0.0, fall])[1][0])
         return z_mm - fall if self._mesh.normals[face][2] >= STANDS_ON else None
 
 

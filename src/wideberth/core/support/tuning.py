@@ -122,15 +122,15 @@ def tuned(
     layer_mm, rim_mm = asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
     held: list[Supports] = []
     stout: set[str] = set()
-    known = before
 
-    def fails(made: Supports, after: Loads) -> tuple[_Weak, int] | None:
+    def fails(made: Supports) -> tuple[_Weak, int] | None:
         """Where it holds too little, and how many tips it wants there at least; None, and kept, where it holds, if need be on a
-        wider base."""
-        weak = weak_spot(made, before, after, hold, layer_mm, rim_mm)
-        if weak is not None:
-            return weak, 1
-        margin = least(after.plate_margin)
+        wider base. What is too weak by its shares of the pulls before is not looked at closely."""
+        for look in (lambda: shared(made, before, bench), lambda: trial.borne(made)):
+            weak = weak_spot(made, before, look(), hold, layer_mm, rim_mm)
+            if weak is not None:
+                return weak, 1
+        margin = least(trial.borne(made).plate_margin)
         if margin < grip_aim(bench):
             if widens or margin < NEARLY_HOLDS * grip:  # pads that stood well beside all feet may not beside fewer
                 made = steadied(made, trial, progress.part(0.6, 0.6))
@@ -143,17 +143,16 @@ def tuned(
 
     for number in range(len(COME_BACK)):
         progress.at(0.6 + 0.4 * number / len(COME_BACK), "sizing tips anew")
-        made, after = sized_anew(fewer, trial, known)
-        known = after
+        made = _resized(fewer, shared(fewer, before, bench), bench)
         if stout:
             made = made.sized({id: max(made.contact[id].diameter_mm, supports.contact[id].diameter_mm) for id in stout})
-            after = trial.borne(made)
-        failed = fails(made, after)
+        failed = fails(made)
         if failed is None:
             break
         weak, wants = failed
         if number == 0 and weak.spot_mm is not None:  # what is as thick as allowed draws more where all others get thinner
-            fails(*sized_anew(slimmed(fewer, finely), trial, known, thinner=False))
+            slim = slimmed(fewer, finely)
+            fails(_resized(slim, shared(slim, before, bench), bench, thinner=False))
         elif held and number > ROUNDS_TO_BETTER:
             break
         went = [c.id for c in supports.contacts if c.id not in fewer.contact]
@@ -161,7 +160,7 @@ def tuned(
             break
         if weak.shaky:
             stout |= _stout_there(made, weak)
-        back = _come_back(supports, made, went, weak, after, bench)[: max(COME_BACK[number], wants)]
+        back = _come_back(supports, made, went, weak, before, bench)[: max(COME_BACK[number], wants)]
         sizes = {c.id: c.diameter_mm for c in made.contacts}
         fewer = supports.without(set(went) - set(back)).sized(sizes)
     return min(held, key=asked.minutes, default=supports)
@@ -224,7 +223,7 @@ def _without_idle(
     return supports
 
 
-def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak, after: Loads, bench: Bench) -> list[str]:
+def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak, before: Loads, bench: Bench) -> list[str]:
     """Contacts that went in the order in which they should come back: the outermost where the base tilts off; else, of those next
     to a weak spot that are there in time, those that help most: with which least hangs on nothing, and the weakest holds most."""
     spots = {id: supports.contact[id].spot_mm for id in went}
@@ -237,7 +236,7 @@ def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak
     gains = {}
     for id in near[:TRIED_BACK]:
         more = supports.without(set(supports.contact) - stays - {id}).sized({c.id: c.diameter_mm for c in fewer.contacts})
-        tug = after.part_pulls.tug(touches(more, bench.supports, 0, 0.0, 0.0), by_cause=False)
+        tug = before.part_pulls.tug(touches(more, bench.supports, 0, 0.0, 0.0), by_cause=False)
         unheld = tug.shared.unheld_n[tug.shared.unheld_n > SPECK_PULL_N].sum()
         gains[id] = (round(float(unheld), 4), -round(float(tug.tip_margin.min(initial=np.inf)), 4))
     return sorted(gains, key=lambda id: (gains[id], near.index(id))) + near[TRIED_BACK:]
@@ -255,7 +254,8 @@ def weak_spot(fewer: Supports, before: Loads, after: Loads, hold: float, layer_m
     weakest tip; None where all holds. By its rim a tip meets a slope lower than by its axis, and so is there the sooner."""
     adrift = newly_adrift(before.unheld_n, after.unheld_n)
     if adrift.any():
-        tug, first = after.part_pulls.tug(by_cause=False), int(adrift.argmax())
+        held = touches(fewer, after.part_pulls.bench.supports, 0, 0.0, 0.0)
+        tug, first = after.part_pulls.tug(held, by_cause=False), int(adrift.argmax())
         at = first_adrift(tug.shared, tug.pulls, tug.hanging, np.where(adrift, SPECK_PULL_N, np.inf))
         if at is not None:
             return _Weak(np.array([*at, first * layer_mm]), (first + 1) * layer_mm + rim_mm, True)
@@ -287,15 +287,15 @@ def _shaky_tip(before: Loads, after: Loads) -> tuple[int, int]:
     return (int(after.unsteady_tip[at]), at) if len(worse) and worse[at] > SLACK else (-1, 0)
 
 
-def sized_anew(supports: Supports, trial: Trial, known: Loads | None = None, thinner: bool = True) -> tuple[Supports, Loads]:
-    """Tips of the size that their loads ask for, and what they bear then: fitted once where they may get thinner, after that they
-    only grow. known : what others bore on the same part, whose pulls hardly differ; left out, theirs are found first."""
-    bench = trial.bench
-    borne = trial.borne(supports) if known is None else shared(supports, known, bench)
-    if thinner:
-        supports = refitted(supports, borne, bench)
-    supports = _shared_out(supports, borne, bench)
+def sized_anew(supports: Supports, trial: Trial) -> tuple[Supports, Loads]:
+    """Tips of the size that their loads ask for, and what they bear then."""
+    supports = _resized(supports, trial.borne(supports), trial.bench)
     return supports, trial.borne(supports)
+
+
+def _resized(supports: Supports, borne: Loads, bench: Bench, thinner: bool = True) -> Supports:
+    """Tips of the size that what they bear asks for: fitted once where they may get thinner, after that they only grow."""
+    return _shared_out(refitted(supports, borne, bench) if thinner else supports, borne, bench)
 
 
 def sized_for(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> tuple[Supports, list[int], bool]:
