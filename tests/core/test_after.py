@@ -37,6 +37,7 @@ def test_a_film_by_the_law_s_own_figures() -> None:
     assert mean == pytest.approx(2 / 3 * float(film_mm(50.0, 1.0, 1.0, 0.2, 1100.0)), rel=1e-6)
 
 
+@pytest.mark.prove
 def test_a_film_agrees_with_the_flow_solved_in_time() -> None:
     """Second method: ∂h/∂t = -∂/∂z (ρ g h³/(3 μ)) on a grid, from a thick film that is even at first."""
     mu, rho, length, cells, minutes = 0.2, 1100.0, 0.05, 400, 12.0

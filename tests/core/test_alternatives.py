@@ -100,6 +100,7 @@ def test_pinned_contacts_stay_and_none_comes_back_to_a_refused_spot(coarse: Benc
     assert len(again.contacts) > 0.7 * len(supports.contacts)
 
 
+@pytest.mark.prove
 def test_a_refused_hole_goes_elsewhere(bench: Bench) -> None:
     ball = as_source(as_mesh(trimesh.creation.icosphere(4, 16)))
     job = job_of("Ball", bench, (Part("Ball", ball, shell=Shell(2.0), pose=Pose(gap_mm=5.0)),))

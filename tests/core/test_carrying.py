@@ -28,6 +28,7 @@ def test_what_is_carried_is_what_was_sent(parcel: Path, tmp_path: Path) -> None:
     assert target.read_bytes() == parcel.read_bytes() and [p.name for p in target.parent.iterdir()] == ["parcel.zip"]
 
 
+@pytest.mark.prove
 def test_a_dropped_byte_is_found_and_written_again_a_hundred_times(parcel: Path, tmp_path: Path) -> None:
     size, rng = parcel.stat().st_size, np.random.default_rng(4)
     target = tmp_path / "stick.zip"

@@ -9,6 +9,7 @@ import pytest
 import trimesh
 
 from conftest import ONE, as_mesh, as_source, moved, placed_at
+from reference.further import further
 from wideberth.core.bench import Bench, load_bench
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import cast, grid_over
@@ -113,7 +114,7 @@ def test_a_diagonal_through_a_peg_is_told(coarse: Bench) -> None:
     assert spot[1] == pytest.approx(-8.0, abs=0.6) and abs(spot[0]) == pytest.approx(1.0, abs=0.2)
 
 
-@pytest.mark.parametrize("turn", [(0, 0), (25, 10), (-40, 15), (80, -35)])
+@pytest.mark.parametrize("turn", [(25, 10), *further([(0, 0), (-40, 15), (80, -35)])])
 def test_nothing_that_is_proposed_runs_through_the_part(turn: tuple[float, float], coarse: Bench) -> None:
     ring = trimesh.boolean.union(
         [trimesh.creation.torus(14, 3.5), trimesh.creation.box((4, 30, 4)), moved(trimesh.creation.icosphere(3, 5), 0, 0, 6)],

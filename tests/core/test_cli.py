@@ -93,6 +93,7 @@ def test_check_turns_about_x_then_y_then_z_and_sets_down(tmp_path: Path) -> None
     assert {"island", "nothing_holds"} <= {f["code"] for f in found["findings"]}
 
 
+@pytest.mark.prove
 def test_check_with_tips_hollow_and_bench(tmp_path: Path) -> None:
     path, bench = tmp_path / "ball.stl", tmp_path / "bench.toml"
     trimesh.creation.icosphere(4, 10).export(path)

@@ -78,6 +78,7 @@ def chord_mm(boxes: list[tuple[np.ndarray, float, np.ndarray]], angle: float, at
     return float(length)
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("seed", [0, *further(range(1, 12))])
 def test_the_front_agrees_with_lines_drawn_across_four_turned_boxes(seed: int) -> None:
     chance = np.random.default_rng(seed)

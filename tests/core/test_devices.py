@@ -99,6 +99,7 @@ def test_a_simulated_printer_prints_a_package_and_the_log_has_every_layer(
     assert (np.diff(measured.at_s) > 0).all() and entry.seconds == pytest.approx(measured.seconds.sum(), rel=1e-5)
 
 
+@pytest.mark.prove
 def test_the_same_printer_pulls_alike_and_another_does_not(package: Path, nature: Path, expected: Expected) -> None:
     def pulls(seed: int) -> list[float]:
         with simulated_printer(seed, 10_000) as begun:
@@ -147,6 +148,7 @@ def test_a_power_cut_ends_in_words_and_what_was_told_is_kept(
     assert entry.ended == "lost touch" and entry.layers == 40 and len(book.measured("run")) == 40  # type: ignore[arg-type]
 
 
+@pytest.mark.prove
 def test_whoever_comes_back_to_a_printer_hears_all_that_was_printed_meanwhile(package: Path, nature: Path) -> None:
     with simulated_printer(3, 200) as begun:
         first = Printer(begun.port)
@@ -180,6 +182,7 @@ def test_a_printer_that_is_heard_before_it_says_its_name_is_a_printer_and_one_th
             answered.result(10)
 
 
+@pytest.mark.prove
 def test_a_printer_refuses_what_is_no_package_and_what_cannot_be_now(package: Path, nature: Path, tmp_path: Path) -> None:
     torn = tmp_path / "torn.zip"
     with zipfile.ZipFile(package) as whole, zipfile.ZipFile(torn, "w") as less:
@@ -209,6 +212,7 @@ def test_a_printer_refuses_what_is_no_package_and_what_cannot_be_now(package: Pa
     assert len(blind) == LAYERS and all(t.pull_n is None for t in blind) and blind[-1].at_s == pytest.approx(12.0 * LAYERS)
 
 
+@pytest.mark.prove
 def test_a_station_washes_and_cures_by_its_timers() -> None:
     with simulated_station(speed=100) as begun:
         station = WashAndCure(begun.port)

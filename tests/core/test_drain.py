@@ -107,6 +107,7 @@ def test_bell_and_claw_of_the_demo_have_the_voids_they_were_made_with() -> None:
     assert len(shut) == 2
 
 
+@pytest.mark.prove
 def test_lattice_parts_no_chamber_and_keeps_no_liquid(bench: Bench) -> None:
     shell = Shell(2.0, lattice=Lattice(STRUTS, 0.1))
     part = Part("Ball", as_source(as_mesh(BALL)), shell=shell, holes=(LOW, Hole(20, 0, 0, 3.0)))
@@ -128,6 +129,7 @@ def test_hole_between_two_chambers_joins_them_and_leads_nowhere_else() -> None:
     assert pools(cells, DOWN).shut_ml == pytest.approx(2 * 16**3 / 1000, rel=0.03)
 
 
+@pytest.mark.prove
 @given(st.integers(0, 10_000))
 @settings(max_examples=10, deadline=None)
 def test_random_blobs_have_the_chambers_traps_and_sealed_layers_of_a_dense_flood(seed: int) -> None:
@@ -183,6 +185,7 @@ def test_spill_levels_agree_with_plain_relaxation_in_any_pose(seed: int) -> None
     assert found.stays_ml * 1000 == pytest.approx(spill_volume(solid, cells.closed_in > 0, down / np.linalg.norm(down)), rel=1e-6)
 
 
+@pytest.mark.prove
 def test_u_tube_keeps_a_computed_volume_in_each_pose() -> None:
     """Arms of 6 x 6 mm on a level piece, one 40 mm tall and one 20: mouths up, both stand full to 20 mm; else nothing stays."""
     arms = [box(6, 6, 44, -12, 0, 22), box(6, 6, 24, 12, 0, 12), box(30, 6, 6, 0, 0, 3)]
@@ -445,6 +448,7 @@ def test_hole_tells_from_where_it_relieves_and_when_a_turn_makes_it_useless(benc
     assert "hole_idle" in {f.code for f in found.findings}
 
 
+@pytest.mark.prove
 def test_drainage_of_a_job_s_part_knows_its_best_pose_and_is_remembered(bench: Bench) -> None:
     job, stages = ball_job(bench, on_ball(0, 3.0), on_ball(40, 3.0)), Stages()
     found = drainage(job, job.parts[0].id, stages)

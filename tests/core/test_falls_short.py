@@ -35,6 +35,7 @@ def proposed(job: Job) -> tuple[Proposal, Prediction]:
     return made, predict(made.job, stages)
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize(("largest_mm", "degrees"), [(0.35, 60.0), *further([(0.3, 12.0)], of_several=True)])
 def test_tips_too_thin_for_what_is_wanted_are_counted(largest_mm: float, degrees: float, bench: Bench) -> None:
     """No tip may be thicker than so, and so much of the pull falls on each that some hold less than is wanted."""
@@ -56,6 +57,7 @@ def test_what_holds_needs_no_word(bench: Bench) -> None:
     assert ("The plate holds" in made.why) == (seen.verdict.plate_margin < 0.99 * bench.supports.wanted_margin)
 
 
+@pytest.mark.prove
 def test_a_beginning_where_a_tip_was_refused_stays_without_and_is_told(bench: Bench) -> None:
     """A ball of 2.4 mm beside the slab: the tip under it is refused, none comes back, and the ball hangs on nothing."""
     job = slab_job(bench, moved(trimesh.creation.icosphere(3, 1.2), 22, 0, 0))
@@ -110,6 +112,7 @@ def test_a_slab_of_which_every_spot_is_refused_is_not_told_to_need_nothing(bench
     assert down.why == "nothing to hold" and not down.needed
 
 
+@pytest.mark.prove
 def test_a_thin_tip_that_is_pinned_is_named_as_what_is_weak(bench: Bench) -> None:
     first, _ = proposed(slab_job(bench))
     part = first.job.part(ONE)
@@ -169,7 +172,7 @@ def test_tips_grow_at_once_to_what_predictions_would_have_them_grow_to(degrees: 
         assert c.diameter_mm == pytest.approx(slowly[c.id].diameter_mm, abs=0.026)
 
 
-@pytest.mark.parametrize("layer", [10, 105, 130])
+@pytest.mark.parametrize("layer", [10, *further([105, 130])])
 def test_company_is_looked_for_around_the_middle_of_what_hangs_unsteadily(layer: int, bench: Bench) -> None:
     """Of the tilted slab's section, cut by another library; where nothing hangs on a tip yet, around the tip."""
     first, _ = proposed(slab_job(bench))
@@ -187,6 +190,7 @@ def test_company_is_looked_for_around_the_middle_of_what_hangs_unsteadily(layer:
             assert there[:2] == pytest.approx(((a + b) * twice[:, None]).sum(axis=0) / (3 * twice.sum()), abs=0.05)
 
 
+@pytest.mark.prove
 def test_company_comes_to_the_nearest_spot_that_does_and_else_to_those_that_help_most(bench: Bench) -> None:
     """Judged by where it stands alone, so that what ought to come is known: the nearest, none, the next beyond another, or the
     farthest of all that are tried."""

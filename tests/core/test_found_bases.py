@@ -102,6 +102,7 @@ def test_what_has_no_width_is_no_slab(cells: np.ndarray) -> None:
     assert len(base.pads_beside(np.zeros((1, 2)))) == 0 and len(base.corners_of_slab(5.0)) == 0
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("kind", [BaseKind.ALONE, *further([BaseKind.SLAB, BaseKind.PADS])])
 def test_a_base_of_another_kind_holds_as_it_did(kind: BaseKind, bench: Bench) -> None:
     """Pads that stand alone were drawn tied together, and seemed to hold three times as much."""

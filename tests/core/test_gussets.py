@@ -72,7 +72,7 @@ def begins_inside(printed: Printed) -> int:
 
 
 @pytest.mark.parametrize("turn", [(30, 25, 0), *further([(0, 0, 0)])])
-@pytest.mark.parametrize("name", ["a bowl", "pins", *further(["a recess", "a ring"])])
+@pytest.mark.parametrize("name", ["pins", *further(["a bowl", "a recess", "a ring"])])
 def test_nothing_begins_in_mid_liquid_under_a_dented_ceiling(name: str, turn: tuple[float, float, float]) -> None:
     outer, dents = DENTED[name]
     cavity = cavity_mesh(hollow_out(outer, SHELL).chambers)
@@ -91,6 +91,7 @@ def test_nothing_begins_in_mid_liquid_under_a_dented_ceiling(name: str, turn: tu
     assert gussets.volume_ml < 0.1 * cavity.volume_mm3 / 1000
 
 
+@pytest.mark.prove
 def test_a_knobbly_shell_has_no_islands_inside_in_any_pose() -> None:
     outer = knobbly()
     cavity = cavity_mesh(hollow_out(outer, SHELL).chambers)
@@ -104,7 +105,7 @@ def test_a_knobbly_shell_has_no_islands_inside_in_any_pose() -> None:
     assert without > 3
 
 
-@pytest.mark.parametrize("name", ["cone", "torus", *further(["box", "ball"])])
+@pytest.mark.parametrize("name", ["cone", *further(["torus", "box", "ball"])])
 def test_ceilings_that_hang_nowhere_get_none(name: str) -> None:
     made = {
         "box": trimesh.creation.box((30, 24, 40)),
@@ -163,6 +164,7 @@ def test_gussets_stay_clear_of_drain_holes_and_of_the_open_floor() -> None:
     assert Closest(clear.mesh).nearest(axis)[0].min() > hole.radius_mm + 0.4
 
 
+@pytest.mark.prove
 def test_what_no_wall_can_carry_stays_solid_and_says_why(bench: Bench) -> None:
     """A low wide lid, open below: whatever hangs in its middle has only the liquid under it."""
     lid = less(moved(trimesh.creation.box((90, 90, 10)), 0, 0, 5), moved(trimesh.creation.icosphere(4, 12), 0, 0, 19))
@@ -185,6 +187,7 @@ def dented_job(bench: Bench) -> Job:
     return job_of("Dented", bench, (part,))
 
 
+@pytest.mark.prove
 def test_gussets_are_in_layers_meshes_and_mirrored_copies(dented_job: Job, tmp_path) -> None:  # type: ignore[no-untyped-def]
     stages = Stages()
     for shell in (SHELL, replace(SHELL, lattice=Lattice())):

@@ -46,6 +46,7 @@ def egg(bench: Bench) -> Job:
     return job_of("Egg", bench, (part,))
 
 
+@pytest.mark.prove
 def test_hollowing_before_or_after_supporting_gives_the_same_part(egg: Job) -> None:
     stages = Stages()
     hollow_first = propose_support(propose_hollow(egg, egg.parts[0].id, stages).job, ONE, stages).job
@@ -132,6 +133,7 @@ def test_scale_takes_cuts_and_holes_along_and_drops_tips(egg: Job) -> None:
         scaled(part, 0.0)
 
 
+@pytest.mark.prove
 def test_moving_keeps_tips_and_turning_drops_them(egg: Job) -> None:
     job = propose_support(egg, egg.parts[0].id, Stages()).job
     part = job.parts[0]
@@ -139,6 +141,7 @@ def test_moving_keeps_tips_and_turning_drops_them(egg: Job) -> None:
     assert not posed(part, pose_turned(part.pose, 0, 10)).supports
 
 
+@pytest.mark.prove
 def test_moved_part_pulls_the_same(egg: Job) -> None:
     stages = Stages()
     part = propose_support(egg, egg.parts[0].id, stages).job.parts[0]

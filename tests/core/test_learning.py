@@ -125,6 +125,7 @@ def test_prints_without_sensors_still_tell_of_strength_and_only_of_that(bench: B
     assert all(e.prints == 0 and e.value == e.was for e in (*fit.pulls, fit.time.one, fit.time.other))
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize(("beta", "strength"), [(0.45, 1.0), *further([(1.0, 0.8), (2.2, 1.2)], True)])
 def test_prints_at_other_light_tell_how_fast_a_resin_sets(beta: float, strength: float, bench: Bench) -> None:
     """At a third to twice the usual light beyond what just sets, and without any sensor: β and σ_g, each with its interval."""

@@ -314,6 +314,7 @@ def test_a_print_of_a_simulated_run_is_the_same_after_its_record(bench: Bench, b
     assert kept.used_g == pytest.approx(m.used_g, abs=1e-3)
 
 
+@pytest.mark.prove
 def test_a_logbook_that_is_killed_while_it_is_written_to_has_all_that_was_told(tmp_path: Path) -> None:
     """Four of the moments that `proofs/test_logbook_killed.py` tries two hundred of."""
     there = 0
@@ -333,6 +334,7 @@ with followed(Path(sys.argv[1]), sys.argv[2]):
 """
 
 
+@pytest.mark.prove
 def test_a_run_whose_program_was_killed_is_over_and_one_that_is_followed_goes_on(book: Logbook) -> None:
     killed, here, elsewhere, gone = (replace(entry_of(n), ended="printing") for n in range(4))
     for entry in (killed, here, elsewhere):

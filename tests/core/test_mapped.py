@@ -15,8 +15,8 @@ from wideberth.core import mapped
 def resident_kb() -> int:
     """How much of the code that compiles takes memory, as the system says."""
     told = Path("/proc/self/smaps").read_text(errors="replace")
-    found = [re.search(rf"^0*{begin:x}-.*\n(?:.*\n)*?Rss: +(\d+) kB", told, re.MULTILINE) for begin, _ in mapped.code_that_compiles()]
-    return sum(int(one[1]) for one in found if one is not None)
+    begins = "|".join(f"{begin:x}" for begin, _ in mapped.code_that_compiles())
+    return sum(map(int, re.findall(rf"^0*(?:{begins})-.*\n(?:.*\n)*?Rss: +(\d+) kB", told, re.MULTILINE)))
 
 
 def test_what_compiles_is_let_go_and_compiles_again_when_it_is_wanted() -> None:

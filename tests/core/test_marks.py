@@ -116,6 +116,7 @@ def test_smooth_solids_are_smooth_and_level_ones_flat_however_turned_and_cut(deg
         assert found[kind] >= least - 1e-6 and found[Surface.BUSY] == found[Surface.ENGRAVED] == found[Surface.INNER] == 0
 
 
+@pytest.mark.prove
 def test_ripples_are_busy_from_a_height_on_and_noise_that_no_print_shows_is_not() -> None:
     assert shares(as_mesh(rippled(0.3, 3.0)))[Surface.BUSY] > 0.9
     assert shares(as_mesh(rippled(0.2, 1.5, 7)))[Surface.SMOOTH] < 0.05
@@ -261,6 +262,7 @@ def with_clean_front(bench: Bench, stages: Stages, degrees: float = 60.0) -> Job
     return job_of("Figure", bench, (with_marked(part, MarkKind.KEEP_CLEAN, front),))
 
 
+@pytest.mark.prove
 def test_a_figure_with_a_clean_front_leans_back_and_no_tip_stands_on_it(bench: Bench) -> None:
     stages = Stages()
     job = with_clean_front(bench, stages)
@@ -314,6 +316,7 @@ def test_steps_show_on_slopes_and_not_on_level_or_upright_faces(bench: Bench) ->
     assert tilted == pytest.approx(wanted, rel=1e-3)
 
 
+@pytest.mark.prove
 def test_a_shell_with_its_holes_is_what_a_search_weighs(bench: Bench) -> None:
     """A hollow ball: less area to peel; sealed it sucks, with two holes at its ends hardly."""
     from wideberth.core.drain import Hole

@@ -131,6 +131,7 @@ def test_the_figures_are_the_verdict_s_at_full_resolution(bench: Bench, name: st
 # what is picked
 
 
+@pytest.mark.prove
 def test_a_plate_is_not_proposed_flat_and_the_schools_lie_as_they_say(bench: Bench) -> None:
     found = search_poses(as_mesh(PLATE), bench, most=220)
     best = found.costs[0]
@@ -141,6 +142,7 @@ def test_a_plate_is_not_proposed_flat_and_the_schools_lie_as_they_say(bench: Ben
     assert {"least pull", "fewest finishing minutes", "quickest", "steadiest"} <= set(found.picks)
 
 
+@pytest.mark.prove
 def test_the_cube_s_proposal_is_tilted_though_its_peak_is_higher(bench: Bench) -> None:
     found = search_poses(as_mesh(CUBE), bench, most=220)
     best = found.costs[0]
@@ -170,6 +172,7 @@ def test_the_search_is_the_same_every_time_and_can_be_cancelled(bench: Bench) ->
     assert heard and heard == sorted(heard)
 
 
+@pytest.mark.prove
 def test_a_bowl_opens_neither_to_the_plate_nor_to_the_film(bench: Bench) -> None:
     outer, inner = trimesh.creation.icosphere(4, 20), trimesh.creation.icosphere(4, 18)
     half = trimesh.creation.box((60, 60, 30), transform=trimesh.transformations.translation_matrix([0, 0, 15]))

@@ -58,6 +58,7 @@ def test_an_outline_from_above_has_the_area_of_the_shadow(turn: float) -> None:
     assert area_of(silhouette(holed)) == pytest.approx(area_of(silhouette(box)), rel=1e-3)
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("stance", STANCES)
 def test_a_print_is_covered_where_it_stands(stance: Stance) -> None:
     """The outline's points and the cells against the mesh itself, turned by its points."""
@@ -87,6 +88,7 @@ def test_touching_is_told_at_the_same_height_alone() -> None:
     assert at == {0.0: True, 7.5: False, 30.0: False}
 
 
+@pytest.mark.prove
 def test_touching_agrees_with_exact_distances() -> None:
     """Sixty random stances of two solids: whatever touches by exact distances is told, and nothing farther than two cells is."""
     rng = np.random.default_rng(7)
@@ -189,6 +191,7 @@ def test_pinned_prints_stay_while_others_are_arranged(tray: Job, stages: Stages)
     assert spread.plates[1].placements[0] == pinned
 
 
+@pytest.mark.prove
 def test_the_rest_of_a_plate_is_filled_without_moving_anything(tray: Job, stages: Stages) -> None:
     """Blocks of 20 x 10 at 2 mm apart on 200 x 120: two thirds of a bare grid of them at least; then no room is left."""
     full = propose_more(tray, stages, [tray.parts[0].id]).job

@@ -263,6 +263,7 @@ def test_what_is_packed_moves_to_the_middle_as_far_as_zones_allow(
     assert (place.x_mm, place.y_mm) == pytest.approx((x_mm, y_mm), abs=1.6)  # two cells and a half
 
 
+@pytest.mark.prove
 def test_no_plate_of_several_is_moved_into_a_zone() -> None:
     """Fourteen blocks need two plates, six times in a row: by exact section of each block, on its own plate, with the zone."""
     left, front, right, back = zone = (-20.0, -15.0, 15.0, 20.0)

@@ -149,6 +149,7 @@ def test_spots_depend_on_the_surface_alone(bench: Bench) -> None:
         assert found.sag_mm == pytest.approx(plain.sag_mm, rel=1e-6)
 
 
+@pytest.mark.prove
 def test_tips_tried_without_others_are_looked_at_once(bench: Bench) -> None:
     """Any of a hundred tips, few or many gone, thinner, or others altogether: to the bit as where no others ever were."""
     chance = np.random.default_rng(7)

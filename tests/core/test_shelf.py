@@ -245,6 +245,7 @@ def _add(path: Path, count: int) -> None:
         ShelfFile(path).change(lambda s: on_shelf(s, GREY, 500.0))
 
 
+@pytest.mark.prove
 def test_two_programs_lose_none_of_each_other_s_bottles(tmp_path: Path) -> None:
     path = tmp_path / "shelf.json"
     both = [multiprocessing.get_context("spawn").Process(target=_add, args=(path, 20)) for _ in range(2)]

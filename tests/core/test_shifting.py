@@ -155,6 +155,7 @@ def test_pads_that_carry_nothing_are_as_few_and_near_as_the_plate_asks(turn: flo
         assert len(made.outriggers) in (1, 2)
 
 
+@pytest.mark.prove
 def test_proposed_twice_is_proposed_once(bench: Bench) -> None:
     """What an earlier proposal stood on is not kept under the next."""
     part = taken_in(as_source(as_mesh(trimesh.creation.capsule(26, 7))))

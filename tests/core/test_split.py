@@ -318,6 +318,7 @@ def test_keys_follow_a_part_that_is_scaled(tower: tuple[Job, Stages]) -> None:
             assert (b.size_mm, b.depth_mm) == (a.size_mm, a.depth_mm)
 
 
+@pytest.mark.prove
 def test_the_fit_decides_the_clearance(tower: tuple[Job, Stages]) -> None:
     job, stages = tower
     clearances = [
@@ -354,6 +355,7 @@ def test_a_plane_that_misses_is_refused(tower: tuple[Job, Stages]) -> None:
         with_pieces(job, ONE, Cut((0.0, 0.0, 1.0), 900.0, 1), stages)
 
 
+@pytest.mark.prove
 def test_pieces_from_the_command_line(tmp_path: Path) -> None:
     """A post of 230: the job opens again with its keys; the report tells fits and checks."""
     trimesh.creation.cylinder(12, 230, sections=48).export(tmp_path / "post.stl")
@@ -504,6 +506,7 @@ def test_the_sheet_shows_the_pieces_apart(tower: tuple[Job, Stages], tmp_path: P
     assert "Putting the pieces together" not in (tmp_path / "whole.html").read_text()
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize(
     ("turn", "high"),
     [((20.0, 35.0, 70.0), 60.0), *further([((0.0, 0.0, 0.0), 0.0), ((0.0, 0.0, 0.0), 60.0), ((20.0, 35.0, 70.0), 0.0)], True)],

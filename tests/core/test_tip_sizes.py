@@ -7,6 +7,7 @@ import pytest
 import trimesh
 
 from conftest import set_down, turned
+from reference.further import further
 from wideberth.core.bench import Bench
 from wideberth.core.support import Need, NeedKind, Supports, propose_tips
 from wideberth.core.support.bearing import Trial
@@ -18,7 +19,7 @@ def with_sizes(bench: Bench, sizes: str) -> Bench:
     return bench.with_value("supports.sizes", sizes)
 
 
-@pytest.mark.parametrize("lean", [8.0, 30.0])
+@pytest.mark.parametrize("lean", [30.0, *further([8.0])])
 def test_each_size_is_the_next_that_holds(lean: float, bench: Bench) -> None:
     """On the same loads: by load the least step of 0.025 mm, of three the next one up, of one size the thickest for all."""
     mesh = set_down(turned(trimesh.creation.box((28, 18, 9)), lean, (1, 0.4, 0)), 5.0)
@@ -40,7 +41,7 @@ def test_each_size_is_the_next_that_holds(lean: float, bench: Bench) -> None:
     assert alike == pytest.approx(np.full(len(alike), by_load.max()))
 
 
-@pytest.mark.parametrize("sizes", ["light, medium, heavy", "heavy first", "one size"])
+@pytest.mark.parametrize("sizes", ["heavy first", *further(["light, medium, heavy", "one size"])])
 def test_proposals_keep_to_the_house_s_sizes_and_still_hold(sizes: str, bench: Bench) -> None:
     mesh, house = set_down(turned(trimesh.creation.box((26, 16, 8)), 20, (1, 0.3, 0)), 5.0), with_sizes(bench, sizes)
     supports = propose_tips(mesh, house).supports
@@ -60,6 +61,7 @@ def test_thick_tips_reach_deeper_but_not_into_relief(bench: Bench) -> None:
     assert contact_depth_mm(0.5, False, replace(s, deepest_contact_mm=0.1)) == s.contact_depth_mm  # never shallower than usual
 
 
+@pytest.mark.prove
 def test_proposed_contacts_are_as_deep_as_their_size_says(bench: Bench) -> None:
     mesh = set_down(turned(trimesh.creation.box((26, 16, 8)), 20, (1, 0.3, 0)), 5.0)
     for c in propose_tips(mesh, bench).supports.contacts:
@@ -92,6 +94,7 @@ def test_a_tip_that_something_hangs_on_unsteadily_is_told_the_size_that_holds_it
     assert not steadying_mm(then.unsteady, then.unsteady_tip, then.tips, bench).any()
 
 
+@pytest.mark.prove
 def test_what_is_needed_for_steadiness_is_one_of_the_house_s_sizes_too(bench: Bench) -> None:
     mesh = set_down(turned(trimesh.creation.box((26, 16, 8)), 20, (1, 0.3, 0)), 5.0)
     borne = Trial(mesh, bench).borne(propose_tips(mesh, bench).supports)

@@ -114,6 +114,7 @@ def test_every_figure_has_a_chain_whose_keys_are_on_the_bench(block: Prediction,
     assert source_text(away, "print.lift_mm_per_min").startswith("slow lift, speed 33 mm/min · ")
 
 
+@pytest.mark.prove
 def test_solid_and_hollow_stand_side_by_side_with_what_each_takes(bench: Bench) -> None:
     """A box of 40 x 30 x 30 mm with walls of 2 mm: 36 mL, and 36 - 36·26·26/1000 mL less holes and rounded corners."""
     dense = bench.with_value("resin.solid_density_kg_per_m3", 1300.0).with_value("print.layer_height_mm", 0.2)

@@ -36,6 +36,7 @@ def test_cone_is_written_as_it_stands(bench: Bench, tmp_path: Path, layers: int,
     assert_same(manifest, package, plate, max(1, layers // 16))
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize(("grey", "pixel", "turn"), [(0, 0.08, 30.0)])
 def test_turned_scan_on_supports_is_written_as_it_stands(
     bench: Bench, tmp_path: Path, grey: int, pixel: float, turn: float
@@ -84,6 +85,7 @@ def assert_written_as_fresh(seen: Prediction, warm: Stages, folder: Path) -> Non
     assert_same(manifest, package, plate, 37)
 
 
+@pytest.mark.prove
 def test_two_turned_parts_are_written_the_same_after_other_supports_were_tried(bench: Bench, tmp_path: Path) -> None:
     """Predicted on fewer supports first, then on all."""
     warm = Stages()

@@ -250,6 +250,7 @@ def test_prints_are_found_by_when_they_began_and_taken_out_for_good(logged: Main
     until(qtbot, lambda: session.logging.details is None or session.logging.details.entry.id != old.id)
 
 
+@pytest.mark.prove
 def test_pictures_are_kept_and_looked_at_large(
     logged: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -287,6 +288,7 @@ def test_pictures_are_kept_and_looked_at_large(
     view.close()
 
 
+@pytest.mark.prove
 def test_the_trainer_covers_the_verdict_until_it_is_guessed_and_counts_points(logged: MainWindow, qtbot: QtBot) -> None:
     session, step = logged.session, logged.steps["log"]
     step.turn_to("Trainer")  # type: ignore[attr-defined]
@@ -357,6 +359,7 @@ def test_the_pointer_on_a_logged_run_tells_the_layer_under_it(logged: MainWindow
     assert isinstance(logged.session.job.parts[0].source.mesh, Mesh)
 
 
+@pytest.mark.prove
 def test_the_station_washes_as_long_as_the_bench_says_and_stops(logged: MainWindow, qtbot: QtBot) -> None:
     leaf = logged.steps["log"].leaves["Live"]  # type: ignore[attr-defined]
     logged.session.document.set_bench("station.wash_s", 1800.0)

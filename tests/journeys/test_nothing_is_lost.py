@@ -259,6 +259,7 @@ def test_what_was_left_behind_is_offered_at_the_start_once_the_first_job_is_open
     assert Rescue().left_behind() == []
 
 
+@pytest.mark.prove
 def test_the_demo_is_saved_under_a_name_of_its_own(
     window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -83,6 +83,7 @@ def test_all_ways_up_are_weighed_once_and_a_row_and_a_place_of_the_chart_turn_th
     assert cost is page._found.costs[5]  # nothing was weighed anew
 
 
+@pytest.mark.prove
 def test_what_matters_and_limits_rank_anew_without_weighing_and_may_become_house_rules(plate: MainWindow, qtbot: QtBot) -> None:
     session, window = plate.session, plate
     window.steps["orient"].page.setChecked(True)  # type: ignore[attr-defined]

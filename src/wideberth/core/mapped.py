@@ -1,4 +1,4 @@
-"""Files that are mapped, arrays that rest in them and libraries that compile: what is read of them takes memory until it is let go."""
+"""Mapped files, of arrays that rest in them and of libraries that compile: what is read of them takes memory till it is let go."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from weakref import WeakSet
 
 MAPS = Path("/proc/self/maps")
 COMPILES = re.compile(r"^([0-9a-f]+)-([0-9a-f]+) r-xp .*/lib(?:llvmlite|LLVM)[^/]*$", re.MULTILINE)
-"""Code of libraries that compile, or load what was compiled: a tenth of a gigabyte is read of it at the start, and next to nothing
-later. Nobody writes to it, so that it can be read again."""
+"""Code of libraries that compile, or load what was compiled: a tenth of a gigabyte is read of it at the start, and little later.
+Nobody writes to it, so that it can be read again."""
 
 _maps: WeakSet[mmap.mmap] = WeakSet()
 _lock = threading.Lock()
