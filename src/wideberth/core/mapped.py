@@ -1,4 +1,4 @@
-"""Mapped files, of arrays that rest in them and of libraries that compile: what is read of them takes memory till it is let go."""
+"""Mapped files, of arrays that rest in them and of libraries that compile: what is read takes memory until it is let go."""
 
 from __future__ import annotations
 
