@@ -15,9 +15,11 @@ from PySide6.QtWidgets import QFileDialog, QLabel
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import settled
-from wideberth.core.job import job_of, taken_in
+from wideberth.core.bench import load_bench
+from wideberth.core.job import Job, job_of, taken_in
 from wideberth.core.logbook import Logbook, PartOutcome, expected_of, read_log_csv, utc_now
 from wideberth.core.model import Mesh, ball, binary_stl, parse_model
+from wideberth.core.predict import Stages
 from wideberth.core.propose import propose_all, propose_support
 from wideberth.demo.past import add_past
 from wideberth.desktop.logpage.picture_view import Thumb
@@ -26,16 +28,21 @@ from wideberth.desktop.window import MainWindow
 from wideberth.desktop.words import margin_text
 
 
-@pytest.fixture
-def logged(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> Iterator[MainWindow]:
-    """A window with two small balls on posts and a logbook of its own."""
-    window.session.logging._path = tmp_path / "logbook.sqlite"
-    bench = window.session.job.bench.with_value("printer.pixels_x", 400).with_value("printer.pixels_y", 250)
+@pytest.fixture(scope="module")
+def two_buoys() -> Job:
+    """Two small balls on posts, on a printer of few pixels."""
+    bench = load_bench().with_value("printer.pixels_x", 400).with_value("printer.pixels_y", 250)
     parts = tuple(
         taken_in(parse_model(n, ".stl", binary_stl(ball(np.array([x, 0.0, 4.0]), 4.0)))) for n, x in (("Buoy", 0), ("Float", 20))
     )
-    job, _ = propose_all(job_of("Two buoys", bench, parts), window.session.stages)
-    window.session.document.begin(job)
+    return propose_all(job_of("Two buoys", bench, parts), Stages())[0]
+
+
+@pytest.fixture
+def logged(window: MainWindow, two_buoys: Job, qtbot: QtBot, tmp_path: Path) -> Iterator[MainWindow]:
+    """A window with two small balls on posts and a logbook of its own."""
+    window.session.logging._path = tmp_path / "logbook.sqlite"
+    window.session.document.begin(two_buoys)
     settled(qtbot, window, current=True)
     window.session.selection.choose_step("log")
     yield window
