@@ -96,6 +96,7 @@ MUTATIONS = (
     Mutation("a tip goes on as a pin over it", "support/slender.py", "            came += [b for b in ran_in if not _is_contact(of, down(of, b, standing, told))]", "            came += ran_in", ("test_found",)),
     Mutation("walls of no thickness stay where tips ended", "propose/found.py", "unfolded(mended(left, Mend(\"weld\", WELD_MM))[0])", "mended(left, Mend(\"weld\", WELD_MM))[0]", ("test_found",)),
     Mutation("folds stay", "model/folds.py", "faces[on_another] if on_another.any() else faces[mesh.face_area_mm2[faces].argmin()]", "faces[mesh.face_area_mm2[faces].argmax()]", ("test_health",)),
+    Mutation("tips are sized where no layer sets", "propose/lighting.py", "depth_ratio >= SETS", "depth_ratio >= 0.0", ("test_lighting",)),
     Mutation("a tip stands far beside what begins", "support/leading.py", "if why is NeedKind.ISLAND and (under :=", "if why is NeedKind.STEADIES and (under :=", ("test_beginnings",)),
     Mutation("keels are held where they begin alone", "support/spots.py", "LEVEL_SINE = np.sin(np.radians(15))", "LEVEL_SINE = 0.0", ("test_beginnings",)),
     Mutation("slender legs are supports", "support/slender.py", "        if _is_contact(of, down(of, climb.thinnest, may_be, told)):", "        if c < 0 and _is_contact(of, down(of, climb.thinnest, may_be, told)):", ("test_found",)),

@@ -19,6 +19,7 @@ from wideberth.core.predict import Marked, Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet, waited
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
 from wideberth.core.propose.judged import as_judged, falls_short, thicker
+from wideberth.core.propose.lighting import counts_on, in_own_light, lit
 from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, State, only
@@ -76,7 +77,8 @@ def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
 
 def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Tips, posts and base for a part in its pose; shell and holes make no difference to them. Pinned ones stay as they are, and
-    none comes back to a spot that was refused."""
+    none comes back to a spot that was refused. Where the light sets no layer they are for as much as is advised."""
+    asked, job = job, lit(job)
     part, progress = job.part(id), progress or quiet()
     plain = replace(part, shell=None, holes=()).unsupported()
     outer = stages.solids(plain, job.bench.supports).outer
@@ -98,8 +100,8 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     told += [f"{made.idled} more would have idled"] if made.idled else []
     told += [f"{counted(len(made.unreached), 'spot')} cannot be reached"] if made.unreached else []
     told += [f"{moved} beside drain holes"] if moved else []
-    why = ". ".join(("; ".join(told), *(f"{text[:1].upper()}{text[1:]}" for text in short)))
-    return only("support", f"support {part.name}", why, after, needed=bool(supports))
+    why = ". ".join(("; ".join(told), *(f"{text[:1].upper()}{text[1:]}" for text in (*counts_on(job.bench, asked.bench), *short))))
+    return only("support", f"support {part.name}", why, in_own_light(after, asked), needed=bool(supports))
 
 
 def _finish_of(part: Part, stages: Stages, bench: Bench, progress: Progress) -> Finish:
@@ -111,7 +113,12 @@ def _finish_of(part: Part, stages: Stages, bench: Bench, progress: Progress) -> 
 def propose_thicker(job: Job, stages: Stages) -> Proposal:
     """Thicker tips and posts where the whole job's own prediction, cups and holes included, asks for them, and diagonals where
     the stoutest post would still bend aside; nothing gets thinner."""
-    return thicker(predict(job, stages), stages)
+    return _thicker(job, predict(lit(job), stages), stages)
+
+
+def _thicker(job: Job, seen: Prediction, stages: Stages) -> Proposal:
+    grown = thicker(seen, stages)
+    return only(grown.step, grown.label, grown.why, in_own_light(grown.job, job), grown.needed)
 
 
 def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> tuple[Job, list[Proposal]]:
@@ -144,15 +151,15 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
         job = take(propose_drain(job, id, stages, piece.part(0.5, 0.6)))
         job = take(propose_support(job, id, stages, piece.part(0.6, 1.0)))
     job = take(propose_places(job, stages))
-    seen = predict(job, stages)
+    seen = predict(lit(job), stages)
     for round_number in range(TUNING_ROUNDS):
         progress.at(0.9 + 0.05 * round_number, "sizing tips for shells and holes")
-        grown = thicker(seen, stages)
+        grown = _thicker(job, seen, stages)
         if not grown.needed:
             break
         job = take(grown)
-        seen = predict(job, stages)
-    unsolved = _unsolved(seen)
+        seen = predict(lit(job), stages)
+    unsolved = _unsolved(seen if seen.job.bench == job.bench else predict(job, stages))
     return job, taken if unsolved is None else [unsolved, *taken]
 
 
