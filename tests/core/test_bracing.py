@@ -54,13 +54,13 @@ def framed(made: Supports, pushed: str) -> float:
     for post in made.posts:
         top, foot = made.joint[post.top].point_mm, made.foot[post.foot].point_mm
         heights = {0.0, round(float(top[2]), 6)} | {round(j.z_mm, 6) for j in made.joints if made.post_at.get(j.id) == post.id}
-        frame.line([[top[0], top[1], z] for z in sorted(heights)], SETTINGS.post_mm, 1.0 if post.id == pushed else 0.0)
+        frame.line([[top[0], top[1], z] for z in sorted(heights)], post.diameter_mm or SETTINGS.post_mm, 1.0 if post.id == pushed else 0.0)
         frame.hold(foot, "xyz")
         if post.id not in made.stays:
             frame.hold(top, "xy")
     for brace in made.braces:
         ends = [made.joint[brace.upper].point_mm, made.joint[brace.lower].point_mm]
-        frame.line(ends, 0.8 * SETTINGS.post_mm)
+        frame.line(ends, brace.diameter_mm or 0.8 * SETTINGS.post_mm)
     return frame.buckles_at()
 
 
@@ -287,3 +287,36 @@ def test_tips_beside_what_begins_reach_it_and_none_stands_where_one_does(seed: i
         assert 0 < tips < 20 and apart.min(initial=np.inf) >= bench.supports.smallest_tip_mm
         beside += tips > 1
     assert beside
+
+
+@pytest.mark.parametrize(("post_mm", "free_mm", "thick_mm"), [(1.8, 11.0, 1.8), (1.5, 10.0, 1.2)])
+def test_where_diagonals_as_thin_as_twigs_are_too_soft_they_are_as_stout_as_posts(
+    post_mm: float, free_mm: float, thick_mm: float
+) -> None:
+    """A stout post of 25 mm among three more: thin diagonals leave more of it free than is asked for, whatever their number; such
+    as are as stout as a post, or as the stoutest, do not, and the frame agrees."""
+    four = posts([(0.0, 0.0), (6.0, 0.0), (0.0, 6.0), (-6.0, -5.0)], 25.0)
+    id = four.posts[0].id
+    stout = four.stouter({post.id: post_mm for post in four.posts})
+    thin = replace(SETTINGS, post_mm=0.9, stoutest_post_mm=0.9)
+    assert braced(stout, {id: free_mm}, above(25), thin) == (stout, (id,))
+    made, left = braced(stout, {id: free_mm}, above(25), SETTINGS)
+    free = free_stretches_mm(made, SETTINGS)[id]
+    assert not left and free <= 1.02 * free_mm
+    assert {brace.diameter_mm for brace in made.braces} == {thick_mm}
+    assert framed(made, id) >= 0.95 * buckling_n(post_mm, free, E_MPA)
+    again, _ = braced(made, {id: free_mm - 0.5}, above(25), SETTINGS)
+    assert len({frozenset((b.upper, b.lower)) for b in again.braces}) == len(again.braces)
+
+
+@pytest.mark.parametrize(("apart", "top"), [(3.5, 40.0), *further([(4.0, 48.0)], True)])
+def test_a_slender_ladder_gives_by_its_posts_as_well(apart: float, top: float) -> None:
+    """Two rows of posts close together, and tall: what Euler says of the free stretch is what the frame stands, not a third more."""
+    near = posts([(0.0, 0.0), (apart, 0.0), (0.0, apart)], top)
+    id = near.posts[0].id
+    for share in (0.22, 0.3, 0.4):
+        made, left = braced(near.stouter({post.id: 1.8 for post in near.posts}), {id: share * top}, above(top), SETTINGS)
+        if not left:
+            assert framed(made, id) >= 0.95 * buckling_n(1.8, free_stretches_mm(made, SETTINGS)[id], E_MPA)
+            break
+    assert not left and len(made.braces) > 2

@@ -112,6 +112,13 @@ def falls_short(seen: Prediction) -> list[str]:
         told.append(
             f"{hangs}, ×{shaky.max():.2f} of the moment that they resist, and more beside them would not help; turn the part"
         )
+    posts = seen.loads.posts.margin
+    if (posts < wanted).any():
+        stand = f"{counted(int((posts < wanted).sum()), 'post')} {'stands' if (posts < wanted).sum() == 1 else 'stand'}"
+        told.append(
+            f"{stand} less than ×{settings.wanted_margin:g} of the return's push, the weakest ×{posts.min():.2f}, as stout and braced "
+            "as helps; allow stouter posts, return more slowly, or turn the part"
+        )
     adrift = np.flatnonzero(seen.loads.unheld_n > SPECK_PULL_N)
     lone = [finding for finding in v.findings if finding.code == Code.ISLAND and finding.severity == LOST]
     if lone:

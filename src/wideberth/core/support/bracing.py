@@ -30,6 +30,8 @@ SAME_SPOT_MM = 0.3
 STAY_COSTS_MM = 6.0
 """A foot of its own costs as much resin as that length of a diagonal."""
 MOST_LADDERS = 4
+HELD_AT_TOP = 0.25
+"""What is left of how far a ladder's posts give where it is held at its top as well."""
 NEARLY = 1.02
 Way = NDArray[np.float64]
 """Unit vector seen from above, (2,)."""
@@ -40,9 +42,9 @@ def free_stretches_mm(supports: Supports, settings: SupportSettings) -> dict[str
 
     Notes
     -----
-    A spot counts as held where its diagonals are stiff enough aside: k = E A sin²θ/l, lengths in a row adding up, against the
-    4 P/L that a post held at many spots asks for (Winter's full bracing). With Euler's P = π² E I/L² that is L³ ≥ 4 π² I/(k/E):
-    where diagonals are softer, the post bends as one of that length would.
+    A spot counts as held where it is held stiffly enough aside: diagonals by k = E A sin²θ/l, in a row and with the posts between
+    them (`_held`), against the 4 P/L that a post held at many spots asks for (Winter's full bracing). With Euler's P = π² E I/L²
+    that is L³ ≥ 4 π² I/(k/E): where it is softer, the post bends as one of that length would.
     """
     tops = {p.id: supports.joint[p.top].z_mm for p in supports.posts}
     feet = {p.id: supports.foot[p.foot].z_mm for p in supports.posts}
@@ -65,14 +67,23 @@ def free_stretches_mm(supports: Supports, settings: SupportSettings) -> dict[str
 
 @dataclass(frozen=True, eq=False)
 class _Hold:
-    """A way in which a spot is held. gives_per_mm : how far it gives, times Young's modulus, under a force of one: E/k."""
+    """A way in which a spot is held. diagonals_per_mm, gives_per_mm : how far it gives by its diagonals, and by all, times Young's
+    modulus, under a force of one: E/k."""
 
     way: Way
+    diagonals_per_mm: float
     gives_per_mm: float
 
 
 def _held(supports: Supports, settings: SupportSettings) -> dict[str, list[_Hold]]:
-    """In which ways each joint with a diagonal is held, by its id; found from the feet upward."""
+    """In which ways each joint with a diagonal is held, by its id; found from the feet upward.
+
+    Notes
+    -----
+    Diagonals in a row give one after the other, and the posts that they stand between give along themselves: h³/(A a²) where the
+    diagonal ends at a foot so far aside, a; h³/(3 a²) (1/A₁ + 1/A₂) where two posts are the chords of a ladder, of which no more
+    than a quarter is left where it is held at its top too, as by the part.
+    """
     held: dict[str, list[_Hold]] = {}
     ends = [(b.upper, b.lower, b) for b in supports.braces]
     still = True
@@ -82,11 +93,14 @@ def _held(supports: Supports, settings: SupportSettings) -> dict[str, list[_Hold
             way = _way(supports.joint[other], supports.joint[one])
             if way is None or any(_is_along(way, h) for h in held.get(one, [])):
                 continue
-            under = [h.gives_per_mm for h in held.get(other, []) if _is_along(way, h)]
-            if _at_foot(supports, other, supports.base_mm(settings)):
+            under = [h.diagonals_per_mm for h in held.get(other, []) if _is_along(way, h)]
+            on_foot = _at_foot(supports, other, supports.base_mm(settings))
+            if on_foot:
                 under.append(0.0)
             if under:
-                held.setdefault(one, []).append(_Hold(way, min(under) + _gives(brace, supports, settings)))
+                diagonals = min(under) + _gives(brace, supports, settings)
+                chords = _chords_give(one, None if on_foot else other, brace, supports, settings)
+                held.setdefault(one, []).append(_Hold(way, diagonals, diagonals + chords))
                 still = True
     return held
 
@@ -97,6 +111,21 @@ def _gives(brace: Brace, supports: Supports, settings: SupportSettings) -> float
     length, aside = float(np.linalg.norm(along)), float(np.hypot(along[0], along[1]))
     area = np.pi * (brace.diameter_mm or TWIG_SHARE * settings.post_mm) ** 2 / 4
     return float(length**3 / (area * aside**2))
+
+
+def _chords_give(joint: str, other: str | None, brace: Brace, supports: Supports, settings: SupportSettings) -> float:
+    """E/k of the posts beside a diagonal, aside at the joint that it holds: of the joint's own, and of the other's, None where the
+    diagonal ends at a foot."""
+    away = supports.joint[brace.upper].point_mm - supports.joint[brace.lower].point_mm
+    stretched = supports.joint[joint].z_mm ** 3 / float(away[0] ** 2 + away[1] ** 2)
+    own = 1 / _area_mm2(supports.post[supports.post_at[joint]], settings)
+    if other is None:
+        return stretched * own
+    return stretched / 3 * (own + 1 / _area_mm2(supports.post[supports.post_at[other]], settings)) * HELD_AT_TOP
+
+
+def _area_mm2(post: Post, settings: SupportSettings) -> float:
+    return float(np.pi * (post.diameter_mm or settings.post_mm) ** 2 / 4)
 
 
 def _way(start: Joint, end: Joint) -> Way | None:
@@ -156,7 +185,7 @@ def braced(
     """Supports with diagonals that leave no more of some posts free than asked for, and the posts for which none were found.
 
     Ladders to neighbouring posts are tried with those to stays on feet of their own, the shortest first; all pass clear of the
-    part, and lean no more than a twig may.
+    part, and lean no more than a twig may. Where diagonals as thin as twigs are too soft, they are as stout as posts.
 
     Parameters
     ----------
@@ -164,7 +193,9 @@ def braced(
     """
     left = []
     for id in sorted(most_free_mm, key=lambda id: (most_free_mm[id], id)):
-        made = _braced_one(supports, id, most_free_mm[id], room, settings)
+        thickness = (None, settings.post_mm, settings.stoutest_post_mm)
+        tried = (_braced_one(supports, id, most_free_mm[id], room, settings, thick) for thick in thickness)
+        made = next((one for one in tried if one is not None), None)
         if made is None:
             left.append(id)
         else:
@@ -172,10 +203,13 @@ def braced(
     return supports, tuple(left)
 
 
-def _braced_one(supports: Supports, id: str, most_mm: float, room: Clearance, settings: SupportSettings) -> Supports | None:
+def _braced_one(
+    supports: Supports, id: str, most_mm: float, room: Clearance, settings: SupportSettings, thick_mm: float | None
+) -> Supports | None:
+    """With diagonals so thick, as twigs where nothing is said; None where they do not do."""
     if supports.foot[supports.post[id].foot].on is not On.PLATE:
         return None
-    ladders = _ladders(supports, id, most_mm, room, settings)
+    ladders = _ladders(supports, id, most_mm, room, settings, thick_mm)
     taken: list[Way] = []
 
     def cost(ladder: _Ladder) -> float:
@@ -188,13 +222,15 @@ def _braced_one(supports: Supports, id: str, most_mm: float, room: Clearance, se
             return None
         best = min(ladders, key=cost)
         ladders.remove(best)
-        supports = _with_rungs(supports, best.rungs, settings)
+        supports = _with_rungs(supports, best.rungs, settings, thick_mm)
         taken.append(best.way)
         ladders = [one for one in ladders if all(abs(float(one.way @ way)) < ACROSS for way in taken)]
     return supports
 
 
-def _ladders(supports: Supports, id: str, most_mm: float, room: Clearance, settings: SupportSettings) -> list[_Ladder]:
+def _ladders(
+    supports: Supports, id: str, most_mm: float, room: Clearance, settings: SupportSettings, thick_mm: float | None
+) -> list[_Ladder]:
     """All ladders that would hold a post in one way, with its free stretches no longer than `most_mm`."""
     post = supports.post[id]
     top, at = supports.joint[post.top], np.array([supports.joint[post.top].x_mm, supports.joint[post.top].y_mm])
@@ -207,14 +243,14 @@ def _ladders(supports: Supports, id: str, most_mm: float, room: Clearance, setti
         if other.id == id or foot.on is not On.PLATE or not NEAREST_MM <= apart <= REACH_MM:
             continue
         rungs = _between(id, other.id, start, low, apart, most_mm, head.z_mm, settings)
-        if rungs and all(_is_clear(rung, supports, room) for rung in rungs):
+        if rungs and all(_is_clear(rung, supports, room, thick_mm) for rung in rungs):
             cost = sum(float(np.hypot(apart, r.upper_mm - r.lower_mm)) for r in rungs)
             found.append(_Ladder(rungs, away / apart, cost))
     heights = _heights(start, most_mm, low)
     for turn in range(2 * WAYS):
         way = np.array([np.cos(np.pi * turn / WAYS), np.sin(np.pi * turn / WAYS)])
         stays = tuple(_stay(id, z, at, way, low) for z in heights)
-        clear = all(room.post_is_clear(*rung.foot_mm, low) and _is_clear(rung, supports, room) for rung in stays)
+        clear = all(room.post_is_clear(*rung.foot_mm, low) and _is_clear(rung, supports, room, thick_mm) for rung in stays)
         if stays and clear:
             length = sum((z - low) / np.cos(np.radians(STAY_LEAN_DEG)) + STAY_COSTS_MM for z in heights)
             found.append(_Ladder(stays, way, float(length)))
@@ -260,7 +296,7 @@ def _stay(id: str, z_mm: float, at: NDArray[np.float64], way: Way, low_mm: float
     return _Rung(id, z_mm, "", low_mm, (float(x), float(y)))
 
 
-def _is_clear(rung: _Rung, supports: Supports, room: Clearance) -> bool:
+def _is_clear(rung: _Rung, supports: Supports, room: Clearance, thick_mm: float | None) -> bool:
     """Whether a diagonal passes clear of the part."""
 
     def spot(post: str, z: float) -> NDArray[np.float64]:
@@ -269,20 +305,27 @@ def _is_clear(rung: _Rung, supports: Supports, room: Clearance) -> bool:
         top = supports.joint[supports.post[post].top]
         return np.array([top.x_mm, top.y_mm, z])
 
-    return room.twig_is_clear(spot(rung.upper_post, rung.upper_mm), spot(rung.lower_post, rung.lower_mm))
+    upper, lower = spot(rung.upper_post, rung.upper_mm), spot(rung.lower_post, rung.lower_mm)
+    thick_is_clear = thick_mm is None or room.is_clear_of_surface(upper, lower, 0.5 * thick_mm)
+    return thick_is_clear and room.twig_is_clear(upper, lower)
 
 
-def _with_rungs(supports: Supports, rungs: tuple[_Rung, ...], settings: SupportSettings) -> Supports:
+def _with_rungs(supports: Supports, rungs: tuple[_Rung, ...], settings: SupportSettings, thick_mm: float | None) -> Supports:
+    """With diagonals so thick; one that is there already is as thick as the thicker of both."""
     for rung in rungs:
         supports, upper = _joint_on(supports, rung.upper_post, rung.upper_mm)
         if rung.lower_post:
             supports, lower = _joint_on(supports, rung.lower_post, rung.lower_mm)
         else:
             supports, lower = _with_stay(supports, *rung.foot_mm, supports.base_mm(settings))
-        known = {frozenset((b.upper, b.lower)) for b in supports.braces}
-        if frozenset((upper, lower)) not in known:
-            brace = Brace(f"brace-{supports.last + 1}", upper, lower)
+        there = [b for b in supports.braces if {b.upper, b.lower} == {upper, lower}]
+        thinner = [b for b in there if (thick_mm or 0.0) > (b.diameter_mm or TWIG_SHARE * settings.post_mm)]
+        if not there:
+            brace = Brace(f"brace-{supports.last + 1}", upper, lower, thick_mm)
             supports = replace(supports, braces=(*supports.braces, brace), last=supports.last + 1)
+        elif thinner:
+            grown = tuple(replace(b, diameter_mm=thick_mm) if b in thinner else b for b in supports.braces)
+            supports = replace(supports, braces=grown)
     return supports
 
 
