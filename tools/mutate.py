@@ -82,6 +82,8 @@ MUTATIONS = (
     Mutation("a post that runs along the part ends there", "support/slender.py", "PASSES_MM, ASIDE_MM = 6.0, 0.3", "PASSES_MM, ASIDE_MM = 0.0, 0.3", ("test_found",)),
     Mutation("a pin over a tip is the tip's post", "support/slender.py", "if of.area_mm2[post] < EVEN * of.area_mm2[c]:", "if of.area_mm2[post] < 0:", ("test_found",)),
     Mutation("what grazes the part ends there", "support/recognise.py", "for c in sorted(found) if c not in on_the_way]", "for c in sorted(found)]", ("test_found",)),
+    Mutation("the posts of a ladder do not give", "support/bracing.py", "diagonals + chords)", "diagonals)", ("test_bracing",)),
+    Mutation("diagonals are all as thin as twigs", "support/bracing.py", "Brace(f\"brace-{supports.last + 1}\", upper, lower, thick_mm)", "Brace(f\"brace-{supports.last + 1}\", upper, lower)", ("test_bracing",)),
     Mutation("posts may touch the part", "support/routing.py", "LEAST_CLEAR_MM, SQUEEZE_MM = 0.25, 0.12, 0.03", "LEAST_CLEAR_MM, SQUEEZE_MM = 0.25, 0.03, 0.03", ("test_bracing",)),
     Mutation("lots of layers are not sewn together", "model/level.py", "new[again] = False", "new[again] = True", ("test_level",)),
     Mutation("company that helps goes, what does not stays", "propose/judged.py", "lacking[what].lacks > HELPS * lacked", "lacking[what].lacks < HELPS * lacked", ("test_falls_short",)),

@@ -54,7 +54,11 @@ def framed(made: Supports, pushed: str) -> float:
     for post in made.posts:
         top, foot = made.joint[post.top].point_mm, made.foot[post.foot].point_mm
         heights = {0.0, round(float(top[2]), 6)} | {round(j.z_mm, 6) for j in made.joints if made.post_at.get(j.id) == post.id}
-        frame.line([[top[0], top[1], z] for z in sorted(heights)], post.diameter_mm or SETTINGS.post_mm, 1.0 if post.id == pushed else 0.0)
+        frame.line(
+            [[top[0], top[1], z] for z in sorted(heights)],
+            post.diameter_mm or SETTINGS.post_mm,
+            1.0 if post.id == pushed else 0.0,
+        )
         frame.hold(foot, "xyz")
         if post.id not in made.stays:
             frame.hold(top, "xy")
@@ -299,7 +303,8 @@ def test_where_diagonals_as_thin_as_twigs_are_too_soft_they_are_as_stout_as_post
     id = four.posts[0].id
     stout = four.stouter({post.id: post_mm for post in four.posts})
     thin = replace(SETTINGS, post_mm=0.9, stoutest_post_mm=0.9)
-    assert braced(stout, {id: free_mm}, above(25), thin) == (stout, (id,))
+    softly, left = braced(stout, {id: free_mm}, above(25), thin)  # better than nothing, and said to be too little
+    assert left == (id,) and 1.02 * free_mm < free_stretches_mm(softly, SETTINGS)[id] < 20
     made, left = braced(stout, {id: free_mm}, above(25), SETTINGS)
     free = free_stretches_mm(made, SETTINGS)[id]
     assert not left and free <= 1.02 * free_mm

@@ -100,7 +100,9 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     told += [f"{made.idled} more would have idled"] if made.idled else []
     told += [f"{counted(len(made.unreached), 'spot')} cannot be reached"] if made.unreached else []
     told += [f"{moved} beside drain holes"] if moved else []
-    why = ". ".join(("; ".join(told), *(f"{text[:1].upper()}{text[1:]}" for text in (*counts_on(job.bench, asked.bench), *short))))
+    why = ". ".join(
+        ("; ".join(told), *(f"{text[:1].upper()}{text[1:]}" for text in (*counts_on(job.bench, asked.bench), *short)))
+    )
     return only("support", f"support {part.name}", why, in_own_light(after, asked), needed=bool(supports))
 
 

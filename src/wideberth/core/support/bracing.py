@@ -30,6 +30,8 @@ SAME_SPOT_MM = 0.3
 STAY_COSTS_MM = 6.0
 """A foot of its own costs as much resin as that length of a diagonal."""
 MOST_LADDERS = 4
+LOOSER = (1.2, 1.5, 2.0)
+"""Times the stretch that was asked for: better than a post that nothing holds aside."""
 HELD_AT_TOP = 0.25
 """What is left of how far a ladder's posts give where it is held at its top as well."""
 NEARLY = 1.02
@@ -182,7 +184,8 @@ class _Ladder:
 def braced(
     supports: Supports, most_free_mm: Mapping[str, float], room: Clearance, settings: SupportSettings
 ) -> tuple[Supports, tuple[str, ...]]:
-    """Supports with diagonals that leave no more of some posts free than asked for, and the posts for which none were found.
+    """Supports with diagonals that leave no more of some posts free than asked for, and the posts of which more stays free,
+    little more where that can be had.
 
     Ladders to neighbouring posts are tried with those to stays on feet of their own, the shortest first; all pass clear of the
     part, and lean no more than a twig may. Where diagonals as thin as twigs are too soft, they are as stout as posts.
@@ -194,12 +197,12 @@ def braced(
     left = []
     for id in sorted(most_free_mm, key=lambda id: (most_free_mm[id], id)):
         thickness = (None, settings.post_mm, settings.stoutest_post_mm)
-        tried = (_braced_one(supports, id, most_free_mm[id], room, settings, thick) for thick in thickness)
-        made = next((one for one in tried if one is not None), None)
-        if made is None:
+        asked = [(1.0, thick) for thick in thickness] + [(more, settings.stoutest_post_mm) for more in LOOSER]
+        tried = (_braced_one(supports, id, times * most_free_mm[id], room, settings, thick) for times, thick in asked)
+        made = next((one for one in tried if one is not None), supports)
+        if free_stretches_mm(made, settings)[id] > NEARLY * most_free_mm[id]:
             left.append(id)
-        else:
-            supports = made
+        supports = made
     return supports, tuple(left)
 
 
