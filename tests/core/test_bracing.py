@@ -297,8 +297,8 @@ def test_tips_beside_what_begins_reach_it_and_none_stands_where_one_does(seed: i
 def test_where_diagonals_as_thin_as_twigs_are_too_soft_they_are_as_stout_as_posts(
     post_mm: float, free_mm: float, thick_mm: float
 ) -> None:
-    """A stout post of 25 mm among three more: thin diagonals leave more of it free than is asked for, whatever their number; such
-    as are as stout as a post, or as the stoutest, do not, and the frame agrees."""
+    """A stout post of 25 mm among three more: thin diagonals leave more of it free than is asked for, whatever their number;
+    such as are as stout as a post, or as the stoutest, do not, and the frame agrees."""
     four = posts([(0.0, 0.0), (6.0, 0.0), (0.0, 6.0), (-6.0, -5.0)], 25.0)
     id = four.posts[0].id
     stout = four.stouter({post.id: post_mm for post in four.posts})
@@ -316,7 +316,7 @@ def test_where_diagonals_as_thin_as_twigs_are_too_soft_they_are_as_stout_as_post
 
 @pytest.mark.parametrize(("apart", "top"), [(3.5, 40.0), *further([(4.0, 48.0)], True)])
 def test_a_slender_ladder_gives_by_its_posts_as_well(apart: float, top: float) -> None:
-    """Two rows of posts close together, and tall: what Euler says of the free stretch is what the frame stands, not a third more."""
+    """Rows of posts close together, and tall: what Euler says of the free stretch is what the frame stands, not a third more."""
     near = posts([(0.0, 0.0), (apart, 0.0), (0.0, apart)], top)
     id = near.posts[0].id
     for share in (0.22, 0.3, 0.4):

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import combinations
 
-import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
@@ -13,7 +12,7 @@ from scipy.spatial import cKDTree
 from wideberth.core.bench import SupportSettings
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Placement
-from wideberth.core.model import as_solid
+from wideberth.core.model import gap_between
 from wideberth.core.plate import Loops, Stance, standing_loops
 from wideberth.core.predict.solids import PrintSolids
 from wideberth.core.predict.stages import Stages
@@ -58,7 +57,7 @@ def gaps_between(
     for number, (a, b) in enumerate(near):
         progress.at(number / len(near), "measuring gaps")
         spots, from_above = nearest_spots(solids.along(a), solids.along(b))
-        mm = solids.apart(a, b, within_mm)
+        mm = solids.apart(a, b, within_mm, progress.part(number / len(near), (number + 1) / len(near)))
         mm = from_above if mm is None else mm
         if mm < within_mm:
             found.append(Gap(a.placed.placement.id, b.placed.placement.id, mm, spots))
@@ -66,11 +65,10 @@ def gaps_between(
 
 
 class _Solids:
-    """Exact solids and outlines of prints, each made once."""
+    """Outlines of prints, each made once, and how far their solids are apart."""
 
     def __init__(self, stages: Stages, settings: SupportSettings) -> None:
         self._stages, self._settings = stages, settings
-        self._made: dict[int, list[manifold3d.Manifold] | None] = {}
         self._along: dict[str, NDArray[np.float64]] = {}
 
     def along(self, solids: PrintSolids) -> NDArray[np.float64]:
@@ -80,24 +78,18 @@ class _Solids:
             self._along[id] = along_outlines(solids, self._stages, self._settings)
         return self._along[id]
 
-    def apart(self, one: PrintSolids, other: PrintSolids, within_mm: float) -> float | None:
+    def apart(self, one: PrintSolids, other: PrintSolids, within_mm: float, progress: Progress) -> float | None:
         """Least distance of two prints' solids, up to `within_mm`; None where one is no closed solid."""
-        here, there = self._at_home(one), self._at_home(other)
-        if here is None or there is None:
-            return None
         x, y, _ = (float(v) for v in other.shift_mm - one.shift_mm)
-        moved = [solid.translate((x, y, 0.0)) for solid in there]
-        return min(float(a.min_gap(b, within_mm)) for a in here for b in moved)
-
-    def _at_home(self, solids: PrintSolids) -> list[manifold3d.Manifold] | None:
-        home = solids.at_home
-        if id(home) not in self._made:
-            meshes = [home.outer] if home.supports is None else [home.outer, home.supports]
-            try:
-                self._made[id(home)] = [as_solid(mesh) for mesh in meshes]
-            except BadModel:
-                self._made[id(home)] = None
-        return self._made[id(home)]
+        here, there = ([mesh for mesh in (s.at_home.outer, s.at_home.supports) if mesh is not None] for s in (one, other))
+        least = within_mm
+        try:
+            for a in here:
+                for b in there:
+                    least = min(least, gap_between(a, b.moved(np.array([x, y, 0.0])), least, progress))
+        except BadModel:
+            return None
+        return least
 
 
 def along_outlines(solids: PrintSolids, stages: Stages, settings: SupportSettings) -> NDArray[np.float64]:

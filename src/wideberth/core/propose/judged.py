@@ -113,11 +113,11 @@ def falls_short(seen: Prediction) -> list[str]:
             f"{hangs}, ×{shaky.max():.2f} of the moment that they resist, and more beside them would not help; turn the part"
         )
     posts = seen.loads.posts.margin
-    if (posts < wanted).any():
-        stand = f"{counted(int((posts < wanted).sum()), 'post')} {'stands' if (posts < wanted).sum() == 1 else 'stand'}"
+    if bend := int((posts < wanted).sum()):
+        stand = f"{counted(bend, 'post')} {'stands' if bend == 1 else 'stand'} less than ×{settings.wanted_margin:g}"
         told.append(
-            f"{stand} less than ×{settings.wanted_margin:g} of the return's push, the weakest ×{posts.min():.2f}, as stout and braced "
-            "as helps; allow stouter posts, return more slowly, or turn the part"
+            f"{stand} of the return's push, the weakest ×{posts.min():.2f}, as stout and braced as helps; allow stouter posts, "
+            "return more slowly, or turn the part"
         )
     adrift = np.flatnonzero(seen.loads.unheld_n > SPECK_PULL_N)
     lone = [finding for finding in v.findings if finding.code == Code.ISLAND and finding.severity == LOST]

@@ -69,8 +69,8 @@ def free_stretches_mm(supports: Supports, settings: SupportSettings) -> dict[str
 
 @dataclass(frozen=True, eq=False)
 class _Hold:
-    """A way in which a spot is held. diagonals_per_mm, gives_per_mm : how far it gives by its diagonals, and by all, times Young's
-    modulus, under a force of one: E/k."""
+    """A way in which a spot is held. diagonals_per_mm, gives_per_mm : how far it gives by its diagonals, and by all, times
+    Young's modulus, under a force of one: E/k."""
 
     way: Way
     diagonals_per_mm: float
@@ -116,8 +116,8 @@ def _gives(brace: Brace, supports: Supports, settings: SupportSettings) -> float
 
 
 def _chords_give(joint: str, other: str | None, brace: Brace, supports: Supports, settings: SupportSettings) -> float:
-    """E/k of the posts beside a diagonal, aside at the joint that it holds: of the joint's own, and of the other's, None where the
-    diagonal ends at a foot."""
+    """E/k of the posts beside a diagonal, aside at the joint that it holds: of the joint's own, and of the other's, None where
+    the diagonal ends at a foot."""
     away = supports.joint[brace.upper].point_mm - supports.joint[brace.lower].point_mm
     stretched = supports.joint[joint].z_mm ** 3 / float(away[0] ** 2 + away[1] ** 2)
     own = 1 / _area_mm2(supports.post[supports.post_at[joint]], settings)

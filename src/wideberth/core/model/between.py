@@ -1,0 +1,48 @@
+"""How far two solids are apart. The library holds the interpreter at work: heavy pairs go to another process."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from wideberth.core.model.apart import made_apart
+from wideberth.core.model.mesh import Mesh
+from wideberth.core.model.solid import as_solid
+from wideberth.core.progress import Progress, quiet
+
+PROGRAM = Path(__file__).with_name("gapper.py")
+HEAVY, PER_S = 20_000, 20_000
+"""Triangles of a pair from which it is measured in another process, and how many of them at least in a second."""
+SLACK_MM = 1e-6
+
+
+def gap_between(one: Mesh, other: Mesh, within_mm: float, progress: Progress | None = None) -> float:
+    """Least distance [mm] of two closed meshes' solids, no more than `within_mm`; 0 where they touch.
+
+    The library looks at all triangles that are within a reach of each other, so that this is made as short as corners tell.
+
+    Raises
+    ------
+    BadModel : when one is no closed manifold. Cancelled : when `progress` was cancelled meanwhile.
+    """
+    reach, count = min(within_mm, _corners_apart_mm(one, other, within_mm) + SLACK_MM), one.triangles + other.triangles
+    if count >= HEAVY:
+        asked = (len(one.points), one.triangles, reach)
+        both = np.concatenate((one.points, other.points)), np.concatenate((one.faces, other.faces + len(one.points)))
+        found = made_apart(PROGRAM, asked, both, count / PER_S, "measuring gaps", progress or quiet())
+        if found is not None and np.isfinite(found[0]).all():
+            return float(found[0][0, 0])
+    return float(as_solid(one).min_gap(as_solid(other), reach))
+
+
+def _corners_apart_mm(one: Mesh, other: Mesh, within_mm: float) -> float:
+    """How far the nearest corners of two meshes are apart: at least as far as they; infinite where that is beyond `within_mm`."""
+    near, there = (
+        mesh.points[((mesh.points >= by.low - within_mm) & (mesh.points <= by.high + within_mm)).all(axis=1)]
+        for mesh, by in ((one, other), (other, one))
+    )
+    if len(near) == 0 or len(there) == 0:
+        return np.inf
+    return float(cKDTree(there).query(near, distance_upper_bound=within_mm)[0].min())
