@@ -26,6 +26,7 @@ def test_what_compiles_is_let_go_and_compiles_again_when_it_is_wanted() -> None:
     assert njit(doubled)(21) == 42
     before = resident_kb()
     assert before > 4000
+    mapped._code_known.cache_clear()
     mapped.let_go()
     after = resident_kb()
     assert after < 0.1 * before
@@ -39,8 +40,9 @@ def test_where_the_system_does_not_tell_nothing_is_let_go(monkeypatch: pytest.Mo
     mapped.let_go()
 
 
-def test_only_code_of_what_compiles_is_meant(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
-    """Not what was written to, nor other libraries; names with odd letters hinder nobody."""
+def test_only_code_of_what_compiles_and_stays_is_meant(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    """Not what was written to, nor other libraries, nor one that may be gone: something else may be there. Names with odd letters
+    hinder nobody."""
     maps = tmp_path / "maps"
     maps.write_bytes(
         b"7f00-8000 r--p 00000000 08:01 1 /a b/\xff/libllvmlite.so\n"
@@ -51,4 +53,8 @@ def test_only_code_of_what_compiles_is_meant(monkeypatch: pytest.MonkeyPatch, tm
         b"d000-e000 r-xp 00000000 00:00 0 [vdso]\n"
     )
     monkeypatch.setattr(mapped, "MAPS", maps)
-    assert mapped.code_that_compiles() == [(0x8000, 0x9000), (0xA000, 0xC000)]
+    assert mapped.code_that_compiles() == []  # neither is loaded
+    kept: list[str] = []
+    monkeypatch.setattr(mapped, "_kept", lambda path: kept.append(path) or "LLVM" in path)
+    assert mapped.code_that_compiles() == [(0xA000, 0xC000)]
+    assert sorted(kept) == ["/a b/\udcff/libllvmlite.so", "/usr/lib/libLLVM-15.so.1"]
