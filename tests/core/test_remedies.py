@@ -143,3 +143,20 @@ def test_finding_at_no_spot_names_no_part_of_several(coarse_bench: Bench) -> Non
     seen = predict(job.with_more(other, places=[(20.0, 0.0)]), stages, COARSE)
     finding = next(f for f in seen.verdict.findings if f.code == "nothing_holds")
     assert remedy_for(replace(finding, x_mm=None, y_mm=None), seen, stages) is None
+
+
+def test_where_no_tip_may_be_thicker_that_is_said_and_not_that_all_are_thick_enough(coarse_bench: Bench) -> None:
+    """A slab on tips of 0.3 mm, all pinned: as many as the verdict counts hold less than is wanted. Free again they grow."""
+    stages = Stages()
+    job = propose_support(made_of(trimesh.creation.box((24, 20, 6)), coarse_bench, 5.0), ONE, stages).job
+    part = job.part(ONE)
+    assert propose_thicker(job, stages).why == "every tip and post is thick enough"
+    thin = part.supports.sized({c.id: 0.3 for c in part.supports.contacts})
+    pinned = replace(thin, contacts=tuple(replace(c, pinned=True) for c in thin.contacts))
+    job = job.with_part(replace(part, supports=pinned))
+    weak = [tip.margin for tip in predict(job, stages).verdict.tips if tip.margin < 0.99 * coarse_bench.supports.wanted_margin]
+    proposal = propose_thicker(job, stages)
+    assert weak and not proposal.needed and proposal.job == job
+    assert f"none may be thicker, and {len(weak)} tip" in proposal.why and f"the weakest ×{min(weak):.2f}" in proposal.why
+    grown = propose_thicker(job.with_part(replace(part, supports=thin)), stages)
+    assert grown.needed and "grow" in grown.why

@@ -241,6 +241,17 @@ def piece_middle(seen: Prediction, tip: int, layer: int) -> NDArray[np.float64]:
     return np.asarray(np.array([x, y, (layer + 0.5) * seen.layer_mm]) - seen.solids[0].shift_mm)
 
 
+def _none_grows(seen: Prediction) -> str:
+    wanted = seen.job.bench.supports.wanted_margin
+    weak = [tip.margin for tip in seen.verdict.tips if tip.margin < NEARLY * wanted]
+    if not weak:
+        return "every tip and post is thick enough"
+    holds = (
+        f"{counted(len(weak), 'tip')} {'holds' if len(weak) == 1 else 'hold'} less than ×{wanted:g}, the weakest ×{min(weak):.2f}"
+    )
+    return f"none may be thicker, and {holds}; allow thicker tips, add some, or turn the part"
+
+
 def thicker(seen: Prediction, stages: Stages) -> Proposal:
     """Thicker tips and posts, and diagonals, where a prediction asks for them."""
     job, held = seen.job, seen.printed.touches
@@ -275,5 +286,5 @@ def thicker(seen: Prediction, stages: Stages) -> Proposal:
     told = [f"{grow[0]} to carry suction and the shell's own pull, or what hangs unsteadily"] if tips else []
     told += [f"{grow[1]} stouter against the push of the return"] if posts else []
     told += [f"{counted(diagonals, 'diagonal')} between posts that would bend aside"] if diagonals else []
-    why = "; ".join(told) or "every tip and post is thick enough"
+    why = "; ".join(told) or _none_grows(seen)
     return only("support", "thicker tips and posts", why, job, needed=bool(told))
