@@ -43,12 +43,14 @@ def test_both_ways_agree_with_a_search_as_far_as_asked_for(seed: int, heavy: boo
         for _ in range(int(chance.integers(0, 3))):
             box = box.subdivide()
         made.append(as_mesh(turned(box, float(chance.uniform(0, 180)), tuple(chance.normal(size=3)))))
-    other = made[1].moved(chance.uniform(-20, 20, 3))
+    shift = chance.uniform(-20, 20, 3)
+    other = made[1].moved(shift)
     exact = between.as_solid(made[0]).min_gap(between.as_solid(other), 25.0)
     was = between.HEAVY
     try:
         between.HEAVY = 0 if heavy else was
         assert gap_between(made[0], other, 25.0) == pytest.approx(exact, abs=2e-6)
+        assert gap_between(made[0], made[1], 25.0, None, shift) == pytest.approx(exact, abs=2e-6)
     finally:
         between.HEAVY = was
 

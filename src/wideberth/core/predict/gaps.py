@@ -86,7 +86,7 @@ class _Solids:
         try:
             for a in here:
                 for b in there:
-                    least = min(least, gap_between(a, b.moved(np.array([x, y, 0.0])), least, progress))
+                    least = min(least, gap_between(a, b, least, progress, np.array([x, y, 0.0])))
         except BadModel:
             return None
         return least
