@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from conftest import as_mesh, turned
 from reference.further import further
 from wideberth.core.errors import BadModel, Cancelled
-from wideberth.core.model import Mesh, between, gap_between
+from wideberth.core.model import Gaps, Mesh, between, gap_between
 from wideberth.core.progress import Progress
 
 
@@ -50,7 +50,7 @@ def test_both_ways_agree_with_a_search_as_far_as_asked_for(seed: int, heavy: boo
     try:
         between.HEAVY = 0 if heavy else was
         assert gap_between(made[0], other, 25.0) == pytest.approx(exact, abs=2e-6)
-        assert gap_between(made[0], made[1], 25.0, None, shift) == pytest.approx(exact, abs=2e-6)
+        assert Gaps().between(made[0], made[1], 25.0, None, shift) == pytest.approx(exact, abs=2e-6)
     finally:
         between.HEAVY = was
 

@@ -1,7 +1,7 @@
 """Meshes in: reading, health, repair, thickness, measuring, rays, exact solids."""
 
 from wideberth.core.model.band import Nodes, band_distance, nodes_over
-from wideberth.core.model.between import gap_between
+from wideberth.core.model.between import Gaps, gap_between
 from wideberth.core.model.folds import unfolded
 from wideberth.core.model.frames import frame_along, ring_about, rotation_about
 from wideberth.core.model.hatching import hatched
@@ -46,6 +46,7 @@ __all__ = [
     "Closest",
     "Detail",
     "Flaw",
+    "Gaps",
     "Health",
     "Mark",
     "MarkKind",

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -18,38 +17,48 @@ from wideberth.core.progress import Progress, quiet
 PROGRAM = Path(__file__).with_name("gapper.py")
 HEAVY, PER_S = 20_000, 20_000
 """Triangles of a pair from which it is measured in another process, and how many of them at least in a second."""
-SLACK_MM, SOLIDS_KEPT = 1e-6, 16
+SLACK_MM = 1e-6
 HERE = np.zeros(3)
 
 
-def gap_between(
-    one: Mesh, other: Mesh, within_mm: float, progress: Progress | None = None, shift_mm: NDArray[np.float64] = HERE
-) -> float:
-    """Least distance [mm] of two closed meshes' solids, the other moved by a shift (3,), no more than `within_mm`; 0 where they
-    touch.
+class Gaps:
+    """Measures how far solids are apart; a light one is made once, since copies of a print ask for it again and again."""
 
-    The library looks at all triangles that are within a reach of each other, so that this is made as short as corners tell.
+    def __init__(self) -> None:
+        self._made: dict[int, tuple[Mesh, Manifold]] = {}
 
-    Raises
-    ------
-    BadModel : when one is no closed manifold. Cancelled : when `progress` was cancelled meanwhile.
-    """
-    moved, count = other.moved(shift_mm), one.triangles + other.triangles
-    reach = min(within_mm, _corners_apart_mm(one, moved, within_mm) + SLACK_MM)
-    if count >= HEAVY:
-        asked = (len(one.points), one.triangles, reach)
-        both = np.concatenate((one.points, moved.points)), np.concatenate((one.faces, other.faces + len(one.points)))
-        found = made_apart(PROGRAM, asked, both, count / PER_S, "measuring gaps", progress or quiet())
-        if found is not None and np.isfinite(found[0]).all():
-            return float(found[0][0, 0])
-        return float(as_solid(one).min_gap(as_solid(moved), reach))
-    return float(_solid(one).min_gap(_solid(other).translate(tuple(shift_mm.tolist())), reach))
+    def between(
+        self, one: Mesh, other: Mesh, within_mm: float, progress: Progress | None = None, shift_mm: NDArray[np.float64] = HERE
+    ) -> float:
+        """Least distance [mm] of two closed meshes' solids, the other moved by a shift (3,), no more than `within_mm`; 0 where
+        they touch.
+
+        The library looks at all triangles that are within a reach of each other, so that this is made as short as corners tell.
+
+        Raises
+        ------
+        BadModel : when one is no closed manifold. Cancelled : when `progress` was cancelled meanwhile.
+        """
+        moved, count = other.moved(shift_mm), one.triangles + other.triangles
+        reach = min(within_mm, _corners_apart_mm(one, moved, within_mm) + SLACK_MM)
+        if count >= HEAVY:
+            asked = (len(one.points), one.triangles, reach)
+            both = np.concatenate((one.points, moved.points)), np.concatenate((one.faces, moved.faces + len(one.points)))
+            found = made_apart(PROGRAM, asked, both, count / PER_S, "measuring gaps", progress or quiet())
+            if found is not None and np.isfinite(found[0]).all():
+                return float(found[0][0, 0])
+            return float(as_solid(one).min_gap(as_solid(moved), reach))
+        return float(self._solid(one).min_gap(self._solid(other).translate(tuple(shift_mm.tolist())), reach))
+
+    def _solid(self, mesh: Mesh) -> Manifold:
+        if id(mesh) not in self._made:
+            self._made[id(mesh)] = mesh, as_solid(mesh)
+        return self._made[id(mesh)][1]
 
 
-@lru_cache(SOLIDS_KEPT)
-def _solid(mesh: Mesh) -> Manifold:
-    """A light mesh's solid; copies of a print ask for it again and again."""
-    return as_solid(mesh)
+def gap_between(one: Mesh, other: Mesh, within_mm: float, progress: Progress | None = None) -> float:
+    """As `Gaps.between`, of two that stand where they are."""
+    return Gaps().between(one, other, within_mm, progress)
 
 
 def _corners_apart_mm(one: Mesh, other: Mesh, within_mm: float) -> float:

@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 from wideberth.core.bench import SupportSettings
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Placement
-from wideberth.core.model import gap_between
+from wideberth.core.model import Gaps
 from wideberth.core.plate import Loops, Stance, standing_loops
 from wideberth.core.predict.solids import PrintSolids
 from wideberth.core.predict.stages import Stages
@@ -70,6 +70,7 @@ class _Solids:
     def __init__(self, stages: Stages, settings: SupportSettings) -> None:
         self._stages, self._settings = stages, settings
         self._along: dict[str, NDArray[np.float64]] = {}
+        self._gaps = Gaps()
 
     def along(self, solids: PrintSolids) -> NDArray[np.float64]:
         """Points along the outlines of a print where it stands, supports included, (n, 2)."""
@@ -86,7 +87,7 @@ class _Solids:
         try:
             for a in here:
                 for b in there:
-                    least = min(least, gap_between(a, b, least, progress, np.array([x, y, 0.0])))
+                    least = min(least, self._gaps.between(a, b, least, progress, np.array([x, y, 0.0])))
         except BadModel:
             return None
         return least
