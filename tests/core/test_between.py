@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from conftest import as_mesh, turned
 from reference.further import further
 from wideberth.core.errors import BadModel, Cancelled
-from wideberth.core.model import Gaps, Mesh, between, gap_between
+from wideberth.core.model import Gaps, Mesh, between
 from wideberth.core.progress import Progress
 
 
@@ -26,10 +26,10 @@ def test_two_balls_are_apart_by_their_middles_less_their_radii(fineness: int, ap
     way = np.array([0.6, 0.64, 0.48])
     one, other = ball(fineness, 9.0, 0.0, 0.0, 0.0), ball(fineness, 6.0, *((15.0 + apart) * way))
     inside = 15.0 * (1 - np.cos(np.arctan(1.2 / 2**fineness)))
-    found = gap_between(one, other, 20.0)
+    found = Gaps().between(one, other, 20.0)
     assert apart - 1e-6 <= found <= apart + inside
-    assert gap_between(other, one, 20.0) == pytest.approx(found, abs=1e-6)
-    assert gap_between(one, other, 0.5 * apart) == pytest.approx(0.5 * apart)
+    assert Gaps().between(other, one, 20.0) == pytest.approx(found, abs=1e-6)
+    assert Gaps().between(one, other, 0.5 * apart) == pytest.approx(0.5 * apart)
 
 
 @settings(max_examples=16)
@@ -49,7 +49,7 @@ def test_both_ways_agree_with_a_search_as_far_as_asked_for(seed: int, heavy: boo
     was = between.HEAVY
     try:
         between.HEAVY = 0 if heavy else was
-        assert gap_between(made[0], other, 25.0) == pytest.approx(exact, abs=2e-6)
+        assert Gaps().between(made[0], other, 25.0) == pytest.approx(exact, abs=2e-6)
         assert Gaps().between(made[0], made[1], 25.0, None, shift) == pytest.approx(exact, abs=2e-6)
     finally:
         between.HEAVY = was
@@ -61,7 +61,7 @@ def test_what_is_no_solid_is_refused_by_both_ways(monkeypatch: pytest.MonkeyPatc
     for heavy in (between.HEAVY, 0):
         monkeypatch.setattr(between, "HEAVY", heavy)
         with pytest.raises(BadModel, match="open"):
-            gap_between(whole, torn, 20.0)
+            Gaps().between(whole, torn, 20.0)
 
 
 def test_a_long_measurement_can_be_cancelled() -> None:
@@ -72,4 +72,4 @@ def test_a_long_measurement_can_be_cancelled() -> None:
     one = as_mesh(wall)
     progress = Progress(lambda share, phrase: progress.cancel())
     with pytest.raises(Cancelled):
-        gap_between(one, one.moved(np.array([32.0, 0, 0])), 30.0, progress)
+        Gaps().between(one, one.moved(np.array([32.0, 0, 0])), 30.0, progress)

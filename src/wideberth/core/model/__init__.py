@@ -1,7 +1,7 @@
 """Meshes in: reading, health, repair, thickness, measuring, rays, exact solids."""
 
 from wideberth.core.model.band import Nodes, band_distance, nodes_over
-from wideberth.core.model.between import Gaps, gap_between
+from wideberth.core.model.between import Gaps
 from wideberth.core.model.folds import unfolded
 from wideberth.core.model.frames import frame_along, ring_about, rotation_about
 from wideberth.core.model.hatching import hatched
@@ -80,7 +80,6 @@ __all__ = [
     "examine",
     "face_normal",
     "frame_along",
-    "gap_between",
     "guess_unit",
     "hatched",
     "hits",

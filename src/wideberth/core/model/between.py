@@ -56,11 +56,6 @@ class Gaps:
         return self._made[id(mesh)][1]
 
 
-def gap_between(one: Mesh, other: Mesh, within_mm: float, progress: Progress | None = None) -> float:
-    """As `Gaps.between`, of two that stand where they are."""
-    return Gaps().between(one, other, within_mm, progress)
-
-
 def _corners_apart_mm(one: Mesh, other: Mesh, within_mm: float) -> float:
     """How far the nearest corners of two meshes are apart: at least as far as they; infinite where that is beyond `within_mm`."""
     near, there = (

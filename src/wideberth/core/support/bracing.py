@@ -111,8 +111,7 @@ def _gives(brace: Brace, supports: Supports, settings: SupportSettings) -> float
     """E/k of one diagonal, aside: l/(A sin²θ)."""
     along = supports.joint[brace.upper].point_mm - supports.joint[brace.lower].point_mm
     length, aside = float(np.linalg.norm(along)), float(np.hypot(along[0], along[1]))
-    area = np.pi * (brace.diameter_mm or TWIG_SHARE * settings.post_mm) ** 2 / 4
-    return float(length**3 / (area * aside**2))
+    return length**3 / (_section_mm2(brace.diameter_mm or TWIG_SHARE * settings.post_mm) * aside**2)
 
 
 def _chords_give(joint: str, other: str | None, brace: Brace, supports: Supports, settings: SupportSettings) -> float:
@@ -120,14 +119,15 @@ def _chords_give(joint: str, other: str | None, brace: Brace, supports: Supports
     the diagonal ends at a foot."""
     away = supports.joint[brace.upper].point_mm - supports.joint[brace.lower].point_mm
     stretched = supports.joint[joint].z_mm ** 3 / float(away[0] ** 2 + away[1] ** 2)
-    own = 1 / _area_mm2(supports.post[supports.post_at[joint]], settings)
-    if other is None:
-        return stretched * own
-    return stretched / 3 * (own + 1 / _area_mm2(supports.post[supports.post_at[other]], settings)) * HELD_AT_TOP
+    own, beside = (
+        0.0 if id is None else 1 / _section_mm2(supports.post[supports.post_at[id]].diameter_mm or settings.post_mm)
+        for id in (joint, other)
+    )
+    return stretched * own if other is None else stretched / 3 * (own + beside) * HELD_AT_TOP
 
 
-def _area_mm2(post: Post, settings: SupportSettings) -> float:
-    return float(np.pi * (post.diameter_mm or settings.post_mm) ** 2 / 4)
+def _section_mm2(diameter_mm: float) -> float:
+    return float(np.pi * diameter_mm**2 / 4)
 
 
 def _way(start: Joint, end: Joint) -> Way | None:
@@ -153,7 +153,7 @@ def limbs_mm3(supports: Supports, settings: SupportSettings) -> float:
     """Volume of posts and diagonals."""
 
     def rod(a: Joint | Foot, b: Joint | Foot, diameter_mm: float) -> float:
-        return float(np.linalg.norm(a.point_mm - b.point_mm)) * np.pi * diameter_mm**2 / 4
+        return float(np.linalg.norm(a.point_mm - b.point_mm)) * _section_mm2(diameter_mm)
 
     posts = sum(rod(supports.joint[p.top], supports.foot[p.foot], p.diameter_mm or settings.post_mm) for p in supports.posts)
     thin = TWIG_SHARE * settings.post_mm
