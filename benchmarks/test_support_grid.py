@@ -124,7 +124,7 @@ def on_a_grid(light: Mesh, apart_mm: float, room: Clearance, bench: Bench) -> tu
             route = find_route(point, normal, room, settings, supports)
             if route is not None:
                 supports = supports.with_route(route, settings.tip_mm, Need(NeedKind.UNDERSIDE))
-        lone = under_islands(trial.printed(supports), light)
+        lone = under_islands(trial.printed(supports), room.surface)
         spots = list(zip(lone.points, lone.normals, strict=True))
         if not spots:
             break

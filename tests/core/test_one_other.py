@@ -10,7 +10,7 @@ import trimesh
 
 from conftest import set_down, turned
 from wideberth.core.bench import Bench
-from wideberth.core.loads import OneOther, Tug
+from wideberth.core.loads import OneOther, Tug, others
 from wideberth.core.support import propose_tips
 from wideberth.core.support.bearing import Trial
 from wideberth.core.support.sizes import most_mm2, needed_mm
@@ -47,7 +47,7 @@ def test_who_is_overloaded_is_told_as_by_the_tug_of_all_others(trial: Trial) -> 
         begins = now.printed.touched[n] in now.printed.islands
         for other, rest in (
             (OneOther(now), without_touch(held, touch.contact)),
-            (OneOther(now, thinner), resized(held, {touch.contact: thinner[n].diameter_mm})),
+            (OneOther(now, others(thinner, now)), resized(held, {touch.contact: thinner[n].diameter_mm})),
         ):
             after = pulls.tug(rest, by_cause=False)
             for times in (0.8, 0.97, 1.0, 1.1):

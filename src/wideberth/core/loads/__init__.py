@@ -19,7 +19,7 @@ from wideberth.core.loads.finishing import MARKS, UNMARKED, Finish, Finishing, b
 from wideberth.core.loads.holders import tip_stiffnesses
 from wideberth.core.loads.loads import Loads, loads
 from wideberth.core.loads.necks import Necks, necks
-from wideberth.core.loads.one_other import OneOther
+from wideberth.core.loads.one_other import OneOther, Others, others
 from wideberth.core.loads.peel import bond_factors, line_n, peel_n, plate_strength, viscous_n
 from wideberth.core.loads.pulls import CAUSES, LINE, SEALED_CUP, VENTED_CUP, VISCOUS, WEIGHT, Pulls, sealed_openings, suction_at
 from wideberth.core.loads.ranges import Influence, Ranges, weakest_of
@@ -74,6 +74,7 @@ __all__ = [
     "Loads",
     "Necks",
     "OneOther",
+    "Others",
     "PartPulls",
     "Pulls",
     "Pushed",
@@ -107,6 +108,7 @@ __all__ = [
     "necks",
     "needed_lift_mm",
     "nothing_sags",
+    "others",
     "peel_n",
     "peel_strength",
     "plate_sag_mm",

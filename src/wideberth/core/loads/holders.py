@@ -52,7 +52,7 @@ def second_touches(printed: Printed) -> tuple[NDArray[np.int64], NDArray[np.int6
     """
     sections, everything, touched = printed.part_sections, printed.sections, printed.touched
     held = everything.rests_on_something[printed.part_in_all[printed.islands]]
-    missed = [int(c) for c in printed.islands[held] if c not in set(touched.tolist())]
+    missed = np.setdiff1d(printed.islands[held], touched).tolist()
     tips, components = [], []
     if printed.touches:
         spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in printed.touches])

@@ -27,7 +27,7 @@ from wideberth.core.loads.peel import bond_factors, line_n, plate_strength, visc
 from wideberth.core.loads.pulls import of_all_causes, pulls_on, weights_n
 from wideberth.core.loads.ranges import Ranges, margin_ranges, no_ranges
 from wideberth.core.loads.seconds import layer_depths, layer_seconds, layer_temperatures, layer_viscosities
-from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift, follow_failure, share
+from wideberth.core.loads.sharing import Failure, Holders, Shares, first_adrift, follow_failure, share, springs
 from wideberth.core.loads.suction import Suction, suction
 from wideberth.core.loads.tug import SPECK_PULL_N, PartPulls, Tug
 from wideberth.core.loads.young import TipsAtPeels, Young, young
@@ -195,7 +195,7 @@ def loads(
         holders, hanging, pulls, tips, shared = tug.holders, tug.hanging, tug.pulls, tug.tips, tug.shared
         failure = None
         if ranged:
-            failure = follow_failure(printed, bench, part, pulls, hanging, holders, tips, shared, SPECK_PULL_N)
+            failure = follow_failure(printed, part, pulls, hanging, holders, tug.springs, tips, shared, SPECK_PULL_N)
         posts = pushed(printed.touches, shared.tip_n, bench, set_so_far)
         on_plate = plate.result()
     progress.heed()
@@ -314,5 +314,6 @@ def _on_the_plate(printed: Printed, bench: Bench, peel: _Peel, drawn: Suction) -
     standing = bodies(peel.sections, _grounds(peel.sections))
     pulls = pulls_on(printed, peel.sections, peel.line_n, peel.viscous_n, weights_n(peel.sections, standing, bench), drawn)
     holders = Holders(none, none, plate_patches(peel.sections, bench.resin.green_modulus_mpa))
-    shares: Shares = share(printed, bench, peel.sections, pulls, standing, holders, None)
+    holding = springs(printed, bench, peel.sections, standing, holders, None)
+    shares: Shares = share(printed, peel.sections, pulls, standing, holders, holding)
     return shares.plate_n_per_mm2

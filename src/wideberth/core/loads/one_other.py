@@ -8,12 +8,20 @@ from numpy.typing import NDArray
 from wideberth.core.layers import Touch
 from wideberth.core.loads import _kernels as kernels
 from wideberth.core.loads.holders import tip_stiffnesses
-from wideberth.core.loads.sharing import NEVER, pulled, springs
+from wideberth.core.loads.sharing import NEVER, pulled
 from wideberth.core.loads.tug import Tug
 from wideberth.core.loads.young import tips_at_peels
 
+Others = kernels.Others
 Values = NDArray[np.float64]
 SURELY = 1 + 1e-6
+
+
+def others(touches: tuple[Touch, ...], tug: Tug) -> Others:
+    """Tips that may stand instead of those that share pulls, one at a time: as many, in their order."""
+    at_peels = tips_at_peels(touches, tug.young, tug.printed.part_sections.layers)
+    stiffness = tip_stiffnesses(touches, tug.bench.resin.green_modulus_mpa, at_peels.printed_mm, at_peels.stiff)
+    return Others(stiffness, at_peels.capacity_n)
 
 
 class OneOther:
@@ -22,17 +30,15 @@ class OneOther:
     Layers are looked at one after the other, those first in which the tips hold least now: where too many fail, few are.
     """
 
-    def __init__(self, tug: Tug, instead: tuple[Touch, ...] = ()) -> None:
+    def __init__(self, tug: Tug, instead: Others | None = None) -> None:
         printed, holders, part = tug.printed, tug.holders, tug.printed.part_sections
         self._tips, self._tip_of = len(printed.touches), holders.tip
         self._pulled = pulled(part, tug.pulls, tug.hanging, tug.pulls.total_n[:, None])
-        self._springs = springs(printed, tug.bench, part, tug.hanging, holders, tug.tips)
+        self._springs = tug.springs
         hold = tug.hold_margin
         self._weakest_first = np.argsort(np.where(np.isnan(hold), np.inf, hold), kind="stable")
         self._changes_holders = np.isin(printed.touched, printed.islands)
-        other = tips_at_peels(instead, tug.young, part.layers)
-        stiffness = tip_stiffnesses(instead, tug.bench.resin.green_modulus_mpa, other.printed_mm, other.stiff)
-        self._other = kernels.Others(stiffness, other.capacity_n)
+        self._other = instead or others((), tug)
 
     def overloads(self, tip: int, least: Values, most: int, most_mm2: Values | None = None) -> bool:
         """Whether for sure more than `most` tips hold less than `least`, (tips,), with one less or another instead of it, or one

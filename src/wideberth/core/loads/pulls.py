@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,7 +33,7 @@ class Pulls:
     force_n: NDArray[np.float64]
     component: NDArray[np.int64]
 
-    @property
+    @cached_property
     def total_n(self) -> NDArray[np.float64]:
         """All causes together, (pulls,)."""
         return np.asarray(self.force_n.sum(axis=1))

@@ -55,12 +55,11 @@ class Shares:
 
 def share(
     printed: Printed,
-    bench: Bench,
     sections: Sections,
     pulls: Pulls,
     connected: Bodies,
     holders: Holders,
-    at_peels: TipsAtPeels | None,
+    holding: kernels.Springs,
     gone: NDArray[np.int64] | None = None,
     by_cause: bool = True,
 ) -> Shares:
@@ -68,11 +67,11 @@ def share(
 
     Parameters
     ----------
-    connected : bodies that track the holders' components and then those of layer 0. at_peels : how stiff and how strong the tips
-        are at each layer; None where there are none. gone : (tips,) layer from which a tip holds nothing, and tips let go at
-        their capacity then; left out, every tip holds whatever it must. by_cause : or all causes together.
+    connected : bodies that track the holders' components and then those of layer 0. holding : the holders as `springs`.
+    gone : (tips,) layer from which a tip holds nothing, and tips let go at their capacity then; left out, every tip holds
+        whatever it must. by_cause : or all causes together.
     """
-    tips, holding = len(printed.touches), springs(printed, bench, sections, connected, holders, at_peels)
+    tips = len(printed.touches)
     until = np.full(len(holding.x_mm), NEVER)
     if gone is not None:
         until[: holders.count] = gone[holders.tip]
@@ -98,7 +97,12 @@ def pulled(sections: Sections, pulls: Pulls, connected: Bodies, force_n: NDArray
 def springs(
     printed: Printed, bench: Bench, sections: Sections, connected: Bodies, holders: Holders, at_peels: TipsAtPeels | None
 ) -> kernels.Springs:
-    """Tips and patches of the plate as springs; a tip that holds a body by two components counts there once."""
+    """Tips and patches of the plate as springs; a tip that holds a body by two components counts there once.
+
+    Parameters
+    ----------
+    at_peels : how stiff and how strong the tips are at each layer; None where there are none.
+    """
     modulus = bench.resin.green_modulus_mpa
     patches, held = holders.patches, [printed.touches[t] for t in holders.tip]
     body = connected.tracked.copy()
@@ -171,11 +175,11 @@ class Failure:
 
 def follow_failure(
     printed: Printed,
-    bench: Bench,
     sections: Sections,
     pulls: Pulls,
     connected: Bodies,
     holders: Holders,
+    holding: kernels.Springs,
     at_peels: TipsAtPeels,
     before: Shares,
     speck_n: float,
@@ -196,7 +200,7 @@ def follow_failure(
     tip = int(strain[layer].argmax())
     gone = np.full(len(printed.touches), NEVER)
     gone[tip] = layer
-    after = share(printed, bench, sections, pulls, connected, holders, at_peels, gone)
+    after = share(printed, sections, pulls, connected, holders, holding, gone)
     after_load = after.tip_n.sum(axis=2)
     worst = (after_load / capacity)[layer:].max()
     followed = [(int(t), int(after.gone[t])) for t in np.argsort(after.gone, kind="stable") if t != tip and after.gone[t] < NEVER]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from threading import Lock
+from typing import NamedTuple
 
 import numpy as np
 import scipy
@@ -15,6 +16,8 @@ Values = NDArray[np.float64]
 Place = tuple[float, float, float]
 MOST, KNOWN = 12, 40
 """So many tips count round a spot, and so many are remembered, so that some may go."""
+MOST_OF_THOSE, LOOKS_KEPT = 2, 3
+"""All tips are looked for anew once half of them went. Those thinned out side by side go in different orders."""
 
 
 class TipsNear:
@@ -43,13 +46,26 @@ class TipsNear:
             away_mm[short] = rest
 
 
+class _Look(NamedTuple):
+    """Tips near spots, by their places."""
+
+    column: dict[Place, int]
+    near: TipsNear
+
+    def serves(self, places: list[Place]) -> bool:
+        """Whether tips at some places are most of those that are known, and all known."""
+        return len(self.column) <= MOST_OF_THOSE * len(places) and all(place in self.column for place in places)
+
+
 class TipsTried:
-    """Tips that were looked at last round the same spots; any choice of them needs no other look. Several threads may ask."""
+    """Tips that were looked at last round the same spots; any choice of most of them needs no other look.
+
+    Several threads may ask.
+    """
 
     def __init__(self, points_mm: Values, ways: int) -> None:
         self._points_mm, self._ways, self._lock = points_mm, ways, Lock()
-        self._column: dict[Place, int] = {}
-        self._near: TipsNear | None = None
+        self._looked_at: list[_Look] = []
 
     def away_mm(self, walls_away_mm: Values, touches: tuple[Touch, ...]) -> Values:
         """Level distance [mm] to the nearest holder in each direction, (spots, ways): walls, so far away, and tips."""
@@ -63,9 +79,11 @@ class TipsTried:
         return away
 
     def _known(self, places: list[Place]) -> tuple[TipsNear, list[int]]:
-        """Tips that are known, and which of them are at some places; looked for anew where one is not."""
+        """Tips that are known, and which of them are at some places; looked for anew where one is not, or most are gone."""
         with self._lock:
-            if self._near is None or not all(place in self._column for place in places):
-                self._column = {place: n for n, place in enumerate(dict.fromkeys(places))}
-                self._near = TipsNear(self._points_mm, np.array(list(self._column)), self._ways)
-            return self._near, [self._column[place] for place in places]
+            look = next((look for look in self._looked_at if look.serves(places)), None)
+            if look is None:
+                column = {place: n for n, place in enumerate(dict.fromkeys(places))}
+                look = _Look(column, TipsNear(self._points_mm, np.array(list(column)), self._ways))
+                self._looked_at = [look, *self._looked_at[: LOOKS_KEPT - 1]]
+            return look.near, [look.column[place] for place in places]

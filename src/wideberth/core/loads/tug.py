@@ -10,15 +10,17 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import Bodies, Printed, Sections, Touch, bodies
+from wideberth.core.loads._kernels import Springs
 from wideberth.core.loads.holders import Patches, plate_patches, second_touches
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.pulls import WEIGHT, Pulls, of_all_causes, pulls_on, weights_n
-from wideberth.core.loads.sharing import Holders, Shares, share
+from wideberth.core.loads.sharing import Holders, Shares, share, springs
 from wideberth.core.loads.suction import Suction
 from wideberth.core.loads.young import KnownTips, TipsAtPeels, Young, tips_at_peels
 
 SPECK_PULL_N = 0.02
 """A pull under this is of a piece with less than 1 mm of outline: nothing that a margin could speak of."""
+NECKS_KEPT = 4
 Values = NDArray[np.float64]
 
 
@@ -61,33 +63,63 @@ class PartPulls:
         holders = Holders(np.concatenate((np.arange(len(touched)), again)), held, self._patches)
         tips = tips_at_peels(printed.touches, self.young, layers, self._known_tips)
         hanging = bodies(part, np.concatenate((holders.component, _grounds(part))))
-        shared = share(printed, self.bench, part, self.pulls, hanging, holders, tips, by_cause=by_cause)
-        return Tug(printed, holders, hanging, self.pulls, tips, shared, self.bench, self.young)
+        holding = springs(printed, self.bench, part, hanging, holders, tips)
+        shared = share(printed, part, self.pulls, hanging, holders, holding, by_cause=by_cause)
+        return Tug(self, printed, holders, holding, hanging, tips, shared)
+
+    def necks_beyond(self, held: NDArray[np.int64]) -> Necks:
+        """Stress in sections of the part that alone hold what hangs beyond them, while tips hold some components: those asked for
+        last are kept, for neither what tips are nor how many hold a component changes any."""
+        held = np.unique(held[held >= 0])
+        key, pulls = held.tobytes(), self.pulls
+        found = self._necks.get(key)
+        if found is None:
+            force = pulls.total_n - pulls.force_n[:, WEIGHT]
+            part = self.printed.part_sections
+            found = necks(part, pulls.layer, pulls.x_mm, pulls.y_mm, force, pulls.component, held)
+            for oldest in list(self._necks)[: -NECKS_KEPT + 1]:
+                self._necks.pop(oldest, None)
+            self._necks[key] = found
+        return found
+
+    @cached_property
+    def _necks(self) -> dict[bytes, Necks]:
+        return {}
 
 
 @dataclass(frozen=True, eq=False)
 class Tug:
     """Pulls shared by tips: who holds what, what hangs together, and the shares.
 
-    young : how far all has set at each peel. hold_margin : (layers,) of the weakest tip, NaN where nothing hangs on tips, 0
-    where a piece of any size hangs on nothing. tip_margin : (layers, tips), infinite where nothing pulls.
+    of : what is shared. springs : the holders as such. hold_margin : (layers,) of the weakest tip, NaN where nothing hangs on
+    tips, 0 where a piece of any size hangs on nothing. tip_margin : (layers, tips), infinite where nothing pulls.
     """
 
+    of: PartPulls
     printed: Printed
     holders: Holders
+    springs: Springs
     hanging: Bodies
-    pulls: Pulls
     tips: TipsAtPeels
     shared: Shares
-    bench: Bench
-    young: Young
 
-    @cached_property
+    @property
+    def pulls(self) -> Pulls:
+        return self.of.pulls
+
+    @property
+    def bench(self) -> Bench:
+        return self.of.bench
+
+    @property
+    def young(self) -> Young:
+        """How far all has set at each peel."""
+        return self.of.young
+
+    @property
     def necks(self) -> Necks:
         """Stress in sections of the part that alone hold what hangs beyond them."""
-        pulls, part = self.pulls, self.printed.part_sections
-        force = pulls.total_n - pulls.force_n[:, WEIGHT]
-        return necks(part, pulls.layer, pulls.x_mm, pulls.y_mm, force, pulls.component, self.holders.component)
+        return self.of.necks_beyond(self.holders.component)
 
     @property
     def neck_strength_n_per_mm2(self) -> Values:

@@ -48,23 +48,30 @@ def free_stretches_mm(supports: Supports, settings: SupportSettings) -> dict[str
     them (`_held`), against the 4 P/L that a post held at many spots asks for (Winter's full bracing). With Euler's P = π² E I/L²
     that is L³ ≥ 4 π² I/(k/E): where it is softer, the post bends as one of that length would.
     """
-    tops = {p.id: supports.joint[p.top].z_mm for p in supports.posts}
-    feet = {p.id: supports.foot[p.foot].z_mm for p in supports.posts}
-    free = {id: max(tops[id] - feet[id], 0.0) for id in tops}
-    on_post: dict[str, list[tuple[float, list[_Hold]]]] = {}
+    held: dict[str, list[tuple[float, _Hold]]] = {p.id: [] for p in supports.posts}
     for joint, holds in _held(supports, settings).items():
-        on_post.setdefault(supports.post_at[joint], []).append((supports.joint[joint].z_mm, holds))
+        held[supports.post_at[joint]] += [(supports.joint[joint].z_mm, hold) for hold in holds]
+    return {id: _free_mm(supports, id, spots, settings) for id, spots in held.items()}
+
+
+def _free_stretch_mm(supports: Supports, id: str, settings: SupportSettings) -> float:
+    """See `free_stretches_mm`, of one post."""
+    held = [(joint, holds) for joint, holds in _held(supports, settings).items() if supports.post_at[joint] == id]
+    return _free_mm(supports, id, [(supports.joint[joint].z_mm, hold) for joint, holds in held for hold in holds], settings)
+
+
+def _free_mm(supports: Supports, id: str, held: list[tuple[float, _Hold]], settings: SupportSettings) -> float:
+    """The longest stretch of a post that may bend aside, held at some heights in some ways."""
+    foot, top = supports.foot[supports.post[id].foot].z_mm, supports.joint[supports.post[id].top].z_mm
+    if not held:
+        return max(top - foot, 0.0)
+    inertia = np.pi * (supports.post[id].diameter_mm or settings.post_mm) ** 4 / 64
     turns = np.pi * np.arange(WAYS) / WAYS
-    for id, spots in on_post.items():
-        inertia = np.pi * (supports.post[id].diameter_mm or settings.post_mm) ** 4 / 64
-        stretches = []
-        for aside in np.stack([np.cos(turns), np.sin(turns)], axis=1):
-            holding = [(z, h) for z, holds in spots for h in holds if abs(float(h.way @ aside)) >= ACROSS]
-            longest = float(np.diff([feet[id], *sorted(z for z, _ in holding), tops[id]]).max())
-            softest = max((h.gives_per_mm for _, h in holding), default=0.0)
-            stretches.append(max(longest, float(4 * np.pi**2 * inertia * softest) ** (1 / 3)))
-        free[id] = min(free[id], max(stretches))
-    return free
+    holds = np.abs(np.array([hold.way for _, hold in held]) @ np.stack([np.cos(turns), np.sin(turns)])) >= ACROSS
+    z, gives = np.array([z for z, _ in held]), np.array([hold.gives_per_mm for _, hold in held])
+    longest = max(float(np.diff([foot, *np.sort(z[aside]), top]).max()) for aside in holds.T)
+    softest = float(np.where(holds.any(axis=1), gives, 0.0).max())
+    return min(max(top - foot, 0.0), max(longest, float(4 * np.pi**2 * inertia * softest) ** (1 / 3)))
 
 
 @dataclass(frozen=True, eq=False)
@@ -200,7 +207,7 @@ def braced(
         asked = [(1.0, thick) for thick in thickness] + [(more, settings.stoutest_post_mm) for more in LOOSER]
         tried = (_braced_one(supports, id, times * most_free_mm[id], room, settings, thick) for times, thick in asked)
         made = next((one for one in tried if one is not None), supports)
-        if free_stretches_mm(made, settings)[id] > NEARLY * most_free_mm[id]:
+        if _free_stretch_mm(made, id, settings) > NEARLY * most_free_mm[id]:
             left.append(id)
         supports = made
     return supports, tuple(left)
@@ -220,7 +227,7 @@ def _braced_one(
         across = min((1 - float(ladder.way @ way) ** 2 for way in taken), default=1.0)
         return round(ladder.cost_mm / max(across, 1e-9), 3)
 
-    while free_stretches_mm(supports, settings)[id] > NEARLY * most_mm:
+    while _free_stretch_mm(supports, id, settings) > NEARLY * most_mm:
         if not ladders or len(taken) == MOST_LADDERS:
             return None
         best = min(ladders, key=cost)

@@ -97,14 +97,14 @@ def propose_tips(
     for number in range(ROUNDS):
         progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
         if not supports:  # all that was wanted is barred, but for what begins in mid-liquid
-            lone = barred.but_refused(under_islands(trial.printed(supports), light))
+            lone = barred.but_refused(under_islands(trial.printed(supports), clear.surface))
             supports, _ = with_routes(supports, lone, around, bench, progress)
             if not supports:
                 break
             continue
         # pulls hardly depend on tips: they are found anew once all that these bear is answered
         borne = trial.borne(supports) if known is None else shared(supports, known, bench)
-        more, anew = under_islands(trial.printed(supports), light) if known is None else NO_SPOTS, known is None
+        more, anew = under_islands(trial.printed(supports), clear.surface) if known is None else NO_SPOTS, known is None
         supports, overloaded, grown = sized_for(supports, borne, bench, number > 0)
         if overloaded and number < ROUNDS - RESIZING_ROUNDS:
             at = np.array([supports.contacts[n].spot_mm for n in overloaded])
@@ -131,7 +131,7 @@ def propose_tips(
     supports = fewest(supports, trial, under, times_of, pool, clear, progress.part(0.8, 1.0))
     went = many - len(supports.contacts)
     for _ in range(LAST_ROUNDS):
-        lone = barred.but_refused(under_islands(trial.printed(supports), light))
+        lone = barred.but_refused(under_islands(trial.printed(supports), clear.surface))
         before = len(supports.contacts)
         supports, _ = with_routes(supports, lone, around, bench, progress)
         if len(supports.contacts) == before:

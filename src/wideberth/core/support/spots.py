@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import SupportSettings
 from wideberth.core.layers import Printed, in_order_of_place, surface_points
-from wideberth.core.model import Closest, Mesh, nearest_on
+from wideberth.core.model import Closest, Mesh
 from wideberth.core.support.need import NeedKind
 
 SHARP = np.cos(np.radians(44))
@@ -95,8 +95,8 @@ def side_spots(
     return Spots(points[steep], normals[steep], [NeedKind.STEADIES] * int(steep.sum()))
 
 
-def under_islands(printed: Printed, mesh: Mesh) -> Spots:
-    """A spot under each island that no tip holds yet."""
+def under_islands(printed: Printed, surface: Closest) -> Spots:
+    """A spot on the part's surface under each island that no tip holds yet."""
     sections, everything, grid = printed.part_sections, printed.sections, printed.part.grid
     lone = [c for c in printed.islands if not everything.rests_on_something[printed.part_in_all[c]]]
     points = []
@@ -106,8 +106,8 @@ def under_islands(printed: Printed, mesh: Mesh) -> Spots:
         x = 0.5 * (sections.runs.x0[first] + sections.runs.x1[first])
         ray = int(np.searchsorted(sections.runs.offsets, first, side="right")) - 1
         y = grid.y0_mm + (ray % grid.rows) * grid.pitch_mm
-        points.append(nearest_on(mesh, np.array([x, y, float(sections.layer[c]) * grid.layer_mm]))[1])
-    at = np.array(points).reshape(-1, 3)
+        points.append((x, y, float(sections.layer[c]) * grid.layer_mm))
+    at = surface.nearest(np.array(points))[2] if points else np.empty((0, 3))
     return Spots(at, np.tile([0.0, 0.0, -1.0], (len(at), 1)), [NeedKind.ISLAND] * len(at))
 
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, HouseRules, mark_min
 from wideberth.core.layers import Printed, Touch
-from wideberth.core.loads import SPECK_PULL_N, Loads, OneOther, Tug, Undersides, sag_of
+from wideberth.core.loads import SPECK_PULL_N, Loads, OneOther, Others, Tug, Undersides, others, sag_of
 from wideberth.core.progress import Progress
 from wideberth.core.support.graph import Contact, Supports
 from wideberth.core.support.need import NeedKind
@@ -97,14 +97,21 @@ class Asked:
         """How tips share the pulls."""
         return self.borne.part_pulls.tug(held, by_cause=False)
 
-    def overloads(self, tug: Tug, least: float, most: int = 0, instead: tuple[Touch, ...] = ()) -> Callable[[str], bool]:
+    def could_bear_mm2(self, tug: Tug) -> dict[str, float]:
+        """Load over strength up to which tips need not be thicker than allowed, by contact, whatever size they have."""
+        could = most_mm2(tug.tips, self.bench)
+        return {t.contact: float(c) * self.finer.get(t.contact, 1.0) for t, c in zip(tug.printed.touches, could, strict=True)}
+
+    def overloads(
+        self, tug: Tug, least: float, most: int = 0, could_mm2: dict[str, float] | None = None, instead: Others | None = None
+    ) -> Callable[[str], bool]:
         """Tells of each contact whether for sure more than `most` tips hold less than `least` without it, or with what is there
-        `instead`: as many, of which one is tried; or, where some may, whether one of them would have to be thicker than allowed.
+        `instead`: as many, of which one is tried; or whether one of them could not bear as much then: see `could_bear_mm2`.
         """
         held = tug.printed.touches
         other, number = OneOther(tug, instead), {touch.contact: n for n, touch in enumerate(held)}
         finer = np.array([self.finer.get(touch.contact, 1.0) for touch in held])
-        could = most_mm2(tug.tips, self.bench) * finer if most else None
+        could = None if could_mm2 is None else np.array([could_mm2[touch.contact] for touch in held])
         return lambda contact: other.overloads(number[contact], least / finer, most, could)
 
     def neck_margin(self, tug: Tug) -> float:
@@ -173,7 +180,8 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
         key=lambda c: (first(c), *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm))),
     )
     most = MOST_TAKE_OVER[order]
-    overloads = asked.overloads(now, bounds.least, most)
+    could = asked.could_bear_mm2(now)
+    overloads = asked.overloads(now, bounds.least, most, could)
     for number, contact in enumerate(asked_for):
         progress.at(number / len(asked_for), "thinning out what idles")
         if len(held) <= LEAST_TIPS or contact.id in alone or overloads(contact.id):
@@ -187,7 +195,7 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
         if asked.minutes(fewer) < asked.minutes(supports) and stands(fewer) and bounds.hold(rest, asked, None if grown else tug):
             supports, held = fewer, rest
             alone |= asked.alone_under(held)
-            overloads = asked.overloads(asked.tug(held) if grown else tug, bounds.least, most)
+            overloads = asked.overloads(asked.tug(held) if grown else tug, bounds.least, most, could)
     return supports
 
 
@@ -233,7 +241,7 @@ def slimmed(supports: Supports, asked: Asked) -> Supports:
     tug = asked.tug(held)
     bounds = Bounds.of(held, asked, tug)
     fitting = [round(float(d), 3) for d in asked.fitting_mm(tug)]
-    thinnest = tuple(replace(touch, diameter_mm=d) for touch, d in zip(held, fitting, strict=True))
+    thinnest = others(tuple(replace(touch, diameter_mm=d) for touch, d in zip(held, fitting, strict=True)), tug)
     free = [n for n, c in enumerate(supports.contacts) if not c.pinned and c.need.kind not in STAYS]
     overloads = asked.overloads(tug, bounds.least - SLACK, instead=thinnest)
     for n in sorted(free, key=lambda n: (-supports.contacts[n].diameter_mm, n)):
@@ -241,9 +249,10 @@ def slimmed(supports: Supports, asked: Asked) -> Supports:
         if fitting[n] >= contact.diameter_mm or overloads(contact.id):
             continue
         size = {contact.id: fitting[n]}
-        if bounds.hold(thinner := resized(held, size), asked):
+        tug = asked.tug(thinner := resized(held, size))
+        if bounds.hold(thinner, asked, tug):
             supports, held = supports.sized(size), thinner
-            overloads = asked.overloads(asked.tug(held), bounds.least - SLACK, instead=thinnest)
+            overloads = asked.overloads(tug, bounds.least - SLACK, instead=thinnest)
     return supports
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from bisect import bisect_left
+from collections.abc import Callable, Set
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from math import ceil
@@ -27,6 +28,8 @@ NEARLY_STANDS, FEW_FEET = 1.25, 8
 pad more or less is next to nothing."""
 COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
+BY_HALVES = 6
+"""So many tips that the plate cannot do without are looked for by halves; where there are more, it is looked at at each step."""
 LEAST_TO_THIN, NEARLY_HOLDS, SLACK = 4, 0.97, 1e-6
 """Fewer tips than `LEAST_TO_THIN` are all needed."""
 ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
@@ -188,8 +191,8 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
     """Supports less what still idles on the printed layers, the dearest to finish first: every tip that is left lowers a margin
     under what is wanted, or loosens something else, when it alone is taken away.
 
-    Their plate is looked at once all are gone, and at a step only where its feet look far too weak; at each step where it would
-    hold too little then.
+    Their plate is looked at once all are gone, and at a step only where its feet look far too weak. Where it would hold too
+    little then, the one that lost it is looked for by halves and stays.
     """
     grip = NEARLY_HOLDS * min(least(trial.borne(supports).plate_margin), LEAST_PLATE_MARGIN)
 
@@ -197,30 +200,44 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
         return least(trial.borne(rest).plate_margin) >= grip
 
     stands = standing(supports, trial.borne(supports), trial.bench, False, NEARLY_STANDS)
-    fewer = _without_idle(supports, trial, under, times, lambda rest: stands(rest) or grips(rest))
-    return fewer if grips(fewer) else _without_idle(supports, trial, under, times, grips)
+    needed: set[str] = set()
+    for _ in range(BY_HALVES):
+        steps = _without_idle(supports, trial, under, times, lambda rest: stands(rest) or grips(rest), needed)
+        if grips(steps[-1]):
+            return steps[-1]
+        last = bisect_left(range(len(steps)), True, key=lambda n: n > 0 and not grips(steps[n])) - 1
+        supports = steps[last]
+        needed |= set(supports.contact) - set(steps[last + 1].contact)
+    return _without_idle(supports, trial, under, times, grips, needed)[-1]
 
 
 def _without_idle(
-    supports: Supports, trial: Trial, under: Undersides, times: dict[str, float], grips: Callable[[Supports], bool]
-) -> Supports:
+    supports: Supports,
+    trial: Trial,
+    under: Undersides,
+    times: dict[str, float],
+    grips: Callable[[Supports], bool],
+    needed: Set[str],
+) -> list[Supports]:
+    """Supports, and what is left of them each time that one of their tips has gone. needed : contacts that are not tried."""
     settings, wanted = trial.bench.supports, trial.bench.supports.wanted_margin
     asked = Asked(trial.printed(supports), trial.borne(supports), under, trial.bench, times, {})
     held = touches(supports, settings, 0, 0.0, 0.0)
     now, alone = asked.tug(held), asked.alone_under(held)
     bounds = Bounds.of(held, asked, now)
     bounds = replace(bounds, least=min(bounds.least, wanted))
-    free = [c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS]
-    overloads = asked.overloads(now, bounds.least - SLACK)
+    free = [c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in needed]
+    overloads, steps = asked.overloads(now, bounds.least - SLACK), [supports]
     for contact in sorted(free, key=lambda c: (-asked.minutes_of(c.id, supports), c.id)):
         if contact.id in alone or len(held) <= LEAST_TIPS or overloads(contact.id):
             continue
-        rest = supports.without((contact.id,))
-        if bounds.hold(without_touch(held, contact.id), asked) and grips(rest):
-            supports, held = rest, without_touch(held, contact.id)
+        rest, fewer = supports.without((contact.id,)), without_touch(held, contact.id)
+        if bounds.hold(fewer, asked, tug := asked.tug(fewer)) and grips(rest):
+            supports, held = rest, fewer
+            steps.append(supports)
             alone |= asked.alone_under(held)
-            overloads = asked.overloads(asked.tug(held), bounds.least - SLACK)
-    return supports
+            overloads = asked.overloads(tug, bounds.least - SLACK)
+    return steps
 
 
 def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak, before: Loads, bench: Bench) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -115,7 +116,8 @@ def judge(
     findings += sag_findings(sag, bench) if sag is not None else []
     findings += _cup_findings(cups, printed, bench)
     findings += _idle_findings(holes, printed, bench.house)
-    findings += [] if brief else _trap_findings(printed.traps, bench)
+    found = () if brief else tuple(printed.traps)
+    findings += _trap_findings(found, bench)
     findings += _unknown_findings(printed, bench.house)
     findings += _jump_findings(printed, loads, bench)
     findings += _neck_findings(printed, loads, bench)
@@ -133,7 +135,7 @@ def judge(
     if hold is not None and tips and hold > 0:
         weakest = int(np.argmin(loads.tip_margin))
     pull_at, base_at, suction_at = (int(f.argmax()) for f in (loads.own_pull_n, loads.other_pull_n, loads.suction_n))
-    trapped = sum(t.volume_mm3 for t in printed.traps if not t.shut_by_supports) / MM3_PER_ML
+    trapped = sum(t.volume_mm3 for t in found if not t.shut_by_supports) / MM3_PER_ML
     return Verdict(
         hold,
         float(z[hold_at]),
@@ -156,7 +158,7 @@ def judge(
         cups,
         tips,
         holes,
-        tuple(printed.traps),
+        found,
         in_order(findings),
         marks,
     )
@@ -331,7 +333,7 @@ def _unknown_findings(printed: Printed, house: HouseRules) -> list[Finding]:
     return told(Code.WAY_UNKNOWN, house, message, spots[0][2], spots=spots)
 
 
-def _trap_findings(traps: list[Trap], bench: Bench) -> list[Finding]:
+def _trap_findings(traps: Sequence[Trap], bench: Bench) -> list[Finding]:
     findings = []
     for t in traps:
         ml = t.volume_mm3 / MM3_PER_ML
