@@ -11,11 +11,14 @@ import trimesh
 from conftest import moved, set_down, turned
 from reference.further import further
 from wideberth.core.bench import Bench
-from wideberth.core.loads import undersides_of
-from wideberth.core.support import propose_tips, touches
-from wideberth.core.support.bearing import Trial
+from wideberth.core.loads import Loads, undersides_of
+from wideberth.core.model import Closest
+from wideberth.core.support import Need, NeedKind, Supports, propose_tips, touches
+from wideberth.core.support.bearing import Trial, least
+from wideberth.core.support.room import room_of
+from wideberth.core.support.routing import find_route
 from wideberth.core.support.thinning import Asked, Bounds
-from wideberth.core.support.tuning import newly_adrift
+from wideberth.core.support.tuning import _without_idle, newly_adrift, without_idle
 
 
 def comb() -> trimesh.Trimesh:
@@ -73,3 +76,44 @@ def test_a_piece_that_was_lost_before_is_not_lost_anew() -> None:
     assert newly_adrift(before, after).tolist() == [False] * 6 + [True, True]
     assert newly_adrift(np.zeros(3), after).tolist() == (after > 0).tolist()
     assert not newly_adrift(before, before).any() and not newly_adrift(before, np.full(8, 0.01)).any()
+
+
+def test_the_tip_whose_pad_holds_a_pin_to_the_plate_is_found_by_halves(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A slanting slab also stands on a pin of 0.42 mm. Of 50 tips most idle, and so does one on whose pad the pin stands, but for
+    the plate: without it the pin alone holds less than it should. The same tips go as where the plate is looked at at each step,
+    in fewer looks."""
+    slab = turned(trimesh.creation.box((30, 24, 5)), 50, (0, 1, 0))
+    slab.apply_translation((0, 0, 5 - slab.bounds[0, 2]))
+    high = float(slab.bounds[:, 2].mean())
+    pin = moved(trimesh.creation.box((0.42, 0.42, high)), -0.5, 4, 0.5 * high)
+    mesh = set_down(trimesh.boolean.union([slab, pin], engine="manifold"), 0.0)
+    room, surface, settings = room_of(mesh, bench.supports), Closest(mesh), bench.supports
+
+    def with_tip(supports: Supports, x: float, y: float, beside: Supports) -> Supports:
+        start = np.array([[x, y, -1.0]])
+        at = start + [0.0, 0.0, surface.first_hit(start, np.array([[0.0, 0.0, 1.0]]), 1e-6)[0]]
+        route = find_route(at[0], mesh.normals[surface.nearest(at)[1][0]], room.clearance, settings, beside)
+        return supports if route is None else supports.with_route(route, 0.8, Need(NeedKind.UNDERSIDE))
+
+    supports = Supports()
+    for x in (-9.0, -7.0, -5.0, 3.0, 5.0, 7.0, 9.0):
+        for y in (-9.0, -6.0, -3.0, 0.0, 8.0, 10.0):
+            supports = with_tip(supports, x, y, supports)
+    supports = with_tip(supports, 0.9, 4.0, Supports())  # on a post of its own
+    on_its_pad = supports.contacts[-1].id
+    trial, looked_at = Trial(mesh, bench), set()
+    under = undersides_of(mesh, bench.print.layer_height_mm, bench.laws.young_layers)
+    grip, borne = 0.97 * 1.6, trial.borne
+    assert least(borne(supports).plate_margin) > 1.6 > least(borne(supports.without((on_its_pad,))).plate_margin)
+
+    def look(asked: Supports, coarser: int = 1) -> Loads:
+        looked_at.add(asked)
+        return borne(asked, coarser)
+
+    monkeypatch.setattr(trial, "borne", look)
+    left, looks = without_idle(supports, trial, under, {}), len(looked_at)
+    looked_at.clear()
+    at_each = _without_idle(supports, trial, under, {}, lambda rest: least(trial.borne(rest).plate_margin) >= grip, set())
+    assert set(left.contact) == set(at_each[-1].contact) and on_its_pad in left.contact
+    assert len(left.contacts) < 0.3 * len(supports.contacts) and least(borne(left).plate_margin) >= grip
+    assert looks < 0.6 * len(looked_at), (looks, len(looked_at))
