@@ -10,6 +10,7 @@ import pytest
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from manifold3d import Manifold
 
 from conftest import as_mesh, moved
 from wideberth.core.errors import BadModel, Cancelled
@@ -24,10 +25,12 @@ from wideberth.core.model import (
     hits,
     nearest_on,
     parse_model,
+    pieces_cut,
     read_model,
     resolved,
     ring_about,
     rod,
+    rods,
     rotation_about,
     solid,
     solid_stretches,
@@ -165,6 +168,31 @@ def test_open_mesh_is_refused_by_exact_cutting_and_does_not_crash(drop: int) -> 
     assert resolved(torn) is torn
     one_sided = Mesh(box.points, np.concatenate((box.faces[:-1], box.faces[-1:, ::-1])))
     assert resolved(one_sided) is one_sided
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_pieces_that_overlap_are_cut_as_their_union_is(seed: int) -> None:
+    """Forty rods at random less a box, and what of them lies in one: as if all were united first. Rods that pass through the box
+    with both ends beyond are cut too; those clear of it keep their triangles."""
+    chance = np.random.default_rng(seed)
+    start, end = chance.uniform(-20, 20, (2, 40, 3))
+    thick = chance.uniform(0.5, 2.0, 40)
+    pile = rods(start, end, thick, thick, 8)
+    low, high = np.array([-8.0, -6.0, -20.0]), np.array([7.0, 9.0, 20.0])
+    box = of_box(low, high)
+    less = pieces_cut(pile, np.array([[low, high]]), lambda pieces: [piece - box for piece in pieces])
+    assert as_solid(resolved(less)).volume() == pytest.approx((as_solid(resolved(pile)) - box).volume(), rel=1e-6)
+    outside = np.array([[[-np.inf] * 3, [low[0], np.inf, np.inf]], [[high[0], -np.inf, -np.inf], [np.inf] * 3]])
+    wide = of_box(np.array([low[0], -40.0, -40.0]), np.array([high[0], 40.0, 40.0]))
+    within = pieces_cut(pile, outside, lambda pieces: [piece ^ wide for piece in pieces])
+    assert as_solid(resolved(within)).volume() == pytest.approx((as_solid(resolved(pile)) ^ wide).volume(), rel=1e-6)
+    far = np.array([[[90.0] * 3, [91.0] * 3]])
+    assert pieces_cut(pile, far, lambda pieces: []) is pile
+
+
+def of_box(low: np.ndarray, high: np.ndarray) -> Manifold:
+    """A box between two corners."""
+    return Manifold.cube(tuple(high - low)).translate(tuple(low))
 
 
 def test_mesh_equality_is_of_content() -> None:

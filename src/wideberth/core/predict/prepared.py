@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from manifold3d import Manifold, OpType
+from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Job
 from wideberth.core.layers import Touch
-from wideberth.core.model import Mesh, as_mesh, as_solid, joined, resolved, rod
+from wideberth.core.model import Mesh, as_mesh, as_solid, joined, pieces_cut, resolved, rod
 from wideberth.core.predict.solids import PartSolids
 from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
@@ -95,16 +98,26 @@ def prepared_supports(solid: PartSolids, depth_mm: float, pad_mm: float) -> Mesh
     if solid.supports is None or not (feet or on_plate or solid.cavity is not None):
         return solid.supports
     try:
-        supports = as_solid(resolved(solid.supports))
-        rooms = [_room(foot) for foot in feet] + ([_over_plate(solid.supports, pad_mm)] if on_plate else [])
-        if rooms:
+        supports = solid.supports
+        if rooms := [_room(foot) for foot in feet] + ([_over_plate(solid.supports, pad_mm)] if on_plate else []):
             around = as_solid(resolved(joined(rooms)))
-            supports = supports - (as_solid(solid.outer).translate((0.0, 0.0, -depth_mm)) ^ around)
-        for chamber in solid.chambers:
-            supports = supports - as_solid(chamber)
-        return as_mesh(supports.simplify(FINE_MM))
+            inside = as_solid(solid.outer).translate((0.0, 0.0, -depth_mm)) ^ around
+            supports = pieces_cut(supports, _boxes(rooms), lambda pieces: [(p - inside).simplify(FINE_MM) for p in pieces])
+        if solid.chambers:  # of many triangles: what reaches there is united first
+            voids = Manifold.batch_boolean([as_solid(chamber) for chamber in solid.chambers], OpType.Add)
+            supports = pieces_cut(
+                supports,
+                _boxes(solid.chambers),
+                lambda pieces: [(Manifold.batch_boolean(pieces, OpType.Add) - voids).simplify(FINE_MM)],
+            )
+        return supports
     except BadModel:
         return solid.supports
+
+
+def _boxes(meshes: Sequence[Mesh]) -> NDArray[np.float64]:
+    """Low and high corners of some meshes, (meshes, 2, 3)."""
+    return np.array([[mesh.low, mesh.high] for mesh in meshes])
 
 
 def feet_on_part(touches: tuple[Touch, ...]) -> list[tuple[float, float, float, float]]:
