@@ -314,7 +314,10 @@ def test_a_tip_beyond_a_neck_or_a_second_column_takes_its_load(bench: Bench) -> 
     touch = Touch(0, "c", 8.0, 0.0, 7.0, 1.2, 0.1, 7.0, 1.2, 8.0, 0.0, 7.0)
     held = loads(printed_of(as_mesh(dumbbell()), 0.1, 0.1, supports=post, touches=(touch,)), thick)
     part = printed_of(as_mesh(dumbbell()), 0.1, 0.1).part_sections
-    assert held.necks.stress_n_per_mm2[(part.layer > 25) & (part.layer < 65)].max() == 0.0
+    in_neck = (part.layer > 25) & (part.layer < 65)
+    assert held.necks.stress_n_per_mm2[in_neck].max() == 0.0
+    alone, again = held.part_pulls.tug(()), held.part_pulls.tug((touch,))  # the same pulls, held by no tip, and once more by it
+    assert alone.necks.stress_n_per_mm2[in_neck].max() > 1.0 and again.necks.stress_n_per_mm2[in_neck].max() == 0.0
 
 
 def test_a_thin_neck_is_a_finding_with_its_numbers(bench: Bench) -> None:
