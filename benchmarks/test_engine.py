@@ -33,6 +33,20 @@ def rough_ball(target: int, size_mm: float = 70.5) -> Mesh:
     return Mesh((light.points - light.low) * scale, light.faces)
 
 
+def knobbly(seed: int, knobs_mm: float, waves: float, size_mm: float = 100.0) -> Mesh:
+    """A ball of 872,352 triangles with knobs of three sizes at random, of which many begin in mid-liquid."""
+    chance, ball = np.random.default_rng(seed), trimesh.creation.uv_sphere(1.0, count=(467, 467))
+    way = ball.vertices / np.linalg.norm(ball.vertices, axis=1)[:, None]
+    radius = np.full(len(way), 42.0)
+    for size in (1, 2, 4):
+        for _ in range(8):
+            along = chance.normal(size=3)
+            wave = np.sin(waves * size * (way @ (along / np.linalg.norm(along))) + chance.uniform(0, 2 * np.pi))
+            radius += 0.5 * knobs_mm / size * wave
+    points = way * radius[:, None]
+    return Mesh(points * size_mm / np.ptp(points, axis=0).max(), ball.faces.astype(np.int32))
+
+
 @pytest.fixture(scope="module")
 def scan() -> Mesh:
     return rough_ball(871_000)
@@ -136,6 +150,26 @@ def test_some_three_hundred_tips_on_a_figure_of_100_mm() -> None:
     told = [f"{what} {s:.1f} s, {s / measure:.0f} times" for what, s in (("at once", at_once), ("made ready", made_ready))]
     print(f"\nsupports: {proposed.why}; {', '.join(told)} slicing it ({measure:.2f} s)")
     assert at_once < 30 * measure
+
+
+@pytest.mark.parametrize(("seed", "knobs_mm", "waves"), [(2, 4.0, 16.0), (3, 6.0, 6.0)])
+def test_figures_with_many_beginnings(seed: int, knobs_mm: float, waves: float) -> None:
+    """Supports proposed at the usual margin, once a figure was looked at and made ready for posts as in the window; beside it how
+    long the same mesh takes to be sliced and labelled."""
+    mesh, bench, told = knobbly(seed, knobs_mm, waves), load_bench(), []
+    part = replace(taken_in(parse_model("figure", ".stl", binary_stl(mesh))), pose=Pose(gap_mm=bench.supports.gap_mm))
+    slice_and_label(mesh, 0.8, 0.4)
+    for _ in range(3):
+        began = time.perf_counter()
+        slice_and_label(mesh, 0.1, 0.05)
+        slicing, job, stages = time.perf_counter() - began, job_of("figure", bench, (part,)), Stages()
+        ready_for_posts(predict(job, stages, fine()), stages, quiet())
+        began = time.perf_counter()
+        proposed = propose_support(job, job.parts[0].id, stages)
+        told.append((time.perf_counter() - began, slicing))
+    seconds, times = (statistics.median(values) for values in zip(*((t, t / s) for t, s in told), strict=True))
+    print(f"\nsupports: {proposed.why}; made ready {seconds:.1f} s, {times:.0f} times slicing it")
+    assert times < 70
 
 
 def test_whole_plate_with_its_supports(benchmark, supported: Job) -> None:  # type: ignore[no-untyped-def]

@@ -25,7 +25,8 @@ SEED = int(os.environ.get("SEED", "1"))
 
 @pytest.fixture
 def own_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
-    """What the window remembers and keeps goes into a folder of this run's."""
+    """What the window remembers and keeps goes into a folder of this run's, and so do folders that the monkey makes."""
+    monkeypatch.chdir(tmp_path)
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(tmp_path))
     for place in ("CACHE", "STATE", "DATA", "CONFIG"):
         monkeypatch.setenv(f"XDG_{place}_HOME", str(tmp_path / place))

@@ -23,6 +23,7 @@ from wideberth.core.model import (
     deviation_mm,
     frame_along,
     hits,
+    hollowed,
     nearest_on,
     parse_model,
     pieces_cut,
@@ -256,6 +257,29 @@ def test_stand_in_is_made_here_where_no_other_process_makes_it(
     assert decimate.decimated(ball, 9000).triangles <= 9000
     monkeypatch.setattr(solid, "SIMPLIFIER", tmp_path / "other.py")
     assert solid.simplified(ball, 0.1).triangles < 0.2 * ball.triangles
+    monkeypatch.setattr(solid, "CUTTER", tmp_path / "other.py")
+    shell = hollowed(ball, [as_mesh(trimesh.creation.icosphere(4, 7))], [], None, 0.02)
+    assert shell.volume_mm3 == pytest.approx(4 / 3 * np.pi * (1000 - 343), rel=0.01)
+
+
+def test_heavy_solid_is_hollowed_by_another_process_and_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A ball of 10 mm with a chamber of 7 mm, a square pillar of 2 mm in it, and a hole of 1 mm into it: by hand."""
+    ball, chamber = as_mesh(trimesh.creation.icosphere(6, 10)), as_mesh(trimesh.creation.icosphere(5, 7))
+    pillar = as_mesh(trimesh.creation.box((2, 2, 18)))
+    hole = rod(np.array([5.0, 0, 0]), np.array([12.0, 0, 0]), 1.0, 1.0, 64)
+    assert ball.triangles >= solid.APART_FROM
+    apart = hollowed(ball, [chamber], [pillar], hole, 0.002)
+    x = np.linspace(-0.995, 0.995, 200)
+    in_chamber = 4 * np.mean(2 * np.sqrt(49 - x[:, None] ** 2 - x**2))
+    wall = np.pi * np.mean([np.sqrt(100 - r**2) - np.sqrt(49 - r**2) for r in np.sqrt(np.linspace(0, 1, 200))])
+    assert apart.volume_mm3 == pytest.approx(4 / 3 * np.pi * (1000 - 343) + in_chamber - wall, rel=2e-3)
+    assert apart.watertight
+    monkeypatch.setattr(solid, "APART_FROM", np.inf)
+    here = hollowed(ball, [chamber], [pillar], hole, 0.002)
+    assert np.array_equal(apart.points, here.points) and np.array_equal(apart.faces, here.faces)
+    monkeypatch.undo()
+    with pytest.raises(BadModel, match="not a closed solid"):
+        hollowed(Mesh(ball.points, ball.faces[1:]), [chamber], [], None, 0.02)
 
 
 def test_heavy_solid_is_simplified_by_another_process_and_the_same(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -21,7 +21,7 @@ from wideberth.core.model.relief import SURFACES, Surface, surface_kinds
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.shading import Shaded, shaded
 from wideberth.core.model.sketch import Sketch, sketch
-from wideberth.core.model.solid import as_mesh, as_solid, pieces_cut, pieces_of, resolved, simplified, stand_in
+from wideberth.core.model.solid import as_mesh, as_solid, hollowed, pieces_cut, pieces_of, resolved, simplified, stand_in
 from wideberth.core.model.sound import Sound, sound_copy
 from wideberth.core.model.source import LARGEST_MM, Source
 from wideberth.core.model.stl import binary_stl
@@ -83,6 +83,7 @@ __all__ = [
     "guess_unit",
     "hatched",
     "hits",
+    "hollowed",
     "joined",
     "mark_of",
     "measure_thickness",

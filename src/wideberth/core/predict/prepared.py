@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Job
 from wideberth.core.layers import Touch
-from wideberth.core.model import Mesh, as_mesh, as_solid, joined, pieces_cut, resolved, rod
+from wideberth.core.model import Mesh, as_solid, hollowed, joined, pieces_cut, resolved, rod
 from wideberth.core.predict.solids import PartSolids
 from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
@@ -32,9 +32,9 @@ class _Preparing:
     pad_mm: float
 
 
-def _prepared(of: _Preparing, _: Progress) -> tuple[Mesh, str, Mesh | None]:
+def _prepared(of: _Preparing, progress: Progress) -> tuple[Mesh, str, Mesh | None]:
     """A part's mesh around its own place with a note, and its supports'."""
-    mesh, note = prepared_mesh(of.solids)
+    mesh, note = prepared_mesh(of.solids, progress)
     return mesh, note, prepared_supports(of.solids, of.depth_mm, of.pad_mm)
 
 
@@ -49,7 +49,7 @@ def plate_meshes(
         name = solids.placed.name
         progress.at(number / len(prints), f"preparing {name}")
         of = _Preparing(solids.at_home, settings.contact_depth_mm, solids.placed.part.supports.base_mm(settings))
-        mesh, note, supports = stages.cache.run(_prepared, of)
+        mesh, note, supports = stages.cache.run(_prepared, of, progress.part(number / len(prints), (number + 1) / len(prints)))
         meshes.append((name, mesh.moved(solids.shift_mm), "model"))
         if note and solids.placed.first:
             notes.append(f"{name} {note}")
@@ -58,7 +58,7 @@ def plate_meshes(
     return meshes, notes
 
 
-def prepared_mesh(solid: PartSolids) -> tuple[Mesh, str]:
+def prepared_mesh(solid: PartSolids, progress: Progress | None = None) -> tuple[Mesh, str]:
     """A part less its cavity (but for what stands in it) and drain holes, as one mesh, and a note when that was not exact.
 
     Around the part's own place. A mesh that is not a closed manifold cannot be cut exactly: then its shells are given one inside
@@ -67,16 +67,8 @@ def prepared_mesh(solid: PartSolids) -> tuple[Mesh, str]:
     if solid.cavity is None and solid.drills is None:
         return solid.outer, ""
     try:
-        body = as_solid(solid.outer)
-        filling = [as_solid(mesh.transformed(solid.matrix)) for mesh in solid.fillings]
-        for chamber in solid.chambers:
-            void = as_solid(chamber)
-            for stands in filling:
-                void = void - stands
-            body = body - void
-        if solid.drills is not None:
-            body = body - as_solid(solid.drills)
-        return as_mesh(body.simplify(TOLERANCE_MM)), ""
+        standing = [mesh.transformed(solid.matrix) for mesh in solid.fillings]
+        return hollowed(solid.outer, solid.chambers, standing, solid.drills, TOLERANCE_MM, progress), ""
     except BadModel:
         inner = [Mesh(c.points, c.faces[:, ::-1].copy()) for c in solid.chambers]
         note = "is not a closed solid: its drain holes and lattice are in the layers but not in the exported mesh"
