@@ -119,9 +119,11 @@ from wideberth.demo import job_path
 from wideberth.desktop.app import application
 app = application()
 from wideberth.desktop.session import Session
+from wideberth.desktop.warming import Warming
 from wideberth.desktop.window import MainWindow
 session = Session()
 window = MainWindow(session)
+warming = Warming(session)
 window.unattended = True
 window.show()
 beat = Heartbeat()

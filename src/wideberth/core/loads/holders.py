@@ -54,7 +54,7 @@ def second_touches(printed: Printed) -> tuple[NDArray[np.int64], NDArray[np.int6
     held = everything.rests_on_something[printed.part_in_all[printed.islands]]
     missed = np.setdiff1d(printed.islands[held], touched).tolist()
     tips, components = [], []
-    if printed.touches:
+    if printed.touches and missed:
         spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in printed.touches])
         posts = np.array([(t.post_x_mm, t.post_y_mm) for t in printed.touches])
         tops = np.array([t.post_top_mm for t in printed.touches])
