@@ -99,7 +99,7 @@ def piece_of_faces(mesh: Mesh) -> NDArray[np.int32]:
 
 def pieces_cut(mesh: Mesh, near_mm: NDArray[np.float64], cut: Callable[[Solids], Solids]) -> Mesh:
     """A mesh of closed pieces that overlap, with those cut that reach to where something is cut away; the others stay as they
-    are. To unite all of them first takes a hundred times as long, and holds the interpreter.
+    are. To unite all of them first takes far longer, and holds the interpreter.
 
     Parameters
     ----------
