@@ -73,7 +73,7 @@ MUTATIONS = (
     Mutation("a tip bends by its square", "loads/sharing.py", "np.pi * wide**3 / 32", "np.pi * wide**2 / 32", LOADS),
     Mutation("the plate is half as stiff", "loads/holders.py", "modulus_mpa * 2 * np.sqrt", "modulus_mpa * 1 * np.sqrt", LOADS + ("test_second_methods",)),
     Mutation("necks stay as they were though a tip holds beyond them", "loads/tug.py", "held.tobytes(), self.pulls", 'b"", self.pulls', LOADS),
-    Mutation("what passes through is not cut", "model/solid.py", "(low[:, None] <= near_mm[:, 1]) & (high[:, None] >= near_mm[:, 0])", "(low[:, None] >= near_mm[:, 0]) & (high[:, None] <= near_mm[:, 1])", ("test_model",)),
+    Mutation("what passes through is not cut", "model/exact.py", "(low[:, None] <= near_mm[:, 1]) & (high[:, None] >= near_mm[:, 0])", "(low[:, None] >= near_mm[:, 0]) & (high[:, None] <= near_mm[:, 1])", ("test_model",)),
     Mutation("a tip that the plate needs is looked for step by step", "support/tuning.py", "range(BY_HALVES)", "range(0)", ("test_needed",)),
     Mutation("who goes still holds", "loads/one_other.py", "[self._tip_of == tip] = 0", "[self._tip_of == tip] = NEVER", ("test_one_other",)),
     Mutation("one may hold less than told", "loads/_kernels/springs.py", "if weak.sum() > limits.most or", "if weak.sum() > limits.most + 1 or", ("test_one_other",)),

@@ -15,31 +15,34 @@ from manifold3d import Manifold
 from conftest import as_mesh, moved
 from wideberth.core.errors import BadModel, Cancelled
 from wideberth.core.model import (
+    Exact,
     Mesh,
     as_solid,
     ball,
     binary_stl,
     decimate,
     deviation_mm,
+    exact,
     frame_along,
     hits,
     hollowed,
     nearest_on,
     parse_model,
     pieces_cut,
+    pieces_of,
     read_model,
     resolved,
     ring_about,
     rod,
     rods,
     rotation_about,
-    solid,
+    simplified,
     solid_stretches,
     stand_in,
 )
-from wideberth.core.model import as_mesh as of_solid
+from wideberth.core.model.apart import Array, made_apart
 from wideberth.core.progress import Progress
-from wideberth.core.split import Cut, halves_of
+from wideberth.core.split import Cut, Key, Kind, Step, apply_cuts, halves_of
 
 BALL = trimesh.creation.icosphere(3, 10)
 
@@ -146,7 +149,7 @@ def test_nearest_point_on_a_box() -> None:
 
 def halves(mesh: Mesh, height_mm: float, name: str) -> list[Mesh]:
     """What a level plane leaves over it and under it."""
-    return [of_solid(half) for half in halves_of(as_solid(mesh, name), Cut((0.0, 0.0, 1.0), height_mm, 1), name)]
+    return list(halves_of(mesh, Cut((0.0, 0.0, 1.0), height_mm, 1), name))
 
 
 def test_plane_cut_gives_two_closed_pieces() -> None:
@@ -181,11 +184,11 @@ def test_pieces_that_overlap_are_cut_as_their_union_is(seed: int) -> None:
     pile = rods(start, end, thick, thick, 8)
     low, high = np.array([-8.0, -6.0, -20.0]), np.array([7.0, 9.0, 20.0])
     box = of_box(low, high)
-    less = pieces_cut(pile, np.array([[low, high]]), lambda pieces: [piece - box for piece in pieces])
+    less = pieces_cut(pile, np.array([[low, high]]), lambda pieces: [piece - Exact.solid(box) for piece in pieces])
     assert as_solid(resolved(less)).volume() == pytest.approx((as_solid(resolved(pile)) - box).volume(), rel=1e-6)
     outside = np.array([[[-np.inf] * 3, [low[0], np.inf, np.inf]], [[high[0], -np.inf, -np.inf], [np.inf] * 3]])
     wide = of_box(np.array([low[0], -40.0, -40.0]), np.array([high[0], 40.0, 40.0]))
-    within = pieces_cut(pile, outside, lambda pieces: [piece ^ wide for piece in pieces])
+    within = pieces_cut(pile, outside, lambda pieces: [piece ^ Exact.solid(wide) for piece in pieces])
     assert as_solid(resolved(within)).volume() == pytest.approx((as_solid(resolved(pile)) ^ wide).volume(), rel=1e-6)
     far = np.array([[[90.0] * 3, [91.0] * 3]])
     assert pieces_cut(pile, far, lambda pieces: []) is pile
@@ -255,9 +258,8 @@ def test_stand_in_is_made_here_where_no_other_process_makes_it(
     (tmp_path / "other.py").write_text(program)
     monkeypatch.setattr(decimate, "PROGRAM", tmp_path / "other.py")
     assert decimate.decimated(ball, 9000).triangles <= 9000
-    monkeypatch.setattr(solid, "SIMPLIFIER", tmp_path / "other.py")
-    assert solid.simplified(ball, 0.1).triangles < 0.2 * ball.triangles
-    monkeypatch.setattr(solid, "CUTTER", tmp_path / "other.py")
+    monkeypatch.setattr(exact, "PROGRAM", tmp_path / "other.py")
+    assert simplified(ball, 0.1).triangles < 0.2 * ball.triangles
     shell = hollowed(ball, [as_mesh(trimesh.creation.icosphere(4, 7))], [], None, 0.02)
     assert shell.volume_mm3 == pytest.approx(4 / 3 * np.pi * (1000 - 343), rel=0.01)
 
@@ -267,14 +269,14 @@ def test_heavy_solid_is_hollowed_by_another_process_and_the_same(monkeypatch: py
     ball, chamber = as_mesh(trimesh.creation.icosphere(6, 10)), as_mesh(trimesh.creation.icosphere(5, 7))
     pillar = as_mesh(trimesh.creation.box((2, 2, 18)))
     hole = rod(np.array([5.0, 0, 0]), np.array([12.0, 0, 0]), 1.0, 1.0, 64)
-    assert ball.triangles >= solid.APART_FROM
+    assert ball.triangles >= exact.APART_FROM
     apart = hollowed(ball, [chamber], [pillar], hole, 0.002)
     x = np.linspace(-0.995, 0.995, 200)
     in_chamber = 4 * np.mean(2 * np.sqrt(49 - x[:, None] ** 2 - x**2))
     wall = np.pi * np.mean([np.sqrt(100 - r**2) - np.sqrt(49 - r**2) for r in np.sqrt(np.linspace(0, 1, 200))])
     assert apart.volume_mm3 == pytest.approx(4 / 3 * np.pi * (1000 - 343) + in_chamber - wall, rel=2e-3)
     assert apart.watertight
-    monkeypatch.setattr(solid, "APART_FROM", np.inf)
+    monkeypatch.setattr(exact, "APART_FROM", np.inf)
     here = hollowed(ball, [chamber], [pillar], hole, 0.002)
     assert np.array_equal(apart.points, here.points) and np.array_equal(apart.faces, here.faces)
     monkeypatch.undo()
@@ -284,16 +286,52 @@ def test_heavy_solid_is_hollowed_by_another_process_and_the_same(monkeypatch: py
 
 def test_heavy_solid_is_simplified_by_another_process_and_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
     ball = as_mesh(trimesh.creation.icosphere(6, 10))
-    assert ball.triangles >= solid.APART_FROM
-    apart = solid.simplified(ball, 0.02)
-    monkeypatch.setattr(solid, "APART_FROM", np.inf)
-    here = solid.simplified(ball, 0.02)
+    assert ball.triangles >= exact.APART_FROM
+    apart = simplified(ball, 0.02)
+    monkeypatch.setattr(exact, "APART_FROM", np.inf)
+    here = simplified(ball, 0.02)
     assert np.array_equal(apart.points, here.points) and np.array_equal(apart.faces, here.faces)
     assert apart.triangles < 0.7 * ball.triangles and deviation_mm(apart, ball) < 0.02
     torn = Mesh(ball.points, ball.faces[1:])
     monkeypatch.undo()
     with pytest.raises(BadModel, match="not a closed solid"):
-        solid.simplified(torn, 0.02)
+        simplified(torn, 0.02)
+
+
+def kept(made: list[Array] | None, given: list[bool]) -> list[Array] | None:
+    """What another process made, and whether it did."""
+    given.append(made is not None)
+    return made
+
+
+@pytest.mark.parametrize("how", ["flat", "stepped"])
+def test_heavy_solid_is_cut_by_another_process_and_the_same(how: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A ball cut aslant, with a peg on one side, a tail, and sockets for both on the other."""
+    heavy = as_mesh(trimesh.creation.icosphere(6, 10))
+    assert heavy.triangles >= exact.APART_FROM
+    keys = (Key(Kind.PEG, 3.0, 1.0, 3.0, 4.0, 1), Key(Kind.DOVETAIL, -3.0, 0.0, 3.0, 3.0, 1, long_mm=30.0))
+    cut = Cut((0.36, 0.48, 0.8), 1.0, 1, keys, 0.1, Step(30.0, 5.0, 1.5) if how == "stepped" else None)
+    sides = cut, cut.other_side
+    given: list[bool] = []
+    monkeypatch.setattr(exact, "made_apart", lambda *asked: kept(made_apart(*asked), given))
+    apart = [apply_cuts(heavy, (side,), "ball") for side in sides]
+    assert given == [True, True]
+    monkeypatch.setattr(exact, "made_apart", lambda *_: None)
+    here = [apply_cuts(heavy, (side,), "ball") for side in sides]
+    for one, other in zip(apart, here, strict=True):
+        assert np.array_equal(one.points, other.points) and np.array_equal(one.faces, other.faces)
+        assert one.watertight and len(pieces_of(one)) == 1
+    bare = halves_of(heavy, cut)
+    assert sum(half.volume_mm3 for half in bare) == pytest.approx(heavy.volume_mm3, rel=1e-9)
+    cap = np.pi * 9**2 * (10 - 9 / 3)
+    if how == "flat":
+        assert bare[0].volume_mm3 == pytest.approx(cap, rel=2e-3)
+    assert apart[0].volume_mm3 > bare[0].volume_mm3 + 20 and apart[1].volume_mm3 < bare[1].volume_mm3 - 20
+    monkeypatch.undo()
+    with pytest.raises(BadModel, match="does not pass"):
+        apply_cuts(heavy, (Cut((0.0, 0.0, 1.0), 11.0, 1),), "ball")
+    with pytest.raises(BadModel, match="not a closed solid"):
+        apply_cuts(Mesh(heavy.points, heavy.faces[1:]), (cut,), "ball")
 
 
 def test_stand_in_is_cancelled_with_its_process() -> None:

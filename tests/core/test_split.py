@@ -20,7 +20,7 @@ from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.handover import save_job, write_html
 from wideberth.core.handover.assembly import apart_view
 from wideberth.core.job import Job, Part, assembly_lines, job_of, open_job, pieces_beside, resized
-from wideberth.core.model import Closest, MarkKind, Mesh, as_solid, bore_at
+from wideberth.core.model import Closest, MarkKind, Mesh, as_solid, bore_at, pieces_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, predict, preview
 from wideberth.core.propose import (
@@ -245,6 +245,20 @@ def test_pieces_go_together_one_way_clear_by_the_clearance(solid: str, kind: Kin
         socket = np.asarray(socket_of(joint.cut, key).to_mesh64().vert_properties)[:, :3]
         inside = (socket @ normal - 2.0) * -key.peg_on > 0
         assert surface.nearest(socket[inside])[0].min() >= WALL - 1e-6
+
+
+@pytest.mark.parametrize("normal", [(0.36, 0.48, 0.8), (0.0, 0.6, -0.8), (0.96, -0.28, 0.0)])
+@pytest.mark.parametrize("finer", [3, 5])
+def test_a_tail_grows_out_of_its_piece(normal: tuple[float, float, float], finer: int) -> None:
+    """It ends at a ball's facets, and no speck is left beside it: the piece is one shell, whichever side is kept."""
+    whole = as_mesh(trimesh.creation.icosphere(finer, 20))
+    for peg_on in (1, -1):
+        key = Key(Kind.DOVETAIL, -3.0, 1.0, 8.0, 5.0, peg_on, 25.0, 60.0)
+        cut = Cut(normal, 2.0, peg_on, (key,), 0.1)
+        piece, bare = apply_cuts(whole, (cut,), "ball"), apply_cuts(whole, (replace(cut, keys=()),), "ball")
+        assert piece.watertight and len(pieces_of(piece)) == 1
+        assert piece.volume_mm3 == pytest.approx(bare.volume_mm3 + 36 * 5 * 8 * (0.66 + 0.34 / 2), rel=0.02)
+        assert np.linalg.norm(piece.points, axis=1).max() <= 20 + 1e-9
 
 
 def test_two_like_pegs_would_go_together_two_ways() -> None:

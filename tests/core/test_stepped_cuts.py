@@ -16,7 +16,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.errors import BadJob
 from wideberth.core.handover import save_job
 from wideberth.core.job import Part, assembly_lines, job_of, open_job, resized
-from wideberth.core.model import Mesh, as_solid, points_inside, rotation_about
+from wideberth.core.model import Mesh, as_solid, pieces_of, points_inside, rotation_about
 from wideberth.core.predict import Stages
 from wideberth.core.propose import propose_split
 from wideberth.core.split import (
@@ -55,8 +55,7 @@ def test_both_pieces_are_the_whole_and_come_apart_along_the_normal(step: Step, s
     normal = np.random.default_rng(seed + 9).normal(size=3)
     x, y, z = (float(v) for v in normal / np.linalg.norm(normal))
     cut = Cut((x, y, z), 1.0, 1, step=step)
-    solid = as_solid(whole)
-    one, other = piece_of(solid, cut), piece_of(solid, cut.other_side)
+    solid, one, other = (as_solid(m) for m in (whole, piece_of(whole, cut), piece_of(whole, cut.other_side)))
     assert one.volume() + other.volume() == pytest.approx(solid.volume(), rel=1e-9) and min(one.volume(), other.volume()) > 500
     assert (one ^ other).volume() == pytest.approx(0.0, abs=1e-6)
     for away in (0.3, 2.0, 9.0):  # on their way apart
@@ -153,8 +152,7 @@ def test_a_step_follows_the_folds_where_no_plane_does(rise: float, turn: float) 
     assert cut.step is not None and abs(cut.step.rise_mm) == pytest.approx(abs(rise), abs=3.1)
     before, after = (seam_of(whole, c).finishing(times, barred, folds)[0] for c in (flat, cut))
     assert after < 0.75 * before
-    solid = as_solid(whole)
-    assert all(len(piece_of(solid, c).decompose()) == 1 for c in (cut, cut.other_side))
+    assert all(len(pieces_of(piece_of(whole, c))) == 1 for c in (cut, cut.other_side))
 
 
 @pytest.mark.prove
@@ -201,6 +199,5 @@ def test_the_plane_is_that_of_the_broader_tread() -> None:
     narrow = Cut((0.0, 0.0, 1.0), 0.0, 1, step=Step(0.0, -12.0, 5.0))
     broad = on_its_broader_tread(block, narrow)
     assert broad.offset_mm == 5.0 and broad.step == Step(180.0, 12.0, -5.0)
-    solid = as_solid(block)
-    assert piece_of(solid, broad).volume() == pytest.approx(piece_of(solid, narrow).volume(), rel=1e-9)
+    assert piece_of(block, broad).volume_mm3 == pytest.approx(piece_of(block, narrow).volume_mm3, rel=1e-9)
     assert on_its_broader_tread(block, broad) == broad

@@ -6,7 +6,7 @@ import math
 
 from wideberth.core.drain.hole import Drilled
 from wideberth.core.errors import BadModel
-from wideberth.core.model import Mesh, as_mesh, as_solid
+from wideberth.core.model import Exact, Mesh, meshes_of
 
 LEAST_MM = 0.4
 EASE_DEG = 1.0
@@ -38,7 +38,7 @@ def plug(outer: Mesh, drilled: Drilled, clearance_mm: float, name: str = "plug")
         shrink = 1 - depth * ease / (0.5 * drilled.hole.diameter_mm)
         rough = Mesh(middle + (rough.points - middle) * shrink[:, None], rough.faces)
     try:
-        made = as_mesh(as_solid(rough, name) ^ as_solid(outer, name))
+        made = meshes_of([Exact.solid(rough) ^ Exact.solid(outer)], name, what="shaping plugs")[0]
         if made.triangles == 0:
             raise BadModel("nothing of the part is left in the hole.", where=name)
         return made, ""

@@ -5,8 +5,10 @@ from __future__ import annotations
 import subprocess
 import sys
 import time
+from collections.abc import Sequence
 from pathlib import Path
 from tempfile import TemporaryFile
+from typing import Any
 
 import numpy as np
 from numpy.lib import format as npy
@@ -17,21 +19,17 @@ from wideberth.core.progress import Progress
 APART_FROM = 60_000
 """Triangles from which a process of its own (a quarter of a second to start) is less to bear than a held interpreter."""
 LOOK_S = 0.02
+Array = NDArray[Any]
 
 
 def made_apart(
-    program: Path,
-    asked: tuple[float, ...],
-    mesh: tuple[NDArray[np.floating], NDArray[np.integer]],
-    expected_s: float,
-    what: str,
-    progress: Progress,
-) -> tuple[NDArray[np.floating], NDArray[np.integer]] | None:
-    """Points (n, 3) and faces (m, 3) that a program makes of those of a mesh; None where it makes none.
+    program: Path, asked: tuple[float, ...], handed: Sequence[Array], count: int, expected_s: float, what: str, progress: Progress
+) -> list[Array] | None:
+    """So many arrays that a program makes of others; None where it makes fewer.
 
     Parameters
     ----------
-    program : reads points and faces, and writes others; `asked` are its arguments. expected_s, what : told as progress meanwhile.
+    program : reads arrays, and writes others; `asked` are its arguments. expected_s, what : told as progress meanwhile.
 
     Raises
     ------
@@ -39,11 +37,11 @@ def made_apart(
     """
     command = [sys.executable, "-P", str(program), *(repr(number) for number in asked)]
     try:
-        with TemporaryFile() as handed, TemporaryFile() as given:
-            for array in mesh:
-                npy.write_array(handed, np.ascontiguousarray(array), allow_pickle=False)
-            handed.seek(0)
-            running = subprocess.Popen(command, stdin=handed, stdout=given, stderr=subprocess.DEVNULL)
+        with TemporaryFile() as taken, TemporaryFile() as given:
+            for array in handed:
+                npy.write_array(taken, np.ascontiguousarray(array), allow_pickle=False)
+            taken.seek(0)
+            running = subprocess.Popen(command, stdin=taken, stdout=given, stderr=subprocess.DEVNULL)
             try:
                 begun = time.monotonic()
                 while running.poll() is None:
@@ -53,6 +51,6 @@ def made_apart(
                 running.kill()
                 running.wait()
             given.seek(0)
-            return npy.read_array(given, allow_pickle=False), npy.read_array(given, allow_pickle=False)
+            return [npy.read_array(given, allow_pickle=False) for _ in range(count)]
     except (OSError, ValueError):  # no room for files, no process to be had, or nothing whole from it
         return None

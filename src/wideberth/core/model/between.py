@@ -44,7 +44,7 @@ class Gaps:
         if count >= HEAVY:
             asked = (len(one.points), one.triangles, reach)
             both = np.concatenate((one.points, moved.points)), np.concatenate((one.faces, moved.faces + len(one.points)))
-            found = made_apart(PROGRAM, asked, both, count / PER_S, "measuring gaps", progress or quiet())
+            found = made_apart(PROGRAM, asked, both, 1, count / PER_S, "measuring gaps", progress or quiet())
             if found is not None and np.isfinite(found[0]).all():
                 return float(found[0][0, 0])
             return float(as_solid(one).min_gap(as_solid(moved), reach))

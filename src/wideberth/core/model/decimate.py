@@ -30,7 +30,7 @@ def decimated(mesh: Mesh, triangles: int, progress: Progress | None = None) -> M
     points, faces, found = mesh.points.astype(np.float32), mesh.faces, None
     if mesh.triangles >= APART_FROM:
         expected_s, what = mesh.triangles / SLOWEST_PER_S, "making a lighter stand-in"
-        found = made_apart(PROGRAM, (triangles, HASTE), (points, faces), expected_s, what, progress or quiet())
+        found = made_apart(PROGRAM, (triangles, HASTE), (points, faces), 2, expected_s, what, progress or quiet())
     if found is None:
         with _one_at_a_time:
             found = fast_simplification.simplify(points, faces, target_count=triangles, agg=HASTE)

@@ -6,13 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from manifold3d import Manifold, OpType
 from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
 from wideberth.core.job import Job
 from wideberth.core.layers import Touch
-from wideberth.core.model import Mesh, as_solid, hollowed, joined, pieces_cut, resolved, rod
+from wideberth.core.model import Exact, Mesh, hollowed, joined, pieces_cut, resolved, rod
 from wideberth.core.predict.solids import PartSolids
 from wideberth.core.predict.stages import Stages
 from wideberth.core.progress import Progress, quiet
@@ -92,15 +91,13 @@ def prepared_supports(solid: PartSolids, depth_mm: float, pad_mm: float) -> Mesh
     try:
         supports = solid.supports
         if rooms := [_room(foot) for foot in feet] + ([_over_plate(solid.supports, pad_mm)] if on_plate else []):
-            around = as_solid(resolved(joined(rooms)))
-            inside = as_solid(solid.outer).translate((0.0, 0.0, -depth_mm)) ^ around
-            supports = pieces_cut(supports, _boxes(rooms), lambda pieces: [(p - inside).simplify(FINE_MM) for p in pieces])
+            lower = solid.outer.moved(np.array([0.0, 0.0, -depth_mm]))
+            inside = Exact.solid(lower) ^ Exact.solid(resolved(joined(rooms)))
+            supports = pieces_cut(supports, _boxes(rooms), lambda pieces: [(p - inside).simplified(FINE_MM) for p in pieces])
         if solid.chambers:  # of many triangles: what reaches there is united first
-            voids = Manifold.batch_boolean([as_solid(chamber) for chamber in solid.chambers], OpType.Add)
+            voids = Exact.all_of([Exact.solid(chamber) for chamber in solid.chambers])
             supports = pieces_cut(
-                supports,
-                _boxes(solid.chambers),
-                lambda pieces: [(Manifold.batch_boolean(pieces, OpType.Add) - voids).simplify(FINE_MM)],
+                supports, _boxes(solid.chambers), lambda pieces: [(Exact.all_of(pieces) - voids).simplified(FINE_MM)]
             )
         return supports
     except BadModel:

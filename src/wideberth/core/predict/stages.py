@@ -103,12 +103,12 @@ class Stages:
         x, y, z = (float(f) for f in part.factors)
         return self.cache.run(stage.sized, stage.Sizing(mesh, (x, y, z)))
 
-    def cut(self, part: Part) -> Mesh:
+    def cut(self, part: Part, progress: Progress | None = None) -> Mesh:
         """Sized and cut, in the part's own frame."""
         mesh = self.scaled(part)
         if not part.cuts and not part.rebores:
             return mesh
-        return self.cache.run(stage.cut, stage.Cutting(mesh, part.cuts, part.rebores, part.engraved))
+        return self.cache.run(stage.cut, stage.Cutting(mesh, part.cuts, part.rebores, part.engraved), progress)
 
     def regions(self, part: Part) -> Regions:
         """The source at the part's size, made ready to pick faces of; not mended, cut or turned."""
@@ -130,14 +130,14 @@ class Stages:
 
     def finish(self, part: Part, house: HouseRules, progress: Progress | None = None) -> Finish:
         """What a mark costs on each face of the cut mesh."""
-        surfaces = self.cache.run(stage.surfaces, stage.SurfacesInput(self.cut(part)), progress)
+        surfaces = self.cache.run(stage.surfaces, stage.SurfacesInput(self.cut(part, progress)), progress)
         return self.cache.run(stage.finish, stage.FinishInput(surfaces, self.marked(part), house))
 
     def hollowed(self, part: Part, progress: Progress | None = None) -> Hollowed:
         """The shell's chambers in the part's own frame, without their lattice; none when it is solid."""
         if part.shell is None:
             return Hollowed((), 0.0)
-        return self.cache.run(stage.hollowed, stage.Hollowing(self.cut(part), _bare(part.shell)), progress)
+        return self.cache.run(stage.hollowed, stage.Hollowing(self.cut(part, progress), _bare(part.shell)), progress)
 
     def chambers(self, part: Part, progress: Progress | None = None) -> tuple[Mesh, ...]:
         """Chambers of the shell in the part's own frame; none when it is solid."""

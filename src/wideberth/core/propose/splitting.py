@@ -14,7 +14,7 @@ from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.hollow import can_be_open
 from wideberth.core.job import Job, Part, cut_in_two, pieces_beside, with_both
 from wideberth.core.layers import cast, grid_over, traps
-from wideberth.core.model import Mesh, as_mesh, as_solid, pieces_of, rotation_about
+from wideberth.core.model import Mesh, pieces_of, rotation_about
 from wideberth.core.orient import Pose, as_turn, laid, placing
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
@@ -164,20 +164,23 @@ def _cut_up(
     while queue:
         id = queue.pop(0)
         piece = job.part(id)
-        mesh = stages.cut(piece)
+        share = progress.part(1 - 0.8 ** len(cuts), 1 - 0.8 ** (len(cuts) + 1))
+        mesh = stages.cut(piece, share.part(0.0, 0.2))
         normals = [np.array(c.normal) for c in piece.cuts]
         if stands_in(mesh, room, normals):
             continue
         if len(cuts) + 2 > MOST_PIECES:
             raise _too_many(part)
-        share = progress.part(1 - 0.8 ** len(cuts), 1 - 0.8 ** (len(cuts) + 1))
         if piece.cuts not in tried:
-            tried[piece.cuts] = planes_through(mesh, room, _surfaces(piece, mesh, job.bench.house, stages), share)
+            surfaces = _surfaces(piece, mesh, job.bench.house, stages)
+            tried[piece.cuts] = planes_through(mesh, room, surfaces, share.part(0.2, 0.8))
         planes = tried[piece.cuts]
         if not planes:
             raise BadModel("no plane leaves smaller pieces.", where=piece.name, kept="It is uncut.")
         best: Plane = min(planes, key=lambda p: p.rank(wanted.aim))
-        plane = _stepped(piece, mesh, best.cut, room, job.bench.house, stages) if wanted.aim == Aim.HIDDEN else best.cut
+        plane = best.cut
+        if wanted.aim == Aim.HIDDEN:
+            plane = _stepped(piece, mesh, best.cut, room, job.bench.house, stages, share.part(0.8, 1.0))
         cut = with_keys(mesh, plane, wanted.kind, wanted.clearance_mm, job.bench.house.wall_mm).cut
         seam, finish = seam_of(mesh, cut), stages.finish(piece, job.bench.house)
         folds = Creases.of(mesh)
@@ -189,18 +192,18 @@ def _cut_up(
     return job, cuts
 
 
-def _stepped(piece: Part, mesh: Mesh, plane: Cut, room: Space, house: HouseRules, stages: Stages) -> Cut:
+def _stepped(piece: Part, mesh: Mesh, plane: Cut, room: Space, house: HouseRules, stages: Stages, progress: Progress) -> Cut:
     """A plane that steps where that hides its seam and costs nothing: no piece more, and none that fits no longer."""
     light = stages.still(mesh)
     faces = _surfaces(piece, mesh, house, stages)(light)
     cut = on_its_broader_tread(mesh, stepped(light, plane, faces.times, faces.barred, Creases.of(light)))
     if cut.step is None:
         return plane
-    solid, normals = as_solid(mesh, piece.name), [np.array(c.normal) for c in (*piece.cuts, cut)]
-    for flat, own in zip(halves_of(solid, plane, piece.name), halves_of(solid, cut, piece.name), strict=True):
-        if len(own.decompose()) > len(flat.decompose()):
+    normals = [np.array(c.normal) for c in (*piece.cuts, cut)]
+    for flat, own in zip(*(halves_of(mesh, c, piece.name, progress) for c in (plane, cut)), strict=True):
+        if len(pieces_of(own)) > len(pieces_of(flat)):
             return plane
-        if stands_in(as_mesh(flat), room, normals) and not stands_in(as_mesh(own), room, normals):
+        if stands_in(flat, room, normals) and not stands_in(own, room, normals):
             return plane
     return cut
 
@@ -386,16 +389,16 @@ class PlaneTold:
         return np.asarray(self.segments_mm @ matrix[:3, :3].T + matrix[:3, 3])
 
 
-def plane_told(job: Job, id: str, cut: Cut, stages: Stages) -> PlaneTold:
+def plane_told(job: Job, id: str, cut: Cut, stages: Stages, progress: Progress | None = None) -> PlaneTold:
     """What a plane through a part would come to, before it is cut."""
     part = job.part(id)
-    mesh = stages.cut(part)
+    mesh = stages.cut(part, progress)
     normal = np.array(cut.normal)
     seam = seam_of(mesh, cut)
     finish = stages.at_hand(lambda known: known.finish(part, job.bench.house))
     barred = 0.0 if finish is None else seam.finishing(finish.times, finish.barred)[1]
     try:
-        sides = [as_mesh(half) for half in halves_of(as_solid(mesh, part.name), cut, part.name)]
+        sides = halves_of(mesh, cut, part.name, progress)
     except BadModel:
         return PlaneTold(seam.segments_mm, seam.length_mm, barred, seam.area_mm2, (), 0)
     room = _room(job.bench.printer, job.bench)

@@ -48,8 +48,7 @@ def looked_over(whole: Mesh, cut: Cut) -> Assembly:
     ------
     BadModel : when the mesh is not closed or the plane misses it.
     """
-    solid = as_solid(whole)
-    one, other = piece_of(solid, cut), piece_of(solid, cut.other_side)
+    solid, one, other = (as_solid(mesh) for mesh in (whole, piece_of(whole, cut), piece_of(whole, cut.other_side)))
     taken = solid - one - other  # what lies in no piece: clearances and room for glue
     kept = (one.volume() + other.volume() + taken.volume() - (one ^ other).volume()) / solid.volume()
     wrong, collide = _wrong_turns(solid, cut, one, other)

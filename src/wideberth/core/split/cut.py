@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import reduce
+from operator import add, sub
 
 import numpy as np
 from manifold3d import CrossSection, Manifold
 from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
-from wideberth.core.model import Mesh, as_mesh, as_solid, frame_along
+from wideberth.core.model import Exact, Mesh, frame_along, meshes_of
+from wideberth.core.progress import Progress, quiet
 from wideberth.core.split.key import Key, Kind, key_solid
 
 DRAFT_DEG = 10.0
@@ -79,56 +83,73 @@ class Cut:
         return np.asarray(height - self.step.rise_mm * np.clip(0.5 + at / (2 * self.step.half_mm), 0.0, 1.0))
 
 
-def apply_cuts(mesh: Mesh, cuts: tuple[Cut, ...], name: str) -> Mesh:
+def apply_cuts(mesh: Mesh, cuts: tuple[Cut, ...], name: str, progress: Progress | None = None) -> Mesh:
     """What is left of a mesh after its cuts, in order; pegs of the kept side stand on it, sockets are cut out of it.
 
     Raises
     ------
-    BadModel : when the mesh is not closed or a plane misses it.
+    BadModel : when the mesh is not closed or a plane misses it. Cancelled : when `progress` was cancelled meanwhile.
     """
-    for cut in cuts:
-        mesh = as_mesh(piece_of(as_solid(mesh, name), cut, name))
+    progress = progress or quiet()
+    for number, cut in enumerate(cuts):
+        mesh = piece_of(mesh, cut, name, progress.part(number / len(cuts), (number + 1) / len(cuts)))
     return mesh
 
 
-def piece_of(whole: Manifold, cut: Cut, name: str = "mesh") -> Manifold:
-    """The piece of an exact solid on the kept side of a cut.
+def piece_of(whole: Mesh, cut: Cut, name: str = "mesh", progress: Progress | None = None) -> Mesh:
+    """The piece of a mesh on the kept side of a cut.
 
     Raises
     ------
-    BadModel : when the plane misses it.
+    BadModel : when the mesh is not closed or the plane misses it. Cancelled : when `progress` was cancelled meanwhile.
     """
-    above, below = halves_of(whole, cut, name)
-    piece, across = (above, below) if cut.keep > 0 else (below, above)
+    solid = Exact.solid(whole)
+    above, below = _halves(solid, whole, cut)
+    piece = above if cut.keep > 0 else below
+    pegs = [key for key in cut.keys if key.peg_on == cut.keep]
+    if tails := [Exact.solid(peg_of(cut, key)) for key in pegs if key.kind is Kind.DOVETAIL]:  # they end at the part's surface
+        upper = Exact.solid(_upper(whole, cut))
+        piece = solid ^ reduce(add, tails, upper) if cut.keep > 0 else solid - reduce(sub, tails, upper)
     for key in cut.keys:
-        if key.peg_on == cut.keep:
-            peg = peg_of(cut, key)
-            piece = piece + (peg ^ across if key.kind is Kind.DOVETAIL else peg)  # a tail ends at the part's own surface
-        else:
-            piece = piece - socket_of(cut, key)
-    return piece
+        if key not in pegs:
+            piece = piece - Exact.solid(socket_of(cut, key))
+        elif key.kind is not Kind.DOVETAIL:
+            piece = piece + Exact.solid(peg_of(cut, key))
+    return _made([piece], (above, below), name, progress)[0]
 
 
-def halves_of(whole: Manifold, cut: Cut, name: str = "mesh") -> tuple[Manifold, Manifold]:
+def halves_of(whole: Mesh, cut: Cut, name: str = "mesh", progress: Progress | None = None) -> tuple[Mesh, Mesh]:
     """What lies over a cut and what lies under it, without its keys.
 
     Raises
     ------
-    BadModel : when the plane misses it.
+    BadModel : when the mesh is not closed or the plane misses it. Cancelled : when `progress` was cancelled meanwhile.
     """
-    if cut.step is None:
-        above, below = whole.split_by_plane(cut.normal, float(cut.offset_mm))
-    else:
-        upper = _upper(whole, cut, cut.step)
-        above, below = whole ^ upper, whole - upper
-    if above.is_empty() or below.is_empty():
-        raise BadModel("the plane does not pass through it.", where=name, remedy="Move the plane into the part.")
+    halves = _halves(Exact.solid(whole), whole, cut)
+    above, below = _made(halves, halves, name, progress)
     return above, below
 
 
-def _upper(whole: Manifold, cut: Cut, step: Step) -> Manifold:
-    """All that lies over a stepped cut, as far as the whole reaches."""
-    box = np.array(whole.bounding_box()).reshape(2, 3)
+def _halves(solid: Exact, whole: Mesh, cut: Cut) -> tuple[Exact, Exact]:
+    """What lies over a cut and under it of a mesh and its solid."""
+    if cut.step is None:
+        return solid.halves(cut.normal, cut.offset_mm)
+    upper = Exact.solid(_upper(whole, cut))
+    return solid ^ upper, solid - upper
+
+
+def _made(wanted: Sequence[Exact], halves: tuple[Exact, Exact], name: str, progress: Progress | None) -> list[Mesh]:
+    """Meshes of what is wanted, where a cut leaves both halves."""
+    made = meshes_of(wanted, name, halves, "cutting", progress)
+    if not made:
+        raise BadModel("the plane does not pass through it.", where=name, remedy="Move the plane into the part.")
+    return made
+
+
+def _upper(whole: Mesh, cut: Cut) -> Manifold:
+    """All that lies over a cut, as far as the whole reaches."""
+    step = cut.step if cut.step is not None else Step(0.0, 0.0, 0.0)
+    box = np.array([whole.low, whole.high])
     far = float(np.linalg.norm(box, axis=1).max() + np.ptp(box, axis=0).max() + abs(cut.offset_mm) + abs(step.rise_mm)) + 1.0
     low, high = step.at_mm - step.half_mm, step.at_mm + step.half_mm
     outline = [(-far, 0.0), (low, 0.0), (high, step.rise_mm), (far, step.rise_mm), (far, far), (-far, far)]

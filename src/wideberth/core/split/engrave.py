@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
 from wideberth.core.layers import CellWindow, cast, grid_over
-from wideberth.core.model import Mesh, as_mesh, as_solid
+from wideberth.core.model import Exact, Mesh, meshes_of
+from wideberth.core.progress import Progress
 from wideberth.core.split.cut import Cut
 
 DEEP_MM, LOOKED_MM = 0.6, 0.4
@@ -75,12 +76,13 @@ def room_for(mesh: Mesh, cut: Cut, number: str) -> Room | None:
     return None
 
 
-def engraved(mesh: Mesh, cuts: tuple[Cut, ...], number: str, name: str) -> Mesh:
+def engraved(mesh: Mesh, cuts: tuple[Cut, ...], number: str, name: str, progress: Progress | None = None) -> Mesh:
     """A piece with a number in the face of its last cut that has room for it; as it was where none has.
 
     Raises
     ------
-    BadModel : when the mesh is not closed, or the number is none of one to three digits.
+    BadModel : when the mesh is not closed, or the number is none of one to three digits. Cancelled : when `progress` was
+    cancelled meanwhile.
     """
     if not number:
         return mesh
@@ -89,7 +91,8 @@ def engraved(mesh: Mesh, cuts: tuple[Cut, ...], number: str, name: str) -> Mesh:
     for cut in reversed(cuts):
         room = room_for(mesh, cut, number)
         if room is not None:
-            return as_mesh(as_solid(mesh, name) - _strokes(cut, room, number))
+            engraving = Exact.solid(mesh) - Exact.solid(_strokes(cut, room, number))
+            return meshes_of([engraving], name, what="engraving", progress=progress)[0]
     return mesh
 
 

@@ -9,7 +9,8 @@ from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from wideberth.core.errors import BadModel
-from wideberth.core.model import Mesh, as_mesh, as_solid, frame_along, wall_of
+from wideberth.core.model import Exact, Mesh, frame_along, meshes_of, wall_of
+from wideberth.core.progress import Progress
 
 SEGMENTS = 128
 GRIP_MM = 0.1
@@ -47,21 +48,23 @@ class Rebore:
         return rod.transform(self.placing)
 
 
-def rebored(mesh: Mesh, rebores: tuple[Rebore, ...], name: str) -> Mesh:
+def rebored(mesh: Mesh, rebores: tuple[Rebore, ...], name: str, progress: Progress | None = None) -> Mesh:
     """A mesh with its bores drilled wider, or drawn narrower, in order.
 
     Raises
     ------
-    BadModel : when the mesh is not closed, or a bore would be closed.
+    BadModel : when the mesh is not closed, or a bore would be closed. Cancelled : when `progress` was cancelled meanwhile.
     """
     for each in rebores:
         if each.diameter_mm < LEAST_MM:
             raise BadModel(f"a bore of {each.diameter_mm:.2f} mm is none.", where=name, remedy="Make its peg thinner instead.")
         if each.diameter_mm >= each.was_mm:
-            mesh = as_mesh(as_solid(mesh, name) - each.solid(each.diameter_mm))
+            drilled = Exact.solid(mesh) - Exact.solid(each.solid(each.diameter_mm))
+            mesh = meshes_of([drilled], name, what="boring", progress=progress)[0]
         else:
             wall = wall_of(mesh, each.axis, (each.x_mm, each.y_mm, each.z_mm), each.length_mm, each.was_mm)
-            mesh = as_mesh(as_solid(_drawn_in(mesh, wall, each), name)) if wall.any() else _lined(mesh, each, name)
+            made = Exact.solid(_drawn_in(mesh, wall, each)) if wall.any() else Exact.solid(mesh) + Exact.solid(_lining(each))
+            mesh = meshes_of([made], name, what="boring", progress=progress)[0]
     return mesh
 
 
@@ -84,7 +87,6 @@ def _drawn_in(mesh: Mesh, wall: NDArray[np.bool_], bore: Rebore) -> Mesh:
     return Mesh(mesh.points + moves + rise[:, None] * axis, mesh.faces)
 
 
-def _lined(mesh: Mesh, bore: Rebore, name: str) -> Mesh:
-    """A mesh with a tube put into a bore whose wall is no plain one."""
-    lining = bore.solid(bore.was_mm + 2 * GRIP_MM, BACK_MM) - bore.solid(bore.diameter_mm)
-    return as_mesh(as_solid(mesh, name) + lining)
+def _lining(bore: Rebore) -> Manifold:
+    """A tube for a bore whose wall is no plain one."""
+    return bore.solid(bore.was_mm + 2 * GRIP_MM, BACK_MM) - bore.solid(bore.diameter_mm)

@@ -8,7 +8,7 @@ import manifold3d
 import numpy as np
 
 from wideberth.core.errors import BadModel
-from wideberth.core.model import pieces_cut
+from wideberth.core.model import Exact, pieces_cut
 from wideberth.core.predict.solids import PartSolids
 from wideberth.core.progress import Progress
 
@@ -30,7 +30,7 @@ def clipped(of: Clipping, _: Progress) -> PartSolids:
     if supports is None:
         return of.solids
     (x0, y0), (x1, y1), top = of.low_mm, of.high_mm, float(supports.high[2])
-    over_plate = manifold3d.Manifold.cube((x1 - x0, y1 - y0, top + 2.0)).translate((x0, y0, -1.0))
+    over_plate = Exact.solid(manifold3d.Manifold.cube((x1 - x0, y1 - y0, top + 2.0)).translate((x0, y0, -1.0)))
     beyond = np.array([[[-np.inf] * 3, [np.inf] * 3]] * 4)
     beyond[0, 1, 0], beyond[1, 0, 0], beyond[2, 1, 1], beyond[3, 0, 1] = x0, x1, y0, y1
     try:

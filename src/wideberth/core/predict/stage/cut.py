@@ -19,11 +19,14 @@ class Cutting:
     number: str = ""
 
 
-def cut(of: Cutting, _: Progress) -> Mesh:
+def cut(of: Cutting, progress: Progress) -> Mesh:
     """The piece that is kept.
 
     Raises
     ------
-    BadModel : when the mesh is not closed, a bore would be closed, or a plane misses it.
+    BadModel : when the mesh is not closed, a bore would be closed, or a plane misses it. Cancelled : when `progress` was
+    cancelled meanwhile.
     """
-    return engraved(apply_cuts(rebored(of.mesh, of.rebores, "cut"), of.cuts, "cut"), of.cuts, of.number, "cut")
+    bored = rebored(of.mesh, of.rebores, "cut", progress.part(0.0, 0.2))
+    piece = apply_cuts(bored, of.cuts, "cut", progress.part(0.2, 0.9))
+    return engraved(piece, of.cuts, of.number, "cut", progress.part(0.9, 1.0))

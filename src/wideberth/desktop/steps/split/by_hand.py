@@ -184,7 +184,7 @@ class ByHandLeaf(Leaf):
             if self._seen == seen:
                 self._seen = ()
 
-        self._session.tasks.beside(lambda _: plane_told(job, part.id, cut, stages), done, stopped)
+        self._session.tasks.beside(lambda progress: plane_told(job, part.id, cut, stages, progress), done, stopped)
 
     # cutting
 
