@@ -93,6 +93,9 @@ def test_a_test_of_one_s_own_is_found_again_and_nobody_else_s_is_believed(bench:
     save_own("exposure", "elsewhere", replace(TEST, name="Elsewhere", printer="Another", date="2027-01-01"))
     found = retested(bench)
     assert found.tested is not None and found.tested.name == "November"
+    save_own("exposure", "november", replace(TEST, name="Once more", date="2026-12-01"))  # its file says something else now
+    found = retested(bench)
+    assert found.tested is not None and found.tested.name == "Once more"
     path = tmp_path / "theirs.toml"
     path.write_text(bench_toml(found), encoding="utf-8")
     assert load_bench(path).tested is None

@@ -5,6 +5,8 @@ from __future__ import annotations
 import contextlib
 import dataclasses
 import math
+from functools import lru_cache
+from pathlib import Path
 from typing import cast
 
 from scipy.special import ndtri
@@ -12,7 +14,7 @@ from scipy.special import ndtri
 from wideberth.core.bench.bench import Bench
 from wideberth.core.bench.cure import critical_exposure
 from wideberth.core.bench.exposure_test import ExposureTest
-from wideberth.core.bench.load import load_named, names_of
+from wideberth.core.bench.load import load_file, user_folder
 from wideberth.core.bench.schema import Tested
 from wideberth.core.errors import BadBench
 
@@ -46,10 +48,17 @@ def retested(bench: Bench) -> Bench:
 def _kept() -> list[ExposureTest]:
     """The user's own exposure tests that can be read."""
     kept = []
-    for name in names_of("exposure"):
-        with contextlib.suppress(BadBench):
-            kept.append(cast(ExposureTest, load_named("exposure", name)))
+    for path in sorted((user_folder() / "exposure").glob("*.toml")):
+        with contextlib.suppress(BadBench, OSError):
+            now = path.stat()
+            kept.append(_read(path, now.st_mtime_ns, now.st_size))
     return kept
+
+
+@lru_cache(maxsize=256)
+def _read(path: Path, _changed_ns: int, _size: int) -> ExposureTest:
+    """An exposure test, read anew only once its file has changed: each change of a bench asks for all of them."""
+    return cast(ExposureTest, load_file("exposure", path))
 
 
 def differs_from_test(bench: Bench) -> tuple[str, ...]:
