@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import tracemalloc
 from dataclasses import replace
 from pathlib import Path
 
@@ -60,6 +61,7 @@ from wideberth.core.split import (
     stands_in,
     with_keys,
 )
+from wideberth.core.split.room import boxes_needed, extents_in, frames_about, outermost, ways
 
 WALL = 2.0
 DIRECTIONS = [(0.0, 0.0, 1.0), (0.6, 0.0, 0.8), (-0.48, 0.6, 0.64), (0.0, -1.0, 0.0)]
@@ -104,12 +106,42 @@ def test_the_best_turn_is_no_worse_than_any_of_a_thousand() -> None:
     rng = np.random.default_rng(4)
     points = rng.normal(size=(60, 3)) * (40, 25, 10)
     space = Space((120.0, 90.0, 70.0))
-    best = best_turn(points, space).margin_mm
+    best = best_turn(points, space, points).margin_mm
     others = []
     for _ in range(1000):
         q = np.linalg.qr(rng.normal(size=(3, 3)))[0]
         others.append(float(space.margin(np.ptp(points @ q.T, axis=0))))
     assert best >= max(others) - 0.6
+
+
+@pytest.mark.parametrize("sides", [(60.0, 60.0, 60.0), (70.0, 50.0, 95.0)])
+@pytest.mark.parametrize("turn", [0.0, 40.0])
+def test_a_finely_meshed_body_fits_as_a_coarse_one_and_takes_no_more_memory(sides: tuple[float, ...], turn: float) -> None:
+    """All corners of an egg of 320,000 triangles are corners of its hull: thousands of turns of all of them at once would take
+    tens of gigabytes. The box of those looked at first is that of all within 0.2 %, and the fewest pieces are those that the
+    boxes of all would need."""
+    egg = turned(trimesh.creation.icosphere(7, 0.5).apply_scale(sides), turn, (0.3, 1, 0.2))
+    fine, space = as_mesh(egg), Space((52.0, 71.0, 64.0))
+    few = outermost(fine.points)
+    rng = np.random.default_rng(2)
+    frames = np.linalg.qr(rng.normal(size=(40, 3, 3)))[0]
+    assert len(few) < 4000
+    boxes, of_few = (extents_in(points, frames) for points in (fine.points, few))
+    ellipse = np.linalg.norm(frames @ egg_axes(sides, turn), axis=2)  # support of an ellipsoid along each row, both ways
+    assert boxes == pytest.approx(ellipse, rel=1e-3)
+    assert (of_few <= boxes + 1e-9).all() and of_few == pytest.approx(boxes, rel=2e-3)
+    tracemalloc.start()
+    fit = fit_of(fine, space)
+    assert tracemalloc.get_traced_memory()[1] < 200e6
+    tracemalloc.stop()
+    tried = frames_about(list(ways(200))).reshape(24, -1, 3, 3)[::2].reshape(-1, 3, 3)
+    assert fit.pieces == boxes_needed(np.linalg.norm(tried @ egg_axes(sides, turn), axis=2), space).min()
+    assert np.ptp(fine.points @ fit.turned.rotation.T, axis=0) == pytest.approx(fit.turned.extents_mm)
+
+
+def egg_axes(sides: tuple[float, ...], turn: float) -> np.ndarray:
+    """The axes of an egg as columns, each as long as the egg is along it."""
+    return trimesh.transformations.rotation_matrix(np.radians(turn), (0.3, 1, 0.2))[:3, :3] @ np.diag(sides)
 
 
 # seams

@@ -247,7 +247,7 @@ def _stays_inside(surface: Closest, cut: Cut, wall_mm: float) -> bool:
     for key in cut.keys:
         socket = np.asarray(socket_of(cut, key).to_mesh64().vert_properties)[:, :3]
         below = (socket @ np.array(cut.normal) - cut.offset_mm) * -key.peg_on >= -1e-9  # what reaches over the plane is in air
-        if surface.nearest(socket[below])[0].min(initial=np.inf) < wall_mm - 1e-6:
+        if surface.is_near(socket[below], np.full(np.count_nonzero(below), wall_mm - 1e-6)):
             return False
     return True
 

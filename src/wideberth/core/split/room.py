@@ -18,7 +18,10 @@ UPS, TURNS = 400, 24
 REFINED, FINER = 6, 4
 """The best of these are looked at more closely, so often by half the step."""
 GOLDEN = math.pi * (3 - math.sqrt(5))
-MOST_HULL = 400
+FEW, DIRECTIONS = 4_000, 1_500
+"""Of more corners than this only those farthest along so many directions, and against them, are looked at in a first look."""
+AT_ONCE = 2_000_000
+"""Numbers that are worked on at a time: a scan in thousands of turns would fill the memory."""
 
 
 @dataclass(frozen=True)
@@ -64,12 +67,12 @@ class Fit:
 
 def fit_of(mesh: Mesh, space: Space) -> Fit:
     """How a mesh, set down as it stands, fits a space."""
-    points = hull_points(mesh.points)
-    best = best_turn(points, space)
+    few = outermost(mesh.points)
+    best = best_turn(mesh.points, space, few)
     extents = np.array(best.extents_mm)
     level, plate = np.sort(extents[:2]), np.array(sorted(space.size_mm[:2]))
     scale = float(min((plate / np.maximum(level, 1e-9)).min(), space.size_mm[2] / max(extents[2], 1e-9)))
-    return Fit(float(space.margin(mesh.extents_mm)), best, scale, pieces_needed(points, space))
+    return Fit(float(space.margin(mesh.extents_mm)), best, scale, pieces_needed(mesh.points, space, few))
 
 
 def hull_points(points_mm: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -78,6 +81,17 @@ def hull_points(points_mm: NDArray[np.float64]) -> NDArray[np.float64]:
         return np.asarray(points_mm[ConvexHull(points_mm).vertices])
     except (QhullError, ValueError):
         return points_mm
+
+
+def outermost(points_mm: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Points (n, 3) that lie farthest along many directions: their box is smaller than that of all by 0.2 % at most. Few are
+    given as they are, but for those inside."""
+    if len(points_mm) <= FEW:
+        return hull_points(points_mm)
+    along, across = ways(DIRECTIONS).astype(np.float32), np.ascontiguousarray(points_mm.T, np.float32)
+    lots = np.array_split(along, max(1, len(along) * len(points_mm) // AT_ONCE))
+    ends = [end for lot in lots for seen in [lot @ across] for end in (seen.argmax(axis=1), seen.argmin(axis=1))]
+    return points_mm[np.unique(np.concatenate(ends))]
 
 
 def ways(count: int = UPS) -> NDArray[np.float64]:
@@ -106,20 +120,23 @@ def _frames(ups: NDArray[np.float64], turns: NDArray[np.float64]) -> NDArray[np.
 
 def extents_in(points_mm: NDArray[np.float64], frames: NDArray[np.float64]) -> NDArray[np.float64]:
     """Sides of the box of points (n, 3) in each frame, (frames, 3)."""
-    seen = points_mm @ frames.reshape(-1, 3).T
-    return np.asarray((seen.max(axis=0) - seen.min(axis=0)).reshape(-1, 3))
+    across, rows = np.ascontiguousarray(points_mm.T), frames.reshape(-1, 3)
+    sides = [np.ptp(lot @ across, axis=1) for lot in np.array_split(rows, max(1, len(rows) * len(points_mm) // AT_ONCE))]
+    return np.concatenate(sides).reshape(-1, 3)
 
 
-def best_turn(points_mm: NDArray[np.float64], space: Space) -> Turned:
-    """The turn in which most is left on the tightest side of points (n, 3): an even choice of turns, the best of them refined."""
+def best_turn(points_mm: NDArray[np.float64], space: Space, few: NDArray[np.float64]) -> Turned:
+    """The turn in which most is left on the tightest side of points (n, 3): an even choice of turns, the best of them refined.
+    few : the outermost of them, by which it is looked for.
+    """
     turns = np.pi * np.arange(TURNS) / TURNS
     frames = _frames(ways(), turns)
-    margin = space.margin(extents_in(points_mm, frames))
+    margin = space.margin(extents_in(few, frames))
     best = frames[np.argsort(-margin, kind="stable")[:REFINED]]
     step = math.pi / TURNS
     for _ in range(FINER):
         tried = np.concatenate([_near(frame, step) for frame in best])
-        margin = space.margin(extents_in(points_mm, tried))
+        margin = space.margin(extents_in(few, tried))
         best = tried[np.argsort(-margin, kind="stable")[:REFINED]]
         step *= 0.5
     extents = extents_in(points_mm, best[:1])[0]
@@ -147,12 +164,21 @@ def _small_turn(a: float, b: float, c: float) -> NDArray[np.float64]:
     return np.asarray(np.eye(3) + math.sin(angle) * k + (1 - math.cos(angle)) * k @ k)
 
 
-def pieces_needed(points_mm: NDArray[np.float64], space: Space) -> int:
+def pieces_needed(points_mm: NDArray[np.float64], space: Space, few: NDArray[np.float64]) -> int:
     """The least number of pieces that the box of points needs, cut square to its sides, in the best of an even choice of
-    turns."""
-    turns = np.pi * np.arange(TURNS // 2) / (TURNS // 2)
-    extents = extents_in(points_mm, _frames(ways(UPS // 2), turns))
-    return int(boxes_needed(extents, space).min())
+    turns.
+
+    few : the outermost of them. Their boxes are no larger than those of all: turns are looked at closely from where these need
+    fewest, until one needs no more than the next of them would at least.
+    """
+    frames = _frames(ways(UPS // 2), np.pi * np.arange(TURNS // 2) / (TURNS // 2))
+    at_least = boxes_needed(extents_in(few, frames), space)
+    order, fewest = np.argsort(at_least, kind="stable"), np.iinfo(np.int64).max
+    for lot in np.array_split(order, max(1, len(order) // TURNS)):
+        if at_least[lot[0]] >= fewest:
+            break
+        fewest = min(fewest, int(boxes_needed(extents_in(points_mm, frames[lot]), space).min()))
+    return fewest
 
 
 def boxes_needed(extents_mm: NDArray[np.float64], space: Space) -> NDArray[np.int64]:

@@ -116,7 +116,7 @@ def planes_through(
 
 def stands_in(mesh: Mesh, space: Space, normals: Sequence[Values] = ()) -> bool:
     """Whether a mesh fits a space on an axis of its own, or on one of some normals, turned about the upright as need be."""
-    extents = extents_in(hull_points(mesh.points), frames_about([*np.eye(3), *normals]))
+    extents = extents_in(mesh.points, frames_about([*np.eye(3), *normals]))
     return bool((space.margin(extents) >= -1e-9).any())
 
 
