@@ -21,7 +21,7 @@ from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.handover import save_job, write_html
 from wideberth.core.handover.assembly import apart_view
 from wideberth.core.job import Job, Part, assembly_lines, job_of, open_job, pieces_beside, resized
-from wideberth.core.model import Closest, MarkKind, Mesh, as_solid, bore_at, pieces_of
+from wideberth.core.model import Closest, MarkKind, Mesh, as_solid, bore_at, outermost, pieces_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, predict, preview
 from wideberth.core.propose import (
@@ -61,7 +61,7 @@ from wideberth.core.split import (
     stands_in,
     with_keys,
 )
-from wideberth.core.split.room import boxes_needed, extents_in, frames_about, outermost, ways
+from wideberth.core.split.room import boxes_needed, extents_in, frames_about, ways
 
 WALL = 2.0
 DIRECTIONS = [(0.0, 0.0, 1.0), (0.6, 0.0, 0.8), (-0.48, 0.6, 0.64), (0.0, -1.0, 0.0)]
@@ -122,7 +122,7 @@ def test_a_finely_meshed_body_fits_as_a_coarse_one_and_takes_no_more_memory(side
     boxes of all would need."""
     egg = turned(trimesh.creation.icosphere(7, 0.5).apply_scale(sides), turn, (0.3, 1, 0.2))
     fine, space = as_mesh(egg), Space((52.0, 71.0, 64.0))
-    few = outermost(fine.points)
+    few = outermost(fine.points, ways(1500))
     rng = np.random.default_rng(2)
     frames = np.linalg.qr(rng.normal(size=(40, 3, 3)))[0]
     assert len(few) < 4000

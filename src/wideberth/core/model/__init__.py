@@ -12,6 +12,7 @@ from wideberth.core.model.marks import Mark, MarkKind, carried_over, mark_of, or
 from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, rounds_of, wall_mm, wall_of
 from wideberth.core.model.mesh import Mesh, joined
 from wideberth.core.model.nearest import nearest_on
+from wideberth.core.model.outermost import outermost
 from wideberth.core.model.package import members_under, packed_3mf
 from wideberth.core.model.patch import open_loops
 from wideberth.core.model.primitives import ball, balls, prism, rod, rods
@@ -96,6 +97,7 @@ __all__ = [
     "nodes_over",
     "open_loops",
     "origins",
+    "outermost",
     "packed_3mf",
     "parse_model",
     "parse_models",

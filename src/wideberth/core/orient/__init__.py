@@ -3,7 +3,7 @@
 from wideberth.core.orient.directions import covering, directions, flat_faces
 from wideberth.core.orient.measures import SOLID, Inside, Light, PoseCost, weigh_pose
 from wideberth.core.orient.pose import UPRIGHT, Pose, Turn, as_turn, laid, placing, set_down, turned, turned_xyz
-from wideberth.core.orient.search import Limits, Poses, hull_corners, light_of, picks_of, pose_of, search_poses
+from wideberth.core.orient.search import Limits, Poses, light_of, picks_of, pose_of, search_poses
 from wideberth.core.orient.sphere import Hemispheres, disc_of, hemispheres, level_lines, up_at
 
 __all__ = [
@@ -23,7 +23,6 @@ __all__ = [
     "disc_of",
     "flat_faces",
     "hemispheres",
-    "hull_corners",
     "laid",
     "level_lines",
     "light_of",

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
 from wideberth.core.bench import Printer
-from wideberth.core.model import Mesh, frame_along
+from wideberth.core.model import Mesh, frame_along, outermost
+from wideberth.core.model.outermost import AT_ONCE
 
 UPS, TURNS = 400, 24
 """Ways up, and turns about the upright over half a circle, that are tried."""
@@ -20,8 +21,6 @@ REFINED, FINER = 6, 4
 GOLDEN = math.pi * (3 - math.sqrt(5))
 FEW, DIRECTIONS = 4_000, 1_500
 """Of more corners than this only those farthest along so many directions, and against them, are looked at in a first look."""
-AT_ONCE = 2_000_000
-"""Numbers that are worked on at a time: a scan in thousands of turns would fill the memory."""
 
 
 @dataclass(frozen=True)
@@ -67,7 +66,7 @@ class Fit:
 
 def fit_of(mesh: Mesh, space: Space) -> Fit:
     """How a mesh, set down as it stands, fits a space."""
-    few = outermost(mesh.points)
+    few = _few(mesh.points)
     best = best_turn(mesh.points, space, few)
     extents = np.array(best.extents_mm)
     level, plate = np.sort(extents[:2]), np.array(sorted(space.size_mm[:2]))
@@ -83,15 +82,10 @@ def hull_points(points_mm: NDArray[np.float64]) -> NDArray[np.float64]:
         return points_mm
 
 
-def outermost(points_mm: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Points (n, 3) that lie farthest along many directions: their box is smaller than that of all by 0.2 % at most. Few are
-    given as they are, but for those inside."""
-    if len(points_mm) <= FEW:
-        return hull_points(points_mm)
-    along, across = ways(DIRECTIONS).astype(np.float32), np.ascontiguousarray(points_mm.T, np.float32)
-    lots = np.array_split(along, max(1, len(along) * len(points_mm) // AT_ONCE))
-    ends = [end for lot in lots for seen in [lot @ across] for end in (seen.argmax(axis=1), seen.argmin(axis=1))]
-    return points_mm[np.unique(np.concatenate(ends))]
+def _few(points_mm: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Corners by which turns are looked for: of many only the outermost, whose box is smaller than that of all by 0.2 % at
+    most."""
+    return hull_points(points_mm) if len(points_mm) <= FEW else outermost(points_mm, ways(DIRECTIONS))
 
 
 def ways(count: int = UPS) -> NDArray[np.float64]:

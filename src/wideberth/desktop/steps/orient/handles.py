@@ -8,8 +8,8 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from scipy.spatial import ConvexHull, QhullError
 
 from wideberth.core.job import posed
-from wideberth.core.model import rotation_about
-from wideberth.core.orient import Pose, PoseCost, hull_corners, turned
+from wideberth.core.model import outermost, rotation_about
+from wideberth.core.orient import Pose, PoseCost, covering, turned
 from wideberth.core.predict import Prediction, glance, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose import cost_of
@@ -23,6 +23,8 @@ NEAR_PX = 9.0
 REACH = 0.44
 """Radius of the rings, in the diagonal of the part's box."""
 STEP_DEG = 1.0
+OUTLINED = 300
+"""Directions along which the outline of a part that is turned is told by its outermost points."""
 
 
 class Handles(Tool):
@@ -202,7 +204,8 @@ class Handles(Tool):
         """The outline of the part as it would be turned, and what that costs."""
         assert self._axis is not None
         if self._corners is None or self._corners[0] is not own:
-            self._corners = own, hull_corners(own)
+            still = self._session.stages.at_hand(lambda known: known.still(own))
+            self._corners = own, outermost((own if still is None else still).points, covering(OUTLINED))
         placed = self._corners[1] @ matrix[:3, :3].T + matrix[:3, 3] - centre
         there = placed @ rotation_about(self._axis, self._by_deg).T + centre
         seen = [at for corner in there if (at := self._seen(canvas, corner)) is not None]
