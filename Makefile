@@ -3,7 +3,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 WARM := $(VENV)/.warm
-COMPILE := $(BIN)/python -m wideberth.core.propose.compiling
+COMPILE := $(BIN)/python -m wideberth.core.handover.compiling
 SCREEN := xvfb-run -a -s "-screen 0 1400x900x24"
 
 .PHONY: demo test lint fuzz prove mutate bench shots meshes dist setup

@@ -55,6 +55,7 @@ def test_each_way_is_priced_as_by_itself(job: Job) -> None:
     assert any(w.quote is None for w in ways) and ways[1].resin_ml < 0.2 * ways[0].resin_ml
 
 
+@pytest.mark.prove
 def test_what_has_no_room_on_a_smaller_plate_is_arranged_anew_on_as_many_as_it_takes(bench: Bench) -> None:
     """Three slabs in a row as long as a large plate: on a small one they stand on two, and cost what they cost there."""
     large = bench.with_section("printer", load_named("printer", "drydock-330"), "test")

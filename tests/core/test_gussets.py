@@ -212,6 +212,7 @@ def test_another_pose_has_gussets_of_its_own_and_a_move_keeps_them(dented_job: J
     assert first is not None
 
 
+@pytest.mark.prove
 def test_a_ceiling_that_sags_is_offered_a_lattice(bench: Bench) -> None:
     part = Part("Box", as_source(as_mesh(BLOCK)), shell=SHELL, pose=Pose(gap_mm=3.0))
     stages = Stages()

@@ -69,7 +69,7 @@ SHAPES = {
 
 
 @pytest.mark.parametrize("wall", [1.2, *further([5.0])])
-@pytest.mark.parametrize("name", ["tilted box", "torus", "claw", *further(["box", "cylinder"])])
+@pytest.mark.parametrize("name", ["tilted box", "claw", *further(["box", "cylinder", "torus"])])
 def test_99_of_100_walls_are_within_a_tenth_and_none_thinner_by_more(name: str, wall: float) -> None:
     outer = as_mesh(SHAPES[name]) if name in SHAPES else read_model(mesh_path(name)).mesh
     shell = Shell(wall, 0.05)

@@ -13,7 +13,7 @@ from reference.further import further
 from wideberth.core.bench import Bench
 from wideberth.core.loads import Loads, undersides_of
 from wideberth.core.model import Closest
-from wideberth.core.support import Need, NeedKind, Supports, propose_tips, touches
+from wideberth.core.support import Need, NeedKind, Supports, propose_tips, touches, tuning
 from wideberth.core.support.bearing import Trial, least
 from wideberth.core.support.room import room_of
 from wideberth.core.support.routing import find_route
@@ -117,3 +117,28 @@ def test_the_tip_whose_pad_holds_a_pin_to_the_plate_is_found_by_halves(bench: Be
     assert set(left.contact) == set(at_each[-1].contact) and on_its_pad in left.contact
     assert len(left.contacts) < 0.3 * len(supports.contacts) and least(borne(left).plate_margin) >= grip
     assert looks < 0.6 * len(looked_at), (looks, len(looked_at))
+    looked_at.clear()
+    monkeypatch.setattr(tuning, "MOST_LOOKS", 0)  # in doubt it stays, and the plate holds all the same
+    monkeypatch.setattr(tuning, "BY_HALVES", 1)
+    doubted = without_idle(supports, trial, under, {})
+    assert set(left.contact) <= set(doubted.contact) and least(borne(doubted).plate_margin) >= grip
+    assert len(looked_at) < looks
+
+
+def test_what_tips_do_to_the_plate_is_seen_where_something_else_holds_less(bench: Bench) -> None:
+    """A slab on a foot of 2 x 2 mm carries a column with a beam on four tips: where the slab begins the foot alone holds it, tips
+    or none. That hides nothing of what fewer tips do to the plate higher up."""
+    boxes = ((2, 2, 4, 9, 2), (26, 26, 2, 0, 4), (4, 4, 22, 0, 14), (44, 6, 2, 0, 24))
+    solids = [moved(trimesh.creation.box((x, y, z)), 0, off, at) for x, y, z, off, at in boxes]
+    mesh = set_down(trimesh.boolean.union(solids, engine="manifold"), 0.0)
+    room, supports = room_of(mesh, bench.supports), Supports()
+    for x, y in ((-20, -2), (-20, 2), (20, -2), (20, 2)):
+        route = find_route(np.array([x, y, 23.0]), np.array([0.0, 0.0, -1.0]), room.clearance, bench.supports, supports)
+        assert route is not None
+        supports = supports.with_route(route, 0.8, Need(NeedKind.UNDERSIDE))
+    trial, fewer = Trial(mesh, bench), supports.without((supports.contacts[0].id,))
+    hidden = [least(trial.borne(s).plate_margin) for s in (supports, fewer)]
+    assert hidden[0] == pytest.approx(hidden[1], rel=1e-6)
+    before, after = trial.borne(supports), trial.borne(fewer)
+    assert trial.grip(supports, before, 1.6) == 1 and trial.grip(fewer, after, 1.6) == 1
+    assert trial.grip(fewer, before, 9.0) < 0.9 and trial.grip(supports, after, 9.0) > 0.97

@@ -81,7 +81,7 @@ def test_a_quarter_turn_of_an_outline_is_the_outline_of_the_turned_print() -> No
     assert quarter.low == anew.low and (quarter.cells == anew.cells).mean() > 0.999
 
 
-@pytest.mark.parametrize("seed", [0, 1, 2, *further([3, 4, 5])])
+@pytest.mark.parametrize("seed", [0, *further([1, 2, 3, 4, 5])])
 @pytest.mark.parametrize("goal", list(Goal))
 def test_no_two_prints_come_nearer_than_the_gap_and_all_stay_on_the_plate(seed: int, goal: Goal) -> None:
     """By exact solids, on as many plates as are needed; the gap from nothing to 6 mm."""
@@ -94,7 +94,7 @@ def test_no_two_prints_come_nearer_than_the_gap_and_all_stay_on_the_plate(seed: 
         assert all((np.abs([m.low[:2], m.high[:2]]) <= [45.0, 35.0]).all() for m in plate)
 
 
-@pytest.mark.parametrize("seed", [1, 5, 9, 14])
+@pytest.mark.parametrize("seed", [1, *further([5, 9, 14])])
 def test_true_outlines_take_a_tenth_less_of_the_plate_than_a_shelf_of_boxes(seed: int, bench: Bench) -> None:
     meshes = random_prints(seed, 14)
     (plate,) = packed(meshes, 3.0)
@@ -139,7 +139,7 @@ def kit(bench: Bench) -> Job:
     return with_twin(with_count(job_of("Kit", coarse, (part,)), ONE, 4, (26.0, 18.0), 3.0), ONE, (26.0, 18.0), 3.0)
 
 
-@pytest.mark.parametrize("goal", list(Goal))
+@pytest.mark.parametrize("goal", [Goal.FEWEST, *further([Goal.HEIGHTS, Goal.MIDDLE])])
 def test_a_kit_is_arranged_with_its_supports_on_whole_rows(goal: Goal, bench: Bench) -> None:
     job, stages = kit(bench), Stages()
     after = propose_places(job, stages, goal=goal).job

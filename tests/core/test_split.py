@@ -114,8 +114,7 @@ def test_the_best_turn_is_no_worse_than_any_of_a_thousand() -> None:
     assert best >= max(others) - 0.6
 
 
-@pytest.mark.parametrize("sides", [(60.0, 60.0, 60.0), (70.0, 50.0, 95.0)])
-@pytest.mark.parametrize("turn", [0.0, 40.0])
+@pytest.mark.parametrize(("sides", "turn"), [((70.0, 50.0, 95.0), 40.0), *further([((60.0, 60.0, 60.0), 0.0)], True)])
 def test_a_finely_meshed_body_fits_as_a_coarse_one_and_takes_no_more_memory(sides: tuple[float, ...], turn: float) -> None:
     """All corners of an egg of 320,000 triangles are corners of its hull: thousands of turns of all of them at once would take
     tens of gigabytes. The box of those looked at first is that of all within 0.2 %, and the fewest pieces are those that the
@@ -374,6 +373,7 @@ def test_the_fit_decides_the_clearance(tower: tuple[Job, Stages]) -> None:
     assert clearances == [house.glued_mm, house.push_fit_mm, house.moving_mm]
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("solid", ["cylinder"])
 def test_the_whole_chain_leaves_mating_faces_up(bench: Bench, solid: str) -> None:
     """What lies flat on its own end stays on the plate; a round end is raised on supports."""

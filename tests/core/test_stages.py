@@ -348,11 +348,18 @@ def seen(job: Job) -> Stages:
     return stages
 
 
-@pytest.mark.parametrize(
-    ("kind", "name"),
-    [(kind, name) for kind, changes in CHANGES.items() for name in changes if (kind, name) not in UNTOUCHED],
-    ids=lambda v: v if isinstance(v, str) else v.__name__,
-)
+def cases() -> list[Any]:
+    """Each field of each kind; of those of a kind that the same stages read `make test` looks at one."""
+    first, all_of = {}, []
+    for kind, changes in CHANGES.items():
+        for name, (_, expected) in changes.items():
+            if (kind, name) not in UNTOUCHED:
+                marks = () if first.setdefault((kind, frozenset(expected)), name) == name else pytest.mark.prove
+                all_of.append(pytest.param(kind, name, marks=marks))
+    return all_of
+
+
+@pytest.mark.parametrize(("kind", "name"), cases(), ids=lambda v: v if isinstance(v, str) else v.__name__)
 def test_a_change_runs_exactly_the_stages_that_read_it(kind: type, name: str, job: Job, seen: Stages) -> None:
     change, expected = CHANGES[kind][name]
     changed = change(job)

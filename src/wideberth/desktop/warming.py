@@ -13,7 +13,7 @@ from wideberth.desktop.session import Session
 LATER = ("wideberth.desktop.benchpage", "lib3mf", "scipy.optimize", "scipy.special", "trimesh", "reportlab.platypus",
          "wideberth.desktop.planpage", "wideberth.desktop.logpage", "wideberth.desktop.orientpage")  # fmt: skip
 """Modules that are slow to load: charts of the bench, mesh formats, measuring, exposure tests, sheets, pages."""
-COMPILING = ("-m", "wideberth.core.propose.compiling")
+COMPILING = ("-m", "wideberth.core.handover.compiling")
 
 
 class Warming(QObject):

@@ -27,7 +27,7 @@ def cache_folder() -> Path:
 
 
 def is_compiled() -> bool:
-    """Whether the loops of this very program were compiled; see `propose.compiling`."""
+    """Whether the loops of this very program were compiled; see `handover.compiling`."""
     return _mark().exists()
 
 

@@ -21,7 +21,7 @@ from wideberth.core.support.sizes import MARGIN_RESERVE, fitting_mm, needed_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
 SIZING_PITCH_MM, MOST_LAYERS, BRACING_ROUNDS = 0.1, 1200, 3
-WINDOW_ROWS, KEPT = 64, 4
+WINDOW_ROWS, KEPT, TINY = 64, 4, 1e-9
 K = TypeVar("K")
 V = TypeVar("V")
 
@@ -57,6 +57,13 @@ class Trial:
     def borne(self, supports: Supports, coarser: int = 1) -> Loads:
         """What the tips bear, without first layers: the part hangs above them."""
         return _once(self._borne, (supports, coarser), lambda: self._pulled(self.printed(supports, coarser)))
+
+    def grip(self, supports: Supports, before: Loads, enough: float) -> float:
+        """How much the plate holds with some tips of what it held with others, as far as that is needed: the least share of all
+        layers. Where tips change nothing, as where a part stands on a foot of its own, it is 1, however little that is."""
+        was, now = before.plate_margin, self.borne(supports).plate_margin
+        both = min(len(was), len(now))
+        return least(now[:both] / np.maximum(np.fmin(was[:both], enough), TINY))
 
     def _pulled(self, printed: Printed) -> Loads:
         self._progress.heed()

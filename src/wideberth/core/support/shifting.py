@@ -102,7 +102,7 @@ def shifted(
     """
     bench, before, rough = trial.bench, trial.borne(supports), tried_on(supports, trial)
     asked = Asked(trial.printed(supports), rough, under, bench, times, finer_by(supports, before, rough))
-    stands = standing(supports, before, bench)
+    stands = standing(supports, trial)
     held = touches(supports, bench.supports, 0, 0.0, 0.0)
     bounds, alone = Bounds.of(held, asked), asked.alone_under(held)
     now = _fitted(supports, asked)
@@ -131,9 +131,8 @@ def shifted(
         return supports
     made, after = sized_anew(steadied(now, trial, progress), trial)
     hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
-    grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
     weak = weak_spot(made, before, after, hold, asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm)
-    return made if weak is None and least(after.plate_margin) >= NEARLY_HOLDS * grip else supports
+    return made if weak is None and trial.grip(made, before, LEAST_PLATE_MARGIN) >= NEARLY_HOLDS else supports
 
 
 def _quickest(now: Supports, contact: Contact, near: list[int], asked: Asked, pool: Pool) -> list[int]:

@@ -28,8 +28,9 @@ NEARLY_STANDS, FEW_FEET = 1.25, 8
 pad more or less is next to nothing."""
 COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
-BY_HALVES = 6
-"""So many tips that the plate cannot do without are looked for by halves; where there are more, it is looked at at each step."""
+BY_HALVES, MOST_LOOKS = 6, 60
+"""So many tips that the plate cannot do without are looked for by halves; where there are more, it is looked at at each step, so
+often at most."""
 LEAST_TO_THIN, NEARLY_HOLDS, SLACK = 4, 0.97, 1e-6
 """Fewer tips than `LEAST_TO_THIN` are all needed."""
 ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
@@ -115,11 +116,10 @@ def tuned(
     rough = tried_on(supports, trial)
     asked = Asked(trial.printed(supports), rough, under, bench, times, finer_by(supports, before, rough))
     finely = replace(asked, borne=before, finer={})
-    stands = standing(supports, before, bench, may_widen)
+    stands = standing(supports, trial, may_widen)
     with ThreadPoolExecutor(len(Order)) as side_by_side:
         ways = list(side_by_side.map(lambda order: thinned(supports, asked, progress.part(0.0, 0.6), order, stands), Order))
     fewer = min(ways, key=lambda way: round(asked.minutes(asked.fitted(way)), 3))
-    grip = min(least(before.plate_margin), LEAST_PLATE_MARGIN)
     widens = least(before.plate_margin) >= grip_aim(bench)  # else it is as wide as helps already
     hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
     layer_mm, rim_mm = asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
@@ -133,12 +133,11 @@ def tuned(
             weak = weak_spot(made, before, look(), hold, layer_mm, rim_mm)
             if weak is not None:
                 return weak, 1
-        margin = least(trial.borne(made).plate_margin)
-        if margin < grip_aim(bench):
-            if widens or margin < NEARLY_HOLDS * grip:  # pads that stood well beside all feet may not beside fewer
+        if least(trial.borne(made).plate_margin) < grip_aim(bench):
+            share = trial.grip(made, before, LEAST_PLATE_MARGIN) / NEARLY_HOLDS
+            if widens or share < 1:  # pads that stood well beside all feet may not beside fewer
                 made = steadied(made, trial, progress.part(0.6, 0.6))
-                margin = least(trial.borne(made).plate_margin)
-            share = margin / (NEARLY_HOLDS * grip)
+                share = trial.grip(made, before, LEAST_PLATE_MARGIN) / NEARLY_HOLDS
             if share < 1:  # it goes about with the number of feet
                 return _Weak(), ceil(len(made.contacts) * (1 / max(share, 0.5) - 1))
         held.append(made)
@@ -169,14 +168,12 @@ def tuned(
     return min(held, key=asked.minutes, default=supports)
 
 
-def standing(
-    supports: Supports, borne: Loads, bench: Bench, may_widen: bool = True, within: float = 1.0
-) -> Callable[[Supports], bool]:
+def standing(supports: Supports, trial: Trial, may_widen: bool = True) -> Callable[[Supports], bool]:
     """Tells whether the plate would hold others about as well as is wanted, from how it holds these; if need be on a wider
-    base. within : how many times as much as feet that do their hardest one may seem to bear."""
-    pad, margin = bench.supports.pad_mm, least(borne.plate_margin)
+    base."""
+    pad, borne = trial.bench.supports.pad_mm, trial.borne(supports)
     tilting = Tilting.by(borne.part_pulls.tug().pulls, borne.layers)
-    most = within * tilting.hardest_n(feet_of(supports), pad) * max(1.0, margin / LEAST_PLATE_MARGIN)
+    most = tilting.hardest_n(feet_of(supports), pad) * max(1.0, least(borne.plate_margin) / LEAST_PLATE_MARGIN)
 
     def stands(rest: Supports) -> bool:
         feet = feet_of(rest)
@@ -192,23 +189,46 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
     under what is wanted, or loosens something else, when it alone is taken away.
 
     Their plate is looked at once all are gone, and at a step only where its feet look far too weak. Where it would hold too
-    little then, the one that lost it is looked for by halves and stays.
+    little then, the one that lost it is looked for by halves and stays; after the second, feet that look as weak as where it was
+    lost are looked at too. Where the plate is what holds least a look at each step would take minutes: after `MOST_LOOKS` what
+    is in doubt stays.
     """
-    grip = NEARLY_HOLDS * min(least(trial.borne(supports).plate_margin), LEAST_PLATE_MARGIN)
+    pad_mm, borne, looks = trial.bench.supports.pad_mm, trial.borne(supports), 0
+    tilting = Tilting.by(borne.part_pulls.tug().pulls, borne.layers)
+
+    def hardest_n(rest: Supports) -> float:
+        return tilting.hardest_n(feet, pad_mm) if len(feet := feet_of(rest)) else 0.0
 
     def grips(rest: Supports) -> bool:
-        return least(trial.borne(rest).plate_margin) >= grip
+        return trial.grip(rest, borne, LEAST_PLATE_MARGIN) >= NEARLY_HOLDS
 
-    stands = standing(supports, trial.borne(supports), trial.bench, False, NEARLY_STANDS)
+    def looked(rest: Supports) -> bool:
+        nonlocal looks
+        looks += 1
+        return looks <= MOST_LOOKS and grips(rest)
+
+    sure_n, lost_n = NEARLY_STANDS * hardest_n(supports) * max(1.0, least(borne.plate_margin) / LEAST_PLATE_MARGIN), np.inf
+
+    def stands(rest: Supports) -> bool:
+        nonlocal sure_n
+        if hardest_n(rest) <= sure_n and hardest_n(rest) < lost_n:
+            return True
+        held = looked(rest)
+        if held:
+            sure_n = max(sure_n, NEARLY_STANDS * hardest_n(rest))
+        return held
+
     needed: set[str] = set()
-    for _ in range(BY_HALVES):
-        steps = _without_idle(supports, trial, under, times, lambda rest: stands(rest) or grips(rest), needed)
+    for number in range(BY_HALVES):
+        steps = _without_idle(supports, trial, under, times, stands, needed)
         if grips(steps[-1]):
             return steps[-1]
         last = bisect_left(range(len(steps)), True, key=lambda n: n > 0 and not grips(steps[n])) - 1
         supports = steps[last]
         needed |= set(supports.contact) - set(steps[last + 1].contact)
-    return _without_idle(supports, trial, under, times, grips, needed)[-1]
+        if number:
+            lost_n = min(lost_n, hardest_n(steps[last + 1]))
+    return _without_idle(supports, trial, under, times, looked, needed)[-1]
 
 
 def _without_idle(

@@ -1,6 +1,6 @@
 """Every compiled loop once on a small part, so that all are on disk before somebody waits for them.
 
-Run as `python -m wideberth.core.propose.compiling`: before the first demo, beside lint before the tests, or by a window that
+Run as `python -m wideberth.core.handover.compiling`: before the first demo, beside lint before the tests, or by a window that
 finds it undone.
 """
 
@@ -12,11 +12,15 @@ from dataclasses import replace
 import numpy as np
 
 from wideberth.core.bench import load_bench
-from wideberth.core.hollow import Lattice, Shell
+from wideberth.core.handover.pictures import front_view
+from wideberth.core.handover.pixels import grey_layer, hard_layer
+from wideberth.core.hollow import GYROID, Lattice, Shell
 from wideberth.core.job import Job, Part, job_of, taken_in
+from wideberth.core.layers import cast, grid_over
 from wideberth.core.model import (
     Mend,
     Mesh,
+    Source,
     as_mesh,
     as_solid,
     ball,
@@ -28,6 +32,7 @@ from wideberth.core.model import (
     rod,
     stand_in,
 )
+from wideberth.core.plate import footprint_of
 from wideberth.core.predict import Prediction, Stages, fine, is_compiled, look_closer, note_compiled, predict, preview
 from wideberth.core.propose.drilling import propose_drain
 from wideberth.core.propose.everything import propose_support
@@ -53,11 +58,15 @@ def compile_all() -> Prediction:
     _look_over(part, job, stages)
     predict(job, stages, preview(bench))
     assert part.shell is not None
-    latticed = replace(part, shell=replace(part.shell, lattice=Lattice()))
-    predict(job.with_part(latticed), stages, preview(bench))
+    for lattice in (Lattice(), Lattice(GYROID)):
+        predict(job.with_part(replace(part, shell=replace(part.shell, lattice=lattice))), stages, preview(bench))
+    bumped = Part("block with a bump in its ceiling", Source("bumped", ".stl", b"", _bumped()), shell=Shell(1.0, passage_mm=1.0))
+    stages.gussets(bumped)
     own = taken_in(parse_model("block with a way of its own", ".stl", binary_stl(_narrow())))
     look_closer(predict(job_of("narrow", bench, (own,)), stages, fine()), stages)
-    return look_closer(predict(job, stages, fine()), stages)
+    seen = look_closer(predict(job, stages, fine()), stages)
+    _write_down(seen, job)
+    return seen
 
 
 def _narrow() -> Mesh:
@@ -65,6 +74,11 @@ def _narrow() -> Mesh:
     middle = np.array([0.0, 0.0, 0.5 * SIDE_MM])
     void, way = ball(middle, 0.3 * SIDE_MM), rod(middle, middle + [SIDE_MM, 0, 0], NARROW_MM, NARROW_MM)
     return as_mesh(as_solid(_block()) - as_solid(void) - as_solid(way))
+
+
+def _bumped() -> Mesh:
+    """A block with a dent in its top: a bump in the ceiling of its chamber."""
+    return as_mesh(as_solid(_block()) - as_solid(ball(np.array([1.0, 0.0, 1.1 * SIDE_MM]), 0.35 * SIDE_MM)))
 
 
 def _block() -> Mesh:
@@ -81,6 +95,7 @@ def _look_over(part: Part, job: Job, stages: Stages) -> None:
     nearest_on(stages.cut(part), np.zeros(3))
     propose_shell(job, part.id, stages)
     room_around(part, stages, job.bench).clearance.line_is_clear(np.zeros(3), np.ones(3))
+    footprint_of(stages.cut(part), None)
     fine_ball = ball(np.zeros(3), SIDE_MM, 60)
     stand_in(fine_ball, fine_ball.triangles // 20)
     mesh = stages.cut(part)
@@ -88,6 +103,16 @@ def _look_over(part: Part, job: Job, stages: Stages) -> None:
     for torn in (half, FOLDED):
         for kind in ("weld", "orient", "fill"):
             torn, _ = mended(torn, Mend(kind))
+    cast(fine_ball.points, fine_ball.faces[::3], grid_over(fine_ball.low, fine_ball.high, 0.2, 0.2))
+
+
+def _write_down(seen: Prediction, job: Job) -> None:
+    """A layer each way, and a picture."""
+    part, printer = seen.printed.part, job.bench.printer
+    layer = part.grid.layers // 2
+    hard_layer(part, layer, 0, printer)
+    grey_layer(part, layer, 0, printer, 16)
+    front_view(seen)
 
 
 if __name__ == "__main__":
