@@ -28,7 +28,7 @@ NEARLY_STANDS, FEW_FEET = 1.25, 8
 pad more or less is next to nothing."""
 COARSER, NEARLY, MOST_FINER = (4, 2), 0.15, 2.0
 """Layers that are taken as one while tips are tried, and how far the weakest margin may differ by it."""
-BY_HALVES, MOST_LOOKS = 6, 60
+BY_HALVES, MOST_LOOKS = 6, 24
 """So many tips that the plate cannot do without are looked for by halves; where there are more, it is looked at at each step, so
 often at most."""
 LEAST_TO_THIN, NEARLY_HOLDS, SLACK = 4, 0.97, 1e-6
