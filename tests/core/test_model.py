@@ -284,6 +284,14 @@ def test_heavy_solid_is_hollowed_by_another_process_and_the_same(monkeypatch: py
         hollowed(Mesh(ball.points, ball.faces[1:]), [chamber], [], None, 0.02)
 
 
+def test_a_foam_of_many_chambers_is_hollowed() -> None:
+    """1,331 cubes of 1 mm in one of 40 mm, each cut out after the other."""
+    cube = as_mesh(trimesh.creation.box((1, 1, 1)))
+    places = 3.0 * (np.stack(np.meshgrid(*[np.arange(11)] * 3), axis=-1).reshape(-1, 3) - 5)
+    foam = hollowed(as_mesh(trimesh.creation.box((40, 40, 40))), [cube.moved(at) for at in places], [], None, 1e-6)
+    assert foam.volume_mm3 == pytest.approx(40**3 - 1331, rel=1e-9)
+
+
 def test_heavy_solid_is_simplified_by_another_process_and_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
     ball = as_mesh(trimesh.creation.icosphere(6, 10))
     assert ball.triangles >= exact.APART_FROM

@@ -100,16 +100,13 @@ def meshes_of(
 
 def _in_order(wanted: Sequence[Exact]) -> tuple[list[Mesh], list[tuple[str, list[int], list[float]]], dict[Exact, int]]:
     """Meshes, and after them the steps that lead to what is wanted, each once, what it needs first; and places of all."""
-    order: dict[Exact, None] = {}
-
-    def visit(one: Exact) -> None:
-        if one not in order:
-            for other in one.of:
-                visit(other)
-            order[one] = None
-
-    for one in wanted:
-        visit(one)
+    order, left = dict[Exact, None](), list(wanted)
+    while left:  # a thousand chambers are a thousand steps deep
+        waiting = [other for other in left[-1].of if other not in order]
+        if waiting:
+            left += waiting
+        else:
+            order[left.pop()] = None
     leaves = [one for one in order if one.mesh is not None]
     made = [one for one in order if one.mesh is None]
     place = {one: n for n, one in enumerate([*leaves, *made])}
@@ -154,8 +151,8 @@ def hollowed(
     stands = [Exact.solid(mesh) for mesh in standing]
     away = [reduce(sub, stands, Exact.solid(chamber)) for chamber in chambers]
     holes = [] if drills is None else [Exact.solid(drills)]
-    left = reduce(sub, [*away, *holes], Exact.solid(outer)).simplified(within_mm)
-    return meshes_of([left], what="cutting out chambers", progress=progress)[0]
+    left = Exact.solid(outer) - Exact.all_of([*away, *holes])  # one by one takes ever longer
+    return meshes_of([left.simplified(within_mm)], what="cutting out chambers", progress=progress)[0]
 
 
 def pieces_cut(mesh: Mesh, near_mm: NDArray[np.float64], cut: Callable[[list[Exact]], list[Exact]]) -> Mesh:

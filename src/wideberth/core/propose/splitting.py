@@ -180,14 +180,14 @@ def _cut_up(
         best: Plane = min(planes, key=lambda p: p.rank(wanted.aim))
         plane = best.cut
         if wanted.aim == Aim.HIDDEN:
-            plane = _stepped(piece, mesh, best.cut, room, job.bench.house, stages, share.part(0.8, 1.0))
+            plane = _stepped(piece, mesh, best.cut, room, job.bench.house, stages, share.part(0.8, 0.9))
         cut = with_keys(mesh, plane, wanted.kind, wanted.clearance_mm, job.bench.house.wall_mm).cut
         seam, finish = seam_of(mesh, cut), stages.finish(piece, job.bench.house)
         folds = Creases.of(mesh)
         weighed, hidden = seam.finishing(finish.times, finish.barred, folds)[0], seam.hidden_mm(folds)
         cuts.append(_Done(cut, seam.length_mm, weighed, seam.area_mm2, hidden))
         before = {p.id for p in job.parts}
-        job = with_pieces(job, id, cut, stages)
+        job = with_pieces(job, id, cut, stages, share.part(0.9, 1.0))
         queue += [p.id for p in job.parts if p.id not in before]
     return job, cuts
 
@@ -297,15 +297,18 @@ def numbered(job: Job, id: str, stages: Stages, progress: Progress | None = None
     return only("split", "number the pieces", why, made)
 
 
-def with_pieces(job: Job, id: str, cut: Cut, stages: Stages) -> Job:
+def with_pieces(job: Job, id: str, cut: Cut, stages: Stages, progress: Progress | None = None) -> Job:
     """The job with a part cut in two, each piece with its mating face up where it fits so. A floor that was left open stays so
     with the piece that has it; the other keeps its walls.
 
     Raises
     ------
-    BadModel : when the cut leaves nothing on a side.
+    BadModel : when the cut leaves nothing on a side. Cancelled : when `progress` was cancelled meanwhile.
     """
-    a, b = (_closed_if_need_be(piece, stages) for piece in cut_in_two(job.part(id), cut))
+    pieces = cut_in_two(job.part(id), cut)
+    for piece in pieces:
+        stages.cut(piece, progress)  # what follows asks for it and cannot be cancelled
+    a, b = (_closed_if_need_be(piece, stages) for piece in pieces)
     return with_both(job, id, (_mating_up(a, job.bench, stages), _mating_up(b, job.bench, stages)))
 
 

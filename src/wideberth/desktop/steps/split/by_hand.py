@@ -200,13 +200,13 @@ class ByHandLeaf(Leaf):
         plane = self._cut_at(mesh, float((mesh.points @ normal).min()) + place)
         kind, clearance, wall = self._step.kind, self._step.clearance_mm, job.bench.house.wall_mm
 
-        def work(_progress: Progress) -> Proposal:
+        def work(progress: Progress) -> Proposal:
             cut = on_its_broader_tread(mesh, plane)
             try:
                 joint = with_keys(mesh, cut, kind, clearance, wall)
             except WideBerthError:  # where no exact solid can be made of it, the cut itself says so
                 joint = Joint(cut, "no keys")
-            made = arranged(job, with_pieces(job, id, joint.cut, stages), stages)[0]
+            made = arranged(job, with_pieces(job, id, joint.cut, stages, progress), stages)[0]
             return only("split", f"cut {part.name}", f"cut at {place:g} mm: {joint.why}", made)
 
         self._session.proposing.propose("cutting", work)
