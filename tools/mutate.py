@@ -145,6 +145,7 @@ MUTATIONS = (
     Mutation("sections above supports keep the part's numbers", "layers/sections.py", "alike.label[beyond:] + shift", "alike.label[beyond:]", ("test_layers",)),
     Mutation("points beside one that was measured are as far off", "model/surface.py", "away[of] + np.linalg.norm(points - points[first][of], axis=1) > found", "away[of] + 0.0 * np.linalg.norm(points - points[first][of], axis=1) > found", ("test_health",)),
     Mutation("the search for a gap ends too soon", "model/between.py", "within_mm) + SLACK_MM)", "within_mm) - 0.05)", ("test_between",)),
+    Mutation("what may be nearer is passed over", "model/_kernels/closest.py", "- 1e-9 * size", "+ 0.5 * size", ("test_health",)),
     Mutation("a rod is asked for where it ends alone", "model/_kernels/closest.py", "for s in range(spots.shape[0]):\n        x, y, z, reach", "for s in range(spots.shape[0] - 1, spots.shape[0]):\n        x, y, z, reach", ("test_bracing", "test_health")),
     Mutation("runs move the other way over the rows", "layers/runs.py", "first_row=runs.grid.first_row + rows", "first_row=runs.grid.first_row - rows", ("test_stages", "test_recipe", "test_kit")),
     Mutation("runs grow when they move", "layers/runs.py", "runs.x0 + along_mm, runs.x1 + along_mm", "runs.x0, runs.x1 + along_mm", ("test_stages", "test_recipe", "test_kit")),

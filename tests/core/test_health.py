@@ -322,12 +322,25 @@ def test_the_nearest_point_is_the_nearest_of_all_faces(seed: int, reach: float) 
     mesh = Mesh(rng.normal(0, 5, (30, 3)), faces)
     spots = rng.normal(0, reach, (20, 3))
     far, _, foot = Closest(mesh).nearest(spots)
+    assert np.array_equal(Closest(mesh).distance(spots), far)
     for spot, d, on in zip(spots, far, foot, strict=True):
         assert d == pytest.approx(float(np.linalg.norm(nearest_on(mesh, spot)[1] - spot)), rel=1e-9, abs=1e-9)
         assert np.linalg.norm(on - spot) == pytest.approx(d)
         for share in (0.999, 1.001, 3.0):
             assert Closest(mesh).is_near(spot[None], np.array([share * d])) == (share > 1)
     assert Closest(mesh).is_near(spots, 1.001 * far) and not Closest(mesh).is_near(spots, 0.999 * far)
+
+
+@pytest.mark.parametrize("turn", [0.0, 37.0])
+@pytest.mark.parametrize("name", ["ball", "plate", "needle"])
+def test_distances_alone_are_those_of_nearest_points_from_within_and_from_afar(name: str, turn: float) -> None:
+    """To the last bit: what is passed over holds nothing nearer, in the middle of a ball as far outside."""
+    solids = {"ball": trimesh.creation.icosphere(4, 20), "plate": trimesh.creation.box((40, 30, 0.5)).subdivide_to_size(1.0),
+              "needle": trimesh.creation.cylinder(0.2, 60)}  # fmt: skip
+    mesh = as_mesh(turned(solids[name], turn, (1, 0.3, 0.2)))
+    rng, surface = np.random.default_rng(3), Closest(mesh)
+    spots = [rng.normal(0, 3, (60, 3)), rng.normal(0, 60, (60, 3)), mesh.points[:40], mesh.corners.mean(axis=1)[:40]]
+    assert all(np.array_equal(surface.distance(some), surface.nearest(some)[0]) for some in spots)
 
 
 @settings(max_examples=20, deadline=None)

@@ -187,7 +187,7 @@ class VoidCells:
         """Diameter of the largest ball of void about a cell: of points around its middle, by the walls themselves."""
         step = self.nodes.step_mm * np.linspace(-0.75, 0.75, 5)
         around = np.stack(np.meshgrid(step, step, step), -1).reshape(-1, 3)
-        return 2 * float(surface.nearest(np.array(self._point(at)) + around)[0].max())
+        return 2 * float(surface.distance(np.array(self._point(at)) + around).max())
 
     def _point(self, at: int) -> tuple[float, float, float]:
         return _triple(self.nodes.at(np.array([np.unravel_index(at, self.nodes.shape)]))[0])

@@ -130,7 +130,7 @@ def propose_for_chamber(
 
 def is_clear_of(kept: Closest | None, point_mm: NDArray[np.float64], diameter_mm: float) -> bool:
     """Whether a hole about a point (3,) leaves faces that are kept from holes alone, its rim included."""
-    return kept is None or float(kept.nearest(point_mm)[0][0]) > 0.5 * diameter_mm
+    return kept is None or float(kept.distance(point_mm)[0]) > 0.5 * diameter_mm
 
 
 @dataclass(frozen=True, eq=False)

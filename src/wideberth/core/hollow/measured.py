@@ -37,7 +37,7 @@ def measured_wall(outer: Mesh, chambers: tuple[Mesh, ...], shell: Shell, samples
     spots = np.concatenate([spread_over(c, float(np.sqrt(area / samples)))[1] for c in chambers])
     if shell.open_below is not None:
         spots = spots[shell.open_below.above(spots) > shell.wall_mm]
-    wall, _, _ = Closest(outer).nearest(spots)
+    wall = Closest(outer).distance(spots)
     over = wall - shell.asked_mm(spots)
     filled = np.zeros(len(spots), bool)
     if shell.solid_below is not None:

@@ -67,7 +67,7 @@ def rebuilt(mesh: Mesh, pitch_mm: float = 0.0, progress: Progress | None = None)
     for start in range(0, len(nodes), CHUNK):
         progress.at(0.3 + 0.5 * start / len(nodes), "measuring distances")
         piece = nodes[start : start + CHUNK]
-        far = np.clip(surface.nearest(origin + piece[:, ::-1] * step)[0], 0.02 * step, BAND * step)
+        far = np.clip(surface.distance(origin + piece[:, ::-1] * step), 0.02 * step, BAND * step)
         at = tuple(piece.T)
         field[at] = np.where(inside[at], -far, far)
     progress.at(0.8, "drawing the surface")

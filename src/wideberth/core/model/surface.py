@@ -6,7 +6,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wideberth.core.model._kernels.closest import Cells, any_nearer, closest, fill_cells
+from wideberth.core.model._kernels.closest import Cells, any_nearer, closest, distances, fill_cells, filled_blocks
 from wideberth.core.model._kernels.march import first_hits
 from wideberth.core.model.mesh import Mesh
 
@@ -41,11 +41,16 @@ class Closest:
         nx, ny, nz = (int(n) for n in size / cell + 1)
         filled = fill_cells(mesh.points, mesh.faces, mesh.low, cell, (nx, ny, nz))
         self._cells = Cells(mesh.points, mesh.faces, mesh.low, cell, (nx, ny, nz), *filled)
+        self._filled = filled_blocks(self._cells.start, self._cells.shape)
 
     def nearest(self, points: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.float64]]:
         """Distance of points (n, 3) [mm], (n,); the face nearest to each, (n,); and the point on it, (n, 3)."""
         spots = np.ascontiguousarray(points, np.float64).reshape(-1, 3)
         return closest(self._cells, spots)
+
+    def distance(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Distance of points (n, 3) [mm], (n,): as `nearest` gives it, and far from the mesh much sooner."""
+        return np.asarray(distances(self._cells, self._filled, np.ascontiguousarray(points, np.float64).reshape(-1, 3)))
 
     def is_near(self, points: NDArray[np.float64], within_mm: NDArray[np.float64]) -> bool:
         """Whether any of points (n, 3) is nearer than its own distance (n,) [mm]; sooner known than how near it is."""
@@ -72,7 +77,7 @@ class Closest:
             _, first, of = np.unique(cells @ CELL_KEY, return_index=True, return_inverse=True)
             if len(first) > LOOKS:
                 break
-            away = self.nearest(points[first])[0]
+            away = self.distance(points[first])
             found = max(found, float(away.max()))
             may_be_farther = away[of] + np.linalg.norm(points - points[first][of], axis=1) > found
             may_be_farther[first] = False
@@ -82,7 +87,7 @@ class Closest:
             samples = np.concatenate((spread_over(self._mesh, spacing)[1], self._mesh.points[self._mesh.faces[::4, 0]]))
             rough, _ = scipy.spatial.cKDTree(samples, balanced_tree=False).query(points, workers=2)
             points = points[np.argsort(rough)[-CHECKED:]]
-        return max(found, float(self.nearest(points)[0].max(initial=0.0)))
+        return max(found, float(self.distance(points).max(initial=0.0)))
 
 
 def deviation_mm(before: Mesh, after: Mesh, samples: int = 120_000) -> float:

@@ -251,7 +251,7 @@ def planes_of_symmetry(mesh: Mesh) -> list[tuple[Values, Values]]:
     for middle in (centre, centroid):
         for normal in ways:
             mirrored = points - 2 * ((points - middle) @ normal)[:, None] * normal
-            off = float(np.percentile(surface.nearest(mirrored)[0], 95))
+            off = float(np.percentile(surface.distance(mirrored), 95))
             if off < most:
                 found.append((round(off, 3), len(found), (middle, normal)))
     return [plane for _, _, plane in sorted(found, key=lambda one: one[:2])]

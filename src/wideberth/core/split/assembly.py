@@ -63,7 +63,7 @@ def clearances(whole: Mesh, cut: Cut, one: Manifold, other: Manifold) -> tuple[f
         points = _sides_of(cut, key)
         if key.kind is Kind.DOVETAIL:  # it ends at the part's surface
             points = points[points_inside(whole, points)]
-        away = Closest(as_mesh(mate)).nearest(points)[0]
+        away = Closest(as_mesh(mate)).distance(points)
         least, most = min(least, float(away.min())), max(most, float(away.max()))
     return (least, most) if cut.keys else (0.0, 0.0)
 

@@ -93,4 +93,4 @@ class Barred:
         moved = points.copy()
         moved[near[alike]] = there[alike]
         on = self.surface.nearest(moved)[1]
-        return moved, ~self.faces[on] & (self.kept.nearest(moved)[0] >= self.half_mm[0])
+        return moved, ~self.faces[on] & (self.kept.distance(moved) >= self.half_mm[0])

@@ -7,6 +7,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+BLOCK = 8
+
 
 class Cells(NamedTuple):
     """Faces of a mesh sorted into cubic cells (x fastest): those of cell c are `held[start[c]:start[c + 1]]`."""
@@ -134,6 +136,70 @@ def closest(cells, spots):
                                 foot[s, 0], foot[s, 1], foot[s, 2] = qx, qy, qz
         far[s] = np.sqrt(best2)
     return far, face, foot
+
+
+@njit(cache=True, nogil=True)
+def filled_blocks(start, shape):
+    """Whether any cell of each block of `BLOCK` cells a side holds a face, z first."""
+    nx, ny, nz = shape
+    filled = np.zeros(((nz + BLOCK - 1) // BLOCK, (ny + BLOCK - 1) // BLOCK, (nx + BLOCK - 1) // BLOCK), np.bool_)
+    for k in range(nz):
+        for j in range(ny):
+            for i in range(nx):
+                at = (k * ny + j) * nx + i
+                if start[at + 1] > start[at]:
+                    filled[k // BLOCK, j // BLOCK, i // BLOCK] = True
+    return filled
+
+
+@njit(cache=True, nogil=True)
+def _gap2(x, low, size, n):
+    """Square of the distance from x to the stretch n of some of one size; a hair less, for rounding."""
+    gap = max(low + n * size - x, x - low - (n + 1) * size) - 1e-9 * size
+    return gap * gap if gap > 0 else 0.0
+
+
+@njit(cache=True, nogil=True)
+def distances(cells, filled, spots):
+    """Distance of spots (s, 3) to the mesh alone, sooner known than by `closest` far from it: blocks that hold nothing, or
+    nothing nearer, are passed over."""
+    points, faces, low, cell, (nx, ny, nz) = cells.points, cells.faces, cells.low, cells.size, cells.shape
+    start, held = cells.start, cells.held
+    mz, my, mx = filled.shape
+    far, block, widest = np.empty(spots.shape[0]), BLOCK * cell, max(mx, my, mz)
+    for s in range(spots.shape[0]):
+        x, y, z = spots[s, 0], spots[s, 1], spots[s, 2]
+        ci = min(mx - 1, max(0, int((x - low[0]) / block)))
+        cj = min(my - 1, max(0, int((y - low[1]) / block)))
+        ck = min(mz - 1, max(0, int((z - low[2]) / block)))
+        best2 = np.inf
+        for ring in range(widest + 1):
+            if ring > 1 and best2 <= ((ring - 1) * block) ** 2:
+                break
+            for kb in range(max(0, ck - ring), min(mz - 1, ck + ring) + 1):
+                for jb in range(max(0, cj - ring), min(my - 1, cj + ring) + 1):
+                    off2 = _gap2(z, low[2], block, kb) + _gap2(y, low[1], block, jb)
+                    if off2 > best2:
+                        continue
+                    edge = abs(kb - ck) == ring or abs(jb - cj) == ring
+                    for ib in range(ci - ring, ci + ring + 1, 1 if edge or ring == 0 else 2 * ring):
+                        if ib < 0 or ib >= mx or not filled[kb, jb, ib] or off2 + _gap2(x, low[0], block, ib) > best2:
+                            continue
+                        for k in range(kb * BLOCK, min(nz, (kb + 1) * BLOCK)):
+                            for j in range(jb * BLOCK, min(ny, (jb + 1) * BLOCK)):
+                                row2 = _gap2(z, low[2], cell, k) + _gap2(y, low[1], cell, j)
+                                if row2 > best2:
+                                    continue
+                                for i in range(ib * BLOCK, min(nx, (ib + 1) * BLOCK)):
+                                    at = (k * ny + j) * nx + i
+                                    if start[at + 1] == start[at] or row2 + _gap2(x, low[0], cell, i) > best2:
+                                        continue
+                                    for h in range(start[at], start[at + 1]):
+                                        f = held[h]
+                                        qx, qy, qz = foot_on(x, y, z, points, faces[f, 0], faces[f, 1], faces[f, 2])
+                                        best2 = min(best2, (qx - x) ** 2 + (qy - y) ** 2 + (qz - z) ** 2)
+        far[s] = np.sqrt(best2)
+    return far
 
 
 @njit(cache=True, nogil=True)
