@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 import numpy as np
 import scipy
 from numpy.typing import NDArray
@@ -41,7 +43,11 @@ class Closest:
         nx, ny, nz = (int(n) for n in size / cell + 1)
         filled = fill_cells(mesh.points, mesh.faces, mesh.low, cell, (nx, ny, nz))
         self._cells = Cells(mesh.points, mesh.faces, mesh.low, cell, (nx, ny, nz), *filled)
-        self._filled = filled_blocks(self._cells.start, self._cells.shape)
+
+    @cached_property
+    def _filled(self) -> NDArray[np.bool_]:
+        """Which blocks of cells hold a face; only distances ask for it."""
+        return np.asarray(filled_blocks(self._cells.start, self._cells.shape))
 
     def nearest(self, points: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.float64]]:
         """Distance of points (n, 3) [mm], (n,); the face nearest to each, (n,); and the point on it, (n, 3)."""

@@ -211,11 +211,12 @@ def without_idle(supports: Supports, trial: Trial, under: Undersides, times: dic
 
     def stands(rest: Supports) -> bool:
         nonlocal sure_n
-        if hardest_n(rest) <= sure_n and hardest_n(rest) < lost_n:
+        hardest = hardest_n(rest)
+        if hardest <= sure_n and hardest < lost_n:
             return True
         held = looked(rest)
         if held:
-            sure_n = max(sure_n, NEARLY_STANDS * hardest_n(rest))
+            sure_n = max(sure_n, NEARLY_STANDS * hardest)
         return held
 
     needed: set[str] = set()

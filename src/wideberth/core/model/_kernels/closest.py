@@ -23,6 +23,12 @@ class Cells(NamedTuple):
 
 
 @njit(cache=True, nogil=True)
+def _stretch(x, low, size, count):
+    """Which of so many stretches of one size holds x; the nearest where none does."""
+    return min(count - 1, max(0, int((x - low) / size)))
+
+
+@njit(cache=True, nogil=True)
 def fill_cells(points, faces, low, cell, shape):
     """Faces by the cells that their boxes reach: `start` and `held` of `Cells`."""
     nx, ny, nz = shape
@@ -37,12 +43,12 @@ def fill_cells(points, faces, low, cell, shape):
             cursor = start[:-1].copy()
         for f in range(faces.shape[0]):
             a, b, c = points[faces[f, 0]], points[faces[f, 1]], points[faces[f, 2]]  # views, nothing is copied
-            i0 = min(nx - 1, max(0, int((min(a[0], b[0], c[0]) - low[0]) / cell)))
-            i1 = min(nx - 1, max(0, int((max(a[0], b[0], c[0]) - low[0]) / cell)))
-            j0 = min(ny - 1, max(0, int((min(a[1], b[1], c[1]) - low[1]) / cell)))
-            j1 = min(ny - 1, max(0, int((max(a[1], b[1], c[1]) - low[1]) / cell)))
-            k0 = min(nz - 1, max(0, int((min(a[2], b[2], c[2]) - low[2]) / cell)))
-            k1 = min(nz - 1, max(0, int((max(a[2], b[2], c[2]) - low[2]) / cell)))
+            i0 = _stretch(min(a[0], b[0], c[0]), low[0], cell, nx)
+            i1 = _stretch(max(a[0], b[0], c[0]), low[0], cell, nx)
+            j0 = _stretch(min(a[1], b[1], c[1]), low[1], cell, ny)
+            j1 = _stretch(max(a[1], b[1], c[1]), low[1], cell, ny)
+            k0 = _stretch(min(a[2], b[2], c[2]), low[2], cell, nz)
+            k1 = _stretch(max(a[2], b[2], c[2]), low[2], cell, nz)
             for k in range(k0, k1 + 1):
                 for j in range(j0, j1 + 1):
                     for i in range(i0, i1 + 1):
@@ -110,9 +116,9 @@ def closest(cells, spots):
     widest = max(nx, ny, nz)
     for s in range(n):
         x, y, z = spots[s, 0], spots[s, 1], spots[s, 2]
-        ci = min(nx - 1, max(0, int((x - low[0]) / cell)))
-        cj = min(ny - 1, max(0, int((y - low[1]) / cell)))
-        ck = min(nz - 1, max(0, int((z - low[2]) / cell)))
+        ci = _stretch(x, low[0], cell, nx)
+        cj = _stretch(y, low[1], cell, ny)
+        ck = _stretch(z, low[2], cell, nz)
         best2 = np.inf
         for ring in range(widest + 1):
             bound = (ring - 1) * cell
@@ -169,9 +175,9 @@ def distances(cells, filled, spots):
     far, block, widest = np.empty(spots.shape[0]), BLOCK * cell, max(mx, my, mz)
     for s in range(spots.shape[0]):
         x, y, z = spots[s, 0], spots[s, 1], spots[s, 2]
-        ci = min(mx - 1, max(0, int((x - low[0]) / block)))
-        cj = min(my - 1, max(0, int((y - low[1]) / block)))
-        ck = min(mz - 1, max(0, int((z - low[2]) / block)))
+        ci = _stretch(x, low[0], block, mx)
+        cj = _stretch(y, low[1], block, my)
+        ck = _stretch(z, low[2], block, mz)
         best2 = np.inf
         for ring in range(widest + 1):
             if ring > 1 and best2 <= ((ring - 1) * block) ** 2:
