@@ -99,7 +99,7 @@ def meshes_of(
 
 
 def _in_order(wanted: Sequence[Exact]) -> tuple[list[Mesh], list[tuple[str, list[int], list[float]]], dict[Exact, int]]:
-    """Meshes, and after them the steps that lead to what is wanted, each once, what it needs first; and places of all."""
+    """Meshes, each once, and after them the steps that lead to what is wanted, what it needs first; and places of all."""
     order, left = dict[Exact, None](), list(wanted)
     while left:  # a thousand chambers are a thousand steps deep
         waiting = [other for other in left[-1].of if other not in order]
@@ -107,11 +107,13 @@ def _in_order(wanted: Sequence[Exact]) -> tuple[list[Mesh], list[tuple[str, list
             left += waiting
         else:
             order[left.pop()] = None
-    leaves = [one for one in order if one.mesh is not None]
+    leaves = {id(one.mesh): one.mesh for one in order if one.mesh is not None}
     made = [one for one in order if one.mesh is None]
-    place = {one: n for n, one in enumerate([*leaves, *made])}
+    at = {key: n for n, key in enumerate(leaves)}
+    place = {one: at[id(one.mesh)] for one in order if one.mesh is not None}
+    place |= {one: len(leaves) + n for n, one in enumerate(made)}
     steps = [(one.how, [place[other] for other in one.of], list(one.numbers)) for one in made]
-    return [one.mesh for one in leaves if one.mesh is not None], steps, place
+    return list(leaves.values()), steps, place
 
 
 def _taken_apart(counts: NDArray[np.integer], points: NDArray[np.floating], faces: NDArray[np.integer]) -> list[Mesh]:

@@ -103,12 +103,11 @@ def piece_of(whole: Mesh, cut: Cut, name: str = "mesh", progress: Progress | Non
     ------
     BadModel : when the mesh is not closed or the plane misses it. Cancelled : when `progress` was cancelled meanwhile.
     """
-    solid = Exact.solid(whole)
-    above, below = _halves(solid, whole, cut)
+    above, below = _halves(whole, cut)
     piece = above if cut.keep > 0 else below
     pegs = [key for key in cut.keys if key.peg_on == cut.keep]
     if tails := [Exact.solid(peg_of(cut, key)) for key in pegs if key.kind is Kind.DOVETAIL]:  # they end at the part's surface
-        upper = Exact.solid(_upper(whole, cut))
+        solid, upper = Exact.solid(whole), Exact.solid(_upper(whole, cut))
         piece = solid ^ reduce(add, tails, upper) if cut.keep > 0 else solid - reduce(sub, tails, upper)
     for key in cut.keys:
         if key not in pegs:
@@ -125,13 +124,14 @@ def halves_of(whole: Mesh, cut: Cut, name: str = "mesh", progress: Progress | No
     ------
     BadModel : when the mesh is not closed or the plane misses it. Cancelled : when `progress` was cancelled meanwhile.
     """
-    halves = _halves(Exact.solid(whole), whole, cut)
+    halves = _halves(whole, cut)
     above, below = _made(halves, halves, name, progress)
     return above, below
 
 
-def _halves(solid: Exact, whole: Mesh, cut: Cut) -> tuple[Exact, Exact]:
-    """What lies over a cut and under it of a mesh and its solid."""
+def _halves(whole: Mesh, cut: Cut) -> tuple[Exact, Exact]:
+    """What lies over a cut of a mesh, and what under it."""
+    solid = Exact.solid(whole)
     if cut.step is None:
         return solid.halves(cut.normal, cut.offset_mm)
     upper = Exact.solid(_upper(whole, cut))
