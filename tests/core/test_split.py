@@ -138,6 +138,16 @@ def test_a_finely_meshed_body_fits_as_a_coarse_one_and_takes_no_more_memory(side
     assert np.ptp(fine.points @ fit.turned.rotation.T, axis=0) == pytest.approx(fit.turned.extents_mm)
 
 
+@pytest.mark.parametrize("turn", [27.0, *further([0.0, 63.0, 118.0])])
+def test_a_shallow_lens_of_many_corners_is_turned_as_well_as_by_all_of_them(turn: float) -> None:
+    """Its middle lies farthest in few directions alone: by the outermost of a first look it seems flatter than it is."""
+    lens = as_mesh(turned(trimesh.creation.icosphere(5, 1.0).apply_scale((30, 30, 1.2)), turn, (1, 0.3, 0.2)))
+    space = Space((70.0, 70.0, 4.0))
+    few, by_all = fit_of(lens, space).turned, best_turn(lens.points, space, lens.points)
+    assert few.margin_mm >= by_all.margin_mm - 0.1
+    assert np.ptp(lens.points @ few.rotation.T, axis=0) == pytest.approx(few.extents_mm)
+
+
 def egg_axes(sides: tuple[float, ...], turn: float) -> np.ndarray:
     """The axes of an egg as columns, each as long as the egg is along it."""
     return trimesh.transformations.rotation_matrix(np.radians(turn), (0.3, 1, 0.2))[:3, :3] @ np.diag(sides)

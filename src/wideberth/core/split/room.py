@@ -16,8 +16,8 @@ from wideberth.core.model.outermost import AT_ONCE
 
 UPS, TURNS = 400, 24
 """Ways up, and turns about the upright over half a circle, that are tried."""
-REFINED, FINER = 6, 4
-"""The best of these are looked at more closely, so often by half the step."""
+LOOKED_AT, REFINED, FINER = 40, 6, 4
+"""So many that seem best are looked at by all corners; the best of these more closely, so often by half the step."""
 GOLDEN = math.pi * (3 - math.sqrt(5))
 FEW, DIRECTIONS = 4_000, 1_500
 """Of more corners than this only those farthest along so many directions, and against them, are looked at in a first look."""
@@ -83,8 +83,8 @@ def hull_points(points_mm: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def _few(points_mm: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Corners by which turns are looked for: of many only the outermost, whose box is smaller than that of all by 0.2 % at
-    most."""
+    """Corners by which turns are looked for: of many only the outermost. The box of a smooth body is smaller by 0.2 % then, that
+    of a shallow lens by some of its height: what seems best is looked at by all corners."""
     return hull_points(points_mm) if len(points_mm) <= FEW else outermost(points_mm, ways(DIRECTIONS))
 
 
@@ -125,17 +125,25 @@ def best_turn(points_mm: NDArray[np.float64], space: Space, few: NDArray[np.floa
     """
     turns = np.pi * np.arange(TURNS) / TURNS
     frames = _frames(ways(), turns)
-    margin = space.margin(extents_in(few, frames))
-    best = frames[np.argsort(-margin, kind="stable")[:REFINED]]
-    step = math.pi / TURNS
+    best, step = _roomiest(points_mm, frames[_likely(few, frames, space)], space), math.pi / TURNS
     for _ in range(FINER):
         tried = np.concatenate([_near(frame, step) for frame in best])
-        margin = space.margin(extents_in(few, tried))
-        best = tried[np.argsort(-margin, kind="stable")[:REFINED]]
+        middles = np.arange(len(best)) * (len(tried) // len(best)) + len(tried) // len(best) // 2  # the turns themselves
+        best = _roomiest(points_mm, tried[np.union1d(_likely(few, tried, space), middles)], space)
         step *= 0.5
     extents = extents_in(points_mm, best[:1])[0]
     x, y, z = (float(v) for v in extents)
     return Turned(best[0], (x, y, z), float(space.margin(extents)))
+
+
+def _likely(few: NDArray[np.float64], frames: NDArray[np.float64], space: Space) -> NDArray[np.int64]:
+    """Which of some frames seem to leave most room, in their order."""
+    return np.sort(np.argsort(-space.margin(extents_in(few, frames)), kind="stable")[:LOOKED_AT])
+
+
+def _roomiest(points_mm: NDArray[np.float64], frames: NDArray[np.float64], space: Space) -> NDArray[np.float64]:
+    """Those of some frames that leave points most room on the tightest side, the best first."""
+    return frames[np.argsort(-space.margin(extents_in(points_mm, frames)), kind="stable")[:REFINED]]
 
 
 def _near(frame: NDArray[np.float64], step: float) -> NDArray[np.float64]:
