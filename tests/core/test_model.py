@@ -98,6 +98,7 @@ NAN = binary_stl(Mesh(np.full((3, 3), np.nan), np.array([[0, 1, 2]], np.int32)))
         (".stl", NAN, "finite place"),
         (".obj", b"v 0 0 0\nv 1 0 0\nv 0 1 0\n", "triangle"),
         (".obj", b"v 0 0 0\nv 1 0 0\nf 1 2 9\n", ""),
+        (".obj", b"v 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "not three numbers"),
         (".ply", b"ply\nformat ascii 1.0\nelement vertex 1\n", "PLY"),
         (".3mf", b"no zip at all", "zip"),
         (".stl", b"\x89PNG\r\n" + b"\1" * 300, "promises"),

@@ -78,6 +78,8 @@ def checked_mesh(where: str, raw: RawMesh, notes: list[str], progress: Progress 
         raise BadModel(
             f"holds {len(faces):,} triangles; {MOST_TRIANGLES:,} is the most.", where=where, remedy="Decimate it first."
         )
+    if points.shape[1:] != (3,) or faces.shape[1:] != (3,):
+        raise BadModel("has corners that are not three numbers each.", where=where, remedy="Export it again.")
     if faces.min() < 0 or faces.max() >= len(points):
         raise BadModel("names corners that are not in the file.", where=where, remedy="Export it again.")
     finite_points = np.isfinite(points).all(axis=1)
