@@ -1,5 +1,6 @@
 """Reading meshes: what is accepted, what is told, what is refused."""
 
+import io
 import struct
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
@@ -27,6 +28,7 @@ from wideberth.core.model import (
     hits,
     hollowed,
     nearest_on,
+    packed_3mf,
     parse_model,
     pieces_cut,
     pieces_of,
@@ -109,6 +111,24 @@ def test_bad_files_are_refused_with_a_reason(suffix: str, data: bytes, told: str
         parse_model("bad", suffix, data)
     assert told in str(error.value)
     assert "bad" + suffix in str(error.value)
+
+
+@pytest.mark.parametrize("ending", ["stl", "3mf"])
+def test_corners_that_a_file_cannot_tell_apart_are_one_and_the_mesh_stays_closed(ending: str) -> None:
+    """A ball with one more corner on an edge, beside its end: another reader finds the ball."""
+    whole, beside = as_mesh(BALL), 1e-7 if ending == "stl" else 4e-6
+    points, second = np.vstack((whole.points, whole.points[0])), len(whole.points)
+    points[:2], points[second] = whole.points[:2].round(), whole.points[0].round() + (beside, 0.0, 0.0)
+    far = int(whole.faces[np.flatnonzero(whole.faces[:, 0] == 0)[0], 1])
+    faces = []
+    for face in whole.faces.tolist():
+        faces += [[second if c == end else c for c in face] for end in (0, far)] if {0, far} <= set(face) else [face]
+    drawn = Mesh(points, np.array(faces, np.int32))
+    assert drawn.watertight and drawn.triangles == whole.triangles + 2
+    data = binary_stl(drawn) if ending == "stl" else packed_3mf([("ball", drawn, "model")], {}, (0.0, 0.0))
+    read = trimesh.load_mesh(io.BytesIO(data), file_type=ending)
+    assert read.is_watertight and len(read.faces) == whole.triangles
+    assert read.volume == pytest.approx(drawn.volume_mm3, rel=1e-5)
 
 
 def test_missing_file_folder_and_strange_ending(tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import tracemalloc
 from dataclasses import replace
@@ -21,7 +22,7 @@ from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.handover import save_job, write_html
 from wideberth.core.handover.assembly import apart_view
 from wideberth.core.job import Job, Part, assembly_lines, job_of, open_job, pieces_beside, resized
-from wideberth.core.model import Closest, MarkKind, Mesh, as_solid, bore_at, outermost, pieces_of
+from wideberth.core.model import Closest, MarkKind, Mesh, as_solid, binary_stl, bore_at, outermost, packed_3mf, pieces_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, predict, preview
 from wideberth.core.propose import (
@@ -253,6 +254,7 @@ SOLIDS = {
     "tube": trimesh.creation.annulus(12, 20, 90, sections=96),
     "bar": trimesh.creation.box((60, 10, 90)),
     "bumpy": trimesh.creation.icosphere(4, 22),
+    "capsule": trimesh.creation.capsule(50, 20),
 }
 
 
@@ -286,6 +288,27 @@ def test_pieces_go_together_one_way_clear_by_the_clearance(solid: str, kind: Kin
         socket = np.asarray(socket_of(joint.cut, key).to_mesh64().vert_properties)[:, :3]
         inside = (socket @ normal - 2.0) * -key.peg_on > 0
         assert surface.nearest(socket[inside])[0].min() >= WALL - 1e-6
+
+
+@pytest.mark.parametrize("kind", [Kind.PEG, Kind.PIN, Kind.RING, Kind.DOVETAIL])
+@pytest.mark.parametrize("seed", [2, *further([0, 1, 3, 4])])
+@pytest.mark.parametrize("solid", ["capsule", *further(["post", "block", "bumpy"])])
+def test_another_reader_finds_closed_pieces_of_one_body_each(solid: str, seed: int, kind: Kind) -> None:
+    """As they are written, in single precision, far from the origin: every edge has two sides, and no speck lies beside."""
+    chance = np.random.default_rng(seed)
+    body = SOLIDS[solid].copy().apply_transform(trimesh.transformations.random_rotation_matrix(chance.random(3)))
+    whole = as_mesh(body.apply_translation(chance.uniform(-100, 100, 3)))
+    normal = chance.normal(size=3)
+    normal /= np.linalg.norm(normal)
+    cut = Cut(tuple(normal.tolist()), float(normal @ (whole.low + whole.high)) / 2, 1)
+    joint = with_keys(whole, cut, kind, 0.1, WALL)
+    assert joint.cut.keys or "no room" in joint.why
+    for one in (joint.cut, joint.cut.other_side):
+        piece = apply_cuts(whole, (one,), solid)
+        for data, ending in ((binary_stl(piece), "stl"), (packed_3mf([(solid, piece, "model")], {}, (0.0, 0.0)), "3mf")):
+            read = trimesh.load_mesh(io.BytesIO(data), file_type=ending)
+            assert read.is_watertight and read.body_count == 1
+            assert read.volume == pytest.approx(piece.volume_mm3, rel=1e-5)
 
 
 @pytest.mark.parametrize("normal", [(0.36, 0.48, 0.8), (0.0, 0.6, -0.8), (0.96, -0.28, 0.0)])

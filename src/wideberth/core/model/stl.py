@@ -12,6 +12,7 @@ import numpy as np
 
 from wideberth.core.errors import BadModel
 from wideberth.core.model.mesh import Mesh
+from wideberth.core.model.single import in_single
 from wideberth.core.model.source import RawMesh
 from wideberth.core.progress import Progress
 
@@ -79,6 +80,7 @@ def _ascii(name: str, where: str, data: bytes) -> RawMesh:
 
 def binary_stl(mesh: Mesh) -> bytes:
     """A mesh as binary STL: 80 bytes of header, a count, 50 bytes a triangle."""
+    mesh = in_single(mesh)
     record = np.zeros(mesh.triangles, dtype=[("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
     record["normal"] = mesh.normals
     record["corners"] = mesh.corners

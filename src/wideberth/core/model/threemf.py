@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from wideberth.core.errors import BadModel
 from wideberth.core.model.mesh import Mesh
 from wideberth.core.model.package import members_under
+from wideberth.core.model.single import in_single
 from wideberth.core.model.source import MOST_TRIANGLES, RawMesh
 from wideberth.core.progress import Progress
 
@@ -243,6 +244,7 @@ def _written(writer: Any) -> bytes:
 
 def _geometry(mesh: Mesh) -> tuple[Any, Any]:
     """lib3mf's arrays of vertices and triangles."""
+    mesh = in_single(mesh)
     points = np.ascontiguousarray(mesh.points, np.float32)
     faces = np.ascontiguousarray(mesh.faces, np.uint32)
     vertices = (lib3mf.Position * len(points)).from_buffer_copy(points.tobytes())

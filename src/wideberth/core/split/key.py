@@ -22,6 +22,8 @@ RELIEF_MM = 0.4
 """Of a socket beyond its peg's end: room for glue."""
 INTO_MM = 0.2
 """A peg is sunk so far into its own side."""
+CHAMFER_STEPS = 4
+"""Of a ring, which is not convex."""
 SAG_MM = 0.003
 """Between a circle and its facets."""
 LEAST_SIDES = 24
@@ -83,30 +85,27 @@ def _plug(key: Key, wider: float, is_socket: bool) -> Manifold:
         chamfer = min(CHAMFER_SHARE * key.size_mm, MOST_CHAMFER_MM, 0.5 * key.depth_mm)
         levels = [(-into, slope * into), (deep - chamfer, -slope * (deep - chamfer)), (deep, -slope * deep - chamfer)]
     grown = outline.offset(wider, JoinType.Round, circular_segments=_sides(radius + wider)) if wider > 0 else outline
-    whole = Manifold()
-    for (low, inward), (high, next_inward) in zip(levels, levels[1:], strict=False):
-        whole = whole + _frustum(grown, low, high, inward, next_inward, key)
-    return whole
-
-
-def _frustum(outline: CrossSection, low: float, high: float, inward: float, next_inward: float, key: Key) -> Manifold:
-    """A slab between two levels whose outline draws in from the one to the other."""
-    foot = outline.offset(inward, JoinType.Miter) if inward else outline
-    if inward == next_inward:
-        return Manifold.extrude(foot, high - low).translate((0.0, 0.0, low))
     if key.kind is Kind.RING:  # it draws in from both sides: by steps
-        steps = 4
-        made = Manifold()
+        return _stepped(grown, levels)
+    rings = [np.insert(_offset(grown, by).to_polygons()[0], 2, level, axis=1) for level, by in levels]
+    return Manifold.hull_points(np.concatenate(rings))
+
+
+def _stepped(outline: CrossSection, levels: list[tuple[float, float]]) -> Manifold:
+    """A column whose outline is offset by so much at some levels, by steps between them. What is narrower stands in what is
+    wider, on the same ground: slabs upon one another would leave gaps as thin as rounding."""
+    made, (ground, _) = Manifold(), levels[0]
+    for (low, first), (high, last) in zip(levels, levels[1:], strict=False):
+        steps = 1 if first == last else CHAMFER_STEPS
         for n in range(steps):
-            part = outline.offset(inward + (next_inward - inward) * (n + 0.5) / steps, JoinType.Miter)
-            made = made + Manifold.extrude(part, (high - low) / steps).translate((0.0, 0.0, low + (high - low) * n / steps))
-        return made
-    x0, y0, x1, y1 = foot.bounds()
-    u0, v0, u1, v1 = foot.offset(next_inward - inward, JoinType.Miter).bounds()
-    middle = np.array([0.5 * (x0 + x1), 0.5 * (y0 + y1)])
-    scale = ((u1 - u0) / (x1 - x0), (v1 - v0) / (y1 - y0))
-    made = Manifold.extrude(foot.translate(tuple(-middle)), high - low, scale_top=scale)
-    return made.translate((float(middle[0]), float(middle[1]), low))
+            part = _offset(outline, first + (last - first) * (n + 0.5) / steps)
+            top = low + (high - low) * (n + 1) / steps
+            made = made + Manifold.extrude(part, top - ground).translate((0.0, 0.0, ground))
+    return made
+
+
+def _offset(outline: CrossSection, by_mm: float) -> CrossSection:
+    return outline.offset(by_mm, JoinType.Miter) if by_mm else outline
 
 
 def _outline(key: Key) -> CrossSection:

@@ -22,6 +22,8 @@ SECOND_SHARE = 0.75
 WELL_MM = 4.0
 """A pair within a circle is preferred from this size on."""
 AROUND = 2 * np.pi * np.arange(180) / 180
+TAIL_STRIP = 0.6
+"""Half of what a dovetail takes up across, in its widths: it widens along its length."""
 WEB_MM = 2.0
 """Between two pegs of a pair."""
 DEPTHS = (1.0, 0.8, 0.6, 0.45)
@@ -43,14 +45,29 @@ class Joint:
 
 @dataclass(frozen=True, eq=False)
 class _Room:
-    """How far each cell of a cut lies from the nearest side, over a depth. low : corner of the first cell [mm]."""
+    """How far each cell of a cut lies from the nearest side, over a depth, and whether anything is there over it at all.
+    low : corner of the first cell [mm]."""
 
     depth_mm: NDArray[np.float64]
+    there: NDArray[np.bool_]
     low: NDArray[np.float64]
     cell_mm: float
 
     def spot(self, row: int, column: int) -> NDArray[np.float64]:
         return self.low + self.cell_mm * np.array([column + 0.5, row + 0.5])
+
+    def spots(self, cells: NDArray[np.bool_]) -> NDArray[np.float64]:
+        """Middles of cells, (n, 2)."""
+        rows, columns = np.nonzero(cells)
+        return self.low + self.cell_mm * (np.column_stack((columns, rows)) + 0.5)
+
+    def reach_mm(self, cell: tuple[int, int], along: NDArray[np.float64], half_mm: float) -> float:
+        """How far what is there goes on from a cell within a strip so wide to each side, one way or the other."""
+        middle, strip = self.spot(*cell), np.zeros_like(self.there)
+        across = np.abs((self.spots(self.there) - middle) @ (-along[1], along[0]))
+        strip[self.there] = across <= half_mm + self.cell_mm
+        hangs_together, _ = scipy.ndimage.label(strip, np.ones((3, 3)))
+        return float(np.abs((self.spots(hangs_together == hangs_together[cell]) - middle) @ along).max()) + self.cell_mm
 
     def at(self, spots: NDArray[np.float64]) -> NDArray[np.float64]:
         """Depth at spots (n, 2), 0 outside, (n,)."""
@@ -108,13 +125,15 @@ class _Level:
         up = self.points * (1.0, 1.0, -peg_on)  # the sockets' side upward
         faces = self._faces if peg_on < 0 else self._faces[:, ::-1]
         origin = np.append(self.low + 0.5 * self.cell, -wall_mm)
-        inside = nodes_inside(up, np.ascontiguousarray(faces), origin, self.cell, (levels, *self._shape), LEVEL_MM).all(axis=0)
+        solid = nodes_inside(up, np.ascontiguousarray(faces), origin, self.cell, (levels, *self._shape), LEVEL_MM)
+        inside, there = np.asarray(solid.all(axis=0)), np.asarray(solid.any(axis=0))
         if self._step is not None:  # keys stand on this tread, their walls clear of the riser
             rows, columns = (self.low[n] + self.cell * (np.arange(self._shape[1 - n]) + 0.5) for n in (1, 0))
             along = self._step.way[0] * columns[None, :] + self._step.way[1] * rows[:, None]
-            inside &= along < self._step.at_mm - self._step.half_mm
+            before = along < self._step.at_mm - self._step.half_mm
+            inside, there = inside & before, there & before
         away = scipy.ndimage.distance_transform_edt(np.pad(inside, 1))[1:-1, 1:-1] * self.cell - self.cell
-        return _Room(np.maximum(away, 0.0), self.low, self.cell)
+        return _Room(np.maximum(away, 0.0), there, self.low, self.cell)
 
 
 def _keys_of(placed: _Level, kind: Kind, peg_on: int, depth_share: float, clearance_mm: float, wall_mm: float) -> tuple[Key, ...]:
@@ -262,10 +281,9 @@ def _tail(placed: _Level, cut: Cut, wall_mm: float) -> Joint:
             row, column = np.unravel_index(int(room.depth_mm.argmax()), room.depth_mm.shape)
             middle, radius = room.spot(int(row), int(column)), float(room.depth_mm[row, column])
             if radius >= 0.5 * size + wall_mm + cut.clearance_mm:
-                rows, columns = np.nonzero(room.depth_mm > 0)
-                cells = room.low + room.cell_mm * (np.column_stack((columns, rows)) + 0.5) - middle
+                cells = room.spots(room.depth_mm > 0) - middle
                 along = np.linalg.svd(cells - cells.mean(axis=0), full_matrices=False)[2][0]
-                reach = float(np.abs(cells @ along).max()) + 2 * wall_mm + depth
+                reach = room.reach_mm((int(row), int(column)), along, TAIL_STRIP * size + cut.clearance_mm) + wall_mm
                 turn = float(np.degrees(np.arctan2(along[1], along[0]))) - 90.0
                 x, y = (round(float(v), 3) for v in middle)
                 key = Key(Kind.DOVETAIL, x, y, round(size, 1), round(depth, 2), peg_on, round(turn, 2), round(2 * reach + 2, 1))
