@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from scipy.ndimage import label
 
 from conftest import ONE, as_mesh, as_source, moved, tube_with_floor, turned
+from reference.further import further
 from reference.voxels import flooded, spill_volume, voxels
 from wideberth.core.bench import Bench
 from wideberth.core.drain import (
@@ -36,11 +37,11 @@ from wideberth.core.hollow import STRUTS, Lattice, Shell, cavity_mesh, hollow_ou
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.loads import hole_resistance
-from wideberth.core.model import Mesh, Nodes, as_solid, read_model
+from wideberth.core.model import Mesh, Nodes, as_solid, joined, read_model
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, drainage, fine, predict, preview
-from wideberth.core.propose import plugs, with_holes, with_plugs
-from wideberth.core.support import propose_tips
+from wideberth.core.propose import plugs, propose_drain, with_holes, with_plugs
+from wideberth.core.support import Need, Route, Supports, propose_tips
 from wideberth.demo import mesh_path
 
 UP, DOWN = np.array([0.0, 0.0, 1.0]), np.array([0.0, 0.0, -1.0])
@@ -385,6 +386,18 @@ def test_tip_that_would_stand_in_a_hole_goes_beside_it(bench: Bench) -> None:
     assert stages.solids(drilled, bench.supports).left_out == ()
 
 
+def test_a_tip_goes_beside_a_hole_where_no_other_tip_stands(bench: Bench) -> None:
+    """Its own side of the hole is taken, by a tip 2.4 mm from the middle: radius, tip and 0.4 mm between them."""
+    supports = Supports()
+    for x in (-0.1, -2.4):
+        supports = supports.with_route(Route((x, 0, 5), (x, 0, 3.5), (x, 0, 3.5), (x, 0, 0)), 0.5, Need())
+    part = Part("Slab", as_source(as_mesh(box(20, 20, 10))), pose=Pose(gap_mm=5.0), supports=supports)
+    drilled, said = with_holes(part, (Hole(0.0, 0.0, -5.0, 3.0),), Stages(), bench)
+    first, second = (c.spot_mm for c in drilled.supports.contacts)
+    assert "1 tip moved" in said and np.hypot(*first[:2]) == pytest.approx(2.4)
+    assert np.linalg.norm(first - second) > 0.5 + 0.4 - 1e-9
+
+
 # light
 
 
@@ -417,6 +430,38 @@ def on_ball(lean_deg: float, diameter: float) -> Hole:
     """A hole in the ball, so many degrees from its lowest point."""
     a = np.radians(lean_deg)
     return Hole(20 * float(np.sin(a)), 0.0, -20 * float(np.cos(a)), diameter)
+
+
+@pytest.mark.parametrize("turn", [(0, 0, 0), *further([(30, -20, 0), (100, 40, 70)])])
+@pytest.mark.parametrize("name", ["ball", *further(["box", "capsule"])])
+def test_a_void_that_a_model_came_with_is_drained_as_a_shell_is(name: str, turn: tuple[float, ...], bench: Bench) -> None:
+    """The same two holes as in the same wall made here, with the same suction; all runs out of it."""
+    outer = as_mesh({"ball": BALL, "box": box(30, 36, 44), "capsule": trimesh.creation.capsule(30, 14)}[name])
+    pose, stages, holes, sucks = Pose(turned_xyz(*turn), gap_mm=5.0), Stages(), [], []
+    shell = Part("Here", as_source(outer), shell=Shell(2.0), pose=pose)
+    (chamber,) = stages.chambers(shell)
+    void = Mesh(chamber.points, chamber.faces[:, ::-1].copy())
+    for part in (shell, Part("There", as_source(joined([outer, void])), pose=pose)):
+        job = job_of("Job", bench, (part,))
+        job = propose_drain(job, job.parts[0].id, stages).job
+        drained = drainage(job, job.parts[0].id, stages)
+        assert drained is not None and drained.best.stays_ml < 0.3
+        holes.append([(h.x_mm, h.y_mm, h.z_mm, h.diameter_mm) for h in job.parts[0].holes])
+        sucks.append(predict(job, stages, fine(0.2)).verdict.suction_n)
+    assert len(holes[0]) == 2
+    assert np.allclose(*holes, atol=0.1)
+    assert sucks[1] == pytest.approx(sucks[0], rel=0.05)
+
+
+def test_a_bubble_smaller_than_any_chamber_gets_no_hole(bench: Bench) -> None:
+    """One of 0.27 mL, in a house that leaves chambers under 0.3 mL alone, and in one that does not."""
+    bubble = as_mesh(trimesh.creation.icosphere(3, 4.0))
+    solid = joined([as_mesh(box(14, 14, 14)), Mesh(bubble.points, bubble.faces[:, ::-1].copy())])
+    for least_ml, holes in ((0.3, 0), (0.25, 2)):
+        own = bench.with_value("house.smallest_chamber_ml", least_ml)
+        job = job_of("Job", own, (Part("Block", as_source(solid), pose=Pose(gap_mm=5.0)),))
+        drained = propose_drain(job, job.parts[0].id, Stages()).job
+        assert sum("chamber" in hole.why or "air" in hole.why for hole in drained.parts[0].holes) == holes
 
 
 def test_larger_or_lower_hole_never_raises_suction(bench: Bench) -> None:

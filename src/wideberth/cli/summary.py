@@ -8,6 +8,7 @@ from rich.table import Table
 from wideberth.core.handover import headline
 from wideberth.core.predict import Prediction, hold_words
 from wideberth.core.propose import minutes
+from wideberth.core.verdict import counted
 
 SIGNS = {"lost": "◆", "doubtful": "◇", "note": "·"}
 SHOWN = 20
@@ -25,7 +26,7 @@ def print_summary(prediction: Prediction) -> None:
         part = prediction.job.part(drained.part)
         hold = hold_words(drained.best.down, part.pose.rotation)
         console.print(
-            f"{part.name}: {len(drained.cells.chambers)} voids; {drained.hanging.stays_ml:.1f} mL stay hanging, "
+            f"{part.name}: {counted(len(drained.cells.chambers), 'void')}; {drained.hanging.stays_ml:.1f} mL stay hanging, "
             f"{drained.best.stays_ml:.1f} mL at best ({hold}), out in {minutes(drained.seconds)}",
             markup=False,
             highlight=False,

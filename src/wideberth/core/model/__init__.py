@@ -23,7 +23,7 @@ from wideberth.core.model.relief import SURFACES, Surface, surface_kinds
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.shading import Shaded, shaded
 from wideberth.core.model.sketch import Sketch, sketch
-from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, stand_in
+from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, stand_in, voids_of
 from wideberth.core.model.sound import Sound, sound_copy
 from wideberth.core.model.source import LARGEST_MM, Source
 from wideberth.core.model.stl import binary_stl
@@ -123,6 +123,7 @@ __all__ = [
     "surface_kinds",
     "topology",
     "unfolded",
+    "voids_of",
     "wall_at",
     "wall_flaws",
     "wall_mm",

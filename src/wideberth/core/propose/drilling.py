@@ -23,12 +23,13 @@ from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Part, Placed, Placement, job_of
 from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED, Printed
 from wideberth.core.loads import MARKS
-from wideberth.core.model import Closest, MarkKind, Mesh, points_inside
+from wideberth.core.model import Closest, MarkKind, Mesh, joined, points_inside, voids_of
 from wideberth.core.orient import placing
 from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate_grid, predict, preview, put_together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.propose.rooming import room_around
+from wideberth.core.support import Supports
 
 NO_HOLES = (MarkKind.KEEP_CLEAN, MarkKind.MATING)
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)
@@ -50,13 +51,14 @@ def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None =
     spots_held = [c.spot_mm for c in part.supports.contacts]
     tips = np.array(spots_held + _beginnings(bare, bench, stages)).reshape(-1, 3)
     kept = _kept_from_holes(part, solid, stages)
-    for number, chamber in enumerate(solid.chambers):
+    outer, voids = voids_of(solid.outer, bench.house.smallest_chamber_ml * 1000)  # which it came with
+    chambers = [*solid.chambers, *voids]
+    cavity = joined(chambers)
+    for number, chamber in enumerate(chambers):
         if _served(solid, chamber):
             continue
-        share = 0.4 + 0.4 * number / len(solid.chambers)
-        spots += propose_for_chamber(
-            solid.outer, _cavity(solid), chamber, bench, tips, progress.part(share, share + 0.1), refused_there, kept
-        )
+        share = 0.4 + 0.4 * number / len(chambers)
+        spots += propose_for_chamber(outer, cavity, chamber, bench, tips, progress.part(share, share + 0.1), refused_there, kept)
     progress.at(0.8, "looking for cups")
     drafted = [_hole(spot, solid) for spot in spots]
     printed = _printed_alone(bare.with_holes(part.holes + tuple(drafted)), bench, stages, progress.part(0.8, 0.95))
@@ -65,7 +67,7 @@ def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None =
     drafted += [_hole(spot, solid) for spot in spots_for_cups]
     drafted = [hole for hole in drafted if not near_refused(hole.point_mm, refused)]
     if not drafted:
-        why = "no chamber and no cup without a hole" if not solid.chambers else "every chamber has its holes"
+        why = "no chamber and no cup without a hole" if not chambers else "every chamber has its holes"
         return only("drain", "drain", why, job, needed=False)
     drilled, moved = with_holes(part, tuple(drafted), stages, bench)
     after = job.with_part(drilled)
@@ -92,12 +94,6 @@ def _beginnings(part: Part, bench: Bench, stages: Stages) -> list[NDArray[np.flo
     sections = printed.part_sections
     z = np.asarray(printed.part.grid.z_of(sections.layer))
     return [np.array([sections.x_mm[c], sections.y_mm[c], z[c]]) for c in printed.islands]
-
-
-def _cavity(solid: PartSolids) -> Mesh:
-    if solid.cavity is None:
-        raise BadJob("there is no shell to drain.", remedy="Hollow the part first.")
-    return solid.cavity
 
 
 def _served(solid: PartSolids, chamber: Mesh) -> bool:
@@ -200,7 +196,8 @@ def with_tips_beside(part: Part, holes: tuple[Hole, ...], stages: Stages, bench:
             if not supports.routes[contact.id].shared and supports.carries_others(contact.id):
                 continue  # its post carries others: it stays, without a tip of its own
             others = supports.without((contact.id,))
-            for spot in _beside(mouth, contact.spot_mm, radius + contact.diameter_mm + BESIDE_MM):
+            beside = _beside(mouth, contact.spot_mm, radius + contact.diameter_mm + BESIDE_MM)
+            for spot in sorted(beside, key=lambda spot: _is_taken(spot, contact.diameter_mm, others)):
                 route = room_around(part, stages, bench).way_to(spot, others)
                 if route is not None and np.linalg.norm(np.subtract(route.spot_mm, mouth)) > radius + 0.5 * contact.diameter_mm:
                     need = replace(contact.need, moved_aside=True)
@@ -208,6 +205,11 @@ def with_tips_beside(part: Part, holes: tuple[Hole, ...], stages: Stages, bench:
                     count += 1
                     break
     return replace(part, supports=supports), count
+
+
+def _is_taken(spot: NDArray[np.float64], diameter_mm: float, others: Supports) -> bool:
+    """Whether a tip at a spot would leave one mark with another."""
+    return any(np.linalg.norm(c.spot_mm - spot) < 0.5 * (c.diameter_mm + diameter_mm) + BESIDE_MM for c in others.contacts)
 
 
 def _beside(mouth: NDArray[np.float64], spot: NDArray[np.float64], away_mm: float) -> list[NDArray[np.float64]]:
