@@ -9,12 +9,13 @@ import pytest
 import scipy
 import trimesh
 
-from conftest import moved, printed_of, set_down, turned, weightless
+from conftest import as_mesh, moved, printed_of, set_down, turned, weightless
 from wideberth.core.bench import Bench
 from wideberth.core.errors import Cancelled
 from wideberth.core.layers import OPEN, VENTED, Bore, Printed, doors
 from wideberth.core.loads import Loads, hole_resistance, loads
 from wideberth.core.progress import Progress
+from wideberth.core.verdict.judge import _unknown_findings
 
 MU, LIFT, FOLLOW, SEAL_PA = 0.2, 1.0, 0.5, 60_000.0
 
@@ -34,6 +35,15 @@ def test_cells_beside_doors_are_grouped_and_thickened_as_by_images(share: float,
         wanted[scipy.ndimage.binary_dilation(label == name + 1, np.ones((1, 3, 3))) & (wanted < 0)] = name
     doors._thicken(filled, cells, names)
     np.testing.assert_array_equal(filled, wanted)
+
+
+@pytest.mark.parametrize(("z_mm", "remedy"), [((1.2, 2.9), "move a tip"), ((1.2, 3.1), "Drill a hole"), ((3.4,), "Drill a hole")])
+def test_nobody_is_told_to_drill_a_hole_where_only_supports_are(z_mm: tuple[float, ...], remedy: str, bench: Bench) -> None:
+    """A ball 3 mm over the plate, with ways through which no flow was found."""
+    printed = printed_of(as_mesh(moved(trimesh.creation.icosphere(3, 5), 0, 0, 8)))
+    printed.__dict__["_swept"] = replace(printed._swept, unknown=tuple((1.0, 2.0, z) for z in z_mm))
+    (found,) = _unknown_findings(printed, bench.house)
+    assert remedy in found.remedy and len(found.spots) == len(z_mm)
 
 
 def cut(body: trimesh.Trimesh, *tools: trimesh.Trimesh) -> trimesh.Trimesh:

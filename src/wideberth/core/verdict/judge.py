@@ -330,7 +330,9 @@ def _unknown_findings(printed: Printed, house: HouseRules) -> list[Finding]:
         f"{counted(len(spots), 'narrow way is', 'narrow ways are')} too fine to solve: whether a cup breathes there is not "
         "known, and it counts as open."
     )
-    return told(Code.WAY_UNKNOWN, house, message, spots[0][2], spots=spots)
+    lowest = float(printed.part.grid.z_of(int(printed.part_sections.layer.min())))
+    remedy = "It lies among posts and pads: move a tip, or take another base." if max(z for _, _, z in spots) < lowest else ""
+    return told(Code.WAY_UNKNOWN, house, message, spots[0][2], spots=spots, remedy=remedy)
 
 
 def _trap_findings(traps: Sequence[Trap], bench: Bench) -> list[Finding]:
