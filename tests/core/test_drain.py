@@ -40,7 +40,7 @@ from wideberth.core.loads import hole_resistance
 from wideberth.core.model import Mesh, Nodes, as_solid, joined, read_model
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, drainage, fine, predict, preview
-from wideberth.core.propose import plugs, propose_drain, with_holes, with_plugs
+from wideberth.core.propose import plugs, propose_drain, propose_support, with_holes, with_plugs
 from wideberth.core.support import Need, Route, Supports, propose_tips
 from wideberth.demo import mesh_path
 
@@ -451,6 +451,26 @@ def test_a_void_that_a_model_came_with_is_drained_as_a_shell_is(name: str, turn:
     assert len(holes[0]) == 2
     assert np.allclose(*holes, atol=0.1)
     assert sucks[1] == pytest.approx(sucks[0], rel=0.05)
+
+
+@pytest.mark.parametrize("turn", [(0, 0, 0), *further([(30, -20, 0), (100, 40, 70)])])
+def test_a_void_with_holes_asks_for_the_tips_of_a_shell_and_one_without_for_more(turn: tuple[float, ...], bench: Bench) -> None:
+    """Its suction is let go: what bore it before the holes were there is not asked for."""
+    outer, pose, stages = as_mesh(BALL), Pose(turned_xyz(*turn), gap_mm=5.0), Stages()
+    shell = Part("Here", as_source(outer), shell=Shell(2.0), pose=pose)
+    (chamber,) = stages.chambers(shell)
+    void = joined([outer, Mesh(chamber.points, chamber.faces[:, ::-1].copy())])
+    shut = Part("There", as_source(void), pose=pose)
+    job = job_of("Job", bench, (shut,))
+    holes = propose_drain(job, job.parts[0].id, stages).job.parts[0].holes
+    tips = []
+    for part in (shell.with_holes(holes), shut.with_holes(holes), shut):
+        job = job_of("Job", bench, (part,))
+        tips.append(propose_support(job, job.parts[0].id, stages).job.parts[0].supports.contacts)
+    made_here, came, without = ({(c.x_mm, c.y_mm, c.z_mm): c.diameter_mm for c in contacts} for contacts in tips)
+    assert came.keys() == made_here.keys()
+    assert all(came[at] <= made_here[at] + 1e-6 for at in came)
+    assert len(without) > 1.5 * len(came)
 
 
 def test_a_bubble_smaller_than_any_chamber_gets_no_hole(bench: Bench) -> None:

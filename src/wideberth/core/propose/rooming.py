@@ -8,10 +8,13 @@ import numpy as np
 
 from wideberth.core.bench import Bench, SupportSettings
 from wideberth.core.job import Part
-from wideberth.core.model import Mesh
+from wideberth.core.model import Mesh, points_inside, voids_of
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.progress import Progress
 from wideberth.core.support import ROOM_TRIANGLES, Room, room_of
+
+BEYOND_MM = 0.05
+"""A wall is what a hole leads into."""
 
 
 @dataclass(frozen=True)
@@ -27,10 +30,21 @@ def _made_room(of: _Rooming, _: Progress) -> Room:
 
 
 def room_around(part: Part, stages: Stages, bench: Bench, progress: Progress | None = None) -> Room:
-    """Room for posts under a part, around its own place; shell, holes and supports make no difference to it."""
+    """Room for posts under a part, around its own place; shell, holes and supports make no difference to it, nor do voids that
+    it came with once holes lead into them."""
     plain = stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports)
-    light = stages.finer(plain.own, plain.matrix, ROOM_TRIANGLES, progress)
+    light = stages.finer(_without_open_voids(part, stages, bench), plain.matrix, ROOM_TRIANGLES, progress)
     return stages.cache.run(_made_room, _Rooming(light, bench.supports))
+
+
+def _without_open_voids(part: Part, stages: Stages, bench: Bench) -> Mesh:
+    """A part's own surface less the voids that it came with, where a hole leads into each."""
+    own = stages.cut(part)
+    if not part.holes or part.shell is not None:
+        return own
+    mouths = np.array([d.at(d.wall_mm + BEYOND_MM) for d in stages.drilled(part)])
+    filled, voids = voids_of(own, bench.house.smallest_chamber_ml * 1000)
+    return filled if all(points_inside(void, mouths).any() for void in voids) else own
 
 
 def ready_for_posts(seen: Prediction, stages: Stages, progress: Progress) -> None:
