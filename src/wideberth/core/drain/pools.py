@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, vat_viscosity
-from wideberth.core.drain.chambers import POOLED_WAYS, Chamber, VoidCells
-from wideberth.core.drain.hole import Drilled
+from wideberth.core.drain.chambers import POOLED_WAYS, Chamber, VoidCells, Way
+from wideberth.core.drain.hole import Drilled, Hole
 from wideberth.core.layers import spill_levels
 from wideberth.core.loads import hole_resistance
 from wideberth.core.model import ring_about
@@ -22,6 +22,8 @@ FINER = 6
 LEVELS = 120
 GLUG_SLOWER = 4.0
 """Liquid and air share a hole, half its section each: the resistance goes with the inverse square of it, and is fourfold."""
+HELD_BOND = 3.37
+"""ρ g r² / Γ up to which a surface over air holds in a round opening (P. Concus, Journal of Fluid Mechanics 34, 1968)."""
 LEAST_ML = 1e-3
 LEAST_HEAD_MM = 1.0
 """The last millimetre runs out as under this head: a thin film's own would never end."""
@@ -116,8 +118,10 @@ def emptying(cells: VoidCells, pools: Pools, bench: Bench) -> tuple[Emptying, ..
     """How each chamber runs out in the pose of `pools`, by the laws of a bore full of liquid under the head above it.
 
     dV/dt = -Σ ρ g h / R over the holes that are covered; air comes in by any way that is not, else by the same hole: it glugs,
-    and stops where 4 Γ / d is no less than the head.
+    and stops where 4 Γ / d is no less than the head. A narrow mouth of the shape's own counts as a bore without length, out of a
+    wide one it pours.
     """
+    held_mm = 2e3 * math.sqrt(HELD_BOND * bench.laws.surface_tension_n_per_m / (1e3 * _pa_per_mm(bench)))
     height = -(cells.nodes.at(np.argwhere(~cells.solid)) @ pools.down)
     chamber, kept = cells.chamber_of[~cells.solid], pools.filled[~cells.solid].astype(np.float64)
     results = []
@@ -125,10 +129,11 @@ def emptying(cells: VoidCells, pools: Pools, bench: Bench) -> tuple[Emptying, ..
         own, together = chamber == c.number, np.isin(chamber, vessel)
         runs, stays = (float(v[own].sum() * cells.cell_ml) for v in (1 - kept, kept))
         ways = [w for n in vessel for w in cells.chambers[n].ways]
-        holes = [cells.holes[w.hole] for w in ways if w.hole >= 0]
+        own_mouths = [w for w in ways if w.to < 0 and w.hole < 0]
+        holes = [cells.holes[w.hole] for w in ways if w.hole >= 0] + [_as_hole(w, pools.down) for w in own_mouths]
         if runs < LEAST_ML or not ways:
             results.append(Emptying(c.number, 0.0, 0.0, runs + stays, False, False))
-        elif any(w.to < 0 and w.hole < 0 for w in ways) or not holes:  # it pours out of a mouth of the shape's own
+        elif any(w.width_mm > held_mm for w in own_mouths) or not holes:
             results.append(Emptying(c.number, runs, 0.0, stays, False, False))
         else:
             running = (1 - kept[together]) * cells.cell_ml
@@ -137,6 +142,17 @@ def emptying(cells: VoidCells, pools: Pools, bench: Bench) -> tuple[Emptying, ..
             share = float((own[together] & (height[together] <= whole.held_below_mm)) @ running) if left > 0 else 0.0
             results.append(Emptying(c.number, runs - share, whole.seconds, stays + share, whole.glugs, whole.held and share > 0))
     return tuple(results)
+
+
+def _as_hole(mouth: Way, down: NDArray[np.float64]) -> Drilled:
+    """A mouth of the shape's own, held down."""
+    along = float(down[0]), float(down[1]), float(down[2])
+    return Drilled(Hole(*mouth.at_mm, mouth.width_mm), mouth.at_mm, along, 0.0, math.inf, 0.0)
+
+
+def _pa_per_mm(bench: Bench) -> float:
+    """Pressure of the resin's own weight."""
+    return bench.resin.density_kg_per_m3 * GRAVITY_M_PER_S2 * 1e-3
 
 
 def vessels(chambers: tuple[Chamber, ...]) -> list[list[int]]:
@@ -170,7 +186,7 @@ def _run_out(
     slabs = np.bincount(np.clip(np.digitize(height, edges) - 1, 0, LEVELS - 1), ml, minlength=LEVELS)
     sills = [sill_mm(h, down) for h in holes]
     tops = [s + 2 * _below_axis_mm(h, down) for h, s in zip(holes, sills, strict=True)]
-    rho_g = bench.resin.density_kg_per_m3 * GRAVITY_M_PER_S2 * 1e-3  # Pa per mm of head
+    rho_g = _pa_per_mm(bench)
     mu, tension = vat_viscosity(bench), bench.laws.surface_tension_n_per_m
     seconds, glugs = 0.0, False
     for n in range(LEVELS - 1, -1, -1):
