@@ -58,8 +58,8 @@ def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Jo
 def as_judged_alone(job: Job, id: str, stages: Stages, progress: Progress) -> Prediction:
     """What a part of a job is predicted as alone on its plate, solid and whole, without ranges, sag and clashes; with the holes
     in voids and cups of its own."""
-    part = replace(job.part(id), id="", shell=None)
-    part = part if job.part(id).shell is None else replace(part, holes=())
+    own = job.part(id)
+    part = replace(own, id="", shell=None, holes=() if own.shell else own.holes)
     return predict(job_of(job.title, job.bench, (part,)), stages, replace(fine(), brief=True), progress)
 
 

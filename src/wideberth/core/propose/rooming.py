@@ -37,14 +37,27 @@ def room_around(part: Part, stages: Stages, bench: Bench, progress: Progress | N
     return stages.cache.run(_made_room, _Rooming(light, bench.supports))
 
 
+@dataclass(frozen=True)
+class _Filling:
+    """own : a part's surface. mouths_mm : where its holes lead. least_mm3 : of a void that counts."""
+
+    own: Mesh
+    mouths_mm: tuple[tuple[float, ...], ...]
+    least_mm3: float
+
+
+def _filled(of: _Filling, _: Progress) -> Mesh:
+    filled, voids = voids_of(of.own, of.least_mm3)
+    return filled if all(points_inside(void, np.array(of.mouths_mm)).any() for void in voids) else of.own
+
+
 def _without_open_voids(part: Part, stages: Stages, bench: Bench) -> Mesh:
     """A part's own surface less the voids that it came with, where a hole leads into each."""
     own = stages.cut(part)
     if not part.holes or part.shell is not None:
         return own
-    mouths = np.array([d.at(d.wall_mm + BEYOND_MM) for d in stages.drilled(part)])
-    filled, voids = voids_of(own, bench.house.smallest_chamber_ml * 1000)
-    return filled if all(points_inside(void, mouths).any() for void in voids) else own
+    mouths = tuple(tuple(float(v) for v in d.at(d.wall_mm + BEYOND_MM)) for d in stages.drilled(part))
+    return stages.cache.run(_filled, _Filling(own, mouths, bench.house.smallest_chamber_ml * 1000))
 
 
 def ready_for_posts(seen: Prediction, stages: Stages, progress: Progress) -> None:
