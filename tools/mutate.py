@@ -148,7 +148,7 @@ MUTATIONS = (
     Mutation("what may be nearer is passed over", "model/_kernels/closest.py", "- 1e-9 * size", "+ 0.5 * size", ("test_health",)),
     Mutation("corners one after another are not one", "model/single.py", "(faces != np.roll(faces, 1, axis=1)).all(axis=1)", "(faces != np.roll(faces, 1, axis=1)).any(axis=1)", ("test_model",)),
     Mutation("corners that a file cannot tell apart stay", "model/single.py", "NEAR_MM = 1e-4", "NEAR_MM = 1e-9", ("test_model", "test_split")),
-    Mutation("a bubble counts as a void", "model/solid.py", "<= -max(least_mm3, 1e-9)", "<= -1e-9", ("test_drain",)),
+    Mutation("a bubble counts as a void", "model/health.py", "(shells.volume_mm3 <= -least_mm3)", "(shells.volume_mm3 <= 0.0)", ("test_drain",)),
     Mutation("voids that a model came with get no holes", "propose/drilling.py", "[*solid.chambers, *voids]", "[*solid.chambers]", ("test_drain",)),
     Mutation("what holes leave of voids is held as before", "propose/rooming.py", "return filled if all(", "return of.own if all(", ("test_drain",)),
     Mutation("a narrow mouth of its own lets all pour", "drain/pools.py", "w.width_mm > held_mm", "w.width_mm > 0.0", ("test_drain",)),

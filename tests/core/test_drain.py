@@ -39,7 +39,7 @@ from wideberth.core.hollow import STRUTS, Lattice, Shell, cavity_mesh, hollow_ou
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.loads import hole_resistance
-from wideberth.core.model import Mesh, Nodes, as_solid, joined, read_model
+from wideberth.core.model import Mesh, Nodes, as_solid, joined, read_model, voids_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, drainage, fine, predict, preview
 from wideberth.core.propose import plugs, propose_drain, propose_support, with_holes, with_plugs
@@ -510,6 +510,20 @@ def test_a_bubble_smaller_than_any_chamber_gets_no_hole(bench: Bench) -> None:
         job = job_of("Job", own, (Part("Block", as_source(solid), pose=Pose(gap_mm=5.0)),))
         drained = propose_drain(job, job.parts[0].id, Stages()).job
         assert sum("chamber" in hole.why or "air" in hole.why for hole in drained.parts[0].holes) == holes
+
+
+@pytest.mark.parametrize("turn", [(0, 0, 0), (100, 40, 70)])
+def test_a_void_is_what_faces_inward_in_another_shell(turn: tuple[float, ...]) -> None:
+    """A shell in a block, and in the void a ball; beside it one that is inside out, and is none."""
+    ball = as_mesh(trimesh.creation.icosphere(3, 6.0))
+    inside_out = Mesh(ball.points, ball.faces[:, ::-1].copy())
+    core = Mesh(0.3 * ball.points, ball.faces)
+    whole = joined([as_mesh(box(20, 20, 20)), inside_out, core, inside_out.moved(np.array([40.0, 0.0, 0.0]))])
+    whole = Mesh(whole.points @ np.reshape(turned_xyz(*turn), (3, 3)).T, whole.faces)
+    rest, (void,) = voids_of(whole, 1.0)
+    assert void.volume_mm3 == pytest.approx(ball.volume_mm3)
+    assert rest.triangles == whole.triangles - ball.triangles
+    assert voids_of(whole, 1.01 * ball.volume_mm3) == (whole, [])
 
 
 def test_larger_or_lower_hole_never_raises_suction(bench: Bench) -> None:

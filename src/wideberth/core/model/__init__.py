@@ -6,7 +6,7 @@ from wideberth.core.model.exact import Exact, hollowed, meshes_of, pieces_cut, s
 from wideberth.core.model.folds import unfolded
 from wideberth.core.model.frames import frame_along, ring_about, rotation_about
 from wideberth.core.model.hatching import hatched
-from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, examine
+from wideberth.core.model.health import BROKEN, SERIOUS, Flaw, Health, Shells, examine, voids_of
 from wideberth.core.model.level import at_level
 from wideberth.core.model.marks import Mark, MarkKind, carried_over, mark_of, origins
 from wideberth.core.model.measure import Bored, angle_between_deg, bore_at, distance_mm, face_normal, rounds_of, wall_mm, wall_of
@@ -23,7 +23,7 @@ from wideberth.core.model.relief import SURFACES, Surface, surface_kinds
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.shading import Shaded, shaded
 from wideberth.core.model.sketch import Sketch, sketch
-from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, stand_in, voids_of
+from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, stand_in
 from wideberth.core.model.sound import Sound, sound_copy
 from wideberth.core.model.source import LARGEST_MM, Source
 from wideberth.core.model.stl import binary_stl

@@ -263,6 +263,21 @@ def inside_out_shells(shells: Shells) -> NDArray[np.bool_]:
     return shells.closed & (shells.volume_mm3 < -1e-9) & (shells.depth % 2 == 0)
 
 
+def cavity_shells(shells: Shells) -> NDArray[np.bool_]:
+    """Shells that face inward in another."""
+    return (shells.depth % 2 == 1) & (shells.volume_mm3 < 0)
+
+
+def voids_of(mesh: Mesh, least_mm3: float) -> tuple[Mesh, list[Mesh]]:
+    """A mesh less its closed cavities, from a volume on; and these voids, faces outward as a chamber's."""
+    shells = shells_of(mesh)
+    shut = cavity_shells(shells) & shells.closed & (shells.volume_mm3 <= -least_mm3)
+    if not shut.any():
+        return mesh, []
+    voids = [mesh.only(shells.of_face == number) for number in np.flatnonzero(shut)]
+    return mesh.only(~shut[shells.of_face]), [Mesh(void.points, void.faces[:, ::-1].copy()) for void in voids]
+
+
 def _poor_faces(mesh: Mesh) -> list[Flaw]:
     """Faces twice over, and faces without area."""
     flaws = []
@@ -328,7 +343,7 @@ def _stray_shells(mesh: Mesh, shells: Shells) -> list[Flaw]:
     if shells.specks.any():
         message = "{n speck|specks} of no volume inside the material: they do no harm."
         flaws.append(_flaw("specks", NOTE, int(shells.specks.sum()), message, centre[shells.specks], "debris"))
-    cavity = (shells.depth % 2 == 1) & (shells.volume_mm3 < 0) & ~shells.specks
+    cavity = cavity_shells(shells) & ~shells.specks
     if cavity.any():
         mm3 = -float(shells.volume_mm3[cavity].sum())
         amount = f"{mm3 / 1000:.2f} mL" if mm3 >= 50 else f"{mm3:.2g} mm³"

@@ -99,18 +99,6 @@ def pieces_of(mesh: Mesh) -> list[Mesh]:
     return pieces
 
 
-def voids_of(mesh: Mesh, least_mm3: float) -> tuple[Mesh, list[Mesh]]:
-    """A closed mesh less those pieces of it that face inward, from a volume on; and these voids, faces outward as a chamber's.
-    An open mesh has none."""
-    piece = piece_of_faces(mesh)
-    a, b, c = np.moveaxis(mesh.corners - mesh.low, 1, 0)
-    inward = np.bincount(piece, np.einsum("ij,ij->i", a, np.cross(b, c)) / 6) <= -max(least_mm3, 1e-9)
-    if not inward.any() or not mesh.watertight:
-        return mesh, []
-    voids = pieces_of(mesh.only(inward[piece]))
-    return mesh.only(~inward[piece]), [Mesh(one.points, one.faces[:, ::-1].copy()) for one in voids]
-
-
 def stand_in(mesh: Mesh, triangles: int, progress: Progress | None = None) -> Mesh:
     """A lighter mesh of about so many triangles; the mesh itself when it is light enough.
 
