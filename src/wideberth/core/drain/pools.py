@@ -22,8 +22,9 @@ FINER = 6
 LEVELS = 120
 GLUG_SLOWER = 4.0
 """Liquid and air share a hole, half its section each: the resistance goes with the inverse square of it, and is fourfold."""
-HELD_BOND = 3.37
-"""ρ g r² / Γ up to which a surface over air holds in a round opening (P. Concus, Journal of Fluid Mechanics 34, 1968)."""
+HELD_BOND = 1.8412**2
+"""ρ g r² / Γ up to which a level surface over air holds in a round bore: it tips once gravity beats tension at the first zero of
+J₁′ (Rayleigh and Taylor's instability, free to slide along the wall)."""
 LEAST_ML = 1e-3
 LEAST_HEAD_MM = 1.0
 """The last millimetre runs out as under this head: a thin film's own would never end."""
