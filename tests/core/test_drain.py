@@ -279,6 +279,25 @@ def test_a_narrow_mouth_of_the_shape_s_own_runs_as_a_hole_does(diameter: float, 
     assert poured.seconds == 0.0 and not poured.held
 
 
+@pytest.mark.parametrize("turn", [(0, 0, 0), (25, 40, 0), *further([(130, 0, 60), (45, 35, 0)])])
+def test_a_slot_pours_where_a_round_mouth_as_wide_holds(turn: tuple[float, ...], bench: Bench) -> None:
+    """A level surface over air tips along a slot of L once (π / L)² Γ < ρ g: from 5.6 mm on, however narrow; and along a groove
+    that goes round."""
+    outer, room, turning = box(24, 24, 34), box(20, 20, 30), np.reshape(turned_xyz(*turn), (3, 3))
+    shaft = trimesh.creation.cylinder(4, 30, sections=64)
+    groove = trimesh.creation.annulus(8, 11, 8, sections=128)
+    ring = moved(groove, 0, 0, -15)
+    for mouth, is_held in ((box(3, 14, 6, 0, 0, -16), False), (ring, False), (box(3, 3, 6, 0, 0, -16), True)):
+        cut = trimesh.boolean.union([room, mouth], engine="manifold")
+        body = trimesh.boolean.difference([outer, cut], engine="manifold")
+        if mouth is ring:
+            body = trimesh.boolean.union([body, shaft], engine="manifold")
+        cells = void_cells(as_mesh(body.apply_transform(scipy.linalg.block_diag(turning, 1.0))), None, None)
+        run = emptying(cells, pools(cells, turning @ DOWN), bench)[0]
+        assert run.held is is_held
+        assert (run.seconds == 0.0) is not is_held
+
+
 def test_a_hole_that_must_let_air_in_as_well_takes_four_times_as_long(bench: Bench) -> None:
     """The box of the falling head once more, of 10 mm: with air from above, and with the one hole below, wide enough to glug."""
     seconds = []

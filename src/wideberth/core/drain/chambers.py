@@ -24,6 +24,9 @@ POOLED_WAYS = 9
 JOINED_FROM = 0.65
 """Voids are one chamber when the way between them is at least so wide, as a share of the smaller one."""
 CHAMBER_LEAST_MM3 = 100.0
+DIAGONALS = np.array([d for d in np.ndindex(3, 3, 3) if d > (1, 1, 1)]).T - 1.0
+DIAGONALS /= np.linalg.norm(DIAGONALS, axis=0)
+"""(3, 13), along which a mouth is measured: short by 11 % at most."""
 
 
 @dataclass(frozen=True)
@@ -31,12 +34,14 @@ class Way:
     """A way out of a chamber or into another: a drilled hole, or a mouth or neck of the shape's own.
 
     to : number of the other chamber, -1 for the open. hole : number of the hole, -1 for none. width_mm : of the narrowest place.
+    long_mm : from one end to the other of a mouth of the shape's own, to a cell: far more than its width for a slot or a ring.
     """
 
     to: int
     hole: int
     width_mm: float
     at_mm: tuple[float, float, float]
+    long_mm: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -145,8 +150,8 @@ class VoidCells:
             across = self._across_mm(at, surface()) if self.walls else 2 * float(clear[at])
             ways[a].append(Way(b, -1, across, place))
             ways[b].append(Way(a, -1, across, place))
-        for chamber, w, at in self._own_mouths(shaped, clear):
-            ways[chamber].append(Way(-1, -1, 2 * w, self._point(at)))
+        for chamber, w, at, long in self._own_mouths(shaped, clear):
+            ways[chamber].append(Way(-1, -1, 2 * w, self._point(at), long))
         for h, hole in enumerate(self.holes):
             ends = [int(of[m].max()) if len(m) else -2 for m in self.mouths[h]]
             if -2 in ends or ends[0] == ends[1]:
@@ -163,8 +168,8 @@ class VoidCells:
             chambers.append(Chamber(n, ml, widest, float(x), float(y), float(z), tuple(ways[n])))
         return shaped, tuple(chambers)
 
-    def _own_mouths(self, of: NDArray[np.int32], clear: NDArray[np.float32]) -> list[tuple[int, float, int]]:
-        """Mouths of the shape's own: chamber, widest clearance on it, and the cell there."""
+    def _own_mouths(self, of: NDArray[np.int32], clear: NDArray[np.float32]) -> list[tuple[int, float, int, float]]:
+        """Mouths of the shape's own: chamber, widest clearance on it, the cell there, and how long the mouth is [mm]."""
         open_void = ~self.solid & (of < 0)
         touches = np.zeros(of.shape, bool)
         for axis in range(3):
@@ -176,7 +181,8 @@ class VoidCells:
         for patch in range(1, count + 1):
             own = np.flatnonzero(flat == patch)
             at = int(own[clear[own].argmax()])
-            mouths.append((int(named[at]), float(clear[at]), at))
+            spread = np.ptp(np.stack(np.unravel_index(own, of.shape), axis=1) @ DIAGONALS, axis=0).max() + 1
+            mouths.append((int(named[at]), float(clear[at]), at, float(spread * self.nodes.step_mm)))
         return [f for f in mouths if f[1] > 0]
 
     def _surface(self) -> Closest:

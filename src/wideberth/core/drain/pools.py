@@ -119,8 +119,8 @@ def emptying(cells: VoidCells, pools: Pools, bench: Bench) -> tuple[Emptying, ..
     """How each chamber runs out in the pose of `pools`, by the laws of a bore full of liquid under the head above it.
 
     dV/dt = -Σ ρ g h / R over the holes that are covered; air comes in by any way that is not, else by the same hole: it glugs,
-    and stops where 4 Γ / d is no less than the head. A narrow mouth of the shape's own counts as a bore without length, out of a
-    wide one it pours.
+    and stops where 4 Γ / d is no less than the head. A small mouth of the shape's own counts as a bore without length; out of one
+    that is longer than a surface holds it pours, and be it a narrow slot: the surface tips along it.
     """
     held_mm = 2e3 * math.sqrt(HELD_BOND * bench.laws.surface_tension_n_per_m / (1e3 * _pa_per_mm(bench)))
     height = -(cells.nodes.at(np.argwhere(~cells.solid)) @ pools.down)
@@ -134,7 +134,7 @@ def emptying(cells: VoidCells, pools: Pools, bench: Bench) -> tuple[Emptying, ..
         holes = [cells.holes[w.hole] for w in ways if w.hole >= 0] + [_as_hole(w, pools.down) for w in own_mouths]
         if runs < LEAST_ML or not ways:
             results.append(Emptying(c.number, 0.0, 0.0, runs + stays, False, False))
-        elif any(w.width_mm > held_mm for w in own_mouths) or not holes:
+        elif any(w.long_mm > held_mm for w in own_mouths) or not holes:
             results.append(Emptying(c.number, runs, 0.0, stays, False, False))
         else:
             running = (1 - kept[together]) * cells.cell_ml
