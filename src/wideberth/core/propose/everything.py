@@ -23,10 +23,10 @@ from wideberth.core.propose.lighting import counts_on, in_own_light, lit
 from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, State, only
-from wideberth.core.propose.rooming import room_around
+from wideberth.core.propose.rooming import relief_of, room_around
 from wideberth.core.propose.splitting import propose_split, stands_mating_up
 from wideberth.core.split import Aim
-from wideberth.core.support import Room, SupportProposal, Supports, counted_tips, propose_tips
+from wideberth.core.support import Relief, Room, SupportProposal, Supports, counted_tips, propose_tips
 from wideberth.core.verdict import LOST, counted
 
 QUICK_WAYS = 150
@@ -57,13 +57,14 @@ def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None 
 
 @dataclass(frozen=True)
 class _Supporting:
-    """outer : the surface of the part in its pose, around its own place; marked : its faces."""
+    """outer : the surface of the part in its pose, around its own place; marked : its faces; relief : holes in its own walls."""
 
     outer: Mesh
     marked: Marked
     bench: Bench
     pinned: Supports
     refused: tuple[tuple[float, ...], ...]
+    relief: Relief | None
     room: Callable[[], Room] = field(compare=False)
     finish: Callable[[], Finish] = field(compare=False)
     """Those of the outer mesh, its marks and the bench, whatever else is asked; both may have to be waited for."""
@@ -72,7 +73,7 @@ class _Supporting:
 def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
     finishing = Finishing(barred_by(of.marked.mark, of.bench.house), of.finish)
     refused = np.array(of.refused).reshape(-1, 3)
-    return propose_tips(of.outer, of.bench, progress, of.pinned, refused, finishing, of.room())
+    return propose_tips(of.outer, of.bench, progress, of.pinned, refused, finishing, of.room(), of.relief)
 
 
 def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
@@ -90,7 +91,7 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
         room = beside.submit(room_around, part, stages, job.bench, progress.unheard())
         finish = beside.submit(_finish_of, part, stages, job.bench, progress.unheard())
         rest = partial(waited, room, progress), partial(waited, finish, progress)
-        of = _Supporting(outer, stages.marked(part), job.bench, pinned, refused, *rest)
+        of = _Supporting(outer, stages.marked(part), job.bench, pinned, refused, relief_of(part, stages, job.bench), *rest)
         made = stages.cache.run(_supported, of, progress.part(0.0, 0.9))
     finally:
         beside.shutdown(wait=False)

@@ -14,7 +14,7 @@ from wideberth.core.loads import SPECK_PULL_N, Tug, barred_by
 from wideberth.core.predict import Prediction, Stages, fine, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose.proposal import Proposal, only
-from wideberth.core.propose.rooming import room_around
+from wideberth.core.propose.rooming import room_around, whole_with_relief
 from wideberth.core.support import (
     REFUSED_MM,
     Need,
@@ -59,7 +59,8 @@ def as_judged_alone(job: Job, id: str, stages: Stages, progress: Progress) -> Pr
     """What a part of a job is predicted as alone on its plate, solid and whole, without ranges, sag and clashes; with the holes
     in voids and cups of its own."""
     own = job.part(id)
-    part = replace(own, id="", shell=None, holes=() if own.shell else own.holes)
+    holes = whole_with_relief(own, stages, job.bench).holes if own.shell else own.holes
+    part = replace(own, id="", shell=None, holes=holes)
     return predict(job_of(job.title, job.bench, (part,)), stages, replace(fine(), brief=True), progress)
 
 

@@ -11,7 +11,7 @@ from wideberth.core.job import Part
 from wideberth.core.model import Mesh, points_inside, voids_of
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.progress import Progress
-from wideberth.core.support import ROOM_TRIANGLES, Room, room_of
+from wideberth.core.support import ROOM_TRIANGLES, Relief, Room, room_of
 
 BEYOND_MM = 0.05
 """A wall is what a hole leads into."""
@@ -56,8 +56,28 @@ def _without_open_voids(part: Part, stages: Stages, bench: Bench) -> Mesh:
     own = stages.cut(part)
     if not part.holes or part.shell is not None:
         return own
-    mouths = tuple(tuple(float(v) for v in d.at(d.wall_mm + BEYOND_MM)) for d in stages.drilled(part))
-    return stages.cache.run(_filled, _Filling(own, mouths, bench.house.smallest_chamber_ml * 1000))
+    return stages.cache.run(_filled, _Filling(own, _mouths_mm(part, stages), bench.house.smallest_chamber_ml * 1000))
+
+
+def _mouths_mm(part: Part, stages: Stages) -> tuple[tuple[float, ...], ...]:
+    """Where each hole leads, in the part's own frame."""
+    return tuple(tuple(float(v) for v in d.at(d.wall_mm + BEYOND_MM)) for d in stages.drilled(part))
+
+
+def whole_with_relief(part: Part, stages: Stages, bench: Bench) -> Part:
+    """A part solid, without supports, and with those of its holes alone that lead through its own walls, as for its cups: none
+    into chambers of a shell, nor into voids that count as filled."""
+    whole = replace(part, shell=None, holes=()).unsupported()
+    if not part.holes:
+        return whole
+    blind = points_inside(_without_open_voids(part, stages, bench), np.array(_mouths_mm(part, stages)))
+    return whole.with_holes(tuple(hole for hole, ends in zip(part.holes, blind, strict=True) if not ends))
+
+
+def relief_of(part: Part, stages: Stages, bench: Bench) -> Relief | None:
+    """Those holes, in its pose around its own place; None where there are none."""
+    solids = stages.solids(whole_with_relief(part, stages, bench), bench.supports)
+    return None if solids.drills is None else Relief(solids.drills, solids.bores)
 
 
 def ready_for_posts(seen: Prediction, stages: Stages, progress: Progress) -> None:

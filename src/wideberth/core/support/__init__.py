@@ -2,7 +2,7 @@
 
 from wideberth.core.support.barred import REFUSED_MM
 from wideberth.core.support.base import base_mesh
-from wideberth.core.support.bearing import most_free_mm, stouter_posts
+from wideberth.core.support.bearing import Relief, most_free_mm, stouter_posts
 from wideberth.core.support.bracing import braced, free_stretches_mm
 from wideberth.core.support.carry import Carried, carried, led_anew
 from wideberth.core.support.company import Want, with_company
@@ -48,6 +48,7 @@ __all__ = [
     "On",
     "Point",
     "Post",
+    "Relief",
     "Room",
     "Route",
     "SupportProposal",

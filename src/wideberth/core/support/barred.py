@@ -1,4 +1,4 @@
-"""Where no tip comes: by pinned ones, at refused spots, and on faces that carry no mark."""
+"""Where no tip comes: by pinned ones, at refused spots, in holes, and on faces that carry no mark."""
 
 from __future__ import annotations
 
@@ -18,6 +18,8 @@ NEAR_SHARE = 0.35
 """Tips stand at least this share of the usual spacing apart."""
 REFUSED_MM = 2.0
 """No tip comes nearer to a spot that was refused."""
+BESIDE_MM = 0.4
+"""A tip stands so far off the rim of a hole."""
 ALIKE_COS = 0.8
 """A spot that moves aside stays on a face that looks the same way, within some 37°."""
 
@@ -30,7 +32,7 @@ class Barred:
     ----------
     spots : (n, 3), no tip comes nearer to one than `reach_mm`, (n,); the last `refused` of them were refused. faces : of the
     outer mesh, (faces,), where only beginnings get a tip; None where there are none. kept : these alone. half_mm : of a usual
-    and of the largest tip, whose rim too is to stay off them.
+    and of the largest tip, whose rim too is to stay off them. holes_mm : (m, 4) the mouth of each hole and its radius.
     """
 
     spots: NDArray[np.float64]
@@ -41,6 +43,7 @@ class Barred:
     faces: NDArray[np.bool_] | None
     kept: Closest | None
     half_mm: tuple[float, float]
+    holes_mm: NDArray[np.float64]
 
     @classmethod
     def around(
@@ -50,6 +53,7 @@ class Barred:
         bench: Bench,
         outer: Mesh,
         barred: NDArray[np.bool_] | None,
+        holes_mm: NDArray[np.float64] | None = None,
     ) -> Barred:
         """Pinned contacts keep others off as any would; refused spots keep all off."""
         held = np.array([c.spot_mm for c in pinned.contacts]).reshape(-1, 3) if pinned is not None else np.empty((0, 3))
@@ -59,16 +63,20 @@ class Barred:
         kept = None if forbidden is None else Closest(Mesh(outer.points, outer.faces[forbidden]))
         tips = bench.supports
         half = 0.5 * min(tips.tip_mm, tips.largest_tip_mm), 0.5 * tips.largest_tip_mm
-        return cls(np.concatenate((held, refused)), np.array(reach), len(refused), outer, Closest(outer), forbidden, kept, half)
+        holes = np.empty((0, 4)) if holes_mm is None else holes_mm
+        spots, surface = np.concatenate((held, refused)), Closest(outer)
+        return cls(spots, np.array(reach), len(refused), outer, surface, forbidden, kept, half, holes)
 
     def but_refused(self, spots: Spots) -> Spots:
         """Less those that were refused: a beginning may have a tip close to a pinned one that does not hold it."""
         return spots.only(self._clear_of(spots, len(self.spots) - self.refused))
 
     def without(self, spots: Spots) -> Spots:
-        """Less those that are barred; one beside a face that is to carry no mark moves away from it as far as it can."""
-        if len(spots.points) == 0 or (len(self.spots) == 0 and self.faces is None):
+        """Less those that are barred; one in a hole moves beside its rim, one beside a face that is to carry no mark away from it
+        as far as it can."""
+        if len(spots.points) == 0 or (len(self.spots) == 0 and self.faces is None and len(self.holes_mm) == 0):
             return spots
+        spots = self._beside_holes(spots)
         must = np.array([why is NeedKind.ISLAND for why in spots.why])
         moved, off = self._moved_off(spots)
         points = np.where(must[:, None], spots.points, moved)
@@ -79,6 +87,19 @@ class Barred:
         """Which of some spots are far enough from all barred ones, from the `first` on, (n,)."""
         away = np.linalg.norm(spots.points[:, None] - self.spots[None, first:], axis=2)
         return np.asarray((away >= self.reach_mm[first:]).all(axis=1))
+
+    def _beside_holes(self, spots: Spots) -> Spots:
+        """Spots in the mouth of a hole moved along the surface until the largest tip stands off its rim."""
+        points = spots.points.copy()
+        for *mouth, radius in self.holes_mm:
+            off = points - mouth
+            far = np.linalg.norm(off, axis=1)
+            reach = radius + self.half_mm[1] + BESIDE_MM
+            near = far < reach
+            if near.any():
+                way = np.where(far[near, None] > 1e-6, off[near] / np.maximum(far[near, None], 1e-6), _level(spots.normals[near]))
+                points[near] = self.surface.nearest(mouth + reach * way)[2]
+        return Spots(points, spots.normals, spots.why)
 
     def _moved_off(self, spots: Spots) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
         """Spots moved along the surface until the largest tip leaves kept faces alone, (n, 3); whether a usual one does, (n,)."""
@@ -94,3 +115,9 @@ class Barred:
         moved[near[alike]] = there[alike]
         on = self.surface.nearest(moved)[1]
         return moved, ~self.faces[on] & (self.kept.distance(moved) >= self.half_mm[0])
+
+
+def _level(normals: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A level way along the surface for each of its normals, unit (n, 3)."""
+    x, y = np.where((np.hypot(normals[:, 0], normals[:, 1]) < 1e-9)[:, None], [0.0, 1.0], normals[:, :2]).T
+    return np.stack([-y, x, np.zeros(len(x))], axis=1) / np.hypot(x, y)[:, None]

@@ -1,16 +1,29 @@
-"""A part on its tips as the verdict's engine sees it, solid and without first layers, and the sizes that its loads ask for."""
+"""A part on its tips as the verdict's engine sees it, without first layers, and the sizes that its loads ask for."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench
-from wideberth.core.layers import PREVIEW_SQUEEZE, Grid, Printed, Solved, cast, empty, grid_over, on_grid
+from wideberth.core.layers import (
+    PREVIEW_SQUEEZE,
+    Bore,
+    Grid,
+    Printed,
+    Solved,
+    cast,
+    cropped,
+    difference,
+    empty,
+    grid_over,
+    intersection,
+    on_grid,
+)
 from wideberth.core.loads import Loads, Pushed, loads
 from wideberth.core.model import Mesh
 from wideberth.core.progress import Progress, quiet
@@ -26,15 +39,30 @@ K = TypeVar("K")
 V = TypeVar("V")
 
 
+@dataclass(frozen=True)
+class Relief:
+    """Holes through a solid part's walls, around its own place. drills : what they take. bores : what they let through."""
+
+    drills: Mesh
+    bores: tuple[Bore, ...]
+
+    @property
+    def mouths_mm(self) -> NDArray[np.float64]:
+        """Both mouths of each hole and its radius, (2 holes, 4)."""
+        entry, along = (np.array([getattr(bore, name) for bore in self.bores]) for name in ("entry_mm", "along"))
+        radius, wall = (np.array([[getattr(bore, name)] for bore in self.bores]) for name in ("radius_mm", "wall_mm"))
+        return np.concatenate([np.hstack((mouths, radius)) for mouths in (entry, entry + wall * along)])
+
+
 class Trial:
     """A solid part in its pose that is tried on supports: what does not depend on them is found once.
 
-    light : the part's outer mesh. progress : heeded before each step that takes long. The last supports that were tried are
-    remembered with what they bear.
+    light : the part's outer mesh. progress : heeded before each step that takes long. relief : holes in it, if any. The last
+    supports that were tried are remembered with what they bear.
     """
 
-    def __init__(self, light: Mesh, bench: Bench, progress: Progress | None = None) -> None:
-        self.light, self.bench, self._progress = light, bench, progress or quiet()
+    def __init__(self, light: Mesh, bench: Bench, progress: Progress | None = None, relief: Relief | None = None) -> None:
+        self.light, self.bench, self._progress, self._relief = light, bench, progress or quiet(), relief
         self._alone: dict[Grid, Printed] = {}
         self._printed: dict[tuple[Supports, int], Printed] = {}
         self._borne: dict[tuple[Supports, int], Loads] = {}
@@ -42,7 +70,7 @@ class Trial:
 
     def on_posts_of(self, bench: Bench) -> Trial:
         """The same part tried on a bench on which only posts are others."""
-        other = Trial(self.light, bench, self._progress)
+        other = Trial(self.light, bench, self._progress, self._relief)
         other._alone, other._solved = self._alone, self._solved
         return other
 
@@ -87,7 +115,10 @@ class Trial:
 
     def _cast_alone(self, grid: Grid) -> Printed:
         part = cast(self.light.points, self.light.faces, grid)
-        return Printed(part, empty(grid))
+        if self._relief is None:
+            return Printed(part, empty(grid))
+        drills = cast(self._relief.drills.points, self._relief.drills.faces, grid)
+        return Printed(difference(part, drills), empty(grid), cropped(intersection(part, drills)), self._relief.bores)
 
 
 def _once(kept: dict[K, V], key: K, make: Callable[[], V]) -> V:

@@ -13,7 +13,7 @@ from wideberth.core.loads import Finish, Finishing, Loads, Undersides, sag_of, s
 from wideberth.core.model import SURFACES, Closest, Mesh, stand_in
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.barred import Barred
-from wideberth.core.support.bearing import Trial, least, with_braces
+from wideberth.core.support.bearing import Relief, Trial, least, with_braces
 from wideberth.core.support.bracing import limbs_mm3
 from wideberth.core.support.company import COMPANY_REACH, spots_around
 from wideberth.core.support.graph import Supports, started
@@ -62,14 +62,16 @@ def propose_tips(
     refused_mm: NDArray[np.float64] | None = None,
     finish: Finishing | None = None,
     room: Room | None = None,
+    relief: Relief | None = None,
 ) -> SupportProposal:
     """Tips for a part's outer mesh in its pose, around its own place (x = y = 0).
 
     pinned : supports that stay as they are; others are set around them. refused_mm : (n, 3) spots that no tip comes near to.
     finish : of the mesh's faces, asked for when tips are to be left out; where marks are forbidden only what would begin in
-    mid-liquid gets a tip. room : round the mesh, where it is known already.
+    mid-liquid gets a tip. room : round the mesh, where it is known already. relief : holes through its own walls, which let
+    cups breathe.
 
-    Only the outer mesh counts: shell and holes make no difference, so hollowing before or after supporting gives the
+    Only the outer mesh counts: a shell makes no difference, so hollowing before or after supporting gives the
     same tips, and none stands in a chamber. Each round predicts the solid part on the tips so far, by the verdict's own
     engine, and answers what it finds: islands get tips, tips get the size that their load asks for, and where even the
     largest does not do, or a piece hangs unsteadily, more tips are set around.
@@ -79,15 +81,13 @@ def propose_tips(
     settings = bench.supports
     progress.at(0.02, "making room")
     around = room or room_of(stand_in(outer, ROOM_TRIANGLES, progress.part(0.02, 0.1)), settings)
-    light, clear, trial = around.light, around.clearance, Trial(around.light, bench, progress)
+    light, clear, trial = around.light, around.clearance, Trial(around.light, bench, progress, relief)
     progress.at(0.1, "looking for spots")
     spots, spare = wanted_spots(light, trial.alone(), settings, apart)
     sides = cache(lambda: _together(spare, side_spots(light, settings, apart)))
     progress.heed()
-    supports, barred = (
-        started(pinned, settings),
-        Barred.around(pinned, refused_mm, bench, outer, None if finish is None else finish.barred),
-    )
+    faces, holes_mm = None if finish is None else finish.barred, None if relief is None else relief.mouths_mm
+    supports, barred = started(pinned, settings), Barred.around(pinned, refused_mm, bench, outer, faces, holes_mm)
     spots, spare = barred.without(spots), barred.without(spare)
     supports, unreached = with_routes(supports, spots, around, bench, progress.part(0.25, 0.4))
     closed = set(unreached)

@@ -27,6 +27,8 @@ from wideberth.core.verdict.totals import Totals, totals
 MANY = 12
 ALIKE_SHARE, ALIKE_MM = 0.25, 0.5
 """How much two cups may differ in area and place to be one."""
+ROUNDING = 1e-6
+"""Forces that differ by less of themselves are one."""
 LEAST_MPA = 1e-3
 NECKS_APART_MM = 3.0
 PIXELS_THAT_SHOW = 2.0
@@ -134,7 +136,7 @@ def judge(
     weakest = None
     if hold is not None and tips and hold > 0:
         weakest = int(np.argmin(loads.tip_margin))
-    pull_at, base_at, suction_at = (int(f.argmax()) for f in (loads.own_pull_n, loads.other_pull_n, loads.suction_n))
+    pull_at, base_at, suction_at = (_first_greatest(f) for f in (loads.own_pull_n, loads.other_pull_n, loads.suction_n))
     trapped = sum(t.volume_mm3 for t in found if not t.shut_by_supports) / MM3_PER_ML
     return Verdict(
         hold,
@@ -169,6 +171,11 @@ def _least(margin: np.ndarray) -> tuple[int, float | None]:
         return 0, None
     at = int(np.nanargmin(margin))
     return at, float(margin[at])
+
+
+def _first_greatest(force_n: np.ndarray) -> int:
+    """Layer of the greatest force; of several that differ by rounding alone the first, whichever machine or run it is."""
+    return int(np.argmax(force_n >= force_n.max() * (1 - ROUNDING)))
 
 
 def _reach_findings(snapping: tuple[Snap, ...], tips: tuple[TipRecord, ...], house: HouseRules) -> list[Finding]:
