@@ -16,7 +16,7 @@ from wideberth.core.loads.coming_off import (
 from wideberth.core.loads.down import Pushed, buckling_n, return_share, settling_s
 from wideberth.core.loads.film import film_follow_mm, needed_lift_mm, spread_radius_mm
 from wideberth.core.loads.finishing import MARKS, UNMARKED, Finish, Finishing, barred_by, finish_of
-from wideberth.core.loads.holders import tip_stiffnesses
+from wideberth.core.loads.holders import second_touches, tip_stiffnesses
 from wideberth.core.loads.loads import Loads, loads
 from wideberth.core.loads.necks import Necks, necks
 from wideberth.core.loads.one_other import OneOther, Others, others
@@ -117,6 +117,7 @@ __all__ = [
     "return_share",
     "sag_of",
     "sealed_openings",
+    "second_touches",
     "settling_s",
     "snaps",
     "spacing_mm",

@@ -44,26 +44,31 @@ def tip_stiffnesses(
     return np.divide(modulus_mpa, gives, out=gives)
 
 
-def second_touches(printed: Printed) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def second_touches(printed: Printed, standing: tuple[Touch, ...]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Islands that rest on supports but are no tip's first component: (tip, component) of each with its nearest.
 
     A tip at the rim of two beginnings holds both, and so does a post that a beginning grows onto; until these have
     grown together it counts for each.
+
+    standing : the tips with which the layers are printed. Where others are tried on them, an island is held by the one whose
+    limb it rests on, as long as that is among them: none takes over for one that is gone.
     """
     sections, everything, touched = printed.part_sections, printed.sections, printed.touched
     held = everything.rests_on_something[printed.part_in_all[printed.islands]]
     missed = np.setdiff1d(printed.islands[held], touched).tolist()
     tips, components = [], []
-    if printed.touches and missed:
-        spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in printed.touches])
-        posts = np.array([(t.post_x_mm, t.post_y_mm) for t in printed.touches])
-        tops = np.array([t.post_top_mm for t in printed.touches])
+    if standing and printed.touches and missed:
+        spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in standing])
+        posts = np.array([(t.post_x_mm, t.post_y_mm) for t in standing])
+        tops = np.array([t.post_top_mm for t in standing])
+        number = {(t.part, t.contact): n for n, t in enumerate(printed.touches)}
         for c in missed:
             at = np.array([sections.x_mm[c], sections.y_mm[c], float(printed.part.grid.z_of(int(sections.layer[c])))])
             beside_post = np.where(at[2] <= tops, np.hypot(posts[:, 0] - at[0], posts[:, 1] - at[1]), np.inf)
             away = np.minimum(np.linalg.norm(spots - at, axis=1), beside_post)
-            if away.min() <= NEAR_MM:
-                tips.append(int(away.argmin()))
+            nearest = standing[int(away.argmin())]
+            if away.min() <= NEAR_MM and (nearest.part, nearest.contact) in number:
+                tips.append(number[nearest.part, nearest.contact])
                 components.append(c)
     return np.array(tips, np.int64), np.array(components, np.int64)
 

@@ -58,7 +58,7 @@ class PartPulls:
         together, which is found sooner."""
         printed = self.printed if touches is None else self.printed.with_touches(touches)
         part, layers, touched = printed.part_sections, printed.all.grid.layers, printed.touched
-        again, second = second_touches(printed)
+        again, second = second_touches(printed, self.printed.touches)
         held = np.concatenate((touched, second))
         holders = Holders(np.concatenate((np.arange(len(touched)), again)), held, self._patches)
         tips = tips_at_peels(printed.touches, self.young, layers, self._known_tips)

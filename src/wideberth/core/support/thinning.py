@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, HouseRules, mark_min
 from wideberth.core.layers import Printed, Touch
-from wideberth.core.loads import SPECK_PULL_N, Loads, OneOther, Others, Tug, Undersides, others, sag_of
+from wideberth.core.loads import SPECK_PULL_N, Loads, OneOther, Others, Tug, Undersides, others, sag_of, second_touches
 from wideberth.core.progress import Progress
 from wideberth.core.support.graph import Contact, Supports
 from wideberth.core.support.need import NeedKind
@@ -132,10 +132,12 @@ class Asked:
         return float(np.maximum(np.maximum(sag.sag_mm, sag.curl_mm) - t, 0.0).sum())
 
     def alone_under(self, held: tuple[Touch, ...]) -> set[str]:
-        """Contacts that are the only ones under a beginning in mid-liquid."""
+        """Contacts that are the only ones under a beginning in mid-liquid, by their middle or their rim."""
         printed = self.printed.with_touches(held)
-        begins, component = set(printed.islands.tolist()), printed.touched.tolist()
-        return {t.contact for t, c in zip(held, component, strict=True) if c in begins and component.count(c) == 1}
+        again, second = second_touches(printed, self.printed.touches)
+        begins, component = set(printed.islands.tolist()), [*printed.touched.tolist(), *second.tolist()]
+        holders = [*held, *(held[n] for n in again)]
+        return {t.contact for t, c in zip(holders, component, strict=True) if c in begins and component.count(c) == 1}
 
 
 def minutes_to_finish(supports: Supports, times: dict[str, float], house: HouseRules) -> float:
