@@ -13,7 +13,7 @@ from wideberth.core.bench import Bench, HouseRules, mark_min
 from wideberth.core.layers import Printed, Touch
 from wideberth.core.loads import SPECK_PULL_N, Loads, OneOther, Others, Tug, Undersides, others, sag_of, second_touches
 from wideberth.core.progress import Progress
-from wideberth.core.support.graph import Contact, Supports
+from wideberth.core.support.graph import Supports
 from wideberth.core.support.need import NeedKind
 from wideberth.core.support.sizes import fitting_mm, most_mm2, needed_mm
 from wideberth.core.support.solids import resized, touches, without_touch
@@ -152,10 +152,14 @@ class Order(StrEnum):
 
     DEAREST = "dearest to finish"
     IDLEST = "least loaded"
+    HIGHEST = "highest"
+    LOWEST = "lowest"
+    CROWDED = "nearest to others"
 
 
-MOST_TAKE_OVER = {Order.DEAREST: 12, Order.IDLEST: 4}
+MOST_TAKE_OVER = {Order.DEAREST: 12, Order.IDLEST: 4, Order.HIGHEST: 12, Order.LOWEST: 12, Order.CROWDED: 12}
 """When more tips would have to grow for one that goes, it carries its share. The orders end apart, and the better end is kept."""
+NEIGHBOURS = 3
 
 
 def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, stands: Callable[[Supports], bool]) -> Supports:
@@ -170,16 +174,11 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
     held = touches(supports, settings, 0, 0.0, 0.0)
     alone, now = asked.alone_under(held), asked.tug(held)
     bounds = Bounds.of(held, asked, now)
-    load = dict(zip((t.contact for t in held), now.tip_load_n.max(axis=0, initial=0.0), strict=True))
-
-    def first(c: Contact) -> float:
-        if order is Order.DEAREST:
-            return -round(asked.minutes_of(c.id, supports), 1)
-        return round(float(load[c.id]), 2)
+    first = _first_by(order, supports, asked, now)
 
     asked_for = sorted(
         (c for c in supports.contacts if not c.pinned and c.need.kind not in STAYS and c.id not in alone),
-        key=lambda c: (first(c), *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm))),
+        key=lambda c: (first[c.id], *(-round(v + OFF_MM, 1) for v in (c.z_mm, c.x_mm, c.y_mm))),
     )
     most = MOST_TAKE_OVER[order]
     could = asked.could_bear_mm2(now)
@@ -199,6 +198,22 @@ def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, 
             alone |= asked.alone_under(held)
             overloads = asked.overloads(asked.tug(held) if grown else tug, bounds.least, most, could)
     return supports
+
+
+def _first_by(order: Order, supports: Supports, asked: Asked, now: Tug) -> dict[str, float]:
+    """How late each contact is asked, by its id."""
+    ids = [c.id for c in supports.contacts]
+    if order is Order.DEAREST:
+        return {id: -round(asked.minutes_of(id, supports), 1) for id in ids}
+    if order is Order.IDLEST:
+        load = now.tip_load_n.max(axis=0, initial=0.0)
+        return {id: round(float(n), 2) for id, n in zip(ids, load, strict=True)}
+    spots = np.array([c.spot_mm for c in supports.contacts])
+    if order is Order.CROWDED:
+        away = np.sort(np.linalg.norm(spots[:, None] - spots[None], axis=2), axis=1)[:, 1 : NEIGHBOURS + 1].mean(axis=1)
+        return {id: round(float(mm), 1) for id, mm in zip(ids, away, strict=True)}
+    upward = 1.0 if order is Order.LOWEST else -1.0
+    return {id: round(upward * float(z), 1) for id, z in zip(ids, spots[:, 2], strict=True)}
 
 
 @dataclass(frozen=True, eq=False)
