@@ -53,8 +53,8 @@ class _Weak:
 
 def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
     """With pads of the base that carry nothing, as few and as near as the plate asks for, and no others; none where it holds, or
-    where none would help. Where none do, those stay that help most."""
-    supports, aim = supports.without_outriggers(), grip_aim(trial.bench)
+    where none would help. Where none do, those stay that help most, be it those that are there."""
+    came, supports, aim = supports, supports.without_outriggers(), grip_aim(trial.bench)
     feet, pad = feet_of(supports), trial.bench.supports.pad_mm
     borne = trial.borne(supports)
     best, grip = supports, least(borne.plate_margin)
@@ -69,8 +69,8 @@ def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
         if margin > grip + SLACK:
             best, grip = made, margin
         if grip >= aim:
-            break
-    return best
+            return best
+    return came if came.outriggers and least(trial.borne(came).plate_margin) > grip + SLACK else best
 
 
 def grip_aim(bench: Bench) -> float:
