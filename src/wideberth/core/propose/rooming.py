@@ -64,13 +64,25 @@ def _mouths_mm(part: Part, stages: Stages) -> tuple[tuple[float, ...], ...]:
     return tuple(tuple(float(v) for v in d.at(d.wall_mm + BEYOND_MM)) for d in stages.drilled(part))
 
 
+@dataclass(frozen=True)
+class _Ends:
+    """whole : a solid part's surface. mouths_mm : where its holes lead."""
+
+    whole: Mesh
+    mouths_mm: tuple[tuple[float, ...], ...]
+
+
+def _blind(of: _Ends, _: Progress) -> tuple[bool, ...]:
+    return tuple(points_inside(of.whole, np.array(of.mouths_mm)).tolist())
+
+
 def whole_with_relief(part: Part, stages: Stages, bench: Bench) -> Part:
     """A part solid, without supports, and with those of its holes alone that lead through its own walls, as for its cups: none
     into chambers of a shell, nor into voids that count as filled."""
     whole = replace(part, shell=None, holes=()).unsupported()
     if not part.holes:
         return whole
-    blind = points_inside(_without_open_voids(part, stages, bench), np.array(_mouths_mm(part, stages)))
+    blind = stages.cache.run(_blind, _Ends(_without_open_voids(part, stages, bench), _mouths_mm(part, stages)))
     return whole.with_holes(tuple(hole for hole, ends in zip(part.holes, blind, strict=True) if not ends))
 
 
