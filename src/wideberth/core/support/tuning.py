@@ -119,7 +119,7 @@ def tuned(
     stands = standing(supports, trial, may_widen)
     with ThreadPoolExecutor(len(Order)) as side_by_side:
         ways = list(side_by_side.map(lambda order: thinned(supports, asked, progress.part(0.0, 0.6), order, stands), Order))
-    fewer = min(ways, key=lambda way: round(asked.minutes(asked.fitted(way)), 3))
+    fewer = min(ways, key=lambda way: round(asked.minutes(way), 3))
     widens = least(before.plate_margin) >= grip_aim(bench)  # else it is as wide as helps already
     hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
     layer_mm, rim_mm = asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
