@@ -27,6 +27,9 @@ from wideberth.core.propose import propose_support
 from wideberth.core.split import Cut
 from wideberth.core.support import Need, NeedKind, On, Route, Supports, need_from_words, supports_mesh
 
+FINELY = fine(0.05)
+"""On rows 0.1 mm apart a slanting face may meet a tip a layer earlier or later, as they fall."""
+
 
 @pytest.fixture(scope="module")
 def slab(bench: Bench) -> Job:
@@ -98,11 +101,10 @@ def test_each_plate_has_a_verdict_of_its_own(slab: Job) -> None:
     placement = replace(two.placements_of(ONE)[0], id="print-90", turn_deg=180.0, x_mm=7.0)
     two = two.replated(replace(second, placements=(placement,)))
     stages = Stages()
-    here, there = (predict(two, stages, fine(), plate=plate.id) for plate in two.plates)
+    here, there = (predict(two, stages, FINELY, plate=plate.id) for plate in two.plates)
     assert (here.plate, there.plate) == tuple(plate.id for plate in two.plates)
     assert [p.name for p in here.placed] == ["Slab"] and [p.name for p in there.placed] == ["Slab (2)"]
-    # where rows fall elsewhere, a slanting face meets a tip a layer earlier or later
-    assert there.verdict.hold_margin == pytest.approx(here.verdict.hold_margin, rel=0.06)
+    assert there.verdict.hold_margin == pytest.approx(here.verdict.hold_margin, rel=0.01)
     assert there.verdict.totals.part_ml == pytest.approx(here.verdict.totals.part_ml, rel=1e-3)
     assert plate_of(two, "print-90").name == "Plate 2"
     with pytest.raises(BadJob, match="no such plate"):
@@ -114,10 +116,10 @@ def test_each_plate_has_a_verdict_of_its_own(slab: Job) -> None:
 @pytest.mark.parametrize("turn", [90.0, 180.0, 37.0])
 def test_a_turn_on_the_plate_keeps_supports_and_margins(slab: Job, turn: float) -> None:
     stages = Stages()
-    before = predict(slab, stages, fine())
-    after = predict(placed_at(slab, 3.0, -2.0, turn_deg=turn), stages, fine())
+    before = predict(slab, stages, FINELY)
+    after = predict(placed_at(slab, 3.0, -2.0, turn_deg=turn), stages, FINELY)
     assert [t.contact for t in after.verdict.tips] == [t.contact for t in before.verdict.tips]
-    assert after.verdict.hold_margin == pytest.approx(before.verdict.hold_margin, rel=0.06)  # see above
+    assert after.verdict.hold_margin == pytest.approx(before.verdict.hold_margin, rel=0.01)
     assert after.verdict.totals.resin_ml == pytest.approx(before.verdict.totals.resin_ml, rel=2e-3)
     c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
     for a, b in zip(before.verdict.tips, after.verdict.tips, strict=True):
