@@ -29,12 +29,10 @@ from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.propose.rooming import room_around
-from wideberth.core.support import Supports
+from wideberth.core.support import BESIDE_MM, Supports
 
 NO_HOLES = (MarkKind.KEEP_CLEAN, MarkKind.MATING)
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)
-BESIDE_MM = 0.4
-"""A tip that stood in a hole goes so far beyond its rim."""
 WAYS_ASIDE = 8
 
 

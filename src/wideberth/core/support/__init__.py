@@ -1,6 +1,6 @@
 """Supports: tips, twigs, posts and the base, proposed where needed and sized by load."""
 
-from wideberth.core.support.barred import REFUSED_MM
+from wideberth.core.support.barred import BESIDE_MM, REFUSED_MM
 from wideberth.core.support.base import base_mesh
 from wideberth.core.support.bearing import Relief, most_free_mm, stouter_posts
 from wideberth.core.support.bracing import braced, free_stretches_mm
@@ -32,6 +32,7 @@ from wideberth.core.support.sizes import fitting_mm, steadying_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
 __all__ = [
+    "BESIDE_MM",
     "REFUSED_MM",
     "ROOM_TRIANGLES",
     "BaseKind",

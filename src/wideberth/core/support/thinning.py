@@ -160,6 +160,7 @@ class Order(StrEnum):
 MOST_TAKE_OVER = {Order.DEAREST: 12, Order.IDLEST: 4, Order.HIGHEST: 12, Order.LOWEST: 12, Order.CROWDED: 12}
 """When more tips would have to grow for one that goes, it carries its share. The orders end apart, and the better end is kept."""
 NEIGHBOURS = 3
+"""So many of the nearest tell how crowded a tip is."""
 
 
 def thinned(supports: Supports, asked: Asked, progress: Progress, order: Order, stands: Callable[[Supports], bool]) -> Supports:
