@@ -16,6 +16,8 @@ LEAVES_MM = 0.6
 """A piece that begins on the part leaves it within this length, and its radius, since a steep face holds a wide rim longer."""
 SHORTEST_TWIG_MM = 0.05
 """A shorter one is within the joint's ball."""
+LAP_MM = 0.1
+"""Pieces of one line reach so far into one another: solids that only meet leave a slit when they are joined."""
 LINES = 6
 """Lines along a piece's side that are looked along, beside its axis."""
 Spot = NDArray[np.float64]
@@ -57,25 +59,28 @@ def post_radius_mm(post: Post, settings: SupportSettings) -> float:
 
 
 def _under(supports: Supports, id: str, route: Route, settings: SupportSettings) -> list[Limb]:
-    """What a contact reaches into the part, its tapered end and its twig."""
+    """What a contact reaches into the part, its tapered end, in which that begins, and its twig."""
     contact, wide = supports.contact[id], twig_radius_mm(supports, id, settings)
     tip, spot, joint = 0.5 * contact.diameter_mm, np.array(route.spot_mm), np.array(route.joint_mm)
     depth = settings.contact_depth_mm if contact.depth_mm is None else contact.depth_mm
-    made = [Limb(spot - depth * route.towards, spot, tip, tip, np.inf), Limb(spot, joint, tip, wide, LEAVES_MM + tip)]
+    lap = min(LAP_MM, 0.5 * float(np.linalg.norm(joint - spot))) * route.towards
+    made = [Limb(spot - depth * route.towards, spot + lap, tip, min(tip, wide), np.inf)]
+    made += [Limb(spot, joint, tip, wide, LEAVES_MM + tip)]
     if route.twig_mm > SHORTEST_TWIG_MM:
         made += [Limb(np.array(upper), np.array(lower), wide, wide) for upper, lower in route.legs_mm]
     return made
 
 
 def _post(post: Post, supports: Supports, settings: SupportSettings) -> list[Limb]:
-    """A post; on the part it ends as thin as the tip that it carries."""
+    """A post; on the part it ends as thin as the tip that it carries, in a taper that reaches into it."""
     radius = post_radius_mm(post, settings)
     top, foot = supports.joint[post.top].point_mm, supports.foot[post.foot].point_mm
     if supports.foot[post.foot].on is not On.PART:
         return [Limb(top, foot, radius, radius)]
     above = foot + [0, 0, min(settings.cone_mm, 0.5 * (top[2] - foot[2]))]
     thin, deep = 0.5 * supports.feet_on_part.get(post.id, settings.tip_mm), settings.contact_depth_mm
-    return [Limb(foot - [0, 0, deep], above, thin, radius, deep + LEAVES_MM), Limb(top, above, radius, radius)]
+    lap = [0, 0, min(LAP_MM, 0.5 * (top[2] - above[2]))]
+    return [Limb(foot - [0, 0, deep], above + lap, thin, radius, deep + LEAVES_MM), Limb(top, above, radius, radius)]
 
 
 def _diagonal(brace: Brace, supports: Supports, settings: SupportSettings) -> Limb:
