@@ -131,7 +131,7 @@ def test_check_with_tips_hollow_and_bench(tmp_path: Path) -> None:
     [
         (["check", "gone.stl"], "cannot be opened"),
         (["check", "VASE", "--hole", "1,2,3"], "X,Y,Z,DIAMETER"),
-        (["check", "VASE", "--hole", "90,0,0,2"], "off the surface"),
+        (["check", "VASE", "--hole", "90,0,0,2"], "--hole 90,0,0,2: lies"),
         (["check", "VASE", "--pitch", "0"], "pitch"),
         (["check", "VASE", "--scale", "0"], "scale"),
         (["check", "VASE", "--scale", "1000"], "another unit"),

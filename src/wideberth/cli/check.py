@@ -13,7 +13,7 @@ import typer
 from wideberth.cli.asked import made_folder, plate_named, saved_job, with_marks, with_values
 from wideberth.cli.summary import print_summary
 from wideberth.core.bench import load_bench
-from wideberth.core.errors import BadJob
+from wideberth.core.errors import BadJob, BadModel
 from wideberth.core.handover import write_report
 from wideberth.core.hollow import GYROID, STRUTS, Lattice, Shell
 from wideberth.core.job import Job, job_of, scaled, taken_in
@@ -100,7 +100,7 @@ def check(
         raise BadJob(f"a gap of {gap:g} mm is not between 0 and 1000.", where="--gap")
     if not np.isfinite(rotate).all():
         raise BadJob("turns must be numbers.", where="--rotate")
-    wanted = [_hole(text) for text in hole or []]
+    wanted = {text: _hole(text) for text in hole or []}
     sources = read_models(model)
     stages = Stages()
     bars = None if lattice is Inside.nothing else Lattice(lattice.value, lattice_share)
@@ -111,8 +111,11 @@ def check(
     job = job_of(model.stem, in_use, parts)
     if len(job.parts) > 1:
         job = propose_places(job, stages).job
-    for x, y, z, diameter in wanted:
-        job = hole_on_plate(job, job.parts[0].id, stages, np.array([x, y, z]), diameter, "--hole")
+    for text, (x, y, z, diameter) in wanted.items():
+        try:
+            job = hole_on_plate(job, job.parts[0].id, stages, np.array([x, y, z]), diameter, "--hole")
+        except BadModel as error:  # it was given on the plate
+            raise BadModel(error.what, where=f"--hole {text}", remedy=error.remedy) from error
     if drain is Drain.propose:
         for part in job.parts:
             job = propose_drain(job, part.id, stages).job

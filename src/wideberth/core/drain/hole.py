@@ -171,8 +171,8 @@ def drill(outer: Mesh, cavity: Mesh | None, hole: Hole, up: NDArray[np.float64] 
     distance = float(np.linalg.norm(foot - point))
     if distance > FARTHEST_MM:
         raise BadModel(
-            f"the hole at {hole.x_mm:.1f}, {hole.y_mm:.1f}, {hole.z_mm:.1f} lies {distance:.1f} mm off the surface.",
-            where="drain hole",
+            f"lies {distance:.1f} mm off the surface.",
+            where=f"drain hole at {hole.x_mm:.1f}, {hole.y_mm:.1f}, {hole.z_mm:.1f} of the part",
             remedy="Give a point on the surface.",
         )
     if hole.along is None:
