@@ -94,6 +94,11 @@ class Printed(Solid):
         return self.alone.islands
 
     @cached_property
+    def held_islands(self) -> list[int]:
+        """Those of them that rest on supports, be it a tip's rim."""
+        return self.islands[self.sections.rests_on_something[self.part_in_all[self.islands]]].tolist()
+
+    @cached_property
     def standing(self) -> tuple[Standing, ...]:
         """Bodies of everything that stand on the plate."""
         return standing(self.sections)

@@ -53,9 +53,8 @@ def second_touches(printed: Printed, standing: tuple[Touch, ...]) -> tuple[NDArr
     standing : the tips with which the layers are printed. Where others are tried on them, an island is held by the one whose
     limb it rests on, as long as that is among them: none takes over for one that is gone.
     """
-    sections, everything, touched = printed.part_sections, printed.sections, printed.touched
-    held = everything.rests_on_something[printed.part_in_all[printed.islands]]
-    missed = np.setdiff1d(printed.islands[held], touched).tolist()
+    sections, touched = printed.part_sections, set(printed.touched.tolist())
+    missed = [c for c in printed.held_islands if c not in touched]
     tips, components = [], []
     if standing and printed.touches and missed:
         spots = np.array([(t.x_mm, t.y_mm, t.z_mm) for t in standing])

@@ -30,7 +30,7 @@ from wideberth.core.progress import Progress, quiet
 from wideberth.core.support.bracing import braced
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.routing import Clearance
-from wideberth.core.support.sizes import MARGIN_RESERVE, fitting_mm, needed_mm
+from wideberth.core.support.sizes import MARGIN_RESERVE, allowed_mm, needed_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
 SIZING_PITCH_MM, MOST_LAYERS, BRACING_ROUNDS = 0.1, 1200, 3
@@ -151,7 +151,7 @@ def sized(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> tu
     worst: NDArray[np.float64] = borne.tip_load_n.max(axis=0)
     need = needed_mm(borne.tip_load_n, borne.tips, bench)
     shaky = {int(t) for t in borne.unsteady_tip[borne.unsteady > 1.0] if t >= 0}
-    size = fitting_mm(borne.tip_load_n, borne.tips, bench)
+    size = allowed_mm(need, borne.tips, bench)
     for t in shaky:
         size[t] = settings.largest_tip_mm
     before = np.array([c.diameter_mm for c in contacts])

@@ -145,9 +145,9 @@ def _quickest(now: Supports, contact: Contact, near: list[int], asked: Asked, po
         tug = asked.tug((*held[:at], replace(held[at], x_mm=x, y_mm=y, z_mm=z), *held[at + 1 :]))
         if tug.weakest is None:
             continue
-        if asked.too_weak(tug, np.arange(len(held))):
+        fitting = asked.fitting_if_any_mm(tug)
+        if fitting is None:
             continue
-        fitting = asked.fitting_mm(tug)
         there = replace(asked, times=asked.times | {contact.id: float(pool.times[spot])})
         sizes = {t.contact: float(d) for t, d in zip(held, fitting, strict=True) if not _stays(now.contact[t.contact])}
         minutes = there.minutes(now.sized(sizes))

@@ -61,10 +61,15 @@ def most_mm2(tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
 def fitting_mm(
     tip_load_n: NDArray[np.float64], tips: TipsAtPeels, bench: Bench, least_mm: NDArray[np.float64] | float = 0.0
 ) -> NDArray[np.float64]:
-    """Diameters [mm] for tips (tips,), as `needed_mm` but no less and no more than allowed: in steps of 0.025 mm, the next of the
-    house's three sizes, those heavy that carry what is printed first, or all as the thickest has to be. least_mm : (tips,) what
-    they have to be for another reason."""
-    settings, needed = bench.supports, np.maximum(needed_mm(tip_load_n, tips, bench), least_mm)
+    """Diameters [mm] for tips (tips,) as allowed for what they carry. least_mm : (tips,) what they have to be for another
+    reason."""
+    return allowed_mm(np.maximum(needed_mm(tip_load_n, tips, bench), least_mm), tips, bench)
+
+
+def allowed_mm(needed: NDArray[np.float64], tips: TipsAtPeels, bench: Bench) -> NDArray[np.float64]:
+    """Diameters [mm] for tips (tips,) that need some, but no less and no more than allowed: in steps of 0.025 mm, the next of the
+    house's three sizes, those heavy that carry what is printed first, or all as the thickest has to be."""
+    settings = bench.supports
     steps = np.ceil(needed / SIZE_STEP_MM - 1e-9) * SIZE_STEP_MM
     if settings.sizes in ("light, medium, heavy", "heavy first"):
         three = np.sort([settings.light_tip_mm, settings.medium_tip_mm, settings.heavy_tip_mm])

@@ -74,11 +74,21 @@ class Tilting:
         second = feet.T @ feet + np.einsum("mki,mkj->mij", more, more) - count * middle[:, :, None] * middle[:, None, :]
         second += count * pad_mm**2 / 16 * np.eye(2)
         moment = np.stack((self.x_nmm, self.y_nmm)) - middle[:, :, None] * self.pull_n
-        tilt = np.linalg.solve(second, moment)
+        tilt_x, tilt_y = _solved(second, moment)
         outer = feet[_outermost(feet)]
         off = np.concatenate((np.broadcast_to(outer, (len(more), *outer.shape)), more), axis=1) - middle[:, None, :]
-        hardest = np.einsum("mci,mil->mcl", off, tilt).max(axis=1) + 0.5 * pad_mm * np.linalg.norm(tilt, axis=1)
+        hardest = np.full(tilt_x.shape, -np.inf)
+        for x, y in off.transpose(1, 2, 0)[..., None]:
+            np.maximum(hardest, x * tilt_x + y * tilt_y, out=hardest)
+        hardest += 0.5 * pad_mm * np.hypot(tilt_x, tilt_y)
         return np.asarray((self.pull_n / count + hardest).max(axis=1, initial=0.0))
+
+
+def _solved(second: NDArray[np.float64], moment: NDArray[np.float64]) -> tuple[Values, Values]:
+    """Both parts (m, layers) of what symmetric matrices (m, 2, 2) make moments (m, 2, layers) of: by Cramer's rule."""
+    xx, xy, yy = (second[:, i, j, None] for i, j in ((0, 0), (0, 1), (1, 1)))
+    x, y, area = moment[:, 0], moment[:, 1], xx * yy - xy * xy
+    return (yy * x - xy * y) / area, (xx * y - xy * x) / area
 
 
 def _outermost(points: NDArray[np.float64]) -> NDArray[np.int64]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,7 @@ from wideberth.core.loads import SPECK_PULL_N, Loads, OneOther, Others, Tug, Und
 from wideberth.core.progress import Progress
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.need import NeedKind
-from wideberth.core.support.sizes import fitting_mm, most_mm2, needed_mm
+from wideberth.core.support.sizes import allowed_mm, fitting_mm, most_mm2, needed_mm
 from wideberth.core.support.solids import resized, touches, without_touch
 
 Values = NDArray[np.float64]
@@ -64,6 +65,11 @@ class Asked:
     def fitting_mm(self, tug: Tug) -> Values:
         """Diameters within the allowed sizes for what tips carry, (tips,)."""
         return fitting_mm(self._finely_n(tug, np.arange(len(tug.printed.touches))), tug.tips, self.bench)
+
+    def fitting_if_any_mm(self, tug: Tug) -> Values | None:
+        """The same; None where one would have to be thicker than allowed."""
+        needed = needed_mm(self._finely_n(tug, np.arange(len(tug.printed.touches))), tug.tips, self.bench)
+        return None if (needed > self.bench.supports.largest_tip_mm).any() else allowed_mm(needed, tug.tips, self.bench)
 
     def too_weak(self, tug: Tug, which: NDArray[np.int64]) -> bool:
         """Whether one of some tips, by number, would have to be thicker than allowed for what it carries."""
@@ -123,13 +129,17 @@ class Asked:
 
     def gives_mm(self, held: tuple[Touch, ...]) -> float:
         """Sum of what undersides give beyond one layer between tips."""
+        pull, stiff = self._sheets
+        sag = sag_of(self.under, held, pull, self.bench, stiff, grouped=False)
+        return float(np.maximum(np.maximum(sag.sag_mm, sag.curl_mm) - self.bench.print.layer_height_mm, 0.0).sum())
+
+    @cached_property
+    def _sheets(self) -> tuple[Values, Values]:
+        """Peel over area of each printed layer, and how stiff its sheet is over what is stated, (layers,) each."""
         t, grid = self.bench.print.layer_height_mm, self.borne.part_pulls.printed.part.grid
-        top = grid.layers * grid.layer_mm
-        heights = np.arange(0.5 * t, top + t, t)
-        at = grid.z_of(np.arange(grid.layers))
-        pull = np.interp(heights, at, self.borne.peel_n / np.maximum(self.borne.area_mm2, 1e-9))
-        sag = sag_of(self.under, held, pull, self.bench, np.interp(heights, at, self.borne.sheet_stiff), grouped=False)
-        return float(np.maximum(np.maximum(sag.sag_mm, sag.curl_mm) - t, 0.0).sum())
+        heights, at = np.arange(0.5 * t, grid.layers * grid.layer_mm + t, t), grid.z_of(np.arange(grid.layers))
+        pull = self.borne.peel_n / np.maximum(self.borne.area_mm2, 1e-9)
+        return np.interp(heights, at, pull), np.interp(heights, at, self.borne.sheet_stiff)
 
     def alone_under(self, held: tuple[Touch, ...]) -> set[str]:
         """Contacts that are the only ones under a beginning in mid-liquid, by their middle or their rim."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Callable, Set
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from math import ceil
 
@@ -117,8 +116,8 @@ def tuned(
     asked = Asked(trial.printed(supports), rough, under, bench, times, finer_by(supports, before, rough))
     finely = replace(asked, borne=before, finer={})
     stands = standing(supports, trial, may_widen)
-    with ThreadPoolExecutor(len(Order)) as side_by_side:
-        ways = list(side_by_side.map(lambda order: thinned(supports, asked, progress.part(0.0, 0.6), order, stands), Order))
+    parts = (progress.part(0.6 * n / len(Order), 0.6 * (n + 1) / len(Order)) for n in range(len(Order)))
+    ways = [thinned(supports, asked, part, order, stands) for order, part in zip(Order, parts, strict=True)]
     fewer = min(ways, key=lambda way: round(asked.minutes(way), 3))
     widens = least(before.plate_margin) >= grip_aim(bench)  # else it is as wide as helps already
     hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
