@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+from collections.abc import Generator
 from dataclasses import replace
 
 import numpy as np
@@ -11,6 +12,7 @@ import pytest
 import trimesh
 from hypothesis import HealthCheck, settings
 
+from reference.compiled import CompiledAnew
 from wideberth.core.bench import Bench, load_bench
 from wideberth.core.job import Job
 from wideberth.core.layers import (
@@ -29,6 +31,8 @@ from wideberth.core.layers import (
 )
 from wideberth.core.model import Mesh, Source, parse_model
 
+compiled_anew = CompiledAnew()
+
 settings.register_profile("same every time", derandomize=True, deadline=None, max_examples=60)
 settings.register_profile("fuzz", deadline=None, max_examples=1000, suppress_health_check=list(HealthCheck))
 settings.load_profile("same every time")
@@ -36,6 +40,14 @@ settings.load_profile("same every time")
 SWAPPED = [1, 0, 2]
 ONE = "part-2"
 """Id of the first part of a job; the plate has number 1."""
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_call() -> Generator[None, object, object]:
+    """No test passes in which a loop is compiled that was said to be: somebody would wait for half a minute."""
+    result = yield
+    assert not (new := compiled_anew.look()), f"compiled while somebody waits: {new}"
+    return result
 
 
 def as_mesh(t: trimesh.Trimesh) -> Mesh:

@@ -80,6 +80,7 @@ def test_advice_can_be_cancelled(quick: Bench) -> None:
         advise(job, Stages(), stop)
 
 
+@pytest.mark.prove
 def test_a_saved_job_is_checked_and_advised_on_the_command_line(quick: Bench, tmp_path: Path) -> None:
     job = chilled("slab", quick)
     path, report, advice = tmp_path / "slab.3mf", tmp_path / "report.json", tmp_path / "advice.json"

@@ -80,6 +80,7 @@ def test_a_refused_pose_does_not_come_back_and_a_pinned_one_stays(coarse: Bench)
     assert not third.needed and third.job is pinned and "pinned" in third.why
 
 
+@pytest.mark.prove
 def test_pinned_contacts_stay_and_none_comes_back_to_a_refused_spot(coarse: Bench) -> None:
     job, stages = plate_of(coarse), Stages()
     supports = propose_support(job, ONE, stages).job.parts[0].supports

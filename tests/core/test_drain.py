@@ -94,6 +94,7 @@ def test_vase_is_a_chamber_with_its_own_mouth_and_a_dimple_is_none() -> None:
     assert void_cells(as_mesh(dimple), None, None).chambers == ()
 
 
+@pytest.mark.prove
 def test_bell_and_claw_of_the_demo_have_the_voids_they_were_made_with() -> None:
     """The bell is one open void, full upside down and empty on its side; the claw's palm and wrist are two, shut."""
     bell = void_cells(read_model(mesh_path("bell")).mesh, None, None)
@@ -479,6 +480,7 @@ def on_ball(lean_deg: float, diameter: float) -> Hole:
     return Hole(20 * float(np.sin(a)), 0.0, -20 * float(np.cos(a)), diameter)
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("turn", [(0, 0, 0), *further([(30, -20, 0), (100, 40, 70)])])
 @pytest.mark.parametrize("name", ["ball", *further(["box", "capsule"])])
 def test_a_void_that_a_model_came_with_is_drained_as_a_shell_is(name: str, turn: tuple[float, ...], bench: Bench) -> None:
@@ -500,6 +502,7 @@ def test_a_void_that_a_model_came_with_is_drained_as_a_shell_is(name: str, turn:
     assert sucks[1] == pytest.approx(sucks[0], rel=0.05)
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("turn", [(0, 0, 0), *further([(30, -20, 0), (100, 40, 70)])])
 def test_a_void_with_holes_asks_for_the_tips_of_a_shell_and_one_without_for_more(turn: tuple[float, ...], bench: Bench) -> None:
     """Its suction is let go: what bore it before the holes were there is not asked for."""

@@ -124,6 +124,7 @@ def test_a_thin_tip_that_is_pinned_is_named_as_what_is_weak(bench: Bench) -> Non
     assert f"the weakest ×{weakest.margin:.2f}: it is pinned; unpin it" in made.why
 
 
+@pytest.mark.prove
 def test_company_that_does_not_help_goes_again_and_none_more_comes(bench: Bench) -> None:
     """Tips as thick as allowed that are to hold more than they can get company. A verdict that finds as little held as before has
     it go again, and asks for none there any more; one that finds more held has it stay."""

@@ -473,12 +473,14 @@ def test_a_model_without_supports_and_a_table_on_its_legs_stay_as_they_are(bench
         assert not made.needed and made.job is job and "no supports" in made.why
 
 
+@pytest.mark.prove
 def test_what_hangs_on_tips_already_is_refused(bench: Bench) -> None:
     job, _, _ = held("capsule", bench)
     with pytest.raises(BadJob, match="only a model as it was opened"):
         propose_found(job, ONE, Stages())
 
 
+@pytest.mark.prove
 def test_the_command_line_takes_them_over(tmp_path: Path, bench: Bench) -> None:
     _, outer, supports = held("plank", bench)
     path, report = tmp_path / "plank on posts.stl", tmp_path / "report.json"

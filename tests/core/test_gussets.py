@@ -202,6 +202,7 @@ def test_gussets_are_in_layers_meshes_and_mirrored_copies(dented_job: Job, tmp_p
     assert write_plate(seen, tmp_path / "plate.stl", stages) == []
 
 
+@pytest.mark.prove
 def test_another_pose_has_gussets_of_its_own_and_a_move_keeps_them(dented_job: Job) -> None:
     stages, part = Stages(), dented_job.parts[0]
     first = stages.gussets(part)
@@ -227,6 +228,7 @@ def test_a_ceiling_that_sags_is_offered_a_lattice(bench: Bench) -> None:
     assert after.sag.reach_mm[after.sag.inside].max() < 0.5 * seen.sag.reach_mm[inside].max()
 
 
+@pytest.mark.prove
 def test_what_is_proposed_and_still_lost_is_said_first(bench: Bench) -> None:
     """Light that does not cure through a layer: no pose and no tip helps."""
     dark = bench.with_value("print.exposure_s", 0.3, "too little")

@@ -70,6 +70,7 @@ def test_supports_never_enter_a_chamber(bench: Bench) -> None:
     assert unhollowed.supports.volume_mm3 > printed.supports.volume_mm3 + 1
 
 
+@pytest.mark.prove
 def test_open_socket_is_no_chamber(bench: Bench) -> None:
     """Posts may stand in a recess that opens to the outside."""
     block = trimesh.boolean.difference(
@@ -82,6 +83,7 @@ def test_open_socket_is_no_chamber(bench: Bench) -> None:
     assert any(t.z_mm > 12 for t in inside)
 
 
+@pytest.mark.prove
 def test_changing_one_stage_recomputes_only_what_depends_on_it(egg: Job) -> None:
     stages = Stages()
     job = propose_support(propose_hollow(egg, egg.parts[0].id, stages).job, ONE, stages).job
@@ -150,6 +152,7 @@ def test_moved_part_pulls_the_same(egg: Job) -> None:
     assert there.loads.hold_margin == pytest.approx(here.loads.hold_margin, nan_ok=True, rel=1e-6)
 
 
+@pytest.mark.prove
 def test_hole_by_hand_opens_the_chamber(egg: Job) -> None:
     stages = Stages()
     hollow = propose_hollow(egg, egg.parts[0].id, stages).job
@@ -179,6 +182,7 @@ def test_proposed_holes_leave_no_trap_and_little_suction(egg: Job) -> None:
     assert not propose_drain(proposal.job, ONE, stages).needed
 
 
+@pytest.mark.prove
 def test_tip_that_would_stand_in_a_hole_is_left_out(egg: Job) -> None:
     stages = Stages()
     job = propose_support(propose_hollow(egg, egg.parts[0].id, stages).job, ONE, stages).job
@@ -196,6 +200,7 @@ def test_tip_that_would_stand_in_a_hole_is_left_out(egg: Job) -> None:
     assert min(np.linalg.norm(np.array(spot) - tip.spot_mm) for spot in told.spots) < 1e-6
 
 
+@pytest.mark.prove
 def test_tall_part_is_split_in_two_that_fit(bench: Bench) -> None:
     tower = as_source(as_mesh(trimesh.creation.cylinder(9, 240, sections=48)))
     job = job_of("Tower", bench, (Part("Tower", tower),))
@@ -217,6 +222,7 @@ def test_holes_go_with_the_piece_they_lie_on(egg: Job) -> None:
     assert [h.z_mm for h in below.holes] == [-10]
 
 
+@pytest.mark.prove
 def test_an_open_floor_stays_open_only_in_the_piece_that_has_it(bench: Bench) -> None:
     """A block open at its underside, cut across: the lower piece is open there still, the upper one closed all round."""
     block = as_source(as_mesh(trimesh.creation.box((30, 30, 40))))
@@ -239,6 +245,7 @@ def test_part_over_the_edge_is_lost(egg: Job) -> None:
     assert [f.code for f in found if f.code == "off_plate"] == ["off_plate"]
 
 
+@pytest.mark.prove
 def test_whole_chain_gives_a_print_that_holds(bench: Bench) -> None:
     source = as_source(as_mesh(turned(tube_with_floor(), 90, (1, 0, 0))))
     stages = Stages()
@@ -302,6 +309,7 @@ def look(folder: Path, path: Path, stages: Stages | None = None):  # type: ignor
     return opened
 
 
+@pytest.mark.prove
 def test_what_a_job_is_opened_with_lies_in_a_file_whether_it_was_seen_before_or_not(
     finished: tuple[Job, Stages], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -316,6 +324,7 @@ def test_what_a_job_is_opened_with_lies_in_a_file_whether_it_was_seen_before_or_
     assert resting._is_awake(predict(job, stages, preview(job.bench)).loads.peel_n)  # by itself it does not
 
 
+@pytest.mark.prove
 def test_job_seen_before_shows_the_same_figures_without_a_stage_computed(finished: tuple[Job, Stages], tmp_path: Path) -> None:
     """What is kept goes with the file's bytes: saved anew with another temperature it is another job, and damage is no harm."""
     job, stages = finished

@@ -27,6 +27,7 @@ def wedge(bench: Bench) -> Job:
     return replace(job, bench=bench.with_value("print.exposure_s", dim))
 
 
+@pytest.mark.prove
 def test_supports_are_those_of_the_light_that_is_advised(wedge: Job) -> None:
     bright = lit(wedge)
     advised = exposure_advice(wedge.bench, wedge.bench.print.vat_c).advised_s
@@ -53,6 +54,7 @@ def test_no_tip_grows_for_what_does_not_set(wedge: Job) -> None:
     assert grown.job == supported and not grown.needed
 
 
+@pytest.mark.prove
 def test_all_is_proposed_and_what_is_lost_is_said(wedge: Job) -> None:
     job, taken = propose_all(wedge, Stages())
     assert job.bench == wedge.bench

@@ -54,6 +54,7 @@ def test_every_tip_of_a_proposal_is_needed(name: str, bench: Bench) -> None:
         assert contact.id in alone or not (holds and plate), contact
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("degrees", [25, *further([8, 60, 140])])
 def test_what_no_tip_may_reach_loosens_nothing_else(degrees: float, bench: Bench) -> None:
     """A ball of 2.4 mm beside a slab, under which a tip was refused, hangs on nothing; the slab's own tips hold as much as is
@@ -107,6 +108,7 @@ def test_a_beginning_under_the_rim_of_a_tip_is_lost_with_it(degrees: float, benc
     assert found.max() > SPECK_PULL_N and np.allclose(told[: len(found)], found, atol=1e-6)
 
 
+@pytest.mark.prove
 def test_the_tip_whose_pad_holds_a_pin_to_the_plate_is_found_by_halves(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
     """A slanting slab also stands on a pin of 0.42 mm. Of 50 tips most idle, and so does one on whose pad the pin stands, but for
     the plate: without it the pin alone holds less than it should. The same tips go as where the plate is looked at at each step,

@@ -9,6 +9,7 @@ import pytest
 import trimesh
 
 from conftest import set_down, turned
+from reference.further import further
 from wideberth.core.bench import Bench
 from wideberth.core.loads import OneOther, Tug, others
 from wideberth.core.support import propose_tips
@@ -25,7 +26,7 @@ SOLIDS = {
 }
 
 
-@pytest.fixture(scope="module", params=SOLIDS)
+@pytest.fixture(scope="module", params=["arch", *further(["slab", "torus"])])
 def trial(request: pytest.FixtureRequest, bench: Bench) -> Trial:
     coarse = bench.with_value("print.layer_height_mm", 0.1).with_value("print.exposure_s", 4.0)
     return Trial(set_down(SOLIDS[request.param](), 6.0), coarse)

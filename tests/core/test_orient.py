@@ -182,6 +182,7 @@ def test_a_bowl_opens_neither_to_the_plate_nor_to_the_film(bench: Bench) -> None
     assert max(sealed) > 20 and found.costs[0].suction_n < 0.1 * max(sealed)
 
 
+@pytest.mark.prove
 def test_the_command_line_gives_rotations_that_check_takes(tmp_path: Path) -> None:
     path, out, report = tmp_path / "plate.stl", tmp_path / "poses.json", tmp_path / "report.json"
     PLATE.export(path)

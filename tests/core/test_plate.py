@@ -139,6 +139,7 @@ def kit(bench: Bench) -> Job:
     return with_twin(with_count(job_of("Kit", coarse, (part,)), ONE, 4, (26.0, 18.0), 3.0), ONE, (26.0, 18.0), 3.0)
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("goal", [Goal.FEWEST, *further([Goal.HEIGHTS, Goal.MIDDLE])])
 def test_a_kit_is_arranged_with_its_supports_on_whole_rows(goal: Goal, bench: Bench) -> None:
     job, stages = kit(bench), Stages()
@@ -319,6 +320,7 @@ def test_what_a_lost_print_leaves_on_the_film_and_whom_it_reaches(apart: float, 
         assert near == ([(other, pytest.approx(apart, abs=0.05))] if apart <= loss.z_mm else [])
 
 
+@pytest.mark.prove
 def test_the_print_that_is_held_worst_is_told_first_and_reaches_as_far_as_it_is_tall(bench: Bench) -> None:
     """The same slab twice, once on thinner tips: that comes first; each reaches those within its height at that peel alone."""
     slab = as_mesh(trimesh.creation.box((14, 10, 9)))

@@ -34,6 +34,7 @@ def saved(bench: Bench, tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
+@pytest.mark.prove
 def test_a_job_is_printed_logged_listed_and_learnt_from(saved: Path, tmp_path: Path) -> None:
     log = tmp_path / "log.sqlite"
     asked = ["print", str(saved), "--simulate", "--seed", "3", "--speed", "10000", "--log", str(log)]

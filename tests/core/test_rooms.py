@@ -236,6 +236,7 @@ def test_posts_do_not_pass_through_the_part(bench: Bench) -> None:
             assert np.hypot(*tip.foot_mm[:2]) > 5 + 0.5 * bench.supports.post_mm
 
 
+@pytest.mark.prove
 def test_no_tip_reaches_over_the_rim_of_a_bore_that_is_to_mate(bench: Bench) -> None:
     """A plate of 24 x 18 x 4 mm with a bore of 9 mm: unmarked, tips stand on its rim; marked, even their rims keep off it."""
     drill = trimesh.creation.cylinder(4.5, 24, sections=96)

@@ -41,6 +41,7 @@ def test_a_spacing_of_one_s_own_counts_and_thick_layers_stand_farther(bench: Ben
     assert spacing_mm(thin) < spacing_mm(thick)
 
 
+@pytest.mark.prove
 def test_closer_tips_where_the_sheet_is_softer(bench: Bench) -> None:
     slab = set_down(trimesh.creation.box((30, 24, 4)), 5.0)
     stiff, soft = (

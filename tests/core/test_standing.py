@@ -42,6 +42,7 @@ def test_no_feet_bear_nothing_and_the_worst_layer_counts() -> None:
     assert layers.hardest_n(two, 4.0) == pytest.approx(max(2 / 2 + 60 * 12 / (200 + 2), 6 / 2))
 
 
+@pytest.mark.prove
 @given(st.integers(0, 2**32), st.integers(1, 400), st.sampled_from([(1.0, 1.0), (1.0, 0.0), (0.0, 0.0)]))
 def test_only_the_hull_of_all_layers_is_looked_at_and_none_is_missed(seed: int, layers: int, along: tuple[float, float]) -> None:
     """Random pulls all over a plate, along a line and at one point: the worst of all layers, one by one."""
@@ -140,7 +141,7 @@ def test_widened_runs_take_the_nodes_that_they_reach_one_by_one(seed: int, reach
     x0 = rng.uniform(-3, 14, 5)
     x1 = x0 + rng.uniform(0, 6, 5)
     ways = [(u, a) for u, a in itertools.product(range(-3, 4), repeat=2) if u * u + a * a <= reach**2 and (leaning or u == 0)]
-    up, aside = np.array(ways).T
+    up, aside = (np.array(way) for way in zip(*ways, strict=True))
     taken = np.zeros((levels, rows, nodes), np.bool_)
     swell(level, row, x0, x1, up, aside, np.sqrt(reach**2 - up**2 - aside**2), taken)
     for k, j, i in np.ndindex(taken.shape):

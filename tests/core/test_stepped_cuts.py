@@ -48,7 +48,7 @@ def knob(seed: int) -> Mesh:
     return as_mesh(ball)
 
 
-@pytest.mark.parametrize("step", STEPS)
+@pytest.mark.parametrize("step", [*STEPS[:2], *further(STEPS[2:])])
 @pytest.mark.parametrize("seed", [1, *further([0, 2])])
 def test_both_pieces_are_the_whole_and_come_apart_along_the_normal(step: Step, seed: int) -> None:
     whole = knob(seed)

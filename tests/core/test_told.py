@@ -146,6 +146,7 @@ def test_a_wall_that_leaves_no_room_is_said_and_has_no_figures(bench: Bench) -> 
     assert "no chamber" in shell.why or (shell.state is State.REFUSED and not shell.measures)
 
 
+@pytest.mark.prove
 def test_plugs_are_written_one_a_hole_each_a_closed_solid(bench: Bench, tmp_path: Path) -> None:
     """Two holes of 4 and 3 mm in a wall of 2 mm: files named after part and hole, as large as the holes less their clearance."""
     ball = as_source(as_mesh(trimesh.creation.icosphere(5, 20)))

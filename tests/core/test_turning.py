@@ -158,6 +158,7 @@ def test_a_face_is_laid_at_its_lean_by_the_shortest_turn(turn: tuple[float, floa
     assert np.degrees(np.arccos(np.clip((np.trace(step) - 1) / 2, -1, 1))) == pytest.approx(abs(lean - was), abs=1e-4)
 
 
+@pytest.mark.prove
 def test_what_takes_longest_of_tips_for_a_scan_is_made_once_however_it_is_turned(quick: Bench) -> None:
     """A ball of 327,680 triangles: once ready, neither its stand-in for posts nor its kinds of surface are made again."""
     stages, part = Stages(), Part("Ball", as_source(as_mesh(trimesh.creation.icosphere(7, 8))), pose=Pose(gap_mm=4.0))

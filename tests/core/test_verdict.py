@@ -48,6 +48,7 @@ def test_nothing_to_mend_on_parts_known_to_be_fine(name: str, bench: Bench) -> N
     assert [f for f in found.findings if f.severity != NOTE] == []
 
 
+@pytest.mark.prove
 def test_ball_on_its_own_proposed_tips_is_fine(bench: Bench) -> None:
     """Proposed tips and posts hold with the wanted margin, stand the return, and leave nothing that sags by three layers."""
     stages = Stages()

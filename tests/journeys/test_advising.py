@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
@@ -14,6 +15,7 @@ from wideberth.desktop.steps.predict import PredictStep
 from wideberth.desktop.window import MainWindow
 
 
+@pytest.mark.prove
 def test_a_cold_job_is_saved_by_one_press_and_undo_takes_it_back(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session = window.session
     quick(window)

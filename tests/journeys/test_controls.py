@@ -144,6 +144,7 @@ def picks(orient: QWidget) -> list[QPushButton]:
     return [row for row in rows if isinstance(row, QPushButton)]
 
 
+@pytest.mark.prove
 def test_a_search_for_poses_offers_picks_that_one_press_takes(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     """The best is taken at once; the others stand below with what decides between them, the present one marked."""
     session, orient = window.session, window.steps["orient"]

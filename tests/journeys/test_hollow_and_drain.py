@@ -81,6 +81,7 @@ def test_round_bottom_cannot_be_left_open_and_says_so(window: MainWindow, qtbot:
     assert session.prediction.solids[0].chambers[0].low[2] == pytest.approx(10, abs=0.05)  # type: ignore[union-attr]
 
 
+@pytest.mark.prove
 def test_three_ways_are_weighed_side_by_side_and_one_is_taken(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session = window.session
     hollow, _ = opened(window, qtbot, egg_file)

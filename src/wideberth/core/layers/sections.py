@@ -97,7 +97,7 @@ class Sections:
         runs, grid = self.runs, self.runs.grid
         if not 0 <= layer < grid.layers:
             return -1
-        where = layer, int(grid.row_of(y_mm)), x_mm, y_mm, reach_mm
+        where = layer, int(grid.row_of(y_mm)), float(x_mm), float(y_mm), float(reach_mm)
         return int(
             kernels.nearest_component(runs.offsets, runs.x0, runs.x1, self.label, grid.rows, grid.y0_mm, grid.pitch_mm, where)
         )

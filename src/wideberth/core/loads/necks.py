@@ -57,9 +57,8 @@ def necks(
     asked = (part.layer % stride == 0) | (part.area_mm2 < NARROWS * below_area)
     tipped = np.zeros(part.count, bool)
     tipped[held[held >= 0]] = True
-    own = np.stack([np.bincount(component, w, part.count) for w in (force_n, force_n * x_mm, force_n * y_mm)])
+    own = np.array([np.bincount(component, w, part.count) for w in (force_n, force_n * x_mm, force_n * y_mm)], float)
     links = kernels.Links(part.first, np.searchsorted(part.upper, np.arange(part.count + 1)), part.lower)
-    stress, pull, moment, peeling = kernels.neck_stresses(
-        links, part.area_mm2, part.x_mm, part.y_mm, part.principal, asked, tipped, own
-    )
+    area, x, y = (np.ascontiguousarray(values) for values in (part.area_mm2, part.x_mm, part.y_mm))
+    stress, pull, moment, peeling = kernels.neck_stresses(links, area, x, y, part.principal, asked, tipped, own)
     return Necks(stress, pull, moment, peeling.astype(np.int64))
