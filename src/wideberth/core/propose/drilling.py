@@ -24,11 +24,10 @@ from wideberth.core.job import Job, Part, Placed, Placement, job_of
 from wideberth.core.layers import PREVIEW_SQUEEZE, SEALED, Printed
 from wideberth.core.loads import MARKS
 from wideberth.core.model import Closest, MarkKind, Mesh, joined, points_inside, voids_of
-from wideberth.core.orient import placing
 from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate_grid, predict, preview, put_together
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Proposal, only
-from wideberth.core.propose.rooming import room_around
+from wideberth.core.propose.rooming import mouths_around, room_around
 from wideberth.core.support import BESIDE_MM, Supports
 
 NO_HOLES = (MarkKind.KEEP_CLEAN, MarkKind.MATING)
@@ -185,9 +184,8 @@ def with_tips_beside(part: Part, holes: tuple[Hole, ...], stages: Stages, bench:
     """The part with every tip that would stand in one of the holes moved beside its rim, where a post finds a way; how many."""
     if not part.supports or not holes:
         return part, 0
-    matrix, supports, count = placing(stages.cut(part), part.pose), part.supports, 0
-    for hole in holes:
-        mouth, radius = matrix[:3, :3] @ hole.point_mm + matrix[:3, 3], 0.5 * hole.diameter_mm
+    supports, count = part.supports, 0
+    for *mouth, radius in mouths_around(replace(part, holes=holes), stages):
         for contact in supports.contacts:
             if np.linalg.norm(contact.spot_mm - mouth) > radius + 0.5 * contact.diameter_mm:
                 continue

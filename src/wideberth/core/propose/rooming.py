@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wideberth.core.bench import Bench, SupportSettings
 from wideberth.core.job import Part
 from wideberth.core.model import Mesh, points_inside, voids_of
+from wideberth.core.orient import placing
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.progress import Progress
 from wideberth.core.support import ROOM_TRIANGLES, Relief, Room, room_of
@@ -84,6 +86,12 @@ def whole_with_relief(part: Part, stages: Stages, bench: Bench) -> Part:
         return whole
     blind = stages.cache.run(_blind, _Ends(_without_open_voids(part, stages, bench), _mouths_mm(part, stages)))
     return whole.with_holes(tuple(hole for hole, ends in zip(part.holes, blind, strict=True) if not ends))
+
+
+def mouths_around(part: Part, stages: Stages) -> NDArray[np.float64]:
+    """Where each of a part's holes was set, in its pose around its own place, and its radius, (holes, 4)."""
+    matrix = placing(stages.cut(part), part.pose)
+    return np.array([(*(matrix[:3, :3] @ h.point_mm + matrix[:3, 3]), 0.5 * h.diameter_mm) for h in part.holes]).reshape(-1, 4)
 
 
 def relief_of(part: Part, stages: Stages, bench: Bench) -> Relief | None:
