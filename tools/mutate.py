@@ -108,6 +108,7 @@ MUTATIONS = (
     Mutation("what stands on contacts is supports", "support/slender.py", "            may_be[[c, *beyond]] = False", "            may_be[beyond] = False", ("test_found",)),
     Mutation("a shell that is mostly supports is one", "support/recognise.py", "alone = (of_shell > 0.5 * all_of) & small", "alone = of_shell > 0.5 * all_of", ("test_found",)),
     Mutation("what reaches into the part counts as taper", "support/slender.py", "> SAME * of.area_mm2[way[0]]).argmax()) - 1, 0) :]", "> SAME * of.area_mm2[way[0]]).argmax()) - 99, 0) :]", ("test_found",)),
+    Mutation("company stands in a hole", "support/company.py", "forbidden, holes_mm), spacing", "forbidden), spacing", ("test_falls_short",)),
     Mutation("a tip meets what it ends in and no more", "support/limbs.py", "spot + lap, tip, min(tip, wide)", "spot, tip, min(tip, wide)", ("test_found",)),
     Mutation("a needle's end in a tip is the contact", "support/recognise.py", "                    thinnest += 1", "                    thinnest += 0", ("test_found",)),
     Mutation("posts in one another's way are the part's own", "support/slender.py", "slender[c] or c in rows", "slender[c]", ("test_found",)),

@@ -17,7 +17,7 @@ LEAVES_MM = 0.6
 SHORTEST_TWIG_MM = 0.05
 """A shorter one is within the joint's ball."""
 LAP_MM = 0.1
-"""Pieces of one line reach so far into one another: solids that only meet leave a slit when they are joined."""
+"""What reaches into the part begins so far within the taper: solids that only meet leave a slit when they are joined."""
 LINES = 6
 """Lines along a piece's side that are looked along, beside its axis."""
 Spot = NDArray[np.float64]
@@ -72,15 +72,14 @@ def _under(supports: Supports, id: str, route: Route, settings: SupportSettings)
 
 
 def _post(post: Post, supports: Supports, settings: SupportSettings) -> list[Limb]:
-    """A post; on the part it ends as thin as the tip that it carries, in a taper that reaches into it."""
+    """A post; on the part it ends as thin as the tip that it carries."""
     radius = post_radius_mm(post, settings)
     top, foot = supports.joint[post.top].point_mm, supports.foot[post.foot].point_mm
     if supports.foot[post.foot].on is not On.PART:
         return [Limb(top, foot, radius, radius)]
     above = foot + [0, 0, min(settings.cone_mm, 0.5 * (top[2] - foot[2]))]
     thin, deep = 0.5 * supports.feet_on_part.get(post.id, settings.tip_mm), settings.contact_depth_mm
-    lap = [0, 0, min(LAP_MM, 0.5 * (top[2] - above[2]))]
-    return [Limb(foot - [0, 0, deep], above + lap, thin, radius, deep + LEAVES_MM), Limb(top, above, radius, radius)]
+    return [Limb(foot - [0, 0, deep], above, thin, radius, deep + LEAVES_MM), Limb(top, above, radius, radius)]
 
 
 def _diagonal(brace: Brace, supports: Supports, settings: SupportSettings) -> Limb:
