@@ -20,6 +20,7 @@ from wideberth.core.support.thinning import AIM, STAYS, Asked, Bounds, minutes_t
 from wideberth.core.support.tuning import (
     LEAST_PLATE_MARGIN,
     NEARLY_HOLDS,
+    SOME,
     finer_by,
     sized_anew,
     standing,
@@ -31,8 +32,6 @@ from wideberth.core.support.tuning import (
 
 FEW = 12
 """With so few tips each has a great share of the minutes; more of them even out, and shifting saves next to nothing."""
-SOME = 40
-"""More tips than that are thinned out once: it takes long, and the ends are much the same."""
 ROUNDS, TRIES, LED = 3, 100, 12
 """So many spots are tried in each round, for all tips together, and to so many of the best a way is looked for."""
 LEAST_SAVED_MIN = 0.01

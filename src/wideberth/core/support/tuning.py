@@ -33,6 +33,9 @@ often at most."""
 LEAST_TO_THIN, NEARLY_HOLDS, SLACK = 4, 0.97, 1e-6
 """Fewer tips than `LEAST_TO_THIN` are all needed."""
 ROUNDS_TO_BETTER, TRIED_BACK = 1, 10
+NEARLY_BEST, SOME = 1.2, 40
+"""Where the base may not get wider, ways in which tips are thinned out are sized anew up to so many times as long to finish as
+the best: sizes settle otherwise. Else, and of more tips than some, only that is: the ends shall differ, and many take long."""
 COME_BACK = (1, 1, 2, 3, 5, 8, 13, 21, 34)
 """So many come back from round to round."""
 STOUT_MM = 6.0
@@ -114,57 +117,85 @@ def tuned(
     bench, before = trial.bench, trial.borne(supports)
     rough = tried_on(supports, trial)
     asked = Asked(trial.printed(supports), rough, under, bench, times, finer_by(supports, before, rough))
-    finely = replace(asked, borne=before, finer={})
     stands = standing(supports, trial, may_widen)
     parts = (progress.part(0.6 * n / len(Order), 0.6 * (n + 1) / len(Order)) for n in range(len(Order)))
-    ways = [thinned(supports, asked, part, order, stands) for order, part in zip(Order, parts, strict=True)]
-    fewer = min(ways, key=lambda way: round(asked.minutes(way), 3))
-    widens = least(before.plate_margin) >= grip_aim(bench)  # else it is as wide as helps already
-    hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
-    layer_mm, rim_mm = asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
-    held: list[Supports] = []
-    stout: set[str] = set()
+    ways = dict.fromkeys(thinned(supports, asked, part, order, stands) for order, part in zip(Order, parts, strict=True))
+    best = sorted(ways, key=lambda way: round(asked.minutes(way), 3))
+    nearly = [way for way in best if asked.minutes(way) <= NEARLY_BEST * asked.minutes(best[0])]
+    fitting, held = _Fitting(supports, trial, before, replace(asked, borne=before, finer={})), []
+    tried = nearly if len(supports.contacts) <= SOME and not may_widen else nearly[:1]
+    for number, way in enumerate(tried):
+        share = 0.4 / len(tried)
+        held += fitting.held(way, progress.part(0.6 + share * number, 0.6 + share * (number + 1)))
+    return min(held, key=asked.minutes, default=supports)
 
-    def fails(made: Supports) -> tuple[_Weak, int] | None:
+
+@dataclass(frozen=True, eq=False)
+class _Fitting:
+    """Some of a part's supports, sized anew, with as many of the others back as it takes to hold as well.
+
+    supports : all of them; before : what they bear. asked : on the printed layers.
+    """
+
+    supports: Supports
+    trial: Trial
+    before: Loads
+    asked: Asked
+
+    @property
+    def bench(self) -> Bench:
+        return self.trial.bench
+
+    def held(self, fewer: Supports, progress: Progress) -> list[Supports]:
+        """All that hold of those that were looked at, from `fewer` of the supports on; none where none do."""
+        supports, before, bench = self.supports, self.before, self.bench
+        held: list[Supports] = []
+        stout: set[str] = set()
+        for number in range(len(COME_BACK)):
+            here = progress.part(number / len(COME_BACK), (number + 1) / len(COME_BACK))
+            here.at(0.0, "sizing tips anew")
+            made = _resized(fewer, shared(fewer, before, bench), bench)
+            if stout:
+                made = made.sized({id: max(made.contact[id].diameter_mm, supports.contact[id].diameter_mm) for id in stout})
+            failed = self._fails(made, held, here)
+            if failed is None:
+                break
+            weak, wants = failed
+            if number == 0 and weak.spot_mm is not None:  # what is as thick as allowed draws more where all others get thinner
+                slim = slimmed(fewer, self.asked)
+                self._fails(_resized(slim, shared(slim, before, bench), bench, thinner=False), held, here)
+            elif held and number > ROUNDS_TO_BETTER:
+                break
+            went = [c.id for c in supports.contacts if c.id not in fewer.contact]
+            if not went:
+                break
+            if weak.shaky:
+                stout |= _stout_there(made, weak)
+            back = _come_back(supports, made, went, weak, before, bench)[: max(COME_BACK[number], wants)]
+            sizes = {c.id: c.diameter_mm for c in made.contacts}
+            fewer = supports.without(set(went) - set(back)).sized(sizes)
+        return held
+
+    def _fails(self, made: Supports, held: list[Supports], progress: Progress) -> tuple[_Weak, int] | None:
         """Where it holds too little, and how many tips it wants there at least; None, and kept, where it holds, if need be on a
         wider base. What is too weak by its shares of the pulls before is not looked at closely."""
+        before, trial, bench = self.before, self.trial, self.bench
+        hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
+        layer_mm, rim_mm = self.asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
         for look in (lambda: shared(made, before, bench), lambda: trial.borne(made)):
             weak = weak_spot(made, before, look(), hold, layer_mm, rim_mm)
             if weak is not None:
                 return weak, 1
         if least(trial.borne(made).plate_margin) < grip_aim(bench):
+            widens = least(before.plate_margin) >= grip_aim(bench)  # else it is as wide as helps already
             share = trial.grip(made, before, LEAST_PLATE_MARGIN) / NEARLY_HOLDS
             if widens or share < 1:  # pads that stood well beside all feet may not beside fewer
-                made = steadied(made, trial, progress.part(0.6, 0.6))
+                made = steadied(made, trial, progress)
                 share = trial.grip(made, before, LEAST_PLATE_MARGIN) / NEARLY_HOLDS
             if share < 1:  # it goes about with the number of feet
                 return _Weak(), ceil(len(made.contacts) * (1 / max(share, 0.5) - 1))
         held.append(made)
         return None
-
-    for number in range(len(COME_BACK)):
-        progress.at(0.6 + 0.4 * number / len(COME_BACK), "sizing tips anew")
-        made = _resized(fewer, shared(fewer, before, bench), bench)
-        if stout:
-            made = made.sized({id: max(made.contact[id].diameter_mm, supports.contact[id].diameter_mm) for id in stout})
-        failed = fails(made)
-        if failed is None:
-            break
-        weak, wants = failed
-        if number == 0 and weak.spot_mm is not None:  # what is as thick as allowed draws more where all others get thinner
-            slim = slimmed(fewer, finely)
-            fails(_resized(slim, shared(slim, before, bench), bench, thinner=False))
-        elif held and number > ROUNDS_TO_BETTER:
-            break
-        went = [c.id for c in supports.contacts if c.id not in fewer.contact]
-        if not went:
-            break
-        if weak.shaky:
-            stout |= _stout_there(made, weak)
-        back = _come_back(supports, made, went, weak, before, bench)[: max(COME_BACK[number], wants)]
-        sizes = {c.id: c.diameter_mm for c in made.contacts}
-        fewer = supports.without(set(went) - set(back)).sized(sizes)
-    return min(held, key=asked.minutes, default=supports)
 
 
 def standing(supports: Supports, trial: Trial, may_widen: bool = True) -> Callable[[Supports], bool]:
