@@ -169,9 +169,9 @@ class _Fitting:
             went = [c.id for c in supports.contacts if c.id not in fewer.contact]
             if not went:
                 break
-            if weak.shaky:
-                stout |= _stout_there(made, weak)
             back = _come_back(supports, made, went, weak, before, bench)[: max(COME_BACK[number], wants)]
+            if weak.shaky:  # what comes back for it has to be as thick at once: a thinner rim meets the part later
+                stout |= {*_stout_there(made, weak), *back}
             sizes = {c.id: c.diameter_mm for c in made.contacts}
             fewer = supports.without(set(went) - set(back)).sized(sizes)
         return held
@@ -293,7 +293,8 @@ def _without_idle(
 
 def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak, before: Loads, bench: Bench) -> list[str]:
     """Contacts that went in the order in which they should come back: the outermost where the base tilts off; else, of those next
-    to a weak spot that are there in time, those that help most: with which least hangs on nothing, and the weakest holds most."""
+    to a weak spot that are there in time, those that help most: with which least hangs on nothing, or unsteadily, and the weakest
+    holds most."""
     spots = {id: supports.contact[id].spot_mm for id in went}
     if weak.spot_mm is None:
         middle = np.array([c.spot_mm for c in supports.contacts]).mean(axis=0)
@@ -306,7 +307,8 @@ def _come_back(supports: Supports, fewer: Supports, went: list[str], weak: _Weak
         more = supports.without(set(supports.contact) - stays - {id}).sized({c.id: c.diameter_mm for c in fewer.contacts})
         tug = before.part_pulls.tug(touches(more, bench.supports, 0, 0.0, 0.0), by_cause=False)
         unheld = tug.shared.unheld_n[tug.shared.unheld_n > SPECK_PULL_N].sum()
-        gains[id] = (round(float(unheld), 4), -round(float(tug.tip_margin.min(initial=np.inf)), 4))
+        shaky = np.maximum(tug.shared.unsteady - np.maximum(before.unsteady, UNSTEADY), 0.0).sum()
+        gains[id] = (round(float(unheld), 4), round(float(shaky), 4), -round(float(tug.tip_margin.min(initial=np.inf)), 4))
     return sorted(gains, key=lambda id: (gains[id], near.index(id))) + near[TRIED_BACK:]
 
 
