@@ -81,12 +81,18 @@ class Barred:
         moved, off = self._moved_off(spots)
         points = np.where(must[:, None], spots.points, moved)
         there = Spots(points, spots.normals, spots.why)
-        return there.only(self._clear_of(there) & (must | off))
+        return there.only(self._clear_of(there) & (must | off & self._off_holes(points)))
 
     def _clear_of(self, spots: Spots, first: int = 0) -> NDArray[np.bool_]:
         """Which of some spots are far enough from all barred ones, from the `first` on, (n,)."""
         away = np.linalg.norm(spots.points[:, None] - self.spots[None, first:], axis=2)
         return np.asarray((away >= self.reach_mm[first:]).all(axis=1))
+
+    def _off_holes(self, points: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Which of some points, moved beside holes, (n,), are so far from all mouths that a usual tip stands in none: round an
+        edge of the part the way is shorter."""
+        away = np.linalg.norm(points[:, None] - self.holes_mm[None, :, :3], axis=2)
+        return np.asarray((away >= self.holes_mm[:, 3] + self.half_mm[0]).all(axis=1))
 
     def _beside_holes(self, spots: Spots) -> Spots:
         """Spots in the mouth of a hole moved along the surface until the largest tip stands off its rim."""
