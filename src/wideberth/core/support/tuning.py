@@ -142,13 +142,9 @@ class _Fitting:
     before: Loads
     asked: Asked
 
-    @property
-    def bench(self) -> Bench:
-        return self.trial.bench
-
     def held(self, fewer: Supports, progress: Progress) -> list[Supports]:
         """All that hold of those that were looked at, from `fewer` of the supports on; none where none do."""
-        supports, before, bench = self.supports, self.before, self.bench
+        supports, before, bench = self.supports, self.before, self.trial.bench
         held: list[Supports] = []
         stout: set[str] = set()
         for number in range(len(COME_BACK)):
@@ -179,7 +175,7 @@ class _Fitting:
     def _fails(self, made: Supports, held: list[Supports], progress: Progress) -> tuple[_Weak, int] | None:
         """Where it holds too little, and how many tips it wants there at least; None, and kept, where it holds, if need be on a
         wider base. What is too weak by its shares of the pulls before is not looked at closely."""
-        before, trial, bench = self.before, self.trial, self.bench
+        before, trial, bench = self.before, self.trial, self.trial.bench
         hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
         layer_mm, rim_mm = self.asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm
         for look in (lambda: shared(made, before, bench), lambda: trial.borne(made)):
