@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from wideberth.core.job import Job, pieces_beside
 from wideberth.core.split import shifts_apart
 from wideberth.desktop.scene.chart import Chart
+from wideberth.desktop.scene.looks import PIECES
 from wideberth.desktop.scene.shapes import run_smooth, smooth_poly
 from wideberth.desktop.scene.wardrobe import Wardrobe
 from wideberth.desktop.style import BODIES
@@ -52,9 +53,9 @@ class Apart:
         boxes = boxes + [*(-0.5 * (low + high)[:2]), OVER_PLATE_MM - low[2]]
         self.box_mm = np.array([boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)])
         for number, (piece, cloth, box) in enumerate(zip(pieces, cloths, boxes, strict=True)):
-            name, look = f"piece {number}", {"ambient": 0.35, "diffuse": 0.7, "pickable": False, "reset_camera": False}
+            name = f"piece {number}"
             body = smooth_poly(cloth, box[0] - cloth.points.min(axis=0))
-            run_smooth(self._chart.add_mesh(body, color=BODIES[number % len(BODIES)], name=name, render=False, **look))
+            run_smooth(self._chart.add_mesh(body, color=BODIES[number % len(BODIES)], name=name, render=False, **PIECES))
             self._names.append(name)
             self.labels.append((box.mean(axis=0), piece.name))
         self.told = f"{count(len(pieces), 'piece')}, drawn apart"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from typing import Any
 
 import numpy as np
 import pyvista as pv
@@ -15,6 +16,13 @@ from vtkmodules.vtkCommonCore import vtkFloatArray
 
 HEAVY_S = 0.04
 """A render that takes longer cannot follow a hand."""
+LIGHTS: tuple[dict[str, Any], ...] = (
+    {"light_type": "headlight", "intensity": 0.48},
+    {"light_type": "camera light", "intensity": 0.59, "position": (0.11, 0.77, 0.63), "color": (1.0, 0.97, 0.9)},
+)
+"""From the eye, and from above it: each more would be weighed at every pixel."""
+EDGE_STEPS = 4
+"""So far along an edge its ends are looked for to smooth it."""
 ASKS = "WindowMakeCurrentEvent"
 """By which the renderer asks for its context."""
 
@@ -40,6 +48,10 @@ class Chart(QtInteractor):
         self.setAttribute(Qt.WidgetAttribute.WA_QuitOnClose, False)
         self.render_window.SetMultiSamples(0)  # smooth edges after the render cost a quarter of what samples do
         self.renderer.SetUseFXAA(True)
+        self.renderer.GetFXAAOptions().SetEndpointSearchIterations(EDGE_STEPS)
+        self.remove_all_lights()
+        for light in LIGHTS:
+            self.add_light(pv.Light(show_actor=False, **light))
         self.is_turned = False
         """Whether it was turned or moved by hand since it was last rendered."""
         self._renderer_of_events = self.iren.interactor

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pyvista as pv
 from numpy.typing import NDArray
-from vtkmodules.vtkCommonDataModel import vtkPlane
 
 from wideberth.core.predict import Drainage, Prediction, hold_words
 from wideberth.desktop.scene.chart import Chart
-from wideberth.desktop.scene.shapes import behind, run_smooth
+from wideberth.desktop.scene.looks import INSIDE, cut_open
+from wideberth.desktop.scene.shapes import run_smooth
 from wideberth.desktop.scene.wardrobe import LIQUIDS, Wardrobe
 from wideberth.desktop.style import BODIES, DAY
 from wideberth.desktop.words import count
@@ -70,14 +70,8 @@ class Inner:
         away = np.array([x, y, 0.0]) if np.hypot(x, y) > 1e-3 else np.array([0.0, 1.0, 0.0])
         away /= np.linalg.norm(away)
         for actor in parts:
-            whole, centre = actor.mapper.dataset, np.array(actor.GetCenter())
-            self._cut.append((actor, whole))
-            plane = vtkPlane()
-            plane.SetOrigin(*centre)
-            plane.SetNormal(*away)
-            actor.mapper.AddClippingPlane(plane)
-            actor.mapper.dataset = behind(whole, centre, away)  # what is clipped away wholly costs as much as what is seen
-            actor.GetProperty().BackfaceCullingOff()  # its inside is seen
+            self._cut.append((actor, actor.mapper.dataset))
+            cut_open(actor, np.array(actor.GetCenter()), away)
 
     def _draw_chambers(self, number: int, drained: Drainage, p: Prediction) -> None:
         matrix = p.solids[number].matrix
@@ -113,15 +107,4 @@ class Inner:
 
     def _add(self, name: str, body: pv.PolyData, colour: str, opacity: float) -> None:
         self._names.append(name)
-        actor = self._chart.add_mesh(
-            body,
-            color=colour,
-            name=name,
-            pickable=False,
-            reset_camera=False,
-            render=False,
-            ambient=0.4,
-            diffuse=0.6,
-            opacity=opacity,
-        )
-        run_smooth(actor)
+        run_smooth(self._chart.add_mesh(body, color=colour, name=name, render=False, opacity=opacity, **INSIDE))

@@ -8,10 +8,8 @@ from numpy.typing import NDArray
 
 from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene.chart import Chart
+from wideberth.desktop.scene.looks import HATCHES
 from wideberth.desktop.scene.wardrobe import Wardrobe
-from wideberth.desktop.style import DAY
-
-WIDTH_PX = 1.4
 
 
 class Marks:
@@ -40,6 +38,5 @@ class Marks:
         for name, lines in wanted.items():
             if name not in self.hatched:
                 ends = pv.line_segments_from_points(lines.reshape(-1, 3).astype(np.float32))
-                look = {"color": DAY.ink, "line_width": WIDTH_PX, "lighting": False, "pickable": False}
-                self._chart.add_mesh(ends, name=name, reset_camera=False, render=False, **look)
+                self._chart.add_mesh(ends, name=name, reset_camera=False, render=False, **HATCHES)
                 self.hatched[name] = lines

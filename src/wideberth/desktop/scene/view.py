@@ -167,19 +167,9 @@ class SceneView(QWidget):
             actor.SetVisibility(True)
         if colours is not None and self.session.job.has(colours.part):
             surface = poly(colours.mesh)
-            surface["value"] = np.minimum(colours.values, colours.top).astype(np.float32)
-            self.plotter.add_mesh(
-                surface,
-                scalars="value",
-                cmap="viridis",
-                clim=(0.0, colours.top),
-                show_scalar_bar=False,
-                name="colours",
-                reset_camera=False,
-                render=False,
-                ambient=0.55,
-                diffuse=0.5,
-            )
+            surface[looks.VALUE] = np.minimum(colours.values, colours.top).astype(np.float32)
+            look = {"scalars": looks.VALUE, "clim": (0.0, colours.top), **looks.COLOURS}
+            self.plotter.add_mesh(surface, name="colours", reset_camera=False, render=False, **look)
             own = [n for n, s in enumerate(self.drawn) if s.placed.part.id == colours.part]
             for first in own[:1]:
                 self.part_actors[first].SetVisibility(False)
@@ -190,10 +180,7 @@ class SceneView(QWidget):
         lines = self.session.sight.lines_mm
         self.plotter.remove_actor("lines", render=False)
         if len(lines):
-            look = {"color": DAY.hazard, "line_width": 3, "lighting": False, "pickable": False, "show_scalar_bar": False}
-            actor = self.plotter.add_mesh(line_set(lines), name="lines", reset_camera=False, render=False, **look)
-            actor.mapper.SetResolveCoincidentTopologyToPolygonOffset()
-            actor.mapper.SetRelativeCoincidentTopologyLineOffsetParameters(-2.0, -20.0)
+            looks.add_over(self.plotter, line_set(lines), "lines")
         self._later.start()
 
     def _show_places(self) -> None:
@@ -234,7 +221,9 @@ class SceneView(QWidget):
         if dress.lines is not None:
             self._contour_actors.append(self._add(f"contours {number}", dress.lines, **looks.CONTOURS))
         if dress.supports is not None:
-            self._support_actors.append(self._add(f"supports {number}", dress.supports, **looks.POSTS))
+            actor = self._add(f"supports {number}", dress.supports, **looks.POSTS)
+            run_smooth(actor)
+            self._support_actors.append(actor)
         for bore in solid.bores:
             centre = np.asarray(bore.entry_mm) - 0.08 * np.asarray(bore.along)
             disc = pv.Disc(center=centre, inner=0, outer=bore.radius_mm, normal=bore.along, c_res=36)

@@ -20,13 +20,14 @@ from wideberth.core.loads import MARKS
 from wideberth.core.model import MarkKind, Mesh, Shaded, hatched, shaded
 from wideberth.core.predict import Drainage, Prediction, PrintSolids, Stages
 from wideberth.core.split import Slicer
-from wideberth.desktop.scene.shapes import Block, block_of, body_of, line_set, poly, smooth_poly
+from wideberth.desktop.scene.shapes import Block, block_of, body_of, line_set, smooth_poly
 
 MOST_TRIANGLES = 60_000
 """Of all parts together: what a software renderer draws within a tenth of a second."""
 LEAST_TRIANGLES = 2_000
 PIECE_TRIANGLES = 15_000
-FEATURE_DEG = 40
+FEATURE_DEG, POSTS_DEG = 40, 50
+"""Edges of parts, and of supports, that bend less look smooth: posts have eight sides."""
 CUP_CELL_MM = 0.6
 LEAST_KEPT, KEPT_A_PRINT = 24, 6
 """What is kept in all, and for each print: its cloth and its hatching, or its dress and its chambers, as it stood before too."""
@@ -60,10 +61,11 @@ class Dress:
 
 @dataclass(frozen=True, eq=False)
 class Cloth:
-    """What a dress is made of, plain arrays: a surface with normals, and height lines (n, 2, 3)."""
+    """What a dress is made of, plain arrays: a surface with normals, height lines (n, 2, 3), and supports; None without."""
 
     surface: Shaded
     lines_mm: NDArray[np.float64]
+    supports: Shaded | None
 
 
 class Lately:
@@ -103,7 +105,6 @@ class Wardrobe:
         self._room = max(LEAST_KEPT, KEPT_A_PRINT * len(p.solids))
         for solid in p.solids:
             self._cloth(solid, len(p.solids))
-            _ = solid.supports
             self.hatching(solid)
         if self.shown == "cups" and not p.fineness.light:
             self._cup_blocks(p)
@@ -222,13 +223,14 @@ def _cut_out(solid: PrintSolids, total: int, stages: Stages) -> Cloth:
     step = 5.0 if high - low < 120 else 10.0
     slicer = Slicer(light, np.array([0.0, 0.0, 1.0]))
     lines = [slicer.at(float(z)).segments_mm for z in np.arange(np.ceil(low / step + 1e-3) * step, high, step)]
-    return Cloth(shaded(light, FEATURE_DEG), np.concatenate(lines) if lines else np.empty((0, 2, 3)))
+    supports = None if solid.supports is None else shaded(solid.supports, POSTS_DEG)
+    return Cloth(shaded(light, FEATURE_DEG), np.concatenate(lines) if lines else np.empty((0, 2, 3)), supports)
 
 
 def _dressed(solid: PrintSolids, cloth: Cloth) -> Dress:
     surface = smooth_poly(cloth.surface, np.zeros(3))
     lines = line_set(cloth.lines_mm) if len(cloth.lines_mm) else None
-    return Dress(surface, lines, None if solid.supports is None else poly(solid.supports))
+    return Dress(surface, lines, None if cloth.supports is None else smooth_poly(cloth.supports, np.zeros(3)))
 
 
 def _hatching(solid: PrintSolids, stages: Stages) -> Hatching:
