@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import os
+import threading
 import weakref
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -15,11 +18,14 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
+from wideberth.core.progress import Progress
+from wideberth.desktop.scene import looks
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.shapes import MOST_SIDES, block_of, body_of
 from wideberth.desktop.scene.wardrobe import Lately
 from wideberth.desktop.style import DAY
 from wideberth.desktop.window import MainWindow
+from wideberth.desktop.work import Task
 
 NO_KEY = Qt.KeyboardModifier.NoModifier
 LEFT = Qt.MouseButton.LeftButton
@@ -127,6 +133,35 @@ def test_a_picture_of_another_shape_stands_in_whole_and_centred(opened: MainWind
             assert seen.pixelColor(x, y) == QColor("red")
         elif max(across, down) > 2:
             assert seen.pixelColor(x, y) == QColor(DAY.water)
+
+
+def test_work_and_what_it_starts_beside_come_after_the_window(window: MainWindow, qtbot: QtBot) -> None:
+    def told() -> int:
+        return os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+
+    def work(_: Progress) -> tuple[int, int]:
+        with ThreadPoolExecutor(1) as beside:
+            return told(), beside.submit(told).result()
+
+    found: list[tuple[int, int]] = []
+    for _ in range(2):
+        Task(work, found.append).start()
+    qtbot.waitUntil(lambda: len(found) == 2, timeout=20_000)
+    assert min(min(pair) for pair in found) > told()
+
+
+def test_looks_are_rehearsed_and_nothing_of_it_stays(window: MainWindow, monkeypatch: pytest.MonkeyPatch) -> None:
+    chart = window.scene.plotter
+    before, seen = set(chart.actors), []
+    take = Chart.picture
+
+    def noted(self: Chart, lightly: bool = False) -> object:
+        seen.append({name for name, actor in self.actors.items() if actor.GetVisibility()})
+        return take(self, lightly)
+
+    monkeypatch.setattr(Chart, "picture", noted)
+    looks.rehearse(chart)
+    assert len(seen) == 2 and len(seen[0] - before) >= 10 and set(chart.actors) == before
 
 
 def test_keys_of_the_renderer_do_nothing_in_the_view(opened: MainWindow, qtbot: QtBot) -> None:

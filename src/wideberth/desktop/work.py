@@ -130,7 +130,10 @@ class Task:
 def _come_after_the_window() -> None:
     """Let the interface thread have a core first: the renderer wants both, and so does a prediction. Threads made from here on by
     this one do as it does."""
-    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), AFTER_THE_WINDOW)
+    thread = threading.get_native_id()
+    with suppress(OSError):  # where it may not be asked for, nothing is lost
+        if os.getpriority(os.PRIO_PROCESS, thread) < AFTER_THE_WINDOW:
+            os.setpriority(os.PRIO_PROCESS, thread, AFTER_THE_WINDOW)
 
 
 def keep_memory_together() -> None:
