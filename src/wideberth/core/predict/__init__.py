@@ -4,7 +4,7 @@ from wideberth.core.predict.by_print import PrintTold, told_by_print
 from wideberth.core.predict.disk import Disk
 from wideberth.core.predict.drainage import Drainage, drainage, hold_words
 from wideberth.core.predict.examined import Examined, detail_of, examined
-from wideberth.core.predict.fineness import Fineness, fine, glance, preview
+from wideberth.core.predict.fineness import Fineness, as_tips_are_judged, fine, glance, preview
 from wideberth.core.predict.first_looks import FirstLooks
 from wideberth.core.predict.gaps import Gap, gaps_between, stance_of
 from wideberth.core.predict.losses import Loss, Reached, losses
@@ -31,6 +31,7 @@ __all__ = [
     "PrintTold",
     "Reached",
     "Stages",
+    "as_tips_are_judged",
     "detail_of",
     "drainage",
     "examined",

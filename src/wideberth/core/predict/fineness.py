@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from wideberth.core.bench import Bench
 from wideberth.core.layers import FINE_SQUEEZE, GLANCE_SQUEEZE, PREVIEW_SQUEEZE, SqueezeEffort
@@ -22,7 +22,8 @@ class Fineness:
 
     layers_as_one : printed layers that are taken together for previews. light : on stand-ins of the parts, of so many `triangles`
     at most. brief : pulls and margins alone are wanted, neither their ranges nor what follows a failure, nor what sags or how all
-    comes off the plate, nor what carries the bumps of ceilings or which supports pass through the part.
+    comes off the plate, nor what carries the bumps of ceilings or which supports pass through the part. filled : shells count as
+    solid, but for their holes, as deep as these go.
     """
 
     pitch_mm: float
@@ -31,6 +32,7 @@ class Fineness:
     light: bool
     brief: bool = False
     triangles: int = PREVIEW_TRIANGLES
+    filled: bool = False
 
     @property
     def stand_ins(self) -> int:
@@ -41,6 +43,11 @@ class Fineness:
 def fine(pitch_mm: float = FINE_PITCH_MM) -> Fineness:
     """The verdict's own fineness."""
     return Fineness(pitch_mm, 1, FINE_SQUEEZE, False)
+
+
+def as_tips_are_judged() -> Fineness:
+    """The verdict's own, but brief, and on parts that are filled: a shell makes no difference to tips."""
+    return replace(fine(), brief=True, filled=True)
 
 
 def preview(bench: Bench) -> Fineness:

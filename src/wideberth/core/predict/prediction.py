@@ -123,7 +123,7 @@ def predict(
     if not job.plates or not job.plate(plate).placements:
         raise BadJob("there is no part on the plate.", where=job.title, remedy="Open a model first.")
     bench = _coarser(job.bench, fineness.layers_as_one)
-    prints = stages.solids_on(job, plate, progress.part(0, 0.5), fineness.brief)
+    prints = stages.solids_on(job, plate, progress.part(0, 0.5), fineness)
     progress.at(0.5, "slicing")
     grid = plate_grid(prints, bench, fineness)
     across = None if fineness.light else grid_across(prints, grid)

@@ -25,13 +25,14 @@ from wideberth.core.plate import Footprint
 from wideberth.core.predict import stage
 from wideberth.core.predict.cache import ROOM_BYTES, Cache
 from wideberth.core.predict.disk import Disk
-from wideberth.core.predict.fineness import PREVIEW_TRIANGLES, Fineness
+from wideberth.core.predict.fineness import PREVIEW_TRIANGLES, Fineness, fine
 from wideberth.core.predict.solids import PartSolids, PrintSolids, bore_of, fillings_of
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.support import Contact, Point, Supports
 
 Answer = TypeVar("Answer")
 MOST_SOLVED = 50_000
+FINE = fine()
 UPWARD = (0.0, 0.0, 1.0)
 WHOLE_ROWS_MM = 1e-7
 """Shares of a row: what is so near to whole rows stands on whole rows."""
@@ -230,16 +231,18 @@ class Stages:
         )
         return part.supports.without(c.id for c in left_out), left_out
 
-    def solids(self, part: Part, settings: SupportSettings, progress: Progress | None = None, brief: bool = False) -> PartSolids:
+    def solids(
+        self, part: Part, settings: SupportSettings, progress: Progress | None = None, fineness: Fineness = FINE
+    ) -> PartSolids:
         """Everything of a part in its pose, around its own place; where it is to be brief, without what carries the bumps of
-        ceilings."""
-        progress = progress or quiet()
+        ceilings; where it is to be filled, without its chambers."""
+        progress, filled = progress or quiet(), fineness.filled
         standing, left_out = self.supports(part)
         bare = standing.bare
         of = stage.Standing(
             self.cut(part),
-            self.chambers(part, progress),
-            self.cavity(part),
+            () if filled else self.chambers(part, progress),
+            None if filled else self.cavity(part),
             part.pose,
             self.drilled(part),
             tuple(h.id for h in part.holes),
@@ -247,28 +250,28 @@ class Stages:
             self.cache.run(stage.scaffold, stage.ScaffoldInput(bare, settings)),
             left_out,
             settings,
-            self.bars(part, progress),
-            None if brief else self.gussets(part, progress),
+            None if filled else self.bars(part, progress),
+            None if filled or fineness.brief else self.gussets(part, progress),
         )
         return self.cache.run(stage.standing, of)
 
     def solids_on(
-        self, job: Job, plate: str = "", progress: Progress | None = None, brief: bool = False
+        self, job: Job, plate: str = "", progress: Progress | None = None, fineness: Fineness = FINE
     ) -> tuple[PrintSolids, ...]:
         """Solids of every print on a plate, "" for the first one, in the order of its placements; bases end at its edge.
 
-        brief : see `solids`.
+        fineness : see `solids`.
         """
-        return tuple(self._on_plate(solids, job.bench.printer) for solids in self.whole_solids_on(job, plate, progress, brief))
+        return tuple(self._on_plate(solids, job.bench.printer) for solids in self.whole_solids_on(job, plate, progress, fineness))
 
     def whole_solids_on(
-        self, job: Job, plate: str = "", progress: Progress | None = None, brief: bool = False
+        self, job: Job, plate: str = "", progress: Progress | None = None, fineness: Fineness = FINE
     ) -> tuple[PrintSolids, ...]:
         """The same with whole bases, wherever the prints stand."""
         progress, placed = progress or quiet(), job.placed(plate)
         shares = [progress.part(n / len(placed), (n + 1) / len(placed)) for n in range(len(placed))]
         return tuple(
-            self.print_solids(p, number, job.bench.supports, share, brief)
+            self.print_solids(p, number, job.bench.supports, share, fineness)
             for number, (p, share) in enumerate(zip(placed, shares, strict=True))
         )
 
@@ -287,10 +290,10 @@ class Stages:
         return replace(solids, at_home=self.cache.run(stage.clipped, cut))
 
     def print_solids(
-        self, placed: Placed, number: int, settings: SupportSettings, progress: Progress | None = None, brief: bool = False
+        self, placed: Placed, number: int, settings: SupportSettings, progress: Progress | None = None, fineness: Fineness = FINE
     ) -> PrintSolids:
         """Solids of one print where it stands; `number` : among the prints of its plate."""
-        at_home, placement = self.solids(placed.part, settings, progress, brief), placed.placement
+        at_home, placement = self.solids(placed.part, settings, progress, fineness), placed.placement
         turn = placement.turn_deg % 360
         if turn or placement.mirrored:
             at_home = self.cache.run(stage.turned_solids, stage.Turning(at_home, turn, placement.mirrored))
@@ -363,7 +366,7 @@ class Stages:
 
     def solved(self, fineness: Fineness) -> Solved:
         """Squeeze integrals solved at a fineness so far, to be looked up and added to; forgotten when there are many."""
-        known = self._solved.setdefault(replace(fineness, brief=False), {})
+        known = self._solved.setdefault(replace(fineness, brief=False, filled=False), {})
         if len(known) > MOST_SOLVED:
             known.clear()
         return known

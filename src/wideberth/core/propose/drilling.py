@@ -28,7 +28,7 @@ from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.propose.rooming import mouths_around, room_around
-from wideberth.core.support import BESIDE_MM, Supports
+from wideberth.core.support import BESIDE_MM, Contact, NeedKind, Room, Route, Supports
 
 NO_HOLES = (MarkKind.KEEP_CLEAN, MarkKind.MATING)
 CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)
@@ -184,23 +184,32 @@ def with_tips_beside(part: Part, holes: tuple[Hole, ...], stages: Stages, bench:
     """The part with every tip that would stand in one of the holes moved beside its rim, where a post finds a way; how many."""
     if not part.supports or not holes:
         return part, 0
-    supports, count = part.supports, 0
-    for *mouth, radius in mouths_around(replace(part, holes=holes), stages):
+    drilled, supports, count = replace(part, holes=holes), part.supports, 0
+    for mouth in mouths_around(drilled, stages):
         for contact in supports.contacts:
-            if np.linalg.norm(contact.spot_mm - mouth) > radius + 0.5 * contact.diameter_mm:
+            if np.linalg.norm(contact.spot_mm - mouth[:3]) > mouth[3] + 0.5 * contact.diameter_mm:
                 continue
             if not supports.routes[contact.id].shared and supports.carries_others(contact.id):
                 continue  # its post carries others: it stays, without a tip of its own
-            others = supports.without((contact.id,))
-            beside = _beside(mouth, contact.spot_mm, radius + contact.diameter_mm + BESIDE_MM)
-            for spot in sorted(beside, key=lambda spot: _is_taken(spot, contact.diameter_mm, others)):
-                route = room_around(part, stages, bench).way_to(spot, others)
-                if route is not None and np.linalg.norm(np.subtract(route.spot_mm, mouth)) > radius + 0.5 * contact.diameter_mm:
-                    need = replace(contact.need, moved_aside=True)
-                    supports = supports.rerouted(contact.id, route, contact.diameter_mm, need)
-                    count += 1
-                    break
+            way = _way_beside(contact, mouth, supports.without((contact.id,)), room_around(drilled, stages, bench))
+            if way is not None:
+                supports = supports.rerouted(contact.id, *way, replace(contact.need, moved_aside=True))
+                count += 1
     return replace(part, supports=supports), count
+
+
+def _way_beside(contact: Contact, mouth: NDArray[np.float64], others: Supports, room: Room) -> tuple[Route, float] | None:
+    """A way beside the mouth of a hole (4,) for a tip that would stand in it, and how thick it is there; None where none is. What
+    began in mid-liquid where the hole is now begins at its rim."""
+    size = contact.diameter_mm
+    if contact.need.kind is NeedKind.ISLAND and (way := room.way_under(room.lowest_at_rim(mouth), others)) is not None:
+        return way[0], max(size, way[1])
+    beside = _beside(mouth[:3], contact.spot_mm, mouth[3] + size + BESIDE_MM)
+    for spot in sorted(beside, key=lambda spot: _is_taken(spot, size, others)):
+        route = room.way_to(spot, others)
+        if route is not None and np.linalg.norm(np.subtract(route.spot_mm, mouth[:3])) > mouth[3] + 0.5 * size:
+            return route, size
+    return None
 
 
 def _is_taken(spot: NDArray[np.float64], diameter_mm: float, others: Supports) -> bool:

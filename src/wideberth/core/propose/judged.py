@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import bodies
 from wideberth.core.loads import SPECK_PULL_N, Tug, barred_by
-from wideberth.core.predict import Prediction, Stages, fine, predict
+from wideberth.core.predict import Prediction, Stages, as_tips_are_judged, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose.proposal import Proposal, only
-from wideberth.core.propose.rooming import mouths_around, room_around, whole_with_relief
+from wideberth.core.propose.rooming import mouths_around, room_around
 from wideberth.core.support import (
     REFUSED_MM,
     Need,
@@ -56,12 +56,10 @@ def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Jo
 
 
 def as_judged_alone(job: Job, id: str, stages: Stages, progress: Progress) -> Prediction:
-    """What a part of a job is predicted as alone on its plate, solid and whole, without ranges, sag and clashes; with the holes
-    in voids and cups of its own."""
-    own = job.part(id)
-    holes = whole_with_relief(own, stages, job.bench).holes if own.shell else own.holes
-    part = replace(own, id="", shell=None, holes=holes)
-    return predict(job_of(job.title, job.bench, (part,)), stages, replace(fine(), brief=True), progress)
+    """What a part of a job is predicted as alone on its plate, filled, without ranges, sag and clashes; with all of its holes:
+    something may begin at the rim of one, and cups of its own breathe through them."""
+    part = replace(job.part(id), id="")
+    return predict(job_of(job.title, job.bench, (part,)), stages, as_tips_are_judged(), progress)
 
 
 def grown_to_shares(supports: Supports, seen: Prediction) -> Supports:
@@ -142,6 +140,9 @@ def under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: N
         room = room or room_around(part, stages, seen.job.bench)
         spot = np.array([island.x_mm, island.y_mm, island.z_mm]) - seen.solids[0].shift_mm
         if _is_refused(spot, refused_mm):
+            continue
+        if (grown := room.grown_under(spot, supports)) is not None:
+            supports = grown
             continue
         way = room.way_under(spot, supports)
         if way is not None and not _is_refused(np.array(way[0].spot_mm), refused_mm):

@@ -11,7 +11,7 @@ from wideberth.core.bench import Bench, SupportSettings
 from wideberth.core.job import Part
 from wideberth.core.model import Mesh, points_inside, voids_of
 from wideberth.core.orient import placing
-from wideberth.core.predict import Prediction, Stages
+from wideberth.core.predict import Prediction, Stages, as_tips_are_judged
 from wideberth.core.progress import Progress
 from wideberth.core.support import ROOM_TRIANGLES, Relief, Room, room_of
 
@@ -31,12 +31,28 @@ def _made_room(of: _Rooming, _: Progress) -> Room:
     return room_of(of.light, of.settings)
 
 
+@dataclass(frozen=True)
+class _KeepingOff:
+    """room : of a part without its holes. mouths_mm : see `mouths_around`."""
+
+    room: Room
+    mouths_mm: tuple[tuple[float, ...], ...]
+
+
+def _kept_off(of: _KeepingOff, _: Progress) -> Room:
+    return replace(of.room, mouths_mm=np.array(of.mouths_mm))
+
+
 def room_around(part: Part, stages: Stages, bench: Bench, progress: Progress | None = None) -> Room:
-    """Room for posts under a part, around its own place; shell, holes and supports make no difference to it, nor do voids that
-    it came with once holes lead into them."""
+    """Room for posts under a part, around its own place, off the mouths of its holes; shell and supports make no difference to
+    it, nor do voids that it came with once holes lead into them."""
     plain = stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports)
     light = stages.finer(_without_open_voids(part, stages, bench), plain.matrix, ROOM_TRIANGLES, progress)
-    return stages.cache.run(_made_room, _Rooming(light, bench.supports))
+    room = stages.cache.run(_made_room, _Rooming(light, bench.supports))
+    if not part.holes:
+        return room
+    mouths = tuple(map(tuple, mouths_around(part, stages).tolist()))
+    return stages.cache.run(_kept_off, _KeepingOff(room, mouths))
 
 
 @dataclass(frozen=True)
@@ -66,28 +82,6 @@ def _mouths_mm(part: Part, stages: Stages) -> tuple[tuple[float, ...], ...]:
     return tuple(tuple(float(v) for v in d.at(d.wall_mm + BEYOND_MM)) for d in stages.drilled(part))
 
 
-@dataclass(frozen=True)
-class _Ends:
-    """whole : a solid part's surface. mouths_mm : where its holes lead."""
-
-    whole: Mesh
-    mouths_mm: tuple[tuple[float, ...], ...]
-
-
-def _blind(of: _Ends, _: Progress) -> tuple[bool, ...]:
-    return tuple(points_inside(of.whole, np.array(of.mouths_mm)).tolist())
-
-
-def whole_with_relief(part: Part, stages: Stages, bench: Bench) -> Part:
-    """A part solid, without supports, and with those of its holes alone that lead through its own walls, as for its cups: none
-    into chambers of a shell, nor into voids that count as filled."""
-    whole = replace(part, shell=None, holes=()).unsupported()
-    if not part.holes:
-        return whole
-    blind = stages.cache.run(_blind, _Ends(_without_open_voids(part, stages, bench), _mouths_mm(part, stages)))
-    return whole.with_holes(tuple(hole for hole, ends in zip(part.holes, blind, strict=True) if not ends))
-
-
 def mouths_around(part: Part, stages: Stages) -> NDArray[np.float64]:
     """Where each of a part's holes was set, in its pose around its own place, and its radius, (holes, 4)."""
     matrix = placing(stages.cut(part), part.pose)
@@ -95,8 +89,10 @@ def mouths_around(part: Part, stages: Stages) -> NDArray[np.float64]:
 
 
 def relief_of(part: Part, stages: Stages, bench: Bench) -> Relief | None:
-    """Those holes, in its pose around its own place; None where there are none."""
-    solids = stages.solids(whole_with_relief(part, stages, bench), bench.supports)
+    """A part's holes, as deep as they go, in its pose around its own place; None where there are none."""
+    if not part.holes:
+        return None
+    solids = stages.solids(part.unsupported(), bench.supports, fineness=as_tips_are_judged())
     return None if solids.drills is None else Relief(solids.drills, solids.bores)
 
 

@@ -95,13 +95,14 @@ class Barred:
         return np.asarray((away >= self.holes_mm[:, 3] + self.half_mm[0]).all(axis=1))
 
     def _beside_holes(self, spots: Spots) -> Spots:
-        """Spots in the mouth of a hole moved along the surface until the largest tip stands off its rim."""
-        points = spots.points.copy()
+        """Spots in the mouth of a hole moved along the surface until the largest tip stands off its rim; what begins at the rim
+        has its tip as near as one comes."""
+        points, moves = spots.points.copy(), np.array([why is not NeedKind.ISLAND for why in spots.why])
         for *mouth, radius in self.holes_mm:
             off = points - mouth
             far = np.linalg.norm(off, axis=1)
             reach = radius + self.half_mm[1] + BESIDE_MM
-            near = far < reach
+            near = moves & (far < reach)
             if near.any():
                 way = np.where(far[near, None] > 1e-6, off[near] / np.maximum(far[near, None], 1e-6), _level(spots.normals[near]))
                 points[near] = self.surface.nearest(mouth + reach * way)[2]

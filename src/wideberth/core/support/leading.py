@@ -31,7 +31,12 @@ def with_routes(
         if i % 20 == 0:
             progress.at(i / len(spots.points), "leading posts to the plate")
         x, y, z = (float(v) for v in point)
-        route, wide = find_route(point, normal, room.clearance, settings, supports), settings.tip_mm
+        at_rim = why is NeedKind.ISLAND and room.mouth_at(point) is not None
+        if at_rim and (grown := room.grown_under(point, supports)) is not None:
+            supports = grown
+            continue
+        route = None if at_rim else find_route(point, normal, room.clearance, settings, supports)
+        wide = settings.tip_mm
         if route is None and (x, y, z) not in closed:
             route, wide = _way_beside(point, why, room, supports)
         if route is None:

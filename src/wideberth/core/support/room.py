@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -21,15 +21,21 @@ FACES_UP = 0.1
 BEGINS_MM, BESIDE_MM, OVER_MM = 0.5, (0.2, 0.4), 0.1
 """No farther from where something begins is it looked for on the surface; so far round that for what else a tip may stand at that
 reaches it; and by so much it reaches over."""
+OFF_RIM_MM, TURNS_DEG, ROUNDS, SLACK_MM = 0.04, (0.0, 25.0, -25.0, 50.0, -50.0), 3, 1e-6
+"""What begins at the rim of a hole: how far off it the thickest tip stands, and which ways round from there it is tried."""
+DOWN = np.array([0.0, 0.0, -1.0])
+Values = NDArray[np.float64]
 
 
 @dataclass(frozen=True, eq=False)
 class Room:
-    """light : the part's surface around its own place, or a stand-in of it. clearance : what of the plate's room it takes."""
+    """light : the part's surface around its own place, or a stand-in of it. clearance : what of the plate's room it takes.
+    mouths_mm : where its drain holes were set, and their radius, (holes, 4): no tip stands there."""
 
     light: Mesh
     clearance: Clearance
     settings: SupportSettings
+    mouths_mm: Values = field(default_factory=lambda: np.empty((0, 4)))
 
     def close_to(self, points_mm: NDArray[np.float64], reach_mm: float) -> Spots:
         """Spots that look down, as close as thin limbs have them, no farther than `reach_mm` from one of some points (m, 3)."""
@@ -46,21 +52,76 @@ class Room:
     def way_under(self, point_mm: NDArray[np.float64], supports: Supports) -> tuple[Route, float] | None:
         """A way to carry what begins at a point (3,), from the surface near it that does not look up, or a little beside, and how
         thick [mm] its tip is at least to reach it; None when none is clear, or a tip stands there already. The nearest surface
-        may look up where it begins as a needle or at an edge."""
-        under = self._under
+        may look up where it begins as a needle or at an edge. What begins at the rim of a hole is held beside that."""
+        under, tips = self._under, self.settings
         if len(under.faces) == 0:
             return None
-        face, spot = nearest_on(under, point_mm)
-        spots = [(spot, under.normals[face])] if np.linalg.norm(spot - point_mm) <= BEGINS_MM else []
+        mouth = self.mouth_at(point_mm)
+        if mouth is None:
+            face, spot = nearest_on(under, point_mm)
+            spots = [(spot, under.normals[face])] if np.linalg.norm(spot - point_mm) <= BEGINS_MM else []
+            spots += self.clearance.beside(point_mm, BESIDE_MM)
+        else:
+            spots = self._off_rim(mouth, point_mm)
         have = np.array([c.spot_mm for c in supports.contacts]).reshape(-1, 3)
-        for at, normal in (*spots, *self.clearance.beside(point_mm, BESIDE_MM)):
-            route = find_route(at, normal, self.clearance, self.settings, supports)
-            if route is None or np.linalg.norm(have - route.spot_mm, axis=1).min(initial=np.inf) < self.settings.smallest_tip_mm:
+        for at, normal in spots:
+            route = None if self.mouth_at(at) is not None else find_route(at, normal, self.clearance, tips, supports)
+            if route is None or np.linalg.norm(have - route.spot_mm, axis=1).min(initial=np.inf) < tips.smallest_tip_mm:
                 continue
-            wide = reaching_mm(route, point_mm, self.settings.contact_depth_mm)
-            if wide <= self.settings.largest_tip_mm:
-                return route, max(round(wide, 3), self.settings.smallest_tip_mm)
+            wide = reaching_mm(route, point_mm, tips.contact_depth_mm)
+            if mouth is not None and np.isfinite(wide):  # as near as a tip comes
+                wide = min(wide, tips.largest_tip_mm)
+            if wide <= tips.largest_tip_mm:
+                return route, max(round(wide, 3), tips.smallest_tip_mm)
         return None
+
+    def grown_under(self, point_mm: NDArray[np.float64], supports: Supports) -> Supports | None:
+        """Supports with a tip beside the rim of a hole grown over what begins there, at a point (3,); None where none is that
+        would reach it, or where it is as thick already."""
+        tips, reach = self.settings, {}
+        if self.mouth_at(point_mm) is None:
+            return None
+        for c in supports.contacts:
+            wide = reaching_mm(supports.routes[c.id], point_mm, tips.contact_depth_mm)
+            if not c.pinned and wide <= tips.largest_tip_mm + 4 * OFF_RIM_MM + OVER_MM:
+                reach[c.id] = min(round(wide, 3), tips.largest_tip_mm)
+        id = min(reach, key=lambda id: (reach[id], id), default=None)
+        return None if id is None or reach[id] <= supports.contact[id].diameter_mm else supports.sized({id: reach[id]})
+
+    def mouth_at(self, point_mm: NDArray[np.float64]) -> NDArray[np.float64] | None:
+        """The hole, (4,), in whose mouth the thickest tip at a point (3,) would stand; None where there is none."""
+        away = np.linalg.norm(self.mouths_mm[:, :3] - point_mm, axis=1) - self.mouths_mm[:, 3]
+        if away.min(initial=np.inf) > 0.5 * self.settings.largest_tip_mm:
+            return None
+        return np.asarray(self.mouths_mm[away.argmin()])
+
+    def lowest_at_rim(self, mouth: Values) -> Values:
+        """Where something begins at the rim of a hole (4,) that leads up: (3,)."""
+        ahead, _ = self._round(mouth, DOWN)
+        return np.asarray(self.clearance.surface.nearest((mouth[:3] + (mouth[3] + OFF_RIM_MM) * ahead)[None])[2][0])
+
+    def _round(self, mouth: Values, off: Values) -> tuple[Values, Values]:
+        """Ways along the surface at a hole (4,), (3,) each: as some way (3,) goes, and square to that."""
+        normal = self.light.normals[nearest_on(self.light, mouth[:3])[0]]
+        ahead = off - (off @ normal) * normal
+        if np.linalg.norm(ahead) < SLACK_MM:
+            ahead = np.cross(normal, np.eye(3)[np.abs(normal).argmin()])
+        ahead /= np.linalg.norm(ahead)
+        return ahead, np.cross(normal, ahead)
+
+    def _off_rim(self, mouth: Values, point_mm: Values) -> list[tuple[Values, Values]]:
+        """Spots from which the thickest tip just stands off the mouth of a hole (4,), and their normals, those next to a point
+        (3,) first."""
+        middle, reach = mouth[:3], mouth[3] + 0.5 * self.settings.largest_tip_mm + OFF_RIM_MM
+        (ahead, beside), found = self._round(mouth, point_mm - middle), []
+        for turn in np.radians(TURNS_DEG):
+            way = np.cos(turn) * ahead + np.sin(turn) * beside
+            for _ in range(ROUNDS):  # along a surface that bends
+                faces, spots = self.clearance.surface.nearest((middle + reach * way)[None])[1:]
+                way = (spots[0] - middle) / np.linalg.norm(spots[0] - middle)
+            if self.light.normals[faces[0], 2] <= FACES_UP:
+                found.append((spots[0], self.light.normals[faces[0]]))
+        return found
 
     @cached_property
     def _under(self) -> Mesh:
