@@ -105,10 +105,11 @@ def test_what_begins_at_the_rim_of_a_drain_hole_is_held_beside_it(turn: tuple[fl
     assert seen.solids[0].at_home.left_out == ()
     assert seen.verdict.islands and all(island.supported or island.inside for island in seen.verdict.islands)
     assert seen.verdict.hold_margin is not None and seen.verdict.hold_margin > 0.99 * bench.supports.wanted_margin
+    assert seen.loads.unsteady.max() <= 1
     mouth = (placing(mesh, pose) @ [*low, 1])[:3]
     tips = proposed.parts[0].supports.contacts
     assert all(np.linalg.norm(tip.spot_mm - mouth) > 0.5 * (wide + tip.diameter_mm) for tip in tips)
-    assert sum(np.linalg.norm(tip.spot_mm - mouth) < 0.5 * wide + 2.0 for tip in tips) <= 3
+    assert sum(np.linalg.norm(tip.spot_mm - mouth) < 0.5 * wide + 2.0 for tip in tips) <= 4
 
 
 @pytest.mark.parametrize("way_deg", [0, 70, 200, 310])

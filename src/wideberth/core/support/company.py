@@ -16,7 +16,7 @@ from wideberth.core.support.barred import NEAR_SHARE, Barred
 from wideberth.core.support.graph import Supports
 from wideberth.core.support.leading import with_routes
 from wideberth.core.support.room import Room
-from wideberth.core.support.spots import Spots
+from wideberth.core.support.spots import Spots, together
 
 COMPANY, COMPANY_REACH, COMPANY_TRIED = 2, 2.5, 8
 """Tips that stand around one that wants company, how far off at most, in usual spacings, and at how many spots they are tried."""
@@ -53,7 +53,8 @@ def with_company(
     barred, apart, came = Barred.around(None, refused_mm, bench, outer, forbidden, holes_mm), spacing_mm(bench), []
     spare = room.close_to(np.array([want.at_mm for want in wants]), COMPANY_REACH * apart)
     for want in wants:
-        spots = barred.without(spots_around(spare, supports, want.at_mm[None], apart, want.by_mm, COMPANY_TRIED))
+        around = spots_around(spare, supports, want.at_mm[None], apart, want.by_mm, COMPANY_TRIED)
+        spots = barred.without(together(room.round_rim(want.at_mm), around))
         before, lacked = set(supports.contact), want.lacks(supports)
         for _ in range(COMPANY):
             tried = _one_by_one(supports, spots, room, bench)

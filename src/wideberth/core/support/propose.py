@@ -25,7 +25,7 @@ from wideberth.core.support.routing import Clearance
 from wideberth.core.support.shifting import Pool, fewest
 from wideberth.core.support.sizes import contact_depth_mm
 from wideberth.core.support.solids import touches
-from wideberth.core.support.spots import NO_SPOTS, Spots, side_spots, under_islands, wanted_spots
+from wideberth.core.support.spots import NO_SPOTS, Spots, side_spots, together, under_islands, wanted_spots
 from wideberth.core.support.tuning import (
     LEAST_PLATE_MARGIN,
     NEARLY_HOLDS,
@@ -84,7 +84,7 @@ def propose_tips(
     light, clear, trial = around.light, around.clearance, Trial(around.light, bench, progress, relief)
     progress.at(0.1, "looking for spots")
     spots, spare = wanted_spots(light, trial.alone(), settings, apart)
-    sides = cache(lambda: _together(spare, side_spots(light, settings, apart)))
+    sides = cache(lambda: together(spare, side_spots(light, settings, apart)))
     progress.heed()
     faces, holes_mm = None if finish is None else finish.barred, None if relief is None else relief.mouths_mm
     supports, barred = started(pinned, settings), Barred.around(pinned, refused_mm, bench, outer, faces, holes_mm)
@@ -111,12 +111,12 @@ def propose_tips(
             company = spots_around(sides(), supports, at, apart)
             if len(company.points) == 0:  # limbs too thin to have any
                 company = spots_around(around.close_to(at, COMPANY_REACH * apart), supports, at, apart)
-            more = _together(more, company)
+            more = together(more, company)
         widens = anew and number < WIDER_ROUNDS and least(borne.plate_margin) < LEAST_PLATE_MARGIN
         if widens:
-            more = _together(more, _wider(sides(), supports, apart))
+            more = together(more, _wider(sides(), supports, apart))
         if number < SAG_ROUNDS:
-            more = _together(more, _where_it_sags(clear.surface, light, under, supports, borne, bench))
+            more = together(more, _where_it_sags(clear.surface, light, under, supports, borne, bench))
         before = len(supports.contacts)
         supports, none = with_routes(supports, barred.without(more), around, bench, progress.part(0.4, 1.0), closed)
         closed |= set(none)
@@ -126,7 +126,7 @@ def propose_tips(
         known = None if answered or widens else borne
     supports = steadied(supports, trial, progress)
     whole = None if finish is None else finish.whole()
-    pool = _pool(barred.without(_together(spots, spare)), barred.surface, whole, apart)
+    pool = _pool(barred.without(together(spots, spare)), barred.surface, whole, apart)
     many, times_of = len(supports.contacts), partial(_times, surface=barred.surface, finish=whole)
     supports = fewest(supports, trial, under, times_of, pool, clear, progress.part(0.8, 1.0))
     went = many - len(supports.contacts)
@@ -212,10 +212,6 @@ def _where_it_sags(surface: Closest, mesh: Mesh, under: Undersides, supports: Su
     worst = [int(own[give[own].argmax()]) for r in range(sag.regions) if len(own := np.flatnonzero(sag.region == r))]
     points = sag.points_mm[worst].reshape(-1, 3)
     return Spots(points, mesh.normals[surface.nearest(points)[1]], [NeedKind.SAGGING] * len(points))
-
-
-def _together(a: Spots, b: Spots) -> Spots:
-    return Spots(np.concatenate((a.points, b.points)), np.concatenate((a.normals, b.normals)), a.why + b.why)
 
 
 def _wider(spare: Spots, supports: Supports, spacing_mm: float) -> Spots:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from wideberth.core.bench import SupportSettings
 from wideberth.core.model import Mesh, nearest_on
 from wideberth.core.support.graph import Supports
+from wideberth.core.support.need import NeedKind
 from wideberth.core.support.route import Route
 from wideberth.core.support.routing import Clearance, find_route
 from wideberth.core.support.spots import Spots, close_spots
@@ -23,6 +24,7 @@ BEGINS_MM, BESIDE_MM, OVER_MM = 0.5, (0.2, 0.4), 0.1
 reaches it; and by so much it reaches over."""
 OFF_RIM_MM, TURNS_DEG, ROUNDS, SLACK_MM = 0.04, (0.0, 25.0, -25.0, 50.0, -50.0), 3, 1e-6
 """What begins at the rim of a hole: how far off it the thickest tip stands, and which ways round from there it is tried."""
+ALL_ROUND_DEG = tuple(45.0 * n for n in range(8))
 DOWN = np.array([0.0, 0.0, -1.0])
 Values = NDArray[np.float64]
 
@@ -109,12 +111,19 @@ class Room:
         ahead /= np.linalg.norm(ahead)
         return ahead, np.cross(normal, ahead)
 
-    def _off_rim(self, mouth: Values, point_mm: Values) -> list[tuple[Values, Values]]:
-        """Spots from which the thickest tip just stands off the mouth of a hole (4,), and their normals, those next to a point
-        (3,) first."""
+    def round_rim(self, point_mm: Values) -> Spots:
+        """Spots all round the mouth of the hole that a point (3,) is in or beside, as near as tips come; none elsewhere."""
+        mouth = self.mouth_at(point_mm)
+        found = [] if mouth is None else self._off_rim(mouth, mouth[:3] + DOWN, ALL_ROUND_DEG)
+        points, normals = (np.array([pair[n] for pair in found]).reshape(-1, 3) for n in range(2))
+        return Spots(points, normals, [NeedKind.ISLAND] * len(found))
+
+    def _off_rim(self, mouth: Values, point_mm: Values, turns_deg: tuple[float, ...] = TURNS_DEG) -> list[tuple[Values, Values]]:
+        """Spots from which the thickest tip just stands off the mouth of a hole (4,), and their normals: that next to a point (3,),
+        and so far round from there."""
         middle, reach = mouth[:3], mouth[3] + 0.5 * self.settings.largest_tip_mm + OFF_RIM_MM
         (ahead, beside), found = self._round(mouth, point_mm - middle), []
-        for turn in np.radians(TURNS_DEG):
+        for turn in np.radians(turns_deg):
             way = np.cos(turn) * ahead + np.sin(turn) * beside
             for _ in range(ROUNDS):  # along a surface that bends
                 faces, spots = self.clearance.surface.nearest((middle + reach * way)[None])[1:]

@@ -95,6 +95,11 @@ def side_spots(
     return Spots(points[steep], normals[steep], [NeedKind.STEADIES] * int(steep.sum()))
 
 
+def together(a: Spots, b: Spots) -> Spots:
+    """These and those."""
+    return Spots(np.concatenate((a.points, b.points)), np.concatenate((a.normals, b.normals)), a.why + b.why)
+
+
 def under_islands(printed: Printed, surface: Closest) -> Spots:
     """A spot on the part's surface under each island that no tip holds yet."""
     sections, everything, grid = printed.part_sections, printed.sections, printed.part.grid
