@@ -119,8 +119,8 @@ class Room:
         return Spots(points, normals, [NeedKind.ISLAND] * len(found))
 
     def _off_rim(self, mouth: Values, point_mm: Values, turns_deg: tuple[float, ...] = TURNS_DEG) -> list[tuple[Values, Values]]:
-        """Spots from which the thickest tip just stands off the mouth of a hole (4,), and their normals: that next to a point (3,),
-        and so far round from there."""
+        """Spots from which the thickest tip just stands off the mouth of a hole (4,), and their normals: that next to a point
+        (3,), and so far round from there."""
         middle, reach = mouth[:3], mouth[3] + 0.5 * self.settings.largest_tip_mm + OFF_RIM_MM
         (ahead, beside), found = self._round(mouth, point_mm - middle), []
         for turn in np.radians(turns_deg):
