@@ -13,7 +13,7 @@ from wideberth.core.bench import Bench
 from wideberth.core.hollow import Shell
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.orient import Pose, turned_xyz
-from wideberth.core.predict import Stages, glance, predict, preview
+from wideberth.core.predict import Stages, fine, glance, predict, preview
 from wideberth.core.propose import propose_support
 
 
@@ -44,6 +44,6 @@ def test_ceilings_are_only_carried_where_it_is_looked_at_wholly(held: Job) -> No
         dented = trimesh.boolean.difference([dented, ball], engine="manifold")
     part = Part("Hollow", as_source(as_mesh(dented)), id=ONE, shell=Shell(2.0), pose=Pose(turned_xyz(180.0, 0.0, 0.0), 4.0))
     stages = Stages()
-    brief, whole = (stages.solids(part, held.bench.supports, brief=b) for b in (True, False))
+    brief, whole = (stages.solids(part, held.bench.supports, fineness=replace(fine(), brief=b)) for b in (True, False))
     assert brief.own_cavity is not None and brief.own_filling is None
     assert whole.own_filling is not None and whole.own_filling.volume_mm3 > 0 and stages.gussets(part) is not None
