@@ -28,8 +28,9 @@ TOLD_EVERY_S = 0.05
 MALLOC = ((-8, 2), (-3, 1 << 22), (-1, 1 << 22))
 """Options of the C library's memory: heaps at most; bytes from which an array is taken from the system; free bytes kept."""
 TURN_S = 0.001
-AFTER_THE_WINDOW = 10
-"""How far behind the interface thread work comes where both want a core (niceness)."""
+AFTER_THE_WINDOW = 4
+"""How far behind the interface thread work comes where both want a core (niceness): no farther, or it would starve beside what
+else runs on the machine."""
 YOUNG, OLD = 5_000, 200
 """Objects made since young garbage was last collected, and how many such rounds until all is gone through."""
 
