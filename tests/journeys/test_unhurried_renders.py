@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import os
-import threading
 import weakref
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -18,14 +15,12 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
-from wideberth.core.progress import Progress
 from wideberth.desktop.scene import looks
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.shapes import MOST_SIDES, block_of, body_of
 from wideberth.desktop.scene.wardrobe import Lately
 from wideberth.desktop.style import DAY
 from wideberth.desktop.window import MainWindow
-from wideberth.desktop.work import Task
 
 NO_KEY = Qt.KeyboardModifier.NoModifier
 LEFT = Qt.MouseButton.LeftButton
@@ -133,21 +128,6 @@ def test_a_picture_of_another_shape_stands_in_whole_and_centred(opened: MainWind
             assert seen.pixelColor(x, y) == QColor("red")
         elif max(across, down) > 2:
             assert seen.pixelColor(x, y) == QColor(DAY.water)
-
-
-def test_work_and_what_it_starts_beside_come_after_the_window(window: MainWindow, qtbot: QtBot) -> None:
-    def told() -> int:
-        return os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
-
-    def work(_: Progress) -> tuple[int, int]:
-        with ThreadPoolExecutor(1) as beside:
-            return told(), beside.submit(told).result()
-
-    found: list[tuple[int, int]] = []
-    for _ in range(2):
-        Task(work, found.append).start()
-    qtbot.waitUntil(lambda: len(found) == 2, timeout=20_000)
-    assert min(min(pair) for pair in found) > told()
 
 
 def test_looks_are_rehearsed_and_nothing_of_it_stays(window: MainWindow, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -8,9 +8,7 @@ from __future__ import annotations
 
 import ctypes
 import gc
-import os
 import sys
-import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
@@ -28,9 +26,6 @@ TOLD_EVERY_S = 0.05
 MALLOC = ((-8, 2), (-3, 1 << 22), (-1, 1 << 22))
 """Options of the C library's memory: heaps at most; bytes from which an array is taken from the system; free bytes kept."""
 TURN_S = 0.001
-AFTER_THE_WINDOW = 4
-"""How far behind the interface thread work comes where both want a core (niceness): no farther, or it would starve beside what
-else runs on the machine."""
 YOUNG, OLD = 5_000, 200
 """Objects made since young garbage was last collected, and how many such rounds until all is gone through."""
 
@@ -115,7 +110,6 @@ class Task:
     def _run(self) -> None:
         work = self._work
         assert work is not None
-        _come_after_the_window()
         try:
             result = work(self.progress)
         except Cancelled:
@@ -126,15 +120,6 @@ class Task:
             self._tell("failed", unexpected.told(error))
         else:
             self._tell("finished", result)
-
-
-def _come_after_the_window() -> None:
-    """Let the interface thread have a core first: the renderer wants both, and so does a prediction. Threads made from here on by
-    this one do as it does."""
-    thread = threading.get_native_id()
-    with suppress(OSError):  # where it may not be asked for, nothing is lost
-        if os.getpriority(os.PRIO_PROCESS, thread) < AFTER_THE_WINDOW:
-            os.setpriority(os.PRIO_PROCESS, thread, AFTER_THE_WINDOW)
 
 
 def keep_memory_together() -> None:
