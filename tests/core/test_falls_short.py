@@ -225,8 +225,7 @@ def test_company_comes_to_the_nearest_spot_that_does_and_else_to_those_that_help
     made, (came,) = with_company(part.supports, [want], room, bench, np.empty((0, 3)), outer, free)
     (there,) = (made.contact[id].spot_mm for id in came)
     hole = np.array([[*there, 1.0]])
-    made, (came,) = with_company(part.supports, [want], room, bench, np.empty((0, 3)), outer, free, hole)
-    assert (
-        np.linalg.norm(made.contact[min(came)].spot_mm - there) >= 1.0 + 0.5 * bench.supports.tip_mm
-    )  # beside a hole, not in it
+    drilled, beside_mm = replace(room, mouths_mm=hole), 1.0 + 0.5 * bench.supports.tip_mm
+    made, (came,) = with_company(part.supports, [want], drilled, bench, np.empty((0, 3)), outer, free)
+    assert np.linalg.norm(made.contact[min(came)].spot_mm - there) >= beside_mm  # beside a hole, not in it
     assert added(lambda far_mm: 2 + far_mm if far_mm else 1e6) == [nearest]

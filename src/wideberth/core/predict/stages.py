@@ -236,13 +236,13 @@ class Stages:
     ) -> PartSolids:
         """Everything of a part in its pose, around its own place; where it is to be brief, without what carries the bumps of
         ceilings; where it is to be filled, without its chambers."""
-        progress, filled = progress or quiet(), fineness.filled
+        progress, made = progress or quiet(), replace(part, shell=None) if fineness.filled else part
         standing, left_out = self.supports(part)
         bare = standing.bare
         of = stage.Standing(
             self.cut(part),
-            () if filled else self.chambers(part, progress),
-            None if filled else self.cavity(part),
+            self.chambers(made, progress),
+            self.cavity(made),
             part.pose,
             self.drilled(part),
             tuple(h.id for h in part.holes),
@@ -250,8 +250,8 @@ class Stages:
             self.cache.run(stage.scaffold, stage.ScaffoldInput(bare, settings)),
             left_out,
             settings,
-            None if filled else self.bars(part, progress),
-            None if filled or fineness.brief else self.gussets(part, progress),
+            self.bars(made, progress),
+            None if fineness.brief else self.gussets(made, progress),
         )
         return self.cache.run(stage.standing, of)
 

@@ -57,7 +57,7 @@ def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None 
 
 @dataclass(frozen=True)
 class _Supporting:
-    """outer : the surface of the part in its pose, around its own place; marked : its faces; relief : holes in its own walls."""
+    """outer : the surface of the part in its pose, around its own place; marked : its faces; relief : its holes."""
 
     outer: Mesh
     marked: Marked
@@ -77,9 +77,9 @@ def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
 
 
 def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
-    """Tips, posts and base for a part in its pose; its shell makes no difference to them, nor do holes but those in voids and
-    cups that it came with. Pinned ones stay as they are, and none comes back to a spot that was refused. Where the light sets no
-    layer they are for as much as is advised."""
+    """Tips, posts and base for a part in its pose; its shell makes no difference to them, its holes do where they are set and
+    where its own cups breathe by them. Pinned ones stay as they are, and none comes back to a spot that was refused. Where the
+    light sets no layer they are for as much as is advised."""
     asked, job = job, lit(job)
     part, progress = job.part(id), progress or quiet()
     plain = replace(part, shell=None, holes=()).unsupported()

@@ -14,7 +14,7 @@ from wideberth.core.loads import SPECK_PULL_N, Tug, barred_by
 from wideberth.core.predict import Prediction, Stages, as_tips_are_judged, predict
 from wideberth.core.progress import Progress
 from wideberth.core.propose.proposal import Proposal, only
-from wideberth.core.propose.rooming import mouths_around, room_around
+from wideberth.core.propose.rooming import room_around
 from wideberth.core.support import (
     REFUSED_MM,
     Need,
@@ -40,10 +40,10 @@ moment that tips resist."""
 
 def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Job, Prediction]:
     """The job with tips and posts of a part grown to what the verdict asks for, and one more under each beginning that it alone
-    sees, and the prediction of the part alone on its plate, solid and whole: so it is the same whether it is hollowed before or
+    sees, and the prediction of the part alone on its plate, filled: so it is the same whether it is hollowed before or
     after."""
     refused = job.part(id).refused_spots("support")
-    company = Company(stages, refused, mouths_around(job.part(id), stages))
+    company = Company(stages, refused)
     for number in range(JUDGED_ROUNDS):
         seen = as_judged_alone(job, id, stages, progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS))
         grown = thicker(seen, stages)
@@ -181,9 +181,9 @@ class Company:
     """Company for tips that hold too little although they are as thick as allowed, and for those on which a piece hangs
     unsteadily; what does not help goes again, and no more comes to where it stood."""
 
-    def __init__(self, stages: Stages, refused_mm: NDArray[np.float64], holes_mm: NDArray[np.float64]) -> None:
-        """refused_mm : (n, 3) spots that none comes near to. holes_mm : (m, 4) mouths, and their radius, that none stands in."""
-        self._stages, self._refused_mm, self._holes_mm = stages, refused_mm, holes_mm
+    def __init__(self, stages: Stages, refused_mm: NDArray[np.float64]) -> None:
+        """refused_mm : (n, 3) spots that none comes near to."""
+        self._stages, self._refused_mm = stages, refused_mm
         self._came: dict[str, tuple[float, set[str]]] = {}
         self._in_vain: set[str] = set()
         self._grows = False
@@ -208,7 +208,7 @@ class Company:
         outer = self._stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
         forbidden, room = barred_by(self._stages.marked(part).mark, bench.house), room_around(part, self._stages, bench)
         asked = [Want(lack.at_mm, lack.by_mm, partial(lack.with_others, seen)) for lack in lacking.values()]
-        made, each = with_company(supports, asked, room, bench, self._refused_mm, outer, forbidden, self._holes_mm)
+        made, each = with_company(supports, asked, room, bench, self._refused_mm, outer, forbidden)
         self._came = {what: (lack.lacks, new) for (what, lack), new in zip(lacking.items(), each, strict=True)}
         return made
 

@@ -41,7 +41,8 @@ V = TypeVar("V")
 
 @dataclass(frozen=True)
 class Relief:
-    """Holes through a solid part's walls, around its own place. drills : what they take. bores : what they let through."""
+    """Holes in a part that is filled, as deep as they go, around its own place. drills : what they take. bores : what they let
+    through."""
 
     drills: Mesh
     bores: tuple[Bore, ...]

@@ -40,7 +40,6 @@ def with_company(
     refused_mm: NDArray[np.float64],
     outer: Mesh,
     forbidden: NDArray[np.bool_],
-    holes_mm: NDArray[np.float64] | None = None,
 ) -> tuple[Supports, list[set[str]]]:
     """Supports with up to two more tips for each want, and which: at the nearest spot with which nothing lacks, or else at that
     with which least does.
@@ -48,9 +47,8 @@ def with_company(
     Parameters
     ----------
     refused_mm : (n, 3) spots that none comes near to. outer : the part's outer mesh. forbidden : (faces,) that carry no mark.
-    holes_mm : (m, 4) mouths of holes and their radius.
     """
-    barred, apart, came = Barred.around(None, refused_mm, bench, outer, forbidden, holes_mm), spacing_mm(bench), []
+    barred, apart, came = Barred.around(None, refused_mm, bench, outer, forbidden, room.mouths_mm), spacing_mm(bench), []
     spare = room.close_to(np.array([want.at_mm for want in wants]), COMPANY_REACH * apart)
     for want in wants:
         around = spots_around(spare, supports, want.at_mm[None], apart, want.by_mm, COMPANY_TRIED)

@@ -68,8 +68,8 @@ def propose_tips(
 
     pinned : supports that stay as they are; others are set around them. refused_mm : (n, 3) spots that no tip comes near to.
     finish : of the mesh's faces, asked for when tips are to be left out; where marks are forbidden only what would begin in
-    mid-liquid gets a tip. room : round the mesh, where it is known already. relief : holes through its own walls, which let
-    cups breathe.
+    mid-liquid gets a tip. room : round the mesh, where it is known already. relief : its holes: cups breathe by them, and
+    something may begin at their rims.
 
     Only the outer mesh counts: a shell makes no difference, so hollowing before or after supporting gives the
     same tips, and none stands in a chamber. Each round predicts the solid part on the tips so far, by the verdict's own

@@ -51,7 +51,7 @@ class Chart(QtInteractor):
         self.renderer.GetFXAAOptions().SetEndpointSearchIterations(EDGE_STEPS)
         self.remove_all_lights()
         for light in LIGHTS:
-            self.add_light(pv.Light(show_actor=False, **light))
+            self.add_light(pv.Light(**light))
         self.is_turned = False
         """Whether it was turned or moved by hand since it was last rendered."""
         self._renderer_of_events = self.iren.interactor

@@ -20,7 +20,7 @@ BORES: dict[str, Any] = {"color": DAY.ink, "lighting": False, "pickable": False}
 CUPS: dict[str, Any] = {"pickable": False, "ambient": 0.4, "diffuse": 0.6, "opacity": 0.85}
 PIECES: dict[str, Any] = {"ambient": 0.35, "diffuse": 0.7, "pickable": False, "reset_camera": False}
 INSIDE: dict[str, Any] = {"ambient": 0.4, "diffuse": 0.6, "pickable": False, "reset_camera": False}
-HATCHES: dict[str, Any] = {"color": DAY.ink, "line_width": 1.4, "lighting": False, "pickable": False}
+HATCH_LINES: dict[str, Any] = {"color": DAY.ink, "line_width": 1.4, "lighting": False, "pickable": False}
 LINES: dict[str, Any] = {"color": DAY.hazard, "line_width": 3, "lighting": False, "pickable": False, "show_scalar_bar": False}
 VALUE = "value"
 """By what a surface is coloured."""
@@ -43,7 +43,7 @@ def rehearse(chart: Chart) -> None:
         (ball, {"color": DAY.deep, **PIECES}, True),
         (ball, {"color": DAY.deep, "opacity": 0.95, **INSIDE}, True),
         (pv.Arrow(), {"color": DAY.ink, **INSIDE}, True),
-        (pv.Line(), HATCHES, False),
+        (pv.Line(), HATCH_LINES, False),
         (coloured, {"scalars": VALUE, **COLOURS}, False),
     )
     actors = [chart.add_mesh(mesh.copy(), render=False, **{"reset_camera": False, **look}) for mesh, look, _ in seen]

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene.chart import Chart
-from wideberth.desktop.scene.looks import HATCHES
+from wideberth.desktop.scene.looks import HATCH_LINES
 from wideberth.desktop.scene.wardrobe import Wardrobe
 
 
@@ -38,5 +38,5 @@ class Marks:
         for name, lines in wanted.items():
             if name not in self.hatched:
                 ends = pv.line_segments_from_points(lines.reshape(-1, 3).astype(np.float32))
-                self._chart.add_mesh(ends, name=name, reset_camera=False, render=False, **HATCHES)
+                self._chart.add_mesh(ends, name=name, reset_camera=False, render=False, **HATCH_LINES)
                 self.hatched[name] = lines
