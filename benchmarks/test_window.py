@@ -121,6 +121,8 @@ app = application()
 from wideberth.desktop.session import Session
 from wideberth.desktop.warming import Warming
 from wideberth.desktop.window import MainWindow
+from wideberth.desktop.work import let_the_window_go_first
+let_the_window_go_first()
 session = Session()
 window = MainWindow(session)
 warming = Warming(session)

@@ -14,6 +14,7 @@ import trimesh
 from typer.testing import CliRunner
 
 from conftest import tube_with_floor
+from reference.further import further
 from wideberth.cli.main import app, main
 from wideberth.core.bench import load_bench
 from wideberth.core.hollow import Shell, hollow_out
@@ -169,11 +170,15 @@ def test_wall_that_leaves_no_chamber_is_said_so(tmp_path: Path) -> None:
     assert "no_chamber" in {f["code"] for f in json.loads((tmp_path / "r.json").read_text())["findings"]}
 
 
-def test_propose_writes_plate_layers_and_report(tmp_path: Path) -> None:
-    """The crab's claw: two chambers, islands, and a pose of its own choosing."""
+@pytest.mark.parametrize("name", ["egg", *further(["claw"])])
+def test_propose_writes_plate_layers_and_report(name: str, tmp_path: Path) -> None:
+    """The crab's claw: two chambers, islands, and a pose of its own choosing; or a small egg."""
+    egg = trimesh.creation.icosphere(3, 8).apply_scale([1, 1, 1.4])
+    egg.export(tmp_path / "egg.stl")
+    model = mesh_path(name) if name in MESHES else tmp_path / "egg.stl"
     out, coarse = tmp_path / "out", tmp_path / "coarse.toml"
     coarse.write_text("[print]\nlayer_height_mm = 0.1\nexposure_s = 4.0\n")
-    done = run("propose", mesh_path("claw"), "-o", out, "--no-layers", "--bench", coarse)
+    done = run("propose", model, "-o", out, "--no-layers", "--bench", coarse)
     assert done.returncode == 0, done.stderr
     names = {p.name for p in out.iterdir()}
     assert names == {"plate.3mf", "plate.stl", "job.3mf", "report.json", "sheet.html", "sheet.pdf"}

@@ -548,6 +548,7 @@ def test_a_void_is_what_faces_inward_in_another_shell(turn: tuple[float, ...]) -
     assert voids_of(whole, 1.01 * ball.volume_mm3) == (whole, [])
 
 
+@pytest.mark.prove
 def test_larger_or_lower_hole_never_raises_suction(bench: Bench) -> None:
     stages = Stages()
 

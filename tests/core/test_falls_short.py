@@ -50,6 +50,7 @@ def test_tips_too_thin_for_what_is_wanted_are_counted(largest_mm: float, degrees
     assert made.why.startswith(f"{len(seen.verdict.tips)} tips: ")
 
 
+@pytest.mark.prove
 def test_what_holds_needs_no_word(bench: Bench) -> None:
     made, seen = proposed(slab_job(bench))
     assert seen.verdict.hold_margin is not None and seen.verdict.hold_margin >= bench.supports.wanted_margin

@@ -424,6 +424,7 @@ def test_balusters_of_a_railing_are_the_part_s_own(bench: Bench) -> None:
     assert len(found.contacts) == 4 and not found.feet_on_part
 
 
+@pytest.mark.prove
 def test_what_was_found_is_judged_as_its_own(bench: Bench) -> None:
     """The slab that came with tips holds as it did with those that it was made with, within a tenth."""
     before, outer, supports = held("slab", bench)

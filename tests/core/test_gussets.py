@@ -146,6 +146,7 @@ def test_a_gusset_stands_where_the_wall_is_nearest_and_rises_steeply() -> None:
     assert np.degrees(np.arccos(-slope[:, 2])) == pytest.approx(47, abs=1e-6)
 
 
+@pytest.mark.prove
 def test_gussets_stay_clear_of_drain_holes_and_of_the_open_floor() -> None:
     outer, _ = DENTED["a bowl"]
     level = Level((0, 0, 1), 0.0)

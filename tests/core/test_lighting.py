@@ -48,6 +48,7 @@ def test_supports_are_those_of_the_light_that_is_advised(wedge: Job) -> None:
     assert bright_margin is not None and bright_margin >= wedge.bench.supports.wanted_margin
 
 
+@pytest.mark.prove
 def test_no_tip_grows_for_what_does_not_set(wedge: Job) -> None:
     supported = propose_support(wedge, ONE, Stages()).job
     grown = propose_thicker(supported, Stages())

@@ -275,6 +275,7 @@ def test_a_figure_with_a_clean_front_leans_back_and_no_tip_stands_on_it(bench: B
     assert not any(m.forbidden for m in verdict.marks) and "mark_forbidden" not in {str(f.code) for f in verdict.findings}
 
 
+@pytest.mark.prove
 def test_a_front_turned_down_gets_tips_only_under_what_begins_and_is_told(bench: Bench) -> None:
     stages = Stages()
     job = with_clean_front(bench, stages)

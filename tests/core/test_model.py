@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from manifold3d import Manifold
 
 from conftest import as_mesh, moved
+from reference.further import further
 from wideberth.core.errors import BadModel, Cancelled
 from wideberth.core.model import (
     Exact,
@@ -333,7 +334,7 @@ def kept(made: list[Array] | None, given: list[bool]) -> list[Array] | None:
     return made
 
 
-@pytest.mark.parametrize("how", ["flat", "stepped"])
+@pytest.mark.parametrize("how", ["flat", *further(["stepped"])])
 def test_heavy_solid_is_cut_by_another_process_and_the_same(how: str, monkeypatch: pytest.MonkeyPatch) -> None:
     """A ball cut aslant, with a peg on one side, a tail, and sockets for both on the other."""
     heavy = as_mesh(trimesh.creation.icosphere(6, 10))

@@ -45,6 +45,7 @@ def area_mm2(tips: tuple[Contact, ...]) -> float:
 TURNS = [((0, 0, 0), 3.0), *further([((20, 10, 0), 3.0), ((0, 30, 0), 4.0), ((35, -15, 50), 3.0)], of_several=True)]
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize(("turn", "wide"), TURNS)
 def test_a_drilled_cup_asks_for_the_tips_of_one_modelled_so(turn: tuple[float, ...], wide: float, bench: Bench) -> None:
     """And not for those of one that is shut; none of them stands in the hole."""

@@ -78,6 +78,7 @@ def test_a_setting_is_set_as_the_finding_asks(coarse_bench: Bench) -> None:
     assert "under_bonded" not in codes(after)
 
 
+@pytest.mark.prove
 def test_pressed_posts_grow_stouter_until_they_stand(coarse_bench: Bench) -> None:
     """A ball high over the plate on its proposed tips, given thin posts: the proposal brings them over ×1."""
     stages = Stages()

@@ -112,6 +112,7 @@ def test_pinned_tips_and_those_set_by_hand_stay(bench: Bench) -> None:
     assert shifted(start, trial, under, {}, pool, room, quiet()) == start
 
 
+@pytest.mark.prove
 def test_where_some_are_pinned_the_others_go_and_these_keep_their_size(bench: Bench) -> None:
     """The dear side again, with one tip of 0.71 mm pinned there."""
     mesh = lens(10.0, (0.3, 1, 0))

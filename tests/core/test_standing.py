@@ -166,6 +166,7 @@ LEANING = {
 }
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("name", ["hook", *further(sorted(LEANING.keys() - {"hook"}))])
 def test_a_base_is_widened_the_way_that_a_part_tilts(name: str, bench: Bench) -> None:
     """Whatever way it leans: two pads across the line of feet left these at ×1.4 to ×1.8 of the ×2 that is wanted."""

@@ -19,6 +19,7 @@ def with_sizes(bench: Bench, sizes: str) -> Bench:
     return bench.with_value("supports.sizes", sizes)
 
 
+@pytest.mark.prove
 @pytest.mark.parametrize("lean", [30.0, *further([8.0])])
 def test_each_size_is_the_next_that_holds(lean: float, bench: Bench) -> None:
     """On the same loads: by load the least step of 0.025 mm, of three the next one up, of one size the thickest for all."""

@@ -98,6 +98,7 @@ def test_two_turned_parts_are_written_the_same_after_other_supports_were_tried(b
     assert_written_as_fresh(seen, warm, tmp_path)
 
 
+@pytest.mark.prove
 def test_two_turned_parts_are_written_the_same_after_what_was_shown_rested(
     bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

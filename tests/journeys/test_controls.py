@@ -110,6 +110,7 @@ def test_numbers_are_read_before_anything(qtbot: QtBot, ground: str) -> None:
     assert (grey < 0.75 * ink + 0.25 * paper).mean() > 0.1 and (grey > 0.3 * ink + 0.7 * paper).mean() > 0.1
 
 
+@pytest.mark.prove
 def test_tips_come_along_when_the_part_is_turned_and_raised(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     """A quarter turn and a gap keep all; a tilt keeps what it needs and says what waits; undo and the way back bring all."""
     session, orient = window.session, window.steps["orient"]

@@ -163,6 +163,7 @@ def test_hover_tells_before_the_click_and_a_hole_is_moved_reshaped_and_plugged(
     assert [p.name for p in session.job.parts] == ["egg", "egg, plug 1"]
 
 
+@pytest.mark.prove
 def test_chambers_are_listed_cut_open_and_their_liquid_shown(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
     session = window.session
     _, drain = opened(window, qtbot, egg_file)

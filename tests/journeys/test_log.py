@@ -352,6 +352,7 @@ def _no_step_tells_a_margin(logged: MainWindow, qtbot: QtBot) -> None:
     assert all(t.margin == np.inf for t in facts.told.values()) and facts.losses == ()
 
 
+@pytest.mark.prove
 def test_the_pointer_on_a_logged_run_tells_the_layer_under_it(logged: MainWindow, qtbot: QtBot) -> None:
     run(logged, qtbot)
     curves = logged.pages.page("log").live.curves

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import os
+import threading
 import weakref
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QThreadPool
 from PySide6.QtGui import QColor, QPixmap
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtTest import QTest
@@ -15,12 +18,14 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
+from wideberth.core.progress import Progress
 from wideberth.desktop.scene import looks
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.shapes import MOST_SIDES, block_of, body_of
 from wideberth.desktop.scene.wardrobe import Lately
 from wideberth.desktop.style import DAY
 from wideberth.desktop.window import MainWindow
+from wideberth.desktop.work import Task, let_the_window_go_first
 
 NO_KEY = Qt.KeyboardModifier.NoModifier
 LEFT = Qt.MouseButton.LeftButton
@@ -128,6 +133,26 @@ def test_a_picture_of_another_shape_stands_in_whole_and_centred(opened: MainWind
             assert seen.pixelColor(x, y) == QColor("red")
         elif max(across, down) > 2:
             assert seen.pixelColor(x, y) == QColor(DAY.water)
+
+
+def test_work_and_what_it_starts_beside_come_after_the_window(
+    window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def told() -> int:
+        return os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+
+    def work(_: Progress) -> tuple[int, int]:
+        with ThreadPoolExecutor(1) as beside:
+            return told(), beside.submit(told).result()
+
+    monkeypatch.setattr(Task, "comes_after_the_window", False)
+    let_the_window_go_first()
+    found: list[tuple[int, int]] = []
+    threads = QThreadPool(window)  # of its own: what other tests wait for goes on as it did
+    for _ in range(2):
+        Task(work, found.append).start(threads)
+    qtbot.waitUntil(lambda: len(found) == 2, timeout=60_000)
+    assert min(min(pair) for pair in found) > told()
 
 
 def test_looks_are_rehearsed_and_nothing_of_it_stays(window: MainWindow, monkeypatch: pytest.MonkeyPatch) -> None:

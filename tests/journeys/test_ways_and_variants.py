@@ -53,6 +53,7 @@ def mouse(window: MainWindow, kind: QEvent.Type, at: QPointF) -> None:
     QApplication.sendEvent(view, sent)
 
 
+@pytest.mark.prove
 def test_all_ways_up_are_weighed_once_and_a_row_and_a_place_of_the_chart_turn_the_part(plate: MainWindow, qtbot: QtBot) -> None:
     session, window = plate.session, plate
     window.steps["orient"].page.setChecked(True)  # type: ignore[attr-defined]

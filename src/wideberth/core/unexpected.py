@@ -18,18 +18,22 @@ def log_path() -> Path:
     return Path(platformdirs.user_state_dir("wide-berth")) / "unexpected.log"
 
 
-def told(error: BaseException) -> str:
-    """A sentence about an error of the program's own, after its traceback was written to the log; never raises."""
-    where = ""
+def noted(text: str) -> str:
+    """A sentence that says where a text was noted, or nothing if it could not be; never raises."""
     with suppress(Exception):
         path = log_path()
         path.parent.mkdir(parents=True, exist_ok=True)
         if path.exists() and path.stat().st_size > MOST_BYTES:
             os.replace(path, path.with_suffix(".old.log"))
-        text = "".join(traceback.format_exception(error))
         with open(path, "a", encoding="utf-8", errors="backslashreplace") as log:
             log.write(f"{datetime.now():%Y-%m-%d %H:%M:%S}\n{text}\n")
-        where = f" What happened is noted in {path}."
+        return f" What happened is noted in {path}."
+    return ""
+
+
+def told(error: BaseException) -> str:
+    """A sentence about an error of the program's own, after its traceback was written to the log; never raises."""
+    where = noted("".join(traceback.format_exception(error)))
     if isinstance(error, MemoryError):
         return f"There is not enough memory for this. The job is as it was.{where}"
     return f"Something went wrong that should not have ({type(error).__name__}). The job is as it was.{where}"

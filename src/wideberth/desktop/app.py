@@ -17,7 +17,7 @@ from wideberth.demo import job_path
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import apply_style
 from wideberth.desktop.warming import Warming
-from wideberth.desktop.work import Collector, keep_memory_together, take_short_turns
+from wideberth.desktop.work import Collector, keep_memory_together, let_the_window_go_first, take_short_turns
 
 
 def application() -> QApplication:
@@ -42,6 +42,7 @@ def run(files: list[Path]) -> int:
     if missing:
         raise WideBerthError("there is no such file.", where=str(missing[0]))
     app = application()
+    let_the_window_go_first()
     session = Session()
 
     def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:

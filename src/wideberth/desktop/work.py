@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import ctypes
 import gc
+import os
 import sys
+import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
@@ -26,6 +28,8 @@ TOLD_EVERY_S = 0.05
 MALLOC = ((-8, 2), (-3, 1 << 22), (-1, 1 << 22))
 """Options of the C library's memory: heaps at most; bytes from which an array is taken from the system; free bytes kept."""
 TURN_S = 0.001
+AFTER_THE_WINDOW = 5
+"""How far behind the interface thread work comes where both want a core (niceness)."""
 YOUNG, OLD = 5_000, 200
 """Objects made since young garbage was last collected, and how many such rounds until all is gone through."""
 
@@ -55,6 +59,8 @@ class Task:
     when_finished gets the result, when_failed a sentence, when_advanced a share and a phrase; one of the first three is called,
     once.
     """
+
+    comes_after_the_window = False
 
     def __init__(
         self,
@@ -110,6 +116,8 @@ class Task:
     def _run(self) -> None:
         work = self._work
         assert work is not None
+        if Task.comes_after_the_window:
+            _come_after_the_window()
         try:
             result = work(self.progress)
         except Cancelled:
@@ -120,6 +128,19 @@ class Task:
             self._tell("failed", unexpected.told(error))
         else:
             self._tell("finished", result)
+
+
+def let_the_window_go_first() -> None:
+    """Let the interface thread have a core first from here on: the renderer wants both, and so does a prediction."""
+    Task.comes_after_the_window = True
+
+
+def _come_after_the_window() -> None:
+    """Put this thread behind the window, and with it those that it makes from here on."""
+    thread = threading.get_native_id()
+    with suppress(OSError):  # where it may not be asked for, nothing is lost
+        if os.getpriority(os.PRIO_PROCESS, thread) < AFTER_THE_WINDOW:
+            os.setpriority(os.PRIO_PROCESS, thread, AFTER_THE_WINDOW)
 
 
 def keep_memory_together() -> None:

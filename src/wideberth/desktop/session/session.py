@@ -19,6 +19,7 @@ from wideberth.desktop.session.rescuing import Rescuing
 from wideberth.desktop.session.selection import Selection
 from wideberth.desktop.session.shelving import Shelving
 from wideberth.desktop.session.sight import Sight
+from wideberth.desktop.session.sparing import Sparing
 from wideberth.desktop.session.tasks import Tasks
 from wideberth.desktop.session.ticking import Ticking
 from wideberth.desktop.session.training import Training
@@ -36,6 +37,7 @@ class Session:
         self.selection = Selection(self.document)
         self.rescuing = Rescuing(self.document, self.selection, Rescue())
         self.tasks = Tasks(self.document, self.messages)
+        self.sparing = Sparing(self.tasks, self.messages)
         self.predicting = Predicting(self.document, self.selection, self.tasks, self.messages, self.stages, self.looks)
         self.cursor = Cursor(self.predicting)
         self.sight = Sight(self.document, self.selection, self.cursor)

@@ -161,12 +161,24 @@ class Tasks(QObject):
                 task.cancel()
         self.drop_prediction()
 
+    def cancel_all(self) -> None:
+        """Stop all that runs, with a word to whoever waits for it."""
+        for task in self._beside:
+            task.cancel()
+        if self._acting is not None:
+            self._acting.cancel()
+        if self._predicting is not None:
+            self._stop_prediction()
+
+    def _stop_prediction(self) -> None:
+        self.drop_prediction()
+        self.busy.emit(-1, "")
+        self._messages.say("prediction stopped; it starts again with the next change")
+        self.stopped.emit()
+
     def cancel(self) -> None:
         """Stop the long action, or the prediction if none is running."""
         if self._acting is not None:
             self._acting.cancel()
         elif self._predicting is not None:
-            self.drop_prediction()
-            self.busy.emit(-1, "")
-            self._messages.say("prediction stopped; it starts again with the next change")
-            self.stopped.emit()
+            self._stop_prediction()
