@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import os
+import re
 import sys
 import threading
 import time
 import traceback
 from dataclasses import dataclass, field
+from pathlib import Path
 from types import FrameType
 
 from PySide6.QtCore import QObject, QTimer
@@ -23,13 +26,20 @@ DEPTH = 5
 class Gap:
     """seconds : how long nothing was answered. what : what was being done. calls : where the interface thread stood. worked : how
     long it computed itself meanwhile [s]; the rest it waited, for the interpreter or for a machine that others were given.
-    beside : where the other threads stood once the interpreter was free again, if nobody got it for long."""
+    beside : where the other threads stood once the interpreter was free again, if nobody got it for long. away : how long the
+    machine was given to others meanwhile, by its own account, that of the core that was away longest [s]."""
 
     seconds: float
     what: str
     calls: str = ""
     worked: float = 0.0
     beside: str = ""
+    away: float = 0.0
+
+    @property
+    def here(self) -> float:
+        """How long nothing was answered while the machine was there [s]."""
+        return max(self.seconds - self.away, 0.0)
 
 
 @dataclass
@@ -43,6 +53,7 @@ class Heartbeat:
     def start(self, parent: QObject) -> Heartbeat:
         self._thread = threading.get_ident()
         self._last, self._worked, self._calls, self._beside = time.perf_counter(), time.thread_time(), "", ""
+        self._away = away()
         self._timer = QTimer(parent)
         self._timer.timeout.connect(self._beat)
         self._timer.start(BEAT_MS)
@@ -62,18 +73,25 @@ class Heartbeat:
 
     def told(self, most: int = 12) -> str:
         """A table of the longest gaps."""
-        lines = [f"{self.beats} beats, {len(self.gaps)} gaps over {1000 * LONG_S:.0f} ms"]
-        for gap in self.longest[:most]:
-            lines.append(f"{1000 * gap.seconds:6.0f} ms  {gap.what}, {1000 * gap.worked:.0f} ms of its own work")
+        here = sorted((1000 * gap.here for gap in self.gaps if gap.here > LONG_S), reverse=True)
+        lines = [
+            f"{self.beats} beats, {len(self.gaps)} gaps over {1000 * LONG_S:.0f} ms",
+            f"less what the machine was away: {len(here)}, the longest {', '.join(f'{ms:.0f}' for ms in here[:5])} ms",
+        ]
+        for gap in sorted(self.gaps, key=lambda gap: -gap.here)[:most]:
+            lines.append(
+                f"{1000 * gap.seconds:6.0f} ms  {gap.what}, {1000 * gap.worked:.0f} ms of its own work, the machine away for {1000 * gap.away:.0f} ms"
+            )
             lines += [f"           {line}" for line in gap.calls.splitlines() if line.lstrip().startswith("File")]
             lines += [f"           beside: {line}" for line in gap.beside.splitlines()]
         return "\n".join(lines)
 
     def _beat(self) -> None:
-        now, worked = time.perf_counter(), time.thread_time()
+        now, worked, gone = time.perf_counter(), time.thread_time(), away()
         if now - self._last > LONG_S:
-            self.gaps.append(Gap(now - self._last, self.what, self._calls, worked - self._worked, self._beside))
-        self._last, self._worked, self._calls, self._beside = now, worked, "", ""
+            longest = max(after - before for before, after in zip(self._away, gone, strict=True))
+            self.gaps.append(Gap(now - self._last, self.what, self._calls, worked - self._worked, self._beside, longest))
+        self._last, self._worked, self._calls, self._beside, self._away = now, worked, "", "", gone
         self.beats += 1
         if self._watching.acquire(blocking=False):
             self._frames.clear()
@@ -99,6 +117,12 @@ class Heartbeat:
             self._beside += _others(frames)
         if asks:
             self._calls = "".join(traceback.format_stack(own)[-DEPTH:])
+
+
+def away() -> list[float]:
+    """How long each core of the machine was given to others so far [s]: what a guest of a larger machine is told."""
+    told = [line.split() for line in Path("/proc/stat").read_text().splitlines() if re.match(r"cpu\d", line)]
+    return [int(core[8]) / os.sysconf("SC_CLK_TCK") for core in told]
 
 
 def _others(frames: dict[int, FrameType]) -> str:
