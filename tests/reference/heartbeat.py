@@ -79,8 +79,9 @@ class Heartbeat:
             f"less what the machine was away: {len(here)}, the longest {', '.join(f'{ms:.0f}' for ms in here[:5])} ms",
         ]
         for gap in sorted(self.gaps, key=lambda gap: -gap.here)[:most]:
+            worked, gone = 1000 * gap.worked, 1000 * gap.away
             lines.append(
-                f"{1000 * gap.seconds:6.0f} ms  {gap.what}, {1000 * gap.worked:.0f} ms of its own work, the machine away for {1000 * gap.away:.0f} ms"
+                f"{1000 * gap.seconds:6.0f} ms  {gap.what}, {worked:.0f} ms its own work, the machine away for {gone:.0f} ms"
             )
             lines += [f"           {line}" for line in gap.calls.splitlines() if line.lstrip().startswith("File")]
             lines += [f"           beside: {line}" for line in gap.beside.splitlines()]
