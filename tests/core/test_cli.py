@@ -173,7 +173,7 @@ def test_wall_that_leaves_no_chamber_is_said_so(tmp_path: Path) -> None:
 @pytest.mark.parametrize("name", ["egg", *further(["claw"])])
 def test_propose_writes_plate_layers_and_report(name: str, tmp_path: Path) -> None:
     """The crab's claw: two chambers, islands, and a pose of its own choosing; or a small egg."""
-    egg = trimesh.creation.icosphere(3, 8).apply_scale([1, 1, 1.4])
+    egg = trimesh.creation.icosphere(3, 14).apply_scale([1, 1, 1.4])
     egg.export(tmp_path / "egg.stl")
     model = mesh_path(name) if name in MESHES else tmp_path / "egg.stl"
     out, coarse = tmp_path / "out", tmp_path / "coarse.toml"

@@ -94,6 +94,7 @@ def check(
         raise BadJob(f"a wall of {hollow:g} mm is not between 0.2 and 50.", where="--hollow")
     if not 0 <= passage <= 20:
         raise BadJob(f"a passage of {passage:g} mm is not between 0 and 20.", where="--passage")
+    stands_so = gap is not None
     if gap is None:
         gap = in_use.supports.gap_mm if tips is Tips.propose else 0.0
     if not (np.isfinite(gap) and 0 <= gap <= 1000):
@@ -120,9 +121,11 @@ def check(
         for part in job.parts:
             job = propose_drain(job, part.id, stages).job
     if tips in (Tips.found, Tips.propose):
-        propose = propose_found if tips is Tips.found else propose_support
         for part in job.parts:
-            made = propose(job, part.id, stages)
+            if tips is Tips.found:
+                made = propose_found(job, part.id, stages)
+            else:
+                made = propose_support(job, part.id, stages, may_raise=not stands_so)
             typer.echo(f"{part.name}: {made.why}.")
             job = made.job
     prediction = look_closer(predict(job, stages, fine(pitch)), stages)

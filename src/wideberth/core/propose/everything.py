@@ -18,13 +18,14 @@ from wideberth.core.model import Mesh
 from wideberth.core.predict import Marked, Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet, waited
 from wideberth.core.propose.drilling import propose_drain, with_tips_beside
-from wideberth.core.propose.judged import as_judged, falls_short, thicker
+from wideberth.core.propose.judged import as_judged, falls_short, lost_by, thicker
 from wideberth.core.propose.lighting import counts_on, in_own_light, lit
 from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, State, only
 from wideberth.core.propose.rooming import relief_of, room_around
 from wideberth.core.propose.splitting import propose_split, stands_mating_up
+from wideberth.core.propose.turning import in_pose
 from wideberth.core.split import Aim
 from wideberth.core.support import Relief, Room, SupportProposal, Supports, counted_tips, propose_tips
 from wideberth.core.verdict import LOST, counted
@@ -76,12 +77,33 @@ def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
     return propose_tips(of.outer, of.bench, progress, of.pinned, refused, finishing, of.room(), of.relief)
 
 
-def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
+def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None, may_raise: bool = True) -> Proposal:
     """Tips, posts and base for a part in its pose; its shell makes no difference to them, its holes do where they are set and
     where its own cups breathe by them. Pinned ones stay as they are, and none comes back to a spot that was refused. Where the
-    light sets no layer they are for as much as is advised."""
+    light sets no layer they are for as much as is advised.
+
+    may_raise : whether a part that would be lost where it stands, since tips have no room under it, may be raised by the usual
+    gap, where that holds it.
+    """
+    progress, usual_mm = progress or quiet(), job.bench.supports.gap_mm
+    pose = job.part(id).pose
+    if not may_raise or pose.gap_mm >= usual_mm:
+        return _held(job, id, stages, progress)[0]
+    here, seen = _held(job, id, stages, progress.part(0.0, 0.5))
+    if not (lost := lost_by(seen)):
+        return here
+    raised, _ = in_pose(job, id, replace(pose, gap_mm=usual_mm), stages, progress.part(0.5, 0.55))
+    above, seen = _held(raised, id, stages, progress.part(0.55, 1.0))
+    if lost_by(seen):
+        return here
+    why = f"{above.why}. Raised to {usual_mm:g} mm above the plate: at {pose.gap_mm:g} mm {lost}"
+    return only("support", above.label, why, above.job, needed=above.needed)
+
+
+def _held(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Proposal, Prediction]:
+    """A part on proposed tips, as it stands, and what it is predicted as alone on its plate."""
     asked, job = job, lit(job)
-    part, progress = job.part(id), progress or quiet()
+    part = job.part(id)
     plain = replace(part, shell=None, holes=()).unsupported()
     outer = stages.solids(plain, job.bench.supports).outer
     pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned).without_outriggers()
@@ -105,7 +127,7 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     why = ". ".join(
         ("; ".join(told), *(f"{text[:1].upper()}{text[1:]}" for text in (*counts_on(job.bench, asked.bench), *short)))
     )
-    return only("support", f"support {part.name}", why, in_own_light(after, asked), needed=bool(supports))
+    return only("support", f"support {part.name}", why, in_own_light(after, asked), needed=bool(supports)), seen
 
 
 def _finish_of(part: Part, stages: Stages, bench: Bench, progress: Progress) -> Finish:

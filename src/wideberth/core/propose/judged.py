@@ -104,8 +104,9 @@ def falls_short(seen: Prediction) -> list[str]:
         holds = f"{counted(len(weak), 'tip')} {'holds' if len(weak) == 1 else 'hold'} less than ×{settings.wanted_margin:g}"
         helps = "unpin it" if pinned else "turn the part, or allow thicker tips"
         told.append(f"{holds}, the weakest ×{worst.margin:.2f}: it {why}; {helps}")
-    if v.tips and v.plate_margin is not None and v.plate_margin < wanted:
-        holds = f"the plate holds ×{v.plate_margin:.2f}, not ×{settings.wanted_margin:g}, on as wide a base as helps"
+    if v.plate_margin is not None and v.plate_margin < (wanted if v.tips else 1.0):
+        holds = f"the plate holds ×{v.plate_margin:.2f}, not ×{settings.wanted_margin:g}"
+        holds += ", on as wide a base as helps" if v.tips else ""
         told.append(f"{holds}; turn the part, or expose its first layers longer")
     shaky = seen.loads.unsteady
     if len(shaky) and shaky.max() > SHAKY:
@@ -128,6 +129,18 @@ def falls_short(seen: Prediction) -> list[str]:
     elif len(adrift):
         told.append(f"from {adrift[0] * seen.layer_mm:.1f} mm on a piece hangs on nothing; turn the part")
     return told
+
+
+def lost_by(seen: Prediction) -> str:
+    """By what a prediction of one part would be lost for want of tips, in words; nothing where it would not."""
+    v, unheld = seen.verdict, {Code.ISLAND: "something begins on nothing", Code.NOTHING_HOLDS: "nothing holds it"}
+    lost = {finding.code for finding in v.findings if finding.severity == LOST}
+    told = [text for code, text in unheld.items() if code in lost]
+    if Code.PLATE_MARGIN in lost and v.plate_margin is not None:
+        told.append(f"the plate holds ×{v.plate_margin:.2f}")
+    if Code.TIP_MARGIN in lost:
+        told.append(f"the weakest tip holds ×{min(tip.margin for tip in v.tips):.2f}")
+    return told[0] if told else ""
 
 
 def under_beginnings(part: Part, seen: Prediction, stages: Stages, refused_mm: NDArray[np.float64]) -> Supports:

@@ -54,7 +54,8 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
     part = _part_of(prediction, finding)
     if part is None:
         return None
-    if code in ALL_TIPS_CODES:
+    low = job.part(part).pose.gap_mm < job.bench.supports.gap_mm
+    if code in ALL_TIPS_CODES or (code == Code.PLATE_MARGIN and low):
         return Remedy("Propose tips", lambda p: propose_support(job, part, stages, p))
     if code in (Code.CUP_SEALED, Code.TRAP, Code.DRAINS_BADLY, Code.AIR_LOCKED):
         return Remedy("Drill it", lambda p: propose_drain(job, part, stages, p))
