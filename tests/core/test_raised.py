@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import trimesh
@@ -11,6 +13,7 @@ from conftest import ONE, as_mesh, as_source, moved
 from reference.further import further
 from wideberth.cli.main import app
 from wideberth.core.bench import Bench
+from wideberth.core.errors import BadJob
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Prediction, Stages, fine, predict
@@ -81,6 +84,27 @@ def test_what_holds_on_the_plate_stays_there(bench: Bench) -> None:
     made = propose_support(standing(trimesh.boolean.union([foot, top], engine="manifold"), (0, 0, 0), bench), ONE, stages)
     assert made.job.part(ONE).pose.gap_mm == 0.0 and "Raised" not in made.why
     assert made.job.part(ONE).supports.contacts
+
+
+def test_where_there_is_no_room_for_a_tip_raising_is_advised(bench: Bench) -> None:
+    stages, low = Stages(), egg().vertices[np.argmax(egg().vertices @ [0.5, 0.0, -0.87])]
+    with pytest.raises(BadJob, match="Raise the part"):
+        with_tip(standing(egg(), (0.0, 0.0, 0.0), bench), ONE, stages, low)
+    assert with_tip(standing(egg(), (0.0, 0.0, 0.0), bench, 3.0), ONE, stages, low).part(ONE).supports.contacts
+    seen = predict(standing(egg(), (0.0, 0.0, 0.0), bench.with_value("print.layer_height_mm", 0.1)), stages, fine())
+    there = (float(low[0]), float(low[1]), float(low[2] - egg().vertices[:, 2].min()))
+    finding = replace(
+        seen.verdict.findings[0], code=Code.ISLAND, x_mm=there[0], y_mm=there[1], z_mm=there[2], change=None, spots=()
+    )
+    remedy = remedy_for(finding, seen, stages)
+    assert remedy is not None and "raise the part" in remedy.make(quiet()).why
+
+
+def test_a_pinned_pose_stays(bench: Bench) -> None:
+    bench, stages = bench.with_value("print.layer_height_mm", 0.1).with_value("print.exposure_s", 4.0), Stages()
+    job = standing(egg(), (0.0, 0.0, 0.0), bench)
+    pinned = job.with_part(replace(job.part(ONE), pose_pinned=True))
+    assert propose_support(pinned, ONE, stages).job.part(ONE).pose.gap_mm == 0.0
 
 
 def test_pinned_tips_come_along(bench: Bench) -> None:

@@ -83,11 +83,11 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     light sets no layer they are for as much as is advised.
 
     may_raise : whether a part that would be lost where it stands, since tips have no room under it, may be raised by the usual
-    gap, where that holds it.
+    gap, where that holds it and its pose is not pinned.
     """
     progress, usual_mm = progress or quiet(), job.bench.supports.gap_mm
-    pose = job.part(id).pose
-    if not may_raise or pose.gap_mm >= usual_mm:
+    part, pose = job.part(id), job.part(id).pose
+    if not may_raise or part.pose_pinned or pose.gap_mm >= usual_mm:
         return _held(job, id, stages, progress)[0]
     here, seen = _held(job, id, stages, progress.part(0.0, 0.5))
     if not (lost := lost_by(seen)):

@@ -75,7 +75,7 @@ def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress
 
     A spot that a tip of this proposal already stands at gets no second one.
     """
-    job, settings, barred = prediction.job, prediction.job.bench.supports, 0
+    job, settings, barred, low = prediction.job, prediction.job.bench.supports, 0, False
     added: list[Route] = []
     need = Need(NeedKind.FINDING, finding=finding.code)
     for number, (x, y, z) in enumerate(finding.places):
@@ -99,12 +99,14 @@ def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress
             route, reaching = room.way_to(spot, supports), 0.0
         if route is None:
             barred += 1
+            low |= part.pose.gap_mm < settings.gap_mm
             continue
         added.append(route)
         job = job.with_part(replace(part, supports=supports.with_route(route, max(settings.tip_mm, reaching), need)))
     label = "add a tip" if finding.count == 1 else "add tips"
     if not added:
-        return only("support", label, "no post finds a clear way to that spot", prediction.job, needed=False)
+        why = "no post finds a clear way to that spot" + ("; raise the part, there is little room under it" if low else "")
+        return only("support", label, why, prediction.job, needed=False)
     first_way = added[0]
     why = f"a {settings.tip_mm:g} mm tip at {first_way.spot_mm[2]:.1f} mm, on a post of {first_way.length_mm:.0f} mm"
     if len(added) > 1:

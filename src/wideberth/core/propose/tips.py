@@ -55,7 +55,7 @@ def with_tip(job: Job, id: str, stages: Stages, spot_mm: Values, diameter_mm: fl
     supports = started(part.supports, job.bench.supports)
     route = room_around(part, stages, job.bench).way_to(_at_home(part, stages, spot_mm), supports)
     if route is None:
-        raise BadJob("no post finds a clear way to that spot.", where=part.name, kept="No tip was added.")
+        raise _no_way(part, job.bench, "No tip was added.")
     return job.with_part(replace(part, supports=supports.with_route(route, size, Need(NeedKind.BY_HAND))))
 
 
@@ -75,7 +75,7 @@ def with_tip_moved(job: Job, id: str, stages: Stages, contact: str, spot_mm: Val
     rest = part.supports.without((contact,))
     route = room_around(part, stages, job.bench).way_to(_at_home(part, stages, spot_mm), rest)
     if route is None:
-        raise BadJob("no post finds a clear way to that spot.", where=part.name, kept="Nothing was moved.")
+        raise _no_way(part, job.bench, "Nothing was moved.")
     moved = part.supports.rerouted(contact, route, old.diameter_mm, old.need)
     kept = tuple(replace(c, pinned=old.pinned, depth_mm=old.depth_mm) if c.id == contact else c for c in moved.contacts)
     return job.with_part(replace(part, supports=replace(moved, contacts=kept)))
@@ -198,6 +198,11 @@ def _touches(seen: Prediction, job: Job, stages: Stages) -> tuple[Touch, ...]:
             x, y, _ = (float(v) for v in solids.shift_mm)
             held += touches(standing, job.bench.supports, solids.number, x, y)
     return tuple(held)
+
+
+def _no_way(part: Part, bench: Bench, kept: str) -> BadJob:
+    remedy = "Raise the part: there is little room under it." if part.pose.gap_mm < bench.supports.gap_mm else ""
+    return BadJob("no post finds a clear way to that spot.", where=part.name, kept=kept, remedy=remedy)
 
 
 def _last(supports: Supports) -> str:
