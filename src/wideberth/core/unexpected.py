@@ -33,7 +33,10 @@ def noted(text: str) -> str:
 
 def told(error: BaseException) -> str:
     """A sentence about an error of the program's own, after its traceback was written to the log; never raises."""
-    where = noted("".join(traceback.format_exception(error)))
+    text = type(error).__name__
+    with suppress(Exception):
+        text = "".join(traceback.format_exception(error))
+    where = noted(text)
     if isinstance(error, MemoryError):
         return f"There is not enough memory for this. The job is as it was.{where}"
     return f"Something went wrong that should not have ({type(error).__name__}). The job is as it was.{where}"

@@ -6,6 +6,7 @@ import os
 import sys
 import time
 import traceback
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -52,7 +53,9 @@ class Sparing(QObject):
         self._said = -SAID_EVERY_S
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._look)
-        self._timer.start(LOOK_MS)
+        with suppress(OSError, LookupError, ValueError):  # where the system does not tell it nobody looks
+            memory()
+            self._timer.start(LOOK_MS)
 
     def _look(self) -> None:
         if not self._tasks.are_running or not (now := memory()).is_short:
