@@ -135,12 +135,12 @@ def test_company_that_does_not_help_goes_again_and_none_more_comes(bench: Bench)
     alone = as_judged_alone(job, ONE, stages, quiet())
     before = alone.job.parts[0].supports
     none = np.empty((0, 3))
-    company = Company(stages, none, np.empty((0, 4)))
+    company = Company(stages, none)
     more = company.beside(before, alone, more=True)
     assert len(more.contacts) > len(before.contacts)
     assert company.beside(more, alone, more=True) == more  # it comes thin, and is told once it has grown
     assert company.beside(more, alone, more=True).contacts == before.contacts
-    company = Company(stages, none, np.empty((0, 4)))
+    company = Company(stages, none)
     more = company.beside(before, alone, more=True)
     for _ in range(2):
         held = as_judged_alone(job.with_part(replace(job.part(ONE), supports=more)), ONE, stages, quiet())
