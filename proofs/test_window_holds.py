@@ -37,8 +37,10 @@ def test_ten_minutes_of_a_monkey(own_places: Path, monkeypatch: pytest.MonkeyPat
     from wideberth.desktop.app import application
     from wideberth.desktop.session import Session
     from wideberth.desktop.window import MainWindow
+    from wideberth.desktop.work import let_the_window_go_first
 
     application()
+    let_the_window_go_first()
     wrong: list[str] = []
     monkeypatch.setattr(sys, "excepthook", lambda kind, error, _: wrong.append(unexpected.told(error)))
 

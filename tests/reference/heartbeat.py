@@ -66,11 +66,6 @@ class Heartbeat:
         self._timer.stop()
         self._over.set()
 
-    @property
-    def longest(self) -> list[Gap]:
-        """All long gaps, the longest first."""
-        return sorted(self.gaps, key=lambda gap: -gap.seconds)
-
     def told(self, most: int = 12) -> str:
         """A table of the longest gaps."""
         here = sorted((1000 * gap.here for gap in self.gaps if gap.here > LONG_S), reverse=True)

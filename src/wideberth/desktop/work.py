@@ -61,6 +61,7 @@ class Task:
     """
 
     comes_after_the_window = False
+    """Whether its thread lets the interface thread have a core first; so in the program, from its start on."""
 
     def __init__(
         self,

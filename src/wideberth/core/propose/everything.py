@@ -25,7 +25,7 @@ from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, State, only
 from wideberth.core.propose.rooming import relief_of, room_around
 from wideberth.core.propose.splitting import propose_split, stands_mating_up
-from wideberth.core.propose.turning import in_pose
+from wideberth.core.propose.turning import raised, stands_low
 from wideberth.core.split import Aim
 from wideberth.core.support import Relief, Room, SupportProposal, Supports, counted_tips, propose_tips
 from wideberth.core.verdict import LOST, counted
@@ -85,18 +85,18 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     may_raise : whether a part that would be lost where it stands, since tips have no room under it, may be raised by the usual
     gap, where that holds it and its pose is not pinned.
     """
-    progress, usual_mm = progress or quiet(), job.bench.supports.gap_mm
-    part, pose = job.part(id), job.part(id).pose
-    if not may_raise or part.pose_pinned or pose.gap_mm >= usual_mm:
+    part, progress = job.part(id), progress or quiet()
+    if not may_raise or part.pose_pinned or not stands_low(part, job.bench):
         return _held(job, id, stages, progress)[0]
     here, seen = _held(job, id, stages, progress.part(0.0, 0.5))
     if not (lost := lost_by(seen)):
         return here
-    raised, _ = in_pose(job, id, replace(pose, gap_mm=usual_mm), stages, progress.part(0.5, 0.55))
-    above, seen = _held(raised, id, stages, progress.part(0.55, 1.0))
+    higher = raised(job.with_part(replace(part, supports=_pinned(part))), id, stages, progress.part(0.5, 0.55))
+    above, seen = _held(higher, id, stages, progress.part(0.55, 1.0))
     if lost_by(seen):
         return here
-    why = f"{above.why}. Raised to {usual_mm:g} mm above the plate: at {pose.gap_mm:g} mm {lost}"
+    stood, stands = part.pose.gap_mm, higher.part(id).pose.gap_mm
+    why = f"{above.why}. Raised to {stands:g} mm above the plate: at {stood:g} mm {lost}"
     return only("support", above.label, why, above.job, needed=above.needed)
 
 
@@ -106,14 +106,13 @@ def _held(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Propos
     part = job.part(id)
     plain = replace(part, shell=None, holes=()).unsupported()
     outer = stages.solids(plain, job.bench.supports).outer
-    pinned = part.supports.without(c.id for c in part.supports.contacts if not c.pinned).without_outriggers()
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
     beside = ThreadPoolExecutor(2)
     try:
         room = beside.submit(room_around, part, stages, job.bench, progress.unheard())
         finish = beside.submit(_finish_of, part, stages, job.bench, progress.unheard())
         rest = partial(waited, room, progress), partial(waited, finish, progress)
-        of = _Supporting(outer, stages.marked(part), job.bench, pinned, refused, relief_of(part, stages, job.bench), *rest)
+        of = _Supporting(outer, stages.marked(part), job.bench, _pinned(part), refused, relief_of(part, stages, job.bench), *rest)
         made = stages.cache.run(_supported, of, progress.part(0.0, 0.9))
     finally:
         beside.shutdown(wait=False)
@@ -128,6 +127,11 @@ def _held(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Propos
         ("; ".join(told), *(f"{text[:1].upper()}{text[1:]}" for text in (*counts_on(job.bench, asked.bench), *short)))
     )
     return only("support", f"support {part.name}", why, in_own_light(after, asked), needed=bool(supports)), seen
+
+
+def _pinned(part: Part) -> Supports:
+    """The tips of a part that no proposal touches."""
+    return part.supports.without(c.id for c in part.supports.contacts if not c.pinned).without_outriggers()
 
 
 def _finish_of(part: Part, stages: Stages, bench: Bench, progress: Progress) -> Finish:

@@ -19,7 +19,7 @@ from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.places import propose_places
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.propose.rooming import room_around
-from wideberth.core.propose.turning import in_pose
+from wideberth.core.propose.turning import raised, stands_low
 from wideberth.core.support import Need, NeedKind, Route, Supports, led_anew, started, through_part
 from wideberth.core.verdict import Code, Finding, counted
 
@@ -54,8 +54,7 @@ def remedy_for(finding: Finding, prediction: Prediction, stages: Stages) -> Reme
     part = _part_of(prediction, finding)
     if part is None:
         return None
-    low = job.part(part).pose.gap_mm < job.bench.supports.gap_mm
-    if code in ALL_TIPS_CODES or (code == Code.PLATE_MARGIN and low):
+    if code in ALL_TIPS_CODES or (code == Code.PLATE_MARGIN and stands_low(job.part(part), job.bench)):
         return Remedy("Propose tips", lambda p: propose_support(job, part, stages, p))
     if code in (Code.CUP_SEALED, Code.TRAP, Code.DRAINS_BADLY, Code.AIR_LOCKED):
         return Remedy("Drill it", lambda p: propose_drain(job, part, stages, p))
@@ -99,7 +98,7 @@ def _add_tips(prediction: Prediction, finding: Finding, stages: Stages, progress
             route, reaching = room.way_to(spot, supports), 0.0
         if route is None:
             barred += 1
-            low |= part.pose.gap_mm < settings.gap_mm
+            low |= stands_low(part, job.bench)
             continue
         added.append(route)
         job = job.with_part(replace(part, supports=supports.with_route(route, max(settings.tip_mm, reaching), need)))
@@ -190,6 +189,5 @@ def _with_lattice(job: Job, id: str, stages: Stages) -> Proposal:
 
 def _raise(job: Job, id: str, stages: Stages) -> Proposal:
     """The part lifted off the plate by the usual gap; the tips that it has come along."""
-    part, gap = job.part(id), job.bench.supports.gap_mm
-    raised, _ = in_pose(job, id, replace(part.pose, gap_mm=gap), stages)
-    return only("orient", f"raise {part.name} by {gap:g} mm", f"{gap:g} mm above the plate; it wants tips now", raised)
+    label, gap = f"raise {job.part(id).name} by {job.bench.supports.gap_mm:g} mm", f"{job.bench.supports.gap_mm:g} mm"
+    return only("orient", label, f"{gap} above the plate; it wants tips now", raised(job, id, stages))

@@ -16,6 +16,7 @@ from wideberth.core.loads import Tug
 from wideberth.core.orient import placing
 from wideberth.core.predict import Prediction, Stages
 from wideberth.core.propose.rooming import room_around
+from wideberth.core.propose.turning import stands_low
 from wideberth.core.support import Need, NeedKind, On, Supports, fitting_mm, started, touches, with_joint_at, with_post_moved
 
 Values = NDArray[np.float64]
@@ -201,7 +202,7 @@ def _touches(seen: Prediction, job: Job, stages: Stages) -> tuple[Touch, ...]:
 
 
 def _no_way(part: Part, bench: Bench, kept: str) -> BadJob:
-    remedy = "Raise the part: there is little room under it." if part.pose.gap_mm < bench.supports.gap_mm else ""
+    remedy = "Raise the part: there is little room under it." if stands_low(part, bench) else ""
     return BadJob("no post finds a clear way to that spot.", where=part.name, kept=kept, remedy=remedy)
 
 

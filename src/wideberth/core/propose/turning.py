@@ -6,12 +6,29 @@ from dataclasses import replace
 
 import numpy as np
 
-from wideberth.core.job import Job, posed
+from wideberth.core.bench import Bench
+from wideberth.core.job import Job, Part, posed
 from wideberth.core.orient import Pose, placing
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.support import Carried, carried
+
+
+def stands_low(part: Part, bench: Bench) -> bool:
+    """Whether a part stands nearer to the plate than tips want room for."""
+    return part.pose.gap_mm < bench.supports.gap_mm
+
+
+def raised(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Job:
+    """The job with a part lifted by the usual gap; the tips that it has come along.
+
+    Raises
+    ------
+    As `in_pose`.
+    """
+    pose = replace(job.part(id).pose, gap_mm=job.bench.supports.gap_mm)
+    return in_pose(job, id, pose, stages, progress)[0]
 
 
 def in_pose(job: Job, id: str, pose: Pose, stages: Stages, progress: Progress | None = None) -> tuple[Job, Carried | None]:

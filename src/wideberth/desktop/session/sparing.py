@@ -60,12 +60,10 @@ class Sparing(QObject):
     def _look(self) -> None:
         if not self._tasks.are_running or not (now := memory()).is_short:
             return
-        where = ""
-        if (again := time.monotonic()) - self._said > SAID_EVERY_S:
-            where = unexpected.noted(f"{now}\n{_where_all_stand()}")
+        all_stand = _where_all_stand()
         self._tasks.cancel_all()
-        if where:
-            self._said = again
+        if (again := time.monotonic()) - self._said > SAID_EVERY_S:
+            self._said, where = again, unexpected.noted(f"{now}\n{all_stand}")
             own, whole = f"{1e-9 * now.own:.1f}", f"{1e-9 * now.whole:.0f}"
             self._messages.warn(
                 f"The machine's memory is nearly used up ({own} of {whole} GB by this program): what ran was stopped, the job is "
