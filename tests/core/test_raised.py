@@ -104,7 +104,8 @@ def test_a_pinned_pose_stays(bench: Bench) -> None:
     bench, stages = bench.with_value("print.layer_height_mm", 0.1).with_value("print.exposure_s", 4.0), Stages()
     job = standing(egg(), (0.0, 0.0, 0.0), bench)
     pinned = job.with_part(replace(job.part(ONE), pose_pinned=True))
-    assert propose_support(pinned, ONE, stages).job.part(ONE).pose.gap_mm == 0.0
+    made = propose_support(pinned, ONE, stages)
+    assert made.job.part(ONE).pose.gap_mm == 0.0 and made.why.endswith("raise it")
 
 
 def test_pinned_tips_come_along(bench: Bench) -> None:

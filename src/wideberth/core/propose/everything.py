@@ -86,11 +86,14 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     gap, where that holds it and its pose is not pinned.
     """
     part, progress = job.part(id), progress or quiet()
-    if not may_raise or part.pose_pinned or not stands_low(part, job.bench):
+    if not stands_low(part, job.bench):
         return _held(job, id, stages, progress)[0]
     here, seen = _held(job, id, stages, progress.part(0.0, 0.5))
     if not (lost := lost_by(seen)):
         return here
+    if part.pose_pinned or not may_raise:
+        why = f"{here.why}. It stands where tips have little room: raise it"
+        return only("support", here.label, why, here.job, needed=here.needed)
     higher = raised(job.with_part(replace(part, supports=_pinned(part))), id, stages, progress.part(0.5, 0.55))
     above, seen = _held(higher, id, stages, progress.part(0.55, 1.0))
     if lost_by(seen):
