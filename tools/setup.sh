@@ -43,6 +43,17 @@ if [ ! -x "$VENV/bin/python" ]; then
   echo "wide-berth: making the virtual environment $VENV"
   "$PYTHON" -m venv "$VENV"
 fi
-echo "wide-berth: installing the pinned packages into $VENV (about two minutes the first time)"
-"$VENV/bin/pip" install -q --disable-pip-version-check -r requirements.lock
+echo "wide-berth: installing the pinned packages into $VENV (about a minute the first time)"
+# the lock names every package that is needed, so the large ones may be unpacked beside the rest; Python compiles what it
+# imports when it first does, which is less than half of it
+LARGE="^(vtk|PySide6_Essentials|llvmlite)=="
+install() {
+  "$VENV/bin/pip" install -q --disable-pip-version-check --no-deps --no-compile "$@"
+}
+grep -E "$LARGE" requirements.lock >"$VENV/large.txt"
+grep -vE "$LARGE" requirements.lock >"$VENV/rest.txt"
+install -r "$VENV/large.txt" &
+BESIDE=$!
+install -r "$VENV/rest.txt" || { kill "$BESIDE" 2>/dev/null; exit 1; }
+wait "$BESIDE"
 "$VENV/bin/pip" install -q --disable-pip-version-check --no-deps --no-build-isolation -e .

@@ -14,6 +14,8 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from wideberth.desktop.app import application
+from wideberth.desktop.scene import looks
+from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.session import Session
 from wideberth.desktop.window import MainWindow
 
@@ -28,6 +30,20 @@ def qapp(tmp_path_factory: pytest.TempPathFactory) -> QApplication:
     for place in ("CACHE", "STATE", "DATA"):
         os.environ[f"XDG_{place}_HOME"] = str(kept / place)
     return application()
+
+
+@pytest.fixture(scope="session", autouse=True)
+def rehearse() -> Iterator[Callable[[Chart], None]]:
+    """The rehearsal of looks, which only the first window of a worker goes through: the driver keeps what comes of it."""
+    rehearse, done = looks.rehearse, []
+
+    def once(chart: Chart) -> None:
+        if not done:
+            done.append(rehearse(chart))
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(looks, "rehearse", once)
+        yield rehearse
 
 
 @pytest.fixture

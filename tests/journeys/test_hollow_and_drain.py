@@ -169,7 +169,7 @@ def test_chambers_are_listed_cut_open_and_their_liquid_shown(window: MainWindow,
     _, drain = opened(window, qtbot, egg_file)
     press(qtbot, window, "drain", "Propose holes")
     settled(qtbot, window, current=True)
-    assert "Suction" in session.proposing.reasons["drain"]
+    assert "Suction" in session.proposing.why("drain", session.selection.present)
     qtbot.waitUntil(lambda: session.prediction is not None and session.prediction.looked_closer, timeout=60_000)
     drain.turn_to("Chambers")
     assert drain.chambers.list.count() == 1

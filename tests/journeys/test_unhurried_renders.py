@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import threading
 import weakref
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -19,7 +20,6 @@ from pytestqt.qtbot import QtBot
 
 from journeys.conftest import quick, settled
 from wideberth.core.progress import Progress
-from wideberth.desktop.scene import looks
 from wideberth.desktop.scene.chart import Chart
 from wideberth.desktop.scene.shapes import MOST_SIDES, block_of, body_of
 from wideberth.desktop.scene.wardrobe import Lately
@@ -155,7 +155,9 @@ def test_work_and_what_it_starts_beside_come_after_the_window(
     assert min(min(pair) for pair in found) > told()
 
 
-def test_looks_are_rehearsed_and_nothing_of_it_stays(window: MainWindow, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_looks_are_rehearsed_and_nothing_of_it_stays(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch, rehearse: Callable[[Chart], None]
+) -> None:
     chart = window.scene.plotter
     before, seen = set(chart.actors), []
     take = Chart.picture
@@ -165,7 +167,7 @@ def test_looks_are_rehearsed_and_nothing_of_it_stays(window: MainWindow, monkeyp
         return take(self, lightly)
 
     monkeypatch.setattr(Chart, "picture", noted)
-    looks.rehearse(chart)
+    rehearse(chart)
     assert len(seen) == 2 and len(seen[0] - before) >= 10 and set(chart.actors) == before
 
 

@@ -17,7 +17,7 @@ from journeys.conftest import quick, settled
 from wideberth.core.job import marked_as, posed
 from wideberth.core.model import MarkKind
 from wideberth.core.orient import disc_of
-from wideberth.core.propose import Way, ring_more
+from wideberth.core.propose import Way, propose_orient, propose_support, ring_more
 from wideberth.desktop.window import MainWindow
 
 
@@ -241,3 +241,35 @@ def test_a_ring_that_is_dragged_turns_the_part_and_tells_the_cost_meanwhile(plat
     assert window.scene.plotter.camera.position == eye
     qtbot.mouseClick(hand.rings, Qt.MouseButton.LeftButton)
     assert session.sight.tool is None
+
+
+def test_a_reason_is_told_where_it_holds(window: MainWindow, qtbot: QtBot, egg_file: Path, tmp_path: Path) -> None:
+    """Of the part that it was given for, and until that is undone."""
+    other = tmp_path / "other.stl"
+    other.write_bytes(egg_file.read_bytes())
+    quick(window)
+    session = window.session
+    session.files.open([egg_file, other])
+    settled(qtbot, window)
+    one, two = session.job.parts
+    support, orient = window.steps["support"], window.steps["orient"]
+    session.selection.choose_step("support")
+    session.selection.choose_part(one.id)
+    session.proposing.propose("tips", lambda p: propose_support(session.job, one.id, session.stages, p))
+    settled(qtbot, window)
+    why = session.proposing.why("support", session.job.part(one.id))
+    assert why and why in support.propose.told
+    session.selection.choose_part(two.id)
+    assert why not in support.propose.told
+    session.document.undo()
+    session.selection.choose_part(one.id)
+    assert why not in support.propose.told
+    session.document.redo()
+    settled(qtbot, window)
+    assert why in support.propose.told
+    session.selection.choose_step("orient")
+    session.proposing.weigh("poses", lambda p: propose_orient(session.job, one.id, session.stages, p, 3))
+    settled(qtbot, window)
+    assert orient.ways.picks.count() > 0
+    session.selection.choose_part(two.id)
+    assert orient.ways.picks.count() == 0  # its own have not been weighed

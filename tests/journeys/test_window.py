@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -403,6 +404,31 @@ def test_fit_shows_all_that_stands_there_in_any_view(window: MainWindow, qtbot: 
             wide, high = scene.overlay.width(), scene.overlay.height()
             assert x.min() > 0 and x.max() < wide and y.min() > 0 and y.max() < high
             assert max((x.max() - x.min()) / wide, (y.max() - y.min()) / high) > 0.75
+
+
+def test_what_was_whole_in_the_view_stays_whole(window: MainWindow, qtbot: QtBot, egg_file: Path) -> None:
+    quick(window)
+    window.session.files.open([egg_file])
+    settled(qtbot, window)
+    scene, document = window.scene, window.session.document
+
+    def raise_by(mm: float) -> bool:
+        part = document.job.parts[0]
+        before = scene.plotter.camera.position
+        document.change("raise it", document.job.with_part(replace(part, pose=replace(part.pose, gap_mm=part.pose.gap_mm + mm))))
+        settled(qtbot, window)
+        return scene.plotter.camera.position != before
+
+    def top() -> float:
+        highest = scene.drawn[0].outer.points[scene.drawn[0].outer.points[:, 2].argmax()]
+        return scene.project(tuple(float(x) for x in highest)).y()  # type: ignore[union-attr]
+
+    scene.look("Front")
+    assert not raise_by(0.5)  # there is room left
+    assert raise_by(5.0) and top() > 0
+    scene.plotter.camera.zoom(3.0)
+    assert top() < 0
+    assert not raise_by(2.0)  # one looks at something near
 
 
 def test_all_cautions_stand_where_their_step_is(window: MainWindow) -> None:

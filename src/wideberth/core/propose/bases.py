@@ -8,7 +8,7 @@ from wideberth.core.job import Job, job_of
 from wideberth.core.loads import DAMAGE
 from wideberth.core.predict import Prediction, Stages, predict
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.propose.proposal import Better, Candidate, Measure, Proposal
+from wideberth.core.propose.proposal import Better, Candidate, Measure, Proposal, of_part
 from wideberth.core.support import BaseKind
 
 BASE_NAMES = {
@@ -26,6 +26,7 @@ def with_base(job: Job, id: str, kind: BaseKind) -> Job:
     return replace(job, bench=bench).with_part(replace(part, supports=replace(part.supports, base=kind)))
 
 
+@of_part
 def propose_base(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """All kinds of base under a part that stands alone on its plate: the one that grips, comes off unharmed and takes least resin
     first."""

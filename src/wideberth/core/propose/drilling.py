@@ -26,7 +26,7 @@ from wideberth.core.loads import MARKS
 from wideberth.core.model import Closest, MarkKind, Mesh, joined, points_inside, voids_of
 from wideberth.core.predict import Fineness, PartSolids, Stages, drainage, plate_grid, predict, preview, put_together
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.propose.proposal import Proposal, only
+from wideberth.core.propose.proposal import Proposal, of_part, only
 from wideberth.core.propose.rooming import mouths_around, room_around
 from wideberth.core.support import BESIDE_MM, Contact, NeedKind, Room, Route, Supports
 
@@ -35,6 +35,7 @@ CUP_FINENESS = Fineness(0.3, 2, PREVIEW_SQUEEZE, True)
 WAYS_ASIDE = 8
 
 
+@of_part
 def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Holes for every chamber without one, and for cups that suck."""
     progress = progress or quiet()

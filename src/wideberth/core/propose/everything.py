@@ -22,7 +22,7 @@ from wideberth.core.propose.judged import as_judged, falls_short, lost_by, thick
 from wideberth.core.propose.lighting import counts_on, in_own_light, lit
 from wideberth.core.propose.orienting import propose_orient
 from wideberth.core.propose.places import propose_places
-from wideberth.core.propose.proposal import Proposal, State, only
+from wideberth.core.propose.proposal import Proposal, State, of_part, only
 from wideberth.core.propose.rooming import relief_of, room_around
 from wideberth.core.propose.splitting import propose_split, stands_mating_up
 from wideberth.core.propose.turning import raised, stands_low
@@ -37,6 +37,7 @@ NAMED = 5
 """So many of what a proposal could not solve are told; all stand among the findings."""
 
 
+@of_part
 def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Hollow a part when that saves enough."""
     part = job.part(id)
@@ -77,6 +78,7 @@ def _supported(of: _Supporting, progress: Progress) -> SupportProposal:
     return propose_tips(of.outer, of.bench, progress, of.pinned, refused, finishing, of.room(), of.relief)
 
 
+@of_part
 def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None = None, may_raise: bool = True) -> Proposal:
     """Tips, posts and base for a part in its pose; its shell makes no difference to them, its holes do where they are set and
     where its own cups breathe by them. Pinned ones stay as they are, and none comes back to a spot that was refused. Where the

@@ -11,7 +11,7 @@ from wideberth.core.model import Mend, Mesh, Source, binary_stl, mended, parse_m
 from wideberth.core.orient import Pose
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress
-from wideberth.core.propose.proposal import Proposal, only
+from wideberth.core.propose.proposal import Proposal, of_part, only
 from wideberth.core.support import Found, recognised
 
 WELD_MM, ROUNDS = 0.001, 8
@@ -30,6 +30,7 @@ def _found(of: _Looking, progress: Progress) -> Found | None:
     return recognised(of.outer, of.settings, progress)
 
 
+@of_part
 def propose_found(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """The job with a model that came with supports taken apart: the part alone, its open contacts filled, on tips of its own.
 

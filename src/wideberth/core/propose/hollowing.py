@@ -10,7 +10,7 @@ from wideberth.core.job import Job, Part, job_of
 from wideberth.core.predict import Stages, drainage, predict, preview
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.drilling import propose_drain
-from wideberth.core.propose.proposal import Candidate, Measure, Proposal, State
+from wideberth.core.propose.proposal import Candidate, Measure, Proposal, State, of_part
 from wideberth.core.units import MM3_PER_ML
 
 STEP = "hollow"
@@ -18,6 +18,7 @@ SOLID, SHELL, LATTICE = "solid", "shell", "shell with lattice"
 RESIN, PRICE = "resin", "price"
 
 
+@of_part
 def propose_shell(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """The ways to print a part, with the wall and lattice that it has or the house's, and the holes that each would get.
 

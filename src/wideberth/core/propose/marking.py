@@ -11,7 +11,7 @@ from wideberth.core.job import Job, Part, marked_as, with_marked
 from wideberth.core.model import SURFACES, MarkKind, Surface
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.propose.proposal import Proposal, only
+from wideberth.core.propose.proposal import Proposal, of_part, only
 from wideberth.core.verdict import counted
 
 Values = NDArray[np.float64]
@@ -77,6 +77,7 @@ def ring_less(part: Part, stages: Stages, kind: MarkKind) -> Part:
     return with_marked(part, None, np.setdiff1d(marked, stages.regions(part).shrunk(marked)))
 
 
+@of_part
 def propose_marks(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Marks that the shape tells: engraved faces stay clean, hollows are hidden; what is marked already stays as it is.
 

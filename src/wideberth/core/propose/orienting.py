@@ -14,7 +14,7 @@ from wideberth.core.model import Bored, Mesh
 from wideberth.core.orient import Inside, Light, Pose, PoseCost, Poses, light_of, search_poses, weigh_pose
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
-from wideberth.core.propose.proposal import Candidate, Measure, Proposal, only
+from wideberth.core.propose.proposal import Candidate, Measure, Proposal, of_part, only
 from wideberth.core.propose.turning import in_pose
 
 SAME_LEAN = 0.9998
@@ -98,6 +98,7 @@ def cost_of(job: Job, id: str, stages: Stages, pose: Pose | None = None) -> Pose
     return weigh_pose(light, pose or job.part(id).pose, job.bench)
 
 
+@of_part
 def propose_orient(job: Job, id: str, stages: Stages, progress: Progress | None = None, most: int | None = None) -> Proposal:
     """Turn a part: the best pose by the house's weights, its tips brought along, and one for each thing that may matter and for
     each school, without; none that was refused. `most` : weigh no more ways up than so many, and refine none."""

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import functools
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Concatenate, ParamSpec
 
 from wideberth.core.job import Job
+
+More = ParamSpec("More")
 
 
 class State(StrEnum):
@@ -81,13 +86,14 @@ class Proposal:
     """What a step would do.
 
     candidates : the best first; never empty. now : measures of the present state, where it has them. needed : False when the step
-    has nothing to gain; the job of its one candidate is then unchanged.
+    has nothing to gain; the job of its one candidate is then unchanged. part : id of the part that it is for; "" for the job.
     """
 
     step: str
     candidates: tuple[Candidate, ...]
     needed: bool = True
     now: tuple[Measure, ...] = ()
+    part: str = ""
 
     @property
     def best(self) -> Candidate:
@@ -117,6 +123,16 @@ class Proposal:
     def unsolved(self) -> bool:
         """Whether it only says by what the job would still be lost."""
         return self.step == "predict" and self.state is State.REFUSED
+
+
+def of_part(propose: Callable[Concatenate[Job, str, More], Proposal]) -> Callable[Concatenate[Job, str, More], Proposal]:
+    """A proposal for a part, by a job and the part's id, that tells for which."""
+
+    @functools.wraps(propose)
+    def made(job: Job, id: str, /, *args: More.args, **more: More.kwargs) -> Proposal:
+        return replace(propose(job, id, *args, **more), part=id)
+
+    return made
 
 
 def only(step: str, label: str, why: str, job: Job, needed: bool = True, state: State = State.PROPOSED) -> Proposal:

@@ -19,7 +19,7 @@ from wideberth.core.orient import Pose, as_turn, laid, placing
 from wideberth.core.predict import Stages
 from wideberth.core.progress import Progress, quiet
 from wideberth.core.propose.places import arranged
-from wideberth.core.propose.proposal import Better, Candidate, Measure, Proposal, only
+from wideberth.core.propose.proposal import Better, Candidate, Measure, Proposal, of_part, only
 from wideberth.core.split import (
     Aim,
     Creases,
@@ -88,6 +88,7 @@ def _room(printer: Printer, bench: Bench) -> Space:
     return space_of(printer, bench.supports.gap_mm, bench.supports.pad_mm)
 
 
+@of_part
 def propose_split(
     job: Job,
     id: str,

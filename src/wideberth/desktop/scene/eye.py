@@ -31,12 +31,23 @@ class Eye:
         for _ in range(FIT_ROUNDS):
             self._fill(corners)
 
+    def holds(self, points: NDArray[np.float64]) -> bool:
+        """Whether all points (n, 3) are within the view."""
+        x, y, w = self._seen(points)
+        return bool((w > 0).all() and (np.abs(x) <= w).all() and (np.abs(y) <= w).all())
+
+    def _seen(self, points: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+        """Points (n, 3) as the view has them: x and y, and the w that these are shares of; within the view up to 1."""
+        wide, tall = self._plotter.width(), self._plotter.height()
+        seen = self._plotter.camera.GetCompositeProjectionTransformMatrix(wide / max(tall, 1), -1, 1)
+        matrix = np.array([[seen.GetElement(r, c) for c in range(4)] for r in range(4)])
+        x, y, _, w = matrix @ np.column_stack((points, np.ones(len(points)))).T
+        return x, y, w
+
     def _fill(self, corners: NDArray[np.float64]) -> None:
         """One move and one zoom towards it."""
         size = np.array([self._plotter.width(), self._plotter.height()], float)
-        seen = self._plotter.camera.GetCompositeProjectionTransformMatrix(size[0] / max(size[1], 1.0), -1, 1)
-        matrix = np.array([[seen.GetElement(r, c) for c in range(4)] for r in range(4)])
-        x, y, _, w = matrix @ np.column_stack((corners, np.ones(len(corners)))).T
+        x, y, w = self._seen(corners)
         if size.min() < 1 or (w <= 0).any():
             return
         spots = 0.5 * size * np.column_stack((1 + x / w, 1 - y / w))

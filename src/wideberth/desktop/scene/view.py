@@ -144,6 +144,7 @@ class SceneView(QWidget):
         p = self.session.prediction
         solids = p.solids if p is not None else ()
         if len(solids) != len(self.drawn) or not all(a.stands_as(b) for a, b in zip(solids, self.drawn, strict=True)):
+            was_whole = self._is_whole
             for name in self._names:
                 self.plotter.remove_actor(name, render=False)
             self._names, self.part_actors, self._contour_actors, self._support_actors = [], [], [], []
@@ -151,7 +152,7 @@ class SceneView(QWidget):
                 self._draw_part(number, solid, len(solids))
             self.plotter.spared = tuple(self._contour_actors)
             self.drawn = solids
-            self._fit_if_grown()
+            self._fit_if_grown(was_whole)
         self.marks.show(solids)
         self._show_supports()
         self._draw_inner()
@@ -196,8 +197,9 @@ class SceneView(QWidget):
                 self.fit()
         self.overlay.update()
 
-    def _fit_if_grown(self) -> None:
-        """Fit the view when what stands on the plate is new, or of quite another size or place than when it was fitted."""
+    def _fit_if_grown(self, was_whole: bool) -> None:
+        """Fit the view when what stands on the plate is new, or of quite another size or place than when it was fitted; or when
+        it was whole and is cut off now."""
         if not self.drawn:
             self._framed = None
             return
@@ -205,7 +207,8 @@ class SceneView(QWidget):
         high = np.max([s.high for s in self.drawn], axis=0)
         box = np.concatenate((low, high))
         size = float(np.linalg.norm(high - low))
-        if self._framed is None or np.abs(box - self._framed).max() > REFIT_SHARE * size:
+        moved = self._framed is None or np.abs(box - self._framed).max() > REFIT_SHARE * size
+        if moved or (was_whole and not self._is_whole):
             self._framed = box
             self.fit()
 
@@ -375,6 +378,11 @@ class SceneView(QWidget):
         if not drawn or self.apart.box_mm is not None:
             return np.array([(x, y, z) for x in bounds[:2] for y in bounds[2:4] for z in bounds[4:]])
         return np.concatenate([points[:: max(1, len(points) // OUTLINE_POINTS)] for points in drawn])
+
+    @property
+    def _is_whole(self) -> bool:
+        """Whether all parts are drawn, and none is cut off by the view's border."""
+        return bool(self.part_actors) and self.apart.box_mm is None and self.eye.holds(self._outline(()))
 
     def _reshape(self) -> None:
         """The view has another shape: the scene is pictured anew once all borders are where they go."""

@@ -46,6 +46,14 @@ class Document(QObject):
         """Whether the document's file is not the one that was opened or saved here."""
         return self.path is not None and self._stamp is not None and _stamp(self.path) != self._stamp
 
+    def came_by(self, job: Job) -> bool:
+        """Whether the present recipe is a job or came out of it by what was done since."""
+        return any(state is job for _, state in self.history.states[: self.history.at + 1])
+
+    def holds(self, job: Job) -> bool:
+        """Whether undo or redo lead to a job, or it is the present one."""
+        return any(state is job for _, state in self.history.states)
+
     def begin(self, job: Job, path: Path | None = None, saved: bool = True) -> None:
         """Take up another job, with the file it belongs to; saved : whether it is as it is there."""
         self.history, self._saved, self.path = History.begin(job), job if saved else None, path
@@ -55,7 +63,7 @@ class Document(QObject):
 
     def file_under(self, path: Path, job: Job) -> None:
         """A job was written to a file: from now on that is this document's, unless another job was taken up meanwhile."""
-        if not any(job is state for _, state in self.history.states):
+        if not self.holds(job):
             return
         self.path, self._saved, self._stamp = path, job, _stamp(path)
         self.filed.emit()

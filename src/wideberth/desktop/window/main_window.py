@@ -7,17 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDragLeaveEvent, QDropEvent, QKeySequence, QShortcut
-from PySide6.QtWidgets import (
-    QFileDialog,
-    QFrame,
-    QHBoxLayout,
-    QMainWindow,
-    QMessageBox,
-    QScrollArea,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QMainWindow, QMessageBox, QVBoxLayout, QWidget
 
 from wideberth.core.model import PACKED
 from wideberth.core.naming import file_name
@@ -29,19 +19,18 @@ from wideberth.desktop.scene import SceneView
 from wideberth.desktop.section import SectionView
 from wideberth.desktop.session import Session
 from wideberth.desktop.session.files import opens_job
-from wideberth.desktop.steps import STEPS
 from wideberth.desktop.window import asking
 from wideberth.desktop.window.course import Course
 from wideberth.desktop.window.cover import Cover
 from wideberth.desktop.window.drop_note import DropNote, what_a_drop_does
 from wideberth.desktop.window.pages import Pages
+from wideberth.desktop.window.panels import Panels
 from wideberth.desktop.window.status import StatusLine
 from wideberth.desktop.window.table import Table
 from wideberth.desktop.window.verdict_strip import VerdictStrip
 from wideberth.desktop.window.word_list import WordList
 from wideberth.desktop.words import JOB_FILTER, STEP_KEYS
 
-STEP_WIDTH = 236
 TURN_DEG = 15.0
 """By keys, on the plate."""
 FRAME_PX = (8, 40)
@@ -93,15 +82,8 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(960, 620)
         self.setAcceptDrops(True)
         self.strip = VerdictStrip(session)
-        self.steps = {step.name: step(session) for step in STEPS}
+        self.steps = Panels(session)
         self.course = Course(session, self.steps["model"].examiner)  # type: ignore[attr-defined]
-        self.stack = QStackedWidget()
-        for step in self.steps.values():
-            holder = QScrollArea()
-            holder.setWidgetResizable(True)
-            holder.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            holder.setWidget(step)
-            self.stack.addWidget(holder)
         self.log = HeightLog(session)
         self.scene = SceneView(session)
         self.section = SectionView(session)
@@ -133,13 +115,12 @@ class MainWindow(QMainWindow):
     def _build(self) -> None:
         self.table = Table(self.session, self.log, self.scene, self.section, self.plan, self.findings)
         self.pages = Pages(self.session, self.table)
-        self.stack.setFixedWidth(STEP_WIDTH)
         row = QHBoxLayout()
         row.setContentsMargins(0, 6, 12, 6)
         row.setSpacing(0)
         row.addWidget(self.course)
         row.addWidget(self._rule())
-        row.addWidget(self.stack)
+        row.addWidget(self.steps.stack)
         row.addWidget(self._rule())
         row.addSpacing(4)
         row.addWidget(self.pages, 1)
@@ -191,7 +172,7 @@ class MainWindow(QMainWindow):
             shortcut.setEnabled(self.session.selection.step == "support")
 
     def _show_step(self, name: str) -> None:
-        self.stack.setCurrentIndex(list(self.steps).index(name))
+        self.steps.show(name)
 
     def _go_to(self, step: str) -> None:
         self.session.selection.choose_step(step)

@@ -104,7 +104,7 @@ class HolesLeaf(Leaf):
             self.margin.set_value(driller.margin_mm or 0.0)
         self.meaning.setText(OUTLINES[self.outline.currentData()])
         self.move_button.setEnabled(hole is not None)
-        p, text = self._session.prediction, self._session.proposing.reasons.get("drain", "")
+        p, text = self._session.prediction, self._session.proposing.why("drain", self._shown)
         if hole is not None:
             text = f"{hole.why[:1].upper()}{hole.why[1:]}."
             if p is not None and p.job is self._session.job:

@@ -90,7 +90,7 @@ class ShellLeaf(Leaf):
     def _what_came_out(self, part: Part | None) -> str:
         p = self._session.prediction
         if part is None or part.shell is None or p is None or p.job is not self._session.job:
-            return self._session.proposing.reasons.get("hollow", "")
+            return self._session.proposing.why("hollow", part)
         solid = p.solids_of(part.id)
         if solid is None:
             return ""

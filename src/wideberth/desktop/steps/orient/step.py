@@ -23,7 +23,7 @@ class OrientStep(LeavedStep):
 
     def show_job(self, part: Part | None) -> None:
         super().show_job(part)
-        said = self.session.proposing.reasons.get("orient", "")
+        said = self.session.proposing.why("orient", part)
         if part is not None and part.supports.idle:
             idle = [i.why for i in part.supports.idle]
             waiting = ", ".join(f"{n} {why}" for why in Idleness if (n := idle.count(why)))

@@ -33,7 +33,7 @@ class WaysLeaf(Leaf):
         self.pinned.setChecked(part is not None and part.pose_pinned)
         emptied(self.picks)
         made = self._session.proposing.made.get("orient")
-        if made is None or part is None or not any(part.id == p.id for p in made.job.parts):
+        if made is None or part is None or made.part != part.id:
             return
         named = [one for one in made.candidates if one.measures]
         if named:

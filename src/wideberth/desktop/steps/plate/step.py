@@ -46,7 +46,7 @@ class PlateStep(LeavedStep):
         empty = bool(shown) and not job.plate(shown).placements and len(job.plates) > 1
         self.drop.setEnabled(empty)
         super().show_job(part)
-        self.reason.setText(self.session.proposing.reasons.get("plate", ""))
+        self.reason.setText(self.session.proposing.why("plate", part))
 
     def _add(self) -> None:
         job = self.job.with_plate(f"Plate {len(self.job.plates) + 1}")

@@ -43,6 +43,8 @@ class ProposedLeaf(Leaf):
 
     def show_part(self, part: Part | None) -> None:
         made = self._session.proposing.made.get("split")
+        if made is not None and part is not None and made.part != part.id and self._session.job.has(made.part):
+            made = None  # of another part, that is still whole
         if made is not self._shown:
             self._shown = made
             self._fill(made)

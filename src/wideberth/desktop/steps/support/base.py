@@ -55,7 +55,7 @@ class BaseLeaf(Leaf):
                 self.fields[b.key].set_value(float(b.value))  # type: ignore[arg-type]
         made = self._session.proposing.made.get("base")
         known = {}
-        if made is not None and part is not None and part.id in {p.id for p in made.job.parts}:
+        if made is not None and part is not None and made.part == part.id:
             of = {c.job.part(part.id).supports.base: c for c in made.candidates}
             bare = part.supports.bare
             known = {k: c for k, c in of.items() if c.job.part(part.id).supports.bare.contacts == bare.contacts}

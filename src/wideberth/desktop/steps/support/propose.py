@@ -60,7 +60,7 @@ class ProposeLeaf(Leaf):
                 else:
                     field.set_value(float(b.value))  # type: ignore[arg-type]
         self.sizes.setCurrentText(bench.supports.sizes)
-        text = self._session.proposing.reasons.get("support", "")
+        text = self._session.proposing.why("support", part)
         p = self._session.prediction
         if self._session.training.covers:
             text = COVERED

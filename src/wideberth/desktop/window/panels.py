@@ -1,0 +1,47 @@
+"""The panels of the steps beside the course, each made when it is first asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QScrollArea, QStackedWidget
+
+from wideberth.desktop.session import Session
+from wideberth.desktop.steps import STEPS
+from wideberth.desktop.steps.step import Step
+
+KINDS = {kind.name: kind for kind in STEPS}
+WIDTH = 236
+
+
+class Panels(Mapping[str, Step]):
+    """Panels by their step's name. `stack` shows one of them."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._made: dict[str, Step] = {}
+        self._holders: dict[str, QScrollArea] = {}
+        self.stack = QStackedWidget()
+        self.stack.setFixedWidth(WIDTH)
+
+    def __getitem__(self, name: str) -> Step:
+        if name not in self._made:
+            self._made[name] = step = KINDS[name](self._session)
+            self._holders[name] = holder = QScrollArea()
+            holder.setWidgetResizable(True)
+            holder.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            holder.setWidget(step)
+            self.stack.addWidget(holder)
+        return self._made[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(KINDS)
+
+    def __len__(self) -> int:
+        return len(KINDS)
+
+    def show(self, name: str) -> None:
+        """Show the panel of a step."""
+        _ = self[name]
+        self.stack.setCurrentWidget(self._holders[name])
