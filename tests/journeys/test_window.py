@@ -175,7 +175,8 @@ def test_finding_leads_to_its_height_and_step(window: MainWindow, qtbot: QtBot, 
     quick(window)
     session.files.open([egg_file])
     settled(qtbot, window)
-    press(qtbot, window, "orient", "Propose a pose")
+    part = session.job.parts[0]
+    session.document.change("raise it", session.job.with_part(replace(part, pose=replace(part.pose, gap_mm=3.0))))
     settled(qtbot, window, current=True)
     island = next(f for f in session.prediction.verdict.findings if f.code == "island")  # type: ignore[union-attr]
     row = next(w for w in window.findings.findChildren(QPushButton) if w.text() == "Support ›")
