@@ -10,11 +10,12 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import as_mesh
+from conftest import as_mesh, set_down
 from reference.frame import Frame
 from reference.further import further
 from wideberth.core.bench import Bench, SupportSettings, load_bench
 from wideberth.core.loads import buckling_n
+from wideberth.core.loads.down import pushed
 from wideberth.core.model import Closest, as_solid, nearest_on, resolved
 from wideberth.core.support import (
     Brace,
@@ -24,7 +25,9 @@ from wideberth.core.support import (
     Supports,
     braced,
     free_stretches_mm,
+    most_free_mm,
     room_of,
+    stouter_posts,
     supports_mesh,
     touches,
 )
@@ -325,3 +328,37 @@ def test_a_slender_ladder_gives_by_its_posts_as_well(apart: float, top: float) -
             assert framed(made, id) >= 0.95 * buckling_n(1.8, free_stretches_mm(made, SETTINGS)[id], E_MPA)
             break
     assert not left and len(made.braces) > 2
+
+
+@pytest.mark.parametrize("turn", [0.0, 24.0, 90.0, 161.0])
+@pytest.mark.parametrize(("wide_mm", "way"), [(1.38, "none"), (1.5, "narrow"), (1.9, "narrow"), (3.2, "usual")])
+def test_a_post_stands_in_a_slot_that_leaves_room_for_no_stouter_one(wide_mm: float, way: str, turn: float, bench: Bench) -> None:
+    """A pin hangs between two walls so far apart; posts of 1.2 mm keep off by 0.12 mm, and may get 1.8 mm stout."""
+    tips, end = bench.supports, 0.5 * wide_mm + 20.0
+    walls = [trimesh.creation.box((40, 60, 25), transform=at((side * end, 0, 13.5))) for side in (-1, 1)]
+    pin = trimesh.creation.cylinder(0.3, 8.0, sections=24, transform=at((0, 0, 20)))
+    whole = trimesh.boolean.union([*walls, pin, trimesh.creation.box((40, 60, 4), transform=at((0, 0, 26)))], engine="manifold")
+    mesh = as_mesh(whole.apply_transform(trimesh.transformations.rotation_matrix(np.radians(turn), (0, 0, 1))))
+    found = find_route(np.array([0.0, 0.0, 16.0]), np.array([0.0, 0.0, -1.0]), Clearance(mesh, tips), tips, Supports())
+    assert (found is None) is (way == "none")
+    if found is None:
+        return
+    assert found.on_plate and found.narrow is (way == "narrow")
+    made = Supports().with_route(found, 0.4, Need())
+    assert made.routes[made.contacts[0].id].narrow is found.narrow
+    solid = supports_mesh(made, tips)
+    assert solid is not None
+    assert (as_solid(resolved(solid)) ^ as_solid(mesh)).volume() < 0.05  # the tip in the pin
+    limp = bench.with_value("resin.green_modulus_mpa", 20.0)
+    posts_of = pushed(touches(made, tips, 0, 0.0, 0.0), np.full((1, 1, 4), -2.0), limp)
+    assert posts_of.margin[0] < 1.0
+    stays, bends = not stouter_posts(posts_of, limp), bool(most_free_mm(posts_of, limp))
+    assert stays is bends is found.narrow  # it is braced at once instead
+
+
+@pytest.mark.parametrize("stoutest_mm", [1.8, 3.0, 4.0, 6.0])
+def test_what_begins_low_is_held_however_stout_posts_may_get(stoutest_mm: float, bench: Bench) -> None:
+    tips = bench.with_value("supports.stoutest_post_mm", stoutest_mm).supports
+    ball = set_down(trimesh.creation.icosphere(4, 10.0), 3.0)
+    found = find_route(np.array([0.0, 0.0, 3.0]), np.array([0.0, 0.0, -1.0]), Clearance(ball, tips), tips, Supports())
+    assert found is not None and found.on_plate and found.spot_mm == (0.0, 0.0, 3.0)

@@ -292,6 +292,7 @@ CHANGES: dict[type, dict[str, tuple[Callable[[Job], Job], set[str]]]] = {
         "top": (held("", posts=()), NOTHING),
         "foot": (held("", posts=()), NOTHING),
         "diameter_mm": (held("posts", diameter_mm=2.1), SUPPORTED),
+        "narrow": (held("posts", narrow=True), {"scaffold", "standing"}),
     },
     Brace: {
         "id": (held("braces", id="brace-z"), {"scaffold", "standing"}),

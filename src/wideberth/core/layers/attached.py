@@ -51,7 +51,7 @@ class Touch:
 
     part : which print on the plate. contact, post : ids that are the print's own; "" for a post that carries no other.
     `post_length_mm` is of twig and post together; the post itself reaches from `post_foot_mm` to `post_top_mm`, and
-    `free_mm` is its longest stretch between braces, left out where it has none.
+    `free_mm` is its longest stretch between braces, left out where it has none. post_stays : whether it may get no stouter.
     """
 
     part: int
@@ -69,6 +69,7 @@ class Touch:
     post_foot_mm: float = 0.0
     post: str = ""
     free_mm: float | None = None
+    post_stays: bool = False
 
     @property
     def bends_mm(self) -> float:

@@ -63,7 +63,7 @@ class Pushed:
     ----------
     of : which print, and the id of the post in it. tips : indices of the tips that each carries.
     push_n : greatest push; layer : when. length_mm : the longest stretch of
-    the post between braces, diameter_mm : of the post.
+    the post between braces, diameter_mm : of the post; stays : whether it may get no stouter.
     capacity_n : Euler's. `margin` : the one over the other, infinite where nothing pushes.
     """
 
@@ -74,6 +74,7 @@ class Pushed:
     length_mm: NDArray[np.float64]
     diameter_mm: NDArray[np.float64]
     capacity_n: NDArray[np.float64]
+    stays: NDArray[np.bool_]
 
     @property
     def margin(self) -> NDArray[np.float64]:
@@ -94,9 +95,10 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench,
     of_tip = np.array([number.setdefault((t.part, t.post or f"under {i}"), len(number)) for i, t in enumerate(touches)], np.int64)
     posts = len(number)
     carried = tuple(tuple(np.flatnonzero(of_tip == p).tolist()) for p in range(posts))
-    length, thick = np.zeros(posts), np.zeros(posts)
+    length, thick, stays = np.zeros(posts), np.zeros(posts), np.zeros(posts, bool)
     np.maximum.at(length, of_tip, [t.bends_mm for t in touches])
     np.maximum.at(thick, of_tip, [t.post_diameter_mm for t in touches])
+    stays[of_tip] = [t.post_stays for t in touches]
     modulus = bench.resin.green_modulus_mpa
     capacity = np.array([buckling_n(mm, long, modulus) for mm, long in zip(thick, length, strict=True)])
     push, layer = np.zeros(posts), np.zeros(posts, np.int64)
@@ -105,7 +107,7 @@ def pushed(touches: tuple[Touch, ...], tip_n: NDArray[np.float64], bench: Bench,
         returns = by_layer(bench, len(tip_n), lambda moved: return_share(moved, bench))
         push, layer = kernels.hardest_pushes(np.ascontiguousarray(tip_n), VISCOUS, WEIGHT, returns, of_tip, stiff)
         capacity *= stiff[layer, np.arange(posts)]
-    return Pushed(tuple(number), carried, push, layer, length, thick, capacity)
+    return Pushed(tuple(number), carried, push, layer, length, thick, capacity, stays)
 
 
 def _stiff(touches: tuple[Touch, ...], of_tip: NDArray[np.int64], layers: int, set_so_far: Young) -> NDArray[np.float64]:

@@ -170,12 +170,12 @@ def sized(supports: Supports, borne: Loads, bench: Bench, only_grow: bool) -> tu
 
 
 def most_free_mm(posts: Pushed, bench: Bench) -> dict[tuple[int, str], float]:
-    """Posts that bend aside too easily although they are as stout as allowed, by print and id, and how much of each may be free.
+    """Posts that bend aside too easily although they are as stout as they may be, by print and id, and how much may be free.
 
     Euler's load goes with the inverse square of the length.
     """
     settings = bench.supports
-    weak = (posts.margin < settings.wanted_margin) & (posts.diameter_mm >= settings.stoutest_post_mm - 1e-6)
+    weak = (posts.margin < settings.wanted_margin) & (posts.stays | (posts.diameter_mm >= settings.stoutest_post_mm - 1e-6))
     most = posts.length_mm * np.sqrt(posts.margin / (settings.wanted_margin * MARGIN_RESERVE))
     return {posts.of[i]: float(most[i]) for i in np.flatnonzero(weak)}
 
@@ -202,5 +202,5 @@ def stouter_posts(posts: Pushed, bench: Bench) -> dict[tuple[int, str], float]:
     wanted = settings.wanted_margin * MARGIN_RESERVE / np.maximum(posts.margin, 1e-9)
     need = np.ceil(posts.diameter_mm * wanted**0.25 / 0.1 - 1e-9) * 0.1
     size = np.minimum(need, settings.stoutest_post_mm).round(3)
-    grows = size > posts.diameter_mm + 1e-6
+    grows = (size > posts.diameter_mm + 1e-6) & ~posts.stays
     return {posts.of[i]: float(size[i]) for i in np.flatnonzero(grows)}

@@ -106,12 +106,13 @@ class Twig:
 
 @dataclass(frozen=True)
 class Post:
-    """An upright from a joint to its foot. diameter_mm : None is the usual."""
+    """An upright from a joint to its foot. diameter_mm : None is the usual. narrow : whether it has no room to get stouter."""
 
     id: str
     top: str
     foot: str
     diameter_mm: float | None = None
+    narrow: bool = False
 
 
 @dataclass(frozen=True)
@@ -219,6 +220,7 @@ class Supports:
                 post.id,
                 bool(top.post),
                 tuple((bend.x_mm, bend.y_mm, bend.z_mm) for bend in chain[1:-1]),
+                post.narrow,
             )
         return routes
 
@@ -306,7 +308,7 @@ class Supports:
         if not route.shared:
             foot = f"foot-{n}"
             feet = (*feet, Foot(foot, *route.foot_mm, On.PLATE if route.on_plate else On.PART))
-            posts = (*posts, Post(f"post-{n}", top, foot, post_mm))
+            posts = (*posts, Post(f"post-{n}", top, foot, post_mm, route.narrow))
         return replace(self, contacts=contacts, joints=joints, feet=feet, tips=tips, twigs=twigs, posts=posts, last=n)
 
     def moved(self, matrix: NDArray[np.float64]) -> Supports:

@@ -21,7 +21,8 @@ class Route:
     spot_mm : on the surface. joint_mm : where the tapered end ends. top_mm : where the post begins or, on a shared post, where
     the twig meets it; the joint itself when there is no twig. foot_mm : where the post ends. on_plate : whether its foot stands
     on the plate, else on the part. bends_mm : where a twig that leads round the part bends, from the joint on. post : id of the
-    post, "" before it is one. shared : whether the post has a top of its own, higher up.
+    post, "" before it is one. shared : whether the post has a top of its own, higher up. narrow : whether a stouter post than
+    the usual has no room.
     """
 
     spot_mm: Point
@@ -32,6 +33,7 @@ class Route:
     post: str = ""
     shared: bool = False
     bends_mm: tuple[Point, ...] = ()
+    narrow: bool = False
 
     @property
     def towards(self) -> NDArray[np.float64]:

@@ -43,7 +43,8 @@ STANDS_ON = 0.5
 class Clearance:
     """What of the plate's room a part takes, on a coarse lattice of nodes, swollen by a post's and a twig's radius."""
 
-    def __init__(self, mesh: Mesh, settings: SupportSettings) -> None:
+    def __init__(self, mesh: Mesh, settings: SupportSettings, narrow: bool = False) -> None:
+        """Narrow : for posts that get no stouter than usual; how far they keep off is then told by the surface alone."""
         margin = REACH_MM + 2
         self.origin = np.array([mesh.low[0] - margin, mesh.low[1] - margin, 0.0])
         top = np.array([mesh.high[0] + margin, mesh.high[1] + margin, mesh.high[2]])
@@ -52,14 +53,20 @@ class Clearance:
         grid = Grid(self.step, ny, self.step, nz, row_shift=float(self.origin[1]) / self.step)
         runs = cast(mesh.points, mesh.faces, grid)
         self.shape = (nz, ny, nx)
-        self._post_radius_mm = 0.5 * max(settings.post_mm, settings.stoutest_post_mm)
-        free_mm = max(0.5 * settings.post_mm + CLEAR_MM, self._post_radius_mm + LEAST_CLEAR_MM)
+        usual_mm, stoutest_mm = 0.5 * settings.post_mm, 0.5 * max(settings.post_mm, settings.stoutest_post_mm)
+        self._post_radius_mm = usual_mm if narrow else stoutest_mm
+        free_mm = 0.0 if narrow else max(usual_mm + CLEAR_MM, stoutest_mm + LEAST_CLEAR_MM)
         self.swollen = self._swollen(runs, free_mm, leaning=False)
         self.near = self._swollen(runs, 0.5 * TWIG_SHARE * settings.post_mm + TWIG_CLEAR_MM)
         self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
         self.twig_radius_mm = 0.5 * TWIG_SHARE * settings.post_mm
         self._close = self._swollen(runs, self._post_radius_mm + 2 * self.step)
-        self._mesh = mesh
+        self._mesh, self._settings = mesh, settings
+
+    @cached_property
+    def narrow(self) -> Clearance:
+        """The same for posts that get no stouter than usual."""
+        return Clearance(self._mesh, self._settings, narrow=True)
 
     def _swollen(self, runs: Runs, radius_mm: float, leaning: bool = True) -> NDArray[np.bool_]:
         """Nodes (z, y, x) within a radius of the solid's runs: beside them on their level, and above and below them for what
@@ -168,7 +175,7 @@ def find_route(
 
     In order: a twig to a near post, a post straight down, a post beside with a twig leaning no more than allowed; each
     first along the surface's normal, then straight down, then with a shorter taper. Then a twig that bends round the part. Then
-    both once more, nearer to the part. Last, a post on the part itself.
+    both once more, nearer to the part; and with a post that has no room to get stouter. Last, a post on the part itself.
 
     Parameters
     ----------
@@ -180,15 +187,14 @@ def find_route(
     tops, least_top = supports.tops_on_plate, supports.base_mm(settings) + LEAST_POST_MM
     ends = [spot + cone * towards for cone, towards in tries]
     tapers = cache(lambda n: room.taper_is_clear(spot, ends[n], settings.tip_mm))  # the first mostly does
-    for least in (LEAST_CLEAR_MM, SQUEEZE_MM):
-        for joint in (end for n, end in enumerate(ends) if tapers(n)):
-            route = _to_plate(spot, joint, room, settings, tops, least_top, least)
-            if route is not None:
-                return route
-        for joint in (end for n, end in enumerate(ends) if tapers(n)):
-            route = _round_the_part(spot, joint, room, settings, least_top, least)
-            if route is not None:
-                return route
+    for least, narrow in ((LEAST_CLEAR_MM, False), (SQUEEZE_MM, False), (LEAST_CLEAR_MM, True)):
+        joints = [end for n, end in enumerate(ends) if (end[2] >= least_top or not narrow) and tapers(n)]
+        where = room.narrow if narrow and joints else room
+        ways = (_to_plate(spot, joint, where, settings, tops, least_top, least) for joint in joints)
+        round_it = (_round_the_part(spot, joint, where, settings, least_top, least) for joint in joints)
+        route = next((way for way in itertools.chain(ways, round_it) if way is not None), None)
+        if route is not None:
+            return replace(route, narrow=narrow and not route.shared)
     for cone in (usual, 0.5 * usual, 0.25 * usual):
         joint = spot + [0, 0, -cone]
         floor = room.floor_under(joint[0], joint[1], joint[2] - room.step)

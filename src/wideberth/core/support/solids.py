@@ -68,7 +68,7 @@ def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: floa
     free = free_stretches_mm(supports, settings) if supports.braces else {}
     for c in supports.contacts:
         route = supports.routes[c.id]
-        stout = supports.post[route.post].diameter_mm
+        post = supports.post[route.post]
         made.append(
             Touch(
                 part,
@@ -79,13 +79,14 @@ def touches(supports: Supports, settings: SupportSettings, part: int, x_mm: floa
                 c.diameter_mm,
                 settings.contact_depth_mm if c.depth_mm is None else c.depth_mm,
                 route.length_mm,
-                settings.post_mm if stout is None else stout,
+                settings.post_mm if post.diameter_mm is None else post.diameter_mm,
                 route.top_mm[0] + x_mm,
                 route.top_mm[1] + y_mm,
                 route.top_mm[2],
                 route.foot_mm[2],
                 route.post,
                 _bends_mm(route, free.get(route.post)),
+                post.narrow,
             )
         )
     return tuple(made)
