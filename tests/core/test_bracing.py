@@ -31,7 +31,7 @@ from wideberth.core.support import (
     supports_mesh,
     touches,
 )
-from wideberth.core.support.routing import LEAVE_MM, STANDS_ON, Clearance, find_route
+from wideberth.core.support.routing import LEAVE_MM, STANDS_ON, Clearance, find_route, with_post_moved
 
 SETTINGS = load_bench().supports
 E_MPA = 400.0
@@ -349,6 +349,11 @@ def test_a_post_stands_in_a_slot_that_leaves_room_for_no_stouter_one(wide_mm: fl
     solid = supports_mesh(made, tips)
     assert solid is not None
     assert (as_solid(resolved(solid)) ^ as_solid(mesh)).volume() < 0.05  # the tip in the pin
+    (post,) = made.posts
+    along = [0.4 * np.sin(-np.radians(turn)), 0.4 * np.cos(np.radians(turn))]  # of the slot
+    shifted = with_post_moved(made, post.id, *along, Clearance(mesh, tips), tips)
+    assert shifted is not None and shifted.posts[0].narrow is found.narrow
+    assert with_post_moved(made, post.id, 2.0 * along[1], -2.0 * along[0], Clearance(mesh, tips), tips) is None
     limp = bench.with_value("resin.green_modulus_mpa", 20.0)
     posts_of = pushed(touches(made, tips, 0, 0.0, 0.0), np.full((1, 1, 4), -2.0), limp)
     assert posts_of.margin[0] < 1.0

@@ -15,7 +15,7 @@ from wideberth.core.layers import Grid, Runs, cast
 from wideberth.core.model import Closest, Mesh
 from wideberth.core.support._kernels import along as kernels
 from wideberth.core.support._kernels.swell import swell
-from wideberth.core.support.graph import TWIG_SHARE, Supports
+from wideberth.core.support.graph import TWIG_SHARE, Post, Supports
 from wideberth.core.support.route import Point, Route, TopsOnPlate
 
 CLEAR_MM = 0.4
@@ -44,7 +44,8 @@ class Clearance:
     """What of the plate's room a part takes, on a coarse lattice of nodes, swollen by a post's and a twig's radius."""
 
     def __init__(self, mesh: Mesh, settings: SupportSettings, narrow: bool = False) -> None:
-        """Narrow : for posts that get no stouter than usual; how far they keep off is then told by the surface alone."""
+        """What posts have room in, or if `narrow` those that get no stouter than usual: the surface alone tells how far they keep
+        off."""
         margin = REACH_MM + 2
         self.origin = np.array([mesh.low[0] - margin, mesh.low[1] - margin, 0.0])
         top = np.array([mesh.high[0] + margin, mesh.high[1] + margin, mesh.high[2]])
@@ -67,6 +68,10 @@ class Clearance:
     def narrow(self) -> Clearance:
         """The same for posts that get no stouter than usual."""
         return Clearance(self._mesh, self._settings, narrow=True)
+
+    def of_post(self, post: Post) -> Clearance:
+        """What one post that stands already has room in."""
+        return self.narrow if post.narrow else self
 
     def _swollen(self, runs: Runs, radius_mm: float, leaning: bool = True) -> NDArray[np.bool_]:
         """Nodes (z, y, x) within a radius of the solid's runs: beside them on their level, and above and below them for what
@@ -223,7 +228,7 @@ def with_post_moved(
         if top[2] < least_top or not (away < room.twig_radius_mm or room.twig_is_clear(joint, top, SQUEEZE_MM)):
             return None
         carried[id] = replace(route, top_mm=_point(top), foot_mm=(x_mm, y_mm, 0.0), bends_mm=())
-    if not carried or not room.post_is_clear(x_mm, y_mm, _highest_mm(carried), SQUEEZE_MM):
+    if not carried or not room.of_post(supports.post[post]).post_is_clear(x_mm, y_mm, _highest_mm(carried), SQUEEZE_MM):
         return None
     return _posted(supports, post, carried)
 
@@ -248,7 +253,8 @@ def with_joint_at(supports: Supports, contact: str, z_mm: float, room: Clearance
     now = _highest_mm(carried)
     if now > was:
         foot, end = np.array(route.foot_mm), np.array([top[0], top[1], now])
-        if not (room.post_is_clear(*_point(end), SQUEEZE_MM) if route.on_plate else room.stands_clear(foot, end, settings)):
+        stands = room.of_post(supports.post[route.post])
+        if not (stands.post_is_clear(*_point(end), SQUEEZE_MM) if route.on_plate else room.stands_clear(foot, end, settings)):
             return None
     return _posted(supports, post, carried)
 
