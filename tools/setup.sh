@@ -44,16 +44,15 @@ if [ ! -x "$VENV/bin/python" ]; then
   "$PYTHON" -m venv "$VENV"
 fi
 echo "wide-berth: installing the pinned packages into $VENV (about a minute the first time)"
-# the lock names every package that is needed, so the large ones may be unpacked beside the rest; Python compiles what it
-# imports when it first does, which is less than half of it
-LARGE="^(vtk|PySide6_Essentials|llvmlite)=="
-install() {
-  "$VENV/bin/pip" install -q --disable-pip-version-check --no-deps --no-compile "$@"
-}
-grep -E "$LARGE" requirements.lock >"$VENV/large.txt"
-grep -vE "$LARGE" requirements.lock >"$VENV/rest.txt"
-install -r "$VENV/large.txt" &
-BESIDE=$!
-install -r "$VENV/rest.txt" || { kill "$BESIDE" 2>/dev/null; exit 1; }
-wait "$BESIDE"
+# the lock names every package that is needed: four lots of them are fetched side by side, and compiled on all cores at the end
+split -n r/4 requirements.lock "$VENV/lot."
+RUNNING=""
+for lot in "$VENV"/lot.*; do
+  "$VENV/bin/pip" install -q --disable-pip-version-check --no-deps --no-compile -r "$lot" &
+  RUNNING="$RUNNING $!"
+done
+for one in $RUNNING; do
+  wait "$one"  # what fails ends the set-up here
+done
+"$VENV/bin/python" -m compileall -qq -j 0 "$VENV/lib" || :  # some packages ship files that are no Python for their own tests
 "$VENV/bin/pip" install -q --disable-pip-version-check --no-deps --no-build-isolation -e .

@@ -60,7 +60,7 @@ def test_what_stands_on_its_lowest_spot_is_raised_where_it_would_be_lost(
     gap = made.job.part(ONE).pose.gap_mm
     assert lost(predict(made.job, stages, fine())) == set()
     if lost(predict(stays, stages, fine())):
-        assert gap == bench.supports.gap_mm and f"Raised to {gap:g} mm" in made.why
+        assert gap == bench.supports.gap_mm and f"Raised to {gap:.3g} mm" in made.why
         assert np.allclose(made.job.part(ONE).pose.rotation, job.part(ONE).pose.rotation)
     else:
         assert made.job == stays

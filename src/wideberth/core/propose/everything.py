@@ -101,7 +101,7 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     if lost_by(seen):
         return here
     stood, stands = part.pose.gap_mm, higher.part(id).pose.gap_mm
-    why = f"{above.why}. Raised to {stands:g} mm above the plate: at {stood:g} mm {lost}"
+    why = f"{above.why}. Raised to {stands:.3g} mm above the plate: at {stood:.3g} mm {lost}"
     return only("support", above.label, why, above.job, needed=above.needed)
 
 

@@ -189,5 +189,5 @@ def _with_lattice(job: Job, id: str, stages: Stages) -> Proposal:
 
 def _raise(job: Job, id: str, stages: Stages) -> Proposal:
     """The part lifted off the plate by the usual gap; the tips that it has come along."""
-    label, gap = f"raise {job.part(id).name} by {job.bench.supports.gap_mm:g} mm", f"{job.bench.supports.gap_mm:g} mm"
+    label, gap = f"raise {job.part(id).name} by {job.bench.supports.gap_mm:.3g} mm", f"{job.bench.supports.gap_mm:.3g} mm"
     return only("orient", label, f"{gap} above the plate; it wants tips now", raised(job, id, stages))
