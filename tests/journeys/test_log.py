@@ -218,6 +218,25 @@ def test_what_prints_teach_is_taken_over_as_one_change_and_taken_back(logged: Ma
     assert "Film: 0.0 h and 0 pulls" in leaf.behind.text()
 
 
+def test_a_panel_that_is_made_late_tells_what_was_read_before(
+    window: MainWindow, two_buoys: Job, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """Hours by the log are told in the plan, before anyone looks at the log itself."""
+    session = window.session
+    session.logging._path = tmp_path / "logbook.sqlite"
+    session.document.begin(two_buoys)
+    settled(qtbot, window, current=True)
+    add_past(session.logging.book(), session.prediction, expected_of(session.prediction), 5, 3)
+    session.logging.read()
+    until(qtbot, lambda: session.logging.known is not None)
+    session.logging.choose(session.logging.known.entries[0].id)
+    until(qtbot, lambda: session.logging.details is not None)
+    prints, learn = (window.steps["log"].leaves[name] for name in ("Prints", "Learn"))  # type: ignore[attr-defined]
+    assert prints.said.text() == "3 of 3 prints" and prints.resin.count() > 1
+    assert prints.note.toPlainText() == session.logging.details.entry.note
+    assert learn.maker.currentText() == session.logging.known.maker
+
+
 def test_what_another_window_writes_is_seen_here(logged: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     session = logged.session
     until(qtbot, lambda: session.logging.known is not None)
