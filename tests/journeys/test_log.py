@@ -218,7 +218,7 @@ def test_what_prints_teach_is_taken_over_as_one_change_and_taken_back(logged: Ma
     assert "Film: 0.0 h and 0 pulls" in leaf.behind.text()
 
 
-def test_a_panel_that_is_made_late_tells_what_was_read_before(
+def test_the_panel_tells_what_was_read_while_another_step_was_open(
     window: MainWindow, two_buoys: Job, qtbot: QtBot, tmp_path: Path
 ) -> None:
     """Hours by the log are told in the plan, before anyone looks at the log itself."""

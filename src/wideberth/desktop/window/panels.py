@@ -1,4 +1,4 @@
-"""The panels of the steps beside the course, each made when it is first asked for."""
+"""The panels of the steps beside the course: the large ones made at once, each other when it is first asked for."""
 
 from __future__ import annotations
 
@@ -13,6 +13,8 @@ from wideberth.desktop.steps.step import Step
 
 KINDS = {kind.name: kind for kind in STEPS}
 WIDTH = 236
+LARGE = ("bench", "support", "log")
+"""Made with the window: they and their pages together would keep it waiting when they are first looked at."""
 
 
 class Panels(Mapping[str, Step]):
@@ -24,6 +26,8 @@ class Panels(Mapping[str, Step]):
         self._holders: dict[str, QScrollArea] = {}
         self.stack = QStackedWidget()
         self.stack.setFixedWidth(WIDTH)
+        for name in LARGE:
+            _ = self[name]
 
     def __getitem__(self, name: str) -> Step:
         if name not in self._made:

@@ -33,7 +33,6 @@ class LearnLeaf(Leaf):
         logging.learnt.connect(self._learnt)
         logging.listed.connect(self._listed)
         self._learnt()
-        self._listed()
 
     def _learnt(self) -> None:
         logging = self._session.logging

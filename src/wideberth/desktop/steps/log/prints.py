@@ -84,8 +84,6 @@ class PrintsLeaf(Leaf):
         self.box.addWidget(button("Copy the log…", self._back_up, "", "the whole of it, with curves and pictures"))
         logging.listed.connect(self._listed)
         logging.chosen.connect(self._chosen)
-        self._listed()
-        self._chosen()
 
     def _find(self) -> None:
         resin = self.resin.currentText() if self.resin.currentIndex() > 0 else ""
