@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from copy import copy
 from dataclasses import replace
 from functools import cache, cached_property
 
@@ -43,31 +44,36 @@ STANDS_ON = 0.5
 class Clearance:
     """What of the plate's room a part takes, on a coarse lattice of nodes, swollen by a post's and a twig's radius."""
 
-    def __init__(self, mesh: Mesh, settings: SupportSettings, narrow: bool = False) -> None:
-        """What posts have room in, or if `narrow` those that get no stouter than usual: the surface alone tells how far they keep
-        off."""
+    def __init__(self, mesh: Mesh, settings: SupportSettings) -> None:
         margin = REACH_MM + 2
         self.origin = np.array([mesh.low[0] - margin, mesh.low[1] - margin, 0.0])
         top = np.array([mesh.high[0] + margin, mesh.high[1] + margin, mesh.high[2]])
         self.step = float(max(0.4, ((top - self.origin).prod() / 8e6) ** (1 / 3)))
         nx, ny, nz = (np.ceil((top - self.origin) / self.step).astype(int) + 1).tolist()
         grid = Grid(self.step, ny, self.step, nz, row_shift=float(self.origin[1]) / self.step)
-        runs = cast(mesh.points, mesh.faces, grid)
+        self._runs = cast(mesh.points, mesh.faces, grid)
         self.shape = (nz, ny, nx)
-        usual_mm, stoutest_mm = 0.5 * settings.post_mm, 0.5 * max(settings.post_mm, settings.stoutest_post_mm)
-        self._post_radius_mm = usual_mm if narrow else stoutest_mm
-        free_mm = 0.0 if narrow else max(usual_mm + CLEAR_MM, stoutest_mm + LEAST_CLEAR_MM)
-        self.swollen = self._swollen(runs, free_mm, leaning=False)
-        self.near = self._swollen(runs, 0.5 * TWIG_SHARE * settings.post_mm + TWIG_CLEAR_MM)
-        self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), nz + 1) * self.step
+        self._usual_mm, stoutest_mm = 0.5 * settings.post_mm, 0.5 * max(settings.post_mm, settings.stoutest_post_mm)
+        self._give_posts(stoutest_mm, max(self._usual_mm + CLEAR_MM, stoutest_mm + LEAST_CLEAR_MM))
+        self.near = self._swollen(self._runs, 0.5 * TWIG_SHARE * settings.post_mm + TWIG_CLEAR_MM)
         self.twig_radius_mm = 0.5 * TWIG_SHARE * settings.post_mm
-        self._close = self._swollen(runs, self._post_radius_mm + 2 * self.step)
-        self._mesh, self._settings = mesh, settings
+        self._mesh = mesh
+
+    def _give_posts(self, radius_mm: float, free_mm: float) -> None:
+        """Where posts of a radius have room: the lattice keeps what is so near to the part free of them, the surface tells the
+        rest."""
+        self._post_radius_mm = radius_mm
+        self.swollen = self._swollen(self._runs, free_mm, leaning=False)
+        self.lowest = np.where(self.swollen.any(axis=0), self.swollen.argmax(axis=0), self.shape[0] + 1) * self.step
+        self._close = self._swollen(self._runs, radius_mm + 2 * self.step)
 
     @cached_property
     def narrow(self) -> Clearance:
-        """The same for posts that get no stouter than usual."""
-        return Clearance(self._mesh, self._settings, narrow=True)
+        """The same, surface and all, for posts that get no stouter than usual: that alone tells how far they keep off."""
+        _ = self.surface
+        made = copy(self)
+        made._give_posts(self._usual_mm, 0.0)
+        return made
 
     def of_post(self, post: Post) -> Clearance:
         """What one post that stands already has room in."""

@@ -22,22 +22,24 @@ class Panels(Mapping[str, Step]):
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._made: dict[str, Step] = {}
         self._holders: dict[str, QScrollArea] = {}
         self.stack = QStackedWidget()
         self.stack.setFixedWidth(WIDTH)
         for name in LARGE:
-            _ = self[name]
+            self._holder(name)
 
-    def __getitem__(self, name: str) -> Step:
-        if name not in self._made:
-            self._made[name] = step = KINDS[name](self._session)
+    def _holder(self, name: str) -> QScrollArea:
+        """What the panel of a step scrolls in."""
+        if name not in self._holders:
             self._holders[name] = holder = QScrollArea()
             holder.setWidgetResizable(True)
             holder.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            holder.setWidget(step)
+            holder.setWidget(KINDS[name](self._session))
             self.stack.addWidget(holder)
-        return self._made[name]
+        return self._holders[name]
+
+    def __getitem__(self, name: str) -> Step:
+        return self._holder(name).widget()  # type: ignore[return-value]
 
     def __iter__(self) -> Iterator[str]:
         return iter(KINDS)
@@ -47,5 +49,4 @@ class Panels(Mapping[str, Step]):
 
     def show(self, name: str) -> None:
         """Show the panel of a step."""
-        _ = self[name]
-        self.stack.setCurrentWidget(self._holders[name])
+        self.stack.setCurrentWidget(self._holder(name))
