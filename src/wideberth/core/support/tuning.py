@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable, Set
+from collections.abc import Callable, Iterable, Set
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from math import ceil
 
@@ -118,8 +119,7 @@ def tuned(
     rough = tried_on(supports, trial)
     asked = Asked(trial.printed(supports), rough, under, bench, times, finer_by(supports, before, rough))
     stands = standing(supports, trial, may_widen)
-    parts = (progress.part(0.6 * n / len(Order), 0.6 * (n + 1) / len(Order)) for n in range(len(Order)))
-    ways = dict.fromkeys(thinned(supports, asked, part, order, stands) for order, part in zip(Order, parts, strict=True))
+    ways = _thinned_in_all_orders(supports, asked, stands, progress.part(0.0, 0.6))
     best = sorted(ways, key=lambda way: round(asked.minutes(way), 3))
     nearly = [way for way in best if asked.minutes(way) <= NEARLY_BEST * asked.minutes(best[0])]
     fitting, held = _Fitting(supports, trial, before, replace(asked, borne=before, finer={})), []
@@ -128,6 +128,17 @@ def tuned(
         share = 0.4 / len(tried)
         held += fitting.held(way, progress.part(0.6 + share * number, 0.6 + share * (number + 1)))
     return min(held, key=asked.minutes, default=supports)
+
+
+def _thinned_in_all_orders(
+    supports: Supports, asked: Asked, stands: Callable[[Supports], bool], progress: Progress
+) -> Iterable[Supports]:
+    """What is left of supports in each order, once where orders end alike. Of more tips than some each step is work enough for
+    two threads to gain by it."""
+    parts = [progress.part(n / len(Order), (n + 1) / len(Order)) for n in range(len(Order))]
+    with ThreadPoolExecutor(2 if len(supports.contacts) > SOME else 1) as side_by_side:
+        ends = side_by_side.map(lambda order, part: thinned(supports, asked, part, order, stands), Order, parts)
+        return dict.fromkeys(ends)
 
 
 @dataclass(frozen=True, eq=False)
