@@ -163,7 +163,7 @@ MUTATIONS = (
     Mutation("a tip is tried in a hole", "support/barred.py", "near = moves & (far < reach)", "near = moves & (far < 0.0 * reach)", ("test_relief",)),
     Mutation("what begins at a rim has its tip in the mouth", "support/room.py", "spots = self._off_rim(mouth, point_mm)", "spots = self.clearance.beside(point_mm, BESIDE_MM)", ("test_relief",)),
     Mutation("a thin tip at a rim stays thin", "support/room.py", "if id is None or reach[id] <=", "if id is None or 9 + reach[id] >", ("test_relief",)),
-    Mutation("tips are judged without the holes of a shell", "predict/stages.py", "            self.drilled(part),\n            tuple(h.id for h in part.holes),", "            () if fineness.filled else self.drilled(part),\n            () if fineness.filled else tuple(h.id for h in part.holes),", ("test_relief",)),
+    Mutation("tips are judged without the holes of a shell", "predict/stages.py", "            self.drilled(part, hollowing),\n            tuple(h.id for h in part.holes),", "            () if fineness.filled else self.drilled(part),\n            () if fineness.filled else tuple(h.id for h in part.holes),", ("test_relief",)),
     Mutation("a slot holds as a round mouth does", "drain/pools.py", "any(w.long_mm > held_mm", "any(w.width_mm > held_mm", ("test_drain",)),
     Mutation("a narrow mouth of its own lets all pour", "drain/pools.py", "w.long_mm > held_mm", "w.long_mm > 0.0", ("test_drain",)),
     Mutation("a tail is as long as its room", "split/placing.py", "solid.any(axis=0)", "solid.all(axis=0)", ("test_split",)),

@@ -62,10 +62,9 @@ def hollow_out(outer: Mesh, shell: Shell, progress: Progress | None = None) -> H
         _carry_through(depth, nodes, shell.open_below)
     progress.at(0.85, "drawing the cavity")
     chambers, pieces = [], pieces_of(_surface(depth, nodes, 0.0))
-    for number, piece in enumerate(pieces):
+    for piece, share in zip(pieces, progress.part(0.9, 1.0).evenly(len(pieces)), strict=True):
         chamber = piece if piece.volume_mm3 > 0 else Mesh(piece.points, piece.faces[:, ::-1].copy())
         if chamber.volume_mm3 >= max(shell.smallest_chamber_ml * 1000, step**3):  # less than a node is nothing
-            share = progress.part(0.9 + 0.1 * number / len(pieces), 0.9 + 0.1 * (number + 1) / len(pieces))
             chambers.append(_simpler(chamber, share))
     progress.at(1.0, "hollow")
     return Hollowed(tuple(sorted(chambers, key=lambda c: -c.volume_mm3)), step)

@@ -216,11 +216,13 @@ def find_doors(runs: Runs, across: Runs, progress: Progress) -> Doors | None:
     through_x = np.zeros((levels, rows, columns + 1), bool)
     core = np.zeros(frame.shape, bool)
 
+    shares = progress.part(0.0, 0.3).side_by_side(levels)
+
     def look(k: int) -> None:
-        progress.at(0.3 * k / levels, LOOKING)
         touched, through_y[k], through_x[k] = kernels.sides(*frame.open_sides(int(frame.layers[k])), frame.cell_mm)
         clear = scipy.ndimage.distance_transform_edt(~touched) if touched.any() else np.full((rows, columns), np.inf)
         core[k] = clear * frame.cell_mm >= 0.5 * WIDE_MM
+        shares[k].at(1.0, LOOKING)
 
     with ThreadPoolExecutor(THREADS) as side_by_side:
         list(side_by_side.map(look, range(levels)))

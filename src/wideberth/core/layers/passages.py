@@ -22,6 +22,7 @@ from wideberth.core.progress import Progress
 
 Values = NDArray[np.float64]
 THREADS = 2
+SOLVING = "solving slits, bores and necks"
 FEWEST_LEVELS, MOST_LEVELS = 4, 10
 MOST_SLICES = 28
 
@@ -59,11 +60,14 @@ def measured_ways(doors: Doors, progress: Progress) -> tuple[Ways, list[int]]:
     ------
     Cancelled : within one layer of one passage.
     """
-    layers = doors.frame.grid.layers
+    layers, shares = doors.frame.grid.layers, progress.side_by_side(doors.count)
 
     def measure(number: int) -> list[tuple[int, int, Values, float, float]]:
-        progress.at(number / doors.count, "solving slits, bores and necks")
-        return _Passage(doors, number, progress).ways()
+        share = shares[number]
+        share.at(0.0, SOLVING)
+        ways = _Passage(doors, number, share).ways()
+        share.at(1.0, SOLVING)
+        return ways
 
     with ThreadPoolExecutor(THREADS) as side_by_side:
         measured = list(side_by_side.map(measure, range(doors.count)))
@@ -181,7 +185,7 @@ class _Passage:
 
     def _told(self) -> None:
         """Say how far it is, and stop where that is wished for."""
-        self.progress.at(self.number / self.doors.count, "solving slits, bores and necks")
+        self.progress.at(0.0, SOLVING)
 
     def _sets(self, state: NDArray[np.int8], used: NDArray[np.int64], layer: int) -> NDArray[np.int64]:
         """Which void set each wide cell belongs to when a layer is the last, -1 for none and for narrow cells."""

@@ -26,6 +26,7 @@ BUSY_TURNS_PER_MM = 0.12
 """Turning of the surface per length, of ridges and of furrows each, from which on there are both."""
 GROOVE_MM = 2.5
 """Walls that face each other over less than this are an engraving's."""
+LOOKING = "looking at the surface"
 LOW_RAYS, RISE, LEVEL = 8, 0.34, 0.94
 """Directions that are asked round a spot, twenty degrees above the surface."""
 SKY_RAYS, OPEN_SKY, SKY_FACES = 24, 0.3, 6_000
@@ -70,22 +71,21 @@ def surface_kinds(mesh: Mesh, progress: Progress | None = None) -> NDArray[np.ui
     if mesh.triangles == 0:
         return np.empty(0, np.uint8)
     progress = progress or quiet()
-    progress.at(0.0, "looking at the surface")
+    progress.at(0.0, LOOKING)
     fine_mm = max(FINE_MM, float(np.sqrt(mesh.face_area_mm2.sum() / MOST_FINE)))
     with ThreadPoolExecutor(1) as beside:  # edges on one core, places on the other
         tied = beside.submit(Regions.of, mesh)
         spots = _averaged(mesh, fine_mm)
-        progress.at(0.1, "looking at the surface")
+        progress.at(0.1, LOOKING)
         regions = tied.result()
-        progress.at(0.15, "looking at the surface")
+        progress.at(0.15, LOOKING)
         level = beside.submit(_level, regions)
-        hollow = beside.submit(_in_hollows, mesh, spots, progress.part(0.6, 1.0))
+        engraved, hollowed = progress.part(0.15, 1.0).side_by_side(2)
+        hollow = beside.submit(_in_hollows, mesh, spots, hollowed)
         coarse = _Around.of(spots, COARSE_MM / FINE_MM * fine_mm)
-        progress.at(0.2, "looking at the surface")
         ridges, furrows = _turning(regions, coarse)
-        progress.at(0.3, "looking at the surface")
         busy = (coarse.spread > BUSY_SPREAD) & (np.minimum(ridges, furrows) > BUSY_TURNS_PER_MM)
-        grooved = spots.mostly(_grooved(mesh, spots, coarse, progress.part(0.3, 0.6)))
+        grooved = spots.mostly(_grooved(mesh, spots, coarse, engraved))
         kind = np.where(level.result(), FLAT, SMOOTH).astype(np.uint8)
         kind[spots.mostly(busy[coarse.cell_of]) & (kind != FLAT)] = BUSY
         kind[grooved] = ENGRAVED
@@ -234,7 +234,7 @@ def _grooved(mesh: Mesh, spots: _Spots, around: _Around, progress: Progress) -> 
     closed_in = np.zeros(len(asked))
     frames = _frames(spots.normal[asked])
     for number, turn in enumerate(2 * np.pi * np.arange(LOW_RAYS) / LOW_RAYS):
-        progress.at(number / LOW_RAYS, "looking for engravings")
+        progress.at(number / LOW_RAYS, LOOKING)
         low = np.array([np.cos(turn) * LEVEL, np.sin(turn) * LEVEL, RISE])
         closed_in += rays.first_hit(start[asked], np.einsum("k,nkj->nj", low, frames), least) < GROOVE_MM
     grooved[asked] = closed_in >= 0.5 * LOW_RAYS
@@ -259,7 +259,7 @@ def _in_hollows(mesh: Mesh, spots: _Spots, progress: Progress) -> NDArray[np.boo
     least = 1e-3 * float(np.linalg.norm(light.extents_mm))
     frames = _frames(light.normals)
     for number, way in enumerate(sky):
-        progress.at(number / SKY_RAYS, "looking into hollows")
+        progress.at(number / SKY_RAYS, LOOKING)
         towards = np.einsum("k,nkj->nj", way, frames)
         seen += ~np.isfinite(rays.first_hit(middles + least * light.normals, towards, least))
     dark = seen / SKY_RAYS < OPEN_SKY

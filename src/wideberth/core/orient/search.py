@@ -23,6 +23,8 @@ TRIANGLES = 12_000
 THREADS = 2
 TURN_STEP_DEG = 5.0
 REFINE_DEG = (5.0, 2.5, 1.2, 0.6)
+WEIGHED = 0.5
+"""About so much of the time goes into the first look at all ways up; the rest into refining the best."""
 ROUND = 8
 """Neighbours that are tried around a pose in each step of refining."""
 LEANS_DEG = {"tilted 30 to 45°": (28.0, 47.0), "tilted slightly": (4.0, 16.0)}
@@ -96,12 +98,12 @@ def search_poses(
 
     with ThreadPoolExecutor(THREADS) as side_by_side:
 
-        def weigh_all(several: Iterable[Values], share: tuple[float, float], phrase: str) -> list[PoseCost]:
+        def weigh_all(several: Iterable[Values], share: Progress, phrase: str) -> list[PoseCost]:
             tried = [side_by_side.submit(weigh, up) for up in several]
             done: list[PoseCost] = []
             try:
                 for number, one in enumerate(tried):
-                    progress.at(share[0] + (share[1] - share[0]) * number / len(tried), phrase)
+                    share.at(number / len(tried), phrase)
                     done.append(one.result())
                     if told is not None and number % 24 == 0:
                         told(_ranked([*costs, *done], bench.house))
@@ -110,12 +112,13 @@ def search_poses(
                     one.cancel()
             return done
 
-        costs += weigh_all(ups, (0.0, 0.75), "weighing poses")
-        for number, degrees in enumerate(REFINE_DEG if most is None else ()):
+        finer = REFINE_DEG if most is None else ()
+        weighing, *refining = progress.stretches(*np.linspace(WEIGHED if finer else 1.0, 1.0, 1 + len(finer)))
+        costs += weigh_all(ups, weighing, "weighing poses")
+        for share, degrees in zip(refining, finer, strict=True):
             best = _distinct(picks_of(costs, seen.faces, bench.house).values())
             around = [up for one in best for up in _around(one.up, degrees)]
-            step = 0.25 / len(REFINE_DEG)
-            costs += weigh_all(around, (0.75 + step * number, 0.75 + step * (number + 1)), "refining the best")
+            costs += weigh_all(around, share, "refining the best")
     return Poses(_ranked(costs, bench.house), now, picks_of(costs, seen.faces, bench.house), seen.faces)
 
 

@@ -51,11 +51,9 @@ def beside(job: Job, stages: Stages, count: int = 1, coarse: bool = True, progre
     ------
     BadJob : when nothing stands on any plate of the job as it is. Cancelled : when the progress is cancelled.
     """
-    progress, states = progress or quiet(), list(_states(job))
-    return tuple(
-        _made(state, stages, count, coarse, progress.part(n / len(states), (n + 1) / len(states)))
-        for n, state in enumerate(states)
-    )
+    states = list(_states(job))
+    shares = (progress or quiet()).evenly(len(states))
+    return tuple(_made(state, stages, count, coarse, share) for state, share in zip(states, shares, strict=True))
 
 
 class _State(NamedTuple):

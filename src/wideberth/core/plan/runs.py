@@ -26,8 +26,7 @@ def predicted_runs(
     if not plates:
         raise BadJob("nothing stands on its plates.", where=job.title, remedy="Open a model first.")
     seen = []
-    for number, plate in enumerate(plates):
-        share = progress.part(number / len(plates), (number + 1) / len(plates))
+    for plate, share in zip(plates, progress.evenly(len(plates)), strict=True):
         if known is not None and known.plate == plate.id:
             seen.append(known)
         elif coarse:

@@ -54,10 +54,10 @@ def gaps_between(
     ]
     solids = _Solids(stages, settings)
     found = []
-    for number, (a, b) in enumerate(near):
-        progress.at(number / len(near), "measuring gaps")
+    for (a, b), share in zip(near, progress.evenly(len(near)), strict=True):
+        share.at(0.0, "measuring gaps")
         spots, from_above = nearest_spots(solids.along(a), solids.along(b))
-        mm = solids.apart(a, b, within_mm, progress.part(number / len(near), (number + 1) / len(near)))
+        mm = solids.apart(a, b, within_mm, share)
         mm = from_above if mm is None else mm
         if mm < within_mm:
             found.append(Gap(a.placed.placement.id, b.placed.placement.id, mm, spots))

@@ -11,7 +11,7 @@ from wideberth.core.model import SURFACES
 from wideberth.core.predict.prepared import feet_on_part
 from wideberth.core.predict.solids import PrintSolids
 from wideberth.core.predict.stages import Stages
-from wideberth.core.progress import Progress
+from wideberth.core.progress import Progress, quiet
 from wideberth.core.verdict import MarkRecord
 
 
@@ -30,7 +30,7 @@ def marks_on(
     """
     records: list[MarkRecord] = []
     first = 0
-    for solids in prints:
+    for solids, share in zip(prints, (progress or quiet()).evenly(len(prints)), strict=True):
         part, home = solids.placed.part, solids.at_home
         spots = [((t.x_mm, t.y_mm, t.z_mm), t.contact) for t in home.touches]
         sizes = list(printed_mm[first : first + len(spots)])
@@ -43,7 +43,7 @@ def marks_on(
         at = np.array([spot for spot, _ in spots])
         back = np.linalg.inv(home.matrix)
         faces = stages.closest(stages.cut(part)).nearest(at @ back[:3, :3].T + back[:3, 3])[1]
-        finish = stages.finish(part, house, progress).of(faces)
+        finish = stages.finish(part, house, share).of(faces)
         minutes = finish.times * mark_min(np.array(sizes), house)
         for number, ((_, contact), (x, y, z)) in enumerate(zip(spots, at + solids.shift_mm, strict=True)):
             surface, marked = _words(finish, number)

@@ -127,13 +127,12 @@ def predict(
     progress.at(0.5, "slicing")
     grid = plate_grid(prints, bench, fineness)
     across = None if fineness.light else grid_across(prints, grid)
-    share = progress.part(0.5, 0.7)
-    of = plating(prints, stages, grid, fineness.stand_ins, share, across)
+    of = plating(prints, stages, grid, fineness.stand_ins, progress.part(0.5, 0.7), across)
     if fineness.light:
-        made = plated(OnSupports(plated_bare(of.bare, share), of), share)
+        made = plated(OnSupports(plated_bare(of.bare, progress), of), progress)
     else:  # on other supports the parts alone stay what they are
-        bare = stages.cache.run_latest(plated_bare, of.bare, share)
-        made = stages.cache.run_latest(plated, OnSupports(bare, of), share)
+        bare = stages.cache.run_latest(plated_bare, of.bare)
+        made = stages.cache.run_latest(plated, OnSupports(bare, of))
         stages.lay_aside(of)
     progress.at(0.7, "labelling sections and voids")
     made.label(liquid=not fineness.brief)
@@ -187,7 +186,7 @@ def look_closer(seen: Prediction, stages: Stages, progress: Progress | None = No
     progress = progress or quiet()
     began = time.perf_counter()
     ids = list(dict.fromkeys(p.part.id for p in seen.placed))
-    shares = [progress.part(0.4 * n / len(ids), 0.4 * (n + 1) / len(ids)) for n in range(len(ids))]
+    shares = progress.part(0.0, 0.4).evenly(len(ids))
     voids = tuple(d for id, share in zip(ids, shares, strict=True) if (d := drainage(seen.job, id, stages, share)) is not None)
     stages.lay_to_rest(seen)
     printed = seen.printed
@@ -209,10 +208,10 @@ def _weighed(seen: _Seen, stages: Stages, progress: Progress, began: float) -> P
     progress.at(0.6, "looking between the tips")
     if sag is None:
         sag = nothing_sags() if of.light or of.brief else _sags(prints, stages, borne, bench)
-    progress.at(0.9, "weighing")
+    progress.at(0.8, "weighing")
     asked = partial(marks_on, prints, borne.tips.printed_mm, house=bench.house)
     marks = (
-        asked(stages=stages, progress=progress.part(0.8, 0.9))
+        asked(stages=stages, progress=progress.part(0.8, 0.95))
         if seen.looked_closer
         else stages.at_hand(lambda known: asked(stages=known))  # what surfaces a scan has takes longer than all its layers
     )

@@ -41,14 +41,14 @@ def plate_meshes(
     job: Job, stages: Stages, progress: Progress | None = None, plate: str = ""
 ) -> tuple[list[tuple[str, Mesh, str]], list[str]]:
     """Prepared meshes and supports of all prints on a plate, "" for the first one, and notes about what was not exact."""
-    progress, settings = progress or quiet(), job.bench.supports
+    settings = job.bench.supports
     meshes, notes = [], []
     prints = stages.solids_on(job, plate)
-    for number, solids in enumerate(prints):
+    for solids, share in zip(prints, (progress or quiet()).evenly(len(prints)), strict=True):
         name = solids.placed.name
-        progress.at(number / len(prints), f"preparing {name}")
+        share.at(0.0, f"preparing {name}")
         of = _Preparing(solids.at_home, settings.contact_depth_mm, solids.placed.part.supports.base_mm(settings))
-        mesh, note, supports = stages.cache.run(_prepared, of, progress.part(number / len(prints), (number + 1) / len(prints)))
+        mesh, note, supports = stages.cache.run(_prepared, of, share)
         meshes.append((name, mesh.moved(solids.shift_mm), "model"))
         if note and solids.placed.first:
             notes.append(f"{name} {note}")

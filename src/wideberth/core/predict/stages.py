@@ -77,20 +77,22 @@ class Stages:
     def mended(self, part: Part, progress: Progress | None = None) -> tuple[Mesh, tuple[Mended, ...]]:
         """Source with its mends, and what each of them changed."""
         mesh, reports = part.source.mesh, []
-        for mend in part.mends:
-            mesh, report = self.cache.run(stage.mended_once, stage.Mending(mesh, mend), progress)
+        for mend, share in zip(part.mends, (progress or quiet()).evenly(len(part.mends)), strict=True):
+            mesh, report = self.cache.run(stage.mended_once, stage.Mending(mesh, mend), share)
             reports.append(report)
         return mesh, tuple(reports)
 
     def sound(self, part: Part, progress: Progress | None = None) -> Sound:
         """A copy of the mended mesh that closes and agrees with itself, as far as it can (see `sound_copy`)."""
-        mesh = self.mended(part, progress)[0]
-        copy = self.cache.run(stage.sound, stage.SoundInput(mesh), progress)
+        mending, copying = (progress or quiet()).stretches(0.5, 1.0)
+        mesh = self.mended(part, mending)[0]
+        copy = self.cache.run(stage.sound, stage.SoundInput(mesh), copying)
         return copy if copy.changes else Sound(mesh)  # the very mesh, wherever the result was kept
 
     def health(self, part: Part, progress: Progress | None = None) -> Health:
         """How the mended mesh is."""
-        return self.cache.run(stage.health, stage.HealthInput(self.mended(part, progress)[0]), progress)
+        mending, looking = (progress or quiet()).stretches(0.5, 1.0)
+        return self.cache.run(stage.health, stage.HealthInput(self.mended(part, mending)[0]), looking)
 
     def thickness(self, part: Part) -> Thickness:
         """Walls and gaps of the part at its size, before it is cut or hollowed."""
@@ -131,14 +133,16 @@ class Stages:
 
     def finish(self, part: Part, house: HouseRules, progress: Progress | None = None) -> Finish:
         """What a mark costs on each face of the cut mesh."""
-        surfaces = self.cache.run(stage.surfaces, stage.SurfacesInput(self.cut(part, progress)), progress)
+        cutting, looking = (progress or quiet()).stretches(0.1, 1.0)
+        surfaces = self.cache.run(stage.surfaces, stage.SurfacesInput(self.cut(part, cutting)), looking)
         return self.cache.run(stage.finish, stage.FinishInput(surfaces, self.marked(part), house))
 
     def hollowed(self, part: Part, progress: Progress | None = None) -> Hollowed:
         """The shell's chambers in the part's own frame, without their lattice; none when it is solid."""
         if part.shell is None:
             return Hollowed((), 0.0)
-        return self.cache.run(stage.hollowed, stage.Hollowing(self.cut(part, progress), _bare(part.shell)), progress)
+        cutting, hollowing = (progress or quiet()).stretches(0.05, 1.0)
+        return self.cache.run(stage.hollowed, stage.Hollowing(self.cut(part, cutting), _bare(part.shell)), hollowing)
 
     def chambers(self, part: Part, progress: Progress | None = None) -> tuple[Mesh, ...]:
         """Chambers of the shell in the part's own frame; none when it is solid."""
@@ -179,36 +183,41 @@ class Stages:
 
     def bars(self, part: Part, progress: Progress | None = None) -> Bars | None:
         """The lattice in the part's own frame; it stands upright in the part's pose and clear of its holes."""
-        cavity = self.cavity(part, progress)
+        hollowing, laying = (progress or quiet()).stretches(0.6, 1.0)
+        cavity = self.cavity(part, hollowing)
         if cavity is None or part.shell is None or part.shell.lattice is None:
             return None
-        clear = self._kept_clear(part, progress)
-        return self.cache.run(stage.lattice, stage.LatticeInput(cavity, part.shell.lattice, _up(part), clear), progress)
+        clear = self._kept_clear(part)
+        return self.cache.run(stage.lattice, stage.LatticeInput(cavity, part.shell.lattice, _up(part), clear), laying)
 
     def gussets(self, part: Part, progress: Progress | None = None) -> Gussets | None:
         """What carries the bumps of the chambers' ceilings in the part's pose, in its own frame; None when nothing has to."""
-        ceilings = self._ceilings(part, progress)
+        hollowing, carrying = (progress or quiet()).stretches(0.9, 1.0)
+        ceilings = self._ceilings(part, hollowing)
         if ceilings is None or part.shell is None:
             return None
-        clear = self._kept_clear(part, progress)
+        clear = self._kept_clear(part)
         of = stage.GussetInput(ceilings, _up(part), clear, part.shell.open_below)
-        return self.cache.run(stage.gussets, of, progress)
+        return self.cache.run(stage.gussets, of, carrying)
 
     def fillings(self, part: Part, progress: Progress | None = None) -> tuple[Mesh, ...]:
         """What stands in the chambers in the part's pose, each an exact solid in its own frame."""
-        return fillings_of(self.bars(part, progress), self.gussets(part, progress))
+        laying, carrying = (progress or quiet()).stretches(0.9, 1.0)
+        return fillings_of(self.bars(part, laying), self.gussets(part, carrying))
 
-    def _kept_clear(self, part: Part, progress: Progress | None) -> tuple[Keepout, ...]:
+    def _kept_clear(self, part: Part) -> tuple[Keepout, ...]:
         """Drain holes, for what stands in the chambers."""
-        return tuple(Keepout(d.entry_mm, d.along, d.radius_mm, d.reach_mm) for d in self.drilled(part, progress))
+        return tuple(Keepout(d.entry_mm, d.along, d.radius_mm, d.reach_mm) for d in self.drilled(part))
 
     def voids(self, part: Part, progress: Progress | None = None) -> stage.Voids | None:
         """The void in and round the part as cells; None when it closes in none of any size."""
-        return self.cache.run(stage.voids, self._void_of(part, progress), progress)
+        filling, looking = (progress or quiet()).stretches(0.4, 1.0)
+        return self.cache.run(stage.voids, self._void_of(part, filling), looking)
 
     def rough_voids(self, part: Part, progress: Progress | None = None) -> VoidCells | None:
         """The same on coarse cells, for who asks of many poses."""
-        return self.cache.run(stage.rough_voids, self._void_of(part, progress), progress)
+        filling, looking = (progress or quiet()).stretches(0.9, 1.0)
+        return self.cache.run(stage.rough_voids, self._void_of(part, filling), looking)
 
     def _void_of(self, part: Part, progress: Progress | None) -> stage.VoidInput:
         fillings = self.fillings(part, progress)
@@ -236,22 +245,23 @@ class Stages:
     ) -> PartSolids:
         """Everything of a part in its pose, around its own place; where it is to be brief, without what carries the bumps of
         ceilings; where it is to be filled, without its chambers."""
-        progress, made = progress or quiet(), replace(part, shell=None) if fineness.filled else part
+        hollowing, laying, carrying = (progress or quiet()).stretches(0.8, 0.9, 1.0)
+        made = replace(part, shell=None) if fineness.filled else part
         standing, left_out = self.supports(part)
         bare = standing.bare
         of = stage.Standing(
             self.cut(part),
-            self.chambers(made, progress),
+            self.chambers(made, hollowing),
             self.cavity(made),
             part.pose,
-            self.drilled(part),
+            self.drilled(part, hollowing),
             tuple(h.id for h in part.holes),
             bare,
             self.cache.run(stage.scaffold, stage.ScaffoldInput(bare, settings)),
             left_out,
             settings,
-            self.bars(made, progress),
-            None if fineness.brief else self.gussets(made, progress),
+            self.bars(made, laying),
+            None if fineness.brief else self.gussets(made, carrying),
         )
         return self.cache.run(stage.standing, of)
 
@@ -268,8 +278,8 @@ class Stages:
         self, job: Job, plate: str = "", progress: Progress | None = None, fineness: Fineness = FINE
     ) -> tuple[PrintSolids, ...]:
         """The same with whole bases, wherever the prints stand."""
-        progress, placed = progress or quiet(), job.placed(plate)
-        shares = [progress.part(n / len(placed), (n + 1) / len(placed)) for n in range(len(placed))]
+        placed = job.placed(plate)
+        shares = (progress or quiet()).evenly(len(placed))
         return tuple(
             self.print_solids(p, number, job.bench.supports, share, fineness)
             for number, (p, share) in enumerate(zip(placed, shares, strict=True))

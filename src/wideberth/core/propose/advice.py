@@ -130,7 +130,8 @@ def advise(
     BadJob : as `predict`. Cancelled : when the progress is cancelled.
     """
     progress = progress or quiet()
-    before = predict(job, stages, preview(job.bench), None, plate)
+    looking, trying, confirming = progress.stretches(0.1, 0.5, 1.0)
+    before = predict(job, stages, preview(job.bench), looking, plate)
     families = _families(job, before, stages)
     weighed: list[Advice] = []
 
@@ -147,12 +148,12 @@ def advise(
     with ThreadPoolExecutor(THREADS) as side_by_side:
         tried = [side_by_side.submit(weigh, family) for family in families]
         for number, one in enumerate(tried):
-            progress.at(0.5 * number / len(tried), f"trying: {families[number][0].label}")
+            trying.at(number / len(tried), f"trying: {families[number][0].label}")
             one.result()
         if not weighed:
             return ()
-        progress.at(0.5, "confirming the best")
-        exact = at_hand or predict(job, stages, fine(), None, plate)
+        confirming.at(0.0, "confirming the best")
+        exact = at_hand or predict(job, stages, fine(), confirming.part(0.0, 0.5), plate)
         best = sorted(weighed, key=lambda a: a.rank)[:CONFIRMED]
         again = [
             side_by_side.submit(_weighed, Change(a.label, a.change, lambda a=a: a.job), exact, stages, fine(), progress)  # type: ignore[misc]
@@ -160,7 +161,7 @@ def advise(
         ]
         confirmed = []
         for number, (coarse, sure) in enumerate(zip(best, again, strict=True)):
-            progress.at(0.5 + 0.5 * number / len(best), f"confirming: {coarse.label}")
+            confirming.at(0.5 + 0.5 * number / len(best), f"confirming: {coarse.label}")
             confirmed.append(sure.result())
     return tuple(sorted((a for a in confirmed if a is not None and a.helps), key=lambda a: a.rank))
 

@@ -33,10 +33,10 @@ def propose_base(job: Job, id: str, stages: Stages, progress: Progress | None = 
     progress, part = progress or quiet(), job.part(id)
     known: dict[BaseKind, tuple[Measure, ...]] = {}
     ranked: list[tuple[tuple[object, ...], Candidate]] = []
-    for number, kind in enumerate(BaseKind):
-        progress.at(number / len(BaseKind), f"weighing {BASE_NAMES[kind]}")
+    for number, (kind, share) in enumerate(zip(BaseKind, progress.evenly(len(BaseKind)), strict=True)):
+        share.at(0.0, f"weighing {BASE_NAMES[kind]}")
         alone = replace(part, holes=(), supports=replace(part.supports, base=kind))
-        seen = predict(job_of(job.title, job.bench, (alone,)), stages, None, progress.part(number / 4, (number + 1) / 4))
+        seen = predict(job_of(job.title, job.bench, (alone,)), stages, None, share)
         known[kind] = _measures(seen)
         margin = seen.verdict.plate_margin or 0.0
         harmed = any(r.effort == DAMAGE for r in seen.verdict.removals)

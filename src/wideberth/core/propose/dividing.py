@@ -36,14 +36,12 @@ def propose_division(job: Job, stages: Stages, plate: str = "", progress: Progre
     if 2 < len(prints) <= MOST_ALONE:
         ways["each in a run of its own"] = [[id] for id in by_height]
     candidates = []
-    for number, (name, groups) in enumerate(ways.items()):
-        share = progress.part(number / len(ways), (number + 1) / len(ways))
+    for (name, groups), share in zip(ways.items(), progress.evenly(len(ways)), strict=True):
         share.at(0.0, f"weighing: {name}")
         made = job if len(groups) == 1 else _divided(job, stands.id, groups, stages)
         plates = [stands.id] if len(groups) == 1 else [stands.id, *(p.id for p in made.plates[-(len(groups) - 1) :])]
         seen = [
-            predict(made, stages, preview(made.bench), share.part(n / len(plates), (n + 1) / len(plates)), id)
-            for n, id in enumerate(plates)
+            predict(made, stages, preview(made.bench), run, id) for id, run in zip(plates, share.evenly(len(plates)), strict=True)
         ]
         measures = _measures(seen)
         why = f"{counted(len(groups), 'run')}: " + ", ".join(f"{m.name} {m.value:.1f} {m.unit}".strip() for m in measures[1:])

@@ -38,12 +38,12 @@ WAYS_ASIDE = 8
 @of_part
 def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> Proposal:
     """Holes for every chamber without one, and for cups that suck."""
-    progress = progress or quiet()
+    making, drilling, looking, comparing = (progress or quiet()).stretches(0.5, 0.8, 0.9, 1.0)
     part = job.part(id)
     bench = job.bench
     spots: list[Spot] = []
     bare = part.unsupported()
-    solid = stages.solids(bare, bench.supports, progress.part(0, 0.4))
+    solid = stages.solids(bare, bench.supports, making)
     refused = part.refused_spots("drain")
     refused_there = refused @ solid.matrix[:3, :3].T + solid.matrix[:3, 3]
     spots_held = [c.spot_mm for c in part.supports.contacts]
@@ -52,14 +52,12 @@ def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None =
     outer, voids = voids_of(solid.outer, bench.house.smallest_chamber_ml * 1000)  # which it came with
     chambers = [*solid.chambers, *voids]
     cavity = joined(chambers)
-    for number, chamber in enumerate(chambers):
-        if _served(solid, chamber):
-            continue
-        share = 0.4 + 0.4 * number / len(chambers)
-        spots += propose_for_chamber(outer, cavity, chamber, bench, tips, progress.part(share, share + 0.1), refused_there, kept)
-    progress.at(0.8, "looking for cups")
+    for chamber, share in zip(chambers, drilling.evenly(len(chambers)), strict=True):
+        if not _served(solid, chamber):
+            spots += propose_for_chamber(outer, cavity, chamber, bench, tips, share, refused_there, kept)
+    looking.at(0.0, "looking for cups")
     drafted = [_hole(spot, solid) for spot in spots]
-    printed = _printed_alone(bare.with_holes(part.holes + tuple(drafted)), bench, stages, progress.part(0.8, 0.95))
+    printed = _printed_alone(bare.with_holes(part.holes + tuple(drafted)), bench, stages, looking)
     spots_for_cups = propose_for_cups(solid.outer, solid.cavity, printed, bench)
     spots_for_cups = [s for s in spots_for_cups if is_clear_of(kept, np.array(s.point_mm), s.diameter_mm)]
     drafted += [_hole(spot, solid) for spot in spots_for_cups]
@@ -70,7 +68,7 @@ def propose_drain(job: Job, id: str, stages: Stages, progress: Progress | None =
     drilled, moved = with_holes(part, tuple(drafted), stages, bench)
     after = job.with_part(drilled)
     why = "; ".join(f"{h.diameter_mm:g} mm: {h.why}" for h in drafted)
-    why += ". " + what_changes(job, after, id, stages, progress.part(0.95, 1.0)) + moved
+    why += ". " + what_changes(job, after, id, stages, comparing) + moved
     return only("drain", f"drill {len(drafted)} drain hole{'s' if len(drafted) > 1 else ''}", why, after)
 
 
@@ -227,18 +225,18 @@ def _beside(mouth: NDArray[np.float64], spot: NDArray[np.float64], away_mm: floa
 
 def what_changes(before: Job, after: Job, id: str, stages: Stages, progress: Progress | None = None) -> str:
     """What holes change for a part by itself: suction, how much prints sealed, how it drains."""
-    progress = progress or quiet()
+    *sides, draining = (progress or quiet()).stretches(0.4, 0.8, 1.0)
     told = []
-    for number, job in enumerate((before, after)):
+    for job, share in zip((before, after), sides, strict=True):
         alone = job_of(job.title, job.bench, (job.part(id),))
-        prediction = predict(alone, stages, preview(job.bench), progress.part(0.4 * number, 0.4 * number + 0.4))
+        prediction = predict(alone, stages, preview(job.bench), share)
         o = prediction.printed.openings
         loud = o.state == SEALED
         loud &= prediction.loads.suction.force_n > job.bench.house.quiet_suction_n
         told.append((prediction.verdict.suction_n, len(np.unique(o.layer[loud])) * prediction.layer_mm))
     (was, sealed), (now, still) = told
     words = f"Suction {was:.1f} N before, {now:.1f} N after; {sealed:.1f} mm printed sealed before, {still:.1f} mm after"
-    drained = drainage(after, id, stages)
+    drained = drainage(after, id, stages, draining)
     if drained is not None and drained.seconds > 0:
         words += f"; runs out in {minutes(drained.seconds)}, {drained.best.stays_ml:.1f} mL stay"
     return words

@@ -42,12 +42,13 @@ def propose_hollow(job: Job, id: str, stages: Stages, progress: Progress | None 
     """Hollow a part when that saves enough."""
     part = job.part(id)
     shell = part.shell or usual_shell(job.bench)
-    chambers = stages.chambers(replace(part, shell=shell), progress)
+    hollowing, carrying = (progress or quiet()).stretches(0.9, 1.0)
+    chambers = stages.chambers(replace(part, shell=shell), hollowing)
     advice = weigh_hollow(stages.cut(part), chambers, shell, job.bench)
     if not advice.pays:
         return only("hollow", "hollow", advice.why, job, needed=False)
     made = replace(part, shell=shell)
-    gussets = stages.gussets(made, progress)
+    gussets = stages.gussets(made, carrying)
     if gussets is not None and len(gussets.uncarried_mm):
         why = f"{advice.why}, but in this pose its ceilings begin in mid-liquid where nothing can carry them: it stays solid"
         return only("hollow", "hollow", why, job, needed=False)
@@ -90,14 +91,15 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
     part, progress = job.part(id), progress or quiet()
     if not stands_low(part, job.bench):
         return _held(job, id, stages, progress)[0]
-    here, seen = _held(job, id, stages, progress.part(0.0, 0.5))
+    standing, raising, raised_above = progress.stretches(0.5, 0.55, 1.0)
+    here, seen = _held(job, id, stages, standing)
     if not (lost := lost_by(seen)):
         return here
     if part.pose_pinned or not may_raise:
         why = f"{here.why}. It stands where tips have little room: raise it"
         return only("support", here.label, why, here.job, needed=here.needed)
-    higher = raised(job.with_part(replace(part, supports=_pinned(part))), id, stages, progress.part(0.5, 0.55))
-    above, seen = _held(higher, id, stages, progress.part(0.55, 1.0))
+    higher = raised(job.with_part(replace(part, supports=_pinned(part))), id, stages, raising)
+    above, seen = _held(higher, id, stages, raised_above)
     if lost_by(seen):
         return here
     stood, stands = part.pose.gap_mm, higher.part(id).pose.gap_mm
@@ -112,17 +114,19 @@ def _held(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Propos
     plain = replace(part, shell=None, holes=()).unsupported()
     outer = stages.solids(plain, job.bench.supports).outer
     refused = tuple(tuple(float(v) for v in spot) for spot in part.refused_spots("support"))
+    hollowing, rooming, supporting, judging = progress.stretches(0.15, 0.25, 0.85, 1.0)
     beside = ThreadPoolExecutor(2)
     try:
-        room = beside.submit(room_around, part, stages, job.bench, progress.unheard())
         finish = beside.submit(_finish_of, part, stages, job.bench, progress.unheard())
+        relief = relief_of(part, stages, job.bench, hollowing)
+        room = beside.submit(room_around, part, stages, job.bench, rooming)
         rest = partial(waited, room, progress), partial(waited, finish, progress)
-        of = _Supporting(outer, stages.marked(part), job.bench, _pinned(part), refused, relief_of(part, stages, job.bench), *rest)
-        made = stages.cache.run(_supported, of, progress.part(0.0, 0.9))
+        of = _Supporting(outer, stages.marked(part), job.bench, _pinned(part), refused, relief, *rest)
+        made = stages.cache.run(_supported, of, supporting)
     finally:
         beside.shutdown(wait=False)
     supported, moved = with_tips_beside(replace(part, supports=made.supports), part.holes, stages, job.bench)
-    after, seen = as_judged(job.with_part(supported), id, stages, progress.part(0.9, 1.0))
+    after, seen = as_judged(job.with_part(supported), id, stages, judging)
     supports, short = after.part(id).supports, falls_short(seen)
     told = [counted_tips(supports) if supports or not short else "no tip"]
     told += [f"{made.idled} more would have idled"] if made.idled else []
@@ -168,32 +172,35 @@ def propose_all(job: Job, stages: Stages, progress: Progress | None = None) -> t
         taken.append(proposal.in_state(State.ACCEPTED))
         return proposal.job
 
+    splitting, preparing, placing, tuning = progress.stretches(0.05, 0.85, 0.9, 1.0)
     index = 0
     while index < len(job.parts):
-        split = propose_split(job, job.parts[index].id, stages, aims=(Aim.HIDDEN,), place=False)
+        share = splitting.part(index / len(job.parts), (index + 1) / len(job.parts))
+        split = propose_split(job, job.parts[index].id, stages, progress=share, aims=(Aim.HIDDEN,), place=False)
         pieces = len(split.job.parts) - len(job.parts) + 1
         job = take(split)
         index += pieces
     ids = [part.id for part in job.parts]
-    for number, id in enumerate(ids):
-        piece = progress.part(number / len(ids), (number + 1) / len(ids))
+    for id, piece in zip(ids, preparing.evenly(len(ids)), strict=True):
+        orienting, hollowing, draining, supporting = piece.stretches(0.3, 0.4, 0.5, 1.0)
         if not stands_mating_up(job.part(id)):
-            job = take(propose_orient(job, id, stages, piece.part(0, 0.25), QUICK_WAYS))
+            job = take(propose_orient(job, id, stages, orienting, QUICK_WAYS))
         try:
-            job = take(propose_hollow(job, id, stages, piece.part(0.25, 0.5)))
+            job = take(propose_hollow(job, id, stages, hollowing))
         except BadModel as error:
             taken.append(only("hollow", "hollow", error.text, job, needed=False, state=State.REFUSED))
-        job = take(propose_drain(job, id, stages, piece.part(0.5, 0.6)))
-        job = take(propose_support(job, id, stages, piece.part(0.6, 1.0)))
-    job = take(propose_places(job, stages))
-    seen = predict(lit(job), stages)
-    for round_number in range(TUNING_ROUNDS):
-        progress.at(0.9 + 0.05 * round_number, "sizing tips for shells and holes")
+        job = take(propose_drain(job, id, stages, draining))
+        job = take(propose_support(job, id, stages, supporting))
+    job = take(propose_places(job, stages, progress=placing))
+    looking, *again = tuning.evenly(1 + TUNING_ROUNDS)
+    seen = predict(lit(job), stages, progress=looking)
+    for share in again:
+        share.at(0.0, "sizing tips for shells and holes")
         grown = _thicker(job, seen, stages)
         if not grown.needed:
             break
         job = take(grown)
-        seen = predict(lit(job), stages)
+        seen = predict(lit(job), stages, progress=share)
     unsolved = _unsolved(seen if seen.job.bench == job.bench else predict(job, stages))
     return job, taken if unsolved is None else [unsolved, *taken]
 

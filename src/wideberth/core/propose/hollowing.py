@@ -35,8 +35,7 @@ def propose_shell(job: Job, id: str, stages: Stages, progress: Progress | None =
     part = job.part(id)
     ways = _ways(part, part.shell or usual_shell(job.bench))
     candidates = []
-    for number, (name, recipe) in enumerate(ways):
-        share = progress.part(number / len(ways), (number + 1) / len(ways))
+    for (name, recipe), share in zip(ways, progress.evenly(len(ways)), strict=True):
         label = f"print {part.name} {name}"
         try:
             made, why, measures = _weighed(job_of(job.title, job.bench, (recipe,)), stages, share)

@@ -44,15 +44,16 @@ def as_judged(job: Job, id: str, stages: Stages, progress: Progress) -> tuple[Jo
     after."""
     refused = job.part(id).refused_spots("support")
     company = Company(stages, refused)
-    for number in range(JUDGED_ROUNDS):
-        seen = as_judged_alone(job, id, stages, progress.part(number / JUDGED_ROUNDS, (number + 1) / JUDGED_ROUNDS))
+    *looks, last = progress.rounds(JUDGED_ROUNDS + 1)
+    for number, share in enumerate(looks):
+        seen = as_judged_alone(job, id, stages, share)
         grown = thicker(seen, stages)
         supports = under_beginnings(grown.job.parts[0], seen, stages, refused)
         supports = company.beside(supports, seen, more=number < COMPANY_ROUNDS)
         if supports == job.part(id).supports:
             return job, seen
         job = job.with_part(replace(job.part(id), supports=grown_to_shares(supports, seen)))
-    return job, as_judged_alone(job, id, stages, progress)
+    return job, as_judged_alone(job, id, stages, last)
 
 
 def as_judged_alone(job: Job, id: str, stages: Stages, progress: Progress) -> Prediction:

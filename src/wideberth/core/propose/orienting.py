@@ -44,7 +44,9 @@ def ways_up(job: Job, id: str, stages: Stages, progress: Progress | None = None,
     ------
     BadModel : as the part's stages. Cancelled : when the progress is cancelled.
     """
-    return stages.cache.run(_searched, _Searching(_weighing(job, id, stages, progress), _for_poses(job.bench), most), progress)
+    looking, weighing = (progress or quiet()).stretches(0.2, 1.0)
+    of = _Searching(_weighing(job, id, stages, looking), _for_poses(job.bench), most)
+    return stages.cache.run(_searched, of, weighing)
 
 
 @cache
@@ -78,7 +80,8 @@ class _Weighing:
 
 def _weighing(job: Job, id: str, stages: Stages, progress: Progress | None = None) -> _Weighing:
     part = job.part(id)
-    finish, cavity = stages.finish(part, job.bench.house, progress), stages.cavity(part, progress)
+    looking, hollowing = (progress or quiet()).stretches(0.3, 1.0)
+    finish, cavity = stages.finish(part, job.bench.house, looking), stages.cavity(part, hollowing)
     rounds = tuple(r for r in stages.rounds(part) if r.diameter_mm <= WIDEST_ROUND_MM)
     return _Weighing(stages.cut(part), finish, cavity, stages.own_bores(part), rounds, stages.rough_voids(part))
 

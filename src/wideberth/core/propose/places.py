@@ -33,10 +33,11 @@ def propose_places(
     ------
     BadJob : when they do not fit side by side.
     """
-    prints, printer = stages.whole_solids_on(job, plate), job.bench.printer
+    making, packing = (progress or quiet()).stretches(0.5, 1.0)
+    prints, printer = stages.whole_solids_on(job, plate, making), job.bench.printer
     size = (printer.plate_x_mm, printer.plate_y_mm)
     moved = job
-    for solids, place in zip(prints, _packed(prints, [0] * len(prints), job, goal, 1, progress or quiet()), strict=True):
+    for solids, place in zip(prints, _packed(prints, [0] * len(prints), job, goal, 1, packing), strict=True):
         if place is None:
             raise BadJob(
                 "the parts do not fit on one plate side by side.",
@@ -59,10 +60,12 @@ def propose_plates(job: Job, stages: Stages, goal: Goal = Goal.FEWEST, progress:
     ------
     BadJob : when a print is larger than a plate.
     """
+    making, packing = (progress or quiet()).stretches(0.5, 1.0)
     taken = [(n, plate) for n, plate in enumerate(job.plates) if plate.placements]
-    prints = [solids for _, plate in taken for solids in stages.whole_solids_on(job, plate.id)]
+    shares = zip(taken, making.evenly(len(taken)), strict=True)
+    prints = [solids for (_, plate), share in shares for solids in stages.whole_solids_on(job, plate.id, share)]
     numbers = [n for n, plate in taken for _ in plate.placements]
-    places = _packed(prints, numbers, job, goal, MOST_PLATES, progress or quiet())
+    places = _packed(prints, numbers, job, goal, MOST_PLATES, packing)
     on: dict[int, list[Placement]] = {}
     for solids, place in zip(prints, places, strict=True):
         if place is None:
@@ -94,9 +97,9 @@ def propose_more(
     """
     progress, printer = progress or quiet(), job.bench.printer
     size, id, more = (printer.plate_x_mm, printer.plate_y_mm), job.plate(plate).id, job
-    for number, part in enumerate(parts):
-        share = progress.part(number / len(parts), (number + 1) / len(parts))
-        stand = [_pinned(solids) for solids in stages.whole_solids_on(more, id)]
+    for part, share in zip(parts, progress.evenly(len(parts)), strict=True):
+        making, packing = share.stretches(0.5, 1.0)
+        stand = [_pinned(solids) for solids in stages.whole_solids_on(more, id, making)]
         home = stages.solids(job.part(part), job.bench.supports)
         meshes = (home.outer,) if home.supports is None else (home.outer, home.supports)
         each = Item(meshes, f"one more {part}", home.outer.volume_mm3)
@@ -104,7 +107,7 @@ def propose_more(
         wide, deep = (home.high - home.low)[:2]
         tried = min(most, room, int(BY_BOX * size[0] * size[1] / max(float(wide * deep), 1.0)) + 1)
         goal = Goal.MIDDLE if tried == 1 else Goal.FEWEST
-        places = pack([*stand, *[each] * tried], size, job.bench.house.apart_mm, goal, 1, PLACE_STEP_MM, share, printer.zones)
+        places = pack([*stand, *[each] * tried], size, job.bench.house.apart_mm, goal, 1, PLACE_STEP_MM, packing, printer.zones)
         for place in places[len(stand) :]:
             if place is not None:
                 more = with_print(more, part, id, round(place.x_mm, 6) + 0.0, round(place.y_mm, 6) + 0.0, place.turn_deg)

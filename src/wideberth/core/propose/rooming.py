@@ -88,11 +88,11 @@ def mouths_around(part: Part, stages: Stages) -> NDArray[np.float64]:
     return np.array([(*(matrix[:3, :3] @ h.point_mm + matrix[:3, 3]), 0.5 * h.diameter_mm) for h in part.holes]).reshape(-1, 4)
 
 
-def relief_of(part: Part, stages: Stages, bench: Bench) -> Relief | None:
+def relief_of(part: Part, stages: Stages, bench: Bench, progress: Progress | None = None) -> Relief | None:
     """A part's holes, as deep as they go, in its pose around its own place; None where there are none."""
     if not part.holes:
         return None
-    solids = stages.solids(part.unsupported(), bench.supports, fineness=as_tips_are_judged())
+    solids = stages.solids(part.unsupported(), bench.supports, progress, as_tips_are_judged())
     return None if solids.drills is None else Relief(solids.drills, solids.bores)
 
 
@@ -103,7 +103,8 @@ def ready_for_posts(seen: Prediction, stages: Stages, progress: Progress) -> Non
     ------
     Cancelled : when `progress` was cancelled meanwhile.
     """
-    for solid in seen.solids:
+    for solid, share in zip(seen.solids, progress.evenly(len(seen.solids)), strict=True):
         if solid.placed.first and solid.own.triangles > ROOM_TRIANGLES:
-            stages.finer(solid.own, np.eye(4), ROOM_TRIANGLES, progress)
-            stages.finish(solid.placed.part, seen.job.bench.house, progress)
+            lightening, looking = share.stretches(0.3, 1.0)
+            stages.finer(solid.own, np.eye(4), ROOM_TRIANGLES, lightening)
+            stages.finish(solid.placed.part, seen.job.bench.house, looking)

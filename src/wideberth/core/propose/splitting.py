@@ -121,8 +121,7 @@ def propose_split(
     found: dict[tuple[Cut, ...], Candidate] = {}
     shut_ml = shut_in_ml(mesh)
     tried: Tried = {}
-    for number, aim in enumerate(aims):
-        share = progress.part(number / len(aims), (number + 1) / len(aims))
+    for aim, share in zip(aims, progress.evenly(len(aims)), strict=True):
         made, done = _cut_up(job, part, room, stages, _Keys(aim, kind, clearance_of(fit, bench.house)), tried, share)
         bare = tuple(replace(d.cut, keys=()) for d in done)
         if bare not in found:

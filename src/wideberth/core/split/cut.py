@@ -90,9 +90,8 @@ def apply_cuts(mesh: Mesh, cuts: tuple[Cut, ...], name: str, progress: Progress 
     ------
     BadModel : when the mesh is not closed or a plane misses it. Cancelled : when `progress` was cancelled meanwhile.
     """
-    progress = progress or quiet()
-    for number, cut in enumerate(cuts):
-        mesh = piece_of(mesh, cut, name, progress.part(number / len(cuts), (number + 1) / len(cuts)))
+    for cut, share in zip(cuts, (progress or quiet()).evenly(len(cuts)), strict=True):
+        mesh = piece_of(mesh, cut, name, share)
     return mesh
 
 

@@ -79,26 +79,27 @@ def propose_tips(
     progress = progress or quiet()
     apart = spacing_mm(bench)
     settings = bench.supports
-    progress.at(0.02, "making room")
-    around = room or room_of(stand_in(outer, ROOM_TRIANGLES, progress.part(0.02, 0.1)), settings)
+    rooming, looking, leading, asking, thinning, ending = progress.stretches(0.05, 0.1, 0.15, 0.3, 0.85, 1.0)
+    rooming.at(0.0, "making room")
+    around = room or room_of(stand_in(outer, ROOM_TRIANGLES, rooming), settings)
     light, clear, trial = around.light, around.clearance, Trial(around.light, bench, progress, relief)
-    progress.at(0.1, "looking for spots")
+    looking.at(0.0, "looking for spots")
     spots, spare = wanted_spots(light, trial.alone(), settings, apart)
     sides = cache(lambda: together(spare, side_spots(light, settings, apart)))
     progress.heed()
     faces, holes_mm = None if finish is None else finish.barred, None if relief is None else relief.mouths_mm
     supports, barred = started(pinned, settings), Barred.around(pinned, refused_mm, bench, outer, faces, holes_mm)
     spots, spare = barred.without(spots), barred.without(spare)
-    supports, unreached = with_routes(supports, spots, around, bench, progress.part(0.25, 0.4))
+    supports, unreached = with_routes(supports, spots, around, bench, leading)
     closed = set(unreached)
     progress.heed()
     under = undersides_of(light, bench.print.layer_height_mm, bench.laws.young_layers)
     known: Loads | None = None
-    for number in range(ROUNDS):
-        progress.at(0.4 + 0.6 * number / ROUNDS, "asking the loads for more")
+    for number, share in enumerate(asking.rounds(ROUNDS)):
+        share.at(0.0, "asking the loads for more")
         if not supports:  # all that was wanted is barred, but for what begins in mid-liquid
             lone = barred.but_refused(under_islands(trial.printed(supports), clear.surface))
-            supports, _ = with_routes(supports, lone, around, bench, progress)
+            supports, _ = with_routes(supports, lone, around, bench, share)
             if not supports:
                 break
             continue
@@ -118,28 +119,30 @@ def propose_tips(
         if number < SAG_ROUNDS:
             more = together(more, _where_it_sags(clear.surface, light, under, supports, borne, bench))
         before = len(supports.contacts)
-        supports, none = with_routes(supports, barred.without(more), around, bench, progress.part(0.4, 1.0), closed)
+        supports, none = with_routes(supports, barred.without(more), around, bench, share, closed)
         closed |= set(none)
         answered = len(supports.contacts) == before and not grown
         if answered and anew:
             break
         known = None if answered or widens else borne
-    supports = steadied(supports, trial, progress)
+    supports = steadied(supports, trial, thinning)
     whole = None if finish is None else finish.whole()
     pool = _pool(barred.without(together(spots, spare)), barred.surface, whole, apart)
     many, times_of = len(supports.contacts), partial(_times, surface=barred.surface, finish=whole)
-    supports = fewest(supports, trial, under, times_of, pool, clear, progress.part(0.8, 1.0))
+    supports = fewest(supports, trial, under, times_of, pool, clear, thinning)
     went = many - len(supports.contacts)
-    for _ in range(LAST_ROUNDS):
+    for share in ending.part(0.0, 0.3).evenly(LAST_ROUNDS):
         lone = barred.but_refused(under_islands(trial.printed(supports), clear.surface))
         before = len(supports.contacts)
-        supports, _ = with_routes(supports, lone, around, bench, progress)
+        supports, _ = with_routes(supports, lone, around, bench, share)
         if len(supports.contacts) == before:
             break
         supports, _ = sized_anew(supports, trial)
+    ending.at(0.3, "thinning out what idles")
     needed = without_idle(supports, trial, under, times_of(supports)) if supports else supports
     went += len(supports.contacts) - len(needed.contacts)
-    supports = narrowed(steadied(needed, trial, progress.part(1.0, 1.0)), trial)
+    supports = narrowed(steadied(needed, trial, ending.part(0.6, 0.8)), trial)
+    ending.at(0.8, "bracing posts")
     supports = _deepened(_braced(supports, trial, clear), barred.surface, whole, bench.supports)
     return SupportProposal(supports, unreached, went)
 

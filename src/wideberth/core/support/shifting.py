@@ -76,8 +76,7 @@ def fewest(
     times, house = times_of(supports), trial.bench.house
     wider = (True, False) if len(supports.contacts) <= SOME else (True,)
     ends = []
-    for number, may_widen in enumerate(wider):
-        share = progress.part(number / len(wider), (number + 1) / len(wider))
+    for number, (may_widen, share) in enumerate(zip(wider, progress.evenly(len(wider)), strict=True)):
         made = tuned(supports, trial, under, times, share.part(0.0, 0.7), may_widen)
         many, done = np.inf, 0.7
         while 0 < len(made.contacts) <= FEW and len(made.contacts) < many:
@@ -128,7 +127,7 @@ def shifted(
             break
     if asked.minutes(now) >= first:
         return supports
-    made, after = sized_anew(steadied(now, trial, progress), trial)
+    made, after = sized_anew(steadied(now, trial, progress.part(0.9, 1.0)), trial)
     hold = min(AIM * bench.supports.wanted_margin, least(before.tip_margin))
     weak = weak_spot(made, before, after, hold, asked.printed.part.grid.layer_mm, 0.5 * bench.supports.largest_tip_mm)
     return made if weak is None and trial.grip(made, before, LEAST_PLATE_MARGIN) >= NEARLY_HOLDS else supports

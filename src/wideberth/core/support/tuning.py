@@ -63,7 +63,7 @@ def steadied(supports: Supports, trial: Trial, progress: Progress) -> Supports:
     best, grip = supports, least(borne.plate_margin)
     if len(feet) == 0 or grip >= aim:
         return supports
-    progress.at(0.8, "widening the base")
+    progress.at(0.0, "widening the base")
     tilting = Tilting.by(borne.part_pulls.tug().pulls, borne.layers)
     most = tilting.hardest_n(feet, pad) * grip / aim
     for share in SURER:  # how feet bear is an estimate
@@ -119,14 +119,13 @@ def tuned(
     rough = tried_on(supports, trial)
     asked = Asked(trial.printed(supports), rough, under, bench, times, finer_by(supports, before, rough))
     stands = standing(supports, trial, may_widen)
-    ways = _thinned_in_all_orders(supports, asked, stands, progress.part(0.0, 0.6))
+    ways = _thinned_in_all_orders(supports, asked, stands, progress.part(0.0, 0.7))
     best = sorted(ways, key=lambda way: round(asked.minutes(way), 3))
     nearly = [way for way in best if asked.minutes(way) <= NEARLY_BEST * asked.minutes(best[0])]
     fitting, held = _Fitting(supports, trial, before, replace(asked, borne=before, finer={})), []
     tried = nearly if len(supports.contacts) <= SOME and not may_widen else nearly[:1]
-    for number, way in enumerate(tried):
-        share = 0.4 / len(tried)
-        held += fitting.held(way, progress.part(0.6 + share * number, 0.6 + share * (number + 1)))
+    for way, share in zip(tried, progress.part(0.7, 1.0).evenly(len(tried)), strict=True):
+        held += fitting.held(way, share)
     return min(held, key=asked.minutes, default=supports)
 
 
@@ -135,7 +134,7 @@ def _thinned_in_all_orders(
 ) -> Iterable[Supports]:
     """What is left of supports in each order, once where orders end alike. Of more tips than some each step is work enough for
     two threads to gain by it."""
-    parts = [progress.part(n / len(Order), (n + 1) / len(Order)) for n in range(len(Order))]
+    parts = progress.side_by_side(len(Order))
     with ThreadPoolExecutor(2 if len(supports.contacts) > SOME else 1) as side_by_side:
         ends = side_by_side.map(lambda order, part: thinned(supports, asked, part, order, stands), Order, parts)
         return dict.fromkeys(ends)
@@ -158,8 +157,7 @@ class _Fitting:
         supports, before, bench = self.supports, self.before, self.trial.bench
         held: list[Supports] = []
         stout: set[str] = set()
-        for number in range(len(COME_BACK)):
-            here = progress.part(number / len(COME_BACK), (number + 1) / len(COME_BACK))
+        for number, here in enumerate(progress.rounds(len(COME_BACK))):
             here.at(0.0, "sizing tips anew")
             made = _resized(fewer, shared(fewer, before, bench), bench)
             if stout:

@@ -8,15 +8,13 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QThreadPool, Signal
 
-from wideberth.core.progress import Progress
+from wideberth.core.progress import Progress, TimeLeft
 from wideberth.desktop.session.document import Document
 from wideberth.desktop.session.messages import Messages
 from wideberth.desktop.work import Task
 
 Work = Callable[[Progress], Any]
 TELL_REST_AFTER_S = 2.0
-LEAST_SHARE = 0.02
-"""Of the work, before its rest is estimated."""
 
 
 class Tasks(QObject):
@@ -37,7 +35,7 @@ class Tasks(QObject):
         self._predicting: Task | None = None
         self._beside: set[Task] = set()
         self._threads = QThreadPool(self)  # for what was asked for alone
-        self._began = 0.0
+        self._began, self._left = 0.0, TimeLeft(0.0)
 
     @property
     def are_running(self) -> bool:
@@ -93,15 +91,20 @@ class Tasks(QObject):
         self.drop_prediction()
         for task in self._beside:
             task.cancel()
-        self._began = time.monotonic()
+        self._begin()
         self._acting = Task(work, finished, failed, cancelled, self._advanced).start(self._threads)
         self.busy.emit(0.0, phrase)
 
+    def _begin(self) -> None:
+        """From now on it is told how far what runs is."""
+        self._began = time.monotonic()
+        self._left = TimeLeft(self._began)
+
     def _advanced(self, share: float, phrase: str) -> None:
         """Tell how far it is, and once it lasts how long it will."""
-        lasted = time.monotonic() - self._began
-        if lasted > TELL_REST_AFTER_S and share > LEAST_SHARE:
-            rest = lasted * (1 - share) / share
+        now = time.monotonic()
+        rest = self._left.after(now, share)
+        if rest is not None and now - self._began > TELL_REST_AFTER_S:
             phrase += f" · {rest:.0f} s left" if rest < 90 else f" · {rest / 60:.0f} min left"
         self.busy.emit(share, phrase)
 
@@ -124,7 +127,7 @@ class Tasks(QObject):
                 self._advanced(share, phrase)
 
         if self._acting is None:
-            self._began = time.monotonic()
+            self._begin()
         task = Task(work, finished, failed, when_advanced=advanced)
         self._predicting = task.start()
 
