@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import Future, wait
 from functools import partial
+from itertools import pairwise
 from threading import Lock
 from typing import TypeVar
 
@@ -69,7 +70,7 @@ class Progress:
 
         What each is likely to take of the whole; one that is remembered takes nothing, and the next begins farther on.
         """
-        return [self.part(start, stop) for start, stop in zip((0.0, *ends), ends, strict=False)]
+        return [self.part(start, stop) for start, stop in pairwise((0.0, *ends))]
 
     def evenly(self, count: int) -> list[Progress]:
         """Progresses of so many works that follow one another and take about as long."""
