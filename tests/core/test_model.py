@@ -28,6 +28,7 @@ from wideberth.core.model import (
     frame_along,
     hits,
     hollowed,
+    joined,
     nearest_on,
     packed_3mf,
     parse_model,
@@ -362,6 +363,29 @@ def test_heavy_solid_is_cut_by_another_process_and_the_same(how: str, monkeypatc
         apply_cuts(heavy, (Cut((0.0, 0.0, 1.0), 11.0, 1),), "ball")
     with pytest.raises(BadModel, match="not a closed solid"):
         apply_cuts(Mesh(heavy.points, heavy.faces[1:]), (cut,), "ball")
+
+
+def test_heavy_shells_are_joined_by_another_process_and_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Two balls of radius 10 mm with their middles 8 mm apart, and a hollow of 2 mm in one of them, which faces inward: their
+    lens counts once, and the hollow is cut out."""
+    ball, small = as_mesh(trimesh.creation.icosphere(6, 10)), as_mesh(trimesh.creation.icosphere(4, 2))
+    hollow = Mesh(small.points - [6.0, 0, 0], small.faces[:, ::-1].copy())
+    shells = joined([ball, ball.moved(np.array([8.0, 0, 0])), hollow])
+    given: list[bool] = []
+    monkeypatch.setattr(exact, "made_apart", lambda *asked: kept(made_apart(*asked), given))
+    apart = resolved(shells)
+    assert given == [True]
+    monkeypatch.setattr(exact, "made_apart", lambda *_: None)
+    here = resolved(shells)
+    assert np.array_equal(apart.points, here.points) and np.array_equal(apart.faces, here.faces)
+    lens = np.pi * (4 * 10 + 8) * (2 * 10 - 8) ** 2 / 12
+    assert apart.volume_mm3 == pytest.approx(4 / 3 * np.pi * (2 * 10**3 - 2**3) - lens, rel=1e-3)
+    assert apart.watertight and len(pieces_of(apart)) == 2
+    monkeypatch.undo()
+    progress = Progress()
+    progress.cancel()
+    with pytest.raises(Cancelled):
+        resolved(shells, progress)
 
 
 def test_stand_in_is_cancelled_with_its_process() -> None:

@@ -51,7 +51,7 @@ def hollow_out(outer: Mesh, shell: Shell, progress: Progress | None = None) -> H
     """
     progress = progress or quiet()
     progress.at(0.0, "measuring the wall")
-    outer = resolved(outer)  # buried surfaces of overlapping shells are no outside to keep a wall from
+    outer = resolved(outer, progress.part(0.0, 0.1))  # buried surfaces of overlapping shells are no outside to keep a wall from
     step = node_step_mm(outer, shell)
     nodes = nodes_over(outer.low, outer.high, step, rim=BEYOND_STEPS + 2)
     inside = nodes_inside(outer.points, outer.faces, nodes.low_mm, step, nodes.shape)

@@ -2,7 +2,7 @@
 
 from wideberth.core.model.band import Nodes, band_distance, nodes_over
 from wideberth.core.model.between import Gaps
-from wideberth.core.model.exact import Exact, hollowed, meshes_of, pieces_cut, simplified
+from wideberth.core.model.exact import Exact, hollowed, meshes_of, pieces_cut, resolved, simplified
 from wideberth.core.model.folds import unfolded
 from wideberth.core.model.frames import frame_along, ring_about, rotation_about
 from wideberth.core.model.hatching import hatched
@@ -23,7 +23,7 @@ from wideberth.core.model.relief import SURFACES, Surface, surface_kinds
 from wideberth.core.model.repair import Mend, Mended, mended
 from wideberth.core.model.shading import Shaded, shaded
 from wideberth.core.model.sketch import Sketch, sketch
-from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, resolved, stand_in
+from wideberth.core.model.solid import as_mesh, as_solid, pieces_of, stand_in
 from wideberth.core.model.sound import Sound, sound_copy
 from wideberth.core.model.source import LARGEST_MM, Source
 from wideberth.core.model.stl import binary_stl

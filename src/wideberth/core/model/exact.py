@@ -14,6 +14,7 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
+from wideberth.core.errors import BadModel
 from wideberth.core.model.apart import APART_FROM, made_apart
 from wideberth.core.model.exactly import worked
 from wideberth.core.model.mesh import Mesh, joined
@@ -56,6 +57,10 @@ class Exact:
         """What lies over a plane, and what under it."""
         plane = (*(float(n) for n in normal), float(offset_mm))
         return Exact("over", (self,), plane), Exact("under", (self,), plane)
+
+    def resolved(self) -> Exact:
+        """Its outer surface, where it is several shells that overlap; those that face inward are cut out of the others."""
+        return Exact("resolved", (self,))
 
     def simplified(self, within_mm: float) -> Exact:
         """With needless triangles taken out, nothing moved by more than so much."""
@@ -121,6 +126,24 @@ def _taken_apart(counts: NDArray[np.integer], points: NDArray[np.floating], face
     last = np.cumsum(counts, axis=0)[:-1]
     at, of = np.split(points.astype(np.float64), last[:, 0]), np.split(faces.astype(np.int32), last[:, 1])
     return [Mesh(p, f) for p, f, _ in zip(at, of, counts, strict=False)]
+
+
+def resolved(mesh: Mesh, progress: Progress | None = None) -> Mesh:
+    """The outer surface of a mesh of several overlapping shells; the mesh itself when it is one shell, or no solid.
+
+    Shells that face inward are cut out of the others.
+
+    Raises
+    ------
+    Cancelled : when `progress` was cancelled meanwhile.
+    """
+    piece = piece_of_faces(mesh)
+    if (piece == piece[0]).all():
+        return mesh
+    try:
+        return meshes_of([Exact.solid(mesh).resolved()], what="joining shells", progress=progress)[0]
+    except BadModel:
+        return mesh
 
 
 def simplified(mesh: Mesh, within_mm: float, progress: Progress | None = None) -> Mesh:

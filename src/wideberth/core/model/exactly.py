@@ -22,8 +22,9 @@ Steps = Sequence[tuple[str, Sequence[int], Sequence[float]]]
 def worked(steps: Steps, solids: Solids) -> Solids:
     """The solids, and after them what each step makes of some of those before it, by their places and some numbers.
 
-    A step is `less`, `with`, `within` (what two have in common), `all` (the union of any number), `simplified` (nothing moved
-    by more than one number [mm]), `over` or `under` (a plane: its normal and offset).
+    A step is `less`, `with`, `within` (what two have in common), `all` (the union of any number), `resolved` (its shells that
+    overlap or face inward), `simplified` (nothing moved by more than one number [mm]), `over` or `under` (a plane: its normal and
+    offset).
     """
     known, halves = list(solids), dict[tuple[float, ...], tuple[manifold3d.Manifold, manifold3d.Manifold]]()
     for how, places, numbers in steps:
@@ -36,6 +37,8 @@ def worked(steps: Steps, solids: Solids) -> Solids:
             known.append(of[0] ^ of[1])
         elif how == "all":
             known.append(manifold3d.Manifold.batch_boolean(of, manifold3d.OpType.Add))
+        elif how == "resolved":
+            known.append(_resolved(of[0]))
         elif how == "simplified":
             known.append(of[0].simplify(numbers[0]))
         else:
@@ -44,6 +47,19 @@ def worked(steps: Steps, solids: Solids) -> Solids:
                 halves[plane] = of[0].split_by_plane(tuple(numbers[:3]), numbers[3])
             known.append(halves[plane][how == "under"])
     return known
+
+
+def _resolved(solid: manifold3d.Manifold) -> manifold3d.Manifold:
+    """All shells of a solid that face outward together, less those that face inward."""
+    whole, inner = manifold3d.Manifold(), manifold3d.Manifold()
+    for shell in solid.decompose():
+        if shell.volume() > 0:
+            whole = whole + shell
+        else:
+            data = shell.to_mesh64()
+            turned = np.ascontiguousarray(np.asarray(data.tri_verts)[:, ::-1])
+            inner = inner + manifold3d.Manifold(manifold3d.Mesh64(np.asarray(data.vert_properties)[:, :3].copy(), turned))
+    return whole - inner
 
 
 def main() -> None:

@@ -57,30 +57,6 @@ def as_mesh(solid: manifold3d.Manifold) -> Mesh:
     return Mesh(np.asarray(data.vert_properties)[:, :3].copy(), np.asarray(data.tri_verts).astype(np.int32))
 
 
-def resolved(mesh: Mesh) -> Mesh:
-    """The outer surface of a mesh of several overlapping shells; the mesh itself when it is one shell, or no solid.
-
-    Shells that face inward are cut out of the others.
-    """
-    piece = piece_of_faces(mesh)
-    if (piece == piece[0]).all():
-        return mesh
-    try:
-        pieces = as_solid(mesh).decompose()
-        if len(pieces) < 2:
-            return mesh
-        whole, inner = manifold3d.Manifold(), manifold3d.Manifold()
-        for piece in pieces:
-            if piece.volume() > 0:
-                whole = whole + piece
-            else:
-                turned = as_mesh(piece)
-                inner = inner + as_solid(Mesh(turned.points, turned.faces[:, ::-1].copy()))
-        return as_mesh(whole - inner)
-    except BadModel:
-        return mesh
-
-
 def piece_of_faces(mesh: Mesh) -> NDArray[np.int32]:
     """For each face a number that all faces share which can be walked to over points, (m,)."""
     f, n = mesh.faces, len(mesh.points)
