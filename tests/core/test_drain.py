@@ -34,14 +34,15 @@ from wideberth.core.drain import (
 )
 from wideberth.core.drain._kernels import closed_in
 from wideberth.core.drain.hole import outline_points
-from wideberth.core.errors import BadModel
+from wideberth.core.errors import BadModel, Cancelled
 from wideberth.core.hollow import STRUTS, Lattice, Shell, cavity_mesh, hollow_out
 from wideberth.core.job import Job, Part, job_of
 from wideberth.core.layers import Printed, cast, difference, empty, grid_over
 from wideberth.core.loads import hole_resistance
-from wideberth.core.model import Mesh, Nodes, as_solid, joined, read_model, voids_of
+from wideberth.core.model import Mesh, Nodes, as_solid, exact, joined, read_model, voids_of
 from wideberth.core.orient import Pose, turned_xyz
 from wideberth.core.predict import Stages, drainage, fine, predict, preview
+from wideberth.core.progress import Progress
 from wideberth.core.propose import plugs, propose_drain, propose_support, with_holes, with_plugs
 from wideberth.core.support import Need, Route, Supports, propose_tips
 from wideberth.demo import mesh_path
@@ -170,6 +171,26 @@ def test_random_blobs_have_the_chambers_traps_and_sealed_layers_of_a_dense_flood
         assert len(np.unique(names[of == chamber.number])) == 1
     found = {int(names[of == c.number][0]) for c in cells.chambers}
     assert {int(n) + 1 for n in np.flatnonzero(sizes * cells.nodes.step_mm**3 > 150) if n + 1 != names[0, 0, 0]} <= found
+
+
+def test_chambers_of_heavy_shells_are_found_the_same_and_whoever_asked_may_stop_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Two balls of void that a neck of 3 mm joins, in two overlapping balls of 160,000 triangles together: as wide as it is."""
+    balls = [moved(trimesh.creation.icosphere(6, 12.0), x, 0, 0) for x in (-8.0, 8.0)]
+    void = [moved(trimesh.creation.icosphere(4, 6.0), x, 0, 0) for x in (-9.0, 9.0)]
+    along_x = trimesh.transformations.rotation_matrix(np.pi / 2, (0, 1, 0))
+    neck = trimesh.creation.cylinder(1.5, 14.0, sections=64, transform=along_x)
+    cavity = as_mesh(trimesh.boolean.union([*void, neck], engine="manifold"))
+    cells = void_cells(as_mesh(trimesh.util.concatenate(balls)), cavity, None)
+    gone = Progress()
+    gone.cancel()
+    with pytest.raises(Cancelled):
+        cells.looked_through(gone)
+    monkeypatch.setattr(exact, "made_apart", lambda *_: None)
+    here = replace(cells).chambers
+    monkeypatch.undo()
+    chambers = cells.looked_through(Progress()).chambers
+    assert chambers == here and len(chambers) == 2
+    assert [way.width_mm for c in chambers for way in c.ways] == pytest.approx([3.0, 3.0], rel=0.05)
 
 
 # what stays

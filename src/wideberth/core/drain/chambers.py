@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache, cached_property
+from functools import cache, cached_property, partial
 
 import numpy as np
 import scipy
@@ -14,6 +14,7 @@ from wideberth.core.drain import _kernels as kernels
 from wideberth.core.drain.hole import Drilled
 from wideberth.core.layers import nodes_inside
 from wideberth.core.model import Closest, Mesh, Nodes, joined, nodes_over, resolved
+from wideberth.core.progress import Progress, quiet
 
 MOST_CELLS = 1_200_000
 FINEST_MM = 0.4
@@ -126,8 +127,21 @@ class VoidCells:
         """Largest first."""
         return self._found[1]
 
+    def looked_through(self, progress: Progress) -> VoidCells:
+        """The same with its chambers found; left out, they are as somebody asks for them, who cannot stop it then.
+
+        Raises
+        ------
+        Cancelled : when `progress` was cancelled while walls are joined.
+        """
+        self.__dict__["_found"] = self._find(progress)
+        return self
+
     @cached_property
     def _found(self) -> tuple[NDArray[np.int32], tuple[Chamber, ...]]:
+        return self._find(quiet())
+
+    def _find(self, progress: Progress) -> tuple[NDArray[np.int32], tuple[Chamber, ...]]:
         plain = self._without_filling
         inner = ~plain & ((self.closed_in if self.filling is None else kernels.closed_in(plain)) >= WAYS_CLOSED)
         wanted = inner.ravel()
@@ -144,7 +158,7 @@ class VoidCells:
         of = np.where(wanted & ~self.solid.ravel(), number[basin], -1).astype(np.int32)
         shaped = of.reshape(self.nodes.shape)
         ways: list[list[Way]] = [[] for _ in names]
-        surface = cache(self._surface)
+        surface = cache(partial(self._surface, progress))
         for (a, b), at in _widest(number[pa], number[pb], where, clear).items():
             place = self._point(at)
             across = self._across_mm(at, surface()) if self.walls else 2 * float(clear[at])
@@ -185,9 +199,10 @@ class VoidCells:
             mouths.append((int(named[at]), float(clear[at]), at, float(spread * self.nodes.step_mm)))
         return [f for f in mouths if f[1] > 0]
 
-    def _surface(self) -> Closest:
+    def _surface(self, progress: Progress) -> Closest:
         """All walls, without what is buried where shells overlap."""
-        return Closest(joined([resolved(m) for m in self.walls]))
+        shares = progress.evenly(len(self.walls))
+        return Closest(joined([resolved(m, share) for m, share in zip(self.walls, shares, strict=True)]))
 
     def _across_mm(self, at: int, surface: Closest) -> float:
         """Diameter of the largest ball of void about a cell: of points around its middle, by the walls themselves."""

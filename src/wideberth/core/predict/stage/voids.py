@@ -45,7 +45,7 @@ class PoolsInput:
 def voids(of: VoidInput, progress: Progress) -> Voids | None:
     """None when the part closes in no void of any size."""
     progress.at(0.0, "looking into chambers")
-    cells = void_cells(of.outer, of.cavity, of.filling, of.holes)
+    cells = void_cells(of.outer, of.cavity, of.filling, of.holes).looked_through(progress.part(0.0, 0.3))
     if not cells.chambers:
         return None
     rough = void_cells(of.outer, of.cavity, of.filling, of.holes, SEARCH_CELLS)
@@ -54,9 +54,9 @@ def voids(of: VoidInput, progress: Progress) -> Voids | None:
     return Voids(cells, best, lit_walls(of.cavity, cells) if of.cavity is not None else None)
 
 
-def rough_voids(of: VoidInput, _: Progress) -> VoidCells | None:
+def rough_voids(of: VoidInput, progress: Progress) -> VoidCells | None:
     """The void on coarse cells; None when the part closes in none of any size."""
-    cells = void_cells(of.outer, of.cavity, of.filling, of.holes, POSE_CELLS)
+    cells = void_cells(of.outer, of.cavity, of.filling, of.holes, POSE_CELLS).looked_through(progress)
     return cells if cells.chambers else None
 
 
