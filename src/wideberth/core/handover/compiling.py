@@ -1,4 +1,4 @@
-"""Every compiled loop once on a small part, so that all are on disk before somebody waits for them.
+"""Every compiled loop once on a small part, in two processes, so that all are on disk before somebody waits for them.
 
 Run as `python -m wideberth.core.handover.compiling`: before the first demo, beside lint before the tests, or by a window that
 finds it undone.
@@ -6,6 +6,7 @@ finds it undone.
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 from dataclasses import replace
 
@@ -33,7 +34,7 @@ from wideberth.core.model import (
     stand_in,
 )
 from wideberth.core.plate import footprint_of
-from wideberth.core.predict import Prediction, Stages, fine, is_compiled, look_closer, note_compiled, predict, preview
+from wideberth.core.predict import Stages, fine, is_compiled, look_closer, note_compiled, predict, preview
 from wideberth.core.propose.drilling import propose_drain
 from wideberth.core.propose.everything import propose_support
 from wideberth.core.propose.hollowing import propose_shell
@@ -47,26 +48,48 @@ LOWEST = 19
 """Priority: a window may be at work beside it."""
 
 
-def compile_all() -> Prediction:
-    """A small hollow block from its mesh to its closer prediction, with lattice, holes and supports."""
-    part = replace(taken_in(parse_model("block", ".stl", binary_stl(_block()))), shell=Shell(2.0, passage_mm=1.5))
-    stages, bench = Stages(), load_bench()
-    job = job_of("small block", bench, (part,))
-    for propose in (propose_orient, propose_drain, propose_support):
+def compile_all() -> None:
+    """A small hollow block from its mesh to what is written, with lattice, holes and supports. What two processes both need one
+    of them mostly finds on disk: each begins with what the other ends with.
+
+    Raises
+    ------
+    RuntimeError : where the process beside this one fails; it says why.
+    """
+    beside = multiprocessing.get_context("spawn").Process(target=_drained_and_written, daemon=True)
+    beside.start()
+    _posed_and_supported()
+    beside.join()
+    if beside.exitcode:
+        raise RuntimeError("not all loops could be compiled")
+
+
+def _posed_and_supported() -> None:
+    stages, job = Stages(), _small_job()
+    for propose in (propose_orient, propose_support):
         job = propose(job, job.parts[0].id, stages).job
     part = job.parts[0]
-    _look_over(part, job, stages)
-    predict(job, stages, preview(bench))
+    predict(job, stages, preview(job.bench))
     assert part.shell is not None
     for lattice in (Lattice(), Lattice(GYROID)):
-        predict(job.with_part(replace(part, shell=replace(part.shell, lattice=lattice))), stages, preview(bench))
+        predict(job.with_part(replace(part, shell=replace(part.shell, lattice=lattice))), stages, preview(job.bench))
+    _look_over(part, job, stages)
+
+
+def _drained_and_written() -> None:
+    stages, job = Stages(), _small_job()
+    _mend_and_measure(stages.cut(job.parts[0]))
+    job = propose_drain(job, job.parts[0].id, stages).job
+    own = taken_in(parse_model("block with a way of its own", ".stl", binary_stl(_narrow())))
+    look_closer(predict(job_of("narrow", job.bench, (own,)), stages, fine()), stages)
     bumped = Part("block with a bump in its ceiling", Source("bumped", ".stl", b"", _bumped()), shell=Shell(1.0, passage_mm=1.0))
     stages.gussets(bumped)
-    own = taken_in(parse_model("block with a way of its own", ".stl", binary_stl(_narrow())))
-    look_closer(predict(job_of("narrow", bench, (own,)), stages, fine()), stages)
-    seen = look_closer(predict(job, stages, fine()), stages)
-    _write_down(seen, job)
-    return seen
+    _write_down(job, stages)
+
+
+def _small_job() -> Job:
+    part = replace(taken_in(parse_model("block", ".stl", binary_stl(_block()))), shell=Shell(2.0, passage_mm=1.5))
+    return job_of("small block", load_bench(), (part,))
 
 
 def _narrow() -> Mesh:
@@ -96,9 +119,12 @@ def _look_over(part: Part, job: Job, stages: Stages) -> None:
     propose_shell(job, part.id, stages)
     room_around(part, stages, job.bench).clearance.line_is_clear(np.zeros(3), np.ones(3))
     footprint_of(stages.cut(part), None)
+
+
+def _mend_and_measure(mesh: Mesh) -> None:
+    """What is asked of a mesh by itself."""
     fine_ball = ball(np.zeros(3), SIDE_MM, 60)
     stand_in(fine_ball, fine_ball.triangles // 20)
-    mesh = stages.cut(part)
     half = Mesh(mesh.points, mesh.faces[: mesh.triangles // 2])
     for torn in (half, FOLDED):
         for kind in ("weld", "orient", "fill"):
@@ -106,8 +132,9 @@ def _look_over(part: Part, job: Job, stages: Stages) -> None:
     cast(fine_ball.points, fine_ball.faces[::3], grid_over(fine_ball.low, fine_ball.high, 0.2, 0.2))
 
 
-def _write_down(seen: Prediction, job: Job) -> None:
+def _write_down(job: Job, stages: Stages) -> None:
     """A layer each way, and a picture."""
+    seen = predict(job, stages, fine())
     part, printer = seen.printed.part, job.bench.printer
     layer = part.grid.layers // 2
     hard_layer(part, layer, 0, printer)
