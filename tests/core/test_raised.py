@@ -77,6 +77,21 @@ def test_an_egg_on_its_end_is_lost_there_and_says_by_what(bench: Bench) -> None:
     assert remedy is not None and remedy.label == "Propose tips" and word in remedy.make(quiet()).why
 
 
+@pytest.mark.parametrize("name", ["egg", *further(["box", "cone"])])
+def test_what_would_be_lost_raised_too_stays_and_says_so(name: str, bench: Bench) -> None:
+    """Where next to nothing sticks to the plate it is lost on it and above."""
+    bench, stages = bench.with_value("print.layer_height_mm", 0.1).with_value("print.exposure_s", 4.0), Stages()
+    bench = bench.with_value("laws.plate_adhesion_n_per_mm2", 1e-4)
+    job = standing(SOLIDS[name](), (10.0, 20.0, 0.0), bench)
+    made, stays = propose_support(job, ONE, stages), propose_support(job, ONE, stages, may_raise=False)
+    assert made.job == stays.job
+    above = job.with_part(replace(job.part(ONE), pose=replace(job.part(ONE).pose, gap_mm=bench.supports.gap_mm)))
+    for there in (made.job, propose_support(above, ONE, stages).job):
+        assert lost(predict(there, stages, fine()))
+    told = stays.why.removesuffix(". It stands where tips have little room: raise it")
+    assert made.why.startswith(f"{told}. Raised to {bench.supports.gap_mm:.3g} mm it would be lost too: the plate holds ×")
+
+
 def test_what_holds_on_the_plate_stays_there(bench: Bench) -> None:
     """A table: its foot stands flat on the plate, and its top wants tips."""
     bench, stages = bench.with_value("print.layer_height_mm", 0.1).with_value("print.exposure_s", 4.0), Stages()

@@ -100,9 +100,10 @@ def propose_support(job: Job, id: str, stages: Stages, progress: Progress | None
         return only("support", here.label, why, here.job, needed=here.needed)
     higher = raised(job.with_part(replace(part, supports=_pinned(part))), id, stages, raising)
     above, seen = _held(higher, id, stages, raised_above)
-    if lost_by(seen):
-        return here
     stood, stands = part.pose.gap_mm, higher.part(id).pose.gap_mm
+    if lost_above := lost_by(seen):
+        why = f"{here.why}. Raised to {stands:.3g} mm it would be lost too: {lost_above}"
+        return only("support", here.label, why, here.job, needed=here.needed)
     why = f"{above.why}. Raised to {stands:.3g} mm above the plate: at {stood:.3g} mm {lost}"
     return only("support", above.label, why, above.job, needed=above.needed)
 
