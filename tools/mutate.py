@@ -66,7 +66,7 @@ MUTATIONS = (
     Mutation("half the settling time", "loads/down.py", "12 * viscosity_pa_s * squeeze_mm4", "6 * viscosity_pa_s * squeeze_mm4", LOADS),
     Mutation("a pinned pose is raised", "propose/everything.py", "if part.pose_pinned or not may_raise:", "if not may_raise:", ("test_raised",)),
     Mutation("what holds on the plate is raised", "propose/everything.py", "if not (lost := lost_by(seen)):", "if (lost := lost_by(seen)) is None:", ("test_raised",)),
-    Mutation("what is lost on the plate stays there", "propose/everything.py", "    if lost_by(seen):\n        return here\n    stood", "    if True:\n        return here\n    stood", ("test_raised",)),
+    Mutation("what is lost on the plate stays there", "propose/everything.py", "    if lost_above := lost_by(seen):\n", "    if (lost_above := lost_by(seen)) is not None:\n", ("test_raised",)),
     Mutation("weight pushes on the return", "loads/_kernels/push.py", "viscous] - tip_n", "viscous] + tip_n", LOADS),
     Mutation("a post bears its last tip alone", "loads/_kernels/push.py", "returning[post[t]] += returns", "returning[post[t]] = returns", LOADS),
     Mutation("a post bends by its length, not its square", "loads/down.py", "max(length_mm, 1e-6) ** 2", "max(length_mm, 1e-6)", LOADS),
