@@ -13,6 +13,7 @@ from wideberth.core.layers import bodies
 from wideberth.core.loads import SPECK_PULL_N, Tug, barred_by
 from wideberth.core.predict import Prediction, Stages, as_tips_are_judged, predict
 from wideberth.core.progress import Progress
+from wideberth.core.propose.necks import Neck, doubtful_necks
 from wideberth.core.propose.proposal import Proposal, only
 from wideberth.core.propose.rooming import room_around
 from wideberth.core.support import (
@@ -122,6 +123,9 @@ def falls_short(seen: Prediction) -> list[str]:
             f"{stand} of the return's push, the weakest ×{posts.min():.2f}, as stout and braced as helps; allow stouter posts, "
             "return more slowly, or turn the part"
         )
+    for neck in doubtful_necks(seen)[:1]:
+        holds = f"a neck of the part's own at {neck.z_mm:.1f} mm holds ×{neck.margin:.2f}"
+        told.append(f"{holds}, and tips beyond it would not help; turn the part, or thicken it")
     adrift = np.flatnonzero(seen.loads.unheld_n > SPECK_PULL_N)
     lone = [finding for finding in v.findings if finding.code == Code.ISLAND and finding.severity == LOST]
     if lone:
@@ -170,30 +174,57 @@ def _is_refused(spot: NDArray[np.float64], refused_mm: NDArray[np.float64]) -> b
 
 @dataclass(frozen=True)
 class _Lack:
-    """What company is wanted for. contact : for which. at_mm : (3,) around where. by_mm : up to what height it comes in time.
-    lacks : what is wanted over what is there. layer : in which a piece hangs unsteadily; None where the contact holds too
-    little."""
+    """What company is wanted for. contact : for which; None for a neck of the part's own. at_mm : (3,) around where. by_mm : up
+    to what height it comes in time. lacks : what is wanted over what is there. layer : in which a piece hangs unsteadily; None
+    where the contact holds too little. neck : the one that holds too little what hangs beyond it."""
 
-    contact: str
+    contact: str | None
     at_mm: NDArray[np.float64]
     by_mm: float
     lacks: float
     layer: int | None = None
+    neck: Neck | None = None
 
     def with_others(self, seen: Prediction, supports: Supports) -> float:
         """What lacks on the pulls of a prediction with other supports, those that are new as thick as may be."""
         settings = seen.job.bench.supports
-        new = [n for n, c in enumerate(supports.contacts) if c.id not in seen.job.parts[0].supports.contact]
+        new = _new_in(supports, seen)
         grown = supports.sized({supports.contacts[n].id: settings.largest_tip_mm for n in new})
         tug = _tug_on(grown, seen)
-        about = new if self.layer is not None else [*new, [c.id for c in supports.contacts].index(self.contact)]
+        if self.neck is not None:
+            margin, bear = self.neck.margin_beside(tug, new)
+            lacks = _neck_lacks(margin, seen)
+            return lacks if self.neck.tips_mm(tug, new, bear) is not None else self.lacks
+        about = new if self.layer is not None else [*new, *(n for n, c in enumerate(supports.contacts) if c.id == self.contact)]
         lacks = settings.wanted_margin / max(float(tug.tip_margin[:, about].min(initial=np.inf)), SLACK_MM)
         return lacks if self.layer is None else max(lacks, float(tug.shared.unsteady[self.layer]))
 
+    def as_it_bears(self, seen: Prediction, supports: Supports, came: set[str]) -> Supports:
+        """Supports with what came beyond a neck as thick as it needs to be for what it bears there; others stay thin as yet."""
+        new = [n for n in _new_in(supports, seen) if supports.contacts[n].id in came]
+        if self.neck is None or not new:
+            return supports
+        tug = _tug_on(supports, seen)
+        sizes = self.neck.tips_mm(tug, new, self.neck.margin_beside(tug, new)[1])
+        if sizes is None:
+            return supports
+        there = [supports.contacts[n] for n in new]
+        return supports.sized({c.id: max(round(float(d), 3), c.diameter_mm) for c, d in zip(there, sizes, strict=True)})
+
+
+def _new_in(supports: Supports, seen: Prediction) -> list[int]:
+    """Numbers of the contacts that a prediction of one part has not seen."""
+    there = seen.job.parts[0].supports.contact
+    return [n for n, c in enumerate(supports.contacts) if c.id not in there]
+
+
+def _neck_lacks(margin: float, seen: Prediction) -> float:
+    return seen.job.bench.house.margin_doubtful / max(margin, SLACK_MM)
+
 
 class Company:
-    """Company for tips that hold too little although they are as thick as allowed, and for those on which a piece hangs
-    unsteadily; what does not help goes again, and no more comes to where it stood."""
+    """Company for tips that hold too little although they are as thick as allowed, for those on which a piece hangs unsteadily,
+    and beyond necks of the part's own; what does not help goes again, and no more comes to where it stood."""
 
     def __init__(self, stages: Stages, refused_mm: NDArray[np.float64]) -> None:
         """refused_mm : (n, 3) spots that none comes near to."""
@@ -215,14 +246,23 @@ class Company:
                 self._in_vain.add(what)
         self._came, self._grows = {}, False
         there = supports.contact
-        lacking = {what: lack for what, lack in lacking.items() if what not in self._in_vain and lack.contact in there}
+        lacking = {
+            what: lack
+            for what, lack in lacking.items()
+            if what not in self._in_vain and (lack.contact is None or lack.contact in there)
+        }
         if not lacking or not more:
             return supports
         part, bench = seen.job.parts[0], seen.job.bench
         outer = self._stages.solids(replace(part, shell=None, holes=()).unsupported(), bench.supports).outer
         forbidden, room = barred_by(self._stages.marked(part).mark, bench.house), room_around(part, self._stages, bench)
-        asked = [Want(lack.at_mm, lack.by_mm, partial(lack.with_others, seen)) for lack in lacking.values()]
+        asked = [
+            Want(lack.at_mm, lack.by_mm, partial(lack.with_others, seen), wholly=lack.neck is not None)
+            for lack in lacking.values()
+        ]
         made, each = with_company(supports, asked, room, bench, self._refused_mm, outer, forbidden)
+        for lack, new in zip(lacking.values(), each, strict=True):
+            made = lack.as_it_bears(seen, made, new)
         self._came = {what: (lack.lacks, new) for (what, lack), new in zip(lacking.items(), each, strict=True)}
         return made
 
@@ -242,9 +282,14 @@ def _lacking(seen: Prediction) -> dict[str, _Lack]:
         n = int(seen.loads.unsteady_tip[layer])
         if n in stout and n not in shaky:
             shaky.add(n)
-            by_mm = (layer + 1) * seen.layer_mm + 0.5 * largest
+            by_mm = float(layer + 1) * seen.layer_mm + 0.5 * largest
             middle = piece_middle(seen, n, int(layer))
             lacking[f"layer {layer}"] = _Lack(stout[n].contact, middle, by_mm, float(unsteady[layer]), int(layer))
+    for neck in doubtful_necks(seen):
+        by_mm = (neck.peeling + 1) * seen.layer_mm + 0.5 * largest
+        beyond = neck.middle_mm - seen.solids[0].shift_mm
+        what = f"neck {neck.z_mm:.2f} {neck.at_mm[0]:.1f} {neck.at_mm[1]:.1f}"
+        lacking[what] = _Lack(None, beyond, by_mm, _neck_lacks(neck.margin, seen), neck=neck)
     return lacking
 
 

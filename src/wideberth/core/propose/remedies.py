@@ -24,7 +24,7 @@ from wideberth.core.support import Need, NeedKind, Route, Supports, led_anew, st
 from wideberth.core.verdict import Code, Finding, counted
 
 TIP_CODES = (Code.ISLAND, Code.SAGS, Code.CURLS)
-ALL_TIPS_CODES = (Code.TIP_MISSES, Code.NOTHING_HOLDS, Code.UNSTEADY)
+ALL_TIPS_CODES = (Code.TIP_MISSES, Code.NOTHING_HOLDS, Code.UNSTEADY, Code.NECK)
 TILT_CODES = (Code.AREA_JUMP, Code.FACE_RAISED)
 SAME_SPOT_MM = 0.2
 

@@ -28,7 +28,7 @@ from wideberth.core.support.recognise import Found, recognised
 from wideberth.core.support.room import ROOM_TRIANGLES, Room, room_of
 from wideberth.core.support.route import Point, Route
 from wideberth.core.support.routing import with_joint_at, with_post_moved
-from wideberth.core.support.sizes import fitting_mm, steadying_mm
+from wideberth.core.support.sizes import allowed_mm, fitting_mm, needed_mm, steadying_mm
 from wideberth.core.support.solids import supports_mesh, touches
 
 __all__ = [
@@ -57,6 +57,7 @@ __all__ = [
     "TipLimb",
     "Twig",
     "Want",
+    "allowed_mm",
     "base_mesh",
     "braced",
     "carried",
@@ -66,6 +67,7 @@ __all__ = [
     "led_anew",
     "most_free_mm",
     "need_from_words",
+    "needed_mm",
     "propose_tips",
     "recognised",
     "room_of",

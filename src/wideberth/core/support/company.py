@@ -25,11 +25,12 @@ COMPANY, COMPANY_REACH, COMPANY_TRIED = 2, 2.5, 8
 @dataclass(frozen=True)
 class Want:
     """Company that is wanted. at_mm : (3,) around where. by_mm : up to what height a tip comes in time. lacks : what is wanted
-    over what is there with some supports."""
+    over what is there with some supports. wholly : whether what leaves something lacking is of no use."""
 
     at_mm: NDArray[np.float64]
     by_mm: float
     lacks: Callable[[Supports], float]
+    wholly: bool = False
 
 
 def with_company(
@@ -53,7 +54,7 @@ def with_company(
     for want in wants:
         around = spots_around(spare, supports, want.at_mm[None], apart, want.by_mm, COMPANY_TRIED)
         spots = barred.without(together(room.round_rim(want.at_mm), around))
-        before, lacked = set(supports.contact), want.lacks(supports)
+        without, lacked = supports, want.lacks(supports)
         for _ in range(COMPANY):
             tried = _one_by_one(supports, spots, room, bench)
             lack, made = _first_that_does(tried, want.lacks)
@@ -62,7 +63,9 @@ def with_company(
             supports, lacked = made, lack
             if lacked <= 1:
                 break
-        came.append(set(supports.contact) - before)
+        if want.wholly and lacked > 1:
+            supports = without
+        came.append(set(supports.contact) - set(without.contact))
     return supports, came
 
 
@@ -71,7 +74,7 @@ def spots_around(
 ) -> Spots:
     """So many spare spots around each of some places (n, 3), well apart from all tips, up to where one comes in time."""
     chosen: list[int] = []
-    have = np.array([c.spot_mm for c in supports.contacts])
+    have = np.array([c.spot_mm for c in supports.contacts]).reshape(-1, 3)
     for at in at_mm:
         away = np.linalg.norm(spare.points - at, axis=1)
         taken = 0
@@ -81,7 +84,7 @@ def spots_around(
             others = np.concatenate((have, spare.points[chosen])) if chosen else have
             if spare.points[i, 2] > by_mm:
                 continue
-            if np.linalg.norm(others - spare.points[i], axis=1).min() >= NEAR_SHARE * spacing_mm:
+            if np.linalg.norm(others - spare.points[i], axis=1).min(initial=np.inf) >= NEAR_SHARE * spacing_mm:
                 chosen.append(int(i))
                 taken += 1
     return Spots(spare.points[chosen], spare.normals[chosen], [spare.why[i] for i in chosen])

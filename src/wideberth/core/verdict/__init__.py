@@ -11,6 +11,7 @@ from wideberth.core.verdict.judge import Verdict, judge
 from wideberth.core.verdict.level import LevelFace
 from wideberth.core.verdict.marks import MarkRecord
 from wideberth.core.verdict.moves import motion_explained, wait_of
+from wideberth.core.verdict.necks import weak_necks
 from wideberth.core.verdict.prints import PrintFacts, print_findings
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord
 from wideberth.core.verdict.removal import care_lines, coming_off_lines, first_light_text, taking_off_lines
@@ -62,5 +63,6 @@ __all__ = [
     "taking_off_lines",
     "usual_pull",
     "wait_of",
+    "weak_necks",
     "why",
 ]

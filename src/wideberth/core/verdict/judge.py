@@ -19,9 +19,10 @@ from wideberth.core.verdict.holes import HoleRecord, hole_records
 from wideberth.core.verdict.level import LevelFace, level_findings
 from wideberth.core.verdict.marks import MarkRecord, finishing_min, mark_findings
 from wideberth.core.verdict.moves import FIRST, wait_of
+from wideberth.core.verdict.necks import PIXELS_THAT_SHOW, neck_findings
 from wideberth.core.verdict.records import CupRecord, IslandRecord, TipRecord, cup_records, island_records, tip_records
 from wideberth.core.verdict.removal import bath_findings, removal_findings
-from wideberth.core.verdict.table import severity_of, told
+from wideberth.core.verdict.table import told
 from wideberth.core.verdict.totals import Totals, totals
 
 MANY = 12
@@ -29,11 +30,6 @@ ALIKE_SHARE, ALIKE_MM = 0.25, 0.5
 """How much two cups may differ in area and place to be one."""
 ROUNDING = 1e-6
 """Forces that differ by less of themselves are one."""
-LEAST_MPA = 1e-3
-NECKS_APART_MM = 3.0
-PIXELS_THAT_SHOW = 2.0
-"""Less than so many pixels may show or not."""
-ROWS_THAT_SHOW = 2.0
 
 
 @dataclass(frozen=True)
@@ -122,7 +118,7 @@ def judge(
     findings += _trap_findings(found, bench)
     findings += _unknown_findings(printed, bench.house)
     findings += _jump_findings(printed, loads, bench)
-    findings += _neck_findings(printed, loads, bench)
+    findings += neck_findings(printed, loads, bench)
     findings += _settling_findings(loads, bench, printed.all.grid.layer_mm)
     off = () if brief else removals(printed, loads, bench)
     findings += _plate_findings(printed, loads, bench, off)
@@ -357,40 +353,6 @@ def _trap_findings(traps: Sequence[Trap], bench: Bench) -> list[Finding]:
                 "leak later."
             )
         findings += told(code, bench.house, message, t.z_from_mm, x_mm=t.x_mm, y_mm=t.y_mm)
-    return findings
-
-
-def _neck_findings(printed: Printed, loads: Loads, bench: Bench) -> list[Finding]:
-    """The weakest neck of each stretch of heights, when its margin deserves a word."""
-    part, grid, stress = printed.part_sections, printed.all.grid, loads.necks.stress_n_per_mm2
-    if part.count == 0:
-        return []
-    findings: list[Finding] = []
-    apart = NECKS_APART_MM / grid.layer_mm
-    shows = max(PIXELS_THAT_SHOW * bench.printer.pixel_x_mm * bench.printer.pixel_y_mm, (ROWS_THAT_SHOW * grid.pitch_mm) ** 2)
-    stress = np.where(part.area_mm2 >= shows, stress, 0.0)
-    taken: list[int] = []
-    for c in np.argsort(-stress / np.maximum(loads.neck_strength_n_per_mm2, LEAST_MPA))[: MANY * 50]:
-        strength = float(loads.neck_strength_n_per_mm2[c])
-        margin = strength / max(float(stress[c]), 1e-12)
-        if severity_of(Code.NECK, margin, bench.house) is None or len(taken) == MANY:
-            break
-        if any(abs(int(part.layer[c]) - int(part.layer[t])) < apart for t in taken):
-            continue
-        taken.append(int(c))
-        z, peeling = float(grid.z_of(int(part.layer[c]))), float(grid.z_of(int(loads.necks.peeling[c])))
-        force, moment = float(loads.necks.pull_n[c]), float(loads.necks.moment_nmm[c])
-        holds = (
-            f"{stress[c]:.1f} of {strength:.1f} MPa, margin ×{margin:.2f}."
-            if margin > 0.1
-            else f"over ten times what {strength:.1f} MPa hold."
-        )
-        message = (
-            f"A neck of {part.area_mm2[c]:.2f} mm² at {z:.2f} mm alone holds what hangs beyond it: at {peeling:.2f} mm it "
-            f"carries {force:.2f} N and {moment:.1f} N·mm, {holds}"
-        )
-        x, y = float(part.x_mm[c]), float(part.y_mm[c])
-        findings += told(Code.NECK, bench.house, message, z, figure=margin, x_mm=x, y_mm=y)
     return findings
 
 
