@@ -42,19 +42,20 @@ def necks(seen: Prediction) -> list[Finding]:
 
 FURTHER = [
     (0.35, 42.0, 18.0, 2.0, 0.0, 65.0),
-    (0.25, 30.0, 14.0, 2.0, 0.0, 200.0),
+    (0.3, 40.0, 12.0, 2.0, 0.0, 0.0),
     (0.3, 36.0, 20.0, 2.0, 4.0, 120.0),
     (0.4, 40.0, 22.0, 2.2, 0.0, 300.0),
 ]
 
 
 @pytest.mark.parametrize(
-    ("radius", "lean", "long", "thick", "gap", "about_z"), [(0.3, 40.0, 12.0, 2.0, 0.0, 0.0), *further(FURTHER, True)]
+    ("radius", "lean", "long", "thick", "gap", "about_z"), [(0.25, 30.0, 14.0, 2.0, 0.0, 200.0), *further(FURTHER, True)]
 )
 def test_a_limb_on_a_thin_neck_gets_tips_that_bear_it(
     radius: float, lean: float, long: float, thick: float, gap: float, about_z: float, bench: Bench
 ) -> None:
     bench, stages = bench.with_value("print.layer_height_mm", 0.1).with_value("print.exposure_s", 4.0), Stages()
+    bench = bench.with_value("film.line_adhesion_n_per_mm", 0.08)  # so that what hangs on the neck needs more than a thin tip
     job = standing(limb(radius, lean, long, thick), bench, gap, about_z)
     assert [f.severity for f in necks(predict(job, stages, fine()))] == ["lost"]
     made = propose_support(job, ONE, stages).job
