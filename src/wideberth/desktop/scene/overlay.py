@@ -22,6 +22,8 @@ SIGN_PX, CLOSE_PX = 6.0, 24.0
 """Half of a finding's sign; signs of one finding that stand closer are drawn as one."""
 MANY_PX = {"lost": 10.5, "doubtful": 10.5, "note": 15.0}
 """Size of a sign that holds a number."""
+SHEET = 0.2
+"""How much the cutting plane covers of what is behind it."""
 ASIDE_PX, MANY_ASIDE_PX = 5.0, 9.0
 """How far a sounding moves aside for its sign."""
 VIRIDIS = [QColor(c) for c in ("#46337e", "#3e4c8a", "#33638d", "#297b8e", "#22938c", "#3aaa79", "#71c45a", "#c0db2d")]
@@ -309,15 +311,8 @@ class Overlay(QWidget):
             pen.drawPolygon(QPolygonF([QPointF(x * scale, y * scale) for x, y, _ in corners]))
         inside = np.frombuffer(outline.constBits(), np.uint8).reshape(rows, outline.bytesPerLine())[:, :columns] > 0
         across, down = np.arange(columns) + 0.5, np.arange(rows) + 0.5  # the depth is that of the middle of a pixel
-        plane = slope_x * across[None, :] + slope_y * down[:, None] + base
-        seen = inside & (plane < self._depth)
+        plane = slope_x * across[None, :] + (slope_y * down + base)[:, None]
         colour = QColor(DAY.hazard)
-        strength = 0.2
-        pixels = np.zeros((rows, columns, 4), np.uint8)
-        pixels[seen] = [
-            int(colour.red() * strength),
-            int(colour.green() * strength),
-            int(colour.blue() * strength),
-            int(255 * strength),
-        ]
+        sheet = [int(SHEET * value) for value in (colour.red(), colour.green(), colour.blue(), 255)]
+        pixels = (inside & (plane < self._depth)) * np.array(sheet, np.uint8).view(np.uint32)
         return QImage(pixels.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888_Premultiplied).copy()

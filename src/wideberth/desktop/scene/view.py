@@ -6,6 +6,7 @@ import numpy as np
 import pyvista as pv
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from vtkmodules.util.numpy_support import vtk_to_numpy
 
 from wideberth.core.predict import PrintSolids
 from wideberth.desktop.scene import looks
@@ -374,7 +375,7 @@ class SceneView(QWidget):
 
     def _outline(self, bounds: tuple[float, ...]) -> np.ndarray:
         """Points (n, 3) that tell how far what is drawn reaches; the corners of some bounds where nothing is."""
-        drawn = [np.asarray(a.mapper.dataset.points) for a in self.part_actors + self._support_actors]
+        drawn = [vtk_to_numpy(a.mapper.dataset.GetPoints().GetData()) for a in self.part_actors + self._support_actors]
         if not drawn or self.apart.box_mm is not None:
             return np.array([(x, y, z) for x in bounds[:2] for y in bounds[2:4] for z in bounds[4:]])
         return np.concatenate([points[:: max(1, len(points) // OUTLINE_POINTS)] for points in drawn])
