@@ -12,7 +12,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import nnls
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
+from wideberth.core.layers import Sections
 from wideberth.core.loads import Tug
 from wideberth.core.predict import Prediction
 from wideberth.core.support import allowed_mm, needed_mm
@@ -25,6 +28,15 @@ def doubtful_necks(seen: Prediction) -> list[Neck]:
     """The necks of the part's own in a prediction of it alone that are doubtful or worse, the weakest first."""
     necks = weak_necks(seen.printed, seen.loads, seen.job.bench)
     return [Neck.of(seen, c, margin) for c, margin in necks.items() if is_weak(margin, seen.job.bench.house)]
+
+
+def _beyond(part: Sections, component: int, peeling: int) -> NDArray[np.bool_]:
+    """Which components hang together with those on top of one, up to a later layer and without what lies as low as itself,
+    (components,)."""
+    between = (part.layer[part.lower] > part.layer[component]) & (part.layer[part.upper] <= peeling)
+    joins = coo_array((np.ones(int(between.sum())), (part.upper[between], part.lower[between])), (part.count, part.count))
+    _, piece = connected_components(joins, directed=False)
+    return np.asarray(np.isin(piece, piece[part.upper[part.lower == component]]))
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,12 +68,7 @@ class Neck:
         part, necks, c = seen.printed.part_sections, seen.loads.necks, component
         layer, peeling = int(part.layer[c]), int(necks.peeling[c])
         z, z_peeling = (float(part.runs.grid.z_of(k)) for k in (layer, peeling))
-        beyond = np.zeros(part.count, bool)
-        beyond[c] = True
-        pairs = np.searchsorted(part.upper, part.first)
-        for k in range(layer + 1, peeling + 1):
-            own = slice(int(pairs[k]), int(pairs[k + 1]))
-            beyond[part.upper[own][beyond[part.lower[own]]]] = True
+        beyond = _beyond(part, c, peeling)
         last = np.flatnonzero(beyond & (part.layer == peeling))
         x, y = (float(np.average(of[last], weights=part.area_mm2[last])) for of in (part.x_mm, part.y_mm))
         pull, moment, area = float(necks.pull_n[c]), float(necks.moment_nmm[c]), float(part.area_mm2[c])
@@ -77,8 +84,7 @@ class Neck:
         Notes
         -----
         About a hinge Σ t r = F a, with r where tips touch and F a the moment, both level and from the neck; t ≥ 0 by least
-        squares.
-        The neck keeps F - Σ t and what is left of the moment.
+        squares. The neck keeps F - Σ t and what is left of the moment.
         """
         touched, touches = tug.printed.touched, tug.printed.touches
         there = [n for n in new if touched[n] >= 0 and self.beyond[touched[n]]]
