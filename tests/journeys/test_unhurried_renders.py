@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import threading
 import weakref
@@ -21,7 +22,7 @@ from pytestqt.qtbot import QtBot
 from journeys.conftest import quick, settled
 from wideberth.core.progress import Progress
 from wideberth.desktop.scene.chart import Chart
-from wideberth.desktop.scene.shapes import MOST_SIDES, block_of, body_of
+from wideberth.desktop.scene.shapes import MOST_SIDES, block_of, body_of, some_of
 from wideberth.desktop.scene.wardrobe import Lately
 from wideberth.desktop.style import DAY
 from wideberth.desktop.window import MainWindow
@@ -274,3 +275,15 @@ def test_what_was_used_last_stays_ready_and_what_stands_for_a_key_lives_as_long(
 
 class Owner:
     """What a key stands for."""
+
+
+def test_some_of_the_points_reach_as_far_as_all_of_a_block_beside_fine_balls() -> None:
+    """Eight corners among thousands, wherever they stand in the row."""
+    rng = np.random.default_rng(2)
+    corners = np.array(list(itertools.product((-20.0, 20.0), (-12.0, 12.0), (0.0, 9.0))), np.float32)
+    ball = rng.normal(size=(9_000, 3)).astype(np.float32)
+    for at in rng.integers(0, 9_000, 5):
+        points = np.insert(ball, at, corners, axis=0)
+        some = some_of(points, 400)
+        assert len(some) < 500 and {tuple(p) for p in some} <= {tuple(p) for p in points}
+        assert {tuple(p) for p in corners} <= {tuple(p) for p in some}

@@ -19,7 +19,7 @@ from wideberth.desktop.scene.inner import CHAMBERS, POSES, SEEN_THROUGH, Inner
 from wideberth.desktop.scene.marks import Marks
 from wideberth.desktop.scene.overlay import Overlay
 from wideberth.desktop.scene.pointing import Pointing
-from wideberth.desktop.scene.shapes import line_set, poly, run_smooth
+from wideberth.desktop.scene.shapes import line_set, poly, run_smooth, some_of
 from wideberth.desktop.scene.wardrobe import Wardrobe
 from wideberth.desktop.session import Session
 from wideberth.desktop.style import DAY
@@ -378,7 +378,7 @@ class SceneView(QWidget):
         drawn = [vtk_to_numpy(a.mapper.dataset.GetPoints().GetData()) for a in self.part_actors + self._support_actors]
         if not drawn or self.apart.box_mm is not None:
             return np.array([(x, y, z) for x in bounds[:2] for y in bounds[2:4] for z in bounds[4:]])
-        return np.concatenate([points[:: max(1, len(points) // OUTLINE_POINTS)] for points in drawn])
+        return np.concatenate([some_of(points, OUTLINE_POINTS) for points in drawn])
 
     @property
     def _is_whole(self) -> bool:
