@@ -278,11 +278,13 @@ class Owner:
 
 
 def test_some_of_the_points_reach_as_far_as_all_of_a_block_beside_fine_balls() -> None:
-    """Eight corners among thousands, wherever they stand in the row."""
+    """Eight corners among thousands, wherever they stand in the row and however the block is turned."""
     rng = np.random.default_rng(2)
     corners = np.array(list(itertools.product((-20.0, 20.0), (-12.0, 12.0), (0.0, 9.0))), np.float32)
     ball = rng.normal(size=(9_000, 3)).astype(np.float32)
-    for at in rng.integers(0, 9_000, 5):
+    for at in rng.integers(0, 9_000, 40):
+        turned = np.linalg.qr(rng.normal(size=(3, 3)))[0].astype(np.float32)
+        corners = corners @ turned
         points = np.insert(ball, at, corners, axis=0)
         some = some_of(points, 400)
         assert len(some) < 500 and {tuple(p) for p in some} <= {tuple(p) for p in points}

@@ -245,12 +245,8 @@ class Company:
                 supports = supports.without(came & set(supports.contact))
                 self._in_vain.add(what)
         self._came, self._grows = {}, False
-        there = supports.contact
-        lacking = {
-            what: lack
-            for what, lack in lacking.items()
-            if what not in self._in_vain and (lack.contact is None or lack.contact in there)
-        }
+        there = {None, *supports.contact}
+        lacking = {what: lack for what, lack in lacking.items() if what not in self._in_vain and lack.contact in there}
         if not lacking or not more:
             return supports
         part, bench = seen.job.parts[0], seen.job.bench
@@ -282,7 +278,7 @@ def _lacking(seen: Prediction) -> dict[str, _Lack]:
         n = int(seen.loads.unsteady_tip[layer])
         if n in stout and n not in shaky:
             shaky.add(n)
-            by_mm = float(layer + 1) * seen.layer_mm + 0.5 * largest
+            by_mm = (int(layer) + 1) * seen.layer_mm + 0.5 * largest
             middle = piece_middle(seen, n, int(layer))
             lacking[f"layer {layer}"] = _Lack(stout[n].contact, middle, by_mm, float(unsteady[layer]), int(layer))
     for neck in doubtful_necks(seen):

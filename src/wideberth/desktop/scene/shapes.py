@@ -16,17 +16,16 @@ EDGE, SMOOTH_CELLS = 2, 0.8
 """Cells round a block, and over how many it is smoothed."""
 MOST_SIDES = 4_000
 """Sides of cells on the surface of a block that is drawn finely, with at most about twice as many triangles."""
-
-
 WAYS_OUT = np.array([way for way in itertools.product((-1, 0, 1), repeat=3) if way > (0, 0, 0)], np.float32)
-"""Along the axes and all diagonals between them, one of each two that are opposite."""
+"""Along the axes and all diagonals between them, one of each two that are opposite: no way is farther than 28° from one of them
+or its opposite, and a corner of a block, however turned, lies outermost along all ways within 35° of its own."""
 
 
 def some_of(points: NDArray[np.float32], most: int) -> NDArray[np.float32]:
     """Some of many points (n, 3) that reach as far as all: about `most` of them evenly, and the outermost along each way out,
     since a block has but eight corners."""
-    along = points @ WAYS_OUT.T
-    outermost = np.concatenate((along.argmin(axis=0), along.argmax(axis=0)))
+    along = WAYS_OUT @ points.T
+    outermost = np.concatenate((along.argmin(axis=1), along.argmax(axis=1)))
     return np.concatenate((points[:: max(1, len(points) // most)], points[outermost]))
 
 
